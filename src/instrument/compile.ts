@@ -1,0 +1,252 @@
+/**
+ * From an outline to code that a target runs: probes and links, then types
+ * and other syntax that does not run are taken out by a library.
+ */
+import { decodedMappings, TraceMap } from '@jridgewell/trace-mapping';
+import type { EncodedSourceMap } from '@jridgewell/gen-mapping';
+import { addMapping, GenMapping, setSourceContent, toEncodedMap } from '@jridgewell/gen-mapping';
+import { LineTable } from '../syntax/positions.js';
+import { outlineOf, type Outline } from '../syntax/outline.js';
+import { parse, type Goal, type PackageType } from '../syntax/parse.js';
+import { AnvilError, type Problem } from '../syntax/problems.js';
+import { probe, type Depth, type Form } from './instrument.js';
+import type { Site } from './sites.js';
+
+/** The library behind type removal; given from outside, because it differs between Node and a page. */
+export interface Translator {
+  /** Replaces types by spaces: every other character keeps its place. Returns null when the text needs {@link translate}. */
+  erase(text: string, goal: Goal): string | null;
+  /** Everything else the target does not run: JSX, enums, namespaces, decorators, `accessor`, `using`, parameter properties. */
+  translate(code: string, options: { goal: Goal; jsx: string; typescript: boolean; tsx: boolean }): { code: string; map: string };
+}
+
+export interface CompileOptions {
+  depth?: Depth;
+  form?: Form;
+  patchable?: boolean;
+  patchIds?: readonly number[];
+  late?: ReadonlySet<string>;
+  /** The module is part of a cycle: its function registers exports first and runs at a second step. */
+  cyclic?: boolean;
+  translator: Translator;
+}
+
+export interface Link {
+  specifier: string;
+  attributes: Record<string, string>;
+  /** Place of the specifier in the original text. */
+  start: number;
+  end: number;
+}
+
+export interface Compiled {
+  file: string;
+  goal: Goal;
+  code: string;
+  sites: Site[];
+  prefix: string;
+  links: Link[];
+  /** Ordered starts of segments of `code`, and the original offset each stands for (`~offset`: inserted there). */
+  generated: Int32Array;
+  source: Int32Array;
+  /** True when the module's function is async. */
+  awaits: boolean;
+  original: LineTable;
+}
+
+/** Compiles one outlined text for a target. */
+export function compile(outline: Outline, options: CompileOptions): Compiled {
+  const { parsed } = outline;
+  const { translator, depth = 'values', form = 'linked', patchable = false } = options;
+  const probed = probe(outline, { depth, form, patchable, ...(options.patchIds ? { patchIds: options.patchIds } : {}), ...(options.late ? { late: options.late } : {}) });
+  const { edits, prefix: p } = probed;
+  const links: Link[] = probed.links.map((entry) => ({ specifier: entry.specifier, attributes: entry.attributes, start: entry.at.start, end: entry.at.end }));
+  const script = parsed.goal === 'script';
+  const cyclic = options.cyclic === true && !script;
+  let jsx = `${p}j`;
+  if (outline.hasJsx) {
+    const react = outline.imports.filter((entry) => !entry.typeOnly).findIndex((entry) => entry.names.some((name) => name.local === 'React'));
+    if (react >= 0 && form === 'linked') jsx = outline.imports.filter((entry) => !entry.typeOnly)[react]!.names.find((name) => name.local === 'React')!.imported === '*' ? `${p}i${react}` : `${p}i${react}.default`;
+    else if (outline.topLevel.has('React') || form !== 'linked') jsx = 'React';
+    else links.push({ specifier: /@jsxImportSource\s+(\S+)/.exec(parsed.text)?.[1] ?? 'react', attributes: {}, start: 0, end: 0 });
+  }
+  const implicit = jsx === `${p}j` && outline.hasJsx ? `const ${p}j=${p}i${links.length - 1}.createElement?${p}i${links.length - 1}:${p}i${links.length - 1}.default;` : '';
+
+  if (form === 'linked') {
+    const strict = !script || (parsed.program!.directives as { value: { value: string } }[]).some((directive) => directive.value.value === 'use strict');
+    const parameters = [...(script ? ['exports', 'require', 'module', '__filename', '__dirname'] : []), `${p}m`, `${p}n`, ...links.map((_, index) => `${p}i${index}`)];
+    edits.header = `(${outline.topLevelAwait ? 'async ' : ''}function${cyclic ? '*' : ''}(${parameters.join(',')}){${strict ? '"use strict";' : ''}${depth === 'off' ? '' : probeNames(p, `${p}n`)}${patchable ? `const ${p}p=${p}m.patches;` : ''}${exportsOf(outline, p)}${implicit}${probed.defaultFunction ? `${p}m.named(${p}d);` : ''}${patchable ? `${p}m.hook((${p}x)=>eval(${p}x));` : ''}${cyclic ? 'yield;' : ''}`;
+    edits.footer = '\n})';
+  } else edits.header = depth === 'off' ? '' : standalone(p, parsed.file, probed.sites);
+
+  const typed = parsed.language === 'ts' || parsed.language === 'tsx';
+  let base = parsed.text;
+  let needsTranslation = outline.needsTranslation;
+  if (!needsTranslation && typed && outline.hasTypes) {
+    const erased = translator.erase(parsed.text, parsed.goal);
+    if (erased === null) needsTranslation = true;
+    else base = erased;
+  }
+  const edited = edits.apply(base);
+  const result = {
+    file: parsed.file,
+    goal: parsed.goal,
+    sites: probed.sites,
+    prefix: p,
+    links,
+    awaits: outline.topLevelAwait,
+    original: new LineTable(parsed.text),
+  };
+  if (!needsTranslation) return { ...result, code: edited.code, generated: edited.generated, source: edited.source };
+  const translated = translator.translate(edited.code, { goal: form === 'module' ? 'module' : 'script', jsx, typescript: typed, tsx: parsed.language === 'tsx' });
+  const between = new LineTable(edited.code);
+  const { generated, source } = segmentsOf(translated, (line, character) => edited.originalOffset(between.offsetAt({ line, character })));
+  let { code } = translated;
+  if (form === 'linked') code = code.trimEnd().replace(/;$/, '');
+  return { ...result, code, generated, source };
+}
+
+/** Registers the module's exports before its first statement runs: getters, so that bindings are live and dead zones throw. */
+function exportsOf(outline: Outline, p: string): string {
+  const getters: string[] = [];
+  const stars: string[] = [];
+  const linked = outline.imports.filter((entry) => !entry.typeOnly);
+  for (const entry of outline.exports) {
+    const key = JSON.stringify(entry.exported);
+    if (entry.from !== undefined) {
+      const index = linked.findIndex((link) => link.specifier === entry.from && link.reexport);
+      if (entry.exported === '*') stars.push(`${p}m.star(${p}i${index});`);
+      else getters.push(`${key}:()=>${entry.local === '*' ? `${p}i${index}` : `${p}i${index}[${JSON.stringify(entry.local)}]`}`);
+      continue;
+    }
+    let local = entry.local === '*default*' ? `${p}d` : entry.local;
+    linked.forEach((link, index) => {
+      const name = link.names.find((imported) => imported.local === entry.local);
+      if (name) local = name.imported === '*' ? `${p}i${index}` : `${p}i${index}[${JSON.stringify(name.imported)}]`;
+    });
+    getters.push(`${key}:()=>${local}`);
+  }
+  return `${getters.length > 0 ? `${p}m.exports({${getters.join(',')}});` : ''}${stars.join('')}`;
+}
+
+/** Declares the probes as constants: V8 folds a constant of an outer function into optimised code, a parameter it does not. */
+function probeNames(p: string, from: string): string {
+  return `const {c:${p}c,d:${p}d,q:${p}q,v:${p}v,w:${p}w,f:${p}f,g:${p}g,e:${p}e,k:${p}k}=${from};`;
+}
+
+/** Probes for text that stays a module or script: taken from the runtime when one is there, else counting only for itself. */
+function standalone(p: string, file: string, sites: readonly Site[]): string {
+  const n = sites.length;
+  return probeNames(
+    p,
+    `(globalThis[Symbol.for("usher-anvil/probes@1")]??((f,n,o,c=new Float64Array(n))=>({c,d:new Float64Array(n).fill(1/0),q:new Uint8Array(n),v:(i,x)=>x,w:(i,x)=>x,f(){},g(){},e(){},k:(i,x)=>x})))(${JSON.stringify(file)},${n},${JSON.stringify(sites.map((site) => site.owner))})`,
+  );
+}
+
+function segmentsOf(translated: { code: string; map: string }, back: (line: number, character: number) => number): { generated: Int32Array; source: Int32Array } {
+  const map = new TraceMap(translated.map);
+  const lines = new LineTable(translated.code);
+  const generated: number[] = [];
+  const source: number[] = [];
+  decodedMappings(map).forEach((segments, line) => {
+    const start = lines.starts[line];
+    if (start === undefined) return;
+    for (const segment of segments) {
+      if (segment.length < 4) continue;
+      generated.push(start + segment[0]);
+      source.push(~back(segment[2]!, segment[3]!));
+    }
+  });
+  return { generated: Int32Array.from(generated), source: Int32Array.from(source) };
+}
+
+/** The original offset behind an offset of compiled code. */
+export function originalOffset(compiled: Pick<Compiled, 'generated' | 'source'>, offset: number): number {
+  const { generated, source } = compiled;
+  if (generated.length === 0) return offset;
+  let low = 0;
+  let high = generated.length - 1;
+  while (low < high) {
+    const middle = (low + high + 1) >> 1;
+    if (generated[middle]! <= offset) low = middle;
+    else high = middle - 1;
+  }
+  const from = source[low]!;
+  return from < 0 ? ~from : from + (offset - generated[low]!);
+}
+
+export interface InstrumentOptions {
+  /** Name of the file; its extension decides the language. */
+  file: string;
+  /** How much the code reports. Default `values`. */
+  depth?: Depth;
+  /** What the text becomes. Default `module`, or `script` for CommonJS. */
+  form?: Form;
+  /** Adds patch points and scope hooks. Default false. */
+  patchable?: boolean;
+  packageType?: PackageType;
+}
+
+export interface Instrumented {
+  code: string;
+  /** Source map (version 3) back to the original text; made when first read. */
+  readonly map: EncodedSourceMap;
+  sites: Site[];
+  problems: Problem[];
+}
+
+/**
+ * Instruments one text.
+ *
+ * @returns the code that reports, its source map, its sites (ranges are
+ * offsets into the original text), and the syntax errors. With errors, `code`
+ * is the original text and there are no sites.
+ * @throws AnvilError `E_OPTION` for an unknown depth or form.
+ */
+export function instrumentWith(translator: Translator, source: string, options: InstrumentOptions): Instrumented {
+  const { file, depth = 'values', patchable = false } = options;
+  if (!['off', 'counts', 'values'].includes(depth)) throw new AnvilError('E_OPTION', `depth is "${String(depth)}". It is one of off, counts, values.`);
+  if (options.form !== undefined && !['linked', 'module', 'script'].includes(options.form))
+    throw new AnvilError('E_OPTION', `form is "${String(options.form)}". It is one of linked, module, script.`);
+  const parsed = parse(source, { file, packageType: options.packageType });
+  if (parsed.program === null || parsed.problems.length > 0) return { code: source, map: identityMap(file, source), sites: [], problems: parsed.problems };
+  const form = options.form ?? parsed.goal;
+  const compiled = compile(outlineOf(parsed), { depth, form, patchable, translator });
+  let map: EncodedSourceMap | undefined;
+  return {
+    code: compiled.code,
+    get map() {
+      return (map ??= mapOf(compiled, source));
+    },
+    sites: compiled.sites,
+    problems: [],
+  };
+}
+
+function identityMap(file: string, text: string): EncodedSourceMap {
+  return mapOf({ file, code: text, generated: Int32Array.of(0), source: Int32Array.of(0) }, text);
+}
+
+/** A source map from compiled code to its original. */
+export function mapOf(compiled: Pick<Compiled, 'file' | 'code' | 'generated' | 'source'>, original: string): EncodedSourceMap {
+  const map = new GenMapping({ file: compiled.file });
+  setSourceContent(map, compiled.file, original);
+  const lines = new LineTable(compiled.code);
+  const originals = new LineTable(original);
+  const add = (at: number, from: number): void => {
+    const place = lines.positionAt(at);
+    const back = originals.positionAt(from);
+    addMapping(map, { generated: { line: place.line + 1, column: place.character }, source: compiled.file, original: { line: back.line + 1, column: back.character } });
+  };
+  for (let i = 0; i < compiled.generated.length; i++) {
+    const start = compiled.generated[i]!;
+    const end = i + 1 < compiled.generated.length ? compiled.generated[i + 1]! : compiled.code.length;
+    const from = compiled.source[i]!;
+    add(start, from < 0 ? ~from : from);
+    if (from < 0) continue;
+    const last = lines.lineAt(Math.max(start, end - 1));
+    for (let line = lines.lineAt(start) + 1; line <= last; line++) add(lines.starts[line]!, from + (lines.starts[line]! - start));
+  }
+  return toEncodedMap(map);
+}
+

@@ -1,0 +1,7 @@
+/** `usher-anvil/record`: the record's shape and the questions asked of it. */
+export * from './record.js';
+export * from './program.js';
+export * from './questions.js';
+export { recordJsonSchema, recordSchema, toJson, type RecordJson } from './json.js';
+export type { Batch, Entry, Value } from '../runtime/wire.js';
+export { valueText } from '../runtime/text.js';

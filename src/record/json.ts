@@ -1,0 +1,127 @@
+/** The record as JSON, format `usher-anvil/record@1`, and its schema. */
+import { z } from 'zod';
+import { lineStates } from './questions.js';
+import { RECORD_FORMAT, valueAt, type PadRecord, type RecordError } from './record.js';
+import type { Value } from '../runtime/wire.js';
+
+const position = z.object({ line: z.int().min(0), character: z.int().min(0) });
+const range = z.object({ start: position, end: position });
+
+const value: z.ZodType<Value> = z.lazy(() =>
+  z.object({
+    type: z.enum(['undefined', 'null', 'boolean', 'number', 'bigint', 'string', 'symbol', 'function', 'object']),
+    text: z.string().optional(),
+    form: z.enum(['array', 'map', 'set', 'typed', 'buffer', 'date', 'regexp', 'error', 'promise', 'proxy', 'weak', 'iterator', 'boxed', 'class', 'getter', 'module']).optional(),
+    class: z.string().optional(),
+    size: z.number().optional(),
+    entries: z.array(z.object({ key: z.string().optional(), value })).optional(),
+    more: z.number().optional(),
+    state: z.enum(['pending', 'fulfilled', 'rejected']).optional(),
+    late: z.literal(true).optional(),
+  }),
+) as z.ZodType<Value>;
+
+const frame = z.object({ name: z.string(), file: z.string(), range, local: z.boolean() });
+const error: z.ZodType<RecordError> = z.lazy(() =>
+  z.object({
+    kind: z.enum(['syntax', 'thrown', 'rejection', 'uncaught', 'resolve']),
+    moment: z.number(),
+    name: z.string(),
+    message: z.string(),
+    code: z.string().optional(),
+    file: z.string(),
+    range,
+    frames: z.array(frame),
+    value: value.optional(),
+    expected: value.optional(),
+    received: value.optional(),
+    operator: z.string().optional(),
+    cause: error.optional(),
+    errors: z.array(error).optional(),
+  }),
+) as z.ZodType<RecordError>;
+
+/** The one definition of the format: types, checks and the published JSON Schema come from it. */
+export const recordSchema = z.object({
+  format: z.literal(RECORD_FORMAT),
+  file: z.string(),
+  outcome: z.enum(['ok', 'failed', 'syntax', 'stopped']),
+  durationMs: z.number().min(0),
+  target: z.enum(['worker', 'process', 'none']),
+  sites: z.array(z.object({ id: z.int().min(0), kind: z.string(), file: z.string(), range, name: z.string() })),
+  samples: z.array(z.object({ site: z.int().min(0), visit: z.number().min(1), moment: z.number().min(1), value })),
+  lines: z.array(z.object({ line: z.int().min(0), state: z.enum(['ran', 'partly', 'never', 'failed']), hits: z.number().min(0), file: z.string(), missing: z.array(z.string()).optional() })),
+  console: z.array(
+    z.object({
+      moment: z.number(),
+      level: z.string(),
+      method: z.string(),
+      text: z.string(),
+      args: z.array(value),
+      indent: z.number(),
+      file: z.string().optional(),
+      range: range.optional(),
+      frames: z.array(frame).optional(),
+      table: z.object({ columns: z.array(z.string()), rows: z.array(z.array(z.string())) }).optional(),
+    }),
+  ),
+  errors: z.array(error),
+  tests: z.array(
+    z.object({
+      name: z.string(),
+      path: z.array(z.string()),
+      state: z.enum(['passed', 'failed', 'skipped', 'todo', 'running']),
+      file: z.string(),
+      line: z.int().min(0),
+      durationMs: z.number().min(0),
+      moment: z.number(),
+      suite: z.boolean(),
+      error: error.optional(),
+    }),
+  ),
+  stop: z.object({ reason: z.string(), message: z.string(), code: z.union([z.number(), z.string()]).optional(), file: z.string().optional(), range: range.optional() }).optional(),
+  omitted: z.object({ console: z.number() }),
+});
+
+export type RecordJson = z.infer<typeof recordSchema>;
+
+/** The published JSON Schema of the format. */
+export function recordJsonSchema(): object {
+  return { $id: 'usher-anvil/record@1', title: 'A record of Usher Anvil, version 1', ...z.toJSONSchema(recordSchema, { io: 'output' }) };
+}
+
+/** A record as plain data, ready for `JSON.stringify`. Values of numbers are text, so that `NaN` and `-0` survive. */
+export function toJson(record: PadRecord): RecordJson {
+  const sites: RecordJson['sites'] = [];
+  const known = new Set<number>();
+  for (const file of record.program.files) {
+    for (const site of file.sites) {
+      if (site.name === 'last values') continue;
+      known.add(file.base + site.id);
+      sites.push({ id: file.base + site.id, kind: site.kind, file: file.file, range: file.lines.rangeOf(site.start, site.end), name: site.name });
+    }
+  }
+  const samples: RecordJson['samples'] = [];
+  for (let row = 0; row < record.samples.length; row++) {
+    samples.push({ site: record.samples.site[row]!, visit: record.samples.visit[row]!, moment: record.samples.moment[row]!, value: valueAt(record.samples, row) });
+  }
+  const lines = record.program.files.flatMap((file) =>
+    lineStates(record, file.file).map(({ line, state, hits, missing }) => ({ line, state, hits, file: file.file, ...(missing.length > 0 ? { missing } : {}) })),
+  );
+  return {
+    format: RECORD_FORMAT,
+    file: record.file,
+    outcome: record.outcome,
+    durationMs: record.durationMs,
+    target: record.target,
+    sites,
+    samples,
+    lines,
+    console: [...record.console],
+    errors: [...record.errors],
+    tests: [...record.tests],
+    ...(record.stop ? { stop: record.stop } : {}),
+    omitted: { console: record.consoleOmitted },
+  };
+}
+

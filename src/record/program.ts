@@ -1,0 +1,20 @@
+/** What a record knows of the program that ran: its files, their sites, and where positions are. */
+import type { Site } from '../instrument/sites.js';
+import type { LineTable } from '../syntax/positions.js';
+
+export interface ProgramFile {
+  file: string;
+  unit: number;
+  /** First program-wide site number. */
+  base: number;
+  sites: readonly Site[];
+  lines: LineTable;
+  /** Ranges of comments and types: lines that hold nothing else do not run. */
+  quiet: readonly { start: number; end: number }[];
+}
+
+export interface Program {
+  /** The pad. */
+  entry: string;
+  files: readonly ProgramFile[];
+}

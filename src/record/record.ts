@@ -1,0 +1,315 @@
+/**
+ * A record: all that one run reported, immutable, ordered by moment. This file
+ * holds its shape and its builder; `questions.ts` what is asked of it.
+ */
+import type { Range } from '../syntax/positions.js';
+import type { Batch, RawConsole, RawError, RawFrame, RawTest, Value } from '../runtime/wire.js';
+import { Tag } from '../runtime/wire.js';
+import type { Program, ProgramFile } from './program.js';
+
+export const RECORD_FORMAT = 'usher-anvil/record@1';
+
+export type Outcome = 'ok' | 'failed' | 'syntax' | 'stopped';
+
+/** Why a run was ended from outside or by itself before its end. */
+export interface Stop {
+  reason: 'time-limit' | 'not-answering' | 'memory' | 'exit' | 'abort' | 'killed' | 'crashed' | 'cancelled';
+  message: string;
+  /** Exit code of `process.exit`, or the signal's name. */
+  code?: number | string;
+  file?: string;
+  /** The place where it was, as far as it is known. */
+  range?: Range;
+}
+
+export interface Frame {
+  name: string;
+  file: string;
+  range: Range;
+  /** In the pad or one of its local modules. */
+  local: boolean;
+}
+
+export interface RecordError {
+  kind: 'syntax' | 'thrown' | 'rejection' | 'uncaught' | 'resolve';
+  moment: number;
+  name: string;
+  message: string;
+  code?: string;
+  file: string;
+  range: Range;
+  frames: Frame[];
+  value?: Value;
+  expected?: Value;
+  received?: Value;
+  operator?: string;
+  cause?: RecordError;
+  errors?: RecordError[];
+}
+
+export interface ConsoleEntry {
+  moment: number;
+  level: RawConsole['level'];
+  method: string;
+  text: string;
+  args: Value[];
+  indent: number;
+  file?: string;
+  range?: Range;
+  frames?: Frame[];
+  table?: { columns: string[]; rows: string[][] };
+}
+
+export interface TestResult {
+  name: string;
+  /** Names of the suites around it, outermost first. */
+  path: string[];
+  state: 'passed' | 'failed' | 'skipped' | 'todo' | 'running';
+  file: string;
+  /** Zero-based line of the call that declares it. */
+  line: number;
+  durationMs: number;
+  moment: number;
+  suite: boolean;
+  error?: RecordError;
+}
+
+/** Samples as columns; one row is one value of one site on one visit. */
+export interface Samples {
+  readonly length: number;
+  readonly site: Int32Array;
+  readonly visit: Float64Array;
+  readonly moment: Float64Array;
+  readonly tag: Uint8Array;
+  readonly number: Float64Array;
+  readonly rest: readonly (Value | string)[];
+}
+
+export interface PadRecord {
+  readonly format: typeof RECORD_FORMAT;
+  readonly file: string;
+  readonly outcome: Outcome;
+  /** From the start of the first module to the end of the top level and of its tests. */
+  readonly durationMs: number;
+  /** False while the run is going on. */
+  readonly ended: boolean;
+  readonly program: Program;
+  readonly samples: Samples;
+  /** Exact counts by cell, by unit. */
+  readonly counts: ReadonlyMap<number, Float64Array>;
+  readonly console: readonly ConsoleEntry[];
+  readonly consoleOmitted: number;
+  readonly errors: readonly RecordError[];
+  readonly tests: readonly TestResult[];
+  readonly stop?: Stop;
+  /** Where it ran. */
+  readonly target: 'worker' | 'process' | 'none';
+  /** Moments in all. */
+  readonly moments: number;
+}
+
+/** The value of a row of the samples. */
+export function valueAt(samples: Samples, row: number): Value {
+  switch (samples.tag[row] as Tag) {
+    case Tag.Number: {
+      const value = samples.number[row]!;
+      return { type: 'number', text: Object.is(value, -0) ? '-0' : String(value) };
+    }
+    case Tag.Undefined:
+      return { type: 'undefined' };
+    case Tag.Null:
+      return { type: 'null' };
+    case Tag.True:
+      return { type: 'boolean', text: 'true' };
+    case Tag.False:
+      return { type: 'boolean', text: 'false' };
+    default: {
+      const value = samples.rest[samples.number[row]!]!;
+      return typeof value === 'string' ? { type: 'string', text: value } : value;
+    }
+  }
+}
+
+/** Gathers the batches of one run. Each {@link RecordBuilder.record} is a value of its own that later batches do not change. */
+export class RecordBuilder {
+  private length = 0;
+  private site = new Int32Array(64);
+  private visit = new Float64Array(64);
+  private moment = new Float64Array(64);
+  private tag = new Uint8Array(64);
+  private number = new Float64Array(64);
+  private readonly rest: (Value | string)[] = [];
+  private counts = new Map<number, Float64Array>();
+  private readonly console: ConsoleEntry[] = [];
+  private consoleOmitted = 0;
+  private readonly errors: RecordError[] = [];
+  private readonly tests = new Map<number, TestResult>();
+  private moments = 0;
+  private files: Map<string, ProgramFile>;
+
+  constructor(private program: Program) {
+    this.files = new Map(program.files.map((file) => [file.file, file]));
+  }
+
+  /** Files that joined while the program ran. */
+  extend(program: Program): void {
+    this.program = program;
+    this.files = new Map(program.files.map((file) => [file.file, file]));
+  }
+
+  add(batch: Batch): void {
+    this.moments = Math.max(this.moments, batch.moment);
+    const { samples } = batch;
+    if (samples) {
+      this.reserve(this.length + samples.site.length);
+      const shift = this.rest.length;
+      this.site.set(samples.site, this.length);
+      this.visit.set(samples.visit, this.length);
+      this.moment.set(samples.moment, this.length);
+      this.tag.set(samples.tag, this.length);
+      this.number.set(samples.number, this.length);
+      if (shift > 0) for (let i = 0; i < samples.tag.length; i++) if (samples.tag[i] === Tag.Rest) this.number[this.length + i]! += shift;
+      for (const value of samples.rest) this.rest.push(value);
+      this.length += samples.site.length;
+    }
+    if (batch.counts) {
+      this.counts = new Map(this.counts);
+      for (const { unit, cells } of batch.counts) this.counts.set(unit, cells);
+    }
+    for (const entry of batch.console ?? []) this.console.push(this.consoleEntry(entry));
+    if (batch.consoleOmitted !== undefined) this.consoleOmitted = batch.consoleOmitted;
+    for (const error of batch.errors ?? []) this.errors.push(this.error(error));
+    for (const test of batch.tests ?? []) this.tests.set(test.id, this.test(test));
+  }
+
+  /** An error that the host knows of, not the target. */
+  addError(error: RecordError): void {
+    this.errors.push(error);
+  }
+
+  record(state: { ended: boolean; durationMs: number; target: PadRecord['target']; stop?: Stop; outcome?: Outcome }): PadRecord {
+    const tests = [...this.tests.values()];
+    const failed = this.errors.length > 0 || tests.some((test) => test.state === 'failed');
+    const { length } = this;
+    // Rows are only ever appended, so a view of the first `length` rows does not change.
+    const samples: Samples = {
+      length,
+      site: this.site.subarray(0, length),
+      visit: this.visit.subarray(0, length),
+      moment: this.moment.subarray(0, length),
+      tag: this.tag.subarray(0, length),
+      number: this.number.subarray(0, length),
+      rest: this.rest,
+    };
+    return {
+      format: RECORD_FORMAT,
+      file: this.program.entry,
+      outcome: state.outcome ?? (state.stop && state.stop.reason !== 'cancelled' ? 'stopped' : failed ? 'failed' : 'ok'),
+      durationMs: state.durationMs,
+      ended: state.ended,
+      program: this.program,
+      samples,
+      counts: this.counts,
+      console: this.console.slice(),
+      consoleOmitted: this.consoleOmitted,
+      errors: this.errors.slice(),
+      tests: tests.sort((a, b) => a.line - b.line),
+      ...(state.stop ? { stop: state.stop } : {}),
+      target: state.target,
+      moments: this.moments,
+    };
+  }
+
+  private reserve(size: number): void {
+    if (size <= this.site.length) return;
+    const room = Math.max(size, this.site.length * 2);
+    const widen = <T extends { set(from: T): void }>(from: T, to: T): T => {
+      to.set(from);
+      return to;
+    };
+    this.site = widen(this.site, new Int32Array(room));
+    this.visit = widen(this.visit, new Float64Array(room));
+    this.moment = widen(this.moment, new Float64Array(room));
+    this.tag = widen(this.tag, new Uint8Array(room));
+    this.number = widen(this.number, new Float64Array(room));
+  }
+
+  private consoleEntry(raw: RawConsole): ConsoleEntry {
+    const entry: ConsoleEntry = { moment: raw.moment, level: raw.level, method: raw.method, text: raw.text, args: raw.args, indent: raw.indent };
+    if (raw.site >= 0) {
+      const file = fileOfSite(this.program, raw.site);
+      const site = file?.sites[raw.site - file.base];
+      if (file && site) {
+        entry.file = file.file;
+        entry.range = file.lines.rangeOf(site.start, site.end);
+      }
+    } else if (raw.frame) {
+      entry.file = raw.frame.file;
+      entry.range = rangeOfFrame(raw.frame);
+    }
+    if (raw.frames) entry.frames = raw.frames.map(frameOf);
+    if (raw.table) entry.table = raw.table;
+    return entry;
+  }
+
+  private error(raw: RawError): RecordError {
+    const frames = raw.frames.map(frameOf);
+    const at = frames.find((frame) => frame.local);
+    const error: RecordError = {
+      kind: raw.kind,
+      moment: raw.moment,
+      name: raw.name,
+      message: raw.message,
+      file: at?.file ?? this.program.entry,
+      range: at ? this.widened(at) : { start: { line: 0, character: 0 }, end: { line: 0, character: 0 } },
+      frames,
+    };
+    if (raw.code !== undefined) error.code = raw.code;
+    if (raw.value) error.value = raw.value;
+    if (raw.expected) error.expected = raw.expected;
+    if (raw.received) error.received = raw.received;
+    if (raw.operator !== undefined) error.operator = raw.operator;
+    if (raw.cause) error.cause = this.error(raw.cause);
+    if (raw.errors) error.errors = raw.errors.map((one) => this.error(one));
+    return error;
+  }
+
+  /** A frame's place, up to the end of the word that stands there. */
+  private widened(frame: Frame): Range {
+    const file = this.files.get(frame.file);
+    if (!file) return frame.range;
+    const text = file.lines.line(Math.min(frame.range.start.line, file.lines.lineCount - 1));
+    let end = frame.range.start.character;
+    while (end < text.length && /[\w$.]/.test(text[end]!)) end++;
+    return { start: frame.range.start, end: { line: frame.range.start.line, character: Math.max(end, frame.range.start.character + 1) } };
+  }
+
+  private test(raw: RawTest): TestResult {
+    return {
+      name: raw.name,
+      path: raw.path,
+      state: raw.state,
+      file: raw.frame?.file ?? this.program.entry,
+      line: raw.frame?.line ?? 0,
+      durationMs: raw.durationMs,
+      moment: raw.moment,
+      suite: raw.suite,
+      ...(raw.error ? { error: this.error(raw.error) } : {}),
+    };
+  }
+}
+
+/** The file that holds a program-wide site number. */
+export function fileOfSite(program: Program, site: number): ProgramFile | undefined {
+  for (const file of program.files) if (site >= file.base && site < file.base + file.sites.length) return file;
+  return undefined;
+}
+
+function frameOf(raw: RawFrame): Frame {
+  return { name: raw.name, file: raw.file, range: rangeOfFrame(raw), local: raw.local };
+}
+
+function rangeOfFrame(raw: RawFrame): Range {
+  const at = { line: Math.max(0, raw.line), character: Math.max(0, raw.character) };
+  return { start: at, end: at };
+}

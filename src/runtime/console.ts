@@ -1,0 +1,293 @@
+/**
+ * The console of a pad: every method of the standard (console.spec.whatwg.org),
+ * each line with its place and its arguments as they were. Lines are bounded:
+ * the first {@link KEEP} and the last {@link TAIL} are kept, the rest counted.
+ */
+import * as own from './originals.js';
+import { CONSOLE, numberText, type Previewer } from './preview.js';
+import type { ConsolePlace } from './probes.js';
+import type { Reporter } from './reporter.js';
+import type { Stacks } from './stacks.js';
+import { valueText } from './text.js';
+import type { RawConsole, Value } from './wire.js';
+
+const KEEP = 2_000;
+const TAIL = 500;
+
+type Level = RawConsole['level'];
+
+export class PadConsole {
+  private indent = 0;
+  private lines = 0;
+  private tail: RawConsole[] = [];
+  private readonly counts = new own.MapCopy<string, number>();
+  private readonly timers = new own.MapCopy<string, number>();
+
+  constructor(
+    private readonly reporter: Reporter,
+    private readonly stacks: Stacks,
+    private readonly place: ConsolePlace,
+    private readonly now: () => number,
+  ) {}
+
+  private get previewer(): Previewer {
+    return this.reporter.previewer;
+  }
+
+  /** Replaces the methods of a console object in place; whoever holds one of its methods later holds ours. */
+  install(console: object): void {
+    const methods: Record<string, (...args: unknown[]) => void> = {
+      log: (...args) => this.print('log', 'log', args),
+      info: (...args) => this.print('info', 'info', args),
+      warn: (...args) => this.print('warn', 'warn', args),
+      error: (...args) => this.print('error', 'error', args),
+      debug: (...args) => this.print('debug', 'debug', args),
+      trace: (...args) => this.print('trace', 'trace', args),
+      dir: (value) => this.print('log', 'dir', [value]),
+      dirxml: (...args) => this.print('log', 'dirxml', args),
+      table: (data, columns) => this.table(data, columns),
+      group: (...args) => this.group('group', args),
+      groupCollapsed: (...args) => this.group('groupCollapsed', args),
+      groupEnd: () => {
+        this.take();
+        if (this.indent > 0) this.indent--;
+      },
+      count: (label) => {
+        const name = labelOf(label);
+        const count = (this.counts.get(name) ?? 0) + 1;
+        this.counts.set(name, count);
+        this.print('info', 'count', [`${name}: ${count}`], false);
+      },
+      countReset: (label) => {
+        const name = labelOf(label);
+        if (this.counts.has(name)) {
+          this.take();
+          this.counts.set(name, 0);
+        } else this.print('warn', 'countReset', [`count "${name}" was never started`], false);
+      },
+      time: (label) => {
+        const name = labelOf(label);
+        if (this.timers.has(name)) this.print('warn', 'time', [`timer "${name}" runs already`], false);
+        else {
+          this.take();
+          this.timers.set(name, this.now());
+        }
+      },
+      timeLog: (label, ...args) => this.elapsed('timeLog', label, args, false),
+      timeEnd: (label, ...args) => this.elapsed('timeEnd', label, args, true),
+      timeStamp: () => this.take(),
+      profile: () => this.take(),
+      profileEnd: () => this.take(),
+      assert: (condition, ...args) => {
+        if (condition) {
+          this.take();
+          return;
+        }
+        if (typeof args[0] === 'string') args[0] = `assertion failed: ${args[0]}`;
+        else {
+          for (let i = args.length; i > 0; i--) args[i] = args[i - 1];
+          args[0] = 'assertion failed';
+        }
+        this.print('error', 'assert', args);
+      },
+      clear: () => {
+        this.take();
+        this.indent = 0;
+      },
+    };
+    for (const name of own.ownKeys(methods) as string[]) {
+      // A method of an object literal has the name, and no `prototype`, as the engine's own.
+      const method = methods[name]!;
+      own.defineProperty(method, 'name', { value: name, configurable: true });
+      own.defineProperty(console, name, { value: method, writable: true, enumerable: true, configurable: true });
+    }
+  }
+
+  /** Text that went to standard output or error past the console. */
+  write(level: 'stdout' | 'stderr', text: string): void {
+    const frame = this.stacks.here(8).find((one) => one.local);
+    this.add({ moment: 0, level, method: 'write', args: [], text: text.replace(/\r?\n$/, ''), indent: 0, site: -1, ...(frame ? { frame } : {}) });
+  }
+
+  /** The place of this call: told by the probe just before, else read from the stack. */
+  private take(): number {
+    const { site } = this.place;
+    this.place.site = -1;
+    return site;
+  }
+
+  private print(level: Level, method: string, args: unknown[], format = true): void {
+    const site = this.take();
+    if (this.lines >= KEEP + TAIL && this.lines % 16 !== 0 && this.tail.length > 0) {
+      // Deep in a flood only every sixteenth line is looked at in full; all are counted.
+      this.lines++;
+      this.reporter.clock++;
+      this.reporter.consoleOmitted++;
+      this.reporter.tick();
+      return;
+    }
+    const values: Value[] = [];
+    for (let i = 0; i < args.length; i++) own.append(values, this.previewer.take(args[i], CONSOLE));
+    const entry: RawConsole = { moment: 0, level, method, args: values, text: format ? formatLine(args, values) : (args[0] as string), indent: this.indent, site };
+    this.placeOf(entry);
+    this.add(entry);
+  }
+
+  private placeOf(entry: RawConsole): void {
+    if (entry.method === 'trace') {
+      entry.frames = this.stacks.here(12);
+      const local = entry.frames.find((one) => one.local);
+      if (local) entry.frame = local;
+    } else if (entry.site < 0) {
+      const frame = this.stacks.here(12).find((one) => one.local);
+      if (frame) entry.frame = frame;
+    }
+  }
+
+  private add(entry: RawConsole): void {
+    entry.moment = ++this.reporter.clock;
+    this.lines++;
+    if (this.lines <= KEEP) {
+      this.reporter.addConsole(entry);
+      this.reporter.tick();
+      return;
+    }
+    own.append(this.tail, entry);
+    if (this.tail.length > TAIL) {
+      // Half a tail at a time, so that no line pays for moving all others.
+      const drop = this.tail.length - (TAIL >> 1);
+      this.reporter.consoleOmitted += drop;
+      this.tail = this.tail.slice(drop);
+    }
+  }
+
+  /** Hands over the last lines of a flood; the host calls it before each flush that ends a phase. */
+  settle(): void {
+    for (let i = 0; i < this.tail.length; i++) this.reporter.addConsole(this.tail[i]!);
+    this.tail = [];
+  }
+
+  private group(method: string, args: unknown[]): void {
+    if (args.length > 0) this.print('log', method, args);
+    else this.take();
+    this.indent++;
+  }
+
+  private elapsed(method: string, label: unknown, args: unknown[], end: boolean): void {
+    const name = labelOf(label);
+    const start = this.timers.get(name);
+    if (start === undefined) {
+      this.print('warn', method, [`timer "${name}" was never started`], false);
+      return;
+    }
+    if (end) this.timers.delete(name);
+    const values: Value[] = [];
+    for (let i = 0; i < args.length; i++) own.append(values, this.previewer.take(args[i], CONSOLE));
+    let text = `${name}: ${(this.now() - start).toFixed(3)} ms`;
+    for (const value of values) text += ` ${argumentText(value)}`;
+    const entry: RawConsole = { moment: 0, level: 'info', method, args: values, text, indent: this.indent, site: this.take() };
+    this.placeOf(entry);
+    this.add(entry);
+  }
+
+  private table(data: unknown, wanted: unknown): void {
+    const value = this.previewer.take(data, { ...CONSOLE, depth: 2 });
+    const site = this.take();
+    if (value.type !== 'object' || !value.entries) {
+      this.place.site = site;
+      this.print('log', 'table', [data]);
+      return;
+    }
+    const columns: string[] = [];
+    const rows: string[][] = [];
+    const only = own.isArray(wanted) ? (wanted as unknown[]).filter((name) => typeof name === 'string') : undefined;
+    let index = 0;
+    for (const entry of value.entries) {
+      const row: Record<string, string> = own.createObject(null) as Record<string, string>;
+      if (entry.value.type === 'object' && entry.value.entries) {
+        let item = 0;
+        for (const cell of entry.value.entries) {
+          const key = cell.key ?? own.StringCopy(item++);
+          if (only && !only.includes(key)) continue;
+          if (!columns.includes(key)) own.append(columns, key);
+          row[key] = argumentText(cell.value);
+        }
+      } else {
+        if (!columns.includes('value')) own.append(columns, 'value');
+        row.value = argumentText(entry.value);
+      }
+      own.append(rows, [entry.key ?? own.StringCopy(index), ...columns.map((name) => row[name] ?? '')]);
+      index++;
+    }
+    for (const row of rows) while (row.length <= columns.length) own.append(row, '');
+    const entry: RawConsole = { moment: 0, level: 'log', method: 'table', args: [value], text: tableText(columns, rows, value.more ?? 0), indent: this.indent, site, table: { columns, rows } };
+    this.placeOf(entry);
+    this.add(entry);
+  }
+}
+
+function labelOf(label: unknown): string {
+  return label === undefined ? 'default' : typeof label === 'string' || typeof label === 'number' ? own.StringCopy(label) : typeof label;
+}
+
+/** A string stands for itself, everything else is shown as a value. */
+function argumentText(value: Value): string {
+  return value.type === 'string' ? (value.text ?? '') : valueText(value, 2_000);
+}
+
+/** Formats a line as the standard's Formatter does: `%s %d %i %f %j %o %O %c %%`. */
+function formatLine(args: unknown[], values: Value[]): string {
+  let text = '';
+  let next = 0;
+  const first = args[0];
+  if (typeof first === 'string' && args.length > 1 && own.indexOf(first, '%') >= 0) {
+    next = 1;
+    for (let i = 0; i < first.length; i++) {
+      const character = first[i]!;
+      const directive = first[i + 1];
+      if (character !== '%' || directive === undefined) {
+        text += character;
+        continue;
+      }
+      if (directive === '%') {
+        text += '%';
+        i++;
+      } else if ('sdifjoOc'.includes(directive) && next < args.length) {
+        text += substitute(directive, args[next], values[next]!);
+        next++;
+        i++;
+      } else text += character;
+    }
+  } else if (args.length > 0) {
+    text = argumentText(values[0]!);
+    next = 1;
+  }
+  for (; next < values.length; next++) text += `${next > 0 ? ' ' : ''}${argumentText(values[next]!)}`;
+  return text;
+}
+
+function substitute(directive: string, argument: unknown, value: Value): string {
+  switch (directive) {
+    case 'c':
+      return '';
+    case 's':
+      return argumentText(value);
+    case 'd':
+    case 'i':
+    case 'f':
+      if (typeof argument === 'bigint') return `${own.StringCopy(argument)}n`;
+      if (typeof argument === 'object' || typeof argument === 'symbol' || typeof argument === 'function') return 'NaN';
+      if (directive === 'd') return numberText(own.NumberCopy(argument));
+      return numberText(directive === 'i' ? parseInt(own.StringCopy(argument), 10) : parseFloat(own.StringCopy(argument)));
+    default:
+      return valueText(value, 2_000);
+  }
+}
+
+function tableText(columns: string[], rows: string[][], more: number): string {
+  const all = [['', ...columns], ...rows];
+  const widths = all[0]!.map((_, column) => Math.max(...all.map((row) => (row[column] ?? '').length)));
+  const line = (row: string[]): string => row.map((cell, column) => (cell ?? '').padEnd(widths[column]!)).join('  ').trimEnd();
+  const text = [line(all[0]!), widths.map((width) => '─'.repeat(width)).join('  '), ...rows.map(line)].join('\n');
+  return more > 0 ? `${text}\n… ${more} more` : text;
+}

@@ -1,0 +1,53 @@
+/** Describes whatever was thrown, without running code of the person. */
+import * as own from './originals.js';
+import { DEEP, type Insight, type Previewer } from './preview.js';
+import { dataProperty, type Stacks } from './stacks.js';
+import type { RawError } from './wire.js';
+
+export class ErrorReader {
+  constructor(
+    private readonly previewer: Previewer,
+    private readonly stacks: Stacks,
+    private readonly insight: Insight,
+  ) {}
+
+  read(thrown: unknown, kind: RawError['kind'], moment: number, depth = 4): RawError {
+    const error: RawError = { kind, moment, name: '', message: '', frames: [] };
+    if (typeof thrown !== 'object' || thrown === null || this.insight.isProxy(thrown) || this.insight.brand(thrown) !== 'Error') {
+      error.value = this.previewer.take(thrown);
+      error.name = typeof thrown === 'object' && thrown !== null ? (error.value.class ?? 'object') : typeof thrown;
+      error.message = typeof thrown === 'string' ? thrown : `${kind === 'rejection' ? 'rejected with' : 'threw'} ${error.value.text ?? error.value.class ?? error.value.type}`;
+      return error;
+    }
+    error.frames = this.stacks.of(thrown);
+    error.name = dataProperty(thrown, 'name') ?? 'Error';
+    error.message = dataProperty(thrown, 'message') ?? (hasGetter(thrown, 'message') ? 'message is a getter, which is not run' : '');
+    const code = own.getDescriptor(thrown, 'code');
+    if (code && (typeof code.value === 'string' || typeof code.value === 'number')) error.code = own.StringCopy(code.value);
+    if (error.code === 'ERR_ASSERTION') {
+      const expected = own.getDescriptor(thrown, 'expected');
+      const received = own.getDescriptor(thrown, 'actual');
+      const operator = own.getDescriptor(thrown, 'operator');
+      if (expected && 'value' in expected) error.expected = this.previewer.take(expected.value, DEEP);
+      if (received && 'value' in received) error.received = this.previewer.take(received.value, DEEP);
+      if (typeof operator?.value === 'string') error.operator = operator.value;
+    }
+    if (depth > 0) {
+      const cause = own.getDescriptor(thrown, 'cause');
+      if (cause && 'value' in cause && cause.value !== undefined) error.cause = this.read(cause.value, kind, moment, depth - 1);
+      const errors = own.getDescriptor(thrown, 'errors');
+      if (errors && own.isArray(errors.value)) {
+        error.errors = [];
+        for (let i = 0; i < errors.value.length && i < 20; i++) {
+          const item = own.getDescriptor(errors.value, i);
+          if (item && 'value' in item) own.append(error.errors, this.read(item.value, kind, moment, depth - 1));
+        }
+      }
+    }
+    return error;
+  }
+}
+
+function hasGetter(object: object, key: string): boolean {
+  return own.getDescriptor(object, key)?.get !== undefined;
+}

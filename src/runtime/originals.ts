@@ -1,0 +1,58 @@
+/** Our own copies of what a pad may replace, taken before its first line runs. */
+const bind =
+  <T, A extends unknown[], R>(method: (this: T, ...args: A) => R) =>
+  (self: T, ...args: A): R =>
+    Reflect.apply(method, self, args) as R;
+
+const ReflectApply = Reflect.apply;
+export const apply = ReflectApply;
+export const ownKeys = Reflect.ownKeys;
+export const getDescriptor = Object.getOwnPropertyDescriptor;
+export const getPrototype = Object.getPrototypeOf;
+export const setPrototype = Object.setPrototypeOf;
+export const defineProperty = Object.defineProperty;
+export const createObject = Object.create;
+export const isArray = Array.isArray;
+export const ObjectPrototype = Object.prototype;
+export const FunctionPrototype = Function.prototype;
+export const MapCopy = Map;
+export const SetCopy = Set;
+export const WeakMapCopy = WeakMap;
+export const ErrorCopy = Error;
+export const PromiseCopy = Promise;
+export const promiseThen = bind(Promise.prototype.then as (this: Promise<unknown>, a?: unknown, b?: unknown) => Promise<unknown>);
+export const StringCopy = String;
+export const NumberCopy = Number;
+export const numberText = bind(Number.prototype.toString);
+export const dateISO = bind(Date.prototype.toISOString);
+export const dateTime = bind(Date.prototype.getTime);
+export const regexpText = (value: RegExp): string => `/${regexpSource(value)}/${regexpFlags(value)}`;
+const regexpSource = bind(getDescriptor(RegExp.prototype, 'source')!.get as (this: RegExp) => string);
+const regexpFlags = bind(getDescriptor(RegExp.prototype, 'flags')!.get as (this: RegExp) => string);
+export const mapSize = bind(getDescriptor(Map.prototype, 'size')!.get as (this: Map<unknown, unknown>) => number);
+export const setSize = bind(getDescriptor(Set.prototype, 'size')!.get as (this: Set<unknown>) => number);
+export const mapEntries = bind(Map.prototype.entries);
+export const setValues = bind(Set.prototype.values);
+const mapIteratorPrototype = getPrototype(new Map().entries()) as { next(): IteratorResult<unknown> };
+const setIteratorPrototype = getPrototype(new Set().values()) as { next(): IteratorResult<unknown> };
+export const mapNext = bind(mapIteratorPrototype.next as (this: unknown) => IteratorResult<[unknown, unknown]>);
+export const setNext = bind(setIteratorPrototype.next as (this: unknown) => IteratorResult<unknown>);
+const typedPrototype = getPrototype(Uint8Array.prototype) as object;
+export const typedTag = bind(getDescriptor(typedPrototype, Symbol.toStringTag)!.get as (this: unknown) => string | undefined);
+export const typedLength = bind(getDescriptor(typedPrototype, 'length')!.get as (this: unknown) => number);
+export const bufferLength = bind(getDescriptor(ArrayBuffer.prototype, 'byteLength')!.get as (this: unknown) => number);
+export const functionText = bind(Function.prototype.toString);
+export const symbolText = bind(Symbol.prototype.toString);
+export const objectToString = bind(Object.prototype.toString);
+export const stringValue = bind(String.prototype.valueOf);
+export const numberValue = bind(Number.prototype.valueOf);
+export const booleanValue = bind(Boolean.prototype.valueOf);
+export const slice = bind(String.prototype.slice);
+export const indexOf = bind(String.prototype.indexOf as (this: string, search: string, from?: number) => number);
+export const join = bind(Array.prototype.join);
+export const floor = Math.floor;
+
+/** Appends without `push`, which a pad may have replaced, and without its setters. */
+export function append<T>(list: T[], item: T): void {
+  defineProperty(list, list.length, { value: item, writable: true, enumerable: true, configurable: true });
+}

@@ -1,0 +1,290 @@
+/**
+ * Previews: what a value was at its moment, within a budget. Reading never
+ * runs the person's code: getters are shown as getters, proxies are not
+ * entered, neither `toString` nor `toJSON` is called.
+ */
+import * as own from './originals.js';
+import type { Entry, Value } from './wire.js';
+
+/** What only the engine can tell; given by the host. */
+export interface Insight {
+  isProxy(value: object): boolean;
+  /** State and result of a promise, without waiting. */
+  promise?(value: object): { state: 'pending' | 'fulfilled' | 'rejected'; result?: unknown } | undefined;
+  /** Tag by internal slots: `Map`, `Set`, `Date`, `RegExp`, `Error`, `Promise`, … */
+  brand(value: object): string | undefined;
+}
+
+export interface Budget {
+  depth: number;
+  /** Entries per level. */
+  entries: number;
+  /** Characters of a string. */
+  text: number;
+  /** Values in all. */
+  values: number;
+}
+
+export const SHALLOW: Budget = { depth: 2, entries: 8, text: 120, values: 40 };
+export const CONSOLE: Budget = { depth: 3, entries: 100, text: 10_000, values: 400 };
+export const DEEP: Budget = { depth: 6, entries: 100, text: 2_000, values: 1_000 };
+
+export class Previewer {
+  private left = 0;
+  private seen: object[] = [];
+
+  constructor(private readonly insight: Insight) {}
+
+  /** Takes the preview of any value; never throws. */
+  take(value: unknown, budget: Budget = SHALLOW): Value {
+    this.left = budget.values;
+    this.seen = [];
+    try {
+      return this.read(value, budget, budget.depth);
+    } catch {
+      return { type: typeof value === 'function' ? 'function' : 'object', text: 'cannot be read' };
+    }
+  }
+
+  private read(value: unknown, budget: Budget, depth: number): Value {
+    this.left--;
+    switch (typeof value) {
+      case 'undefined':
+        return { type: 'undefined' };
+      case 'boolean':
+        return { type: 'boolean', text: value ? 'true' : 'false' };
+      case 'number':
+        return { type: 'number', text: numberText(value) };
+      case 'bigint':
+        return { type: 'bigint', text: own.StringCopy(value) };
+      case 'string':
+        return value.length <= budget.text ? { type: 'string', text: value } : { type: 'string', text: own.slice(value, 0, budget.text), size: value.length };
+      case 'symbol':
+        return { type: 'symbol', text: own.symbolText(value) };
+      case 'function':
+        return this.callable(value as object);
+      default:
+        if (value === null) return { type: 'null' };
+        return this.object(value as object, budget, depth);
+    }
+  }
+
+  private callable(value: object): Value {
+    if (this.insight.isProxy(value)) return { type: 'function', form: 'proxy', text: '' };
+    const name = own.getDescriptor(value, 'name');
+    const prototype = own.getDescriptor(value, 'prototype');
+    const result: Value = { type: 'function', text: name && typeof name.value === 'string' ? name.value : '' };
+    if (prototype && prototype.writable === false) result.form = 'class';
+    return result;
+  }
+
+  private object(value: object, budget: Budget, depth: number): Value {
+    const { insight } = this;
+    if (insight.isProxy(value)) return { type: 'object', form: 'proxy' };
+    for (let i = 0; i < this.seen.length; i++) if (this.seen[i] === value) return { type: 'object', text: 'circular' };
+    const brand = insight.brand(value);
+    const result: Value = { type: 'object' };
+    const name = this.className(value);
+    if (name !== 'Object') result.class = name;
+    if (own.isArray(value)) {
+      result.form = 'array';
+      result.size = value.length;
+      if (name === 'Array') delete result.class;
+      this.within(value, () => this.elements(result, value, value.length, budget, depth));
+      return result;
+    }
+    switch (brand) {
+      case 'Map':
+        result.form = 'map';
+        result.size = own.mapSize(value as Map<unknown, unknown>);
+        this.within(value, () => {
+          const cursor = own.mapEntries(value as Map<unknown, unknown>);
+          this.fill(result, result.size!, budget, depth, () => {
+            const step = own.mapNext(cursor);
+            if (step.done) return undefined;
+            const key = this.read(step.value[0], { ...budget, text: 40 }, 0);
+            return { key: key.type === 'string' ? `'${key.text}'` : (key.text ?? key.class ?? key.type), value: this.read(step.value[1], budget, depth - 1) };
+          });
+        });
+        return result;
+      case 'Set':
+        result.form = 'set';
+        result.size = own.setSize(value as Set<unknown>);
+        this.within(value, () => {
+          const cursor = own.setValues(value as Set<unknown>);
+          this.fill(result, result.size!, budget, depth, () => {
+            const step = own.setNext(cursor);
+            return step.done ? undefined : { value: this.read(step.value, budget, depth - 1) };
+          });
+        });
+        return result;
+      case 'Date': {
+        const time = own.dateTime(value as Date);
+        return { ...result, form: 'date', text: time === time ? own.dateISO(value as Date) : 'Invalid Date' };
+      }
+      case 'RegExp':
+        return { ...result, form: 'regexp', text: own.regexpText(value as RegExp) };
+      case 'Error': {
+        const message = own.getDescriptor(value, 'message');
+        result.form = 'error';
+        if (message && typeof message.value === 'string') result.text = message.value.length > budget.text ? own.slice(message.value, 0, budget.text) : message.value;
+        else if (message?.get) result.text = 'message is a getter';
+        else result.text = '';
+        const cause = own.getDescriptor(value, 'cause');
+        if (cause && 'value' in cause && depth > 0) this.within(value, () => (result.entries = [{ key: 'cause', value: this.read(cause.value, budget, depth - 1) }]));
+        return result;
+      }
+      case 'Promise': {
+        result.form = 'promise';
+        const details = insight.promise?.(value);
+        if (details) {
+          result.state = details.state;
+          if (details.state !== 'pending' && depth > 0) this.within(value, () => (result.entries = [{ value: this.read(details.result, budget, depth - 1) }]));
+        }
+        return result;
+      }
+      case 'Typed': {
+        result.form = 'typed';
+        const length = own.typedLength(value);
+        result.size = length;
+        this.within(value, () => {
+          let i = 0;
+          this.fill(result, length, budget, depth, () => (i < length ? { value: this.read((value as Uint8Array)[i++], budget, 0) } : undefined));
+        });
+        return result;
+      }
+      case 'Buffer':
+        return { ...result, form: 'buffer', size: own.bufferLength(value) };
+      case 'Weak':
+        return { ...result, form: 'weak' };
+      case 'Iterator':
+        return { ...result, form: 'iterator' };
+      case 'Boxed': {
+        const inner = unbox(value);
+        return { ...result, form: 'boxed', text: this.read(inner, budget, 0).text ?? '' };
+      }
+      case 'Module':
+        result.form = 'module';
+        break;
+    }
+    this.within(value, () => this.properties(result, value, budget, depth));
+    return result;
+  }
+
+  private within(value: object, read: () => void): void {
+    own.append(this.seen, value);
+    read();
+    this.seen.length--;
+  }
+
+  private elements(result: Value, list: readonly unknown[], length: number, budget: Budget, depth: number): void {
+    let i = 0;
+    this.fill(result, length, budget, depth, () => {
+      if (i >= length) return undefined;
+      const descriptor = own.getDescriptor(list, i++);
+      if (descriptor === undefined) {
+        let gap = 1;
+        // A sparse array may be four thousand million long: look a little ahead only.
+        while (i < length && gap < 1000 && own.getDescriptor(list, i) === undefined) {
+          gap++;
+          i++;
+        }
+        return { value: { type: 'undefined', text: 'empty', size: gap } };
+      }
+      return { value: this.slot(descriptor, budget, depth) };
+    });
+  }
+
+  private properties(result: Value, value: object, budget: Budget, depth: number): void {
+    const keys = own.ownKeys(value);
+    let i = 0;
+    let size = 0;
+    const shown: PropertyKey[] = [];
+    for (let k = 0; k < keys.length; k++) {
+      const descriptor = keys.length > 2000 ? { enumerable: true } : own.getDescriptor(value, keys[k]!);
+      if (!descriptor || !descriptor.enumerable) continue;
+      size++;
+      if (shown.length < budget.entries) own.append(shown, keys[k]!);
+    }
+    result.size = size;
+    this.fill(result, size, budget, depth, () => {
+      if (i >= shown.length) return undefined;
+      const key = shown[i++]!;
+      const descriptor = own.getDescriptor(value, key)!;
+      return { key: typeof key === 'symbol' ? `[${own.symbolText(key)}]` : own.StringCopy(key), value: this.slot(descriptor, budget, depth) };
+    });
+  }
+
+  private slot(descriptor: PropertyDescriptor, budget: Budget, depth: number): Value {
+    if (descriptor.get || descriptor.set) return { type: 'undefined', form: 'getter', text: descriptor.get ? 'getter' : 'setter' };
+    return this.read(descriptor.value, budget, depth - 1);
+  }
+
+  private fill(result: Value, size: number, budget: Budget, depth: number, next: () => Entry | undefined): void {
+    const entries: Entry[] = [];
+    if (depth <= 0) {
+      if (size > 0) result.more = size;
+      return;
+    }
+    let covered = 0;
+    while (entries.length < budget.entries && this.left > 0) {
+      const entry = next();
+      if (entry === undefined) break;
+      covered += entry.value.type === 'undefined' && entry.value.text === 'empty' ? entry.value.size! : 1;
+      own.append(entries, entry);
+    }
+    result.entries = entries;
+    if (size > covered) result.more = size - covered;
+  }
+
+  /** Name of the constructor, read from data properties of the prototypes only. */
+  private className(value: object): string {
+    let at = own.getPrototype(value) as object | null;
+    if (at === null) return 'null prototype';
+    for (let i = 0; at !== null && i < 20; i++) {
+      if (this.insight.isProxy(at)) return 'Object';
+      const descriptor = own.getDescriptor(at, 'constructor');
+      if (descriptor && typeof descriptor.value === 'function') {
+        if (this.insight.isProxy(descriptor.value as object)) return 'Object';
+        const name = own.getDescriptor(descriptor.value as object, 'name');
+        return name && typeof name.value === 'string' && name.value !== '' ? name.value : 'Object';
+      }
+      at = own.getPrototype(at) as object | null;
+    }
+    return 'Object';
+  }
+}
+
+/** A number as it is written in code; `-0` keeps its sign. */
+export function numberText(value: number): string {
+  return value === 0 && 1 / value < 0 ? '-0' : own.numberText(value);
+}
+
+function unbox(value: object): unknown {
+  for (const read of [own.stringValue, own.numberValue, own.booleanValue] as ((value: never) => unknown)[]) {
+    try {
+      return read(value as never);
+    } catch {
+      // Not of this type: the next one.
+    }
+  }
+  return undefined;
+}
+
+/** Tags by internal slots for engines without a better way; used in pages and as the fallback. */
+export function brandBySlots(value: object): string | undefined {
+  if (probe(own.mapSize as (value: never) => unknown, value)) return 'Map';
+  if (probe(own.setSize as (value: never) => unknown, value)) return 'Set';
+  if (probe(own.dateTime as (value: never) => unknown, value)) return 'Date';
+  if (own.typedTag(value) !== undefined) return 'Typed';
+  return undefined;
+}
+
+function probe(read: (value: never) => unknown, value: object): boolean {
+  try {
+    read(value as never);
+    return true;
+  } catch {
+    return false;
+  }
+}

@@ -1,0 +1,125 @@
+/**
+ * The probes of one module.
+ *
+ * Counts are exact and cost one increment. Values are sampled while a site's
+ * flag (`q`) is up: at first for {@link FIRST} visits, later when its loop or
+ * function is due again. A due loop or function raises the flags of all its
+ * sites, so that the values of one visit are always taken together. The
+ * distance between due visits doubles, so ten million visits cost some
+ * hundreds of samples, evenly spread.
+ */
+import { PREVIEW_LIMIT, type Reporter } from './reporter.js';
+import type { ModuleCode } from './wire.js';
+
+/** Visits of a site that are all sampled. */
+const FIRST = 64;
+/** Samples taken at one distance before it doubles. */
+const PER_STRIDE = 32;
+/** A loop looks at the time at least this often. */
+const TICK = 1 << 15;
+
+export interface Probes {
+  /** Counts by cell. */
+  c: Float64Array;
+  /** Count at which a loop or function wants to be asked again. */
+  d: Float64Array;
+  /** Flags: this site wants its value. */
+  q: Uint8Array;
+  v(id: number, value: unknown): unknown;
+  w(id: number, value: unknown): unknown;
+  f(id: number): void;
+  g(id: number, sites: number[]): void;
+  e(id: number, sites: number[], values: unknown[]): void;
+  k(id: number, value: unknown): unknown;
+}
+
+/** The place of the console call that is about to happen; see `console.ts`. */
+export interface ConsolePlace {
+  site: number;
+}
+
+/**
+ * @param cells counts, shared with the watching thread
+ */
+export function makeProbes(reporter: Reporter, place: ConsolePlace, cells: Float64Array, module: Pick<ModuleCode, 'base' | 'owners' | 'reach' | 'plus'>): Probes {
+  const { base, owners, reach, plus } = module;
+  const n = owners.length;
+  const c = cells;
+  const q = new Uint8Array(n).fill(1);
+  const d = new Float64Array(n).fill(FIRST + 1);
+  const tally = new Float64Array(n);
+  const stride = new Float64Array(n).fill(1);
+  const rounds = new Float64Array(n);
+  const lastVisit = new Float64Array(n);
+  const entered = new Float64Array(n);
+  // Sites by owner, as a linked list in two typed arrays.
+  const first = new Int32Array(n).fill(-1);
+  const next = new Int32Array(n).fill(-1);
+  for (let i = n - 1; i >= 0; i--) {
+    const owner = owners[i]!;
+    if (owner >= 0) {
+      next[i] = first[owner]!;
+      first[owner] = i;
+    }
+  }
+
+  /** How often a site was reached so far. */
+  const reached = (id: number): number => {
+    const cell = reach[id]!;
+    if (cell < 0) return tally[id]!;
+    const more = plus[id]!;
+    return more < 0 ? c[cell]! : c[cell]! + c[more]!;
+  };
+
+  /** Visit number of a sample: its own tally while it was never silent, else how often it was reached. */
+  const visitOf = (id: number): number => {
+    const seen = ++tally[id]!;
+    if (seen <= FIRST) return (lastVisit[id] = seen);
+    const count = reached(id);
+    return (lastVisit[id] = count > lastVisit[id]! ? count : lastVisit[id]! + 1);
+  };
+
+  const v = (id: number, value: unknown): unknown => {
+    const visit = visitOf(id);
+    if (visit >= FIRST || (reporter.previews > PREVIEW_LIMIT && visit >= 16)) q[id] = owners[id]! >= 0 ? 0 : 1;
+    reporter.sample(base + id, visit, value);
+    return value;
+  };
+
+  return {
+    c,
+    d,
+    q,
+    v,
+    w: (id, value) => (q[id] ? v(id, value) : value),
+    f: (id) => {
+      const count = c[id]!;
+      const round = ++rounds[id]!;
+      if (round % PER_STRIDE === 0) stride[id]! *= 2;
+      const step = stride[id]! < TICK ? stride[id]! : TICK;
+      d[id] = count + step;
+      // Between the ticks of a very long loop only every due visit is sampled.
+      if (stride[id]! <= TICK || count % stride[id]! < TICK) for (let s = first[id]!; s >= 0; s = next[s]!) q[s] = 1;
+      reporter.tick();
+    },
+    g: (_id, sites) => {
+      for (let i = 0; i < sites.length; i++) entered[sites[i]!] = reached(sites[i]!);
+    },
+    e: (id, sites, values) => {
+      const seen = ++tally[id]!;
+      if (seen >= FIRST && owners[id]! >= 0) q[id] = 0;
+      for (let i = 0; i < sites.length; i++) {
+        const site = sites[i]!;
+        const visit = reached(site);
+        // Sampled already, or not reached by this loop.
+        if (tally[site]! < FIRST || visit <= lastVisit[site]! || visit === entered[site]!) continue;
+        lastVisit[site] = visit;
+        reporter.sample(base + site, visit, values[i], true);
+      }
+    },
+    k: (id, value) => {
+      place.site = base + id;
+      return value;
+    },
+  };
+}

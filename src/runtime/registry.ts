@@ -1,0 +1,369 @@
+/**
+ * The module registry: modules run as functions with live bindings, cycles,
+ * top-level `await`, `import()`, JSON and CommonJS. Packages come from the
+ * engine's own loader.
+ */
+import * as own from './originals.js';
+import { makeProbes, type ConsolePlace, type Probes } from './probes.js';
+import { PatchTable } from './patches.js';
+import type { Reporter } from './reporter.js';
+import type { Stacks } from './stacks.js';
+import type { ModuleCode, ModuleLink } from './wire.js';
+
+export interface ModuleEngine {
+  /** Compiles a function expression; `name` is what stacks call the file. */
+  compile(code: string, name: string): (...args: unknown[]) => unknown;
+  /** Imports a package or builtin as the file `from` would. */
+  load(specifier: string, from: string): Promise<Record<string, unknown>>;
+  /** `require` as the file `from` has it. */
+  requireFrom(from: string): NodeRequireLike;
+  /** Memory for counts that the watching thread can read. */
+  cells(unit: number, count: number): Float64Array;
+  /** Asks the host for a module that was not known before the run. */
+  resolve(specifier: string, from: string): Promise<{ link: ModuleLink; modules: ModuleCode[] }>;
+  resolveSync(specifier: string, from: string): { link: ModuleLink; modules: ModuleCode[] };
+  urlOf(file: string): string;
+  dirname(file: string): string;
+}
+
+export type NodeRequireLike = ((specifier: string) => unknown) & { resolve: (specifier: string) => string; cache?: unknown };
+
+type State = 'new' | 'linked' | 'evaluating' | 'done' | 'failed';
+
+interface Instance {
+  code: ModuleCode;
+  namespace: Record<string, unknown>;
+  /** `module.exports` of a script. */
+  module: { exports: unknown; id: string; filename: string; loaded: boolean } | undefined;
+  state: State;
+  error: unknown;
+  promise: Promise<void> | undefined;
+  start: (() => unknown) | undefined;
+  imports: Record<string, unknown>[];
+}
+
+export class Registry {
+  readonly patches = new PatchTable();
+  private readonly instances = new own.MapCopy<string, Instance>();
+  private readonly packages = new own.MapCopy<string, Record<string, unknown>>();
+
+  constructor(
+    private readonly engine: ModuleEngine,
+    private readonly reporter: Reporter,
+    private readonly stacks: Stacks,
+    private readonly place: ConsolePlace,
+    private readonly tests: Record<string, unknown>,
+  ) {}
+
+  add(modules: readonly ModuleCode[]): void {
+    for (const code of modules) {
+      if (this.instances.has(code.file)) continue;
+      const namespace = own.createObject(null) as Record<string, unknown>;
+      own.defineProperty(namespace, Symbol.toStringTag, { value: 'Module' });
+      this.instances.set(code.file, { code, namespace, module: undefined, state: 'new', error: undefined, promise: undefined, start: undefined, imports: [] });
+      this.stacks.add(code);
+    }
+  }
+
+  /** Loads the packages of the static graph in the order in which they are met, then evaluates `file`. */
+  async run(file: string): Promise<void> {
+    for (const { link, from } of this.packageLinks(file)) await this.package(link, from);
+    const done = this.evaluate(file);
+    if (done) await done;
+  }
+
+  /** The person's text of an instrumented function or class, found by the cells its text counts in. */
+  originalText(text: string): string | undefined {
+    const match = /(\$ua_*)[cqtwvfn]/.exec(text);
+    if (!match) return undefined;
+    for (const { code } of this.instances.values()) {
+      if (!code.code.includes(text)) continue;
+      const cells = new Set<number>();
+      for (const [, id] of text.matchAll(/\$ua_*[cq]\[(\d+)\]/g)) cells.add(Number(id));
+      let best: { start: number; end: number } | undefined;
+      const isClass = /^class\b/.test(text);
+      if (isClass) {
+        // The innermost class that holds all the functions named in the text.
+        let low = Infinity;
+        let high = -1;
+        for (const { site, start, end } of code.functions) {
+          if (!cells.has(site)) continue;
+          low = Math.min(low, start);
+          high = Math.max(high, end);
+        }
+        for (const entry of code.functions) if (entry.site < 0 && entry.start <= low && entry.end >= high && (!best || entry.end - entry.start < best.end - best.start)) best = entry;
+      } else {
+        for (const entry of code.functions) if (cells.has(entry.site) && (!best || entry.end - entry.start > best.end - best.start)) best = entry;
+      }
+      if (best) return code.original.slice(best.start, best.end);
+    }
+    return undefined;
+  }
+
+  namespaceOf(file: string): Record<string, unknown> | undefined {
+    return this.instances.get(file)?.namespace;
+  }
+
+  /** Packages of the static graph, depth first, each once. */
+  private packageLinks(file: string): { link: ModuleLink; from: string }[] {
+    const found: { link: ModuleLink; from: string }[] = [];
+    const seen: Record<string, boolean> = own.createObject(null) as Record<string, boolean>;
+    const visit = (at: string): void => {
+      if (seen[at]) return;
+      seen[at] = true;
+      const instance = this.instances.get(at);
+      if (!instance) return;
+      for (const link of instance.code.links) {
+        if (link.kind === 'local') visit(link.target);
+        else if (link.kind === 'package' || link.kind === 'builtin') own.append(found, { link, from: at });
+      }
+    };
+    visit(file);
+    return found;
+  }
+
+  private async package(link: ModuleLink, from: string): Promise<Record<string, unknown>> {
+    const key = `${link.specifier}\n${this.engine.dirname(from)}`;
+    let namespace = this.packages.get(key);
+    if (!namespace) {
+      namespace = await this.engine.load(link.specifier, from);
+      this.packages.set(key, namespace);
+    }
+    for (const name of link.names) {
+      if (name !== '*' && !(name in namespace)) throw new SyntaxError(`'${link.specifier}' has no export named '${name}'`);
+    }
+    return namespace;
+  }
+
+  private linked(link: ModuleLink, from: string): Record<string, unknown> {
+    switch (link.kind) {
+      case 'local':
+        return this.instances.get(link.target)!.namespace;
+      case 'tests':
+        return this.tests;
+      case 'missing':
+        throw Object.assign(new own.ErrorCopy(link.target), { code: 'ERR_MODULE_NOT_FOUND' });
+      default:
+        return this.packages.get(`${link.specifier}\n${this.engine.dirname(from)}`)!;
+    }
+  }
+
+  /** Makes the functions of a graph, so that hoisted exports are there before any module runs. */
+  private instantiate(file: string): void {
+    const instance = this.instances.get(file)!;
+    if (instance.state !== 'new') return;
+    instance.state = 'linked';
+    const { code } = instance;
+    if (code.goal === 'json') {
+      const value: unknown = JSON.parse(code.code.replace(/^\uFEFF/, ''));
+      own.defineProperty(instance.namespace, 'default', { value, enumerable: true });
+      instance.start = () => undefined;
+      return;
+    }
+    for (const link of code.links) if (link.kind === 'local') this.instantiate(link.target);
+    for (const link of code.links) own.append(instance.imports, this.linked(link, file));
+    const cells = this.engine.cells(code.unit, code.owners.length);
+    this.reporter.addUnit(code.unit, cells);
+    const probes = makeProbes(this.reporter, this.place, cells, code);
+    const host = this.moduleFace(instance);
+    const body = this.engine.compile(code.code, code.name);
+    if (code.goal === 'script') {
+      instance.start = () => this.script(instance, body, host, probes);
+      return;
+    }
+    const result: unknown = code.cyclic ? own.apply(body, undefined, [host, probes, ...instance.imports]) : undefined;
+    if (code.cyclic) {
+      const generator = result as { next(): unknown };
+      // Registers the exports and hoists the functions; the body follows at the second step.
+      generator.next();
+      instance.start = () => {
+        const end = generator.next();
+        return code.awaits ? end : undefined;
+      };
+    } else instance.start = () => own.apply(body, undefined, [host, probes, ...instance.imports]);
+  }
+
+  private moduleFace(instance: Instance): Record<string, unknown> {
+    const { code, namespace } = instance;
+    const registry = this;
+    return {
+      meta: own.createObject(null, {
+        url: { value: this.engine.urlOf(code.file), enumerable: true, writable: true, configurable: true },
+        filename: { value: code.file, enumerable: true, writable: true, configurable: true },
+        dirname: { value: this.engine.dirname(code.file), enumerable: true, writable: true, configurable: true },
+        resolve: {
+          value: (specifier: string) => {
+            const known = code.dynamic[specifier];
+            if (known?.kind === 'local') return registry.engine.urlOf(known.target);
+            const path = registry.engine.requireFrom(code.file).resolve(specifier);
+            return path === specifier ? specifier : registry.engine.urlOf(path);
+          },
+          enumerable: true,
+          writable: true,
+          configurable: true,
+        },
+      }) as object,
+      exports(getters: Record<string, () => unknown>): void {
+        for (const name of own.ownKeys(getters).sort() as string[]) {
+          own.defineProperty(namespace, name, {
+            get: getters[name]!,
+            set: () => {
+              throw new TypeError('Assignment to constant variable.');
+            },
+            enumerable: true,
+            configurable: true,
+          });
+        }
+      },
+      star(from: Record<string, unknown>): void {
+        registry.star(namespace, from);
+      },
+      import: (specifier: unknown) => registry.dynamicImport(instance, own.StringCopy(specifier)),
+      named(fn: object): void {
+        own.defineProperty(fn, 'name', { value: 'default', configurable: true });
+      },
+      constant(name: string, value: unknown): never {
+        void name;
+        void value;
+        throw new TypeError('Assignment to constant variable.');
+      },
+      hook: (evaluate: (code: string) => unknown) => registry.patches.hook(code.file, evaluate),
+      classHook: (index: number, self: object, evaluate: (code: string) => unknown) => registry.patches.classHook(code.file, index, self, evaluate),
+      patches: registry.patches.tableOf(code.file),
+      late: registry.patches.lateOf(code.file, namespace),
+    };
+  }
+
+  /** `export *`: names that the module has not itself, as getters on the other namespace. */
+  private star(into: Record<string, unknown>, from: Record<string, unknown>): void {
+    const copy = (): void => {
+      for (const name of own.ownKeys(from) as string[]) {
+        if (typeof name === 'symbol' || name === 'default' || own.getDescriptor(into, name)) continue;
+        own.defineProperty(into, name, { get: () => from[name], enumerable: true, configurable: true });
+      }
+    };
+    copy();
+  }
+
+  private script(instance: Instance, body: (...args: unknown[]) => unknown, host: unknown, probes: Probes): void {
+    const { code } = instance;
+    const module = { exports: {} as unknown, id: code.file, filename: code.file, loaded: false };
+    instance.module = module;
+    own.defineProperty(instance.namespace, 'default', { get: () => module.exports, enumerable: true, configurable: true });
+    const require = this.requireFor(instance);
+    own.apply(body, module.exports, [module.exports, require, module, code.file, this.engine.dirname(code.file), host, probes, ...instance.imports]);
+    module.loaded = true;
+    const { exports } = module;
+    if ((typeof exports === 'object' && exports !== null) || typeof exports === 'function') {
+      for (const name of own.ownKeys(exports as object)) {
+        if (typeof name === 'symbol' || name === 'default' || own.getDescriptor(instance.namespace, name)) continue;
+        own.defineProperty(instance.namespace, name, { get: () => (module.exports as Record<string, unknown>)[name], enumerable: true, configurable: true });
+      }
+    }
+  }
+
+  private requireFor(instance: Instance): NodeRequireLike {
+    const { code } = instance;
+    const native = this.engine.requireFrom(code.file);
+    const require = ((specifier: string): unknown => {
+      const link = own.getDescriptor(code.dynamic, specifier) ? code.dynamic[specifier]! : this.askSync(specifier, code.file);
+      if (link.kind === 'tests') return this.tests.default;
+      if (link.kind !== 'local') return native(specifier);
+      const target = this.instances.get(link.target)!;
+      if (target.state === 'new') this.instantiate(link.target);
+      if (target.state === 'linked') {
+        const waiting = this.evaluate(link.target);
+        if (waiting) throw Object.assign(new own.ErrorCopy(`require() cannot load ${link.target}: it uses top-level await. Use import() instead.`), { code: 'ERR_REQUIRE_ASYNC_MODULE' });
+      }
+      if (target.state === 'failed') throw target.error;
+      if (target.code.goal === 'script') return target.module ? target.module.exports : {};
+      return target.code.goal === 'json' ? target.namespace.default : target.namespace;
+    }) as NodeRequireLike;
+    require.resolve = native.resolve;
+    if ('cache' in native) require.cache = native.cache;
+    return require;
+  }
+
+  private askSync(specifier: string, from: string): ModuleLink {
+    if (specifier !== 'node:test' && !/^(\.|\/|file:)/.test(specifier)) return { specifier, kind: 'package', target: specifier, names: [] };
+    const { link, modules } = this.engine.resolveSync(specifier, from);
+    this.add(modules);
+    if (link.kind === 'missing') throw Object.assign(new own.ErrorCopy(link.target), { code: 'MODULE_NOT_FOUND' });
+    return link;
+  }
+
+  private async dynamicImport(instance: Instance, specifier: string): Promise<unknown> {
+    const { code } = instance;
+    let link = own.getDescriptor(code.dynamic, specifier) ? code.dynamic[specifier]! : undefined;
+    if (!link) {
+      const answer = await this.engine.resolve(specifier, code.file);
+      this.add(answer.modules);
+      link = answer.link;
+    }
+    if (link.kind === 'package' || link.kind === 'builtin') return this.package(link, code.file);
+    if (link.kind !== 'local') return this.linked(link, code.file);
+    for (const inner of this.packageLinks(link.target)) await this.package(inner.link, inner.from);
+    const done = this.evaluate(link.target);
+    if (done) await done;
+    return this.instances.get(link.target)!.namespace;
+  }
+
+  /** Evaluates a module after what it imports. Returns a promise only when something in it waits. */
+  private evaluate(file: string): Promise<void> | undefined {
+    const instance = this.instances.get(file)!;
+    if (instance.state === 'failed') throw instance.error;
+    if (instance.state === 'done' || instance.state === 'evaluating') return instance.promise;
+    this.instantiate(file);
+    instance.state = 'evaluating';
+    const { links } = instance.code;
+    const fail = (error: unknown): never => {
+      instance.state = 'failed';
+      instance.error = error;
+      throw error;
+    };
+    const start = (): Promise<void> | undefined => {
+      try {
+        const result = instance.start!();
+        if (instance.code.awaits) {
+          return own.promiseThen(
+            result as Promise<unknown>,
+            () => {
+              instance.state = 'done';
+            },
+            fail,
+          ) as Promise<void>;
+        }
+      } catch (error) {
+        fail(error);
+      }
+      instance.state = 'done';
+      return undefined;
+    };
+    for (let i = 0; i < links.length; i++) {
+      const link = links[i]!;
+      if (link.kind !== 'local') continue;
+      let waiting: Promise<void> | undefined;
+      try {
+        const other = this.instances.get(link.target)!;
+        // A module that is evaluating already is part of a cycle: it is not waited for.
+        waiting = other.state === 'evaluating' && other.code.cyclic ? undefined : this.evaluate(link.target);
+      } catch (error) {
+        fail(error);
+      }
+      if (waiting) {
+        instance.promise = (async () => {
+          await waiting;
+          for (let k = i + 1; k < links.length; k++) {
+            if (links[k]!.kind !== 'local') continue;
+            const next = this.evaluate(links[k]!.target);
+            if (next) await next;
+          }
+          await start();
+        })();
+        return instance.promise;
+      }
+    }
+    instance.promise = start();
+    return instance.promise;
+  }
+}

@@ -1,0 +1,153 @@
+/**
+ * The target's side of a record: columns that grow, batches that leave.
+ * The clock gives every reported thing its moment.
+ */
+import * as own from './originals.js';
+import { Previewer, SHALLOW, type Insight } from './preview.js';
+import { Tag, type Batch, type RawConsole, type RawError, type RawTest, type SampleColumns, type Value } from './wire.js';
+
+const FLUSH_MS = 40;
+/** Object previews in one run before sites get a smaller share. */
+export const PREVIEW_LIMIT = 50_000;
+
+export class Reporter {
+  /** The moment of the last thing reported. */
+  clock = 0;
+  previews = 0;
+  readonly previewer: Previewer;
+  private site = new Int32Array(256);
+  private visit = new Float64Array(256);
+  private moment = new Float64Array(256);
+  private tag = new Uint8Array(256);
+  private number = new Float64Array(256);
+  private rest: (Value | string)[] = [];
+  private rows = 0;
+  private console: RawConsole[] = [];
+  consoleOmitted = 0;
+  private errors: RawError[] = [];
+  private tests: RawTest[] = [];
+  private lastFlush = 0;
+  private readonly units: { unit: number; cells: Float64Array }[] = [];
+
+  constructor(
+    insight: Insight,
+    private readonly send: (batch: Batch) => void,
+    private readonly now: () => number,
+  ) {
+    this.previewer = new Previewer(insight);
+    this.lastFlush = now();
+  }
+
+  addUnit(unit: number, cells: Float64Array): void {
+    own.append(this.units, { unit, cells });
+  }
+
+  sample(site: number, visit: number, value: unknown, late = false): void {
+    if (this.rows === this.site.length) this.grow();
+    const row = this.rows++;
+    this.site[row] = site;
+    this.visit[row] = visit;
+    this.moment[row] = ++this.clock;
+    let tag: Tag = Tag.Rest;
+    switch (typeof value) {
+      case 'number':
+        tag = Tag.Number;
+        this.number[row] = value;
+        break;
+      case 'undefined':
+        tag = Tag.Undefined;
+        break;
+      case 'boolean':
+        tag = value ? Tag.True : Tag.False;
+        break;
+      default:
+        if (value === null) tag = Tag.Null;
+        else {
+          this.number[row] = this.rest.length;
+          if (typeof value === 'string' && value.length <= SHALLOW.text) own.append(this.rest, value);
+          else {
+            this.previews++;
+            const preview = this.previewer.take(value);
+            if (late && preview.type === 'object') preview.late = true;
+            own.append(this.rest, preview);
+          }
+        }
+    }
+    this.tag[row] = tag;
+    if (this.rows >= 4096) this.flush();
+  }
+
+  addConsole(entry: RawConsole): void {
+    own.append(this.console, entry);
+    if (this.console.length >= 500) this.flush();
+  }
+
+  addError(error: RawError): void {
+    own.append(this.errors, error);
+  }
+
+  addTest(test: RawTest): void {
+    own.append(this.tests, test);
+  }
+
+  /** Flushes when the last flush is some time ago; for places that are reached often. */
+  tick(): void {
+    if (this.now() - this.lastFlush >= FLUSH_MS) this.flush();
+  }
+
+  flush(withCounts = false): void {
+    this.lastFlush = this.now();
+    const batch: Batch = { moment: this.clock };
+    if (this.rows > 0) {
+      const columns: SampleColumns = {
+        site: this.site.slice(0, this.rows),
+        visit: this.visit.slice(0, this.rows),
+        moment: this.moment.slice(0, this.rows),
+        tag: this.tag.slice(0, this.rows),
+        number: this.number.slice(0, this.rows),
+        rest: this.rest,
+      };
+      batch.samples = columns;
+      this.rows = 0;
+      this.rest = [];
+    }
+    if (this.console.length > 0) {
+      batch.console = this.console;
+      this.console = [];
+    }
+    if (this.consoleOmitted > 0) batch.consoleOmitted = this.consoleOmitted;
+    if (this.errors.length > 0) {
+      batch.errors = this.errors;
+      this.errors = [];
+    }
+    if (this.tests.length > 0) {
+      batch.tests = this.tests;
+      this.tests = [];
+    }
+    if (withCounts) {
+      const counts: { unit: number; cells: Float64Array }[] = [];
+      for (let i = 0; i < this.units.length; i++) {
+        const { unit, cells } = this.units[i]!;
+        // A copy of its own: the shared counts go on changing.
+        const copy = new Float64Array(cells.length);
+        copy.set(cells);
+        own.append(counts, { unit, cells: copy });
+      }
+      batch.counts = counts;
+    }
+    this.send(batch);
+  }
+
+  private grow(): void {
+    const size = this.site.length * 2;
+    const widen = <T extends Int32Array | Float64Array | Uint8Array>(from: T, to: T): T => {
+      to.set(from as never);
+      return to;
+    };
+    this.site = widen(this.site, new Int32Array(size));
+    this.visit = widen(this.visit, new Float64Array(size));
+    this.moment = widen(this.moment, new Float64Array(size));
+    this.tag = widen(this.tag, new Uint8Array(size));
+    this.number = widen(this.number, new Float64Array(size));
+  }
+}

@@ -1,0 +1,180 @@
+/**
+ * Stacks in the person's own source: frames of instrumented modules are mapped
+ * back, frames of this runtime are left out, and `error.stack` reads as if the
+ * code had never been touched.
+ */
+import * as own from './originals.js';
+import type { ModuleCode, RawFrame } from './wire.js';
+
+/** V8's call site objects. */
+interface CallSite {
+  getFileName(): string | null | undefined;
+  getLineNumber(): number | null;
+  getColumnNumber(): number | null;
+  getFunctionName(): string | null;
+  getTypeName(): string | null;
+  getMethodName(): string | null;
+  isAsync?(): boolean;
+  isConstructor(): boolean;
+  toString(): string;
+}
+
+interface Mapped {
+  module: ModuleCode;
+  starts: Int32Array;
+}
+
+export class Stacks {
+  private readonly modules = new own.MapCopy<string, Mapped>();
+  private readonly frames = new own.WeakMapCopy<object, RawFrame[]>();
+
+  /** @param isOwnFile tells the runtime's files, which never show */
+  constructor(private readonly isOwnFile: (file: string) => boolean) {}
+
+  add(module: ModuleCode): void {
+    this.modules.set(module.name, { module, starts: lineStarts(module.code) });
+  }
+
+  /** Installs the formatter of `error.stack`. */
+  install(): void {
+    const ErrorClass = own.ErrorCopy as unknown as { prepareStackTrace?: unknown; stackTraceLimit: number };
+    const previous = ErrorClass.prepareStackTrace;
+    ErrorClass.prepareStackTrace = (error: object, sites: CallSite[]): string => this.format(error, sites);
+    void previous;
+  }
+
+  /** Frames of an error, innermost first. */
+  of(error: object): RawFrame[] {
+    const known = this.frames.get(error);
+    if (known) return known;
+    const descriptor = own.getDescriptor(error, 'stack');
+    if (descriptor && 'value' in descriptor) void descriptor.value;
+    const formatted = this.frames.get(error);
+    if (formatted) return formatted;
+    return typeof descriptor?.value === 'string' ? this.parse(descriptor.value) : [];
+  }
+
+  /** Frames of the place that calls, for console and tests. */
+  here(limit: number): RawFrame[] {
+    const ErrorClass = own.ErrorCopy as unknown as { stackTraceLimit: number; captureStackTrace(target: object): void };
+    const before = ErrorClass.stackTraceLimit;
+    ErrorClass.stackTraceLimit = limit + 12;
+    const holder = {};
+    ErrorClass.captureStackTrace(holder);
+    const frames = this.of(holder);
+    ErrorClass.stackTraceLimit = before;
+    return frames.length > limit ? frames.slice(0, limit) : frames;
+  }
+
+  private format(error: object, sites: CallSite[]): string {
+    const frames: RawFrame[] = [];
+    let text = headOf(error);
+    for (let i = 0; i < sites.length; i++) {
+      const site = sites[i]!;
+      const file = site.getFileName() ?? '';
+      if (this.isOwnFile(file)) continue;
+      const line = (site.getLineNumber() ?? 0) - 1;
+      const character = (site.getColumnNumber() ?? 0) - 1;
+      const mapped = this.modules.get(file);
+      const place = mapped ? this.map(mapped, line, character) : { line, character };
+      let shown = site.toString();
+      if (mapped) shown = replaceOnce(shown, `${file}:${line + 1}:${character + 1}`, `${file}:${place.line + 1}:${place.character + 1}`);
+      text += `\n    at ${shown}`;
+      own.append(frames, {
+        name: functionName(site),
+        file: mapped ? mapped.module.file : file,
+        line: place.line,
+        character: place.character,
+        local: mapped !== undefined,
+        isAsync: site.isAsync?.() ?? false,
+      });
+    }
+    this.frames.set(error, frames);
+    return text;
+  }
+
+  private map(mapped: Mapped, line: number, character: number): { line: number; character: number } {
+    const { module, starts } = mapped;
+    if (line < 0 || line >= starts.length) return { line, character };
+    const offset = originalOf(module, starts[line]! + character);
+    const originals = module.originalStarts;
+    const at = search(originals, offset);
+    return { line: at, character: offset - originals[at]! };
+  }
+
+  /** Reads a stack that somebody else has formatted. */
+  private parse(stack: string): RawFrame[] {
+    const frames: RawFrame[] = [];
+    for (const line of stack.split('\n')) {
+      const match = /^\s+at (?:(async )?(.*?) \()?(.*?):(\d+):(\d+)\)?$/.exec(line);
+      if (!match || this.isOwnFile(match[3]!)) continue;
+      const mapped = this.modules.get(match[3]!);
+      own.append(frames, {
+        name: match[2] ?? '',
+        file: mapped ? mapped.module.file : match[3]!,
+        line: Number(match[4]) - 1,
+        character: Number(match[5]) - 1,
+        local: mapped !== undefined,
+        isAsync: match[1] !== undefined,
+      });
+    }
+    return frames;
+  }
+}
+
+/** What `Error.prototype.toString` gives, without running code of the person where a getter stands. */
+function headOf(error: object): string {
+  const name = dataProperty(error, 'name') ?? 'Error';
+  const message = dataProperty(error, 'message') ?? '';
+  return message === '' ? name : name === '' ? message : `${name}: ${message}`;
+}
+
+/** A string property found on the object or its prototypes, read only where it is plain data. */
+export function dataProperty(object: object, key: string): string | undefined {
+  let at: object | null = object;
+  for (let i = 0; at !== null && i < 20; i++) {
+    const descriptor = own.getDescriptor(at, key);
+    if (descriptor) return typeof descriptor.value === 'string' ? descriptor.value : undefined;
+    at = own.getPrototype(at) as object | null;
+  }
+  return undefined;
+}
+
+function functionName(site: CallSite): string {
+  const name = site.getFunctionName();
+  if (name === null || name === '') return '';
+  if (site.isConstructor()) return `new ${name}`;
+  const type = site.getTypeName();
+  return type && type !== 'Object' && type !== 'global' && type !== 'Module' && site.getMethodName() && !name.includes('.') ? `${type}.${name}` : name;
+}
+
+function replaceOnce(text: string, search: string, by: string): string {
+  const at = own.indexOf(text, search);
+  return at < 0 ? text : text.slice(0, at) + by + text.slice(at + search.length);
+}
+
+export function lineStarts(text: string): Int32Array {
+  const starts: number[] = [0];
+  for (let at = own.indexOf(text, '\n'); at >= 0; at = own.indexOf(text, '\n', at + 1)) own.append(starts, at + 1);
+  return Int32Array.from(starts);
+}
+
+/** Greatest index whose value is not above `wanted`. */
+function search(sorted: Int32Array, wanted: number): number {
+  let low = 0;
+  let high = sorted.length - 1;
+  while (low < high) {
+    const middle = (low + high + 1) >> 1;
+    if (sorted[middle]! <= wanted) low = middle;
+    else high = middle - 1;
+  }
+  return low;
+}
+
+function originalOf(module: ModuleCode, offset: number): number {
+  const { generated, source } = module;
+  if (generated.length === 0) return offset;
+  const at = search(generated, offset);
+  const from = source[at]!;
+  return from < 0 ? ~from : from + (offset - generated[at]!);
+}

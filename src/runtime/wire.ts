@@ -1,0 +1,161 @@
+/**
+ * What a target tells its host: plain data that structured cloning carries.
+ * Site numbers are those of the whole program (a module's base plus the site's id).
+ */
+
+/** A value as it was at its moment: a shallow preview within a budget. */
+export interface Value {
+  type: 'undefined' | 'null' | 'boolean' | 'number' | 'bigint' | 'string' | 'symbol' | 'function' | 'object';
+  /** Literal text of a primitive, the name of a function, the text of a date, regular expression or error. */
+  text?: string;
+  /** What kind of object, where it is more than a plain one. */
+  form?: 'array' | 'map' | 'set' | 'typed' | 'buffer' | 'date' | 'regexp' | 'error' | 'promise' | 'proxy' | 'weak' | 'iterator' | 'boxed' | 'class' | 'getter' | 'module';
+  /** Name of the constructor; absent for plain objects and primitives. */
+  class?: string;
+  /** Number of entries, elements, or characters. */
+  size?: number;
+  entries?: Entry[];
+  /** Entries that the preview leaves out. */
+  more?: number;
+  /** State of a promise. */
+  state?: 'pending' | 'fulfilled' | 'rejected';
+  /** The object was read later than the sample's visit: its content may be newer. */
+  late?: true;
+}
+
+export interface Entry {
+  /** Property name, map key as text, or absent for array elements and set members. */
+  key?: string;
+  value: Value;
+}
+
+/** How a sample's value is kept in its column. */
+export const enum Tag {
+  Number = 0,
+  Rest = 1,
+  Undefined = 2,
+  Null = 3,
+  True = 4,
+  False = 5,
+}
+
+export interface SampleColumns {
+  site: Int32Array;
+  visit: Float64Array;
+  moment: Float64Array;
+  tag: Uint8Array;
+  /** Numbers by row; for `Tag.Rest` the index into `rest`. */
+  number: Float64Array;
+  rest: (Value | string)[];
+}
+
+export interface RawFrame {
+  /** Name of the function, empty at the top level. */
+  name: string;
+  /** The file's name as the module knows it; local files are mapped to their original text. */
+  file: string;
+  /** Zero-based, -1 where unknown. */
+  line: number;
+  character: number;
+  /** In one of the person's own files. */
+  local: boolean;
+  isAsync: boolean;
+}
+
+export interface RawError {
+  kind: 'thrown' | 'rejection' | 'uncaught';
+  moment: number;
+  name: string;
+  message: string;
+  code?: string;
+  frames: RawFrame[];
+  /** The thrown value, where it is no Error. */
+  value?: Value;
+  expected?: Value;
+  received?: Value;
+  operator?: string;
+  cause?: RawError;
+  errors?: RawError[];
+}
+
+export interface RawConsole {
+  moment: number;
+  level: 'log' | 'info' | 'warn' | 'error' | 'debug' | 'trace' | 'stdout' | 'stderr';
+  method: string;
+  args: Value[];
+  /** The line as text, formatted as the console does. */
+  text: string;
+  /** Depth of open groups. */
+  indent: number;
+  /** Program-wide site number, or -1. */
+  site: number;
+  frame?: RawFrame;
+  frames?: RawFrame[];
+  table?: { columns: string[]; rows: string[][] };
+}
+
+export interface RawTest {
+  moment: number;
+  id: number;
+  parent: number;
+  name: string;
+  path: string[];
+  state: 'passed' | 'failed' | 'skipped' | 'todo' | 'running';
+  durationMs: number;
+  frame?: RawFrame;
+  error?: RawError;
+  suite: boolean;
+}
+
+export interface Batch {
+  samples?: SampleColumns;
+  /** Exact counts of every cell, by module unit. */
+  counts?: { unit: number; cells: Float64Array }[];
+  console?: RawConsole[];
+  /** Lines that were not kept, in all. */
+  consoleOmitted?: number;
+  errors?: RawError[];
+  tests?: RawTest[];
+  moment: number;
+}
+
+/** One module as a target runs it. */
+export interface ModuleCode {
+  /** Absolute path. */
+  file: string;
+  /** Name under which the engine compiles it: a file URL for modules, the path for scripts. */
+  name: string;
+  unit: number;
+  goal: 'module' | 'script' | 'json';
+  code: string;
+  awaits: boolean;
+  /** The function is a generator that yields once, after its exports are registered: it takes part in a cycle. */
+  cyclic: boolean;
+  /** First program-wide site number of this module. */
+  base: number;
+  /** Owner of each site; see `Site.owner`. */
+  owners: Int32Array;
+  /** Cells that count how often each site is reached; see `Site.reach` and `Site.plus`. */
+  reach: Int32Array;
+  plus: Int32Array;
+  /** For each function and class site its original text range, for `Function.prototype.toString`. */
+  functions: { site: number; start: number; end: number }[];
+  prefix: string;
+  links: ModuleLink[];
+  /** Specifiers of `import()` and `require()` that were resolved ahead. */
+  dynamic: Record<string, ModuleLink>;
+  /** Position mapping, see `Compiled`. */
+  generated: Int32Array;
+  source: Int32Array;
+  originalStarts: Int32Array;
+  original: string;
+}
+
+export interface ModuleLink {
+  specifier: string;
+  kind: 'local' | 'package' | 'builtin' | 'tests' | 'missing';
+  /** For `local`, the file; for `missing`, why. */
+  target: string;
+  /** Names the importing module needs. */
+  names: string[];
+}

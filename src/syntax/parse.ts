@@ -1,0 +1,144 @@
+/**
+ * One parse of the original text. Everything else (outline, instrumentation,
+ * comparing) reads this tree, so positions are those of the person's text.
+ */
+import { parse as babelParse, type ParserPlugin } from '@babel/parser';
+import type { Node } from './node.js';
+import type { Problem } from './problems.js';
+
+export type Language = 'js' | 'jsx' | 'ts' | 'tsx';
+/** How a file executes: as an ES module, or as a CommonJS script (sloppy unless it says otherwise). */
+export type Goal = 'module' | 'script';
+
+export interface Parsed {
+  file: string;
+  text: string;
+  language: Language;
+  goal: Goal;
+  /** The program, or null when the text does not parse. */
+  program: Node | null;
+  comments: Node[];
+  problems: Problem[];
+  /** True when the parser gave up: there may be more errors behind the first. */
+  fatal: boolean;
+}
+
+/** The extensions of files that can run as a pad or be one of its local modules. */
+export const EXTENSIONS = ['.ts', '.tsx', '.mts', '.cts', '.js', '.jsx', '.mjs', '.cjs'] as const;
+
+export function languageOf(file: string): Language {
+  if (/\.tsx$/i.test(file)) return 'tsx';
+  if (/\.[mc]?ts$/i.test(file)) return 'ts';
+  return /\.[mc]?js$/i.test(file) ? 'js' : 'jsx';
+}
+
+/** What the person's project says about a file: the `type` of its nearest `package.json`. */
+export type PackageType = 'module' | 'commonjs' | undefined;
+
+export interface ParseOptions {
+  file: string;
+  /** `type` of the nearest `package.json`; decides for `.js` and `.ts` as it does in Node. */
+  packageType?: PackageType;
+}
+
+const MODULE_SYNTAX = /^(Import|Export|TSExportAssignment)/;
+
+/**
+ * Parses a text with error recovery.
+ *
+ * The goal follows Node: `.mjs`/`.mts` are modules, `.cjs`/`.cts` scripts, the
+ * others follow `packageType`, and without one a file that uses module syntax
+ * (import, export, `import.meta`, top-level `await`) is a module. Beyond that
+ * a TypeScript file is a module unless it uses CommonJS names.
+ *
+ * Never throws for bad text: errors are in `problems`.
+ */
+export function parse(text: string, options: ParseOptions): Parsed {
+  const { file, packageType } = options;
+  const language = languageOf(file);
+  const fixed = fixedGoal(file, packageType);
+  if (fixed !== undefined) return attempt(text, file, language, fixed);
+
+  const asModule = attempt(text, file, language, 'module');
+  if (asModule.program !== null && usesModuleSyntax(asModule.program)) return asModule;
+  const typed = language === 'ts' || language === 'tsx';
+  if (typed && !COMMONJS_NAMES.test(text)) return asModule;
+  const asScript = attempt(text, file, language, 'script');
+  return asScript.problems.length <= asModule.problems.length ? asScript : asModule;
+}
+
+const COMMONJS_NAMES = /\b(require\s*\(|module\.exports|exports\.|__dirname|__filename)/;
+
+function fixedGoal(file: string, packageType: PackageType): Goal | undefined {
+  if (/\.m[jt]s$/i.test(file)) return 'module';
+  if (/\.c[jt]s$/i.test(file)) return 'script';
+  if (packageType === 'module') return 'module';
+  if (packageType === 'commonjs') return 'script';
+  return undefined;
+}
+
+function attempt(text: string, file: string, language: Language, goal: Goal): Parsed {
+  const plugins: ParserPlugin[] = ['decorators', 'decoratorAutoAccessors', 'explicitResourceManagement'];
+  if (language === 'ts' || language === 'tsx') plugins.push('typescript');
+  if (language !== 'ts') plugins.push('jsx');
+  const base = { file, text, language, goal };
+  try {
+    const result = babelParse(text, {
+      sourceType: goal,
+      plugins,
+      errorRecovery: true,
+      attachComment: false,
+      allowReturnOutsideFunction: goal === 'script',
+      allowNewTargetOutsideFunction: goal === 'script',
+    });
+    const problems = (result.errors ?? []).map((error) => problemOf(error as unknown as BabelError, text));
+    return { ...base, program: result.program as unknown as Node, comments: (result.comments ?? []) as unknown as Node[], problems, fatal: false };
+  } catch (error) {
+    if (!isBabelError(error)) throw error;
+    return { ...base, program: null, comments: [], problems: [problemOf(error, text)], fatal: true };
+  }
+}
+
+interface BabelError {
+  message: string;
+  pos?: number;
+  loc?: { index?: number };
+}
+
+function isBabelError(error: unknown): error is BabelError {
+  return error instanceof SyntaxError && 'loc' in error;
+}
+
+function problemOf(error: BabelError, text: string): Problem {
+  const start = Math.min(error.pos ?? error.loc?.index ?? 0, text.length);
+  let end = start;
+  while (end < text.length && /[\w$]/.test(text[end]!)) end++;
+  const message = error.message.replace(/\s*\(\d+:\d+\)\s*$/, '');
+  return { code: 'E_SYNTAX', message: message.split('\n')[0]!, start, end: Math.max(end, Math.min(start + 1, text.length)) };
+}
+
+function usesModuleSyntax(program: Node): boolean {
+  for (const statement of program.body as Node[]) if (MODULE_SYNTAX.test(statement.type)) return true;
+  return mentionsTopLevel(program);
+}
+
+/** Finds `import.meta` anywhere, or `await` outside of every function. */
+function mentionsTopLevel(root: Node): boolean {
+  const visit = (node: unknown, inFunction: boolean): boolean => {
+    if (node === null || typeof node !== 'object') return false;
+    if (Array.isArray(node)) return node.some((child) => visit(child, inFunction));
+    const { type } = node as Node;
+    if (typeof type !== 'string') return false;
+    if (type === 'MetaProperty') return (node as Node).meta.name === 'import';
+    if (!inFunction && (type === 'AwaitExpression' || (type === 'ForOfStatement' && (node as Node).await))) return true;
+    if (!inFunction && type === 'VariableDeclaration' && (node as Node).kind === 'await using') return true;
+    const inside = inFunction || /Function|Method/.test(type);
+    for (const key in node) {
+      if (key === 'loc' || key === 'extra') continue;
+      const child = (node as Node)[key];
+      if (child !== null && typeof child === 'object' && visit(child, inside)) return true;
+    }
+    return false;
+  };
+  return visit(root, false);
+}

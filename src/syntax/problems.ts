@@ -1,0 +1,45 @@
+/** A syntax error, or another reason a text cannot run, at a place in the original text. */
+export interface Problem {
+  /** Stable code, listed in `docs/errors.md`. */
+  code: string;
+  message: string;
+  /** Offsets into the original text. */
+  start: number;
+  end: number;
+}
+
+/**
+ * The family of errors this package throws.
+ *
+ * `code` is stable and listed in `docs/errors.md`; `message` says what
+ * happened, where, and what to do.
+ */
+export class AnvilError extends Error {
+  override readonly name = 'AnvilError';
+  constructor(
+    readonly code: ErrorCode,
+    message: string,
+    options?: { cause?: unknown },
+  ) {
+    super(message, options);
+  }
+}
+
+export type ErrorCode =
+  | 'E_NOT_FOUND'
+  | 'E_IS_FOLDER'
+  | 'E_UNREADABLE'
+  | 'E_BINARY'
+  | 'E_TOO_LARGE'
+  | 'E_NOT_A_PAD'
+  | 'E_SYNTAX'
+  | 'E_OPTION'
+  | 'E_FORMAT'
+  | 'E_RESOLVE'
+  | 'E_TRANSLATE'
+  | 'E_CLOSED'
+  | 'E_TARGET'
+  | 'E_PORT'
+  | 'E_MESSAGE'
+  | 'E_CONFLICT'
+  | 'E_WRITE';
