@@ -1,0 +1,182 @@
+/** Files and module resolution in Node: local files by path, packages left to the engine. */
+import { lstatSync, readdirSync, readFileSync, realpathSync, statSync, type Stats } from 'node:fs';
+import { builtinModules, createRequire } from 'node:module';
+import { dirname, extname, isAbsolute, join, resolve as resolvePath, sep } from 'node:path';
+import { fileURLToPath, pathToFileURL } from 'node:url';
+import type { Files, Resolution } from '../../session/host.js';
+import { nearest } from '../../session/linker.js';
+import { EXTENSIONS, type PackageType } from '../../syntax/parse.js';
+import { AnvilError } from '../../syntax/problems.js';
+
+const BUILTINS = new Set(builtinModules);
+const INSTRUMENTED = new Set<string>(EXTENSIONS);
+/** What an extension written in an import may stand for: TypeScript is imported under the name it will have. */
+const ALIASES: Record<string, string[]> = { '.js': ['.ts', '.tsx'], '.mjs': ['.mts'], '.cjs': ['.cts'], '.jsx': ['.tsx'] };
+
+/**
+ * Reads a text file.
+ *
+ * @throws AnvilError `E_NOT_FOUND`, `E_IS_FOLDER`, `E_UNREADABLE`, `E_BINARY`
+ */
+export function readText(file: string): string {
+  let bytes: Buffer;
+  try {
+    bytes = readFileSync(file);
+  } catch (error) {
+    throw fileError(file, error);
+  }
+  if (bytes.subarray(0, 8192).includes(0)) throw new AnvilError('E_BINARY', `${file} is not text: it holds NUL bytes. Open a source file (${EXTENSIONS.join(' ')}).`);
+  const text = bytes.toString('utf8');
+  if (text.includes('\uFFFD') && !Buffer.from(text, 'utf8').equals(bytes)) throw new AnvilError('E_BINARY', `${file} is not UTF-8 text. Save it as UTF-8 first.`);
+  return text;
+}
+
+export function fileError(file: string, error: unknown): AnvilError {
+  const code = (error as NodeJS.ErrnoException).code;
+  switch (code) {
+    case 'ENOENT':
+    case 'ENOTDIR':
+      return new AnvilError('E_NOT_FOUND', `${file} does not exist. Check the path.`, { cause: error });
+    case 'EISDIR':
+      return new AnvilError('E_IS_FOLDER', `${file} is a folder. Name a file in it, or open the folder in the workbench: usher-anvil open ${file}`, { cause: error });
+    case 'EACCES':
+    case 'EPERM':
+      return new AnvilError('E_UNREADABLE', `${file} cannot be read: permission denied. Change its permissions.`, { cause: error });
+    default:
+      return new AnvilError('E_UNREADABLE', `${file} cannot be read: ${(error as Error).message}`, { cause: error });
+  }
+}
+
+/**
+ * Checks that a path names something that can run as a pad, and makes it absolute.
+ *
+ * @throws AnvilError `E_NOT_FOUND`, `E_IS_FOLDER`, `E_UNREADABLE`, `E_NOT_A_PAD`
+ */
+export function padPath(given: string, cwd: string): string {
+  const file = resolvePath(cwd, given);
+  let stat: Stats;
+  try {
+    stat = statSync(file);
+  } catch (error) {
+    throw fileError(given, error);
+  }
+  if (stat.isDirectory()) throw fileError(given, { code: 'EISDIR' });
+  if (!stat.isFile()) throw new AnvilError('E_NOT_A_PAD', `${given} is not a regular file.`);
+  if (!INSTRUMENTED.has(extname(file).toLowerCase())) throw new AnvilError('E_NOT_A_PAD', `${given} cannot run as a pad: its extension is none of ${EXTENSIONS.join(' ')}`);
+  return file;
+}
+
+export class NodeFiles implements Files {
+  private readonly texts = new Map<string, { key: string; text: string }>();
+  private readonly types = new Map<string, { key: string; type: PackageType }>();
+
+  read(file: string): string {
+    let key: string;
+    try {
+      const stat = statSync(file);
+      if (stat.isDirectory()) throw fileError(file, { code: 'EISDIR' });
+      key = `${stat.mtimeMs}:${stat.size}:${stat.ino}`;
+    } catch (error) {
+      throw error instanceof AnvilError ? error : fileError(file, error);
+    }
+    const known = this.texts.get(file);
+    if (known?.key === key) return known.text;
+    const text = readText(file);
+    this.texts.set(file, { key, text });
+    return text;
+  }
+
+  nameOf(file: string, goal: 'module' | 'script' | 'json'): string {
+    return goal === 'module' ? pathToFileURL(file).href : file;
+  }
+
+  packageType(file: string): PackageType {
+    for (let folder = dirname(file); ; folder = dirname(folder)) {
+      const path = join(folder, 'package.json');
+      try {
+        const stat = statSync(path);
+        const key = `${stat.mtimeMs}:${stat.size}`;
+        const known = this.types.get(path);
+        if (known?.key === key) return known.type;
+        const { type } = JSON.parse(readFileSync(path, 'utf8')) as { type?: string };
+        const found = type === 'module' || type === 'commonjs' ? type : undefined;
+        this.types.set(path, { key, type: found });
+        return found;
+      } catch {
+        // None here, or not readable as JSON: the next folder up decides.
+      }
+      if (dirname(folder) === folder) return undefined;
+    }
+  }
+
+  resolve(specifier: string, from: string, how: 'import' | 'require'): Resolution {
+    if (specifier === 'node:test') return { kind: 'tests' };
+    if (specifier.startsWith('node:') || BUILTINS.has(specifier)) return { kind: 'builtin' };
+    if (/^(https?|data):/.test(specifier)) return specifier.startsWith('data:') ? { kind: 'package' } : { kind: 'missing', message: `'${specifier}' cannot be imported: modules come from files and packages. Download it, or use fetch().` };
+    const path = specifier.startsWith('file:') ? fileURLToPath(specifier) : /^\.{0,2}\//.test(specifier) || specifier === '.' || specifier === '..' || isAbsolute(specifier) ? resolvePath(dirname(from), specifier) : undefined;
+    if (path === undefined) return this.packageOf(specifier, from, how);
+    const file = this.candidate(path);
+    if (file === undefined) return { kind: 'missing', message: `'${specifier}' does not exist.${this.near(path, specifier)}` };
+    const extension = extname(file).toLowerCase();
+    if (file.includes(`${sep}node_modules${sep}`) || !(INSTRUMENTED.has(extension) || extension === '.json')) return { kind: 'package' };
+    return { kind: 'local', file };
+  }
+
+  private packageOf(specifier: string, from: string, how: 'import' | 'require'): Resolution {
+    // Only whether it is there; which file it is, the engine's own loader decides.
+    const name = specifier.startsWith('@') ? specifier.split('/').slice(0, 2).join('/') : specifier.split('/')[0]!;
+    if (specifier.startsWith('#')) return { kind: 'package' };
+    for (let folder = dirname(from); ; folder = dirname(folder)) {
+      try {
+        lstatSync(join(folder, 'node_modules', name));
+        return { kind: 'package' };
+      } catch {
+        // Further up.
+      }
+      if (dirname(folder) === folder) break;
+    }
+    try {
+      // A package may import itself by its name.
+      createRequire(from).resolve(specifier);
+      return { kind: 'package' };
+    } catch {
+      void how;
+      return { kind: 'missing', message: `the package '${name}' is not installed. Run: npm install ${name}` };
+    }
+  }
+
+  private candidate(path: string): string | undefined {
+    if (isFile(path)) return real(path);
+    const extension = extname(path).toLowerCase();
+    for (const alias of ALIASES[extension] ?? []) if (isFile(path.slice(0, -extension.length) + alias)) return real(path.slice(0, -extension.length) + alias);
+    for (const added of [...EXTENSIONS, '.json']) if (isFile(path + added)) return real(path + added);
+    for (const added of EXTENSIONS) if (isFile(join(path, `index${added}`))) return real(join(path, `index${added}`));
+    return undefined;
+  }
+
+  private near(path: string, specifier: string): string {
+    try {
+      const names = readdirSync(dirname(path));
+      const found = nearest(path.slice(dirname(path).length + 1), names);
+      return found ? ` Did you mean '${specifier.slice(0, specifier.length - (path.length - dirname(path).length - 1))}${found}'?` : ' Check the path.';
+    } catch {
+      return ' Check the path.';
+    }
+  }
+}
+
+function isFile(path: string): boolean {
+  try {
+    return statSync(path).isFile();
+  } catch {
+    return false;
+  }
+}
+
+function real(path: string): string {
+  try {
+    return realpathSync(path);
+  } catch {
+    return path;
+  }
+}

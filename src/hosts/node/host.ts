@@ -1,0 +1,257 @@
+/** Hosts in Node: pads run in processes of their own, which are replaced when they die. */
+import { spawn, type ChildProcess } from 'node:child_process';
+import type { Duplex } from 'node:stream';
+import { fileURLToPath } from 'node:url';
+import type { Batch } from '../../runtime/wire.js';
+import type { Host, RawStop, RunHandle, RunRequest, RunSink } from '../../session/host.js';
+import { Channel } from './channel.js';
+import type { FromRelay, PadData, ToRelay } from './messages.js';
+
+export interface NodeHostOptions {
+  /** Working directory of pads. */
+  cwd: string;
+  /** Heap limit of one pad. */
+  memoryMb: number;
+  env: NodeJS.ProcessEnv;
+  /** Arguments the pad finds behind its name in `process.argv`. */
+  argv: readonly string[];
+  /** What a pad on a main thread reads from standard input. */
+  stdin: 'ignore' | 'inherit';
+}
+
+/**
+ * Instrumented functions are longer than what was written; the engine's limits
+ * for inlining count that length. These give them back the room the plain
+ * functions had (measured: `npm run bench`).
+ */
+const ENGINE_FLAGS = ['--max-inlined-bytecode-size=2000', '--max-inlined-bytecode-size-cumulative=4000'];
+
+interface Running {
+  request: RunRequest;
+  sink: RunSink;
+  /** Console text written past the console, by the file descriptor. */
+  told: boolean;
+}
+
+/** One child process with its channel. */
+class PadProcess {
+  readonly child: ChildProcess;
+  readonly channel: Channel;
+  alive = true;
+
+  constructor(
+    entry: string,
+    args: string[],
+    options: NodeHostOptions,
+    stdio: 'capture' | 'inherit',
+    onMessage: (message: FromRelay) => void,
+    onOutput: (level: 'stdout' | 'stderr', text: string) => void,
+    onExit: (code: number | null, signal: NodeJS.Signals | null) => void,
+  ) {
+    this.child = spawn(process.execPath, [...ENGINE_FLAGS, entry, ...args], {
+      cwd: options.cwd,
+      env: options.env,
+      stdio: [options.stdin === 'inherit' ? 'inherit' : 'ignore', stdio === 'inherit' ? 'inherit' : 'pipe', stdio === 'inherit' ? 'inherit' : 'pipe', 'pipe'],
+    });
+    this.channel = new Channel(
+      this.child.stdio[3] as Duplex,
+      (message) => onMessage(message as FromRelay),
+      () => this.kill(),
+    );
+    this.child.stdout?.setEncoding('utf8').on('data', (text: string) => onOutput('stdout', text));
+    this.child.stderr?.setEncoding('utf8').on('data', (text: string) => onOutput('stderr', text));
+    this.child.on('error', () => undefined);
+    this.child.on('exit', (code, signal) => {
+      this.alive = false;
+      onExit(code, signal);
+    });
+  }
+
+  send(message: ToRelay): void {
+    if (this.alive) this.channel.send(message);
+  }
+
+  kill(): void {
+    if (this.alive) this.child.kill('SIGKILL');
+  }
+}
+
+function entryOf(name: string): string {
+  return fileURLToPath(new URL(name, import.meta.url));
+}
+
+/** Runs pads in worker threads of one child process. */
+export class WorkerHost implements Host {
+  readonly kind = 'worker';
+  private process: PadProcess | undefined;
+  private running: Running | undefined;
+  private packages: { specifier: string; from: string }[] = [];
+  private closed = false;
+
+  constructor(private readonly options: NodeHostOptions) {
+    this.start();
+  }
+
+  warm(packages: readonly { specifier: string; from: string }[]): void {
+    if (packages.length === this.packages.length && packages.every((one, i) => one.specifier === this.packages[i]!.specifier && one.from === this.packages[i]!.from)) return;
+    this.packages = [...packages];
+    this.configure();
+  }
+
+  run(request: RunRequest, sink: RunSink): RunHandle {
+    const running: Running = { request, sink, told: false };
+    this.running = running;
+    if (!this.process?.alive) this.start();
+    this.process!.send({ type: 'run', id: request.id, entry: request.entry, modules: request.modules, hangMs: request.hangMs, argv: [...this.options.argv] });
+    return {
+      cancel: () => {
+        if (this.running === running) this.running = undefined;
+        this.process?.send({ type: 'cancel', id: request.id });
+      },
+    };
+  }
+
+  close(): Promise<void> {
+    this.closed = true;
+    const { process } = this;
+    if (!process?.alive) return Promise.resolve();
+    return new Promise((resolve) => {
+      process.child.once('exit', () => resolve());
+      process.kill();
+    });
+  }
+
+  private start(): void {
+    const started: PadProcess = new PadProcess(
+      entryOf('./relay-main.js'),
+      [],
+      { ...this.options, stdin: 'ignore' },
+      'capture',
+      (message) => this.receive(message),
+      (level, text) => this.running?.sink.batch(outputBatch(level, text)),
+      (code, signal) => {
+        if (this.process !== started || this.closed) return;
+        this.process = undefined;
+        const { running } = this;
+        this.running = undefined;
+        if (running && !running.told) running.sink.stopped(exitStop(code, signal));
+        // Ahead of the next edit.
+        this.start();
+      },
+    );
+    this.process = started;
+    this.configure();
+  }
+
+  private configure(): void {
+    this.process?.send({ type: 'configure', memoryMb: this.options.memoryMb, warm: this.packages });
+  }
+
+  private receive(message: FromRelay): void {
+    const { running } = this;
+    if (message.type === 'ready' || !running || running.request.id !== message.id) return;
+    deliver(message, running, (answer) => this.process?.send(answer));
+  }
+}
+
+/** Runs each pad on the main thread of a process that was started ahead. */
+export class ProcessHost implements Host {
+  readonly kind = 'process';
+  private spare: PadProcess | undefined;
+  private readonly receivers = new Map<PadProcess, Running>();
+  private closed = false;
+
+  constructor(private readonly options: NodeHostOptions) {
+    this.spare = this.start();
+  }
+
+  warm(): void {
+    // A process runs once; its packages are loaded by the pad itself.
+  }
+
+  run(request: RunRequest, sink: RunSink): RunHandle {
+    const process = this.spare?.alive ? this.spare : this.start();
+    this.spare = undefined;
+    const running: Running = { request, sink, told: false };
+    this.receivers.set(process, running);
+    process.send({ type: 'run', id: request.id, entry: request.entry, modules: request.modules, hangMs: request.hangMs, argv: [...this.options.argv] });
+    // The next process starts when this run is under way.
+    setTimeout(() => {
+      if (!this.closed && !this.spare && this.options.stdin !== 'inherit') this.spare = this.start();
+    }, 50).unref();
+    return {
+      cancel: () => {
+        this.receivers.delete(process);
+        process.kill();
+      },
+    };
+  }
+
+  close(): Promise<void> {
+    this.closed = true;
+    const all = [this.spare, ...this.receivers.keys()].filter((one): one is PadProcess => one?.alive === true);
+    this.receivers.clear();
+    for (const process of all) process.kill();
+    return Promise.all(all.map((process) => new Promise<void>((resolve) => (process.alive ? process.child.once('exit', () => resolve()) : resolve())))).then(() => undefined);
+  }
+
+  private start(): PadProcess {
+    const data: PadData & { memoryMb: number } = { warm: [], place: 'process', live: false, memoryMb: this.options.memoryMb };
+    const started: PadProcess = new PadProcess(
+      entryOf('./process-main.js'),
+      [JSON.stringify(data)],
+      this.options,
+      'capture',
+      (message) => {
+        const running = this.receivers.get(started);
+        if (!running || message.type === 'ready' || running.request.id !== message.id) return;
+        deliver(message, running, (answer) => started.send(answer));
+      },
+      (level, text) => this.receivers.get(started)?.sink.batch(outputBatch(level, text)),
+      (code, signal) => {
+        if (this.spare === started) this.spare = undefined;
+        const running = this.receivers.get(started);
+        this.receivers.delete(started);
+        if (!running || running.told) return;
+        if (code === 0 && signal === null) running.sink.idle();
+        else running.sink.stopped(exitStop(code, signal));
+      },
+    );
+    return started;
+  }
+}
+
+function deliver(message: Exclude<FromRelay, { type: 'ready' }>, running: Running, answer: (message: ToRelay) => void): void {
+  const { sink } = running;
+  switch (message.type) {
+    case 'batch':
+      sink.batch(message.batch);
+      break;
+    case 'settled':
+      sink.settled(message.durationMs);
+      break;
+    case 'idle':
+      sink.idle();
+      break;
+    case 'stopped':
+      running.told = true;
+      sink.stopped(message.stop);
+      break;
+    case 'needs-process':
+      sink.needsProcess(message.what);
+      break;
+    case 'resolve':
+      answer({ type: 'resolved', id: message.id, ask: message.ask, answer: sink.resolve(message.specifier, message.from) });
+      break;
+  }
+}
+
+function exitStop(code: number | null, signal: NodeJS.Signals | null): RawStop {
+  return signal ? { reason: 'killed', code: signal } : { reason: 'crashed', code: code ?? -1 };
+}
+
+function outputBatch(level: 'stdout' | 'stderr', text: string): Batch {
+  return { moment: 0, console: [{ moment: 0, level, method: 'write', args: [], text: text.replace(/\r?\n$/, ''), indent: 0, site: -1 }] };
+}
+
+export { PadProcess, entryOf, ENGINE_FLAGS };

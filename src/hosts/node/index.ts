@@ -1,0 +1,108 @@
+/**
+ * `usher-anvil`: sessions and pads in Node.
+ */
+import { resolve } from 'node:path';
+import { Session, type SessionOptions } from '../../session/session.js';
+import type { Clock, Host } from '../../session/host.js';
+import type { PadRecord } from '../../record/record.js';
+import { AnvilError } from '../../syntax/problems.js';
+import { NodeFiles } from './files.js';
+import { ProcessHost, WorkerHost, type NodeHostOptions } from './host.js';
+import { nodeLanguage } from './language.js';
+
+export interface PadOptions {
+  /** Path of the pad; relative paths are taken from `cwd`. Its extension decides the language. */
+  file: string;
+  /** Text to run in place of what the file holds; the file need not exist. */
+  text?: string;
+  /**
+   * Where it runs: `worker`, a thread in a process of its own (fast);
+   * `process`, the main thread of one (for `process.chdir`, signals, standard
+   * input, some add-ons); `auto` chooses by what the pad uses. Default `auto`.
+   */
+  target?: 'auto' | 'worker' | 'process';
+  /** Milliseconds after which the run is ended, whatever it does. Default 10,000 for {@link runPad}, none for sessions. */
+  timeLimitMs?: number;
+  /** Milliseconds without any answer (an endless loop) after which the run is ended. Default 2,000. */
+  hangMs?: number;
+  /** Heap limit of the pad in megabytes. Default 512. */
+  memoryMb?: number;
+  /** Working directory of the pad. Default: that of this process. */
+  cwd?: string;
+  /** Environment of the pad. Default: that of this process. */
+  env?: Record<string, string | undefined>;
+  /** Arguments behind the pad's name in `process.argv`. */
+  argv?: readonly string[];
+  /** With `inherit`, a pad on a main thread reads this process's standard input. Default `ignore`. */
+  stdin?: 'ignore' | 'inherit';
+}
+
+const clock: Clock = {
+  now: () => performance.now(),
+  after(ms, callback) {
+    const timer = setTimeout(callback, ms);
+    return () => clearTimeout(timer);
+  },
+};
+
+/**
+ * Creates a session: a pad that re-executes at each edit.
+ *
+ * The first run starts with {@link Session.execute} or the first
+ * {@link Session.edit}. Close the session when done: it holds a process.
+ *
+ * @throws AnvilError `E_OPTION` for an option out of range
+ */
+export function createSession(options: PadOptions): Session {
+  check(options);
+  const cwd = resolve(options.cwd ?? process.cwd());
+  const hostOptions: NodeHostOptions = {
+    cwd,
+    memoryMb: options.memoryMb ?? 512,
+    env: options.env ?? process.env,
+    argv: options.argv ?? [],
+    stdin: options.stdin ?? 'ignore',
+  };
+  const sessionOptions: SessionOptions = {
+    file: resolve(cwd, options.file),
+    ...(options.text === undefined ? {} : { text: options.text }),
+    target: options.target ?? 'auto',
+    timeLimitMs: options.timeLimitMs ?? Infinity,
+    hangMs: options.hangMs ?? 2_000,
+  };
+  const host = (kind: 'worker' | 'process'): Host => (kind === 'worker' ? new WorkerHost(hostOptions) : new ProcessHost(hostOptions));
+  return new Session(sessionOptions, { files: new NodeFiles(), language: nodeLanguage, clock, host });
+}
+
+/**
+ * Runs a pad once, until nothing of it is pending any more, and resolves with
+ * its record. A pad that fails does not reject: its record says what happened.
+ *
+ * @throws AnvilError when the pad cannot be read (`E_NOT_FOUND`, `E_IS_FOLDER`,
+ * `E_UNREADABLE`, `E_BINARY`, `E_TOO_LARGE`) or an option is wrong (`E_OPTION`)
+ */
+export async function runPad(options: PadOptions): Promise<PadRecord> {
+  const session = createSession({ timeLimitMs: 10_000, ...options });
+  try {
+    session.execute();
+    return await session.settled();
+  } finally {
+    await session.close();
+  }
+}
+
+function check(options: PadOptions): void {
+  if (typeof options.file !== 'string' || options.file === '') throw new AnvilError('E_OPTION', 'file is missing: give the path of the pad.');
+  for (const name of ['timeLimitMs', 'hangMs', 'memoryMb'] as const) {
+    const value = options[name];
+    if (value !== undefined && !(typeof value === 'number' && value > 0)) throw new AnvilError('E_OPTION', `${name} is ${String(value)}. It must be a number above 0.`);
+  }
+  if (options.memoryMb !== undefined && options.memoryMb < 16) throw new AnvilError('E_OPTION', `memoryMb is ${options.memoryMb}. A pad needs at least 16.`);
+  if (options.target !== undefined && !['auto', 'worker', 'process'].includes(options.target)) throw new AnvilError('E_OPTION', `target is "${String(options.target)}". It is one of auto, worker, process.`);
+}
+
+export { Session } from '../../session/session.js';
+export { AnvilError, type ErrorCode } from '../../syntax/problems.js';
+export type { PadRecord, Outcome, RecordError, ConsoleEntry, TestResult, Stop } from '../../record/record.js';
+/** The record of one run; see `usher-anvil/record` for the questions asked of it. */
+export type { PadRecord as Record } from '../../record/record.js';

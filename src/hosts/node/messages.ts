@@ -1,0 +1,53 @@
+/** The messages on the way between session, relay and pad. */
+import type { Batch, ModuleCode, ModuleLink, RawError, RawFrame } from '../../runtime/wire.js';
+import type { PatchStep } from '../../runtime/patches.js';
+import type { RawStop } from '../../session/host.js';
+
+/** Session to relay. */
+export type ToRelay =
+  | { type: 'configure'; memoryMb: number; warm: { specifier: string; from: string }[] }
+  | { type: 'run'; id: number; entry: string; modules: ModuleCode[]; hangMs: number; argv: string[] }
+  | { type: 'cancel'; id: number }
+  | { type: 'resolved'; id: number; ask: number; answer: { link: ModuleLink; modules: ModuleCode[] } }
+  | { type: 'patch'; id: number; ask: number; steps: PatchStep[]; modules: ModuleCode[] };
+
+/** Relay to session. */
+export type FromRelay =
+  | { type: 'ready' }
+  | { type: 'batch'; id: number; batch: Batch }
+  | { type: 'settled'; id: number; durationMs: number }
+  | { type: 'idle'; id: number }
+  | { type: 'stopped'; id: number; stop: RawStop }
+  | { type: 'needs-process'; id: number; what: string }
+  | { type: 'resolve'; id: number; ask: number; specifier: string; from: string }
+  | { type: 'patched'; id: number; ask: number; failed?: { step: number; error: RawError } };
+
+/** Relay to the pad's thread. */
+export type ToPad =
+  | { type: 'run'; entry: string; modules: ModuleCode[]; argv: string[] }
+  | { type: 'ping' }
+  | { type: 'resolved'; ask: number; answer: { link: ModuleLink; modules: ModuleCode[] } }
+  | { type: 'patch'; ask: number; steps: PatchStep[]; modules: ModuleCode[] };
+
+/** The pad's thread to the relay. */
+export type FromPad =
+  | { type: 'ready' }
+  | { type: 'cells'; unit: number; cells: SharedArrayBuffer }
+  | { type: 'batch'; batch: Batch }
+  | { type: 'settled'; durationMs: number }
+  | { type: 'idle' }
+  | { type: 'pong' }
+  | { type: 'needs-process'; what: string }
+  /** The pad is about to end its own thread or process. The flag is set when the session has been told. */
+  | { type: 'leaving'; reason: 'exit' | 'abort' | 'killed'; code?: number | string; frames: RawFrame[]; told: SharedArrayBuffer }
+  | { type: 'resolve'; ask: number; specifier: string; from: string; wake?: SharedArrayBuffer }
+  | { type: 'patched'; ask: number; failed?: { step: number; error: RawError } };
+
+/** How a pad's thread was started. */
+export interface PadData {
+  warm: { specifier: string; from: string }[];
+  /** `worker`, or the main thread of a process. */
+  place: 'worker' | 'process';
+  /** Patches are expected: the program's own output and input stay its own. */
+  live: boolean;
+}

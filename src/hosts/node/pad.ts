@@ -1,0 +1,266 @@
+/**
+ * The inside of a pad's thread in Node, the same in a worker and on a main
+ * thread: gives the runtime what only Node can tell, and guards the ways in
+ * which a pad can end or leave its thread.
+ */
+import { createRequire } from 'node:module';
+import { dirname } from 'node:path';
+import { fileURLToPath, pathToFileURL } from 'node:url';
+import { types } from 'node:util';
+import * as util from 'node:util';
+import vm from 'node:vm';
+import { receiveMessageOnPort, type MessagePort } from 'node:worker_threads';
+import type { NodeRequireLike } from '../../runtime/registry.js';
+import { Target } from '../../runtime/target.js';
+import type { Batch, ModuleCode, ModuleLink } from '../../runtime/wire.js';
+import type { FromPad, PadData, ToPad } from './messages.js';
+
+type ImportFrom = (specifier: string) => Promise<Record<string, unknown>>;
+
+const OWN_BASE = new URL('../../', import.meta.url).href;
+const OWN_PATH = fileURLToPath(OWN_BASE);
+
+/** Starts the pad's side on `port`; the thread then waits for its one run. */
+export function startPad(port: MessagePort, data: PadData): void {
+  const real = {
+    exit: process.exit.bind(process) as (code?: number) => never,
+    kill: process.kill.bind(process),
+    abort: process.abort.bind(process),
+    now: performance.now.bind(performance),
+    wait: Atomics.wait.bind(Atomics),
+    post: port.postMessage.bind(port),
+    setPrototypeOf: Object.setPrototypeOf,
+  };
+  const send = (message: FromPad, transfer?: ArrayBuffer[]): void => real.post(message, transfer ?? []);
+  const importers = new Map<string, ImportFrom>();
+  const waiting = new Map<number, (answer: { link: ModuleLink; modules: ModuleCode[] }) => void>();
+  let asks = 0;
+  let idle = false;
+  let running = false;
+
+  const target = new Target({
+    insight: {
+      isProxy: types.isProxy,
+      brand,
+      promise: (value) => {
+        // The engine tells a promise's state only through its printed form.
+        const text = util.inspect(value, { depth: -1, customInspect: false, breakLength: Infinity, maxStringLength: 0, maxArrayLength: 0 });
+        return { state: /<pending>/.test(text) ? 'pending' : /<rejected>/.test(text) ? 'rejected' : 'fulfilled' };
+      },
+    },
+    now: real.now,
+    send: (batch) => send({ type: 'batch', batch }, buffersOf(batch)),
+    isOwnFile: (file) => file.startsWith(OWN_BASE) || file.startsWith(OWN_PATH) || file === 'node:vm' || file.startsWith('node:internal/worker') || file.startsWith('node:internal/main'),
+    console: data.live ? undefined : console,
+    compile(code, name) {
+      const script = new vm.Script(code, { filename: name, importModuleDynamically: vm.constants.USE_MAIN_CONTEXT_DEFAULT_LOADER });
+      return script.runInThisContext() as (...args: unknown[]) => unknown;
+    },
+    async load(specifier, from) {
+      try {
+        return await importer(from)(specifier);
+      } catch (error) {
+        noteAddon(error);
+        throw error;
+      }
+    },
+    requireFrom: (from) => createRequire(from) as NodeRequireLike,
+    cells(unit, count) {
+      const shared = new SharedArrayBuffer(Math.max(1, count) * 8);
+      send({ type: 'cells', unit, cells: shared });
+      return new Float64Array(shared, 0, count);
+    },
+    resolve: (specifier, from) =>
+      new Promise((resolve) => {
+        const ask = ++asks;
+        waiting.set(ask, resolve);
+        send({ type: 'resolve', ask, specifier, from });
+      }),
+    resolveSync(specifier, from) {
+      const ask = ++asks;
+      const wake = new SharedArrayBuffer(4);
+      send({ type: 'resolve', ask, specifier, from, wake });
+      real.wait(new Int32Array(wake), 0, 0, 10_000);
+      for (let tries = 0; tries < 100; tries++) {
+        const received = receiveMessageOnPort(port) as { message: ToPad } | undefined;
+        if (!received) {
+          real.wait(new Int32Array(new SharedArrayBuffer(4)), 0, 0, 5);
+          continue;
+        }
+        if (received.message.type === 'resolved' && received.message.ask === ask) return received.message.answer;
+        handle(received.message);
+      }
+      throw new Error(`no answer for require('${specifier}')`);
+    },
+    urlOf: (file) => pathToFileURL(file).href,
+    dirname,
+  });
+
+  function importer(from: string): ImportFrom {
+    let found = importers.get(from);
+    if (!found) {
+      const script = new vm.Script('(specifier) => import(specifier)', { filename: from, importModuleDynamically: vm.constants.USE_MAIN_CONTEXT_DEFAULT_LOADER });
+      found = script.runInThisContext() as ImportFrom;
+      importers.set(from, found);
+    }
+    return found;
+  }
+
+  function noteAddon(error: unknown): void {
+    if (data.place !== 'worker' || !(error instanceof Error)) return;
+    if ((error as { code?: string }).code === 'ERR_DLOPEN_FAILED' && /self-register|context-aware/i.test(error.message)) send({ type: 'needs-process', what: 'native add-on that needs the main thread' });
+  }
+
+  /** Tells the session why this thread is about to end, and waits until it knows. */
+  function leave(reason: 'exit' | 'abort' | 'killed', code?: number | string): void {
+    const frames = target.here();
+    target.flush();
+    const told = new SharedArrayBuffer(4);
+    send({ type: 'leaving', reason, frames, told, ...(code === undefined ? {} : { code }) });
+    real.wait(new Int32Array(told), 0, 0, 500);
+  }
+
+  function guard(): void {
+    process.exit = ((code?: number | string | null) => {
+      const given = code ?? process.exitCode ?? 0;
+      leave('exit', Number(given));
+      return real.exit(Number(given));
+    }) as typeof process.exit;
+    process.abort = () => {
+      leave('abort');
+      if (data.place === 'process') real.abort();
+      return real.exit(134);
+    };
+    process.kill = (pid, signal) => {
+      if (pid === process.pid && signal !== 0 && (data.place === 'worker' || process.listenerCount(String(signal ?? 'SIGTERM')) === 0)) leave('killed', typeof signal === 'number' ? signal : (signal ?? 'SIGTERM'));
+      return real.kill(pid, signal);
+    };
+    (process as unknown as { reallyExit: (code?: number) => never }).reallyExit = (code) => {
+      leave('exit', code ?? 0);
+      return real.exit(code);
+    };
+    if (data.place === 'worker') {
+      for (const name of ['chdir', 'setuid', 'setgid', 'seteuid', 'setegid', 'setgroups', 'initgroups'] as const) {
+        Object.defineProperty(process, name, {
+          value: () => {
+            send({ type: 'needs-process', what: `process.${name}` });
+            throw new Error(`process.${name} needs a process of its own`);
+          },
+          configurable: true,
+          writable: true,
+        });
+      }
+    }
+  }
+
+  /** Text that goes past the console still belongs to the record. */
+  function captureOutput(): void {
+    for (const level of ['stdout', 'stderr'] as const) {
+      const stream = process[level];
+      const decoder = new TextDecoder();
+      stream.write = ((chunk: string | Uint8Array, encoding?: unknown, callback?: unknown) => {
+        const text = typeof chunk === 'string' ? chunk : decoder.decode(chunk, { stream: true });
+        target.console.write(level, text);
+        const done = typeof encoding === 'function' ? encoding : callback;
+        if (typeof done === 'function') queueMicrotask(() => (done as () => void)());
+        return true;
+      }) as typeof stream.write;
+    }
+  }
+
+  async function run(message: Extract<ToPad, { type: 'run' }>): Promise<void> {
+    running = true;
+    process.argv.splice(1, process.argv.length, message.entry, ...message.argv);
+    const durationMs = await target.run(message.modules, message.entry);
+    send({ type: 'settled', durationMs });
+    if (data.place === 'worker' && !data.live) port.unref();
+  }
+
+  function handle(message: ToPad): void {
+    switch (message.type) {
+      case 'ping':
+        target.reporter.tick();
+        send({ type: 'pong' });
+        break;
+      case 'run':
+        void run(message);
+        break;
+      case 'resolved':
+        waiting.get(message.ask)?.(message.answer);
+        waiting.delete(message.ask);
+        break;
+      case 'patch': {
+        target.registry.add(message.modules);
+        const outcome = target.patch(message.steps);
+        target.flush();
+        send({ type: 'patched', ask: message.ask, ...outcome });
+        break;
+      }
+    }
+  }
+
+  // The engine warns once of an option it calls experimental; a pad is not to see a warning that is not its own.
+  const { emitWarning } = process;
+  process.emitWarning = () => undefined;
+  importer(OWN_PATH);
+  process.emitWarning = emitWarning;
+  target.install();
+  guard();
+  if (!data.live) captureOutput();
+  process.on('unhandledRejection', (reason) => {
+    target.fail(reason, 'rejection');
+    target.flush();
+  });
+  process.on('uncaughtException', (error) => {
+    noteAddon(error);
+    target.fail(error, 'uncaught');
+    target.flush();
+    if (data.live) process.exitCode = 1;
+  });
+  process.on('beforeExit', () => {
+    if (!running || idle) return;
+    idle = true;
+    target.flush();
+    send({ type: 'idle' });
+    // Its objects stay openable: the thread lives until the session ends it.
+    if (!data.live) port.ref();
+  });
+  port.on('message', handle);
+  if (data.place === 'process' || data.live) port.unref();
+  void warm(importer, data.warm).then(() => send({ type: 'ready' }));
+}
+
+/** Loads what the last run imported. What fails here fails again, and loudly, when the pad imports it. */
+async function warm(importer: (from: string) => ImportFrom, packages: PadData['warm']): Promise<void> {
+  for (const { specifier, from } of packages) {
+    try {
+      await importer(from)(specifier);
+    } catch {
+      // Reported by the run.
+    }
+  }
+}
+
+function brand(value: object): string | undefined {
+  if (types.isMap(value)) return 'Map';
+  if (types.isSet(value)) return 'Set';
+  if (types.isDate(value)) return 'Date';
+  if (types.isRegExp(value)) return 'RegExp';
+  if (types.isNativeError(value)) return 'Error';
+  if (types.isPromise(value)) return 'Promise';
+  if (types.isTypedArray(value)) return 'Typed';
+  if (types.isAnyArrayBuffer(value)) return 'Buffer';
+  if (types.isWeakMap(value) || types.isWeakSet(value)) return 'Weak';
+  if (types.isMapIterator(value) || types.isSetIterator(value) || types.isGeneratorObject(value)) return 'Iterator';
+  if (types.isBoxedPrimitive(value)) return 'Boxed';
+  if (types.isModuleNamespaceObject(value)) return 'Module';
+  return value instanceof WeakRef ? 'Weak' : undefined;
+}
+
+function buffersOf(batch: Batch): ArrayBuffer[] {
+  const list: ArrayBuffer[] = [];
+  if (batch.samples) for (const column of [batch.samples.site, batch.samples.visit, batch.samples.moment, batch.samples.tag, batch.samples.number]) list.push(column.buffer as ArrayBuffer);
+  for (const { cells } of batch.counts ?? []) list.push(cells.buffer as ArrayBuffer);
+  return list;
+}
+

@@ -1,0 +1,48 @@
+/** Entry of the process that holds workers for pads. */
+import { Socket } from 'node:net';
+import { Worker } from 'node:worker_threads';
+import { Channel } from './channel.js';
+import type { FromPad, PadData, ToRelay } from './messages.js';
+import { Relay, type PadThread } from './relay.js';
+
+let memoryMb = 512;
+let warm: PadData['warm'] = [];
+let first = true;
+
+const relay: Relay = new Relay(
+  () => channel,
+  () => {
+    const worker = new Worker(new URL('./pad-worker.js', import.meta.url), {
+      workerData: { warm, place: 'worker', live: false } satisfies PadData,
+      resourceLimits: { maxOldGenerationSizeMb: memoryMb, stackSizeMb: 4 },
+      stdin: false,
+      trackUnmanagedFds: true,
+      execArgv: [],
+    });
+    const thread: PadThread = {
+      port: { postMessage: (message: unknown) => worker.postMessage(message), on: (_event, listener) => worker.on('message', (message: FromPad) => listener(message)) },
+      worker,
+      end: () => {
+        void worker.terminate();
+      },
+      ready: false,
+    };
+    return thread;
+  },
+  2,
+  () => memoryMb,
+);
+
+const channel: Channel = new Channel(
+  new Socket({ fd: 3 }).on('close', () => process.exit(0)),
+  (message) => {
+    const asked = message as ToRelay;
+    if (asked.type === 'configure') {
+      memoryMb = asked.memoryMb;
+      warm = asked.warm;
+      if (first) relay.prepare();
+      first = false;
+    } else relay.receive(asked);
+  },
+  () => process.exit(3),
+);

@@ -1,0 +1,244 @@
+/**
+ * Between session and pads, in the pads' process: keeps ready threads, passes
+ * messages on, and watches. It never runs code of the person, so it goes on
+ * answering while a pad loops; exact counts are in memory it shares with the pad.
+ */
+import type { MessagePort, Worker } from 'node:worker_threads';
+import type { RawStop } from '../../session/host.js';
+import type { Channel } from './channel.js';
+import type { FromPad, FromRelay, ToPad, ToRelay } from './messages.js';
+
+/** A thread that can run one pad. */
+export interface PadThread {
+  port: Pick<MessagePort, 'postMessage'> & { on(event: 'message', listener: (message: FromPad) => void): unknown };
+  worker?: Worker;
+  /** Ends the thread; on a main thread only the session can, by ending the process. */
+  end(): void;
+  ready: boolean;
+}
+
+interface Running {
+  id: number;
+  thread: PadThread;
+  cells: Map<number, Float64Array>;
+  before: Map<number, Float64Array>;
+  answeredAt: number;
+  hangMs: number;
+  over: boolean;
+  wakes: Map<number, SharedArrayBuffer>;
+  beat: NodeJS.Timeout;
+}
+
+const BEAT_MS = 200;
+
+export class Relay {
+  private readonly ready: PadThread[] = [];
+  private running: Running | undefined;
+  private queued: Extract<ToRelay, { type: 'run' }> | undefined;
+  private preparing: NodeJS.Timeout | undefined;
+
+  /**
+   * @param make starts a thread
+   * @param keep how many threads wait ahead of need
+   */
+  constructor(
+    private readonly channel: () => Channel,
+    private readonly make: () => PadThread,
+    private readonly keep: number,
+    private readonly memoryMb: () => number,
+  ) {}
+
+  receive(message: ToRelay): void {
+    switch (message.type) {
+      case 'run':
+        this.queued = message;
+        this.next();
+        break;
+      case 'cancel':
+        if (this.queued?.id === message.id) this.queued = undefined;
+        if (this.running?.id === message.id) this.finish(this.running);
+        break;
+      case 'resolved': {
+        const { running } = this;
+        if (running?.id !== message.id) break;
+        this.post(running.thread, { type: 'resolved', ask: message.ask, answer: message.answer });
+        const wake = running.wakes.get(message.ask);
+        if (wake) {
+          const flag = new Int32Array(wake);
+          Atomics.store(flag, 0, 1);
+          Atomics.notify(flag, 0);
+          running.wakes.delete(message.ask);
+        }
+        break;
+      }
+      case 'patch':
+        if (this.running?.id === message.id) this.post(this.running.thread, { type: 'patch', ask: message.ask, steps: message.steps, modules: message.modules });
+        break;
+    }
+  }
+
+  /** Starts threads up to the number kept. */
+  prepare(): void {
+    this.preparing = undefined;
+    const pending = this.ready.length;
+    for (let i = pending; i < this.keep; i++) this.add();
+  }
+
+  private prepareSoon(ms: number): void {
+    this.preparing ??= setTimeout(() => this.prepare(), ms);
+  }
+
+  private add(): void {
+    const thread = this.make();
+    this.ready.push(thread);
+    thread.port.on('message', (message) => {
+      if (message.type === 'ready') {
+        thread.ready = true;
+        this.say({ type: 'ready' });
+        this.next();
+      } else if (this.running?.thread === thread) this.fromPad(this.running, message);
+    });
+    thread.worker?.on('error', (error: Error & { code?: string }) => {
+      const { running } = this;
+      if (running?.thread !== thread) {
+        this.drop(thread);
+        return;
+      }
+      if (error.code === 'ERR_WORKER_OUT_OF_MEMORY') this.stop(running, { reason: 'memory', detail: `limit ${this.memoryMb()} MB` });
+      else this.stop(running, { reason: 'crashed', detail: error.message });
+    });
+    thread.worker?.on('exit', (code) => {
+      if (this.running?.thread === thread) this.stop(this.running, { reason: code === 0 ? 'exit' : 'crashed', code });
+      else this.drop(thread);
+    });
+  }
+
+  private drop(thread: PadThread): void {
+    const at = this.ready.indexOf(thread);
+    if (at >= 0) this.ready.splice(at, 1);
+  }
+
+  private next(): void {
+    if (!this.queued) return;
+    if (this.running) this.finish(this.running);
+    const index = this.ready.findIndex((thread) => thread.ready);
+    if (index < 0) {
+      if (this.ready.length === 0) this.prepare();
+      return;
+    }
+    const [thread] = this.ready.splice(index, 1);
+    const message = this.queued;
+    this.queued = undefined;
+    const running: Running = {
+      id: message.id,
+      thread: thread!,
+      cells: new Map(),
+      before: new Map(),
+      answeredAt: Date.now(),
+      hangMs: message.hangMs,
+      over: false,
+      wakes: new Map(),
+      beat: setInterval(() => this.beat(running), BEAT_MS),
+    };
+    this.running = running;
+    this.post(thread!, { type: 'run', entry: message.entry, modules: message.modules, argv: message.argv });
+    // The next thread starts while this one runs, but leaves it the first moments.
+    this.prepareSoon(30);
+  }
+
+  private fromPad(running: Running, message: FromPad): void {
+    running.answeredAt = Date.now();
+    const { id } = running;
+    switch (message.type) {
+      case 'cells':
+        running.cells.set(message.unit, new Float64Array(message.cells));
+        break;
+      case 'batch':
+        this.say({ type: 'batch', id, batch: message.batch });
+        break;
+      case 'settled':
+        this.say({ type: 'settled', id, durationMs: message.durationMs });
+        break;
+      case 'idle':
+        clearInterval(running.beat);
+        this.say({ type: 'idle', id });
+        break;
+      case 'needs-process':
+        this.say({ type: 'needs-process', id, what: message.what });
+        break;
+      case 'resolve':
+        if (message.wake) running.wakes.set(message.ask, message.wake);
+        this.say({ type: 'resolve', id, ask: message.ask, specifier: message.specifier, from: message.from });
+        break;
+      case 'patched':
+        this.say({ type: 'patched', id, ask: message.ask, ...(message.failed ? { failed: message.failed } : {}) });
+        break;
+      case 'leaving': {
+        running.over = true;
+        clearInterval(running.beat);
+        const stop: RawStop = { reason: message.reason, frames: message.frames, counts: countsOf(running.cells), ...(message.code === undefined ? {} : { code: message.code }) };
+        this.channel().send({ type: 'stopped', id, stop } satisfies FromRelay, () => {
+          const flag = new Int32Array(message.told);
+          Atomics.store(flag, 0, 1);
+          Atomics.notify(flag, 0);
+        });
+        break;
+      }
+    }
+  }
+
+  /** One heartbeat: asks, looks at the counts, ends what does not answer or eats all memory. */
+  private beat(running: Running): void {
+    if (running.over) return;
+    const silent = Date.now() - running.answeredAt;
+    if (silent > running.hangMs) {
+      this.stop(running, { reason: 'not-answering' });
+      return;
+    }
+    if (running.thread.worker && process.memoryUsage.rss() > (this.memoryMb() * 2 + 512) * 1024 * 1024) {
+      this.stop(running, { reason: 'memory', detail: `the process reached ${Math.round(process.memoryUsage.rss() / 1024 / 1024)} MB` });
+      return;
+    }
+    this.post(running.thread, { type: 'ping' });
+    if (silent > BEAT_MS * 1.5) {
+      // Where it is, in case it never answers again.
+      for (const [unit, cells] of running.cells) running.before.set(unit, cells.slice());
+    }
+  }
+
+  private stop(running: Running, stop: RawStop): void {
+    if (running.over) return;
+    running.over = true;
+    const active: NonNullable<RawStop['active']> = [];
+    for (const [unit, cells] of running.cells) {
+      const before = running.before.get(unit);
+      for (let cell = 0; cell < cells.length; cell++) {
+        const by = cells[cell]! - (before?.[cell] ?? 0);
+        if (by > 0) active.push({ unit, cell, by });
+      }
+    }
+    active.sort((a, b) => b.by - a.by);
+    this.say({ type: 'stopped', id: running.id, stop: { ...stop, active: active.slice(0, 200), counts: countsOf(running.cells) } });
+    this.finish(running);
+  }
+
+  private finish(running: Running): void {
+    running.over = true;
+    clearInterval(running.beat);
+    running.thread.end();
+    if (this.running === running) this.running = undefined;
+    this.prepareSoon(5);
+  }
+
+  private post(thread: PadThread, message: ToPad): void {
+    thread.port.postMessage(message);
+  }
+
+  private say(message: FromRelay): void {
+    this.channel().send(message);
+  }
+}
+
+function countsOf(cells: Map<number, Float64Array>): { unit: number; cells: Float64Array }[] {
+  return [...cells].map(([unit, counts]) => ({ unit, cells: Float64Array.from(counts) }));
+}

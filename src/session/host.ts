@@ -1,0 +1,74 @@
+/** What a session needs from outside: files to read, and targets to run in. */
+import type { Translator } from '../instrument/compile.js';
+import type { Batch, ModuleCode, ModuleLink, RawFrame } from '../runtime/wire.js';
+import type { PackageType } from '../syntax/parse.js';
+import type { Problem } from '../syntax/problems.js';
+
+export type Resolution = { kind: 'local'; file: string } | { kind: 'package' | 'builtin' | 'tests' } | { kind: 'missing'; message: string };
+
+/** Reading and resolving. All synchronous: it stands on the way from a keystroke to a value. */
+export interface Files {
+  /** @throws AnvilError when the file cannot be read as text */
+  read(file: string): string;
+  resolve(specifier: string, from: string, how: 'import' | 'require'): Resolution;
+  packageType(file: string): PackageType;
+  /** The name under which the engine compiles a file. */
+  nameOf(file: string, goal: 'module' | 'script' | 'json'): string;
+}
+
+export interface Language {
+  translator: Translator;
+  /** All syntax errors of a text whose first are `first`; a promise while the second parser is not loaded. */
+  recover(file: string, text: string, first: readonly Problem[]): Problem[] | Promise<Problem[]>;
+}
+
+export interface RunRequest {
+  id: number;
+  entry: string;
+  modules: ModuleCode[];
+  /** Milliseconds without an answer after which a target is ended. */
+  hangMs: number;
+}
+
+/** The end of a run before its own end. */
+export interface RawStop {
+  reason: 'time-limit' | 'not-answering' | 'memory' | 'exit' | 'abort' | 'killed' | 'crashed' | 'cancelled';
+  code?: number | string;
+  detail?: string;
+  frames?: RawFrame[];
+  /** Cells that went on counting shortly before the end: unit, cell, by how much. */
+  active?: { unit: number; cell: number; by: number }[];
+  /** Exact counts at the end, where they could be read. */
+  counts?: { unit: number; cells: Float64Array }[];
+}
+
+export interface RunSink {
+  batch(batch: Batch): void;
+  /** Top level and tests have ended; timers and the like may go on. */
+  settled(durationMs: number): void;
+  /** Nothing is pending any more. */
+  idle(): void;
+  stopped(stop: RawStop): void;
+  /** The pad asked for something that only the main thread of a process has. */
+  needsProcess(what: string): void;
+  /** A module that was not known before the run. */
+  resolve(specifier: string, from: string): { link: ModuleLink; modules: ModuleCode[] };
+}
+
+export interface RunHandle {
+  cancel(): void;
+}
+
+export interface Host {
+  readonly kind: 'worker' | 'process';
+  run(request: RunRequest, sink: RunSink): RunHandle;
+  /** Packages that the next target should have loaded before it is needed. */
+  warm(packages: readonly { specifier: string; from: string }[]): void;
+  close(): Promise<void>;
+}
+
+export interface Clock {
+  now(): number;
+  /** Calls back after `ms`; the result cancels. */
+  after(ms: number, callback: () => void): () => void;
+}

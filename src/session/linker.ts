@@ -1,0 +1,393 @@
+/**
+ * From the text of a pad to the modules of a program: reads and resolves the
+ * graph of local modules, compiles what has changed, numbers the sites.
+ */
+import { compile, type Compiled } from '../instrument/compile.js';
+import type { Depth } from '../instrument/instrument.js';
+import type { Program, ProgramFile } from '../record/program.js';
+import type { RecordError } from '../record/record.js';
+import type { ModuleCode, ModuleLink } from '../runtime/wire.js';
+import { outlineOf, type Outline } from '../syntax/outline.js';
+import { parse, type Parsed } from '../syntax/parse.js';
+import { LineTable } from '../syntax/positions.js';
+import { AnvilError, type Problem } from '../syntax/problems.js';
+import type { Files, Language } from './host.js';
+
+interface Unit {
+  file: string;
+  text: string;
+  parsed: Parsed;
+  lines: LineTable;
+  outline: Outline | undefined;
+  compiled: Map<string, Compiled>;
+  quiet: { start: number; end: number }[] | undefined;
+}
+
+export interface Linked {
+  entry: string;
+  program: Program;
+  modules: ModuleCode[];
+  /** Syntax errors and imports that lead nowhere; when there are any, nothing runs. */
+  problems: { file: string; problem: Problem }[];
+  /** A parser gave up: a second one may find more. */
+  fatal: string[];
+  /** Why a worker is not enough, if it is not. */
+  needsProcess: string | undefined;
+  /** Packages the program imports. */
+  packages: { specifier: string; from: string }[];
+}
+
+export interface LinkerOptions {
+  depth: Depth;
+  patchable: boolean;
+}
+
+const MAX_TEXT = 4 * 1024 * 1024;
+
+export class Linker {
+  /** Unsaved texts, by file. */
+  readonly overlay = new Map<string, string>();
+  private readonly units = new Map<string, Unit>();
+  private lastProgram: Program | undefined;
+
+  constructor(
+    private readonly files: Files,
+    private readonly language: Language,
+    readonly options: LinkerOptions = { depth: 'values', patchable: false },
+  ) {}
+
+  /** Text of a file as the program sees it: unsaved before saved. */
+  textOf(file: string): string {
+    return this.overlay.get(file) ?? this.files.read(file);
+  }
+
+  unit(file: string): Unit {
+    const text = this.textOf(file);
+    const known = this.units.get(file);
+    if (known && known.text === text) return known;
+    if (text.length > MAX_TEXT) throw new AnvilError('E_TOO_LARGE', `${file} has ${(text.length / 1024 / 1024).toFixed(1)} MB of text. Pads and their modules may have up to 4 MB; import larger data with node:fs instead.`);
+    if (text.includes('\u0000')) throw new AnvilError('E_BINARY', `${file} is not text: it holds NUL characters. Open a source file.`);
+    const parsed = parse(text, { file, packageType: this.files.packageType(file) });
+    const unit: Unit = {
+      file,
+      text,
+      parsed,
+      lines: new LineTable(text),
+      outline: parsed.program && parsed.problems.length === 0 ? outlineOf(parsed) : undefined,
+      compiled: new Map(),
+      quiet: undefined,
+    };
+    this.units.set(file, unit);
+    return unit;
+  }
+
+  /** Links the program of `entry`. Throws only when the entry itself cannot be read. */
+  link(entry: string): Linked {
+    const order: { unit: Unit | undefined; file: string; goal: ModuleCode['goal']; links: ModuleLink[]; dynamic: Record<string, ModuleLink> }[] = [];
+    const index = new Map<string, number>();
+    const problems: Linked['problems'] = [];
+    const fatal: string[] = [];
+    const packages: Linked['packages'] = [];
+    const seenPackages = new Set<string>();
+    let needsProcess: string | undefined;
+
+    const visit = (file: string, isEntry: boolean): void => {
+      if (index.has(file)) return;
+      index.set(file, order.length);
+      const entryOf = { unit: undefined as Unit | undefined, file, goal: 'json' as ModuleCode['goal'], links: [] as ModuleLink[], dynamic: {} as Record<string, ModuleLink> };
+      order.push(entryOf);
+      if (/\.json$/i.test(file) && !isEntry) return;
+      const unit = this.unit(file);
+      entryOf.unit = unit;
+      entryOf.goal = unit.parsed.goal;
+      for (const problem of unit.parsed.problems) problems.push({ file, problem });
+      if (unit.parsed.fatal) fatal.push(file);
+      const { outline } = unit;
+      if (!outline) return;
+      needsProcess ??= needsMainThread(outline);
+      const resolve = (specifier: string, at: { start: number; end: number }, how: 'import' | 'require', names: string[], report: boolean): ModuleLink => {
+        const found = this.files.resolve(specifier, file, how);
+        if (found.kind === 'local') {
+          try {
+            visit(found.file, false);
+          } catch (error) {
+            if (!(error instanceof AnvilError)) throw error;
+            problems.push({ file, problem: { code: error.code, message: error.message, ...at } });
+          }
+          return { specifier, kind: 'local', target: found.file, names };
+        }
+        if (found.kind === 'missing') {
+          if (report) problems.push({ file, problem: { code: 'E_RESOLVE', message: found.message, ...at } });
+          return { specifier, kind: 'missing', target: found.message, names };
+        }
+        if (found.kind === 'package' || found.kind === 'builtin') {
+          const key = `${specifier}\n${file}`;
+          if (!seenPackages.has(key)) {
+            seenPackages.add(key);
+            packages.push({ specifier, from: file });
+          }
+        }
+        return { specifier, kind: found.kind, target: specifier, names };
+      };
+      for (const entry of this.compiled(unit, false).links) {
+        const source = outline.imports.find((one) => one.specifier === entry.specifier && one.at.start === entry.start);
+        const reexported = outline.exports.filter((one) => one.from === entry.specifier && one.local !== '*').map((one) => one.local);
+        const names = [...(source?.names.map((name) => name.imported) ?? []), ...(source?.reexport ? reexported : [])];
+        entryOf.links.push(resolve(entry.specifier, entry, 'import', names, true));
+      }
+      for (const call of outline.dynamicImports) entryOf.dynamic[call.specifier] = resolve(call.specifier, call, call.call, [], false);
+    };
+    visit(entry, true);
+    this.checkNames(order, index, problems);
+
+    const cyclic = findCycles(order, index);
+    const modules: ModuleCode[] = [];
+    const files: ProgramFile[] = [];
+    let base = 0;
+    for (let number = 0; number < order.length; number++) {
+      const { file, unit, goal, links, dynamic } = order[number]!;
+      if (!unit) {
+        modules.push(this.json(file, number));
+        continue;
+      }
+      if (!unit.outline) {
+        files.push({ file, unit: number, base, sites: [], lines: unit.lines, quiet: [] });
+        continue;
+      }
+      const compiled = this.compiled(unit, cyclic.has(number));
+      modules.push(moduleCode(unit, compiled, { number, base, goal, links, dynamic, cyclic: cyclic.has(number) && goal === 'module', name: this.files.nameOf(file, goal) }));
+      files.push({ file, unit: number, base, sites: compiled.sites, lines: unit.lines, quiet: (unit.quiet ??= quietRanges(unit)) });
+      base += compiled.sites.length;
+    }
+    const program: Program = { entry, files };
+    this.lastProgram = program;
+    return { entry, program, modules, problems, fatal, needsProcess, packages };
+  }
+
+  /** Adds a module that a running program asks for by a name that was not known before. */
+  extend(linked: Linked, specifier: string, from: string): { link: ModuleLink; modules: ModuleCode[]; program: Program } {
+    const found = this.files.resolve(specifier, from, 'import');
+    const program = this.lastProgram?.entry === linked.entry ? this.lastProgram : linked.program;
+    if (found.kind === 'missing') return { link: { specifier, kind: 'missing', target: found.message, names: [] }, modules: [], program };
+    if (found.kind !== 'local') return { link: { specifier, kind: found.kind, target: specifier, names: [] }, modules: [], program };
+    const link: ModuleLink = { specifier, kind: 'local', target: found.file, names: [] };
+    if (program.files.some((file) => file.file === found.file)) return { link, modules: [], program };
+    const more = this.link(found.file);
+    if (more.problems.length > 0) {
+      const { file, problem } = more.problems[0]!;
+      const at = this.unit(file).lines.positionAt(problem.start);
+      return { link: { specifier, kind: 'missing', target: `${file}:${at.line + 1}  ${problem.message}`, names: [] }, modules: [], program };
+    }
+    // Number the new files after those that run.
+    let unit = Math.max(-1, ...program.files.map((file) => file.unit)) + 1;
+    let base = Math.max(0, ...program.files.map((file) => file.base + file.sites.length));
+    const files = [...program.files];
+    const modules: ModuleCode[] = [];
+    for (const code of more.modules) {
+      if (program.files.some((file) => file.file === code.file)) continue;
+      const file = more.program.files.find((one) => one.file === code.file);
+      modules.push({ ...code, unit, base });
+      if (file) {
+        files.push({ ...file, unit, base });
+        base += file.sites.length;
+      }
+      unit++;
+    }
+    const extended: Program = { entry: linked.entry, files };
+    this.lastProgram = extended;
+    return { link, modules, program: extended };
+  }
+
+  private compiled(unit: Unit, cyclic: boolean): Compiled {
+    const key = cyclic ? 'cyclic' : 'plain';
+    let compiled = unit.compiled.get(key);
+    if (!compiled) {
+      compiled = compile(unit.outline!, { ...this.options, form: 'linked', translator: this.language.translator, cyclic });
+      unit.compiled.set(key, compiled);
+    }
+    return compiled;
+  }
+
+  private json(file: string, unit: number): ModuleCode {
+    const empty = new Int32Array(0);
+    return {
+      file,
+      name: file,
+      unit,
+      goal: 'json',
+      code: this.textOf(file),
+      awaits: false,
+      cyclic: false,
+      base: 0,
+      owners: empty,
+      reach: empty,
+      plus: empty,
+      functions: [],
+      prefix: '',
+      links: [],
+      dynamic: {},
+      generated: empty,
+      source: empty,
+      originalStarts: empty,
+      original: '',
+    };
+  }
+
+  /** A name imported from a local module that has no such export is an error before anything runs, as in the language. */
+  private checkNames(order: readonly { unit: Unit | undefined; file: string; links: ModuleLink[] }[], index: ReadonlyMap<string, number>, problems: Linked['problems']): void {
+    const exportsOf = (file: string, seen: Set<string>): Set<string> | undefined => {
+      if (seen.has(file)) return new Set();
+      seen.add(file);
+      const at = order[index.get(file) ?? -1];
+      if (!at) return undefined;
+      if (!at.unit) return new Set(['default']);
+      if (at.unit.parsed.goal === 'script' || !at.unit.outline) return undefined;
+      const names = new Set<string>();
+      for (const entry of at.unit.outline.exports) {
+        if (entry.exported !== '*') names.add(entry.exported);
+        else {
+          const link = at.links.find((one) => one.specifier === entry.from);
+          const inner = link?.kind === 'local' ? exportsOf(link.target, seen) : undefined;
+          if (!inner) return undefined;
+          for (const name of inner) if (name !== 'default') names.add(name);
+        }
+      }
+      return names;
+    };
+    for (const { unit, file, links } of order) {
+      if (!unit?.outline) continue;
+      for (const link of links) {
+        if (link.kind !== 'local') continue;
+        const names = exportsOf(link.target, new Set());
+        if (!names) continue;
+        for (const entry of unit.outline.imports) {
+          if (entry.specifier !== link.specifier) continue;
+          for (const name of entry.names) {
+            if (name.imported === '*' || names.has(name.imported)) continue;
+            const near = nearest(name.imported, names);
+            problems.push({
+              file,
+              problem: { code: 'E_RESOLVE', message: `'${link.specifier}' has no export named '${name.imported}'.${near ? ` Did you mean '${near}'?` : ''}`, start: name.start, end: name.end },
+            });
+          }
+        }
+      }
+    }
+  }
+}
+
+function moduleCode(
+  unit: Unit,
+  compiled: Compiled,
+  at: { number: number; base: number; goal: ModuleCode['goal']; links: ModuleLink[]; dynamic: Record<string, ModuleLink>; cyclic: boolean; name: string },
+): ModuleCode {
+  const { sites } = compiled;
+  const functions: ModuleCode['functions'] = [];
+  for (const site of sites) if (site.kind === 'function') functions.push({ site: site.cell, start: site.start, end: site.end });
+  for (const { start, end } of unit.outline!.classes) functions.push({ site: -1, start, end });
+  return {
+    file: unit.file,
+    name: at.name,
+    unit: at.number,
+    goal: at.goal,
+    code: compiled.code,
+    awaits: compiled.awaits,
+    cyclic: at.cyclic,
+    base: at.base,
+    owners: Int32Array.from(sites, (site) => site.owner),
+    reach: Int32Array.from(sites, (site) => site.reach),
+    plus: Int32Array.from(sites, (site) => site.plus),
+    functions,
+    prefix: compiled.prefix,
+    links: at.links,
+    dynamic: at.dynamic,
+    generated: compiled.generated,
+    source: compiled.source,
+    originalStarts: unit.lines.starts,
+    original: unit.text,
+  };
+}
+
+function quietRanges(unit: Unit): { start: number; end: number }[] {
+  const ranges = unit.parsed.comments.map(({ start, end }) => ({ start, end }));
+  for (const statement of unit.outline!.statements) if (statement.kind === 'type') ranges.push({ start: statement.start, end: statement.end });
+  return ranges.sort((a, b) => a.start - b.start);
+}
+
+const MAIN_THREAD = /^process\s*\.\s*(?:(chdir|stdin|setuid|setgid|seteuid|setegid|setgroups|initgroups|umask(?=\s*\(\s*[^)\s]))|(?:on|once|addListener)\s*\(\s*['"](SIG\w+)['"])/;
+
+/** Why a program needs the main thread of a process, as far as its text tells. */
+function needsMainThread(outline: Outline): string | undefined {
+  const { text } = outline.parsed;
+  for (const reference of outline.references) {
+    if (reference.name !== 'process') continue;
+    const match = MAIN_THREAD.exec(text.slice(reference.start, reference.start + 80));
+    if (match) return match[2] ? `the signal ${match[2]}` : `process.${match[1]}`;
+  }
+  for (const entry of outline.imports) {
+    if (!/^(node:)?process$/.test(entry.specifier)) continue;
+    for (const name of entry.names) if (/^(chdir|stdin|setuid|setgid)$/.test(name.imported)) return `process.${name.imported}`;
+  }
+  return undefined;
+}
+
+/** Modules that can reach themselves through static imports. */
+function findCycles(order: readonly { file: string; links: ModuleLink[] }[], index: ReadonlyMap<string, number>): Set<number> {
+  const cyclic = new Set<number>();
+  const edges = order.map(({ links }) => links.filter((link) => link.kind === 'local').map((link) => index.get(link.target)!));
+  for (let start = 0; start < order.length; start++) {
+    const seen = new Set<number>();
+    const stack = [...edges[start]!];
+    while (stack.length > 0) {
+      const at = stack.pop()!;
+      if (at === start) {
+        cyclic.add(start);
+        break;
+      }
+      if (seen.has(at)) continue;
+      seen.add(at);
+      stack.push(...edges[at]!);
+    }
+  }
+  return cyclic;
+}
+
+/** The name in `names` closest to `wanted`, if it is close. */
+export function nearest(wanted: string, names: Iterable<string>): string | undefined {
+  let best: string | undefined;
+  let least = Math.max(1, Math.floor(wanted.length / 3)) + 1;
+  for (const name of names) {
+    const distance = editDistance(wanted.toLowerCase(), name.toLowerCase(), least);
+    if (distance < least) {
+      least = distance;
+      best = name;
+    }
+  }
+  return best;
+}
+
+/** Levenshtein distance, cut off at `limit`. */
+function editDistance(a: string, b: string, limit: number): number {
+  if (Math.abs(a.length - b.length) >= limit) return limit;
+  let previous = Array.from({ length: b.length + 1 }, (_, i) => i);
+  for (let i = 1; i <= a.length; i++) {
+    const current = [i];
+    for (let k = 1; k <= b.length; k++) current[k] = Math.min(previous[k]! + 1, current[k - 1]! + 1, previous[k - 1]! + (a[i - 1] === b[k - 1] ? 0 : 1));
+    previous = current;
+  }
+  return previous[b.length]!;
+}
+
+/** A problem of a text as an error of a record. */
+export function problemError(lines: LineTable, file: string, problem: Problem): RecordError {
+  return {
+    kind: problem.code === 'E_SYNTAX' ? 'syntax' : 'resolve',
+    moment: 0,
+    name: problem.code === 'E_SYNTAX' ? 'SyntaxError' : 'Error',
+    message: problem.message,
+    code: problem.code,
+    file,
+    range: lines.rangeOf(problem.start, problem.end),
+    frames: [],
+  };
+}

@@ -1,0 +1,390 @@
+/**
+ * The life of a pad: an edit cancels what runs, is linked, goes to a fresh
+ * target, and comes back as records. The text lives here and no pad ever
+ * executes here.
+ */
+import type { Program } from '../record/program.js';
+import { RecordBuilder, type Outcome, type PadRecord, type Stop } from '../record/record.js';
+import type { Batch } from '../runtime/wire.js';
+import { AnvilError } from '../syntax/problems.js';
+import type { Clock, Files, Host, Language, RawStop, RunHandle } from './host.js';
+import { Linker, problemError, type Linked } from './linker.js';
+
+export interface SessionOptions {
+  /** Absolute path of the pad. */
+  file: string;
+  /** Text of the pad, where it is not (yet) that of the file. */
+  text?: string;
+  /** Where it runs: `auto` takes a worker unless the pad needs a process of its own. */
+  target: 'auto' | 'worker' | 'process';
+  /** Ends a run after this long, whatever it does. Infinity: only a target that does not answer is ended. */
+  timeLimitMs: number;
+  /** Milliseconds without an answer after which a target is ended. */
+  hangMs: number;
+}
+
+export interface SessionParts {
+  files: Files;
+  language: Language;
+  clock: Clock;
+  /** Makes the host of a kind when it is first needed. */
+  host(kind: 'worker' | 'process'): Host;
+}
+
+type Listener = (record: PadRecord) => void;
+
+interface Run {
+  id: number;
+  linked: Linked;
+  builder: RecordBuilder;
+  handle: RunHandle | undefined;
+  target: PadRecord['target'];
+  durationMs: number;
+  startedAt: number;
+  settled: boolean;
+  over: boolean;
+  stop: Stop | undefined;
+  emitted: number;
+  pendingEmit: (() => void) | undefined;
+  limit: (() => void) | undefined;
+}
+
+/** How often a run that goes on is shown. */
+const PROGRESS_MS = 60;
+
+export class Session {
+  private readonly linker: Linker;
+  private run: Run | undefined;
+  private runs = 0;
+  private closed = false;
+  private readonly listeners = new Set<Listener>();
+  private latest: PadRecord | undefined;
+  private lastGood: PadRecord | undefined;
+  private readonly idleWaiters = new Set<(record: PadRecord) => void>();
+  private needed: string | undefined;
+  private readonly hosts = new Map<'worker' | 'process', Host>();
+
+  constructor(
+    readonly options: SessionOptions,
+    private readonly parts: SessionParts,
+  ) {
+    this.linker = new Linker(parts.files, parts.language);
+    if (options.text !== undefined) this.linker.overlay.set(options.file, options.text);
+  }
+
+  /** The newest record, which may still grow. */
+  get record(): PadRecord | undefined {
+    return this.latest;
+  }
+
+  /** The record of the last run whose text could be executed. */
+  get goodRecord(): PadRecord | undefined {
+    return this.lastGood;
+  }
+
+  /** The pad and the local modules it imports, as of the last edit. */
+  get files(): string[] {
+    return this.run?.linked.program.files.map((file) => file.file) ?? [this.options.file];
+  }
+
+  /** Calls `listener` with every new record. Returns a function that ends it. */
+  onRecord(listener: Listener): () => void {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  }
+
+  /** Text of a file as this session sees it. */
+  textOf(file: string): string {
+    return this.linker.textOf(file);
+  }
+
+  /**
+   * Takes an edit: the whole new text of the pad or of one of its modules.
+   * Cancels the run in progress and starts the next at once.
+   *
+   * @throws AnvilError `E_CLOSED` after {@link close}; `E_TOO_LARGE`, `E_BINARY` for a text that cannot run
+   */
+  edit(file: string, text: string): void {
+    this.linker.overlay.set(file, text);
+    this.execute();
+  }
+
+  /** Forgets the unsaved text of a file, and executes with the one on disk. */
+  reload(file: string): void {
+    this.linker.overlay.delete(file);
+    this.execute();
+  }
+
+  /** Executes the pad as it is. */
+  execute(): void {
+    if (this.closed) throw new AnvilError('E_CLOSED', 'The session is closed. Create a new one.');
+    this.cancel();
+    const startedAt = this.parts.clock.now();
+    const linked = this.linker.link(this.options.file);
+    const run: Run = {
+      id: ++this.runs,
+      linked,
+      builder: new RecordBuilder(linked.program),
+      handle: undefined,
+      target: 'none',
+      durationMs: 0,
+      startedAt,
+      settled: false,
+      over: false,
+      stop: undefined,
+      emitted: 0,
+      pendingEmit: undefined,
+      limit: undefined,
+    };
+    this.run = run;
+    if (linked.problems.length > 0) {
+      this.refuse(run);
+      return;
+    }
+    const wanted = this.options.target === 'process' || (this.options.target === 'auto' && (linked.needsProcess ?? this.needed) !== undefined) ? 'process' : 'worker';
+    this.start(run, wanted);
+  }
+
+  /** Resolves with the next record that has ended or, with nothing pending, at once. */
+  settled(): Promise<PadRecord> {
+    if (this.latest && this.run?.over) return Promise.resolve(this.latest);
+    return new Promise((resolve) => this.idleWaiters.add(resolve));
+  }
+
+  /** Ends the run in progress and says so in its record. */
+  stop(): void {
+    const { run } = this;
+    if (!run || run.over) return;
+    this.end(run, { reason: 'cancelled', message: 'stopped by hand' });
+  }
+
+  async close(): Promise<void> {
+    this.closed = true;
+    this.cancel();
+    await Promise.all([...this.hosts.values()].map((host) => host.close()));
+    this.hosts.clear();
+    for (const resolve of this.idleWaiters) if (this.latest) resolve(this.latest);
+    this.idleWaiters.clear();
+  }
+
+  private cancel(): void {
+    const { run } = this;
+    if (!run) return;
+    run.over = true;
+    run.limit?.();
+    run.pendingEmit?.();
+    run.handle?.cancel();
+  }
+
+  /** A program that cannot start: its errors are the record, all of them. */
+  private refuse(run: Run): void {
+    const { linked } = run;
+    const syntax = linked.problems.some(({ problem }) => problem.code === 'E_SYNTAX');
+    const show = (problems: Linked['problems']): void => {
+      const builder = new RecordBuilder(linked.program);
+      for (const { file, problem } of problems) builder.addError(problemError(this.linker.unit(file).lines, file, problem));
+      run.builder = builder;
+      run.over = true;
+      this.emit(run, syntax ? 'syntax' : 'failed');
+      this.finish();
+    };
+    const more = linked.fatal.map((file) => {
+      const own = linked.problems.filter((entry) => entry.file === file).map((entry) => entry.problem);
+      return { file, found: this.parts.language.recover(file, this.linker.textOf(file), own) };
+    });
+    const others = linked.problems.filter(({ file }) => !linked.fatal.includes(file));
+    if (more.every((entry) => Array.isArray(entry.found))) {
+      show([...more.flatMap(({ file, found }) => (found as Awaited<typeof found>).map((problem) => ({ file, problem }))), ...others]);
+      return;
+    }
+    // The first error is shown at once, the others when the second parser is there.
+    const builder = new RecordBuilder(linked.program);
+    for (const { file, problem } of linked.problems) builder.addError(problemError(this.linker.unit(file).lines, file, problem));
+    run.builder = builder;
+    this.emit(run, syntax ? 'syntax' : 'failed');
+    void Promise.all(more.map(async ({ file, found }) => (await found).map((problem) => ({ file, problem })))).then((lists) => {
+      if (this.run === run && !this.closed) show([...lists.flat(), ...others]);
+    });
+  }
+
+  private hostOf(kind: 'worker' | 'process'): Host {
+    let host = this.hosts.get(kind);
+    if (!host) {
+      host = this.parts.host(kind);
+      this.hosts.set(kind, host);
+    }
+    return host;
+  }
+
+  private start(run: Run, kind: 'worker' | 'process'): void {
+    const { linked } = run;
+    run.target = kind;
+    const live = (): boolean => this.run === run && !run.over;
+    const host = this.hostOf(kind);
+    host.warm(linked.packages);
+    run.handle = host.run(
+      { id: run.id, entry: linked.entry, modules: linked.modules, hangMs: this.options.hangMs },
+      {
+        batch: (batch) => {
+          if (!live()) return;
+          run.builder.add(batch);
+          this.progress(run);
+        },
+        settled: (durationMs) => {
+          if (!live()) return;
+          run.settled = true;
+          run.durationMs = durationMs;
+          this.emit(run);
+        },
+        idle: () => {
+          if (!live()) return;
+          run.over = true;
+          run.limit?.();
+          this.emit(run);
+          this.finish();
+        },
+        stopped: (raw) => {
+          if (live()) this.end(run, stopOf(run.linked.program, raw), raw);
+        },
+        needsProcess: (what) => {
+          if (!live() || kind === 'process') return;
+          this.needed = what;
+          run.handle?.cancel();
+          run.builder = new RecordBuilder(linked.program);
+          if (this.options.target === 'worker') this.end(run, { reason: 'crashed', message: `the pad needs a process of its own: a worker has no ${what}. Run it with --process.` });
+          else this.start(run, 'process');
+        },
+        resolve: (specifier, from) => {
+          const { link, modules, program } = this.linker.extend(run.linked, specifier, from);
+          run.linked = { ...run.linked, program };
+          run.builder.extend(program);
+          return { link, modules };
+        },
+      },
+    );
+    if (Number.isFinite(this.options.timeLimitMs)) {
+      run.limit = this.parts.clock.after(this.options.timeLimitMs, () => {
+        if (live()) this.end(run, { reason: 'time-limit', message: `still running after ${seconds(this.options.timeLimitMs)}: something is pending (a timer, a server, a request). Raise the limit with --time-limit, or end it in the pad.` });
+      });
+    }
+  }
+
+  private end(run: Run, stop: Stop, raw?: RawStop): void {
+    run.over = true;
+    run.stop = stop;
+    run.limit?.();
+    if (raw?.counts) run.builder.add({ moment: 0, counts: raw.counts } as Batch);
+    if (!run.settled) run.durationMs = this.parts.clock.now() - run.startedAt;
+    run.handle?.cancel();
+    this.emit(run, stop.reason === 'cancelled' ? 'stopped' : undefined);
+    this.finish();
+  }
+
+  /** Shows a run that goes on, but not more often than anybody can see. */
+  private progress(run: Run): void {
+    if (run.pendingEmit) return;
+    const since = this.parts.clock.now() - run.emitted;
+    const wait = run.settled ? Math.max(0, 16 - since) : Math.max(0, PROGRESS_MS - (this.parts.clock.now() - Math.max(run.startedAt, run.emitted)));
+    run.pendingEmit = this.parts.clock.after(wait, () => {
+      run.pendingEmit = undefined;
+      if (this.run === run && !run.over) this.emit(run);
+    });
+  }
+
+  private emit(run: Run, outcome?: Outcome): void {
+    run.pendingEmit?.();
+    run.pendingEmit = undefined;
+    run.emitted = this.parts.clock.now();
+    const record = run.builder.record({ ended: run.over, durationMs: run.durationMs, target: run.target, ...(run.stop ? { stop: run.stop } : {}), ...(outcome ? { outcome } : {}) });
+    this.latest = record;
+    if (record.outcome !== 'syntax' && run.target !== 'none') this.lastGood = record;
+    for (const listener of this.listeners) listener(record);
+  }
+
+  private finish(): void {
+    if (!this.latest) return;
+    for (const resolve of this.idleWaiters) resolve(this.latest);
+    this.idleWaiters.clear();
+  }
+}
+
+function seconds(ms: number): string {
+  return ms % 1000 === 0 ? `${ms / 1000} s` : `${ms} ms`;
+}
+
+/** Puts the end of a run into words, with its place. */
+export function stopOf(program: Program, raw: RawStop): Stop {
+  const stop: Stop = { reason: raw.reason, message: '' };
+  if (raw.code !== undefined) stop.code = raw.code;
+  const frame = raw.frames?.find((one) => one.local);
+  let where = '';
+  if (frame) {
+    stop.file = frame.file;
+    const at = { line: Math.max(0, frame.line), character: Math.max(0, frame.character) };
+    stop.range = { start: at, end: at };
+    where = ` at line ${at.line + 1}`;
+  } else {
+    const place = activePlace(program, raw.active ?? []);
+    if (place) {
+      stop.file = place.file;
+      stop.range = place.range;
+      where = place.loop ? ` in the loop at line ${place.range.start.line + 1}` : ` near line ${place.range.start.line + 1}`;
+    }
+  }
+  const visits = raw.active && raw.active.length > 0 ? ` after ${Math.max(...raw.active.map((one) => countOf(raw, one))).toLocaleString('en-US')} visits` : '';
+  switch (raw.reason) {
+    case 'not-answering':
+      stop.message = `it did not come to an end${where}${where ? visits : ''}, and was stopped`;
+      break;
+    case 'memory':
+      stop.message = `it used up its memory${where}${raw.detail ? ` (${raw.detail})` : ''}`;
+      break;
+    case 'exit':
+      stop.message = `process.exit(${raw.code ?? 0}) was called${where}`;
+      break;
+    case 'abort':
+      stop.message = `process.abort() was called${where}`;
+      break;
+    case 'killed':
+      stop.message = `its process was ended by ${raw.code ?? 'a signal'}${where}`;
+      break;
+    case 'time-limit':
+      stop.message = `it was still running at its time limit${where}`;
+      break;
+    default:
+      stop.message = `its process ended${raw.code !== undefined ? ` (${raw.code})` : ''}${where}${raw.detail ? `: ${raw.detail}` : ''}`;
+  }
+  return stop;
+}
+
+function countOf(raw: RawStop, at: { unit: number; cell: number; by: number }): number {
+  return raw.counts?.find((one) => one.unit === at.unit)?.cells[at.cell] ?? at.by;
+}
+
+/** The loop that goes round without being entered anew, or else the busiest place. */
+function activePlace(program: Program, active: readonly { unit: number; cell: number; by: number }[]): { file: string; range: NonNullable<Stop['range']>; loop: boolean } | undefined {
+  let best: { score: number; file: string; range: NonNullable<Stop['range']>; loop: boolean } | undefined;
+  for (const { unit, cell, by } of active) {
+    const file = program.files.find((one) => one.unit === unit);
+    const site = file?.sites.find((one) => one.cell === cell && (one.kind === 'loop' || one.kind === 'function')) ?? file?.sites.find((one) => one.cell === cell);
+    if (!file || !site) continue;
+    const statement = enclosingStatement(file.sites, site.start, site.id);
+    const entered = statement ? (active.find((one) => one.unit === unit && one.cell === statement.cell)?.by ?? 0) : 0;
+    const endless = site.kind === 'loop' && entered === 0;
+    const score = (endless ? 2e18 : site.kind === 'loop' || site.kind === 'function' ? 1e18 : 0) + by;
+    if (best && best.score >= score) continue;
+    const from = endless && statement ? statement : site;
+    best = { score, file: file.file, range: file.lines.rangeOf(from.start, from.end), loop: site.kind === 'loop' };
+  }
+  return best;
+}
+
+function enclosingStatement(sites: Program['files'][number]['sites'], offset: number, not: number): Program['files'][number]['sites'][number] | undefined {
+  let best: Program['files'][number]['sites'][number] | undefined;
+  for (const site of sites) {
+    if (site.kind !== 'statement' || site.id === not || site.start > offset || site.end <= offset) continue;
+    if (!best || site.end - site.start < best.end - best.start) best = site;
+  }
+  return best;
+}
+
