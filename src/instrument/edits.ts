@@ -49,8 +49,18 @@ export class Edits {
     this.replace(start, end, this.original.slice(start, end).replace(/[^\r\n\u2028\u2029]+/g, ''));
   }
 
+  /** Applies the edits that lie within `[from, to)` to that part of `text`. */
+  applyTo(text: string, from: number, to: number): string {
+    const inner = new Edits(this.original);
+    for (let i = 0; i < this.starts.length; i++) {
+      if (this.starts[i]! >= from && this.ends[i]! <= to) inner.replace(this.starts[i]!, this.ends[i]!, this.texts[i]!);
+    }
+    const { code } = inner.apply(text.slice(0, to), from);
+    return code;
+  }
+
   /** Applies the edits to `text`, which must be as long as the original, with every character at its place. */
-  apply(text: string = this.original): Edited {
+  apply(text: string = this.original, from = 0): Edited {
     const count = this.starts.length;
     const order = new Uint32Array(count);
     for (let i = 0; i < count; i++) order[i] = i;
@@ -60,7 +70,7 @@ export class Edits {
     const parts: string[] = [];
     const generated: number[] = [];
     const source: number[] = [];
-    let at = 0;
+    let at = from;
     let length = 0;
     const run = (from: number, to: number): void => {
       if (to <= from) return;

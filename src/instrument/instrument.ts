@@ -30,6 +30,8 @@ export interface ProbeOptions {
   patchIds?: readonly number[];
   /** Top-level names that came into a live module after it had started; they live beside its scope. */
   late?: ReadonlySet<string>;
+  /** A function without a patch point of its own: the later version that another function's patch point leads to. */
+  root?: Node;
 }
 
 export interface Probed {
@@ -41,6 +43,16 @@ export interface Probed {
   links: ImportEntry[];
   /** True when an anonymous function is the default export: the registry gives it its name. */
   defaultFunction: boolean;
+}
+
+/**
+ * Makes the edits for one part of a file: a function, a class, or an
+ * expression that is compiled on its own inside a live module.
+ */
+export function probePart(outline: Outline, part: Node, options: ProbeOptions): { edits: Edits; prefix: string } {
+  const walker = new Walker(outline, options);
+  walker.part(part);
+  return { edits: walker.edits, prefix: walker.p };
 }
 
 /** Chooses a prefix that does not occur in the text. */
@@ -216,6 +228,13 @@ class Walker {
     // A function of the registry has a body for locals; a script that stays one would leak them.
     if (this.linked && !this.options.patchable) this.inFrame(this.afterDirectives(program, 0), () => this.list(program.body, entry));
     else this.list(program.body, entry);
+  }
+
+  part(node: Node): void {
+    this.link();
+    if (node.type === 'ClassDeclaration' || node.type === 'ClassExpression') this.class(node);
+    else if (isFunction(node)) this.fn(node);
+    else this.expression(node, true);
   }
 
   private afterDirectives(block: Node, otherwise: number): number {
@@ -747,7 +766,7 @@ class Walker {
     this.inFrame(undefined, () => {
       for (const parameter of node.params as Node[]) this.pattern(parameter);
     });
-    const patch = this.options.patchable && info !== undefined ? this.patchPoint(node, info, index!) : undefined;
+    const patch = this.options.patchable && info !== undefined && this.options.root !== node ? this.patchPoint(node, info, index!) : undefined;
     const { body } = node;
     if (body.type === 'BlockStatement') {
       const at = this.afterDirectives(body, body.start + 1);
@@ -792,7 +811,7 @@ class Walker {
     const outer = this.within;
     const index = this.classes.get(node);
     if (this.options.patchable && index !== undefined && this.outline.classes[index]!.parent < 0)
-      this.edits.insert(node.body.start + 1, `static{${this.p}m.classHook(${index},this,(${this.p}x)=>eval(${this.p}x))}`);
+      this.edits.insert(node.body.start + 1, `static{${this.p}m.classHook(${JSON.stringify(this.outline.classes[index]!.path)},this,(${this.p}x)=>eval(${this.p}x))}`);
     for (const member of node.body.body as Node[]) {
       for (const decorator of (member.decorators ?? []) as Node[]) this.expression(decorator.expression, false);
       if (member.computed && member.key) this.expression(member.key, false);

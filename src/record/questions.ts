@@ -37,6 +37,8 @@ export interface History {
   kind: SiteKind;
   name: string;
   range: Range;
+  /** Site number of the innermost function around it, or -1. */
+  within: number;
   /** How often the site was reached, as far as its counter tells; at least the number of samples. */
   visits: number;
   samples: Sample[];
@@ -261,6 +263,7 @@ function historyOf(record: PadRecord, entry: SiteRows, until: number): History {
     kind: site.kind,
     name: site.name,
     range: file.lines.rangeOf(site.start, site.end),
+    within: site.within,
     visits: until === Infinity ? Math.max(last, counted) : last,
     samples,
   };

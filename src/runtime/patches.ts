@@ -15,7 +15,7 @@ interface ClassHook {
 interface ModulePatches {
   table: unknown[];
   evaluate: Evaluate | undefined;
-  classes: Map<number, ClassHook>;
+  classes: Map<string, ClassHook>;
   /** Top-level names that came after the module had started; code that uses them is compiled to look here. */
   late: Record<string, unknown>;
   namespace: object | undefined;
@@ -24,8 +24,8 @@ interface ModulePatches {
 /** One step of a plan, ready to run in the target. Code is an expression compiled through a hook. */
 export type PatchStep =
   | { kind: 'declare'; file: string; name: string; code: string; exported: boolean }
-  | { kind: 'function'; file: string; id: number; code: string; owner?: { index: number; isStatic: boolean } }
-  | { kind: 'member'; file: string; index: number; isStatic: boolean; key: string; member: 'method' | 'getter' | 'setter'; code: string }
+  | { kind: 'function'; file: string; id: number; code: string; owner?: { path: string; isStatic: boolean } }
+  | { kind: 'member'; file: string; path: string; isStatic: boolean; key: string; member: 'method' | 'getter' | 'setter'; code: string }
   | { kind: 'assign'; file: string; name: string; code: string };
 
 export class PatchTable {
@@ -54,8 +54,8 @@ export class PatchTable {
     this.of(file).evaluate = evaluate;
   }
 
-  classHook(file: string, index: number, self: object, evaluate: Evaluate): void {
-    this.of(file).classes.set(index, { self, evaluate });
+  classHook(file: string, path: string, self: object, evaluate: Evaluate): void {
+    this.of(file).classes.set(path, { self, evaluate });
   }
 
   /**
@@ -96,7 +96,7 @@ export class PatchTable {
         return evaluate(step.code) as () => void;
       case 'function': {
         const previous = module.table[step.id];
-        const hook = step.owner ? module.classes.get(step.owner.index) : undefined;
+        const hook = step.owner ? module.classes.get(step.owner.path) : undefined;
         if (step.owner && !hook) throw new own.ErrorCopy('the class was never made');
         // Members are compiled inside their class, which alone sees its private names.
         const made = (hook ? hook.evaluate : evaluate)(step.code);
@@ -105,7 +105,7 @@ export class PatchTable {
         return () => (module.table[step.id] = previous);
       }
       case 'member': {
-        const hook = module.classes.get(step.index);
+        const hook = module.classes.get(step.path);
         if (!hook) throw new own.ErrorCopy('the class was never made');
         const target = step.isStatic ? hook.self : (hook.self as { prototype: object }).prototype;
         const before = own.getDescriptor(target, step.key);

@@ -228,7 +228,7 @@ export class Registry {
         throw new TypeError('Assignment to constant variable.');
       },
       hook: (evaluate: (code: string) => unknown) => registry.patches.hook(code.file, evaluate),
-      classHook: (index: number, self: object, evaluate: (code: string) => unknown) => registry.patches.classHook(code.file, index, self, evaluate),
+      classHook: (path: string, self: object, evaluate: (code: string) => unknown) => registry.patches.classHook(code.file, path, self, evaluate),
       patches: registry.patches.tableOf(code.file),
       late: registry.patches.lateOf(code.file, namespace),
     };

@@ -9,6 +9,7 @@ import type { ModuleCode, RawFrame } from './wire.js';
 /** V8's call site objects. */
 interface CallSite {
   getFileName(): string | null | undefined;
+  getScriptNameOrSourceURL?(): string | null | undefined;
   getLineNumber(): number | null;
   getColumnNumber(): number | null;
   getFunctionName(): string | null;
@@ -26,13 +27,16 @@ interface Mapped {
 
 export class Stacks {
   private readonly modules = new own.MapCopy<string, Mapped>();
+  private readonly byFile = new own.MapCopy<string, Mapped>();
   private readonly frames = new own.WeakMapCopy<object, RawFrame[]>();
 
   /** @param isOwnFile tells the runtime's files, which never show */
   constructor(private readonly isOwnFile: (file: string) => boolean) {}
 
   add(module: ModuleCode): void {
-    this.modules.set(module.name, { module, starts: lineStarts(module.code) });
+    const mapped = { module, starts: lineStarts(module.code) };
+    this.modules.set(module.name, mapped);
+    this.byFile.set(module.file, mapped);
   }
 
   /** Installs the formatter of `error.stack`. */
@@ -71,12 +75,14 @@ export class Stacks {
     let text = headOf(error);
     for (let i = 0; i < sites.length; i++) {
       const site = sites[i]!;
-      const file = site.getFileName() ?? '';
+      const file = site.getFileName() ?? site.getScriptNameOrSourceURL?.() ?? '';
       if (this.isOwnFile(file)) continue;
       const line = (site.getLineNumber() ?? 0) - 1;
       const character = (site.getColumnNumber() ?? 0) - 1;
-      const mapped = this.modules.get(file);
-      const place = mapped ? this.map(mapped, line, character) : { line, character };
+      // Code of a patch stands on the lines of its file.
+      const patch = file.endsWith('#patch');
+      const mapped = patch ? this.byFile.get(file.slice(0, -6)) : this.modules.get(file);
+      const place = mapped && !patch ? this.map(mapped, line, character) : { line, character };
       let shown = site.toString();
       if (mapped) shown = replaceOnce(shown, `${file}:${line + 1}:${character + 1}`, `${file}:${place.line + 1}:${place.character + 1}`);
       text += `\n    at ${shown}`;

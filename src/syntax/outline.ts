@@ -65,6 +65,8 @@ export interface FunctionInfo {
   isStatic: boolean;
   async: boolean;
   generator: boolean;
+  /** Stands inside a block, loop or `catch` that may bind names of its own. */
+  inBlock: boolean;
 }
 
 export interface ClassInfo {
@@ -111,6 +113,8 @@ export interface Outline {
 /** Free names of interest besides imports and top-level names. */
 const WATCHED = new Set(['require', 'module', 'exports', '__filename', '__dirname', 'console', 'process', 'eval', 'React']);
 
+const BLOCKS = new Set(['BlockStatement', 'ForStatement', 'ForInStatement', 'ForOfStatement', 'SwitchStatement', 'CatchClause', 'StaticBlock', 'TSModuleDeclaration']);
+
 interface Scope {
   parent: Scope | null;
   /** Where `var` lands. */
@@ -148,7 +152,8 @@ export function outlineOf(parsed: Parsed): Outline {
   const usedPaths = new Map<string, number>();
   const pathNames: string[] = [];
   let currentFunction = -1;
-  let currentClass = -1;
+  /** Blocks between here and the enclosing function or the top level. */
+  let blocks = 0;
 
   const declare = (scope: Scope, name: string): void => {
     if (scope === top) return;
@@ -274,13 +279,14 @@ export function outlineOf(parsed: Parsed): Outline {
       isStatic,
       async: node.async === true,
       generator: node.generator === true,
+      inBlock: blocks > 0,
     });
     const inner: Scope = { parent: scope, isFunction: true, names: null };
     if (node.type === 'FunctionExpression' && node.id) declare(inner, node.id.name);
     const outerFunction = currentFunction;
-    const outerClass = currentClass;
+    const outerBlocks = blocks;
     currentFunction = index;
-    currentClass = -1;
+    blocks = 0;
     pathNames.push(name || '()');
     for (const parameter of node.params as Node[]) for (const id of boundNames(parameter)) declare(inner, id.name);
     for (const parameter of node.params as Node[]) {
@@ -294,7 +300,7 @@ export function outlineOf(parsed: Parsed): Outline {
     } else named(node.body, '', inner);
     pathNames.pop();
     currentFunction = outerFunction;
-    currentClass = outerClass;
+    blocks = outerBlocks;
   };
 
   const enterClass = (node: Node, scope: Scope, name: string): void => {
@@ -306,7 +312,6 @@ export function outlineOf(parsed: Parsed): Outline {
     if (node.superClass) walk(node.superClass, inner);
     const index = outline.classes.length;
     outline.classes.push({ node, name, path: uniquePath(name || 'class'), start: node.start, end: node.end, parent: currentFunction });
-    const outer = currentClass;
     pathNames.push(name || 'class');
     for (const member of node.body.body as Node[]) {
       markTypes(member);
@@ -324,7 +329,6 @@ export function outlineOf(parsed: Parsed): Outline {
         case 'ClassAccessorProperty':
           if (member.type === 'ClassAccessorProperty') outline.needsTranslation = true;
           if (member.value) {
-            currentClass = index;
             named(member.value, memberName(member), { parent: inner, isFunction: true, names: null });
           }
           break;
@@ -339,7 +343,6 @@ export function outlineOf(parsed: Parsed): Outline {
       }
     }
     pathNames.pop();
-    currentClass = outer;
   };
 
   /** Walks an expression that takes `name` from where it stands. */
@@ -360,6 +363,13 @@ export function outlineOf(parsed: Parsed): Outline {
   };
 
   const walk = (node: Node, scope: Scope): void => {
+    const block = BLOCKS.has(node.type);
+    if (block) blocks++;
+    walkNode(node, scope);
+    if (block) blocks--;
+  };
+
+  const walkNode = (node: Node, scope: Scope): void => {
     switch (node.type) {
       case 'Identifier':
         refer(scope, node, 'read');
@@ -390,10 +400,7 @@ export function outlineOf(parsed: Parsed): Outline {
         return;
       }
       case 'FunctionDeclaration':
-        if (node.id && node.body) {
-          const own = functionOrBlock(scope);
-          declare(own, node.id.name);
-        }
+        if (node.id && node.body) declare(scope, node.id.name);
         enterFunction(node, scope, node.id?.name ?? 'default', 'function', -1, false);
         return;
       case 'FunctionExpression':
@@ -578,8 +585,6 @@ export function outlineOf(parsed: Parsed): Outline {
         eachChild(node, (child) => walk(child, scope));
     }
   };
-
-  const functionOrBlock = (scope: Scope): Scope => scope;
 
   for (const statement of program.body as Node[]) walk(statement, top);
 

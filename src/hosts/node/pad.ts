@@ -173,7 +173,8 @@ export function startPad(port: MessagePort, data: PadData): void {
     process.argv.splice(1, process.argv.length, message.entry, ...message.argv);
     const durationMs = await target.run(message.modules, message.entry);
     send({ type: 'settled', durationMs });
-    if (data.place === 'worker' && !data.live) port.unref();
+    // From here on only what the pad itself left pending keeps the thread going.
+    port.unref();
   }
 
   function handle(message: ToPad): void {
@@ -199,11 +200,6 @@ export function startPad(port: MessagePort, data: PadData): void {
     }
   }
 
-  // The engine warns once of an option it calls experimental; a pad is not to see a warning that is not its own.
-  const { emitWarning } = process;
-  process.emitWarning = () => undefined;
-  importer(OWN_PATH);
-  process.emitWarning = emitWarning;
   target.install();
   guard();
   if (!data.live) captureOutput();
@@ -226,8 +222,13 @@ export function startPad(port: MessagePort, data: PadData): void {
     if (!data.live) port.ref();
   });
   port.on('message', handle);
-  if (data.place === 'process' || data.live) port.unref();
-  void warm(importer, data.warm).then(() => send({ type: 'ready' }));
+  // The engine warns once of an option it calls experimental; a pad is not to see a warning that is not its own.
+  const { emitWarning } = process;
+  process.emitWarning = () => undefined;
+  void warm(importer, [{ specifier: 'node:fs', from: OWN_PATH }, ...data.warm]).then(() => {
+    process.emitWarning = emitWarning;
+    send({ type: 'ready' });
+  });
 }
 
 /** Loads what the last run imported. What fails here fails again, and loudly, when the pad imports it. */

@@ -1,0 +1,167 @@
+/** A pad as text: rail, line number, code and what stands beside it; then console, errors, tests. */
+import { relative } from 'node:path';
+import type { PadRecord, RecordError } from '../record/record.js';
+import type { LineTable } from '../syntax/positions.js';
+import { durationText, errorText, linesView, type LineView, type MarginItem } from '../views/margin.js';
+import { plural, summaryOf } from '../views/summary.js';
+import { valueText } from '../runtime/text.js';
+import { cut, harmless, widthOf, type Paint } from './paint.js';
+
+export interface ListingOptions {
+  width: number;
+  paint: Paint;
+  cwd: string;
+}
+
+/** Rail characters by heat, from never to a hundred times and more. */
+const RAIL = ['┊', '▏', '▎', '▌', '█'];
+const BLOCKS = '▁▂▃▄▅▆▇█';
+
+/** The pad's lines with rail and margin. */
+export function listingLines(record: PadRecord, lines: LineTable, options: ListingOptions, file = record.file): string[] {
+  const { paint, width } = options;
+  const views = linesView(record, file);
+  const count = lines.lineCount - (lines.line(lines.lineCount - 1) === '' ? 1 : 0);
+  const digits = Math.max(2, String(count).length);
+  const shown: { code: string; view: LineView | undefined; number: string }[] = [];
+  for (let i = 0; i < count; i++) shown.push({ code: harmless(lines.line(i).replace(/\t/g, '  ').replace(/^\uFEFF/, '')), view: views.get(i), number: String(i + 1).padStart(digits) });
+  const head = digits + 4;
+  return shown.map(({ code, view, number }) => {
+    const room = width - head;
+    const items = view?.items ?? [];
+    const margin = items.length > 0 ? marginText(items, paint, Math.max(12, Math.min(room - 4, room - Math.min(widthOf(code), Math.max(room - 28, 16)) - 3))) : '';
+    const codeRoom = margin === '' ? room : Math.max(16, room - widthOf(strip(margin)) - 3);
+    const text = cut(code, codeRoom);
+    return `${railOf(view, paint)} ${paint.dim(number)}  ${text}${margin === '' ? '' : ` ${paint.dim('│')} ${margin}`}`.trimEnd();
+  });
+}
+
+function railOf(view: LineView | undefined, paint: Paint): string {
+  if (!view || view.state === 'none') return '  ';
+  const way = view.way ? paint.fail('│') : ' ';
+  switch (view.state) {
+    case 'failed':
+      return `${paint.fail('◤')}${way}`;
+    case 'never':
+      return `${paint.cold(RAIL[0]!)}${way}`;
+    case 'partly':
+      return `${paint.cold('╎')}${way}`;
+    default: {
+      const colour = view.hits >= 1000 ? paint.amber : view.hits >= 10 ? paint.straw : paint.cold;
+      return `${colour(RAIL[view.heat]!)}${way}`;
+    }
+  }
+}
+
+function marginText(items: MarginItem[], paint: Paint, width: number): string {
+  const parts: string[] = [];
+  let left = width;
+  for (const item of items) {
+    if (left < 4) break;
+    const spark = item.series && item.count ? ` ${sparkline(item.series, 8)}` : '';
+    const tail = item.count ? ` ${item.count}` : '';
+    const text = cut(harmless(item.text.replace(/\n/g, '↵')), Math.max(3, left - widthOf(tail) - widthOf(spark)));
+    left -= widthOf(text) + widthOf(tail) + widthOf(spark) + 3;
+    const colour = item.kind === 'error' || item.kind === 'failed' ? paint.fail : item.kind === 'passed' ? paint.pass : item.kind === 'value' ? paint.value : paint.dim;
+    parts.push(`${colour(text)}${paint.dim(tail)}${paint.value(spark)}`);
+  }
+  return parts.join(paint.dim(' · '));
+}
+
+/** Numbers as a row of blocks. */
+export function sparkline(numbers: readonly number[], width: number): string {
+  const step = Math.max(1, (numbers.length - 1) / Math.max(1, width - 1));
+  const points = numbers.length <= width ? [...numbers] : Array.from({ length: width }, (_, i) => numbers[Math.round(i * step)]!);
+  const low = Math.min(...points);
+  const high = Math.max(...points);
+  return points.map((value) => BLOCKS[high === low ? 3 : Math.round(((value - low) / (high - low)) * 7)]).join('');
+}
+
+function strip(text: string): string {
+  // eslint-disable-next-line no-control-regex
+  return text.replace(/\u001b\[[0-9;]*m/g, '');
+}
+
+export function place(file: string, line: number, cwd: string): string {
+  const short = relative(cwd, file);
+  return `${short === '' || short.startsWith('..') ? file : short}:${line + 1}`;
+}
+
+/** Console lines with their places. */
+export function consoleLines(record: PadRecord, options: ListingOptions): string[] {
+  const { paint, cwd } = options;
+  if (record.console.length === 0) return [];
+  const digits = Math.max(4, ...record.console.map((entry) => placeOf(entry).length));
+  function placeOf(entry: PadRecord['console'][number]): string {
+    if (!entry.range || !entry.file) return '';
+    return entry.file === record.file ? String(entry.range.start.line + 1) : place(entry.file, entry.range.start.line, cwd);
+  }
+  const result: string[] = [];
+  for (const entry of record.console) {
+    const mark = entry.level === 'error' ? paint.fail('! ') : entry.level === 'warn' ? paint.straw('* ') : entry.level === 'stdout' || entry.level === 'stderr' ? paint.dim('> ') : '  ';
+    const indent = '  '.repeat(entry.indent);
+    const text = entry.text.split('\n').map((line) => harmless(line));
+    text.forEach((line, index) => result.push(`${paint.dim((index === 0 ? placeOf(entry) : '').padStart(digits))} ${mark}${indent}${line}`));
+    for (const frame of entry.frames ?? []) if (frame.local) result.push(`${' '.repeat(digits)}   ${paint.dim(`${frame.name || 'top level'} ${place(frame.file, frame.range.start.line, cwd)}`)}`);
+  }
+  if (record.consoleOmitted > 0) result.push(paint.dim(`${' '.repeat(digits)}   ${plural(record.consoleOmitted, 'line')} more were printed and only counted`));
+  return result;
+}
+
+/** Errors with their paths of local frames. */
+export function errorLines(record: PadRecord, options: ListingOptions): string[] {
+  const { paint, cwd } = options;
+  const result: string[] = [];
+  const add = (error: RecordError, prefix: string): void => {
+    const text = errorText(error).split('\n');
+    result.push(`${paint.fail('✗')} ${place(error.file, error.range.start.line, cwd)}  ${prefix}${harmless(text[0]!)}`);
+    for (const more of text.slice(1, 12)) result.push(`    ${harmless(more)}`);
+    if (error.received && error.expected) {
+      result.push(`    received ${paint.fail(harmless(valueText(error.received, 300)))}`, `    expected ${paint.pass(harmless(valueText(error.expected, 300)))}`);
+    }
+    const local = error.frames.filter((frame) => frame.local);
+    if (local.length > 1) result.push(paint.dim(`    ${local.slice(0, 8).map((frame) => `${frame.name || 'top level'} ${place(frame.file, frame.range.start.line, cwd)}`).join(' · ')}`));
+    if (error.cause) add(error.cause, 'caused by ');
+    for (const inner of error.errors ?? []) add(inner, 'among them ');
+  };
+  for (const error of record.errors) add(error, error.kind === 'rejection' ? 'nobody handled this rejection: ' : '');
+  for (const test of record.tests) if (test.error && test.state === 'failed') add(test.error, `${[...test.path, test.name].join(' > ')}: `);
+  if (record.stop && record.outcome === 'stopped')
+    result.push(`${paint.fail('✗')} ${record.stop.range && record.stop.file ? `${place(record.stop.file, record.stop.range.start.line, cwd)}  ` : ''}stopped: ${harmless(record.stop.message)}`);
+  return result;
+}
+
+/** The tests in one line each. */
+export function testLines(record: PadRecord, options: ListingOptions): string[] {
+  const { paint, cwd } = options;
+  return record.tests
+    .filter((test) => !test.suite)
+    .map((test) => {
+      const mark = test.state === 'passed' ? paint.pass('✓') : test.state === 'failed' ? paint.fail('✗') : paint.dim('-');
+      return `${mark} ${harmless([...test.path, test.name].join(' > '))} ${paint.dim(`${durationText(test.durationMs)}  ${place(test.file, test.line, cwd)}${test.state === 'passed' || test.state === 'failed' ? '' : `  ${test.state}`}`)}`;
+    });
+}
+
+export function headLine(record: PadRecord, options: ListingOptions): string {
+  const { paint, cwd } = options;
+  const summary = summaryOf(record);
+  const short = relative(cwd, record.file);
+  const parts = [paint.bold(short.startsWith('..') || short === '' ? record.file : short), paint.dim(summary.run)];
+  if (summary.trouble) parts.push(paint.fail(summary.trouble));
+  if (summary.tests) parts.push(paint.pass(summary.tests));
+  return parts.join(paint.dim('  '));
+}
+
+/** The whole record as text. */
+export function recordText(record: PadRecord, lines: LineTable, options: ListingOptions): string {
+  const { paint } = options;
+  const sections: string[][] = [[headLine(record, options)], listingLines(record, lines, options)];
+  const console = consoleLines(record, options);
+  if (console.length > 0) sections.push([paint.bold(`Console ${record.console.length + record.consoleOmitted}`), ...console]);
+  const tests = testLines(record, options);
+  if (tests.length > 0) sections.push([paint.bold(`Tests ${tests.length}`), ...tests]);
+  const errors = errorLines(record, options);
+  if (errors.length > 0) sections.push([paint.bold('Errors'), ...errors]);
+  return `${sections.map((section) => section.join('\n')).join('\n\n')}\n`;
+}
+

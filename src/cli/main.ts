@@ -1,0 +1,82 @@
+#!/usr/bin/env node
+/** The command line. Thin: each command is a file of its own. */
+import { readFileSync } from 'node:fs';
+import { Command, CommanderError } from 'commander';
+import { AnvilError } from '../syntax/problems.js';
+
+const { version } = JSON.parse(readFileSync(new URL('../../package.json', import.meta.url), 'utf8')) as { version: string };
+
+const RAIL_HELP = `
+The rail left of the line numbers:
+  ┊ never ran    ▏ ran once   ▎ 2-9 times   ▌ 10-99   █ 100 and more
+  ╎ a part of the line never ran    ◤ failed here    │ on the way to the failure`;
+
+function command(): Command {
+  const program = new Command('usher-anvil')
+    .description('A scratchpad that re-executes on every edit, and patches for programs that keep running.')
+    .version(version)
+    .exitOverride()
+    .showHelpAfterError('(usher-anvil --help lists the commands)')
+    .addHelpText('after', '\nExamples:\n  usher-anvil open              the workbench on this folder\n  usher-anvil run tolls.ts      one run, values beside the lines\n  usher-anvil live chamber.ts   a program that takes changes while it runs');
+  program
+    .command('run')
+    .argument('<pad>', 'file to execute: .ts .tsx .mts .cts .js .jsx .mjs .cjs')
+    .argument('[args...]', 'arguments the pad finds in process.argv')
+    .description('execute a pad once; print its lines with rail and values, then console, tests and errors')
+    .option('--format <format>', 'text, or json (usher-anvil/record@1)', 'text')
+    .option('--time-limit <time>', 'end the run after this long: 500, 10s, 2m', '10s')
+    .option('--process', 'run on the main thread of a process of its own')
+    .option('--memory <mb>', 'heap limit of the pad in megabytes', '512')
+    .option('--width <columns>', 'width of the listing; the window by default, 120 in a pipe')
+    .addHelpText('after', `${RAIL_HELP}\n\nExit code: 0 it ran, 1 the pad failed, 2 wrong usage.\n\nExamples:\n  usher-anvil run tolls.ts\n  usher-anvil run tolls.ts --format json > record.json\n  usher-anvil run keeper.ts --process < answers.txt`)
+    .action(async (pad: string, args: string[], options) => {
+      process.exitCode = await (await import('./run.js')).runCommand(pad, args, options);
+    });
+  program
+    .command('watch')
+    .argument('<pad>', 'file to execute')
+    .description('the listing of a pad in the terminal, redrawn at each save')
+    .option('--process', 'run on the main thread of a process of its own')
+    .addHelpText('after', `${RAIL_HELP}\n\nKeys: arrows, page up and down scroll; q ends. In a pipe each run is printed plainly.\n\nExample:\n  usher-anvil watch tolls.ts`)
+    .action(async (pad: string, options) => {
+      process.exitCode = await (await import('./watch.js')).watchCommand(pad, options);
+    });
+  program
+    .command('open')
+    .argument('[path]', 'a pad, or a folder of pads', '.')
+    .description('start the workbench and print its address')
+    .option('--port <port>', 'port on 127.0.0.1; a free one by default')
+    .addHelpText('after', '\nThe workbench listens on 127.0.0.1 only and asks for the token in its address.\n\nExamples:\n  usher-anvil open\n  usher-anvil open examples/tolls/tolls.ts --port 4180')
+    .action(async (path: string, options) => {
+      process.exitCode = await (await import('./open.js')).openCommand(path, options);
+    });
+  program
+    .command('live')
+    .argument('<entry>', 'first file of the program')
+    .argument('[args...]', 'arguments of the program')
+    .description('start a program that takes changes at every save while it keeps running')
+    .addHelpText('after', '\nAt each save one line says what was done: functions patched, names added, and what could not be changed.\n\nExamples:\n  usher-anvil live chamber.ts\n  usher-anvil live lock-house.ts -- --port 8080')
+    .action(async (entry: string, args: string[]) => {
+      process.exitCode = await (await import('./live.js')).liveCommand(entry, args);
+    });
+  program
+    .command('demo')
+    .description('start the workbench on a copy of the demo pads of the Wenlow Canal')
+    .option('--port <port>', 'port on 127.0.0.1; a free one by default')
+    .option('--folder <folder>', 'where the copy goes; a new temporary folder by default')
+    .addHelpText('after', '\nExample:\n  usher-anvil demo --folder wenlow')
+    .action(async (options) => {
+      process.exitCode = await (await import('./demo.js')).demoCommand(options);
+    });
+  return program;
+}
+
+try {
+  await command().parseAsync(process.argv);
+} catch (error) {
+  if (error instanceof CommanderError) process.exitCode = error.exitCode === 0 ? 0 : 2;
+  else if (error instanceof AnvilError) {
+    process.stderr.write(`usher-anvil: ${error.code}  ${error.message}\n`);
+    process.exitCode = 2;
+  } else throw error;
+}

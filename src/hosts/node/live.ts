@@ -1,0 +1,108 @@
+/** A live program in Node: a process of its own with its own standard input, output and exit code. */
+import { resolve } from 'node:path';
+import type { PatchStep } from '../../runtime/patches.js';
+import type { RawError } from '../../runtime/wire.js';
+import type { RawStop, RunRequest, RunSink } from '../../session/host.js';
+import { LiveSession, type LiveHost } from '../../session/live.js';
+import { NodeFiles } from './files.js';
+import { entryOf, PadProcess } from './host.js';
+import { nodeLanguage } from './language.js';
+import type { PadData } from './messages.js';
+
+export interface LiveOptions {
+  /** First file of the program. */
+  file: string;
+  argv?: readonly string[];
+  cwd?: string;
+  env?: NodeJS.ProcessEnv;
+  /** `inherit`: the program has this process's input and output. `pipe`: output goes to `onOutput`. */
+  stdio?: 'inherit' | 'pipe';
+  onOutput?: (stream: 'stdout' | 'stderr', text: string) => void;
+}
+
+type PatchOutcome = { failed?: { step: number; error: RawError } };
+
+class NodeLiveHost implements LiveHost {
+  readonly kind = 'process';
+  private process: PadProcess | undefined;
+  private readonly asks = new Map<number, (outcome: PatchOutcome) => void>();
+  private ask = 0;
+  exit: { code: number | null; signal: NodeJS.Signals | null } | undefined;
+
+  constructor(private readonly options: LiveOptions) {}
+
+  start(request: RunRequest, sink: RunSink): ReturnType<LiveHost['start']> {
+    const data: PadData & { memoryMb: number } = { warm: [], place: 'process', live: true, memoryMb: 0 };
+    const { stdio = 'inherit', onOutput } = this.options;
+    let last: RawStop | undefined;
+    const process = new PadProcess(
+      entryOf('./process-main.js'),
+      [JSON.stringify(data)],
+      { cwd: resolve(this.options.cwd ?? '.'), env: this.options.env ?? globalThis.process.env, memoryMb: 0, argv: [], stdin: stdio === 'inherit' ? 'inherit' : 'ignore' },
+      stdio === 'inherit' ? 'inherit' : 'capture',
+      (message) => {
+        switch (message.type) {
+          case 'batch':
+            sink.batch(message.batch);
+            break;
+          case 'stopped':
+            last = message.stop;
+            break;
+          case 'resolve':
+            process.send({ type: 'resolved', id: message.id, ask: message.ask, answer: sink.resolve(message.specifier, message.from) });
+            break;
+          case 'patched':
+            this.asks.get(message.ask)?.(message.failed ? { failed: message.failed } : {});
+            this.asks.delete(message.ask);
+            break;
+        }
+      },
+      (stream, text) => onOutput?.(stream, text),
+      (code, signal) => {
+        this.exit = { code, signal };
+        const error: RawError = { kind: 'thrown', moment: 0, name: 'Error', message: 'the program has ended', frames: [] };
+        for (const answer of this.asks.values()) answer({ failed: { step: 0, error } });
+        this.asks.clear();
+        sink.stopped(last ?? (signal ? { reason: 'killed', code: signal } : { reason: 'exit', code: code ?? 0 }));
+      },
+    );
+    this.process = process;
+    process.send({ type: 'run', id: request.id, entry: request.entry, modules: request.modules, hangMs: Number.MAX_SAFE_INTEGER, argv: [...(this.options.argv ?? [])] });
+    return {
+      cancel: () => process.kill(),
+      patch: (steps) =>
+        new Promise((resolvePatch) => {
+          const ask = ++this.ask;
+          this.asks.set(ask, resolvePatch);
+          process.send({ type: 'patch', id: request.id, ask, steps: steps as PatchStep[], modules: [] });
+        }),
+    };
+  }
+
+  get pid(): number | undefined {
+    return this.process?.child.pid;
+  }
+
+  close(): Promise<void> {
+    this.process?.kill();
+    return Promise.resolve();
+  }
+}
+
+/** A live session and what only Node knows of it. */
+export interface NodeLive {
+  session: LiveSession;
+  /** How the program's process ended. */
+  exit(): { code: number | null; signal: NodeJS.Signals | null } | undefined;
+  pid(): number | undefined;
+}
+
+/**
+ * Creates a live session for a program of one or more local modules. It starts
+ * with `session.start`, and takes changes with `session.changed`.
+ */
+export function createLive(options: LiveOptions): NodeLive {
+  const host = new NodeLiveHost(options);
+  const session = new LiveSession(resolve(options.cwd ?? '.', options.file), { files: new NodeFiles(), language: nodeLanguage, host });
+  return { session, exit: () => host.exit, pid: () => host.pid };
+}

@@ -1,0 +1,228 @@
+/**
+ * What stands beside a line of code: errors first, then test results, then
+ * values. Plain data; terminal, page and editor draw it in their own way.
+ */
+import { historiesByLine, lineStates, type History, type LineReport, type LineState } from '../record/questions.js';
+import type { PadRecord, RecordError, TestResult } from '../record/record.js';
+import { valueText } from '../runtime/text.js';
+import type { Value } from '../runtime/wire.js';
+
+export interface MarginItem {
+  kind: 'value' | 'error' | 'passed' | 'failed' | 'skipped' | 'calls';
+  /** Short text, for the margin. */
+  text: string;
+  /** `×120`, where there were more visits than the text shows. */
+  count?: string;
+  /** Numbers of a series, thinned, for a sparkline. */
+  series?: number[];
+  /** The whole of it in words. */
+  title: string;
+}
+
+export interface LineView {
+  line: number;
+  state: LineState | 'none';
+  hits: number;
+  /** Width of the rail, 0 to 4. */
+  heat: 0 | 1 | 2 | 3 | 4;
+  way: boolean;
+  /** The state in words. */
+  title: string;
+  items: MarginItem[];
+}
+
+/** Steps of the rail: 1, 2–9, 10–99, 100 and more. */
+export function heatOf(hits: number): 0 | 1 | 2 | 3 | 4 {
+  return hits <= 0 ? 0 : hits === 1 ? 1 : hits < 10 ? 2 : hits < 100 ? 3 : 4;
+}
+
+/** The state of a line in words. */
+export function stateTitle(report: LineReport): string {
+  const times = report.hits === 1 ? 'once' : `${report.hits.toLocaleString('en-US')} times`;
+  switch (report.state) {
+    case 'never':
+      return 'never ran';
+    case 'failed':
+      return report.hits > 0 ? `failed here; ran ${times}` : 'failed here';
+    case 'partly':
+      return `ran ${times}; ${report.missing.length} of ${report.parts} parts never ran: ${report.missing.join(', ')}`;
+    default:
+      return `ran ${times}${report.way ? '; on the way to the failure' : ''}`;
+  }
+}
+
+/** All lines of a file that have something to show, by zero-based line. */
+export function linesView(record: PadRecord, file: string = record.file): Map<number, LineView> {
+  const views = new Map<number, LineView>();
+  const at = (line: number): LineView => {
+    let view = views.get(line);
+    if (!view) {
+      view = { line, state: 'none', hits: 0, heat: 0, way: false, title: '', items: [] };
+      views.set(line, view);
+    }
+    return view;
+  };
+  const executed = record.target !== 'none';
+  if (executed) for (const report of lineStates(record, file)) Object.assign(at(report.line), { state: report.state, hits: report.hits, heat: heatOf(report.hits), way: report.way, title: stateTitle(report) });
+  for (const { error, test } of errorsOf(record)) {
+    if (error.file !== file) continue;
+    const view = at(error.range.start.line);
+    view.state = 'failed';
+    view.title ||= 'failed here';
+    view.items.push(errorItem(error, test));
+  }
+  if (record.stop && record.outcome === 'stopped' && record.stop.file === file && record.stop.range) {
+    at(record.stop.range.start.line).items.push({ kind: 'error', text: record.stop.message, title: record.stop.message });
+  }
+  for (const test of record.tests) if (test.file === file) at(test.line).items.push(testItem(test));
+  const testLines = new Set(record.tests.filter((test) => test.file === file).map((test) => test.line));
+  if (executed) {
+    for (const item of callItems(record, file)) at(item.line).items.push(item.item);
+    for (const [line, histories] of historiesByLine(record, file)) {
+      const items = valueItems(histories, testLines.has(line));
+      if (items.length > 0) at(line).items.push(...items);
+    }
+  }
+  return views;
+}
+
+function errorsOf(record: PadRecord): { error: RecordError; test?: TestResult }[] {
+  const list: { error: RecordError; test?: TestResult }[] = record.errors.map((error) => ({ error }));
+  for (const test of record.tests) if (test.error && test.state === 'failed') list.push({ error: test.error, test });
+  return list;
+}
+
+function errorItem(error: RecordError, test?: TestResult): MarginItem {
+  if (test && error.expected && error.received) {
+    const text = `received ${valueText(error.received, 60)}, expected ${valueText(error.expected, 60)}`;
+    return { kind: 'error', text, title: `${test.name}: ${error.message}` };
+  }
+  const text = errorText(error);
+  return { kind: 'error', text: firstLine(text), title: text };
+}
+
+/** Name and message of an error, as a person says them. */
+export function errorText(error: RecordError): string {
+  if (error.kind === 'syntax' || error.kind === 'resolve') return error.message;
+  if (error.value) return error.kind === 'rejection' ? `rejected with ${valueText(error.value, 120)}` : `threw ${valueText(error.value, 120)}`;
+  return error.message === '' ? error.name : `${error.name}: ${error.message}`;
+}
+
+function firstLine(text: string): string {
+  const end = text.indexOf('\n');
+  return end < 0 ? text : text.slice(0, end);
+}
+
+function testItem(test: TestResult): MarginItem {
+  const time = durationText(test.durationMs);
+  switch (test.state) {
+    case 'passed':
+      return { kind: 'passed', text: `✓ ${time}`, title: `${test.name}: passed in ${time}` };
+    case 'failed':
+      return { kind: 'failed', text: `✗ failed`, title: `${test.name}: failed${test.error ? `: ${test.error.message}` : ''}` };
+    case 'skipped':
+    case 'todo':
+      return { kind: 'skipped', text: `- ${test.state === 'todo' ? 'to do' : 'skipped'}`, title: `${test.name}: ${test.state}` };
+    default:
+      return { kind: 'skipped', text: '… running', title: `${test.name}: not ended yet` };
+  }
+}
+
+/** `0.2 ms`, `12 ms`, `1.4 s`. */
+export function durationText(ms: number): string {
+  if (ms >= 1000) return `${(ms / 1000).toFixed(1)} s`;
+  return ms >= 10 ? `${Math.round(ms)} ms` : `${ms.toFixed(1)} ms`;
+}
+
+function callItems(record: PadRecord, fileName: string): { line: number; item: MarginItem }[] {
+  const file = record.program.files.find((one) => one.file === fileName);
+  const cells = file && record.counts.get(file.unit);
+  if (!file || !cells) return [];
+  const found: { line: number; item: MarginItem }[] = [];
+  for (const site of file.sites) {
+    if (site.kind !== 'function') continue;
+    const count = cells[site.cell] ?? 0;
+    const line = file.lines.lineAt(site.start);
+    if (count < 2 || file.lines.lineAt(site.end - 1) === line) continue;
+    found.push({ line, item: { kind: 'calls', text: `×${count.toLocaleString('en-US')}`, title: `${site.name || 'function'} was called ${count.toLocaleString('en-US')} times` } });
+  }
+  return found;
+}
+
+/** Values of one line: those of its outermost code, each named when there are several. */
+function valueItems(histories: History[], isTest: boolean): MarginItem[] {
+  const shown = histories.filter((history) => worthShowing(history, isTest));
+  if (shown.length === 0) return [];
+  const depth = (history: History): number => history.within;
+  const outermost = Math.min(...shown.map(depth));
+  const same = shown.filter((history) => depth(history) === outermost);
+  const conditions = same.filter((history) => history.kind === 'condition');
+  let chosen = same.filter((history) => history.kind !== 'condition' && history.kind !== 'default');
+  if (chosen.length === 0) chosen = conditions.length > 0 ? conditions.slice(0, 2) : same;
+  // What is inside another value of the line says less than the whole.
+  chosen = chosen.filter((history) => !chosen.some((other) => other !== history && other.kind === 'expression' && contains(other, history) && !isNamed(history)));
+  const named = chosen.length > 1;
+  return chosen.slice(0, 6).map((history) => seriesItem(history, named && history.name !== '' && isNamed(history)));
+}
+
+function isNamed(history: History): boolean {
+  return history.kind !== 'expression' && history.kind !== 'return' && history.kind !== 'condition' && history.kind !== 'await';
+}
+
+function contains(outer: History, inner: History): boolean {
+  const before = (a: History['range']['start'], b: History['range']['start']): boolean => a.line < b.line || (a.line === b.line && a.character <= b.character);
+  return before(outer.range.start, inner.range.start) && before(inner.range.end, outer.range.end);
+}
+
+function worthShowing(history: History, isTest: boolean): boolean {
+  if (history.kind !== 'expression' && history.kind !== 'return') return true;
+  if (isTest) return false;
+  // A call that gives nothing back has nothing to show.
+  return history.samples.some((sample) => sample.value.type !== 'undefined');
+}
+
+function seriesItem(history: History, named: boolean): MarginItem {
+  const { samples, visits } = history;
+  const texts = samples.length <= 4 ? samples.map((sample) => short(sample.value, samples.length === 1 ? 160 : 48)) : [];
+  let text: string;
+  if (samples.length <= 4) text = texts.join(' · ');
+  else
+    text = `${samples
+      .slice(0, 3)
+      .map((sample) => short(sample.value, 32))
+      .join(' · ')} … ${short(samples[samples.length - 1]!.value, 48)}`;
+  if (named) text = `${history.name} ${text}`;
+  const item: MarginItem = { kind: 'value', text, title: titleOf(history) };
+  if (visits > samples.length || samples.length > 4) item.count = `×${visits.toLocaleString('en-US')}`;
+  const numbers = samples.filter((sample) => sample.value.type === 'number' && Number.isFinite(Number(sample.value.text)));
+  if (samples.length > 2 && numbers.length === samples.length) item.series = spread(numbers, 32);
+  return item;
+}
+
+function short(value: Value, limit: number): string {
+  return valueText(value, limit);
+}
+
+function titleOf(history: History): string {
+  const { samples, visits } = history;
+  const last = samples[samples.length - 1]!;
+  const head = `${history.name ? `${history.name}: ` : ''}${valueText(last.value, 2_000)}`;
+  if (visits <= 1) return head;
+  const left = visits - samples.length;
+  return `${head}\nvisit ${last.visit.toLocaleString('en-US')} of ${visits.toLocaleString('en-US')}${left > 0 ? `; ${samples.length} sampled, ${left.toLocaleString('en-US')} counted only` : ''}`;
+}
+
+/** At most `limit` numbers, evenly spread over the visits (samples are denser at the start of a run than later). */
+function spread(samples: History['samples'], limit: number): number[] {
+  const first = samples[0]!.visit;
+  const last = samples[samples.length - 1]!.visit;
+  const points = Math.min(limit, samples.length);
+  const result: number[] = [];
+  let at = 0;
+  for (let i = 0; i < points; i++) {
+    const visit = first + (i * (last - first)) / (points - 1);
+    while (at + 1 < samples.length && samples[at + 1]!.visit <= visit) at++;
+    result.push(Number(samples[at]!.value.text));
+  }
+  return result;
+}

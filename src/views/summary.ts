@@ -1,0 +1,33 @@
+/** The state of a run in one line: what the top of the window and the last line of a listing say. */
+import type { PadRecord } from '../record/record.js';
+import { durationText } from './margin.js';
+
+export interface Summary {
+  /** `worker · 6 ms`. */
+  run: string;
+  /** `1 error · 1 of 4 tests failed`, or empty when all is well. */
+  trouble: string;
+  /** `4 tests passed`, or empty. */
+  tests: string;
+}
+
+export function summaryOf(record: PadRecord): Summary {
+  const tests = record.tests.filter((test) => !test.suite);
+  const failed = tests.filter((test) => test.state === 'failed').length;
+  const running = tests.filter((test) => test.state === 'running').length;
+  const trouble: string[] = [];
+  if (record.outcome === 'syntax') trouble.push(`${plural(record.errors.length, 'syntax error')}`);
+  else if (record.errors.length > 0) trouble.push(plural(record.errors.length, 'error'));
+  if (record.stop && record.outcome === 'stopped') trouble.push(`stopped: ${record.stop.message}`);
+  if (failed > 0) trouble.push(`${failed} of ${plural(tests.length, 'test')} failed`);
+  if (running > 0) trouble.push(`${plural(running, 'test')} not ended`);
+  return {
+    run: record.target === 'none' ? 'did not run' : `${record.target} · ${durationText(record.durationMs)}${record.ended ? '' : ' · going on'}`,
+    trouble: trouble.join(' · '),
+    tests: tests.length > 0 && failed === 0 && running === 0 ? `${plural(tests.length, 'test')} passed` : '',
+  };
+}
+
+export function plural(count: number, noun: string): string {
+  return `${count.toLocaleString('en-US')} ${noun}${count === 1 ? '' : 's'}`;
+}
