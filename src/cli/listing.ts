@@ -24,12 +24,23 @@ export function listingLines(record: PadRecord, lines: LineTable, options: Listi
   const count = lines.lineCount - (lines.line(lines.lineCount - 1) === '' ? 1 : 0);
   const digits = Math.max(2, String(count).length);
   const shown: { code: string; view: LineView | undefined; number: string }[] = [];
-  for (let i = 0; i < count; i++) shown.push({ code: harmless(lines.line(i).replace(/\t/g, '  ').replace(/^\uFEFF/, '')), view: views.get(i), number: String(i + 1).padStart(digits) });
+  for (let i = 0; i < count; i++)
+    shown.push({
+      code: harmless(
+        lines
+          .line(i)
+          .replace(/\t/g, '  ')
+          .replace(/^\uFEFF/, ''),
+      ),
+      view: views.get(i),
+      number: String(i + 1).padStart(digits),
+    });
   const head = digits + 4;
   return shown.map(({ code, view, number }) => {
     const room = width - head;
     const items = view?.items ?? [];
-    const margin = items.length > 0 ? marginText(items, paint, Math.max(12, Math.min(room - 4, room - Math.min(widthOf(code), Math.max(room - 28, 16)) - 3))) : '';
+    const margin =
+      items.length > 0 ? marginText(items, paint, Math.max(12, Math.min(room - 4, room - Math.min(widthOf(code), Math.max(room - 28, 16)) - 3))) : '';
     const codeRoom = margin === '' ? room : Math.max(16, room - widthOf(strip(margin)) - 3);
     const text = cut(code, codeRoom);
     return `${railOf(view, paint)} ${paint.dim(number)}  ${text}${margin === '' ? '' : ` ${paint.dim('│')} ${margin}`}`.trimEnd();
@@ -62,7 +73,8 @@ function marginText(items: MarginItem[], paint: Paint, width: number): string {
     const tail = item.count ? ` ${item.count}` : '';
     const text = cut(harmless(item.text.replace(/\n/g, '↵')), Math.max(3, left - widthOf(tail) - widthOf(spark)));
     left -= widthOf(text) + widthOf(tail) + widthOf(spark) + 3;
-    const colour = item.kind === 'error' || item.kind === 'failed' ? paint.fail : item.kind === 'passed' ? paint.pass : item.kind === 'value' ? paint.value : paint.dim;
+    const colour =
+      item.kind === 'error' || item.kind === 'failed' ? paint.fail : item.kind === 'passed' ? paint.pass : item.kind === 'value' ? paint.value : paint.dim;
     parts.push(`${colour(text)}${paint.dim(tail)}${paint.value(spark)}`);
   }
   return parts.join(paint.dim(' · '));
@@ -78,7 +90,7 @@ export function sparkline(numbers: readonly number[], width: number): string {
 }
 
 function strip(text: string): string {
-  // eslint-disable-next-line no-control-regex
+   
   return text.replace(/\u001b\[[0-9;]*m/g, '');
 }
 
@@ -98,11 +110,19 @@ export function consoleLines(record: PadRecord, options: ListingOptions): string
   }
   const result: string[] = [];
   for (const entry of record.console) {
-    const mark = entry.level === 'error' ? paint.fail('! ') : entry.level === 'warn' ? paint.straw('* ') : entry.level === 'stdout' || entry.level === 'stderr' ? paint.dim('> ') : '  ';
+    const mark =
+      entry.level === 'error'
+        ? paint.fail('! ')
+        : entry.level === 'warn'
+          ? paint.straw('* ')
+          : entry.level === 'stdout' || entry.level === 'stderr'
+            ? paint.dim('> ')
+            : '  ';
     const indent = '  '.repeat(entry.indent);
     const text = entry.text.split('\n').map((line) => harmless(line));
     text.forEach((line, index) => result.push(`${paint.dim((index === 0 ? placeOf(entry) : '').padStart(digits))} ${mark}${indent}${line}`));
-    for (const frame of entry.frames ?? []) if (frame.local) result.push(`${' '.repeat(digits)}   ${paint.dim(`${frame.name || 'top level'} ${place(frame.file, frame.range.start.line, cwd)}`)}`);
+    for (const frame of entry.frames ?? [])
+      if (frame.local) result.push(`${' '.repeat(digits)}   ${paint.dim(`${frame.name || 'top level'} ${place(frame.file, frame.range.start.line, cwd)}`)}`);
   }
   if (record.consoleOmitted > 0) result.push(paint.dim(`${' '.repeat(digits)}   ${plural(record.consoleOmitted, 'line')} more were printed and only counted`));
   return result;
@@ -117,17 +137,30 @@ export function errorLines(record: PadRecord, options: ListingOptions): string[]
     result.push(`${paint.fail('✗')} ${place(error.file, error.range.start.line, cwd)}  ${prefix}${harmless(text[0]!)}`);
     for (const more of text.slice(1, 12)) result.push(`    ${harmless(more)}`);
     if (error.received && error.expected) {
-      result.push(`    received ${paint.fail(harmless(valueText(error.received, 300)))}`, `    expected ${paint.pass(harmless(valueText(error.expected, 300)))}`);
+      result.push(
+        `    received ${paint.fail(harmless(valueText(error.received, 300)))}`,
+        `    expected ${paint.pass(harmless(valueText(error.expected, 300)))}`,
+      );
     }
     const local = error.frames.filter((frame) => frame.local);
-    if (local.length > 1) result.push(paint.dim(`    ${local.slice(0, 8).map((frame) => `${frame.name || 'top level'} ${place(frame.file, frame.range.start.line, cwd)}`).join(' · ')}`));
+    if (local.length > 1)
+      result.push(
+        paint.dim(
+          `    ${local
+            .slice(0, 8)
+            .map((frame) => `${frame.name || 'top level'} ${place(frame.file, frame.range.start.line, cwd)}`)
+            .join(' · ')}`,
+        ),
+      );
     if (error.cause) add(error.cause, 'caused by ');
     for (const inner of error.errors ?? []) add(inner, 'among them ');
   };
   for (const error of record.errors) add(error, error.kind === 'rejection' ? 'nobody handled this rejection: ' : '');
   for (const test of record.tests) if (test.error && test.state === 'failed') add(test.error, `${[...test.path, test.name].join(' > ')}: `);
   if (record.stop && record.outcome === 'stopped')
-    result.push(`${paint.fail('✗')} ${record.stop.range && record.stop.file ? `${place(record.stop.file, record.stop.range.start.line, cwd)}  ` : ''}stopped: ${harmless(record.stop.message)}`);
+    result.push(
+      `${paint.fail('✗')} ${record.stop.range && record.stop.file ? `${place(record.stop.file, record.stop.range.start.line, cwd)}  ` : ''}stopped: ${harmless(record.stop.message)}`,
+    );
   return result;
 }
 
@@ -164,4 +197,3 @@ export function recordText(record: PadRecord, lines: LineTable, options: Listing
   if (errors.length > 0) sections.push([paint.bold('Errors'), ...errors]);
   return `${sections.map((section) => section.join('\n')).join('\n\n')}\n`;
 }
-

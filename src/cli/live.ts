@@ -14,7 +14,9 @@ export async function liveCommand(entry: string, args: string[]): Promise<number
   const live = createLive({ file, argv: args });
   const say = (name: string, text: string, details: readonly string[], colour: (text: string) => string): void => {
     const short = relative(cwd, name);
-    process.stderr.write(`${paint.bold(short === '' || short.startsWith('..') ? name : short)}  ${colour(harmless(text))}\n${details.map((line) => `    ${harmless(line)}\n`).join('')}`);
+    process.stderr.write(
+      `${paint.bold(short === '' || short.startsWith('..') ? name : short)}  ${colour(harmless(text))}\n${details.map((line) => `    ${harmless(line)}\n`).join('')}`,
+    );
   };
   live.session.onEvent((event) => say(event.file, event.text, event.details, event.kind === 'patched' ? paint.pass : paint.fail));
 

@@ -17,7 +17,10 @@ function command(): Command {
     .version(version)
     .exitOverride()
     .showHelpAfterError('(usher-anvil --help lists the commands)')
-    .addHelpText('after', '\nExamples:\n  usher-anvil open              the workbench on this folder\n  usher-anvil run tolls.ts      one run, values beside the lines\n  usher-anvil live chamber.ts   a program that takes changes while it runs');
+    .addHelpText(
+      'after',
+      '\nExamples:\n  usher-anvil open              the workbench on this folder\n  usher-anvil run tolls.ts      one run, values beside the lines\n  usher-anvil live chamber.ts   a program that takes changes while it runs',
+    );
   program
     .command('run')
     .argument('<pad>', 'file to execute: .ts .tsx .mts .cts .js .jsx .mjs .cjs')
@@ -28,7 +31,10 @@ function command(): Command {
     .option('--process', 'run on the main thread of a process of its own')
     .option('--memory <mb>', 'heap limit of the pad in megabytes', '512')
     .option('--width <columns>', 'width of the listing; the window by default, 120 in a pipe')
-    .addHelpText('after', `${RAIL_HELP}\n\nExit code: 0 it ran, 1 the pad failed, 2 wrong usage.\n\nExamples:\n  usher-anvil run tolls.ts\n  usher-anvil run tolls.ts --format json > record.json\n  usher-anvil run keeper.ts --process < answers.txt`)
+    .addHelpText(
+      'after',
+      `${RAIL_HELP}\n\nExit code: 0 it ran, 1 the pad failed, 2 wrong usage.\n\nExamples:\n  usher-anvil run tolls.ts\n  usher-anvil run tolls.ts --format json > record.json\n  usher-anvil run keeper.ts --process < answers.txt`,
+    )
     .action(async (pad: string, args: string[], options) => {
       process.exitCode = await (await import('./run.js')).runCommand(pad, args, options);
     });
@@ -37,7 +43,10 @@ function command(): Command {
     .argument('<pad>', 'file to execute')
     .description('the listing of a pad in the terminal, redrawn at each save')
     .option('--process', 'run on the main thread of a process of its own')
-    .addHelpText('after', `${RAIL_HELP}\n\nKeys: arrows, page up and down scroll; q ends. In a pipe each run is printed plainly.\n\nExample:\n  usher-anvil watch tolls.ts`)
+    .addHelpText(
+      'after',
+      `${RAIL_HELP}\n\nKeys: arrows, page up and down scroll; q ends. In a pipe each run is printed plainly.\n\nExample:\n  usher-anvil watch tolls.ts`,
+    )
     .action(async (pad: string, options) => {
       process.exitCode = await (await import('./watch.js')).watchCommand(pad, options);
     });
@@ -46,7 +55,10 @@ function command(): Command {
     .argument('[path]', 'a pad, or a folder of pads', '.')
     .description('start the workbench and print its address')
     .option('--port <port>', 'port on 127.0.0.1; a free one by default')
-    .addHelpText('after', '\nThe workbench listens on 127.0.0.1 only and asks for the token in its address.\n\nExamples:\n  usher-anvil open\n  usher-anvil open examples/tolls/tolls.ts --port 4180')
+    .addHelpText(
+      'after',
+      '\nThe workbench listens on 127.0.0.1 only and asks for the token in its address.\n\nExamples:\n  usher-anvil open\n  usher-anvil open examples/tolls/tolls.ts --port 4180',
+    )
     .action(async (path: string, options) => {
       process.exitCode = await (await import('./open.js')).openCommand(path, options);
     });
@@ -55,7 +67,10 @@ function command(): Command {
     .argument('<entry>', 'first file of the program')
     .argument('[args...]', 'arguments of the program')
     .description('start a program that takes changes at every save while it keeps running')
-    .addHelpText('after', '\nAt each save one line says what was done: functions patched, names added, and what could not be changed.\n\nExamples:\n  usher-anvil live chamber.ts\n  usher-anvil live lock-house.ts -- --port 8080')
+    .addHelpText(
+      'after',
+      '\nAt each save one line says what was done: functions patched, names added, and what could not be changed.\n\nExamples:\n  usher-anvil live chamber.ts\n  usher-anvil live lock-house.ts -- --port 8080',
+    )
     .action(async (entry: string, args: string[]) => {
       process.exitCode = await (await import('./live.js')).liveCommand(entry, args);
     });

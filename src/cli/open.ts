@@ -1,1 +1,29 @@
-export async function openCommand(_p: string, _o: { port?: string }): Promise<number> { return 0; }
+/** `usher-anvil open`: starts the workbench and prints its address. */
+import { statSync } from 'node:fs';
+import { dirname, resolve } from 'node:path';
+import { fileError, padPath } from '../hosts/node/files.js';
+import { startServer, type ServerOptions } from '../server/server.js';
+import { wholeNumber } from './run.js';
+
+/** Serves until interrupted; resolves with the exit code. */
+export async function openCommand(path: string, options: { port?: string }): Promise<number> {
+  const cwd = process.cwd();
+  const absolute = resolve(cwd, path);
+  let folder: boolean;
+  try {
+    folder = statSync(absolute).isDirectory();
+  } catch (error) {
+    throw fileError(path, error);
+  }
+  const server: ServerOptions = folder ? { root: absolute } : { root: dirname(absolute), pad: padPath(path, cwd) };
+  if (options.port !== undefined) server.port = wholeNumber(options.port, '--port');
+  const running = await startServer(server);
+  process.stdout.write(`The workbench is open at\n  ${running.url}\nCtrl+C ends it.\n`);
+  return new Promise((resolveCommand) => {
+    const end = (): void => {
+      void running.close().then(() => resolveCommand(0));
+    };
+    process.once('SIGINT', end);
+    process.once('SIGTERM', end);
+  });
+}

@@ -138,7 +138,10 @@ class Screen {
     this.top = Math.min(this.top, Math.max(0, listing.length - space));
     const visible = listing.slice(this.top, this.top + space);
     while (visible.length < space) visible.push('');
-    const more = listing.length > space ? options.paint.dim(`lines ${this.top + 1}–${Math.min(listing.length, this.top + space)} of ${listing.length}, arrows scroll · `) : '';
+    const more =
+      listing.length > space
+        ? options.paint.dim(`lines ${this.top + 1}–${Math.min(listing.length, this.top + space)} of ${listing.length}, arrows scroll · `)
+        : '';
     this.draw([headLine(record, options), ...visible, `${more}${options.paint.dim('q ends')}`, ...dock].slice(0, rows), options.width);
   }
 
@@ -167,7 +170,7 @@ class Screen {
 function clip(line: string, width: number): string {
   let used = 0;
   let result = '';
-  // eslint-disable-next-line no-control-regex
+   
   for (const part of line.split(/(\u001b\[[0-9;]*m)/)) {
     if (part.startsWith('\u001b[')) result += part;
     else if (used < width) {

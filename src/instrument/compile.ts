@@ -58,7 +58,13 @@ export interface Compiled {
 export function compile(outline: Outline, options: CompileOptions): Compiled {
   const { parsed } = outline;
   const { translator, depth = 'values', form = 'linked', patchable = false } = options;
-  const probed = probe(outline, { depth, form, patchable, ...(options.patchIds ? { patchIds: options.patchIds } : {}), ...(options.late ? { late: options.late } : {}) });
+  const probed = probe(outline, {
+    depth,
+    form,
+    patchable,
+    ...(options.patchIds ? { patchIds: options.patchIds } : {}),
+    ...(options.late ? { late: options.late } : {}),
+  });
   const { edits, prefix: p } = probed;
   const links: Link[] = probed.links.map((entry) => ({ specifier: entry.specifier, attributes: entry.attributes, start: entry.at.start, end: entry.at.end }));
   const script = parsed.goal === 'script';
@@ -66,15 +72,25 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
   let jsx = `${p}j`;
   if (outline.hasJsx) {
     const react = outline.imports.filter((entry) => !entry.typeOnly).findIndex((entry) => entry.names.some((name) => name.local === 'React'));
-    if (react >= 0 && form === 'linked') jsx = outline.imports.filter((entry) => !entry.typeOnly)[react]!.names.find((name) => name.local === 'React')!.imported === '*' ? `${p}i${react}` : `${p}i${react}.default`;
+    if (react >= 0 && form === 'linked')
+      jsx =
+        outline.imports.filter((entry) => !entry.typeOnly)[react]!.names.find((name) => name.local === 'React')!.imported === '*'
+          ? `${p}i${react}`
+          : `${p}i${react}.default`;
     else if (outline.topLevel.has('React') || form !== 'linked') jsx = 'React';
     else links.push({ specifier: /@jsxImportSource\s+(\S+)/.exec(parsed.text)?.[1] ?? 'react', attributes: {}, start: 0, end: 0 });
   }
-  const implicit = jsx === `${p}j` && outline.hasJsx ? `const ${p}j=${p}i${links.length - 1}.createElement?${p}i${links.length - 1}:${p}i${links.length - 1}.default;` : '';
+  const implicit =
+    jsx === `${p}j` && outline.hasJsx ? `const ${p}j=${p}i${links.length - 1}.createElement?${p}i${links.length - 1}:${p}i${links.length - 1}.default;` : '';
 
   if (form === 'linked') {
     const strict = !script || (parsed.program!.directives as { value: { value: string } }[]).some((directive) => directive.value.value === 'use strict');
-    const parameters = [...(script ? ['exports', 'require', 'module', '__filename', '__dirname'] : []), `${p}m`, `${p}n`, ...links.map((_, index) => `${p}i${index}`)];
+    const parameters = [
+      ...(script ? ['exports', 'require', 'module', '__filename', '__dirname'] : []),
+      `${p}m`,
+      `${p}n`,
+      ...links.map((_, index) => `${p}i${index}`),
+    ];
     edits.header = `(${outline.topLevelAwait ? 'async ' : ''}function${cyclic ? '*' : ''}(${parameters.join(',')}){${strict ? '"use strict";' : ''}${depth === 'off' ? '' : probeNames(p, `${p}n`)}${patchable ? `const ${p}p=${p}m.patches;` : ''}${exportsOf(outline, p)}${implicit}${probed.defaultFunction ? `${p}m.named(${p}d);` : ''}${patchable ? `${p}m.hook((${p}x)=>eval(${p}x));` : ''}${cyclic ? 'yield;' : ''}`;
     edits.footer = '\n})';
   } else edits.header = depth === 'off' ? '' : standalone(p, parsed.file, probed.sites);
@@ -98,7 +114,12 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
     original: new LineTable(parsed.text),
   };
   if (!needsTranslation) return { ...result, code: edited.code, generated: edited.generated, source: edited.source };
-  const translated = translator.translate(edited.code, { goal: form === 'module' ? 'module' : 'script', jsx, typescript: typed, tsx: parsed.language === 'tsx' });
+  const translated = translator.translate(edited.code, {
+    goal: form === 'module' ? 'module' : 'script',
+    jsx,
+    typescript: typed,
+    tsx: parsed.language === 'tsx',
+  });
   const between = new LineTable(edited.code);
   const { generated, source } = segmentsOf(translated, (line, character) => edited.originalOffset(between.offsetAt({ line, character })));
   let { code } = translated;
@@ -143,7 +164,10 @@ function standalone(p: string, file: string, sites: readonly Site[]): string {
   );
 }
 
-function segmentsOf(translated: { code: string; map: string }, back: (line: number, character: number) => number): { generated: Int32Array; source: Int32Array } {
+function segmentsOf(
+  translated: { code: string; map: string },
+  back: (line: number, character: number) => number,
+): { generated: Int32Array; source: Int32Array } {
   const map = new TraceMap(translated.map);
   const lines = new LineTable(translated.code);
   const generated: number[] = [];
@@ -236,7 +260,11 @@ export function mapOf(compiled: Pick<Compiled, 'file' | 'code' | 'generated' | '
   const add = (at: number, from: number): void => {
     const place = lines.positionAt(at);
     const back = originals.positionAt(from);
-    addMapping(map, { generated: { line: place.line + 1, column: place.character }, source: compiled.file, original: { line: back.line + 1, column: back.character } });
+    addMapping(map, {
+      generated: { line: place.line + 1, column: place.character },
+      source: compiled.file,
+      original: { line: back.line + 1, column: back.character },
+    });
   };
   for (let i = 0; i < compiled.generated.length; i++) {
     const start = compiled.generated[i]!;
@@ -249,4 +277,3 @@ export function mapOf(compiled: Pick<Compiled, 'file' | 'code' | 'generated' | '
   }
   return toEncodedMap(map);
 }
-

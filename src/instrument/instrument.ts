@@ -811,7 +811,10 @@ class Walker {
     const outer = this.within;
     const index = this.classes.get(node);
     if (this.options.patchable && index !== undefined && this.outline.classes[index]!.parent < 0)
-      this.edits.insert(node.body.start + 1, `static{${this.p}m.classHook(${JSON.stringify(this.outline.classes[index]!.path)},this,(${this.p}x)=>eval(${this.p}x))}`);
+      this.edits.insert(
+        node.body.start + 1,
+        `static{${this.p}m.classHook(${JSON.stringify(this.outline.classes[index]!.path)},this,(${this.p}x)=>eval(${this.p}x))}`,
+      );
     for (const member of node.body.body as Node[]) {
       for (const decorator of (member.decorators ?? []) as Node[]) this.expression(decorator.expression, false);
       if (member.computed && member.key) this.expression(member.key, false);
@@ -824,7 +827,8 @@ class Walker {
         case 'ClassPrivateProperty':
         case 'ClassAccessorProperty':
           if (member.value) {
-            if (this.values && !isDefinition(member.value)) this.wrap('declaration', member.value, this.sliceName(member.key), member.key.start, member.key.end);
+            if (this.values && !isDefinition(member.value))
+              this.wrap('declaration', member.value, this.sliceName(member.key), member.key.start, member.key.end);
             else this.expression(member.value, false);
           }
           break;
@@ -1090,7 +1094,9 @@ function isSafe(node: Node): boolean {
   switch (node.type) {
     case 'VariableDeclaration':
       return (
-        node.kind !== 'using' && node.kind !== 'await using' && (node.declarations as Node[]).every((declarator) => declarator.id.type === 'Identifier' && (!declarator.init || isSafeExpression(declarator.init)))
+        node.kind !== 'using' &&
+        node.kind !== 'await using' &&
+        (node.declarations as Node[]).every((declarator) => declarator.id.type === 'Identifier' && (!declarator.init || isSafeExpression(declarator.init)))
       );
     case 'ExportNamedDeclaration':
       return node.declaration ? isSafe(node.declaration) : true;
@@ -1117,8 +1123,8 @@ function isSafeExpression(node: Node): boolean {
     case 'ArrayExpression':
       return (node.elements as (Node | null)[]).every((element) => element === null || isSafeExpression(element));
     case 'ObjectExpression':
-      return (node.properties as Node[]).every(
-        (property) => property.type === 'ObjectMethod' ? !property.computed : property.type === 'ObjectProperty' && !property.computed && isSafeExpression(property.value),
+      return (node.properties as Node[]).every((property) =>
+        property.type === 'ObjectMethod' ? !property.computed : property.type === 'ObjectProperty' && !property.computed && isSafeExpression(property.value),
       );
     default:
       return false;

@@ -29,7 +29,14 @@ class Part {
   }
 
   edits(node: Node): { text: (from: number, to: number) => string; prefix: string; blank: (from: number, to: number) => void } {
-    const options: ProbeOptions = { depth: 'off', form: 'linked', patchable: true, patchIds: this.options.patchIds, late: this.options.late, ...(this.options.replaces ? { root: node } : {}) };
+    const options: ProbeOptions = {
+      depth: 'off',
+      form: 'linked',
+      patchable: true,
+      patchIds: this.options.patchIds,
+      late: this.options.late,
+      ...(this.options.replaces ? { root: node } : {}),
+    };
     const { edits, prefix } = probePart(this.outline, node, options);
     return { text: (from, to) => edits.applyTo(this.base, from, to), prefix, blank: (from, to) => edits.blank(from, to) };
   }

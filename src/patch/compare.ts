@@ -116,11 +116,23 @@ class Comparer {
       return;
     }
     if (to.inBlock) {
-      this.changes.push({ kind: 'cannot', name, reason: 'it stands inside a block whose own names later code cannot see: move it to the top level, or restart' });
+      this.changes.push({
+        kind: 'cannot',
+        name,
+        reason: 'it stands inside a block whose own names later code cannot see: move it to the top level, or restart',
+      });
       return;
     }
-    if (to.kind === 'arrow' && parametersOf(this.before, from) !== parametersOf(this.after, to) && !(simpleParameters(from) && simpleParameters(to) && to.node.params.length <= from.node.params.length)) {
-      this.changes.push({ kind: 'cannot', name, reason: 'an arrow function in place cannot be given more parameters than it had: restart, or write it as a function' });
+    if (
+      to.kind === 'arrow' &&
+      parametersOf(this.before, from) !== parametersOf(this.after, to) &&
+      !(simpleParameters(from) && simpleParameters(to) && to.node.params.length <= from.node.params.length)
+    ) {
+      this.changes.push({
+        kind: 'cannot',
+        name,
+        reason: 'an arrow function in place cannot be given more parameters than it had: restart, or write it as a function',
+      });
       return;
     }
     this.changes.push({ kind: 'function', name, before, after });
@@ -157,7 +169,8 @@ class Comparer {
     const members = (outline: Outline, owner: number): Map<string, number> => {
       const found = new Map<string, number>();
       outline.functions.forEach((info, index) => {
-        if (info.owner === owner) found.set(`${info.isStatic ? 'static ' : ''}${info.kind === 'getter' ? 'get ' : info.kind === 'setter' ? 'set ' : ''}${info.name}`, index);
+        if (info.owner === owner)
+          found.set(`${info.isStatic ? 'static ' : ''}${info.kind === 'getter' ? 'get ' : info.kind === 'setter' ? 'set ' : ''}${info.name}`, index);
       });
       return found;
     };
@@ -168,7 +181,12 @@ class Comparer {
       oldMembers.delete(key);
       const shown = `${name}.${key}`;
       if (match === undefined) {
-        if (info.name.startsWith('#')) this.changes.push({ kind: 'cannot', name: shown, reason: 'a class that is made cannot be given a new private member: restart, or write it without #' });
+        if (info.name.startsWith('#'))
+          this.changes.push({
+            kind: 'cannot',
+            name: shown,
+            reason: 'a class that is made cannot be given a new private member: restart, or write it without #',
+          });
         else if (info.kind === 'constructor') this.changes.push({ kind: 'class-shape', name, what: 'its constructor' });
         else this.changes.push({ kind: 'added-member', name: shown, className: name, after: index });
         continue;
@@ -177,7 +195,8 @@ class Comparer {
       this.matchInner(match, index);
       if (textOf(this.before, this.before.functions[match]!.node) === textOf(this.after, info.node)) continue;
       if (info.kind === 'constructor') this.changes.push({ kind: 'class-shape', name, what: 'its constructor' });
-      else if (this.before.functions[match]!.generator !== info.generator) this.changes.push({ kind: 'cannot', name: shown, reason: 'a generator cannot become a plain method in place, nor the other way round' });
+      else if (this.before.functions[match]!.generator !== info.generator)
+        this.changes.push({ kind: 'cannot', name: shown, reason: 'a generator cannot become a plain method in place, nor the other way round' });
       else if (info.name === '[computed]') this.changes.push({ kind: 'cannot', name: shown, reason: 'its key is computed' });
       else this.changes.push({ kind: 'member', name: shown, className: name, before: match, after: index });
     }
@@ -192,7 +211,12 @@ class Comparer {
         const names = boundNames(declarator.id).map((id) => id.name as string);
         for (const name of names) seen.add(name);
         const same = names.every((name) => old.has(name)) && this.before.parsed.text.includes(textOf(this.after, declarator));
-        if (!same) this.changes.push({ kind: 'cannot', name: names.join(', '), reason: 'a destructuring declaration cannot be changed in place: restart, or write it name by name' });
+        if (!same)
+          this.changes.push({
+            kind: 'cannot',
+            name: names.join(', '),
+            reason: 'a destructuring declaration cannot be changed in place: restart, or write it name by name',
+          });
         continue;
       }
       const name: string = declarator.id.name;
@@ -264,12 +288,22 @@ class Comparer {
       });
     }
     for (const list of left.values())
-      for (const statement of list) this.changes.push({ kind: 'statement', text: firstLine(textOf(this.before, statement.node)), line: lineOf(this.before, statement.start), added: false });
+      for (const statement of list)
+        this.changes.push({
+          kind: 'statement',
+          text: firstLine(textOf(this.before, statement.node)),
+          line: lineOf(this.before, statement.start),
+          added: false,
+        });
   }
 
   private imports(): void {
     const key = (outline: Outline): Set<string> =>
-      new Set(outline.imports.filter((entry) => !entry.typeOnly).flatMap((entry) => (entry.names.length === 0 ? [entry.specifier] : entry.names.map((name) => `${name.local} from '${entry.specifier}'`))));
+      new Set(
+        outline.imports
+          .filter((entry) => !entry.typeOnly)
+          .flatMap((entry) => (entry.names.length === 0 ? [entry.specifier] : entry.names.map((name) => `${name.local} from '${entry.specifier}'`))),
+      );
     const before = key(this.before);
     for (const text of key(this.after)) if (!before.has(text)) this.changes.push({ kind: 'import', text });
   }
@@ -332,7 +366,7 @@ function declaratorOf(statement: TopLevelStatement, name: string): Node | undefi
 }
 
 function sameKind(a: FunctionInfo, b: FunctionInfo): boolean {
-  return (a.kind === 'arrow') === (b.kind === 'arrow') && (a.owner >= 0) === (b.owner >= 0);
+  return (a.kind === 'arrow') === (b.kind === 'arrow') && a.owner >= 0 === b.owner >= 0;
 }
 
 function lineOf(outline: Outline, offset: number): number {

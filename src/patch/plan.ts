@@ -55,7 +55,13 @@ export function planChanges(module: LiveModule, after: Outline, translator: Tran
   for (const change of changes) {
     switch (change.kind) {
       case 'added-function':
-        steps.push({ kind: 'declare', file, name: change.name, code: functionExpression(after, after.functions[change.after]!, options), exported: change.exported });
+        steps.push({
+          kind: 'declare',
+          file,
+          name: change.name,
+          code: functionExpression(after, after.functions[change.after]!, options),
+          exported: change.exported,
+        });
         notes.push({ kind: 'added', name: change.name });
         break;
       case 'added-class':
@@ -63,28 +69,57 @@ export function planChanges(module: LiveModule, after: Outline, translator: Tran
         notes.push({ kind: 'added', name: change.name });
         break;
       case 'added-value':
-        assigns.push({ kind: 'declare', file, name: change.name, code: change.init ? valueExpression(after, change.init, options) : '(undefined)', exported: change.exported });
+        assigns.push({
+          kind: 'declare',
+          file,
+          name: change.name,
+          code: change.init ? valueExpression(after, change.init, options) : '(undefined)',
+          exported: change.exported,
+        });
         notes.push({ kind: 'added', name: change.name });
         break;
       case 'value':
         value(change);
         break;
       case 'function':
-        bodies.push({ kind: 'function', file, id: ids[change.after]!, code: functionExpression(after, after.functions[change.after]!, { ...options, replaces: true }) });
+        bodies.push({
+          kind: 'function',
+          file,
+          id: ids[change.after]!,
+          code: functionExpression(after, after.functions[change.after]!, { ...options, replaces: true }),
+        });
         notes.push({ kind: 'patched', name: change.name });
         if (closuresChanged(module.outline, change.before, after, change.after))
-          notes.push({ kind: 'kept', name: `closures that ${change.name} made before`, reason: 'they finish with the body they were made with; new ones get the new body' });
+          notes.push({
+            kind: 'kept',
+            name: `closures that ${change.name} made before`,
+            reason: 'they finish with the body they were made with; new ones get the new body',
+          });
         break;
       case 'member': {
         const info = after.functions[change.after]!;
-        bodies.push({ kind: 'function', file, id: ids[change.after]!, code: memberExpression(after, info, { ...options, replaces: true }), owner: { path: change.className, isStatic: info.isStatic } });
+        bodies.push({
+          kind: 'function',
+          file,
+          id: ids[change.after]!,
+          code: memberExpression(after, info, { ...options, replaces: true }),
+          owner: { path: change.className, isStatic: info.isStatic },
+        });
         notes.push({ kind: 'patched', name: change.name });
         break;
       }
       case 'added-member': {
         const info = after.functions[change.after]!;
         const member = info.kind === 'getter' || info.kind === 'setter' ? info.kind : 'method';
-        bodies.push({ kind: 'member', file, path: change.className, isStatic: info.isStatic, key: info.name, member, code: homeExpression(after, info, options) });
+        bodies.push({
+          kind: 'member',
+          file,
+          path: change.className,
+          isStatic: info.isStatic,
+          key: info.name,
+          member,
+          code: homeExpression(after, info, options),
+        });
         notes.push({ kind: 'added', name: change.name });
         break;
       }
@@ -101,7 +136,13 @@ export function planChanges(module: LiveModule, after: Outline, translator: Tran
     }
     const code = change.init ? valueExpression(after, change.init, options) : '(undefined)';
     if (module.late.has(change.name)) steps.push({ kind: 'declare', file, name: change.name, code, exported: false });
-    else assigns.push({ kind: 'assign', file, name: change.name, code: `(()=>{const before=${change.name};${change.name}=${code.replace(/\/\/# sourceURL.*$/, '')};return ()=>{${change.name}=before}})()` });
+    else
+      assigns.push({
+        kind: 'assign',
+        file,
+        name: change.name,
+        code: `(()=>{const before=${change.name};${change.name}=${code.replace(/\/\/# sourceURL.*$/, '')};return ()=>{${change.name}=before}})()`,
+      });
     notes.push({ kind: 'assigned', name: change.name });
   }
 }
@@ -115,7 +156,8 @@ function remark(change: Change, notes: PlanNote[]): void {
       notes.push({ kind: 'cannot', name: change.name, reason: `${change.what} changed: objects that exist keep theirs, and so do new ones until a restart` });
       break;
     case 'statement':
-      if (change.added) notes.push({ kind: 'waits', name: `line ${change.line}: ${change.text}`, reason: 'a statement is not run by itself in a program that runs' });
+      if (change.added)
+        notes.push({ kind: 'waits', name: `line ${change.line}: ${change.text}`, reason: 'a statement is not run by itself in a program that runs' });
       else notes.push({ kind: 'removed', name: change.text, reason: 'what it did before stays done' });
       break;
     case 'import':
@@ -129,7 +171,8 @@ function remark(change: Change, notes: PlanNote[]): void {
 
 /** Whether functions inside a changed function changed: those made before live on in their old form. */
 function closuresChanged(before: Outline, oldIndex: number, after: Outline, newIndex: number): boolean {
-  const inner = (outline: Outline, root: number): string[] => outline.functions.filter((info) => info.parent === root).map((info) => outline.parsed.text.slice(info.start, info.end));
+  const inner = (outline: Outline, root: number): string[] =>
+    outline.functions.filter((info) => info.parent === root).map((info) => outline.parsed.text.slice(info.start, info.end));
   const old = inner(before, oldIndex);
   const now = inner(after, newIndex);
   return old.length > 0 && now.some((text, index) => old[index] !== undefined && old[index] !== text);

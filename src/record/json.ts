@@ -11,7 +11,9 @@ const value: z.ZodType<Value> = z.lazy(() =>
   z.object({
     type: z.enum(['undefined', 'null', 'boolean', 'number', 'bigint', 'string', 'symbol', 'function', 'object']),
     text: z.string().optional(),
-    form: z.enum(['array', 'map', 'set', 'typed', 'buffer', 'date', 'regexp', 'error', 'promise', 'proxy', 'weak', 'iterator', 'boxed', 'class', 'getter', 'module']).optional(),
+    form: z
+      .enum(['array', 'map', 'set', 'typed', 'buffer', 'date', 'regexp', 'error', 'promise', 'proxy', 'weak', 'iterator', 'boxed', 'class', 'getter', 'module'])
+      .optional(),
     class: z.string().optional(),
     size: z.number().optional(),
     entries: z.array(z.object({ key: z.string().optional(), value })).optional(),
@@ -50,7 +52,15 @@ export const recordSchema = z.object({
   target: z.enum(['worker', 'process', 'none']),
   sites: z.array(z.object({ id: z.int().min(0), kind: z.string(), file: z.string(), range, name: z.string() })),
   samples: z.array(z.object({ site: z.int().min(0), visit: z.number().min(1), moment: z.number().min(1), value })),
-  lines: z.array(z.object({ line: z.int().min(0), state: z.enum(['ran', 'partly', 'never', 'failed']), hits: z.number().min(0), file: z.string(), missing: z.array(z.string()).optional() })),
+  lines: z.array(
+    z.object({
+      line: z.int().min(0),
+      state: z.enum(['ran', 'partly', 'never', 'failed']),
+      hits: z.number().min(0),
+      file: z.string(),
+      missing: z.array(z.string()).optional(),
+    }),
+  ),
   console: z.array(
     z.object({
       moment: z.number(),
@@ -79,7 +89,15 @@ export const recordSchema = z.object({
       error: error.optional(),
     }),
   ),
-  stop: z.object({ reason: z.string(), message: z.string(), code: z.union([z.number(), z.string()]).optional(), file: z.string().optional(), range: range.optional() }).optional(),
+  stop: z
+    .object({
+      reason: z.string(),
+      message: z.string(),
+      code: z.union([z.number(), z.string()]).optional(),
+      file: z.string().optional(),
+      range: range.optional(),
+    })
+    .optional(),
   omitted: z.object({ console: z.number() }),
 });
 
@@ -103,7 +121,12 @@ export function toJson(record: PadRecord): RecordJson {
   }
   const samples: RecordJson['samples'] = [];
   for (let row = 0; row < record.samples.length; row++) {
-    samples.push({ site: record.samples.site[row]!, visit: record.samples.visit[row]!, moment: record.samples.moment[row]!, value: valueAt(record.samples, row) });
+    samples.push({
+      site: record.samples.site[row]!,
+      visit: record.samples.visit[row]!,
+      moment: record.samples.moment[row]!,
+      value: valueAt(record.samples, row),
+    });
   }
   const lines = record.program.files.flatMap((file) =>
     lineStates(record, file.file).map(({ line, state, hits, missing }) => ({ line, state, hits, file: file.file, ...(missing.length > 0 ? { missing } : {}) })),
@@ -124,4 +147,3 @@ export function toJson(record: PadRecord): RecordJson {
     omitted: { console: record.consoleOmitted },
   };
 }
-

@@ -70,7 +70,8 @@ export function lineStates(record: PadRecord, file?: string): LineReport[] {
     regions.push({ start: site.start, end: site.end, count: countOf(cells, site.cell) });
     const line = lines.lineAt(site.start);
     // A block that goes on below says nothing of its first line; a function's head belongs to the function.
-    if (site.name === 'module' || (site.kind !== 'statement' && site.kind !== 'function' && lines.lineAt(Math.max(site.start, site.end - 1)) !== line)) continue;
+    if (site.name === 'module' || (site.kind !== 'statement' && site.kind !== 'function' && lines.lineAt(Math.max(site.start, site.end - 1)) !== line))
+      continue;
     const list = starters.get(line);
     if (list) list.push(site);
     else starters.set(line, [site]);

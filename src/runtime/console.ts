@@ -128,7 +128,15 @@ export class PadConsole {
     }
     const values: Value[] = [];
     for (let i = 0; i < args.length; i++) own.append(values, this.previewer.take(args[i], CONSOLE));
-    const entry: RawConsole = { moment: 0, level, method, args: values, text: format ? formatLine(args, values) : (args[0] as string), indent: this.indent, site };
+    const entry: RawConsole = {
+      moment: 0,
+      level,
+      method,
+      args: values,
+      text: format ? formatLine(args, values) : (args[0] as string),
+      indent: this.indent,
+      site,
+    };
     this.placeOf(entry);
     this.add(entry);
   }
@@ -220,7 +228,16 @@ export class PadConsole {
       index++;
     }
     for (const row of rows) while (row.length <= columns.length) own.append(row, '');
-    const entry: RawConsole = { moment: 0, level: 'log', method: 'table', args: [value], text: tableText(columns, rows, value.more ?? 0), indent: this.indent, site, table: { columns, rows } };
+    const entry: RawConsole = {
+      moment: 0,
+      level: 'log',
+      method: 'table',
+      args: [value],
+      text: tableText(columns, rows, value.more ?? 0),
+      indent: this.indent,
+      site,
+      table: { columns, rows },
+    };
     this.placeOf(entry);
     this.add(entry);
   }
@@ -287,7 +304,11 @@ function substitute(directive: string, argument: unknown, value: Value): string 
 function tableText(columns: string[], rows: string[][], more: number): string {
   const all = [['', ...columns], ...rows];
   const widths = all[0]!.map((_, column) => Math.max(...all.map((row) => (row[column] ?? '').length)));
-  const line = (row: string[]): string => row.map((cell, column) => (cell ?? '').padEnd(widths[column]!)).join('  ').trimEnd();
+  const line = (row: string[]): string =>
+    row
+      .map((cell, column) => (cell ?? '').padEnd(widths[column]!))
+      .join('  ')
+      .trimEnd();
   const text = [line(all[0]!), widths.map((width) => '─'.repeat(width)).join('  '), ...rows.map(line)].join('\n');
   return more > 0 ? `${text}\n… ${more} more` : text;
 }

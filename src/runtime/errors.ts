@@ -16,7 +16,10 @@ export class ErrorReader {
     if (typeof thrown !== 'object' || thrown === null || this.insight.isProxy(thrown) || this.insight.brand(thrown) !== 'Error') {
       error.value = this.previewer.take(thrown);
       error.name = typeof thrown === 'object' && thrown !== null ? (error.value.class ?? 'object') : typeof thrown;
-      error.message = typeof thrown === 'string' ? thrown : `${kind === 'rejection' ? 'rejected with' : 'threw'} ${error.value.text ?? error.value.class ?? error.value.type}`;
+      error.message =
+        typeof thrown === 'string'
+          ? thrown
+          : `${kind === 'rejection' ? 'rejected with' : 'threw'} ${error.value.text ?? error.value.class ?? error.value.type}`;
       return error;
     }
     error.frames = this.stacks.of(thrown);

@@ -112,7 +112,10 @@ export class PatchTable {
         const home = hook.evaluate(step.code) as object;
         own.setPrototype(home, own.getPrototype(target) as object);
         const descriptor = own.getDescriptor(home, step.key)!;
-        const merged: PropertyDescriptor = step.member === 'method' ? { value: descriptor.value as unknown, writable: true } : { get: descriptor.get ?? before?.get, set: descriptor.set ?? before?.set };
+        const merged: PropertyDescriptor =
+          step.member === 'method'
+            ? { value: descriptor.value as unknown, writable: true }
+            : { get: descriptor.get ?? before?.get, set: descriptor.set ?? before?.set };
         own.defineProperty(target, step.key, { ...merged, enumerable: false, configurable: true });
         return () => {
           if (before) own.defineProperty(target, step.key, before);

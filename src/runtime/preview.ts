@@ -127,11 +127,13 @@ export class Previewer {
       case 'Error': {
         const message = own.getDescriptor(value, 'message');
         result.form = 'error';
-        if (message && typeof message.value === 'string') result.text = message.value.length > budget.text ? own.slice(message.value, 0, budget.text) : message.value;
+        if (message && typeof message.value === 'string')
+          result.text = message.value.length > budget.text ? own.slice(message.value, 0, budget.text) : message.value;
         else if (message?.get) result.text = 'message is a getter';
         else result.text = '';
         const cause = own.getDescriptor(value, 'cause');
-        if (cause && 'value' in cause && depth > 0) this.within(value, () => (result.entries = [{ key: 'cause', value: this.read(cause.value, budget, depth - 1) }]));
+        if (cause && 'value' in cause && depth > 0)
+          this.within(value, () => (result.entries = [{ key: 'cause', value: this.read(cause.value, budget, depth - 1) }]));
         return result;
       }
       case 'Promise': {
@@ -139,7 +141,8 @@ export class Previewer {
         const details = insight.promise?.(value);
         if (details) {
           result.state = details.state;
-          if (details.state !== 'pending' && depth > 0) this.within(value, () => (result.entries = [{ value: this.read(details.result, budget, depth - 1) }]));
+          if (details.state !== 'pending' && 'result' in details && depth > 0)
+            this.within(value, () => (result.entries = [{ value: this.read(details.result, budget, depth - 1) }]));
         }
         return result;
       }

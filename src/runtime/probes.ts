@@ -41,7 +41,12 @@ export interface ConsolePlace {
 /**
  * @param cells counts, shared with the watching thread
  */
-export function makeProbes(reporter: Reporter, place: ConsolePlace, cells: Float64Array, module: Pick<ModuleCode, 'base' | 'owners' | 'reach' | 'plus'>): Probes {
+export function makeProbes(
+  reporter: Reporter,
+  place: ConsolePlace,
+  cells: Float64Array,
+  module: Pick<ModuleCode, 'base' | 'owners' | 'reach' | 'plus'>,
+): Probes {
   const { base, owners, reach, plus } = module;
   const n = owners.length;
   const c = cells;

@@ -91,7 +91,8 @@ export class Registry {
           low = Math.min(low, start);
           high = Math.max(high, end);
         }
-        for (const entry of code.functions) if (entry.site < 0 && entry.start <= low && entry.end >= high && (!best || entry.end - entry.start < best.end - best.start)) best = entry;
+        for (const entry of code.functions)
+          if (entry.site < 0 && entry.start <= low && entry.end >= high && (!best || entry.end - entry.start < best.end - best.start)) best = entry;
       } else {
         for (const entry of code.functions) if (cells.has(entry.site) && (!best || entry.end - entry.start > best.end - best.start)) best = entry;
       }
@@ -273,7 +274,10 @@ export class Registry {
       if (target.state === 'new') this.instantiate(link.target);
       if (target.state === 'linked') {
         const waiting = this.evaluate(link.target);
-        if (waiting) throw Object.assign(new own.ErrorCopy(`require() cannot load ${link.target}: it uses top-level await. Use import() instead.`), { code: 'ERR_REQUIRE_ASYNC_MODULE' });
+        if (waiting)
+          throw Object.assign(new own.ErrorCopy(`require() cannot load ${link.target}: it uses top-level await. Use import() instead.`), {
+            code: 'ERR_REQUIRE_ASYNC_MODULE',
+          });
       }
       if (target.state === 'failed') throw target.error;
       if (target.code.goal === 'script') return target.module ? target.module.exports : {};

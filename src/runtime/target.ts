@@ -32,7 +32,11 @@ export class Target {
 
   constructor(private readonly engine: TargetEngine) {
     const place = { site: -1 };
-    this.reporter = new Reporter(engine.insight, (batch) => engine.send(batch), () => engine.now());
+    this.reporter = new Reporter(
+      engine.insight,
+      (batch) => engine.send(batch),
+      () => engine.now(),
+    );
     this.stacks = new Stacks((file) => engine.isOwnFile(file));
     this.errors = new ErrorReader(this.reporter.previewer, this.stacks, engine.insight);
     this.console = new PadConsole(this.reporter, this.stacks, place, () => engine.now());

@@ -45,7 +45,19 @@ export class TestRunner {
   ) {}
 
   private node(name: string, parent: Node | undefined, suite: boolean, fn: Fn | undefined, options: Options): Node {
-    return { id: this.ids++ || 0, name, parent, suite, fn, options, frame: undefined, children: [], hooks: { before: [], after: [], beforeEach: [], afterEach: [] }, resolve: undefined, failed: false };
+    return {
+      id: this.ids++ || 0,
+      name,
+      parent,
+      suite,
+      fn,
+      options,
+      frame: undefined,
+      children: [],
+      hooks: { before: [], after: [], beforeEach: [], afterEach: [] },
+      resolve: undefined,
+      failed: false,
+    };
   }
 
   /** The module that a pad gets for `node:test`. */
@@ -56,12 +68,25 @@ export class TestRunner {
         this.declare(suite, args, preset);
     const verb = (suite: boolean): Record<string, unknown> => {
       const call = declare(suite, {});
-      return Object.assign(call, { skip: declare(suite, { skip: true }), todo: declare(suite, { todo: true }), only: declare(suite, { only: true }) }) as unknown as Record<string, unknown>;
+      return Object.assign(call, {
+        skip: declare(suite, { skip: true }),
+        todo: declare(suite, { todo: true }),
+        only: declare(suite, { only: true }),
+      }) as unknown as Record<string, unknown>;
     };
     const hook = (kind: keyof Node['hooks']) => (fn: Fn) => own.append(this.current.hooks[kind], fn);
     const test = verb(false);
     const describe = verb(true);
-    const face: Record<string, unknown> = { test, it: test, describe, suite: describe, before: hook('before'), after: hook('after'), beforeEach: hook('beforeEach'), afterEach: hook('afterEach') };
+    const face: Record<string, unknown> = {
+      test,
+      it: test,
+      describe,
+      suite: describe,
+      before: hook('before'),
+      after: hook('after'),
+      beforeEach: hook('beforeEach'),
+      afterEach: hook('afterEach'),
+    };
     Object.assign(test, face);
     return { ...face, default: test };
   }
@@ -81,7 +106,10 @@ export class TestRunner {
     const fn = args.find((argument) => typeof argument === 'function') as Fn | undefined;
     const options = args.find((argument) => typeof argument === 'object' && argument !== null) as Options | undefined;
     const parent = this.current;
-    const node = this.node(typeof name === 'string' ? name : ((fn as { name?: string } | undefined)?.name || '(anonymous)'), parent, suite, fn, { ...options, ...preset });
+    const node = this.node(typeof name === 'string' ? name : (fn as { name?: string } | undefined)?.name || '(anonymous)', parent, suite, fn, {
+      ...options,
+      ...preset,
+    });
     node.frame = this.stacks.here(20).find((frame) => frame.local);
     own.append(parent.children, node);
     if (suite) {
@@ -197,13 +225,15 @@ export class TestRunner {
   }
 
   private async limited(work: Promise<unknown>, timeout: number | undefined): Promise<void> {
-    const timer = (globalThis as unknown as { setTimeout?: (fn: () => void, ms: number) => unknown; clearTimeout?: (id: unknown) => void });
+    const timer = globalThis as unknown as { setTimeout?: (fn: () => void, ms: number) => unknown; clearTimeout?: (id: unknown) => void };
     if (timeout === undefined || timeout === Infinity || !timer.setTimeout) {
       await work;
       return;
     }
     let id: unknown;
-    const limit = new own.PromiseCopy((_resolve, reject) => (id = timer.setTimeout!(() => reject(new own.ErrorCopy(`the test did not end within ${timeout} ms`)), timeout)));
+    const limit = new own.PromiseCopy(
+      (_resolve, reject) => (id = timer.setTimeout!(() => reject(new own.ErrorCopy(`the test did not end within ${timeout} ms`)), timeout)),
+    );
     try {
       await own.PromiseCopy.race([work, limit]);
     } finally {

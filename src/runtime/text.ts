@@ -42,7 +42,11 @@ function object(value: Value, nested: boolean, room: number): string {
     case 'error':
       return value.text ? `${name || 'Error'}: ${value.text}` : name || 'Error';
     case 'promise':
-      return value.state === 'fulfilled' ? `Promise ${entries(value, room, ' ')}`.trim() : value.state === 'rejected' ? `Promise rejected ${entries(value, room, ' ')}`.trim() : 'Promise pending';
+      return value.state === 'fulfilled'
+        ? `Promise ${entries(value, room, ' ')}`.trim()
+        : value.state === 'rejected'
+          ? `Promise rejected ${entries(value, room, ' ')}`.trim()
+          : 'Promise pending';
     case 'buffer':
       return `${name}(${value.size})`;
     case 'weak':
@@ -99,7 +103,10 @@ function keyText(key: string): string {
 }
 
 export function quote(text: string): string {
-  const escaped = text.replace(/[\\\n\r\t\u0000-\u001f\u007f\u2028\u2029]/g, (character) => ESCAPES[character] ?? `\\u${character.charCodeAt(0).toString(16).padStart(4, '0')}`);
+  const escaped = text.replace(
+    /[\\\n\r\t\u0000-\u001f\u007f\u2028\u2029]/g,
+    (character) => ESCAPES[character] ?? `\\u${character.charCodeAt(0).toString(16).padStart(4, '0')}`,
+  );
   return escaped.includes("'") && !escaped.includes('"') ? `"${escaped}"` : `'${escaped.replace(/'/g, "\\'")}'`;
 }
 

@@ -9,7 +9,23 @@ export interface Value {
   /** Literal text of a primitive, the name of a function, the text of a date, regular expression or error. */
   text?: string;
   /** What kind of object, where it is more than a plain one. */
-  form?: 'array' | 'map' | 'set' | 'typed' | 'buffer' | 'date' | 'regexp' | 'error' | 'promise' | 'proxy' | 'weak' | 'iterator' | 'boxed' | 'class' | 'getter' | 'module';
+  form?:
+    | 'array'
+    | 'map'
+    | 'set'
+    | 'typed'
+    | 'buffer'
+    | 'date'
+    | 'regexp'
+    | 'error'
+    | 'promise'
+    | 'proxy'
+    | 'weak'
+    | 'iterator'
+    | 'boxed'
+    | 'class'
+    | 'getter'
+    | 'module';
   /** Name of the constructor; absent for plain objects and primitives. */
   class?: string;
   /** Number of entries, elements, or characters. */

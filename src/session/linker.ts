@@ -65,7 +65,11 @@ export class Linker {
     const text = this.textOf(file);
     const known = this.units.get(file);
     if (known && known.text === text) return known;
-    if (text.length > MAX_TEXT) throw new AnvilError('E_TOO_LARGE', `${file} has ${(text.length / 1024 / 1024).toFixed(1)} MB of text. Pads and their modules may have up to 4 MB; import larger data with node:fs instead.`);
+    if (text.length > MAX_TEXT)
+      throw new AnvilError(
+        'E_TOO_LARGE',
+        `${file} has ${(text.length / 1024 / 1024).toFixed(1)} MB of text. Pads and their modules may have up to 4 MB; import larger data with node:fs instead.`,
+      );
     if (text.includes('\u0000')) throw new AnvilError('E_BINARY', `${file} is not text: it holds NUL characters. Open a source file.`);
     const parsed = parse(text, { file, packageType: this.files.packageType(file) });
     const unit: Unit = {
@@ -94,7 +98,13 @@ export class Linker {
     const visit = (file: string, isEntry: boolean): void => {
       if (index.has(file)) return;
       index.set(file, order.length);
-      const entryOf = { unit: undefined as Unit | undefined, file, goal: 'json' as ModuleCode['goal'], links: [] as ModuleLink[], dynamic: {} as Record<string, ModuleLink> };
+      const entryOf = {
+        unit: undefined as Unit | undefined,
+        file,
+        goal: 'json' as ModuleCode['goal'],
+        links: [] as ModuleLink[],
+        dynamic: {} as Record<string, ModuleLink>,
+      };
       order.push(entryOf);
       if (/\.json$/i.test(file) && !isEntry) return;
       const unit = this.unit(file);
@@ -155,7 +165,17 @@ export class Linker {
         continue;
       }
       const compiled = this.compiled(unit, cyclic.has(number));
-      modules.push(moduleCode(unit, compiled, { number, base, goal, links, dynamic, cyclic: cyclic.has(number) && goal === 'module', name: this.files.nameOf(file, goal) }));
+      modules.push(
+        moduleCode(unit, compiled, {
+          number,
+          base,
+          goal,
+          links,
+          dynamic,
+          cyclic: cyclic.has(number) && goal === 'module',
+          name: this.files.nameOf(file, goal),
+        }),
+      );
       files.push({ file, unit: number, base, sites: compiled.sites, lines: unit.lines, quiet: (unit.quiet ??= quietRanges(unit)) });
       base += compiled.sites.length;
     }
@@ -234,7 +254,11 @@ export class Linker {
   }
 
   /** A name imported from a local module that has no such export is an error before anything runs, as in the language. */
-  private checkNames(order: readonly { unit: Unit | undefined; file: string; links: ModuleLink[] }[], index: ReadonlyMap<string, number>, problems: Linked['problems']): void {
+  private checkNames(
+    order: readonly { unit: Unit | undefined; file: string; links: ModuleLink[] }[],
+    index: ReadonlyMap<string, number>,
+    problems: Linked['problems'],
+  ): void {
     const exportsOf = (file: string, seen: Set<string>): Set<string> | undefined => {
       if (seen.has(file)) return new Set();
       seen.add(file);
@@ -267,7 +291,12 @@ export class Linker {
             const near = nearest(name.imported, names);
             problems.push({
               file,
-              problem: { code: 'E_RESOLVE', message: `'${link.specifier}' has no export named '${name.imported}'.${near ? ` Did you mean '${near}'?` : ''}`, start: name.start, end: name.end },
+              problem: {
+                code: 'E_RESOLVE',
+                message: `'${link.specifier}' has no export named '${name.imported}'.${near ? ` Did you mean '${near}'?` : ''}`,
+                start: name.start,
+                end: name.end,
+              },
             });
           }
         }
@@ -314,7 +343,8 @@ function quietRanges(unit: Unit): { start: number; end: number }[] {
   return ranges.sort((a, b) => a.start - b.start);
 }
 
-const MAIN_THREAD = /^process\s*\.\s*(?:(chdir|stdin|setuid|setgid|seteuid|setegid|setgroups|initgroups|umask(?=\s*\(\s*[^)\s]))|(?:on|once|addListener)\s*\(\s*['"](SIG\w+)['"])/;
+const MAIN_THREAD =
+  /^process\s*\.\s*(?:(chdir|stdin|setuid|setgid|seteuid|setegid|setgroups|initgroups|umask(?=\s*\(\s*[^)\s]))|(?:on|once|addListener)\s*\(\s*['"](SIG\w+)['"])/;
 
 /** Why a program needs the main thread of a process, as far as its text tells. */
 function needsMainThread(outline: Outline): string | undefined {

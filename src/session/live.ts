@@ -70,7 +70,8 @@ export class LiveSession {
       { id: 1, entry: linked.entry, modules: linked.modules, hangMs: Infinity },
       {
         batch: (batch) => {
-          for (const error of batch.errors ?? []) this.say({ kind: 'error', file: error.frames.find((frame) => frame.local)?.file ?? this.file, text: errorLine(error), details: pathOf(error) });
+          for (const error of batch.errors ?? [])
+            this.say({ kind: 'error', file: error.frames.find((frame) => frame.local)?.file ?? this.file, text: errorLine(error), details: pathOf(error) });
         },
         settled: () => undefined,
         idle: () => undefined,
@@ -89,7 +90,11 @@ export class LiveSession {
 
   /** Takes a save of one or more files: compares, plans, applies. Calls are taken one after the other. */
   changed(files: readonly string[]): Promise<void> {
-    this.queue = this.queue.then(() => this.apply(files)).catch((error: unknown) => this.say({ kind: 'failed', file: files[0] ?? this.file, text: `could not be applied: ${(error as Error).message}`, details: [] }));
+    this.queue = this.queue
+      .then(() => this.apply(files))
+      .catch((error: unknown) =>
+        this.say({ kind: 'failed', file: files[0] ?? this.file, text: `could not be applied: ${(error as Error).message}`, details: [] }),
+      );
     return this.queue;
   }
 
@@ -131,7 +136,12 @@ export class LiveSession {
       const { failed } = await this.handle.patch(steps);
       if (failed) {
         const step = steps[failed.step]!;
-        this.say({ kind: 'failed', file: step.file, text: `nothing changed: ${stepName(step)} failed`, details: [`${failed.error.name}: ${failed.error.message}`] });
+        this.say({
+          kind: 'failed',
+          file: step.file,
+          text: `nothing changed: ${stepName(step)} failed`,
+          details: [`${failed.error.name}: ${failed.error.message}`],
+        });
         return;
       }
     }

@@ -141,7 +141,8 @@ export class Session {
       this.refuse(run);
       return;
     }
-    const wanted = this.options.target === 'process' || (this.options.target === 'auto' && (linked.needsProcess ?? this.needed) !== undefined) ? 'process' : 'worker';
+    const wanted =
+      this.options.target === 'process' || (this.options.target === 'auto' && (linked.needsProcess ?? this.needed) !== undefined) ? 'process' : 'worker';
     this.start(run, wanted);
   }
 
@@ -251,7 +252,8 @@ export class Session {
           this.needed = what;
           run.handle?.cancel();
           run.builder = new RecordBuilder(linked.program);
-          if (this.options.target === 'worker') this.end(run, { reason: 'crashed', message: `the pad needs a process of its own: a worker has no ${what}. Run it with --process.` });
+          if (this.options.target === 'worker')
+            this.end(run, { reason: 'crashed', message: `the pad needs a process of its own: a worker has no ${what}. Run it with --process.` });
           else this.start(run, 'process');
         },
         resolve: (specifier, from) => {
@@ -264,7 +266,11 @@ export class Session {
     );
     if (Number.isFinite(this.options.timeLimitMs)) {
       run.limit = this.parts.clock.after(this.options.timeLimitMs, () => {
-        if (live()) this.end(run, { reason: 'time-limit', message: `still running after ${seconds(this.options.timeLimitMs)}: something is pending (a timer, a server, a request). Raise the limit with --time-limit, or end it in the pad.` });
+        if (live())
+          this.end(run, {
+            reason: 'time-limit',
+            message: `still running after ${seconds(this.options.timeLimitMs)}: something is pending (a timer, a server, a request). Raise the limit with --time-limit, or end it in the pad.`,
+          });
       });
     }
   }
@@ -295,7 +301,13 @@ export class Session {
     run.pendingEmit?.();
     run.pendingEmit = undefined;
     run.emitted = this.parts.clock.now();
-    const record = run.builder.record({ ended: run.over, durationMs: run.durationMs, target: run.target, ...(run.stop ? { stop: run.stop } : {}), ...(outcome ? { outcome } : {}) });
+    const record = run.builder.record({
+      ended: run.over,
+      durationMs: run.durationMs,
+      target: run.target,
+      ...(run.stop ? { stop: run.stop } : {}),
+      ...(outcome ? { outcome } : {}),
+    });
     this.latest = record;
     if (record.outcome !== 'syntax' && run.target !== 'none') this.lastGood = record;
     for (const listener of this.listeners) listener(record);
@@ -362,11 +374,15 @@ function countOf(raw: RawStop, at: { unit: number; cell: number; by: number }): 
 }
 
 /** The loop that goes round without being entered anew, or else the busiest place. */
-function activePlace(program: Program, active: readonly { unit: number; cell: number; by: number }[]): { file: string; range: NonNullable<Stop['range']>; loop: boolean } | undefined {
+function activePlace(
+  program: Program,
+  active: readonly { unit: number; cell: number; by: number }[],
+): { file: string; range: NonNullable<Stop['range']>; loop: boolean } | undefined {
   let best: { score: number; file: string; range: NonNullable<Stop['range']>; loop: boolean } | undefined;
   for (const { unit, cell, by } of active) {
     const file = program.files.find((one) => one.unit === unit);
-    const site = file?.sites.find((one) => one.cell === cell && (one.kind === 'loop' || one.kind === 'function')) ?? file?.sites.find((one) => one.cell === cell);
+    const site =
+      file?.sites.find((one) => one.cell === cell && (one.kind === 'loop' || one.kind === 'function')) ?? file?.sites.find((one) => one.cell === cell);
     if (!file || !site) continue;
     const statement = enclosingStatement(file.sites, site.start, site.id);
     const entered = statement ? (active.find((one) => one.unit === unit && one.cell === statement.cell)?.by ?? 0) : 0;
@@ -387,4 +403,3 @@ function enclosingStatement(sites: Program['files'][number]['sites'], offset: nu
   }
   return best;
 }
-

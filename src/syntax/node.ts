@@ -174,10 +174,7 @@ export function bare(node: Node): Node {
  */
 export function isAnonymousDefinition(node: Node): boolean {
   const inner = bare(node);
-  return (
-    inner.type === 'ArrowFunctionExpression' ||
-    ((inner.type === 'FunctionExpression' || inner.type === 'ClassExpression') && !inner.id)
-  );
+  return inner.type === 'ArrowFunctionExpression' || ((inner.type === 'FunctionExpression' || inner.type === 'ClassExpression') && !inner.id);
 }
 
 /** The identifiers a pattern binds or assigns, in source order. */

@@ -113,7 +113,16 @@ export interface Outline {
 /** Free names of interest besides imports and top-level names. */
 const WATCHED = new Set(['require', 'module', 'exports', '__filename', '__dirname', 'console', 'process', 'eval', 'React']);
 
-const BLOCKS = new Set(['BlockStatement', 'ForStatement', 'ForInStatement', 'ForOfStatement', 'SwitchStatement', 'CatchClause', 'StaticBlock', 'TSModuleDeclaration']);
+const BLOCKS = new Set([
+  'BlockStatement',
+  'ForStatement',
+  'ForInStatement',
+  'ForOfStatement',
+  'SwitchStatement',
+  'CatchClause',
+  'StaticBlock',
+  'TSModuleDeclaration',
+]);
 
 interface Scope {
   parent: Scope | null;
@@ -320,7 +329,8 @@ export function outlineOf(parsed: Parsed): Outline {
       switch (member.type) {
         case 'ClassMethod':
         case 'ClassPrivateMethod': {
-          const kind: FunctionKind = member.kind === 'get' ? 'getter' : member.kind === 'set' ? 'setter' : member.kind === 'constructor' ? 'constructor' : 'method';
+          const kind: FunctionKind =
+            member.kind === 'get' ? 'getter' : member.kind === 'set' ? 'setter' : member.kind === 'constructor' ? 'constructor' : 'method';
           enterFunction(member, inner, memberName(member), kind, index, member.static === true);
           break;
         }
@@ -553,7 +563,8 @@ export function outlineOf(parsed: Parsed): Outline {
         return;
       case 'TSEnumDeclaration':
         outline.needsTranslation = true;
-        for (const member of node.members ?? node.body?.members ?? []) if (member.initializer) walk(member.initializer, { parent: scope, isFunction: false, names: null });
+        for (const member of node.members ?? node.body?.members ?? [])
+          if (member.initializer) walk(member.initializer, { parent: scope, isFunction: false, names: null });
         return;
       case 'TSModuleDeclaration':
         if (node.declare || !node.body) {
@@ -663,7 +674,8 @@ function collectTopLevel(program: Node, outline: Outline): void {
         break;
       case 'ExportDefaultDeclaration': {
         const { declaration } = node;
-        const local = (declaration.type === 'FunctionDeclaration' || declaration.type === 'ClassDeclaration') && declaration.id ? declaration.id.name : undefined;
+        const local =
+          (declaration.type === 'FunctionDeclaration' || declaration.type === 'ClassDeclaration') && declaration.id ? declaration.id.name : undefined;
         if (declaration.type === 'TSInterfaceDeclaration' || declaration.type === 'TSDeclareFunction') add(node, 'type');
         else {
           outline.exports.push({ exported: 'default', local: local ?? '*default*' });

@@ -63,7 +63,9 @@ export function linesView(record: PadRecord, file: string = record.file): Map<nu
     return view;
   };
   const executed = record.target !== 'none';
-  if (executed) for (const report of lineStates(record, file)) Object.assign(at(report.line), { state: report.state, hits: report.hits, heat: heatOf(report.hits), way: report.way, title: stateTitle(report) });
+  if (executed)
+    for (const report of lineStates(record, file))
+      Object.assign(at(report.line), { state: report.state, hits: report.hits, heat: heatOf(report.hits), way: report.way, title: stateTitle(report) });
   for (const { error, test } of errorsOf(record)) {
     if (error.file !== file) continue;
     const view = at(error.range.start.line);
@@ -79,7 +81,7 @@ export function linesView(record: PadRecord, file: string = record.file): Map<nu
   if (executed) {
     for (const item of callItems(record, file)) at(item.line).items.push(item.item);
     for (const [line, histories] of historiesByLine(record, file)) {
-      const items = valueItems(histories, testLines.has(line));
+      const items = valueItems(histories, testLines);
       if (items.length > 0) at(line).items.push(...items);
     }
   }
@@ -144,14 +146,17 @@ function callItems(record: PadRecord, fileName: string): { line: number; item: M
     const count = cells[site.cell] ?? 0;
     const line = file.lines.lineAt(site.start);
     if (count < 2 || file.lines.lineAt(site.end - 1) === line) continue;
-    found.push({ line, item: { kind: 'calls', text: `×${count.toLocaleString('en-US')}`, title: `${site.name || 'function'} was called ${count.toLocaleString('en-US')} times` } });
+    found.push({
+      line,
+      item: { kind: 'calls', text: `×${count.toLocaleString('en-US')}`, title: `${site.name || 'function'} was called ${count.toLocaleString('en-US')} times` },
+    });
   }
   return found;
 }
 
 /** Values of one line: those of its outermost code, each named when there are several. */
-function valueItems(histories: History[], isTest: boolean): MarginItem[] {
-  const shown = histories.filter((history) => worthShowing(history, isTest));
+function valueItems(histories: History[], testLines: ReadonlySet<number>): MarginItem[] {
+  const shown = histories.filter((history) => worthShowing(history, testLines.has(history.range.start.line)));
   if (shown.length === 0) return [];
   const depth = (history: History): number => history.within;
   const outermost = Math.min(...shown.map(depth));
@@ -160,10 +165,15 @@ function valueItems(histories: History[], isTest: boolean): MarginItem[] {
   let chosen = same.filter((history) => history.kind !== 'condition' && history.kind !== 'default');
   if (chosen.length === 0) chosen = conditions.length > 0 ? conditions.slice(0, 2) : same;
   // What is inside another value of the line says less than the whole.
-  chosen = chosen.filter((history) => !chosen.some((other) => other !== history && other.kind === 'expression' && contains(other, history) && !isNamed(history)));
+  chosen = chosen.filter(
+    (history) => !chosen.some((other) => other !== history && other.kind === 'expression' && contains(other, history) && !isNamed(history)),
+  );
   const named = chosen.length > 1;
-  return chosen.slice(0, 6).map((history) => seriesItem(history, named && history.name !== '' && isNamed(history)));
+  return chosen.slice(0, 6).map((history) => seriesItem(history, history.name !== '' && (named ? isNamed(history) : ALWAYS_NAMED.has(history.kind))));
 }
+
+/** Kinds whose value says little without the name. */
+const ALWAYS_NAMED = new Set<History['kind']>(['default', 'item', 'variable', 'caught']);
 
 function isNamed(history: History): boolean {
   return history.kind !== 'expression' && history.kind !== 'return' && history.kind !== 'condition' && history.kind !== 'await';
@@ -185,7 +195,9 @@ function seriesItem(history: History, named: boolean): MarginItem {
   const { samples, visits } = history;
   const texts = samples.length <= 4 ? samples.map((sample) => short(sample.value, samples.length === 1 ? 160 : 48)) : [];
   let text: string;
-  if (samples.length <= 4) text = texts.join(' · ');
+  const same = samples.length > 1 && samples.length === visits && allEqual(samples.map((sample) => short(sample.value, 200)));
+  if (same) text = short(samples[0]!.value, 48);
+  else if (samples.length <= 4) text = texts.join(' · ');
   else
     text = `${samples
       .slice(0, 3)
@@ -193,10 +205,14 @@ function seriesItem(history: History, named: boolean): MarginItem {
       .join(' · ')} … ${short(samples[samples.length - 1]!.value, 48)}`;
   if (named) text = `${history.name} ${text}`;
   const item: MarginItem = { kind: 'value', text, title: titleOf(history) };
-  if (visits > samples.length || samples.length > 4) item.count = `×${visits.toLocaleString('en-US')}`;
+  if (same || visits > samples.length || samples.length > 4) item.count = `×${visits.toLocaleString('en-US')}`;
   const numbers = samples.filter((sample) => sample.value.type === 'number' && Number.isFinite(Number(sample.value.text)));
-  if (samples.length > 2 && numbers.length === samples.length) item.series = spread(numbers, 32);
+  if (!same && samples.length > 2 && numbers.length === samples.length) item.series = spread(numbers, 32);
   return item;
+}
+
+function allEqual(texts: readonly string[]): boolean {
+  return texts.every((text) => text === texts[0]);
 }
 
 function short(value: Value, limit: number): string {

@@ -25,9 +25,11 @@ export function readText(file: string): string {
   } catch (error) {
     throw fileError(file, error);
   }
-  if (bytes.subarray(0, 8192).includes(0)) throw new AnvilError('E_BINARY', `${file} is not text: it holds NUL bytes. Open a source file (${EXTENSIONS.join(' ')}).`);
+  if (bytes.subarray(0, 8192).includes(0))
+    throw new AnvilError('E_BINARY', `${file} is not text: it holds NUL bytes. Open a source file (${EXTENSIONS.join(' ')}).`);
   const text = bytes.toString('utf8');
-  if (text.includes('\uFFFD') && !Buffer.from(text, 'utf8').equals(bytes)) throw new AnvilError('E_BINARY', `${file} is not UTF-8 text. Save it as UTF-8 first.`);
+  if (text.includes('\uFFFD') && !Buffer.from(text, 'utf8').equals(bytes))
+    throw new AnvilError('E_BINARY', `${file} is not UTF-8 text. Save it as UTF-8 first.`);
   return text;
 }
 
@@ -38,7 +40,9 @@ export function fileError(file: string, error: unknown): AnvilError {
     case 'ENOTDIR':
       return new AnvilError('E_NOT_FOUND', `${file} does not exist. Check the path.`, { cause: error });
     case 'EISDIR':
-      return new AnvilError('E_IS_FOLDER', `${file} is a folder. Name a file in it, or open the folder in the workbench: usher-anvil open ${file}`, { cause: error });
+      return new AnvilError('E_IS_FOLDER', `${file} is a folder. Name a file in it, or open the folder in the workbench: usher-anvil open ${file}`, {
+        cause: error,
+      });
     case 'EACCES':
     case 'EPERM':
       return new AnvilError('E_UNREADABLE', `${file} cannot be read: permission denied. Change its permissions.`, { cause: error });
@@ -62,7 +66,8 @@ export function padPath(given: string, cwd: string): string {
   }
   if (stat.isDirectory()) throw fileError(given, { code: 'EISDIR' });
   if (!stat.isFile()) throw new AnvilError('E_NOT_A_PAD', `${given} is not a regular file.`);
-  if (!INSTRUMENTED.has(extname(file).toLowerCase())) throw new AnvilError('E_NOT_A_PAD', `${given} cannot run as a pad: its extension is none of ${EXTENSIONS.join(' ')}`);
+  if (!INSTRUMENTED.has(extname(file).toLowerCase()))
+    throw new AnvilError('E_NOT_A_PAD', `${given} cannot run as a pad: its extension is none of ${EXTENSIONS.join(' ')}`);
   return file;
 }
 
@@ -112,8 +117,15 @@ export class NodeFiles implements Files {
   resolve(specifier: string, from: string, how: 'import' | 'require'): Resolution {
     if (specifier === 'node:test') return { kind: 'tests' };
     if (specifier.startsWith('node:') || BUILTINS.has(specifier)) return { kind: 'builtin' };
-    if (/^(https?|data):/.test(specifier)) return specifier.startsWith('data:') ? { kind: 'package' } : { kind: 'missing', message: `'${specifier}' cannot be imported: modules come from files and packages. Download it, or use fetch().` };
-    const path = specifier.startsWith('file:') ? fileURLToPath(specifier) : /^\.{0,2}\//.test(specifier) || specifier === '.' || specifier === '..' || isAbsolute(specifier) ? resolvePath(dirname(from), specifier) : undefined;
+    if (/^(https?|data):/.test(specifier))
+      return specifier.startsWith('data:')
+        ? { kind: 'package' }
+        : { kind: 'missing', message: `'${specifier}' cannot be imported: modules come from files and packages. Download it, or use fetch().` };
+    const path = specifier.startsWith('file:')
+      ? fileURLToPath(specifier)
+      : /^\.{0,2}\//.test(specifier) || specifier === '.' || specifier === '..' || isAbsolute(specifier)
+        ? resolvePath(dirname(from), specifier)
+        : undefined;
     if (path === undefined) return this.packageOf(specifier, from, how);
     const file = this.candidate(path);
     if (file === undefined) return { kind: 'missing', message: `'${specifier}' does not exist.${this.near(path, specifier)}` };

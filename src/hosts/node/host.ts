@@ -93,7 +93,11 @@ export class WorkerHost implements Host {
   }
 
   warm(packages: readonly { specifier: string; from: string }[]): void {
-    if (packages.length === this.packages.length && packages.every((one, i) => one.specifier === this.packages[i]!.specifier && one.from === this.packages[i]!.from)) return;
+    if (
+      packages.length === this.packages.length &&
+      packages.every((one, i) => one.specifier === this.packages[i]!.specifier && one.from === this.packages[i]!.from)
+    )
+      return;
     this.packages = [...packages];
     this.configure();
   }
@@ -192,7 +196,9 @@ export class ProcessHost implements Host {
     const all = [this.spare, ...this.receivers.keys()].filter((one): one is PadProcess => one?.alive === true);
     this.receivers.clear();
     for (const process of all) process.kill();
-    return Promise.all(all.map((process) => new Promise<void>((resolve) => (process.alive ? process.child.once('exit', () => resolve()) : resolve())))).then(() => undefined);
+    return Promise.all(all.map((process) => new Promise<void>((resolve) => (process.alive ? process.child.once('exit', () => resolve()) : resolve())))).then(
+      () => undefined,
+    );
   }
 
   private start(): PadProcess {

@@ -38,7 +38,13 @@ class NodeLiveHost implements LiveHost {
     const process = new PadProcess(
       entryOf('./process-main.js'),
       [JSON.stringify(data)],
-      { cwd: resolve(this.options.cwd ?? '.'), env: this.options.env ?? globalThis.process.env, memoryMb: 0, argv: [], stdin: stdio === 'inherit' ? 'inherit' : 'ignore' },
+      {
+        cwd: resolve(this.options.cwd ?? '.'),
+        env: this.options.env ?? globalThis.process.env,
+        memoryMb: 0,
+        argv: [],
+        stdin: stdio === 'inherit' ? 'inherit' : 'ignore',
+      },
       stdio === 'inherit' ? 'inherit' : 'capture',
       (message) => {
         switch (message.type) {
@@ -67,7 +73,14 @@ class NodeLiveHost implements LiveHost {
       },
     );
     this.process = process;
-    process.send({ type: 'run', id: request.id, entry: request.entry, modules: request.modules, hangMs: Number.MAX_SAFE_INTEGER, argv: [...(this.options.argv ?? [])] });
+    process.send({
+      type: 'run',
+      id: request.id,
+      entry: request.entry,
+      modules: request.modules,
+      hangMs: Number.MAX_SAFE_INTEGER,
+      argv: [...(this.options.argv ?? [])],
+    });
     return {
       cancel: () => process.kill(),
       patch: (steps) =>

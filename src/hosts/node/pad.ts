@@ -50,7 +50,12 @@ export function startPad(port: MessagePort, data: PadData): void {
     },
     now: real.now,
     send: (batch) => send({ type: 'batch', batch }, buffersOf(batch)),
-    isOwnFile: (file) => file.startsWith(OWN_BASE) || file.startsWith(OWN_PATH) || file === 'node:vm' || file.startsWith('node:internal/worker') || file.startsWith('node:internal/main'),
+    isOwnFile: (file) =>
+      file.startsWith(OWN_BASE) ||
+      file.startsWith(OWN_PATH) ||
+      file === 'node:vm' ||
+      file.startsWith('node:internal/worker') ||
+      file.startsWith('node:internal/main'),
     console: data.live ? undefined : console,
     compile(code, name) {
       const script = new vm.Script(code, { filename: name, importModuleDynamically: vm.constants.USE_MAIN_CONTEXT_DEFAULT_LOADER });
@@ -99,7 +104,10 @@ export function startPad(port: MessagePort, data: PadData): void {
   function importer(from: string): ImportFrom {
     let found = importers.get(from);
     if (!found) {
-      const script = new vm.Script('(specifier) => import(specifier)', { filename: from, importModuleDynamically: vm.constants.USE_MAIN_CONTEXT_DEFAULT_LOADER });
+      const script = new vm.Script('(specifier) => import(specifier)', {
+        filename: from,
+        importModuleDynamically: vm.constants.USE_MAIN_CONTEXT_DEFAULT_LOADER,
+      });
       found = script.runInThisContext() as ImportFrom;
       importers.set(from, found);
     }
@@ -108,7 +116,8 @@ export function startPad(port: MessagePort, data: PadData): void {
 
   function noteAddon(error: unknown): void {
     if (data.place !== 'worker' || !(error instanceof Error)) return;
-    if ((error as { code?: string }).code === 'ERR_DLOPEN_FAILED' && /self-register|context-aware/i.test(error.message)) send({ type: 'needs-process', what: 'native add-on that needs the main thread' });
+    if ((error as { code?: string }).code === 'ERR_DLOPEN_FAILED' && /self-register|context-aware/i.test(error.message))
+      send({ type: 'needs-process', what: 'native add-on that needs the main thread' });
   }
 
   /** Tells the session why this thread is about to end, and waits until it knows. */
@@ -132,7 +141,8 @@ export function startPad(port: MessagePort, data: PadData): void {
       return real.exit(134);
     };
     process.kill = (pid, signal) => {
-      if (pid === process.pid && signal !== 0 && (data.place === 'worker' || process.listenerCount(String(signal ?? 'SIGTERM')) === 0)) leave('killed', typeof signal === 'number' ? signal : (signal ?? 'SIGTERM'));
+      if (pid === process.pid && signal !== 0 && (data.place === 'worker' || process.listenerCount(String(signal ?? 'SIGTERM')) === 0))
+        leave('killed', typeof signal === 'number' ? signal : (signal ?? 'SIGTERM'));
       return real.kill(pid, signal);
     };
     (process as unknown as { reallyExit: (code?: number) => never }).reallyExit = (code) => {
@@ -260,8 +270,9 @@ function brand(value: object): string | undefined {
 
 function buffersOf(batch: Batch): ArrayBuffer[] {
   const list: ArrayBuffer[] = [];
-  if (batch.samples) for (const column of [batch.samples.site, batch.samples.visit, batch.samples.moment, batch.samples.tag, batch.samples.number]) list.push(column.buffer as ArrayBuffer);
+  if (batch.samples)
+    for (const column of [batch.samples.site, batch.samples.visit, batch.samples.moment, batch.samples.tag, batch.samples.number])
+      list.push(column.buffer as ArrayBuffer);
   for (const { cells } of batch.counts ?? []) list.push(cells.buffer as ArrayBuffer);
   return list;
 }
-

@@ -6,7 +6,12 @@ import { startPad } from './pad.js';
 
 const data = JSON.parse(process.argv[2] ?? '{}') as PadData & { memoryMb: number };
 const { port1, port2 } = new MessageChannel();
-const relay = new Worker(new URL('./process-relay.js', import.meta.url), { workerData: { port: port2, memoryMb: data.memoryMb }, transferList: [port2], stdout: false, execArgv: [] });
+const relay = new Worker(new URL('./process-relay.js', import.meta.url), {
+  workerData: { port: port2, memoryMb: data.memoryMb },
+  transferList: [port2],
+  stdout: false,
+  execArgv: [],
+});
 // Neither the relay nor the port keeps the program alive.
 relay.unref();
 startPad(port1, data);

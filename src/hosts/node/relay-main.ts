@@ -20,7 +20,10 @@ const relay: Relay = new Relay(
       execArgv: [],
     });
     const thread: PadThread = {
-      port: { postMessage: (message: unknown) => worker.postMessage(message), on: (_event, listener) => worker.on('message', (message: FromPad) => listener(message)) },
+      port: {
+        postMessage: (message: unknown) => worker.postMessage(message),
+        on: (_event, listener) => worker.on('message', (message: FromPad) => listener(message)),
+      },
       worker,
       end: () => {
         void worker.terminate();

@@ -72,7 +72,8 @@ export class Relay {
         break;
       }
       case 'patch':
-        if (this.running?.id === message.id) this.post(this.running.thread, { type: 'patch', ask: message.ask, steps: message.steps, modules: message.modules });
+        if (this.running?.id === message.id)
+          this.post(this.running.thread, { type: 'patch', ask: message.ask, steps: message.steps, modules: message.modules });
         break;
     }
   }
@@ -176,7 +177,12 @@ export class Relay {
       case 'leaving': {
         running.over = true;
         clearInterval(running.beat);
-        const stop: RawStop = { reason: message.reason, frames: message.frames, counts: countsOf(running.cells), ...(message.code === undefined ? {} : { code: message.code }) };
+        const stop: RawStop = {
+          reason: message.reason,
+          frames: message.frames,
+          counts: countsOf(running.cells),
+          ...(message.code === undefined ? {} : { code: message.code }),
+        };
         this.channel().send({ type: 'stopped', id, stop } satisfies FromRelay, () => {
           const flag = new Int32Array(message.told);
           Atomics.store(flag, 0, 1);

@@ -34,7 +34,9 @@ export const nodeTranslator: Translator = {
         jsc: {
           target: 'es2022',
           keepClassNames: true,
-          parser: typescript ? { syntax: 'typescript', tsx, decorators: true } : { syntax: 'ecmascript', jsx: true, decorators: true, decoratorsBeforeExport: true, explicitResourceManagement: true },
+          parser: typescript
+            ? { syntax: 'typescript', tsx, decorators: true }
+            : { syntax: 'ecmascript', jsx: true, decorators: true, decoratorsBeforeExport: true, explicitResourceManagement: true },
           transform: {
             decoratorVersion: '2023-11',
             useDefineForClassFields: true,
@@ -44,7 +46,9 @@ export const nodeTranslator: Translator = {
       } as never);
       return { code: result.code, map: result.map ?? '{"version":3,"sources":[],"names":[],"mappings":""}' };
     } catch (error) {
-      throw new AnvilError('E_TRANSLATE', `The file holds syntax that could not be translated: ${String((error as Error).message).split('\n')[0]}`, { cause: error });
+      throw new AnvilError('E_TRANSLATE', `The file holds syntax that could not be translated: ${String((error as Error).message).split('\n')[0]}`, {
+        cause: error,
+      });
     }
   },
 };

@@ -1,0 +1,17 @@
+export default {
+  testEnvironment: 'node',
+  roots: ['<rootDir>/src', '<rootDir>/test'],
+  testMatch: ['**/*.test.ts'],
+  extensionsToTreatAsEsm: ['.ts'],
+  transform: { '^.+\\.ts$': ['@swc/jest', { jsc: { parser: { syntax: 'typescript' }, target: 'es2022' }, module: { type: 'es6' } }] },
+  // Tests drive what is built: the package's public face and, for single layers, their compiled files.
+  moduleNameMapper: {
+    '^usher-anvil$': '<rootDir>/dist/hosts/node/index.js',
+    '^usher-anvil/instrument$': '<rootDir>/dist/hosts/node/instrument.js',
+    '^usher-anvil/record$': '<rootDir>/dist/record/index.js',
+    '^#dist/(.*)$': '<rootDir>/dist/$1',
+  },
+  testTimeout: 30_000,
+  maxWorkers: 2,
+  openHandlesTimeout: 0,
+};

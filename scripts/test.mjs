@@ -1,0 +1,51 @@
+// `npm test`: sets up what is missing, checks types, style and layers, runs all tests, and ends with one line of counts.
+import { spawnSync } from 'node:child_process';
+import { readFileSync, rmSync } from 'node:fs';
+import { createRequire } from 'node:module';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+const root = fileURLToPath(new URL('..', import.meta.url));
+const node = (args, env = {}) =>
+  spawnSync(process.execPath, args, { cwd: root, stdio: ['ignore', 'inherit', 'inherit'], env: { ...process.env, ...env } }).status ?? 1;
+
+if (node(['scripts/setup.mjs', 'test']) !== 0) process.exit(1);
+
+const require = createRequire(import.meta.url);
+const script = (name, path) => join(dirname(require.resolve(`${name}/package.json`)), path);
+const only = process.argv.slice(2);
+let checks = 0;
+let failedChecks = 0;
+if (only.length === 0) {
+  for (const [name, args] of [
+    ['layers', ['scripts/layers.mjs']],
+    ['eslint', [script('eslint', 'bin/eslint.js'), '.', '--max-warnings=0']],
+    ['prettier', [script('prettier', 'bin/prettier.cjs'), '--check', '--log-level=warn', '.']],
+    ['types of tests', [script('typescript', 'bin/tsc'), '-p', 'tsconfig.test.json']],
+  ]) {
+    checks++;
+    if (node(args) !== 0) {
+      failedChecks++;
+      console.error(`check failed: ${name}`);
+    }
+  }
+}
+
+const report = join(tmpdir(), `usher-anvil-tests-${process.pid}.json`);
+const status = node(
+  ['--experimental-vm-modules', '--disable-warning=ExperimentalWarning', script('jest', 'bin/jest.js'), '--json', `--outputFile=${report}`, ...only],
+  { NODE_OPTIONS: '' },
+);
+let passed = checks - failedChecks;
+let failed = failedChecks;
+try {
+  const result = JSON.parse(readFileSync(report, 'utf8'));
+  passed += result.numPassedTests;
+  failed += result.numFailedTests + result.numRuntimeErrorTestSuites;
+  rmSync(report);
+} catch {
+  failed++;
+}
+console.log(`${passed} passed, ${failed} failed`);
+process.exit(failed > 0 || status !== 0 ? 1 : 0);

@@ -1,0 +1,434 @@
+/**
+ * The workbench's state on the server: open files with their unsaved text, the
+ * session of the pad, and the windows that look at it.
+ */
+import { readdirSync, realpathSync, statSync, writeFileSync } from 'node:fs';
+import { basename, join, relative, resolve, sep } from 'node:path';
+import { watch as watchFiles, type FSWatcher } from 'chokidar';
+import { createSession, type Session } from '../hosts/node/index.js';
+import { readText } from '../hosts/node/files.js';
+import { historiesAt } from '../record/questions.js';
+import type { PadRecord, RecordError } from '../record/record.js';
+import { valueText } from '../runtime/text.js';
+import { EXTENSIONS } from '../syntax/parse.js';
+import { AnvilError } from '../syntax/problems.js';
+import { errorText, linesView } from '../views/margin.js';
+import { summaryOf } from '../views/summary.js';
+import { digest, Journal } from './journal.js';
+import { PROTOCOL, type ErrorMessage, type PlaceMessage, type RecordMessage, type ToServer, type ToWindow } from './protocol.js';
+
+export interface BenchOptions {
+  /** Folder whose files may be opened. */
+  root: string;
+  /** Pad to show first. */
+  pad?: string;
+  journal?: Journal;
+}
+
+export interface BenchWindow {
+  send(message: ToWindow): void;
+}
+
+interface OpenFile {
+  path: string;
+  text: string;
+  version: number;
+  unsaved: boolean;
+  /** Digest of the text on disk that `text` began on. */
+  base: string;
+  conflict: boolean;
+  restored: boolean;
+}
+
+interface Viewer {
+  window: BenchWindow;
+  file: string | undefined;
+}
+
+const MAX_CONSOLE = 1_000;
+const SKIPPED = new Set(['node_modules', 'dist', 'coverage']);
+
+export class Bench {
+  readonly root: string;
+  private readonly journal: Journal;
+  private readonly files = new Map<string, OpenFile>();
+  private readonly viewers = new Set<Viewer>();
+  private readonly watcher: FSWatcher;
+  private readonly watched = new Set<string>();
+  private session: Session | undefined;
+  private pad: string | undefined;
+  /** Version of each file's text that the newest run executed. */
+  private ranVersions = new Map<string, number>();
+
+  constructor(options: BenchOptions) {
+    this.root = realpathSync(options.root);
+    this.journal = options.journal ?? new Journal();
+    this.watcher = watchFiles([], { ignoreInitial: true });
+    this.watcher.on('all', (event, path) => this.diskChanged(event, path));
+    if (options.pad !== undefined) this.run(realpathSync(options.pad));
+  }
+
+  /** Adds a window. Returns how it talks to the bench, and how it leaves. */
+  connect(window: BenchWindow): { receive(message: ToServer): void; leave(): void } {
+    const viewer: Viewer = { window, file: undefined };
+    this.viewers.add(viewer);
+    return {
+      receive: (message) => {
+        try {
+          this.receive(viewer, message);
+        } catch (error) {
+          if (!(error instanceof AnvilError)) throw error;
+          window.send({ type: 'problem', code: error.code, message: error.message });
+        }
+      },
+      leave: () => this.viewers.delete(viewer),
+    };
+  }
+
+  async close(): Promise<void> {
+    await Promise.all([this.watcher.close(), this.session?.close()]);
+  }
+
+  private receive(viewer: Viewer, message: ToServer): void {
+    switch (message.type) {
+      case 'hello': {
+        const pads = this.pads();
+        viewer.window.send({ type: 'welcome', format: PROTOCOL, root: basename(this.root), pads, pad: this.pad ? this.nameOf(this.pad) : null });
+        const first = this.pad ?? (pads[0] === undefined ? undefined : this.pathOf(pads[0]));
+        if (first) this.show(viewer, first, this.pad === undefined);
+        break;
+      }
+      case 'show':
+        this.show(viewer, this.pathOf(message.file), message.run);
+        break;
+      case 'edit':
+        this.edit(viewer, this.pathOf(message.file), message.text, message.version);
+        break;
+      case 'save':
+        this.edit(viewer, this.pathOf(message.file), message.text, message.version, false);
+        this.save(this.pathOf(message.file));
+        break;
+      case 'settle':
+        this.settle(this.pathOf(message.file), message.take);
+        break;
+      case 'execute':
+        this.execute();
+        break;
+      case 'stop':
+        this.session?.stop();
+        break;
+      case 'inspect':
+        this.inspect(viewer, this.pathOf(message.file), message.line);
+        break;
+    }
+  }
+
+  private show(viewer: Viewer, path: string, run: boolean): void {
+    const file = this.open(path);
+    viewer.file = path;
+    const member = this.session?.files.includes(path) === true;
+    if (run || !member) {
+      if (this.pad !== path) this.run(path);
+    }
+    viewer.window.send({
+      type: 'text',
+      file: this.nameOf(path),
+      text: file.text,
+      unsaved: file.unsaved,
+      version: file.version,
+      conflict: file.conflict,
+      restored: file.restored,
+    });
+    if (this.session?.record) viewer.window.send(this.recordMessage(this.session.record, path));
+  }
+
+  private open(path: string): OpenFile {
+    let file = this.files.get(path);
+    if (!file) {
+      const disk = readText(path);
+      const base = digest(disk);
+      const kept = this.journal.recall(path);
+      const unsaved = kept !== undefined && kept.text !== disk;
+      file = { path, text: unsaved ? kept.text : disk, version: 0, unsaved, base, conflict: unsaved && kept.base !== base, restored: unsaved };
+      this.files.set(path, file);
+      this.follow([path]);
+      if (unsaved && this.session?.files.includes(path)) this.session.edit(path, file.text);
+    }
+    return file;
+  }
+
+  private edit(viewer: Viewer, path: string, text: string, version: number, execute = true): void {
+    const file = this.open(path);
+    const changed = file.text !== text;
+    file.text = text;
+    file.version = version;
+    file.restored = false;
+    if (changed) {
+      // Kept before it runs: whatever the run does, the text is safe.
+      this.journal.keep(path, text, file.base);
+      if (!file.unsaved) {
+        file.unsaved = true;
+        this.tellState(file);
+      }
+      for (const other of this.viewers)
+        if (other !== viewer && other.file === path)
+          other.window.send({ type: 'text', file: this.nameOf(path), text, unsaved: true, version, conflict: file.conflict, restored: false });
+    }
+    if (!execute && !changed) return;
+    this.ranVersions.set(path, version);
+    try {
+      this.session?.edit(path, text);
+    } finally {
+      this.follow(this.session?.files ?? []);
+    }
+  }
+
+  private save(path: string): void {
+    const file = this.open(path);
+    try {
+      writeFileSync(path, file.text);
+    } catch (error) {
+      throw new AnvilError('E_WRITE', `${this.nameOf(path)} was not saved: ${(error as Error).message}. Its text is kept; save again when the cause is gone.`, {
+        cause: error,
+      });
+    }
+    file.base = digest(file.text);
+    file.unsaved = false;
+    file.conflict = false;
+    this.journal.drop(path);
+    this.tellState(file);
+  }
+
+  private settle(path: string, take: 'disk' | 'mine'): void {
+    const file = this.open(path);
+    const disk = readText(path);
+    file.base = digest(disk);
+    file.conflict = false;
+    if (take === 'mine') {
+      this.journal.keep(path, file.text, file.base);
+      this.tellState(file);
+      return;
+    }
+    this.takeDisk(file, disk);
+  }
+
+  private takeDisk(file: OpenFile, disk: string): void {
+    file.text = disk;
+    file.base = digest(disk);
+    file.unsaved = false;
+    file.conflict = false;
+    file.version++;
+    this.journal.drop(file.path);
+    for (const viewer of this.viewers)
+      if (viewer.file === file.path)
+        viewer.window.send({ type: 'text', file: this.nameOf(file.path), text: disk, unsaved: false, version: file.version, conflict: false, restored: false });
+    this.ranVersions.set(file.path, file.version);
+    if (this.session?.files.includes(file.path)) this.guarded(() => this.session!.edit(file.path, disk));
+  }
+
+  private diskChanged(event: string, path: string): void {
+    if (event === 'unlink') {
+      // Replaced by an editor, or gone: what is open stays open.
+      this.watched.delete(path);
+      this.watcher.unwatch(path);
+      setTimeout(() => this.follow([path]), 100);
+    }
+    const file = this.files.get(path);
+    if (!file) {
+      if (this.session?.files.includes(path)) this.execute();
+      return;
+    }
+    let disk: string;
+    try {
+      disk = readText(path);
+    } catch {
+      return;
+    }
+    const now = digest(disk);
+    if (now === file.base) return;
+    if (disk === file.text) {
+      file.base = now;
+      file.unsaved = false;
+      file.conflict = false;
+      this.journal.drop(path);
+      this.tellState(file);
+    } else if (file.unsaved) {
+      file.conflict = true;
+      this.tellState(file);
+    } else this.takeDisk(file, disk);
+  }
+
+  private follow(paths: readonly string[]): void {
+    for (const path of paths) {
+      if (this.watched.has(path)) continue;
+      this.watched.add(path);
+      this.watcher.add(path);
+    }
+  }
+
+  private tellState(file: OpenFile): void {
+    for (const viewer of this.viewers)
+      if (viewer.file === file.path) viewer.window.send({ type: 'state', file: this.nameOf(file.path), unsaved: file.unsaved, conflict: file.conflict });
+  }
+
+  /** Makes a file the pad. */
+  private run(path: string): void {
+    const file = this.open(path);
+    const previous = this.session;
+    this.pad = path;
+    const session = createSession({ file: path, text: file.text, cwd: this.root });
+    this.session = session;
+    void previous?.close();
+    for (const other of this.files.values()) if (other.unsaved && other.path !== path) this.guarded(() => session.edit(other.path, other.text));
+    session.onRecord((record) => {
+      if (this.session !== session) return;
+      for (const viewer of this.viewers) if (viewer.file) viewer.window.send(this.recordMessage(record, viewer.file));
+    });
+    this.execute();
+  }
+
+  private execute(): void {
+    this.guarded(() => this.session?.execute());
+    this.follow(this.session?.files ?? []);
+  }
+
+  /** Runs something that may refuse, and tells all windows why. */
+  private guarded(action: () => void): void {
+    try {
+      action();
+    } catch (error) {
+      if (!(error instanceof AnvilError)) throw error;
+      for (const { window } of this.viewers) window.send({ type: 'problem', code: error.code, message: error.message });
+    }
+  }
+
+  private inspect(viewer: Viewer, path: string, line: number): void {
+    const record = this.session?.goodRecord;
+    if (!record) return;
+    viewer.window.send({
+      type: 'inspected',
+      file: this.nameOf(path),
+      line,
+      histories: historiesAt(record, { line, file: path }).map((history) => ({
+        name: history.name,
+        kind: history.kind,
+        visits: history.visits,
+        samples: history.samples.map((sample) => ({ visit: sample.visit, text: valueText(sample.value, 2_000) })),
+      })),
+    });
+  }
+
+  private recordMessage(record: PadRecord, path: string): RecordMessage {
+    const stale = record.target === 'none';
+    const lines = [...linesView(record, path).values()].sort((a, b) => a.line - b.line);
+    const place = (file: string, at: { line: number; character: number }): PlaceMessage => ({
+      file: this.nameOf(file),
+      line: at.line,
+      character: at.character,
+    });
+    const message = (error: RecordError, test?: string): ErrorMessage => ({
+      text: errorText(error),
+      kind: error.kind,
+      at: place(error.file, error.range.start),
+      endCharacter: error.range.end.line === error.range.start.line ? error.range.end.character : error.range.start.character + 1,
+      ...(test === undefined ? {} : { test }),
+      ...(error.expected ? { expected: valueText(error.expected, 1_000) } : {}),
+      ...(error.received ? { received: valueText(error.received, 1_000) } : {}),
+      frames: error.frames.filter((frame) => frame.local).map((frame) => ({ name: frame.name, at: place(frame.file, frame.range.start) })),
+      causes: [...(error.cause ? [errorText(error.cause)] : []), ...(error.errors ?? []).map(errorText)],
+    });
+    const shown =
+      record.console.length > MAX_CONSOLE ? [...record.console.slice(0, MAX_CONSOLE / 2), ...record.console.slice(-MAX_CONSOLE / 2)] : record.console;
+    const errors = record.errors.map((error) => message(error));
+    for (const test of record.tests) if (test.error && test.state === 'failed') errors.push(message(test.error, [...test.path, test.name].join(' > ')));
+    if (record.stop && record.outcome === 'stopped') {
+      const at = record.stop.range?.start ?? { line: 0, character: 0 };
+      errors.push({
+        text: `stopped: ${record.stop.message}`,
+        kind: 'stopped',
+        at: place(record.stop.file ?? record.file, at),
+        endCharacter: at.character,
+        frames: [],
+        causes: [],
+      });
+    }
+    return {
+      type: 'record',
+      pad: this.nameOf(record.file),
+      file: this.nameOf(path),
+      version: this.ranVersions.get(path) ?? 0,
+      outcome: record.outcome,
+      ended: record.ended,
+      stale,
+      summary: summaryOf(record),
+      lines,
+      console: shown.map((entry) => ({
+        level: entry.level,
+        text: entry.text,
+        indent: entry.indent,
+        ...(entry.file && entry.range ? { at: place(entry.file, entry.range.start) } : {}),
+        ...(entry.table ? { table: entry.table } : {}),
+      })),
+      consoleOmitted: record.consoleOmitted + record.console.length - shown.length,
+      errors,
+      tests: record.tests
+        .filter((test) => !test.suite)
+        .map((test) => ({
+          name: test.name,
+          path: test.path,
+          state: test.state,
+          durationMs: test.durationMs,
+          at: place(test.file, { line: test.line, character: 0 }),
+        })),
+    };
+  }
+
+  /** Name of a file for people: its path below the root. */
+  private nameOf(path: string): string {
+    const name = relative(this.root, path);
+    return name.startsWith('..') ? path : name.split(sep).join('/');
+  }
+
+  /** A file a window may open: below the root, or a module of the pad that runs. */
+  private pathOf(name: string): string {
+    const path = resolve(this.root, name);
+    let real: string;
+    try {
+      real = realpathSync(path);
+    } catch {
+      if (this.files.has(path)) return path;
+      throw new AnvilError('E_NOT_FOUND', `${name} does not exist. Check the path.`);
+    }
+    const inside = real === this.root || real.startsWith(this.root + sep);
+    if (!inside && this.session?.files.includes(real) !== true) throw new AnvilError('E_NOT_FOUND', `${name} is not below the folder that is open.`);
+    return real;
+  }
+
+  /** Files that can run as a pad, below the root. */
+  private pads(): string[] {
+    const found: string[] = [];
+    const visit = (folder: string, depth: number): void => {
+      let names: string[];
+      try {
+        names = readdirSync(folder).sort();
+      } catch {
+        return;
+      }
+      for (const name of names) {
+        if (name.startsWith('.') || SKIPPED.has(name) || found.length >= 500) continue;
+        const path = join(folder, name);
+        let directory = false;
+        try {
+          directory = statSync(path).isDirectory();
+        } catch {
+          continue;
+        }
+        if (directory) {
+          if (depth < 4) visit(path, depth + 1);
+        } else if (EXTENSIONS.some((extension) => name.toLowerCase().endsWith(extension)) && !name.endsWith('.d.ts')) found.push(this.nameOf(path));
+      }
+    };
+    visit(this.root, 0);
+    return found;
+  }
+}

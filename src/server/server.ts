@@ -1,0 +1,141 @@
+/**
+ * HTTP and WebSocket around a bench. A door to a machine that runs code: it
+ * listens on 127.0.0.1 only, asks for a token, and refuses requests that a
+ * foreign page could make.
+ */
+import { randomBytes, timingSafeEqual } from 'node:crypto';
+import { readFileSync } from 'node:fs';
+import type { IncomingMessage } from 'node:http';
+import type { AddressInfo, Socket } from 'node:net';
+import { fileURLToPath } from 'node:url';
+import fastifyStatic from '@fastify/static';
+import fastify, { type FastifyInstance } from 'fastify';
+import { WebSocketServer } from 'ws';
+import { AnvilError } from '../syntax/problems.js';
+import { Bench, type BenchOptions } from './bench.js';
+import { toServer } from './protocol.js';
+
+export interface ServerOptions extends BenchOptions {
+  /** Port on 127.0.0.1; 0 takes a free one. */
+  port?: number;
+  /** Folder of the built page. */
+  assets?: string;
+  token?: string;
+}
+
+export interface WorkbenchServer {
+  /** The address to open, with its token. */
+  url: string;
+  port: number;
+  token: string;
+  close(): Promise<void>;
+}
+
+const ASSETS = fileURLToPath(new URL('../workbench', import.meta.url));
+
+/**
+ * Starts the workbench.
+ *
+ * @throws AnvilError `E_PORT` when the port is taken
+ */
+export async function startServer(options: ServerOptions): Promise<WorkbenchServer> {
+  const token = options.token ?? randomBytes(24).toString('base64url');
+  const assets = options.assets ?? ASSETS;
+  const page = readFileSync(`${assets}/index.html`, 'utf8');
+  const bench = new Bench(options);
+  const app: FastifyInstance = fastify({ logger: false, bodyLimit: 1024 });
+  let port = 0;
+
+  const ownHost = (request: IncomingMessage): boolean => {
+    const { host } = request.headers;
+    return host === `127.0.0.1:${port}` || host === `localhost:${port}`;
+  };
+  const ownOrigin = (origin: string | undefined): boolean => origin === `http://127.0.0.1:${port}` || origin === `http://localhost:${port}`;
+
+  app.addHook('onRequest', async (request, reply) => {
+    if (!ownHost(request.raw)) return reply.code(403).type('text/plain').send('This address is not served here.');
+    const { origin } = request.headers;
+    if (origin !== undefined && !ownOrigin(origin)) return reply.code(403).type('text/plain').send('Requests from other pages are refused.');
+    void reply.headers({
+      'X-Content-Type-Options': 'nosniff',
+      'Referrer-Policy': 'no-referrer',
+      'Cross-Origin-Resource-Policy': 'same-origin',
+      'Cross-Origin-Opener-Policy': 'same-origin',
+      'Cache-Control': 'no-store',
+    });
+    return undefined;
+  });
+  app.get('/', async (request, reply) => {
+    if (!sameToken((request.query as { token?: unknown }).token, token))
+      return reply.code(401).type('text/plain').send('A token is missing or wrong. Open the address that usher-anvil printed.');
+    const nonce = randomBytes(16).toString('base64');
+    void reply.header(
+      'Content-Security-Policy',
+      `default-src 'none'; script-src 'self'; style-src 'self' 'nonce-${nonce}'; img-src 'self' data:; font-src 'self'; connect-src 'self' ws://127.0.0.1:${port} ws://localhost:${port}; base-uri 'none'; form-action 'none'; frame-ancestors 'none'`,
+    );
+    return reply.type('text/html; charset=utf-8').send(page.replaceAll('__NONCE__', nonce));
+  });
+  await app.register(fastifyStatic, { root: `${assets}/assets`, prefix: '/assets/', decorateReply: false, index: false });
+
+  const sockets = new WebSocketServer({ noServer: true, maxPayload: 16 * 1024 * 1024 });
+  app.server.on('upgrade', (request: IncomingMessage, socket: Socket, head: Buffer) => {
+    const url = new URL(request.url ?? '/', 'http://127.0.0.1');
+    const refuse = (status: string): void => {
+      socket.end(`HTTP/1.1 ${status}\r\nConnection: close\r\nContent-Length: 0\r\n\r\n`);
+    };
+    // A browser always names the page's origin here; what names none is not our page.
+    if (!ownHost(request) || !ownOrigin(request.headers.origin)) refuse('403 Forbidden');
+    else if (url.pathname !== '/window' || !sameToken(url.searchParams.get('token'), token)) refuse('401 Unauthorized');
+    else {
+      sockets.handleUpgrade(request, socket, head, (connection) => {
+        const window = bench.connect({
+          send: (message) => {
+            if (connection.readyState === connection.OPEN) connection.send(JSON.stringify(message));
+          },
+        });
+        connection.on('message', (data) => {
+          let message: unknown;
+          try {
+            message = JSON.parse((data as Buffer).toString('utf8'));
+          } catch {
+            connection.close(1003, 'not JSON');
+            return;
+          }
+          const parsed = toServer.safeParse(message);
+          if (parsed.success) window.receive(parsed.data);
+          else
+            connection.send(
+              JSON.stringify({ type: 'problem', code: 'E_MESSAGE', message: 'The page sent a message this server does not know. Reload the page.' }),
+            );
+        });
+        connection.on('close', () => window.leave());
+      });
+    }
+  });
+
+  try {
+    await app.listen({ host: '127.0.0.1', port: options.port ?? 0 });
+  } catch (error) {
+    await bench.close();
+    if ((error as NodeJS.ErrnoException).code === 'EADDRINUSE')
+      throw new AnvilError('E_PORT', `Port ${options.port} is taken. Choose another with --port, or leave it out.`, { cause: error });
+    throw error;
+  }
+  ({ port } = app.server.address() as AddressInfo);
+  return {
+    url: `http://127.0.0.1:${port}/?token=${token}`,
+    port,
+    token,
+    async close() {
+      for (const client of sockets.clients) client.terminate();
+      await Promise.all([app.close(), bench.close()]);
+    },
+  };
+}
+
+function sameToken(given: unknown, token: string): boolean {
+  if (typeof given !== 'string') return false;
+  const a = Buffer.from(given);
+  const b = Buffer.from(token);
+  return a.length === b.length && timingSafeEqual(a, b);
+}

@@ -1,0 +1,159 @@
+/** The window: one line at the top, the code, an inspector, a dock. */
+import { useEffect, useRef, useSyncExternalStore } from 'react';
+import { CommandList, commandFor, commandsOf } from './commands.js';
+import { Dock } from './dock.js';
+import { mountEditor } from './editor.js';
+import type { State, Store } from './store.js';
+
+export function App({ store }: { store: Store }) {
+  const state = useSyncExternalStore(store.subscribe, store.snapshot);
+  useEffect(() => {
+    const onKey = (event: KeyboardEvent): void => {
+      if ((event.ctrlKey || event.metaKey) && event.key.toLowerCase() === 'k' && !event.altKey) {
+        event.preventDefault();
+        store.set({ commands: !store.state.commands });
+        return;
+      }
+      if (store.state.commands) return;
+      const command = commandFor(commandsOf(store, store.state), event);
+      if (!command) return;
+      event.preventDefault();
+      event.stopPropagation();
+      command.run();
+    };
+    window.addEventListener('keydown', onKey, true);
+    return () => window.removeEventListener('keydown', onKey, true);
+  }, [store]);
+  return (
+    <>
+      <TopLine store={store} state={state} />
+      <main>
+        <Notices store={store} state={state} />
+        <EditorPane store={store} />
+      </main>
+      <Inspector store={store} state={state} />
+      <Dock store={store} state={state} />
+      {state.commands ? <CommandList store={store} state={state} /> : null}
+    </>
+  );
+}
+
+function TopLine({ store, state }: { store: Store; state: State }) {
+  const { record } = state;
+  const part = state.file !== '' && state.pad !== '' && state.file !== state.pad;
+  return (
+    <header>
+      <select className="file" aria-label="File" value={state.file} onChange={(event) => store.open(event.target.value, false)}>
+        {[...new Set([state.file, ...state.pads])].filter(Boolean).map((pad) => (
+          <option key={pad} value={pad}>
+            {pad}
+          </option>
+        ))}
+      </select>
+      {part ? <span className="dim">part of {state.pad}</span> : null}
+      <span className="dim" role="status" data-testid="saved">
+        {state.unsaved ? 'unsaved' : 'saved'}
+      </span>
+      {record ? <span className="pill">{record.summary.run}</span> : null}
+      {record?.summary.trouble ? (
+        <span className="pill fail" role="status" data-testid="trouble">
+          {record.summary.trouble}
+        </span>
+      ) : null}
+      {record && !record.summary.trouble && record.summary.tests ? <span className="pill pass">{record.summary.tests}</span> : null}
+      {!state.connected ? (
+        <span className="pill fail" role="status">
+          not connected
+        </span>
+      ) : null}
+      <span className="right">
+        {record && !record.ended ? (
+          <button className="quiet" onClick={() => store.stop()}>
+            Stop
+          </button>
+        ) : null}
+        <button className="quiet" onClick={() => store.save()} disabled={!state.unsaved}>
+          Save <kbd>Ctrl S</kbd>
+        </button>
+        <button className="quiet" onClick={() => store.set({ commands: true })}>
+          Commands <kbd>Ctrl K</kbd>
+        </button>
+      </span>
+    </header>
+  );
+}
+
+function Notices({ store, state }: { store: Store; state: State }) {
+  return (
+    <>
+      {state.conflict ? (
+        <div className="notice" role="alert">
+          <span>The file has changed on disk while you have unsaved edits.</span>
+          <button onClick={() => store.settle('disk')}>Take the file's text</button>
+          <button onClick={() => store.settle('mine')}>Keep mine</button>
+        </div>
+      ) : null}
+      {state.restored && !state.conflict ? (
+        <div className="notice" role="status">
+          <span>This text was not saved last time. It is here again.</span>
+          <button onClick={() => store.set({ restored: false })}>Good</button>
+          <button onClick={() => store.settle('disk')}>Take the file's text</button>
+        </div>
+      ) : null}
+      {state.problem ? (
+        <div className="notice fail" role="alert">
+          <span>{state.problem}</span>
+          <button onClick={() => store.set({ problem: '' })}>Close</button>
+        </div>
+      ) : null}
+    </>
+  );
+}
+
+function EditorPane({ store }: { store: Store }) {
+  const parent = useRef<HTMLDivElement>(null);
+  useEffect(() => mountEditor(parent.current!, store), [store]);
+  return <div className="code" ref={parent} />;
+}
+
+function Inspector({ store, state }: { store: Store; state: State }) {
+  const { inspected } = state;
+  return (
+    <aside aria-label="Inspector">
+      {inspected ? (
+        <>
+          <h2>
+            <span>Values</span>
+            <button className="quiet" onClick={() => store.goTo(state.file, inspected.line, 0)}>
+              line {inspected.line + 1}
+            </button>
+          </h2>
+          {inspected.histories.length === 0 ? <p className="dim">This line has no values.</p> : null}
+          {inspected.histories.map((history, index) => (
+            <section key={index} className="card">
+              <h3>
+                <span>{history.name || history.kind}</span>
+                <span className="dim">{history.visits === 1 ? 'once' : `${history.visits.toLocaleString('en-US')} visits`}</span>
+              </h3>
+              <ol>
+                {(history.samples.length > 200 ? [...history.samples.slice(0, 100), ...history.samples.slice(-100)] : history.samples).map((sample, i) => (
+                  <li key={i}>
+                    {history.visits > 1 ? <span className="visit">{sample.visit.toLocaleString('en-US')}</span> : null}
+                    <pre>{sample.text}</pre>
+                  </li>
+                ))}
+              </ol>
+              {history.samples.length < history.visits ? (
+                <p className="dim">{history.samples.length.toLocaleString('en-US')} of them sampled; the rest are counted.</p>
+              ) : null}
+            </section>
+          ))}
+        </>
+      ) : (
+        <p className="dim">
+          Click a value beside the code, or press <kbd>Ctrl I</kbd> on its line, to see all its visits.
+        </p>
+      )}
+    </aside>
+  );
+}

@@ -1,0 +1,106 @@
+/** All commands in one searchable list; each is also a key where it has one. */
+import { useEffect, useMemo, useRef, useState } from 'react';
+import type { State, Store } from './store.js';
+
+export interface Command {
+  name: string;
+  key?: string;
+  run(): void;
+}
+
+export function commandsOf(store: Store, state: State): Command[] {
+  const list: Command[] = [
+    { name: 'Save', key: 'Ctrl+S', run: () => store.save() },
+    { name: 'Execute again', key: 'Ctrl+Enter', run: () => store.execute() },
+    { name: 'Stop what runs', key: 'Ctrl+Alt+S', run: () => store.stop() },
+    { name: 'Look at the values of this line', key: 'Ctrl+I', run: () => store.inspect(store.editor?.currentLine() ?? 0) },
+    { name: 'Go to the next error', key: 'F8', run: () => nextError(store) },
+    { name: 'Show the console', key: 'Ctrl+Alt+1', run: () => store.set({ tab: 'console' }) },
+    { name: 'Show the errors', key: 'Ctrl+Alt+2', run: () => store.set({ tab: 'errors' }) },
+    { name: 'Show the tests', key: 'Ctrl+Alt+3', run: () => store.set({ tab: 'tests' }) },
+    { name: state.theme === 'light' ? 'Dark theme' : 'Light theme', key: 'Ctrl+Alt+T', run: () => store.toggleTheme() },
+  ];
+  if (state.file !== state.pad) list.push({ name: `Run ${state.file} as the pad`, run: () => store.open(state.file, true) });
+  for (const pad of state.pads) if (pad !== state.file) list.push({ name: `Open ${pad}`, run: () => store.open(pad, false) });
+  return list;
+}
+
+function nextError(store: Store): void {
+  const errors = store.state.record?.errors ?? [];
+  if (errors.length === 0) return;
+  const line = store.editor?.currentLine() ?? -1;
+  const next = errors.find((error) => error.at.file === store.state.file && error.at.line > line) ?? errors[0]!;
+  store.set({ tab: 'errors' });
+  store.goTo(next.at.file, next.at.line, next.at.character);
+}
+
+/** The command a key event stands for. */
+export function commandFor(commands: Command[], event: KeyboardEvent): Command | undefined {
+  const key = event.key.length === 1 ? event.key.toUpperCase() : event.key;
+  const pressed = `${event.ctrlKey || event.metaKey ? 'Ctrl+' : ''}${event.altKey ? 'Alt+' : ''}${key}`;
+  return commands.find((command) => command.key === pressed);
+}
+
+export function CommandList({ store, state }: { store: Store; state: State }) {
+  const [query, setQuery] = useState('');
+  const [chosen, setChosen] = useState(0);
+  const input = useRef<HTMLInputElement>(null);
+  const all = commandsOf(store, state);
+  const found = useMemo(() => {
+    const words = query.toLowerCase().split(/\s+/).filter(Boolean);
+    return all.filter((command) => words.every((word) => command.name.toLowerCase().includes(word)));
+  }, [query, all]);
+  useEffect(() => input.current?.focus(), []);
+  const close = (): void => {
+    store.set({ commands: false });
+    store.editor?.focus();
+  };
+  const run = (command: Command | undefined): void => {
+    close();
+    command?.run();
+  };
+  return (
+    <div className="veil" onMouseDown={close}>
+      <div className="commands" role="dialog" aria-label="Commands" onMouseDown={(event) => event.stopPropagation()}>
+        <input
+          ref={input}
+          value={query}
+          placeholder="What do you want to do?"
+          aria-label="Search commands"
+          role="combobox"
+          aria-expanded="true"
+          aria-controls="command-list"
+          aria-activedescendant={`command-${chosen}`}
+          onChange={(event) => {
+            setQuery(event.target.value);
+            setChosen(0);
+          }}
+          onKeyDown={(event) => {
+            if (event.key === 'Escape') close();
+            else if (event.key === 'Enter') run(found[chosen]);
+            else if (event.key === 'ArrowDown') setChosen(Math.min(found.length - 1, chosen + 1));
+            else if (event.key === 'ArrowUp') setChosen(Math.max(0, chosen - 1));
+            else return;
+            event.preventDefault();
+          }}
+        />
+        <ul id="command-list" role="listbox" aria-label="Commands">
+          {found.map((command, index) => (
+            <li
+              key={command.name}
+              id={`command-${index}`}
+              role="option"
+              aria-selected={index === chosen}
+              className={index === chosen ? 'chosen' : ''}
+              onMouseDown={() => run(command)}
+            >
+              <span>{command.name}</span>
+              {command.key ? <kbd>{command.key}</kbd> : null}
+            </li>
+          ))}
+          {found.length === 0 ? <li className="none">No command has these words.</li> : null}
+        </ul>
+      </div>
+    </div>
+  );
+}

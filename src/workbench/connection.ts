@@ -1,0 +1,37 @@
+/** The WebSocket to the server: comes back by itself, and brings the unsaved text with it. */
+import type { ToServer, ToWindow } from '../server/protocol.js';
+
+export class Connection {
+  private socket: WebSocket | undefined;
+  private retry = 250;
+
+  constructor(
+    private readonly onMessage: (message: ToWindow) => void,
+    private readonly onState: (connected: boolean) => void,
+  ) {
+    this.open();
+  }
+
+  send(message: ToServer): boolean {
+    if (this.socket?.readyState !== WebSocket.OPEN) return false;
+    this.socket.send(JSON.stringify(message));
+    return true;
+  }
+
+  private open(): void {
+    const token = new URLSearchParams(location.search).get('token') ?? '';
+    const socket = new WebSocket(`ws://${location.host}/window?token=${encodeURIComponent(token)}`);
+    this.socket = socket;
+    socket.onopen = () => {
+      this.retry = 250;
+      this.send({ type: 'hello', format: 'usher-anvil/window@1' });
+      this.onState(true);
+    };
+    socket.onmessage = (event: MessageEvent<string>) => this.onMessage(JSON.parse(event.data) as ToWindow);
+    socket.onclose = () => {
+      this.onState(false);
+      setTimeout(() => this.open(), this.retry);
+      this.retry = Math.min(4000, this.retry * 2);
+    };
+  }
+}

@@ -1,0 +1,91 @@
+/** The editor: CodeMirror with our surroundings, joined to the store. */
+import { closeBrackets, closeBracketsKeymap } from '@codemirror/autocomplete';
+import { defaultKeymap, history, historyKeymap, indentWithTab } from '@codemirror/commands';
+import { javascript } from '@codemirror/lang-javascript';
+import { bracketMatching, HighlightStyle, indentOnInput, indentUnit, syntaxHighlighting } from '@codemirror/language';
+import { highlightSelectionMatches, searchKeymap } from '@codemirror/search';
+import { Annotation, Compartment, EditorState } from '@codemirror/state';
+import { drawSelection, EditorView, highlightActiveLine, highlightActiveLineGutter, keymap, lineNumbers } from '@codemirror/view';
+import { tags } from '@lezer/highlight';
+import { showRecord, surroundings } from './margin-extension.js';
+import type { EditorPort, Store } from './store.js';
+
+/** Marks a change that came from the server: it is not an edit of the person. */
+const fromServer = Annotation.define<boolean>();
+
+const colours = HighlightStyle.define([
+  { tag: [tags.keyword, tags.modifier, tags.operatorKeyword, tags.controlKeyword, tags.definitionKeyword, tags.moduleKeyword], class: 'tok-key' },
+  { tag: [tags.string, tags.special(tags.string), tags.regexp], class: 'tok-str' },
+  { tag: [tags.number, tags.bool, tags.null], class: 'tok-num' },
+  { tag: [tags.comment], class: 'tok-com' },
+  { tag: [tags.typeName, tags.className], class: 'tok-type' },
+]);
+
+/** Puts an editor into `parent` and joins it to the store. */
+export function mountEditor(parent: HTMLElement, store: Store): () => void {
+  const language = new Compartment();
+  const languageOf = (file: string) => javascript({ typescript: /\.[mc]?tsx?$/.test(file), jsx: /x$/.test(file) || /\.[mc]?js$/.test(file) });
+  const nonce = document.querySelector<HTMLMetaElement>('meta[name="style-nonce"]')?.content ?? '';
+  const view = new EditorView({
+    parent,
+    state: EditorState.create({
+      doc: '',
+      extensions: [
+        EditorView.cspNonce.of(nonce),
+        surroundings((line) => store.inspect(line)),
+        lineNumbers(),
+        history(),
+        drawSelection(),
+        indentOnInput(),
+        indentUnit.of('  '),
+        bracketMatching(),
+        closeBrackets(),
+        highlightActiveLine(),
+        highlightActiveLineGutter(),
+        highlightSelectionMatches(),
+        syntaxHighlighting(colours),
+        language.of(languageOf('.ts')),
+        EditorState.tabSize.of(2),
+        keymap.of([...closeBracketsKeymap, ...defaultKeymap, ...searchKeymap, ...historyKeymap, indentWithTab]),
+        EditorView.contentAttributes.of({ 'aria-label': 'Pad', spellcheck: 'false', autocapitalize: 'off', autocorrect: 'off' }),
+        EditorView.updateListener.of((update) => {
+          if (update.docChanged && !update.transactions.some((transaction) => transaction.annotation(fromServer))) store.edited(update.state.doc.toString());
+        }),
+      ],
+    }),
+  });
+  const port: EditorPort = {
+    text: () => view.state.doc.toString(),
+    setText(file, text) {
+      view.dispatch({
+        changes: { from: 0, to: view.state.doc.length, insert: text },
+        effects: language.reconfigure(languageOf(file)),
+        annotations: fromServer.of(true),
+        selection: { anchor: Math.min(view.state.selection.main.anchor, text.length) },
+      });
+    },
+    setRecord(record) {
+      view.dispatch({ effects: showRecord.of(record) });
+    },
+    reveal(line, character) {
+      const at = view.state.doc.line(Math.min(line + 1, view.state.doc.lines));
+      const anchor = Math.min(at.from + character, at.to);
+      view.dispatch({ selection: { anchor }, effects: EditorView.scrollIntoView(anchor, { y: 'center' }) });
+      view.focus();
+    },
+    focus: () => view.focus(),
+    currentLine: () => view.state.doc.lineAt(view.state.selection.main.head).number - 1,
+  };
+  store.editor = port;
+  const resized = new ResizeObserver(() => {
+    // The room behind the lines has changed: widgets are made anew with the next record.
+    if (store.state.record) port.setRecord(store.state.record);
+  });
+  resized.observe(view.scrollDOM);
+  view.focus();
+  return () => {
+    resized.disconnect();
+    view.destroy();
+    store.editor = undefined;
+  };
+}

@@ -1,0 +1,186 @@
+/** What stands around the code in the editor: the heat rail left of the numbers, values behind the lines. */
+import { RangeSet, RangeSetBuilder, StateEffect, StateField, type Extension, type Text } from '@codemirror/state';
+import { Decoration, type DecorationSet, EditorView, gutter, GutterMarker, WidgetType } from '@codemirror/view';
+import type { LineMessage, MarginItemMessage, RecordMessage } from '../server/protocol.js';
+
+/** A record arrived; `good` is the last one whose text ran. */
+export const showRecord = StateEffect.define<RecordMessage>();
+/** The window's width has changed. */
+export const remeasure = StateEffect.define<null>();
+
+interface Around {
+  rail: RangeSet<GutterMarker>;
+  values: DecorationSet;
+  errors: DecorationSet;
+  stale: boolean;
+  version: number;
+}
+
+class RailMarker extends GutterMarker {
+  constructor(private readonly line: LineMessage) {
+    super();
+  }
+
+  override eq(other: RailMarker): boolean {
+    const a = this.line;
+    const b = other.line;
+    return a.state === b.state && a.heat === b.heat && a.way === b.way && a.title === b.title && a.hits === b.hits;
+  }
+
+  override toDOM(): HTMLElement {
+    const { state, heat, way, title, hits } = this.line;
+    const element = document.createElement('span');
+    element.className = `rail rail-${state} heat-${heat}${hits >= 1000 ? ' hot' : ''}${way ? ' way' : ''}`;
+    element.title = title;
+    element.setAttribute('role', 'img');
+    element.setAttribute('aria-label', title);
+    return element;
+  }
+}
+
+class MarginWidget extends WidgetType {
+  constructor(
+    private readonly items: readonly MarginItemMessage[],
+    private readonly columns: number,
+    private readonly line: number,
+    private readonly onOpen: (line: number) => void,
+  ) {
+    super();
+  }
+
+  override eq(other: MarginWidget): boolean {
+    return this.columns === other.columns && this.line === other.line && JSON.stringify(this.items) === JSON.stringify(other.items);
+  }
+
+  override toDOM(view: EditorView): HTMLElement {
+    const element = document.createElement('span');
+    element.className = 'margin';
+    // Cut at the window's edge, never wrapped.
+    const room = view.scrollDOM.clientWidth - (view.contentDOM.offsetLeft || 64) - this.columns * view.defaultCharacterWidth - 40;
+    element.style.maxWidth = `${Math.max(140, room)}px`;
+    this.items.forEach((item, index) => {
+      if (index > 0) element.append(plain('dot', ' · '));
+      const part = plain(`item ${item.kind}`, item.text.replace(/\n/g, '↵'));
+      part.title = item.title;
+      element.append(part);
+      if (item.count) element.append(plain('count', ` ${item.count}`));
+      if (item.series && item.count) element.append(sparkline(item.series));
+    });
+    element.addEventListener('mousedown', (event) => {
+      event.preventDefault();
+      this.onOpen(this.line);
+    });
+    return element;
+  }
+
+  override ignoreEvent(): boolean {
+    return true;
+  }
+}
+
+function plain(className: string, text: string): HTMLElement {
+  const element = document.createElement('span');
+  element.className = className;
+  element.textContent = text;
+  return element;
+}
+
+const SVG = 'http://www.w3.org/2000/svg';
+
+/** Numbers as a small curve. */
+export function sparkline(numbers: readonly number[], width = 56, height = 13): SVGSVGElement {
+  const svg = document.createElementNS(SVG, 'svg');
+  svg.setAttribute('width', String(width));
+  svg.setAttribute('height', String(height));
+  svg.setAttribute('aria-hidden', 'true');
+  svg.setAttribute('class', 'spark');
+  const low = Math.min(...numbers);
+  const high = Math.max(...numbers);
+  const line = document.createElementNS(SVG, 'polyline');
+  line.setAttribute(
+    'points',
+    numbers
+      .map(
+        (value, i) =>
+          `${(1 + (i * (width - 2)) / Math.max(1, numbers.length - 1)).toFixed(1)},${high === low ? height / 2 : (height - 1 - ((value - low) / (high - low)) * (height - 2)).toFixed(1)}`,
+      )
+      .join(' '),
+  );
+  svg.append(line);
+  return svg;
+}
+
+const badLine = Decoration.line({ class: 'bad-line' });
+
+function build(doc: Text, record: RecordMessage, previous: Around | undefined, onOpen: (line: number) => void): Around {
+  const errors: { from: number; to: number; decoration: Decoration }[] = [];
+  for (const error of record.errors) {
+    if (error.at.file !== record.file || error.at.line >= doc.lines) continue;
+    const line = doc.line(error.at.line + 1);
+    const from = Math.min(line.from + error.at.character, line.to);
+    const to = Math.min(Math.max(line.from + error.endCharacter, from), line.to);
+    errors.push({ from: line.from, to: line.from, decoration: badLine });
+    if (to > from) errors.push({ from, to, decoration: Decoration.mark({ class: 'bad-place', attributes: { title: error.text } }) });
+  }
+  const errorSet = Decoration.set(
+    errors.map(({ from, to, decoration }) => decoration.range(from, to)),
+    true,
+  );
+  if (record.stale && previous) {
+    // Values of the last good run stay where they have moved to, dimmed; errors are new.
+    const widgets = record.lines.filter((line) => line.items.length > 0 && line.line < doc.lines);
+    const bad = new Set(widgets.map((line) => line.line + 1));
+    const kept = previous.values.update({ filter: (from) => !bad.has(doc.lineAt(from).number) });
+    const added = widgets.map((line) => {
+      const at = doc.line(line.line + 1);
+      return Decoration.widget({ widget: new MarginWidget(line.items, at.length, line.line, onOpen), side: 1 }).range(at.to);
+    });
+    return { rail: previous.rail, values: kept.update({ add: added, sort: true }), errors: errorSet, stale: true, version: record.version };
+  }
+  const rail = new RangeSetBuilder<GutterMarker>();
+  const values = new RangeSetBuilder<Decoration>();
+  for (const line of record.lines) {
+    if (line.line >= doc.lines) continue;
+    const at = doc.line(line.line + 1);
+    if (line.state !== 'none') rail.add(at.from, at.from, new RailMarker(line));
+    if (line.items.length > 0)
+      values.add(at.to, at.to, Decoration.widget({ widget: new MarginWidget(line.items, columnsOf(at.text), line.line, onOpen), side: 1 }));
+  }
+  return { rail: rail.finish(), values: values.finish(), errors: errorSet, stale: record.stale, version: record.version };
+}
+
+function columnsOf(text: string): number {
+  return text.length + (text.match(/\t/g)?.length ?? 0);
+}
+
+/** The extension; `onOpen` is called with a zero-based line whose values a person wants to see. */
+export function surroundings(onOpen: (line: number) => void): Extension {
+  const field = StateField.define<Around>({
+    create: () => ({ rail: RangeSet.empty, values: Decoration.none, errors: Decoration.none, stale: false, version: 0 }),
+    update(around, transaction) {
+      let next = around;
+      if (transaction.docChanged)
+        next = {
+          ...next,
+          rail: next.rail.map(transaction.changes),
+          values: next.values.map(transaction.changes),
+          errors: next.errors.map(transaction.changes),
+        };
+      for (const effect of transaction.effects) if (effect.is(showRecord)) next = build(transaction.state.doc, effect.value, next, onOpen);
+      return next;
+    },
+    provide: (self) => [
+      EditorView.decorations.from(self, (around) => around.values),
+      EditorView.decorations.from(self, (around) => around.errors),
+      EditorView.editorAttributes.from(self, (around) => ({ class: around.stale ? 'stale' : '', 'data-painted': String(around.version) })),
+    ],
+  });
+  return [
+    field,
+    gutter({
+      class: 'rail-gutter',
+      markers: (view) => view.state.field(field).rail,
+      initialSpacer: () => new RailMarker({ line: 0, state: 'ran', hits: 1, heat: 1, way: false, title: '', items: [] }),
+    }),
+  ];
+}

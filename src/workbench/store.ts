@@ -1,0 +1,187 @@
+/** The page's state: what the server told, and what the person chose to see. */
+import type { RecordMessage, ToWindow } from '../server/protocol.js';
+import { Connection } from './connection.js';
+
+export type DockTab = 'console' | 'errors' | 'tests';
+
+export interface Inspected {
+  line: number;
+  histories: Extract<ToWindow, { type: 'inspected' }>['histories'];
+}
+
+export interface State {
+  connected: boolean;
+  root: string;
+  pads: string[];
+  pad: string;
+  file: string;
+  unsaved: boolean;
+  conflict: boolean;
+  restored: boolean;
+  record: RecordMessage | undefined;
+  /** Console, lines and tests of the last text that ran, while the current one does not parse. */
+  good: RecordMessage | undefined;
+  problem: string;
+  tab: DockTab;
+  theme: 'light' | 'dark';
+  commands: boolean;
+  inspected: Inspected | undefined;
+}
+
+/** What the editor does for the rest of the page. */
+export interface EditorPort {
+  text(): string;
+  setText(file: string, text: string): void;
+  setRecord(record: RecordMessage): void;
+  reveal(line: number, character: number): void;
+  focus(): void;
+  currentLine(): number;
+}
+
+export class Store {
+  state: State = {
+    connected: false,
+    root: '',
+    pads: [],
+    pad: '',
+    file: '',
+    unsaved: false,
+    conflict: false,
+    restored: false,
+    record: undefined,
+    good: undefined,
+    problem: '',
+    tab: 'console',
+    theme: storedTheme(),
+    commands: false,
+    inspected: undefined,
+  };
+  editor: EditorPort | undefined;
+  private readonly listeners = new Set<() => void>();
+  private readonly connection: Connection;
+  private version = 0;
+  private reveal: { file: string; line: number; character: number } | undefined;
+
+  constructor() {
+    document.documentElement.dataset.theme = this.state.theme;
+    this.connection = new Connection(
+      (message) => this.receive(message),
+      (connected) => this.set({ connected }),
+    );
+  }
+
+  subscribe = (listener: () => void): (() => void) => {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  };
+
+  snapshot = (): State => this.state;
+
+  set(change: Partial<State>): void {
+    this.state = { ...this.state, ...change };
+    for (const listener of this.listeners) listener();
+  }
+
+  /** A keystroke: the whole text goes to the server at once. */
+  edited(text: string): void {
+    this.version++;
+    if (!this.state.unsaved || this.state.restored) this.set({ unsaved: true, restored: false });
+    this.connection.send({ type: 'edit', file: this.state.file, text, version: this.version });
+  }
+
+  save(): void {
+    if (!this.editor || this.state.file === '') return;
+    if (!this.connection.send({ type: 'save', file: this.state.file, text: this.editor.text(), version: this.version }))
+      this.set({ problem: 'Not saved: the server cannot be reached. The text stays in this window.' });
+  }
+
+  settle(take: 'disk' | 'mine'): void {
+    this.connection.send({ type: 'settle', file: this.state.file, take });
+  }
+
+  execute(): void {
+    this.connection.send({ type: 'execute' });
+  }
+
+  stop(): void {
+    this.connection.send({ type: 'stop' });
+  }
+
+  open(file: string, run: boolean): void {
+    this.connection.send({ type: 'show', file, run });
+  }
+
+  goTo(file: string, line: number, character: number): void {
+    if (file === this.state.file) this.editor?.reveal(line, character);
+    else {
+      this.reveal = { file, line, character };
+      this.open(file, false);
+    }
+  }
+
+  inspect(line: number): void {
+    this.connection.send({ type: 'inspect', file: this.state.file, line });
+  }
+
+  toggleTheme(): void {
+    const theme = this.state.theme === 'light' ? 'dark' : 'light';
+    localStorage.setItem('theme', theme);
+    document.documentElement.dataset.theme = theme;
+    this.set({ theme });
+  }
+
+  private receive(message: ToWindow): void {
+    switch (message.type) {
+      case 'welcome':
+        this.set({ root: message.root, pads: message.pads, pad: message.pad ?? '', problem: '' });
+        break;
+      case 'text': {
+        const { editor, state } = this;
+        const same = state.file === message.file;
+        if (same && state.unsaved && editor && message.version < this.version && message.text !== editor.text()) {
+          // The server came back without the newest keystrokes: this window has them.
+          this.connection.send({ type: 'edit', file: state.file, text: editor.text(), version: ++this.version });
+          break;
+        }
+        this.version = Math.max(this.version, message.version);
+        this.set({
+          file: message.file,
+          unsaved: message.unsaved,
+          conflict: message.conflict,
+          restored: message.restored,
+          inspected: same ? state.inspected : undefined,
+          problem: '',
+        });
+        if (!same || editor?.text() !== message.text) editor?.setText(message.file, message.text);
+        if (this.reveal?.file === message.file) {
+          editor?.reveal(this.reveal.line, this.reveal.character);
+          this.reveal = undefined;
+        }
+        break;
+      }
+      case 'state':
+        if (message.file === this.state.file) this.set({ unsaved: message.unsaved, conflict: message.conflict, restored: false });
+        break;
+      case 'record':
+        if (message.file !== this.state.file) break;
+        this.editor?.setRecord(message);
+        this.set({ record: message, pad: message.pad, ...(message.stale ? {} : { good: message }), problem: '' });
+        break;
+      case 'inspected':
+        this.set({ inspected: { line: message.line, histories: message.histories } });
+        break;
+      case 'pads':
+        this.set({ pads: message.pads });
+        break;
+      case 'problem':
+        this.set({ problem: `${message.code}  ${message.message}` });
+        break;
+    }
+  }
+}
+
+function storedTheme(): 'light' | 'dark' {
+  const stored = localStorage.getItem('theme');
+  if (stored === 'light' || stored === 'dark') return stored;
+  return matchMedia('(prefers-color-scheme: dark)').matches ? 'dark' : 'light';
+}
