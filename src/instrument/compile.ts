@@ -93,7 +93,7 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
     ];
     edits.header = `(${outline.topLevelAwait ? 'async ' : ''}function${cyclic ? '*' : ''}(${parameters.join(',')}){${strict ? '"use strict";' : ''}${depth === 'off' ? '' : probeNames(p, `${p}n`)}${patchable ? `const ${p}p=${p}m.patches;` : ''}${exportsOf(outline, p)}${implicit}${probed.defaultFunction ? `${p}m.named(${p}d);` : ''}${patchable ? `${p}m.hook((${p}x)=>eval(${p}x));` : ''}${cyclic ? 'yield;' : ''}`;
     edits.footer = '\n})';
-  } else edits.header = depth === 'off' ? '' : standalone(p, parsed.file, probed.sites);
+  } else if (depth !== 'off') edits.fill(probed.prelude, standalone(p, parsed.file, probed.sites));
 
   const typed = parsed.language === 'ts' || parsed.language === 'tsx';
   let base = parsed.text;
@@ -115,7 +115,7 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
   };
   if (!needsTranslation) return { ...result, code: edited.code, generated: edited.generated, source: edited.source };
   const translated = translator.translate(edited.code, {
-    goal: form === 'module' ? 'module' : 'script',
+    goal: parsed.goal,
     jsx,
     typescript: typed,
     tsx: parsed.language === 'tsx',
@@ -123,7 +123,13 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
   const between = new LineTable(edited.code);
   const { generated, source } = segmentsOf(translated, (line, character) => edited.originalOffset(between.offsetAt({ line, character })));
   let { code } = translated;
-  if (form === 'linked') code = code.trimEnd().replace(/;$/, '');
+  if (form === 'linked') {
+    // Helpers of the translator stand before the function: together they become one expression that gives it.
+    code = code.trimEnd().replace(/;$/, '');
+    const at = code.search(/^\((?:async )?function/m);
+    code = `(()=>{${code.slice(0, at)}return ${code.slice(at)}})()`;
+    for (let i = 0; i < generated.length; i++) generated[i]! += generated[i]! >= at ? 13 : 6;
+  }
   return { ...result, code, generated, source };
 }
 
@@ -158,10 +164,10 @@ function probeNames(p: string, from: string): string {
 /** Probes for text that stays a module or script: taken from the runtime when one is there, else counting only for itself. */
 function standalone(p: string, file: string, sites: readonly Site[]): string {
   const n = sites.length;
-  return probeNames(
+  return `;${probeNames(
     p,
     `(globalThis[Symbol.for("usher-anvil/probes@1")]??((f,n,o,c=new Float64Array(n))=>({c,d:new Float64Array(n).fill(1/0),q:new Uint8Array(n),v:(i,x)=>x,w:(i,x)=>x,f(){},g(){},e(){},k:(i,x)=>x})))(${JSON.stringify(file)},${n},${JSON.stringify(sites.map((site) => site.owner))})`,
-  );
+  )}`;
 }
 
 function segmentsOf(
@@ -272,6 +278,8 @@ export function mapOf(compiled: Pick<Compiled, 'file' | 'code' | 'generated' | '
     const from = compiled.source[i]!;
     add(start, from < 0 ? ~from : from);
     if (from < 0) continue;
+    // Copied text: each word leads back to itself.
+    for (const word of compiled.code.slice(start, end).matchAll(/[\p{ID_Continue}$]+/gu)) if (word.index > 0) add(start + word.index, from + word.index);
     const last = lines.lineAt(Math.max(start, end - 1));
     for (let line = lines.lineAt(start) + 1; line <= last; line++) add(lines.starts[line]!, from + (lines.starts[line]! - start));
   }

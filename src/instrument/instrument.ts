@@ -41,6 +41,8 @@ export interface Probed {
   prefix: string;
   /** Imports in the order of their `i0`, `i1`, … parameters. */
   links: ImportEntry[];
+  /** Slot of the edits for what stands before the first statement. */
+  prelude: number;
   /** True when an anonymous function is the default export: the registry gives it its name. */
   defaultFunction: boolean;
 }
@@ -66,7 +68,7 @@ export function prefixFor(text: string): string {
 export function probe(outline: Outline, options: ProbeOptions): Probed {
   const walker = new Walker(outline, options);
   walker.program(outline.parsed.program!);
-  return { edits: walker.edits, sites: walker.sites, prefix: walker.p, links: walker.links, defaultFunction: walker.defaultFunction };
+  return { edits: walker.edits, sites: walker.sites, prefix: walker.p, links: walker.links, defaultFunction: walker.defaultFunction, prelude: walker.prelude };
 }
 
 class Walker {
@@ -75,6 +77,7 @@ class Walker {
   readonly links: ImportEntry[] = [];
   readonly p: string;
   defaultFunction = false;
+  prelude = -1;
   private readonly text: string;
   private readonly counts: boolean;
   private readonly values: boolean;
@@ -217,17 +220,25 @@ class Walker {
 
   program(program: Node): void {
     if (this.linked) this.link();
-    if (program.interpreter) this.edits.blank(program.interpreter.start, program.interpreter.end);
+    if (program.interpreter && this.linked) this.edits.blank(program.interpreter.start, program.interpreter.end);
+    const head = this.headOf(program);
+    this.prelude = this.edits.reserve(head);
     let entry = -1;
     if (this.counts) {
       // The module itself: imports and what stands between statements belong to it.
       entry = this.site('branch', 0, this.text.length, 'module');
-      this.edits.insert(this.afterDirectives(program, 0), `;${this.count(entry)};`);
+      this.edits.insert(head, `;${this.count(entry)};`);
       this.reach = entry;
     }
     // A function of the registry has a body for locals; a script that stays one would leak them.
-    if (this.linked && !this.options.patchable) this.inFrame(this.afterDirectives(program, 0), () => this.list(program.body, entry));
+    if (this.linked && !this.options.patchable) this.inFrame(head, () => this.list(program.body, entry));
     else this.list(program.body, entry);
+  }
+
+  /** Where the first thing may be inserted: behind directives and a line that names an interpreter. */
+  private headOf(program: Node): number {
+    const first = program.interpreter && !this.linked ? Math.min(program.interpreter.end + 1, this.text.length) : 0;
+    return this.afterDirectives(program, first);
   }
 
   part(node: Node): void {

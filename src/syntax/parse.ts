@@ -89,9 +89,21 @@ function attempt(text: string, file: string, language: Language, goal: Goal): Pa
       errorRecovery: true,
       attachComment: false,
       allowReturnOutsideFunction: goal === 'script',
+      // `export` inside a namespace is no module syntax; at the top level it is refused below.
+      allowImportExportEverywhere: goal === 'script' && plugins.includes('typescript'),
       allowNewTargetOutsideFunction: goal === 'script',
     });
     const problems = (result.errors ?? []).map((error) => problemOf(error as unknown as BabelError, text));
+    if (goal === 'script') {
+      for (const statement of (result.program as unknown as Node).body as Node[])
+        if (MODULE_SYNTAX.test(statement.type) && statement.type !== 'TSExportAssignment')
+          problems.push({
+            code: 'E_SYNTAX',
+            message: 'import and export are for modules, and this file is a CommonJS script',
+            start: statement.start,
+            end: statement.start + 6,
+          });
+    }
     return { ...base, program: result.program as unknown as Node, comments: (result.comments ?? []) as unknown as Node[], problems, fatal: false };
   } catch (error) {
     if (!isBabelError(error)) throw error;

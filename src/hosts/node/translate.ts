@@ -25,11 +25,12 @@ export const nodeTranslator: Translator = {
 
   translate(code, { goal, jsx, typescript, tsx }) {
     compiler ??= require('@swc/core') as typeof import('@swc/core');
-    try {
-      const result = compiler.transformSync(code, {
+    const swc = compiler;
+    const attempt = (isModule: boolean): { code: string; map: string } => {
+      const result = swc.transformSync(code, {
         configFile: false,
         swcrc: false,
-        isModule: goal === 'module',
+        isModule,
         sourceMaps: true,
         jsc: {
           target: 'es2022',
@@ -45,10 +46,17 @@ export const nodeTranslator: Translator = {
         },
       } as never);
       return { code: result.code, map: result.map ?? '{"version":3,"sources":[],"names":[],"mappings":""}' };
+    };
+    try {
+      try {
+        // Decorated classes lose their name when the compiler takes the text for a script.
+        return attempt(true);
+      } catch (error) {
+        if (goal === 'module') throw error;
+        return attempt(false);
+      }
     } catch (error) {
-      throw new AnvilError('E_TRANSLATE', `The file holds syntax that could not be translated: ${String((error as Error).message).split('\n')[0]}`, {
-        cause: error,
-      });
+      throw new AnvilError('E_TRANSLATE', `The file holds syntax that could not be translated: ${String((error as Error).message).split('\n')[0]}`, { cause: error });
     }
   },
 };
