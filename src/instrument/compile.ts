@@ -91,7 +91,7 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
       `${p}n`,
       ...links.map((_, index) => `${p}i${index}`),
     ];
-    edits.header = `(${outline.topLevelAwait ? 'async ' : ''}function${cyclic ? '*' : ''}(${parameters.join(',')}){${strict ? '"use strict";' : ''}${depth === 'off' ? '' : probeNames(p, `${p}n`)}${patchable ? `const ${p}p=${p}m.patches;` : ''}${exportsOf(outline, p)}${implicit}${probed.defaultFunction ? `${p}m.named(${p}d);` : ''}${patchable ? `${p}m.hook((${p}x)=>eval(${p}x));` : ''}${cyclic ? 'yield;' : ''}`;
+    edits.header = `(${outline.topLevelAwait ? 'async ' : ''}function${cyclic ? '*' : ''}(${parameters.join(',')}){${strict ? '"use strict";' : ''}${depth === 'off' ? '' : probeNames(p, `${p}n`)}${patchable ? `const ${p}p=${p}m.patches;` : ''}${exportsOf(outline, p)}${implicit}${probed.defaultFunction ? `${p}m.named(${p}z);` : ''}${patchable ? `${p}m.hook((${p}x)=>eval(${p}x));` : ''}${cyclic ? 'yield;' : ''}`;
     edits.footer = '\n})';
   } else if (depth !== 'off') edits.fill(probed.prelude, standalone(p, parsed.file, probed.sites));
 
@@ -146,7 +146,7 @@ function exportsOf(outline: Outline, p: string): string {
       else getters.push(`${key}:()=>${entry.local === '*' ? `${p}i${index}` : `${p}i${index}[${JSON.stringify(entry.local)}]`}`);
       continue;
     }
-    let local = entry.local === '*default*' ? `${p}d` : entry.local;
+    let local = entry.local === '*default*' ? `${p}z` : entry.local;
     linked.forEach((link, index) => {
       const name = link.names.find((imported) => imported.local === entry.local);
       if (name) local = name.imported === '*' ? `${p}i${index}` : `${p}i${index}[${JSON.stringify(name.imported)}]`;

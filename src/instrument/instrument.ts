@@ -719,7 +719,7 @@ class Walker {
         this.edits.blank(node.start, declaration.start);
         if (!declaration.id) {
           const open = this.text.indexOf('(', declaration.start);
-          this.edits.insert(open, ` ${this.p}d`);
+          this.edits.insert(open, ` ${this.p}z`);
           this.defaultFunction = true;
         }
       }
@@ -741,7 +741,7 @@ class Walker {
     // `{ default: … }.default` gives an anonymous function or class the name "default", as the language does.
     const parenthesized = declaration.extra?.parenthesized === true;
     const start = parenthesized ? declaration.extra.parenStart : declaration.start;
-    this.edits.replace(node.start, start, `const ${this.p}d={default:${this.newlines(node.start, start)}`);
+    this.edits.replace(node.start, start, `const ${this.p}z={default:${this.newlines(node.start, start)}`);
     let end: number = declaration.end;
     if (declaration.type === 'ClassDeclaration') this.class(declaration);
     else {

@@ -20,8 +20,8 @@ export class PadConsole {
   private indent = 0;
   private lines = 0;
   private tail: RawConsole[] = [];
-  private readonly counts = new own.MapCopy<string, number>();
-  private readonly timers = new own.MapCopy<string, number>();
+  private readonly counts = own.safeMap<string, number>();
+  private readonly timers = own.safeMap<string, number>();
 
   constructor(
     private readonly reporter: Reporter,

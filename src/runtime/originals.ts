@@ -52,6 +52,34 @@ export const indexOf = bind(String.prototype.indexOf as (this: string, search: s
 export const join = bind(Array.prototype.join);
 export const floor = Math.floor;
 
+const mapMethods = ['get', 'set', 'has', 'delete', 'values'] as const;
+
+/** A map that keeps working when a pad replaces the methods of `Map.prototype`. */
+export function safeMap<K, V>(): Map<K, V> {
+  const map = new MapCopy<K, V>();
+  for (let i = 0; i < mapMethods.length; i++) defineProperty(map, mapMethods[i]!, { value: mapOriginals[mapMethods[i]!] });
+  return map;
+}
+
+const mapOriginals: Pick<Map<unknown, unknown>, (typeof mapMethods)[number]> = {
+  get: Map.prototype.get,
+  set: Map.prototype.set,
+  has: Map.prototype.has,
+  delete: Map.prototype.delete,
+  values: Map.prototype.values,
+};
+
+/** As {@link safeMap}, with weak keys. */
+export function safeWeakMap<K extends object, V>(): WeakMap<K, V> {
+  const map = new WeakMapCopy<K, V>();
+  defineProperty(map, 'get', { value: weakGet });
+  defineProperty(map, 'set', { value: weakSet });
+  return map;
+}
+
+const weakGet = WeakMap.prototype.get;
+const weakSet = WeakMap.prototype.set;
+
 /** Appends without `push`, which a pad may have replaced, and without its setters. */
 export function append<T>(list: T[], item: T): void {
   defineProperty(list, list.length, { value: item, writable: true, enumerable: true, configurable: true });

@@ -29,12 +29,12 @@ export type PatchStep =
   | { kind: 'assign'; file: string; name: string; code: string };
 
 export class PatchTable {
-  private readonly modules = new own.MapCopy<string, ModulePatches>();
+  private readonly modules = own.safeMap<string, ModulePatches>();
 
   private of(file: string): ModulePatches {
     let found = this.modules.get(file);
     if (!found) {
-      found = { table: [], evaluate: undefined, classes: new own.MapCopy(), late: own.createObject(null) as Record<string, unknown>, namespace: undefined };
+      found = { table: [], evaluate: undefined, classes: own.safeMap(), late: own.createObject(null) as Record<string, unknown>, namespace: undefined };
       this.modules.set(file, found);
     }
     return found;

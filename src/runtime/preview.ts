@@ -26,7 +26,7 @@ export interface Budget {
 }
 
 export const SHALLOW: Budget = { depth: 2, entries: 8, text: 120, values: 40 };
-export const CONSOLE: Budget = { depth: 3, entries: 100, text: 10_000, values: 400 };
+export const CONSOLE: Budget = { depth: 5, entries: 100, text: 10_000, values: 400 };
 export const DEEP: Budget = { depth: 6, entries: 100, text: 2_000, values: 1_000 };
 
 export class Previewer {

@@ -44,8 +44,8 @@ interface Instance {
 
 export class Registry {
   readonly patches = new PatchTable();
-  private readonly instances = new own.MapCopy<string, Instance>();
-  private readonly packages = new own.MapCopy<string, Record<string, unknown>>();
+  private readonly instances = own.safeMap<string, Instance>();
+  private readonly packages = own.safeMap<string, Record<string, unknown>>();
 
   constructor(
     private readonly engine: ModuleEngine,

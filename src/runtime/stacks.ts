@@ -26,9 +26,9 @@ interface Mapped {
 }
 
 export class Stacks {
-  private readonly modules = new own.MapCopy<string, Mapped>();
-  private readonly byFile = new own.MapCopy<string, Mapped>();
-  private readonly frames = new own.WeakMapCopy<object, RawFrame[]>();
+  private readonly modules = own.safeMap<string, Mapped>();
+  private readonly byFile = own.safeMap<string, Mapped>();
+  private readonly frames = own.safeWeakMap<object, RawFrame[]>();
 
   /** @param isOwnFile tells the runtime's files, which never show */
   constructor(private readonly isOwnFile: (file: string) => boolean) {}

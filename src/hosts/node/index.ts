@@ -23,7 +23,7 @@ export interface PadOptions {
   target?: 'auto' | 'worker' | 'process';
   /** Milliseconds after which the run is ended, whatever it does. Default 10,000 for {@link runPad}, none for sessions. */
   timeLimitMs?: number;
-  /** Milliseconds without any answer (an endless loop) after which the run is ended. Default 2,000. */
+  /** Milliseconds without any answer (an endless loop) after which the run is ended. Default 2,000; for {@link runPad} nearly its time limit. */
   hangMs?: number;
   /** Heap limit of the pad in megabytes. Default 512. */
   memoryMb?: number;
@@ -82,7 +82,9 @@ export function createSession(options: PadOptions): Session {
  * `E_UNREADABLE`, `E_BINARY`, `E_TOO_LARGE`) or an option is wrong (`E_OPTION`)
  */
 export async function runPad(options: PadOptions): Promise<PadRecord> {
-  const session = createSession({ timeLimitMs: 10_000, ...options });
+  const timeLimitMs = options.timeLimitMs ?? 10_000;
+  // A pad that does not answer is ended a little before its time is up, because then its place can be told.
+  const session = createSession({ hangMs: timeLimitMs * 0.9, ...options, timeLimitMs });
   try {
     session.execute();
     return await session.settled();

@@ -269,10 +269,17 @@ function brand(value: object): string | undefined {
 }
 
 function buffersOf(batch: Batch): ArrayBuffer[] {
+  // By index: a pad may have replaced `push`.
   const list: ArrayBuffer[] = [];
-  if (batch.samples)
-    for (const column of [batch.samples.site, batch.samples.visit, batch.samples.moment, batch.samples.tag, batch.samples.number])
-      list.push(column.buffer as ArrayBuffer);
-  for (const { cells } of batch.counts ?? []) list.push(cells.buffer as ArrayBuffer);
+  if (batch.samples) {
+    const { site, visit, moment, tag, number } = batch.samples;
+    list[0] = site.buffer as ArrayBuffer;
+    list[1] = visit.buffer as ArrayBuffer;
+    list[2] = moment.buffer as ArrayBuffer;
+    list[3] = tag.buffer as ArrayBuffer;
+    list[4] = number.buffer as ArrayBuffer;
+  }
+  const counts = batch.counts ?? [];
+  for (let i = 0; i < counts.length; i++) list[list.length] = counts[i]!.cells.buffer as ArrayBuffer;
   return list;
 }

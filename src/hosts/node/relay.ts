@@ -148,9 +148,12 @@ export class Relay {
   }
 
   private fromPad(running: Running, message: FromPad): void {
-    running.answeredAt = Date.now();
     const { id } = running;
     switch (message.type) {
+      // Only an answer shows that its event loop turns; a loop that never ends may go on reporting.
+      case 'pong':
+        running.answeredAt = Date.now();
+        break;
       case 'cells':
         running.cells.set(message.unit, new Float64Array(message.cells));
         break;
