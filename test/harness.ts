@@ -141,7 +141,7 @@ export function cli(args: string[], options: { cwd?: string; input?: string; env
     input: options.input ?? '',
     encoding: 'utf8',
     maxBuffer: 1 << 28,
-    env: { ...process.env, NODE_OPTIONS: '', NO_COLOR: '1', FORCE_COLOR: '', ...options.env },
+    env: { ...process.env, NODE_OPTIONS: '', NO_COLOR: '1', FORCE_COLOR: undefined, ...options.env },
   });
   return { code: status, stdout, stderr };
 }
@@ -150,7 +150,7 @@ export function cli(args: string[], options: { cwd?: string; input?: string; env
 export function start(args: string[], options: { cwd?: string; env?: Record<string, string> } = {}) {
   const child = spawn(process.execPath, [cliPath, ...args], {
     cwd: options.cwd ?? root,
-    env: { ...process.env, NODE_OPTIONS: '', NO_COLOR: '1', FORCE_COLOR: '', ...options.env },
+    env: { ...process.env, NODE_OPTIONS: '', NO_COLOR: '1', FORCE_COLOR: undefined, ...options.env },
   });
   const state = { text: '' };
   const collect = (data: Buffer): void => {

@@ -90,7 +90,6 @@ export function sparkline(numbers: readonly number[], width: number): string {
 }
 
 function strip(text: string): string {
-   
   return text.replace(/\u001b\[[0-9;]*m/g, '');
 }
 

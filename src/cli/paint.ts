@@ -29,7 +29,6 @@ export function wantsColour(stream: { isTTY?: boolean }, env: NodeJS.ProcessEnv)
 
 /** Control characters as visible ones, so that no text of a pad can steer the terminal. */
 export function harmless(text: string): string {
-   
   return text.replace(/[\u0000-\u0008\u000b-\u001f\u007f-\u009f]/g, (character) =>
     character.charCodeAt(0) < 0x20 ? String.fromCharCode(0x2400 + character.charCodeAt(0)) : '\u2421',
   );

@@ -170,7 +170,7 @@ class Screen {
 function clip(line: string, width: number): string {
   let used = 0;
   let result = '';
-   
+
   for (const part of line.split(/(\u001b\[[0-9;]*m)/)) {
     if (part.startsWith('\u001b[')) result += part;
     else if (used < width) {

@@ -1143,7 +1143,7 @@ function isSafeExpression(node: Node): boolean {
 }
 
 /** What an arrow passes on to its later version: the values its parameters bound. */
-function arrowArguments(node: Node): string {
+export function arrowArguments(node: Node): string {
   return (node.params as Node[])
     .map((parameter) => {
       if (parameter.type === 'RestElement' && parameter.argument.type === 'Identifier') return `...${parameter.argument.name}`;

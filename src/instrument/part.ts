@@ -3,7 +3,7 @@ import type { Node } from '../syntax/node.js';
 import type { FunctionInfo, Outline } from '../syntax/outline.js';
 import { memberName } from '../syntax/outline.js';
 import type { Translator } from './compile.js';
-import { probePart, type ProbeOptions } from './instrument.js';
+import { arrowArguments, probePart, type ProbeOptions } from './instrument.js';
 
 export interface PartOptions {
   translator: Translator;
@@ -62,8 +62,14 @@ export function functionExpression(outline: Outline, info: FunctionInfo, options
   const { node } = info;
   const edits = part.edits(node);
   switch (info.kind) {
-    case 'arrow':
+    case 'arrow': {
+      if ((node.params as Node[]).some((parameter) => parameter.type !== 'Identifier')) {
+        // Its patch point passes on what the parameters bound, not what was given for them.
+        const arrow = outline.parsed.text.lastIndexOf('=>', node.body.extra?.parenStart ?? node.body.start);
+        return part.finish(`${info.async ? 'async ' : ''}(${arrowArguments(node)})${edits.text(arrow, node.end)}`, arrow);
+      }
       return part.finish(edits.text(node.start, node.end), node.start);
+    }
     case 'function': {
       if (node.id) edits.blank(node.id.start, node.id.end);
       const text = edits.text(node.start, node.end);

@@ -1,4 +1,5 @@
 /** Values as text: one line for margins and console lines. Shared by target, terminal and page. */
+import { join } from './originals.js';
 import type { Value } from './wire.js';
 
 /** One line of text for a value, at most about `limit` characters. */
@@ -92,10 +93,10 @@ function entries(value: Value, room: number, separator: string, arrow = ': '): s
       break;
     }
     length += part.length + separator.length;
-    parts.push(part);
+    parts[parts.length] = part;
   }
-  if (left > 0) parts.push(`… ${left} more`);
-  return parts.join(separator);
+  if (left > 0) parts[parts.length] = `… ${left} more`;
+  return join(parts, separator);
 }
 
 function keyText(key: string): string {

@@ -57,6 +57,8 @@ export interface RunSink {
 
 export interface RunHandle {
   cancel(): void;
+  /** Its time is up: ends it, and tells where it was. */
+  expire(): void;
 }
 
 export interface Host {

@@ -245,7 +245,9 @@ export class Session {
           this.finish();
         },
         stopped: (raw) => {
-          if (live()) this.end(run, stopOf(run.linked.program, raw), raw);
+          if (!live()) return;
+          const stop = stopOf(run.linked.program, raw);
+          this.end(run, raw.reason === 'time-limit' ? { reason: 'time-limit', message: this.overdue() } : stop, raw);
         },
         needsProcess: (what) => {
           if (!live() || kind === 'process') return;
@@ -266,13 +268,18 @@ export class Session {
     );
     if (Number.isFinite(this.options.timeLimitMs)) {
       run.limit = this.parts.clock.after(this.options.timeLimitMs, () => {
-        if (live())
-          this.end(run, {
-            reason: 'time-limit',
-            message: `still running after ${seconds(this.options.timeLimitMs)}: something is pending (a timer, a server, a request). Raise the limit with --time-limit, or end it in the pad.`,
-          });
+        if (!live()) return;
+        // The target's watcher tells where it was; should it be gone too, the run ends all the same.
+        run.handle?.expire();
+        run.limit = this.parts.clock.after(400, () => {
+          if (live()) this.end(run, { reason: 'time-limit', message: this.overdue() });
+        });
       });
     }
+  }
+
+  private overdue(): string {
+    return `still running after ${seconds(this.options.timeLimitMs)}: something is pending (a timer, a server, a request). Raise the limit with --time-limit, or end it in the pad.`;
   }
 
   private end(run: Run, stop: Stop, raw?: RawStop): void {

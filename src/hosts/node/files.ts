@@ -167,10 +167,13 @@ export class NodeFiles implements Files {
   }
 
   private near(path: string, specifier: string): string {
+    const folder = dirname(path);
+    const wanted = path.slice(folder.length + 1);
     try {
-      const names = readdirSync(dirname(path));
-      const found = nearest(path.slice(dirname(path).length + 1), names);
-      return found ? ` Did you mean '${specifier.slice(0, specifier.length - (path.length - dirname(path).length - 1))}${found}'?` : ' Check the path.';
+      const names = readdirSync(folder).filter((name) => INSTRUMENTED.has(extname(name)) || name.endsWith('.json'));
+      const bare = new Map(names.map((name) => [name.slice(0, name.length - extname(name).length), name]));
+      const found = nearest(wanted, names) ?? bare.get(nearest(wanted, bare.keys()) ?? '');
+      return found ? ` Did you mean '${specifier.slice(0, specifier.length - wanted.length)}${found}'?` : ' Check the path.';
     } catch {
       return ' Check the path.';
     }

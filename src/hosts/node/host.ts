@@ -112,6 +112,7 @@ export class WorkerHost implements Host {
         if (this.running === running) this.running = undefined;
         this.process?.send({ type: 'cancel', id: request.id });
       },
+      expire: () => this.process?.send({ type: 'expire', id: request.id }),
     };
   }
 
@@ -188,6 +189,7 @@ export class ProcessHost implements Host {
         this.receivers.delete(process);
         process.kill();
       },
+      expire: () => process.send({ type: 'expire', id: request.id }),
     };
   }
 

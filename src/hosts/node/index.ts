@@ -83,8 +83,7 @@ export function createSession(options: PadOptions): Session {
  */
 export async function runPad(options: PadOptions): Promise<PadRecord> {
   const timeLimitMs = options.timeLimitMs ?? 10_000;
-  // A pad that does not answer is ended a little before its time is up, because then its place can be told.
-  const session = createSession({ hangMs: timeLimitMs * 0.9, ...options, timeLimitMs });
+  const session = createSession({ hangMs: timeLimitMs, ...options, timeLimitMs });
   try {
     session.execute();
     return await session.settled();

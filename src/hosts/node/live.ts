@@ -83,6 +83,7 @@ class NodeLiveHost implements LiveHost {
     });
     return {
       cancel: () => process.kill(),
+      expire: () => process.kill(),
       patch: (steps) =>
         new Promise((resolvePatch) => {
           const ask = ++this.ask;

@@ -8,6 +8,7 @@ export type ToRelay =
   | { type: 'configure'; memoryMb: number; warm: { specifier: string; from: string }[] }
   | { type: 'run'; id: number; entry: string; modules: ModuleCode[]; hangMs: number; argv: string[] }
   | { type: 'cancel'; id: number }
+  | { type: 'expire'; id: number }
   | { type: 'resolved'; id: number; ask: number; answer: { link: ModuleLink; modules: ModuleCode[] } }
   | { type: 'patch'; id: number; ask: number; steps: PatchStep[]; modules: ModuleCode[] };
 

@@ -58,6 +58,9 @@ export class Relay {
         if (this.queued?.id === message.id) this.queued = undefined;
         if (this.running?.id === message.id) this.finish(this.running);
         break;
+      case 'expire':
+        if (this.running?.id === message.id) this.expire(this.running);
+        break;
       case 'resolved': {
         const { running } = this;
         if (running?.id !== message.id) break;
@@ -213,6 +216,15 @@ export class Relay {
       // Where it is, in case it never answers again.
       for (const [unit, cells] of running.cells) running.before.set(unit, cells.slice());
     }
+  }
+
+  private expire(running: Running): void {
+    if (Date.now() - running.answeredAt < BEAT_MS * 2) {
+      this.stop(running, { reason: 'time-limit' });
+      return;
+    }
+    for (const [unit, cells] of running.cells) running.before.set(unit, cells.slice());
+    setTimeout(() => this.stop(running, { reason: 'not-answering' }), 30);
   }
 
   private stop(running: Running, stop: RawStop): void {

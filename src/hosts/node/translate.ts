@@ -56,7 +56,9 @@ export const nodeTranslator: Translator = {
         return attempt(false);
       }
     } catch (error) {
-      throw new AnvilError('E_TRANSLATE', `The file holds syntax that could not be translated: ${String((error as Error).message).split('\n')[0]}`, { cause: error });
+      throw new AnvilError('E_TRANSLATE', `The file holds syntax that could not be translated: ${String((error as Error).message).split('\n')[0]}`, {
+        cause: error,
+      });
     }
   },
 };

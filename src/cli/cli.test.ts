@@ -1,0 +1,188 @@
+import { readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import Ajv from 'ajv/dist/2020.js';
+import { cli, folder, root, start, wait } from '../../test/harness.js';
+
+const tolls = 'examples/tolls/tolls.ts';
+
+describe('usher-anvil run', () => {
+  test('prints the demo pad with rail and values, then console, tests and errors', () => {
+    const { code, stdout } = cli(['run', tolls, '--width', '100']);
+    expect(code).toBe(1);
+    const line = (number: number): string => stdout.split('\n').find((text) => new RegExp(`^.. +${number}  `).test(text)) ?? '';
+    expect(stdout).toMatch(/^examples\/tolls\/tolls\.ts {2}worker · [\d.]+ m?s {2}1 of 3 tests failed\n/);
+    expect(line(6)).toBe('▏   6  const night = { from: 22, to: 5 }; │ { from: 22, to: 5 }');
+    expect(line(24)).toMatch(/^┊ {2}24 {2}function refund/);
+    expect(line(30)).toMatch(/^╎ .*│ 1 ×9$/);
+    expect(line(55)).toMatch(/^◤ .*│ received 750, expected 675$/);
+    expect(stdout).toContain('  39   Heron pays 850 pence\n');
+    expect(stdout).toContain('✗ the discount begins at the fifth passage');
+    expect(Math.max(...stdout.split('\n').map((text) => text.length))).toBeLessThanOrEqual(110);
+  });
+
+  test('prints JSON that its published schema accepts', () => {
+    const { code, stdout } = cli(['run', tolls, '--format', 'json']);
+    expect(code).toBe(1);
+    const record = JSON.parse(stdout) as {
+      format: string;
+      outcome: string;
+      sites: unknown[];
+      samples: { site: number; value: unknown }[];
+      lines: unknown[];
+      tests: { name: string; state: string; line: number }[];
+    };
+    const schema = JSON.parse(readFileSync(join(root, 'dist/record.schema.json'), 'utf8')) as object;
+    const validate = new Ajv({ strict: false }).compile(schema);
+    expect(validate(record) ? [] : validate.errors).toEqual([]);
+    expect(validate({ ...record, format: 'usher-anvil/record@2' })).toBe(false);
+    expect(record).toMatchObject({ format: 'usher-anvil/record@1', outcome: 'failed' });
+    expect(record.tests.map((test) => [test.line, test.state])).toEqual([
+      [45, 'passed'],
+      [49, 'passed'],
+      [53, 'failed'],
+    ]);
+    expect(record.samples.length).toBeGreaterThan(50);
+    expect(record.lines.length).toBeGreaterThan(30);
+  });
+
+  test('reports every slip of the broken pad and exits with 1', () => {
+    const { code, stdout } = cli(['run', 'examples/tolls/broken.ts']);
+    expect(code).toBe(1);
+    expect(stdout).toContain('3 syntax errors');
+    for (const line of [4, 8, 14]) expect(stdout).toMatch(new RegExp(`✗ examples/tolls/broken\\.ts:${line} `));
+  });
+
+  test('exits with 0 when the pad ran, 1 when it failed or was stopped', () => {
+    const dir = folder({
+      'ok.ts': 'const a = 1;\n',
+      'exit.ts': 'process.exit(0);\n',
+      'exit3.ts': 'process.exit(3);\n',
+      'loop.ts': 'for (;;) {}\n',
+      'throw.ts': 'throw 1;\n',
+    });
+    expect(cli(['run', 'ok.ts'], { cwd: dir }).code).toBe(0);
+    expect(cli(['run', 'exit.ts'], { cwd: dir }).code).toBe(0);
+    expect(cli(['run', 'exit3.ts'], { cwd: dir }).code).toBe(1);
+    expect(cli(['run', 'throw.ts'], { cwd: dir }).code).toBe(1);
+    const loop = cli(['run', 'loop.ts', '--time-limit', '1s'], { cwd: dir });
+    expect([loop.code, loop.stdout]).toEqual([1, expect.stringContaining('did not come to an end in the loop at line 1')]);
+  });
+
+  test('passes arguments, and standard input to a pad on a main thread', () => {
+    const dir = folder({
+      'args.ts': 'process.argv.slice(2);\n',
+      'input.ts': "let text = '';\nfor await (const chunk of process.stdin) text += chunk;\ntext.trim();\n",
+    });
+    expect(cli(['run', 'args.ts', 'one', 'two'], { cwd: dir }).stdout).toContain("│ ['one', 'two']");
+    expect(cli(['run', 'input.ts'], { cwd: dir, input: 'Heron\n' }).stdout).toContain("│ 'Heron'");
+  });
+
+  test.each([
+    [['run'], /missing required argument/],
+    [['run', 'none.ts'], /E_NOT_FOUND {2}none\.ts does not exist/],
+    [['run', 'examples'], /E_IS_FOLDER {2}examples is a folder\..*usher-anvil open/],
+    [['run', 'LICENSE'], /E_NOT_A_PAD/],
+    [['run', tolls, '--format', 'xml'], /E_OPTION {2}--format is "xml"/],
+    [['run', tolls, '--time-limit', 'soon'], /E_OPTION {2}--time-limit is "soon"/],
+    [['run', tolls, '--loud'], /unknown option/],
+    [['fly'], /unknown command/],
+    [['open', 'nowhere'], /E_NOT_FOUND/],
+  ])('wrong usage (%j) exits with 2 and says what to do', (args, message) => {
+    const { code, stderr } = cli(args);
+    expect([code, stderr]).toEqual([2, expect.stringMatching(message)]);
+  });
+
+  test('every command has help with an example', () => {
+    for (const command of ['run', 'watch', 'open', 'live', 'demo']) {
+      const { code, stdout } = cli([command, '--help']);
+      expect([code, stdout]).toEqual([0, expect.stringMatching(/Examples?:\n {2}usher-anvil /)]);
+    }
+    expect(cli(['--help']).stdout).toMatch(/run .*watch .*open .*live .*demo /s);
+  });
+
+  test('control characters of a pad cannot steer the terminal', () => {
+    const dir = folder({ 'mean.ts': "console.log('\\u001b[2Jgone');\nconst a = '\\u001b]0;title\\u0007';\n" });
+    const { stdout } = cli(['run', 'mean.ts'], { cwd: dir });
+    // eslint-disable-next-line no-control-regex
+    expect(stdout).not.toMatch(/[\u0000-\u0008\u000b-\u001f]/);
+    expect(stdout).toContain('␛[2Jgone');
+  });
+});
+
+describe('usher-anvil watch', () => {
+  test('prints a plain listing at each save when it is not a terminal', async () => {
+    const dir = folder({ 'toll.ts': 'const rate = 4;\n' });
+    const watching = start(['watch', 'toll.ts'], { cwd: dir });
+    await watching.until(/const rate = 4; │ 4/);
+    const from = watching.text.length;
+    writeFileSync(join(dir, 'toll.ts'), 'const rate = 5;\nrate * 2;\n');
+    await watching.until(/rate \* 2; │ 10/, from);
+    // eslint-disable-next-line no-control-regex
+    expect(watching.text).not.toMatch(/\u001b/);
+    watching.child.kill('SIGINT');
+    expect(await watching.exited).toBe(0);
+  });
+});
+
+describe('usher-anvil live', () => {
+  test('the filling chamber takes a changed rate and a new helper without starting again', async () => {
+    const dir = folder({
+      'chamber.ts': readFileSync(join(root, 'examples/chamber/chamber.ts'), 'utf8').replace('}, 250)', '}, 30)'),
+      'gauge.ts': readFileSync(join(root, 'examples/chamber/gauge.ts'), 'utf8'),
+    });
+    const file = join(dir, 'chamber.ts');
+    let text = readFileSync(file, 'utf8');
+    const save = (search: string, by: string): void => {
+      expect(text).toContain(search);
+      text = text.replace(search, by);
+      writeFileSync(file, text);
+    };
+    const live = start(['live', 'chamber.ts'], { cwd: dir });
+    await live.until(/0\.75 m tick 3, fill 0/);
+    save('RATE = 0.25', 'RATE = 0.5');
+    await live.until(/chamber\.ts {2}RATE assigned\n/);
+    save('function fill()', 'const SLOW = 0.25;\nfunction ramp(level: number): number {\n  return level > 4 ? SLOW : 1;\n}\n\nfunction fill()');
+    await live.until(/chamber\.ts {2}SLOW, ramp added\n/);
+    save('chamber.level + RATE)', 'chamber.level + RATE * ramp(chamber.level))');
+    await live.until(/chamber\.ts {2}fill patched\n/);
+    let from = live.text.length;
+    save('void {', 'void {{');
+    await live.until(/chamber\.ts {2}syntax errors?, nothing changed\n/, from);
+    await live.until(/tick \d+/, live.text.length);
+    from = live.text.length;
+    save('void {{', "void {\n  if (chamber.ticks > 1e9) throw new Error('never');");
+    await live.until(/fill patched/, from);
+    writeFileSync(join(dir, 'gauge.ts'), readFileSync(join(dir, 'gauge.ts'), 'utf8').replace("'#'", "'='"));
+    await live.until(/gauge\.ts {2}drawGauge patched\n/);
+    await live.until(/=+\.* [\d.]+ m tick/, live.text.length);
+    const ticks = [...live.text.matchAll(/tick (\d+)/g)].map((match) => Number(match[1]));
+    ticks.forEach((tick, index) => expect(tick).toBe(index + 1));
+    await live.end();
+  });
+
+  test('a patch that throws is reported at its line, and the next good save replaces it', async () => {
+    const dir = folder({ 'loop.ts': 'let n = 0;\nfunction step(): void {\n  n++;\n}\nsetInterval(() => {\n  step();\n  console.log(`n ${n}`);\n}, 20);\n' });
+    const live = start(['live', 'loop.ts'], { cwd: dir });
+    await live.until(/n 3/);
+    writeFileSync(
+      join(dir, 'loop.ts'),
+      "let n = 0;\nfunction step(): void {\n  n++;\n  throw new RangeError('over');\n}\nsetInterval(() => {\n  step();\n  console.log(`n ${n}`);\n}, 20);\n",
+    );
+    await live.until(/loop\.ts {2}line 4 {2}RangeError: over/);
+    writeFileSync(
+      join(dir, 'loop.ts'),
+      'let n = 0;\nfunction step(): void {\n  n += 100;\n}\nsetInterval(() => {\n  step();\n  console.log(`n ${n}`);\n}, 20);\n',
+    );
+    await live.until(/n \d{3}/);
+    await live.end();
+  });
+
+  test('keeps exit code and output of the program, and refuses one that does not parse', async () => {
+    const dir = folder({ 'ends.ts': "console.log('ran', process.argv.slice(2).join());\nprocess.exitCode = 4;\n", 'broken.ts': 'const a = ;\n' });
+    const ends = cli(['live', 'ends.ts', '--', 'x', 'y'], { cwd: dir });
+    expect([ends.code, ends.stdout]).toEqual([4, 'ran x,y\n']);
+    const broken = cli(['live', 'broken.ts'], { cwd: dir });
+    expect([broken.code, broken.stderr]).toEqual([1, expect.stringMatching(/broken\.ts {2}line 1 {2}Unexpected token/)]);
+    await wait(1);
+  });
+});

@@ -1,0 +1,163 @@
+import { cpSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Browser, Page } from 'playwright-core';
+import { Journal } from '#dist/server/journal.js';
+import { startServer, type WorkbenchServer } from '#dist/server/server.js';
+import { launch } from './browser.js';
+import { folder, root } from './harness.js';
+
+let browser: Browser;
+let server: WorkbenchServer;
+let page: Page;
+let dir: string;
+const complaints: string[] = [];
+
+beforeAll(async () => {
+  browser = await launch();
+});
+afterAll(async () => {
+  await browser?.close();
+});
+beforeEach(async () => {
+  dir = folder();
+  cpSync(join(root, 'examples'), dir, { recursive: true });
+  server = await startServer({ root: dir, pad: join(dir, 'tolls/tolls.ts'), journal: new Journal(folder()) });
+  page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  complaints.length = 0;
+  page.on('pageerror', (error) => complaints.push(error.message));
+  page.on('console', (message) => message.type() === 'error' && complaints.push(message.text()));
+  await page.goto(server.url);
+  await page.waitForSelector('.margin');
+});
+afterEach(async () => {
+  await page.close();
+  await server.close();
+});
+
+/** The text beside a one-based line. */
+const beside = (line: number): Promise<string> =>
+  page
+    .locator('.cm-line')
+    .nth(line - 1)
+    .locator('.margin')
+    .innerText();
+
+async function replace(search: string, by: string): Promise<void> {
+  const text = await page.evaluate(() => document.querySelector('.cm-content')!.textContent ?? '');
+  expect(text).toContain(search);
+  await page.getByText(search, { exact: false }).first().click();
+  const line = page.locator('.cm-line', { hasText: search }).first();
+  const code = (await line.evaluate((element) =>
+    [...element.childNodes]
+      .filter((node) => !(node as Element).classList?.contains('margin'))
+      .map((node) => node.textContent)
+      .join(''),
+  )) as string;
+  await page.keyboard.press('Home');
+  await page.keyboard.press('Shift+End');
+  await page.keyboard.insertText(code.trimStart().replace(search, by));
+}
+
+test('typing changes values at every keystroke, without saving', async () => {
+  expect(await beside(6)).toContain('{ from: 22, to: 5 }');
+  await page.locator('.cm-line').nth(5).click();
+  await page.keyboard.press('End');
+  for (const key of ['Enter', ...'fleet.length * 2']) await page.keyboard.press(key);
+  await page.waitForFunction(() => document.querySelectorAll('.cm-line')[6]?.querySelector('.margin')?.textContent === '12');
+  await page.keyboard.press('0');
+  await page.waitForFunction(() => document.querySelectorAll('.cm-line')[6]?.querySelector('.margin')?.textContent === '120');
+  expect(await page.getByTestId('saved').innerText()).toBe('unsaved');
+  expect(readFileSync(join(dir, 'tolls/tolls.ts'), 'utf8')).not.toContain('fleet.length');
+  expect(complaints).toEqual([]);
+});
+
+test('the rail tells what ran, how often, and what failed, in shapes and words', async () => {
+  const rail = (words: string) => page.locator(`.rail[aria-label*="${words}"]`);
+  expect(await rail('ran 9 times').count()).toBeGreaterThan(3);
+  await page.locator('.cm-scroller').evaluate((element) => element.scrollTo(0, 420));
+  await rail('never ran').first().waitFor();
+  await page.locator('.cm-scroller').evaluate((element) => element.scrollTo(0, 9999));
+  await page.locator('.rail-failed').waitFor();
+  expect(await page.locator('.bad-line .margin .error').innerText()).toBe('received 750, expected 675');
+  await rail('parts never ran').first().waitFor({ state: 'attached' });
+});
+
+test('an error stands at its line the moment it exists; old values are dimmed; the next good edit clears it', async () => {
+  await page.locator('.cm-line').nth(5).click();
+  await page.keyboard.press('End');
+  await page.keyboard.press('Enter');
+  await page.keyboard.insertText('const half = ;');
+  await page.waitForSelector('.bad-line .error');
+  expect(await page.getByTestId('trouble').innerText()).toBe('1 syntax error');
+  expect(await page.locator('.cm-editor').getAttribute('class')).toContain('stale');
+  expect(await beside(6)).toContain('{ from: 22, to: 5 }');
+  await page.keyboard.press('ArrowLeft');
+  await page.keyboard.insertText('8 / 2');
+  await page.waitForFunction(
+    () =>
+      !document.querySelector('.cm-editor')!.classList.contains('stale') &&
+      document.querySelectorAll('.cm-line')[6]?.querySelector('.margin')?.textContent === '4',
+  );
+});
+
+test('a failing test turns when its line is mended, unsaved', async () => {
+  expect(await page.getByTestId('trouble').innerText()).toBe('1 of 3 tests failed');
+  await page.keyboard.press('F8');
+  await page.locator('.cm-scroller').evaluate((element) => element.scrollTo(0, 420));
+  await page.getByText('passages > 5').click();
+  await replace('passages > 5', 'passages >= 5');
+  await page.locator('.pill.pass', { hasText: '3 tests passed' }).waitFor();
+  await page.getByRole('tab', { name: /Tests 3 of 3/ }).click();
+  expect(await page.locator('.test-passed').count()).toBe(3);
+});
+
+test('saving with the keyboard; a reload brings unsaved text back; a change on disk is asked about', async () => {
+  const file = join(dir, 'tolls/tolls.ts');
+  await page.locator('.cm-line').nth(0).click();
+  await page.keyboard.press('End');
+  await page.keyboard.insertText(' kept');
+  await page.keyboard.press('Control+s');
+  await page.waitForFunction(() => document.querySelector('[data-testid=saved]')!.textContent === 'saved');
+  expect(readFileSync(file, 'utf8').split('\n')[0]).toMatch(/ kept$/);
+  await page.keyboard.insertText(' again');
+  await page.waitForFunction(() => document.querySelector('[data-testid=saved]')!.textContent === 'unsaved');
+  await page.reload();
+  await page.waitForSelector('.margin');
+  expect(await page.locator('.cm-line').nth(0).innerText()).toMatch(/ kept again$/);
+  writeFileSync(file, '// from elsewhere\nconst level = 31;\n');
+  await page.getByRole('alert').getByText('Keep mine').waitFor();
+  expect(await page.locator('.cm-line').nth(0).innerText()).toMatch(/ kept again$/);
+  await page.getByRole('alert').getByText("Take the file's text").click();
+  await page.waitForFunction(() => document.querySelectorAll('.cm-line')[1]?.querySelector('.margin')?.textContent === '31');
+});
+
+test('the keyboard alone reaches the commands, the files and the values', async () => {
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type('broken');
+  await page.keyboard.press('Enter');
+  await page.waitForFunction(() => document.querySelectorAll('.bad-line').length === 3);
+  await page.keyboard.press('Control+k');
+  await page.keyboard.type('open tolls/tolls');
+  await page.keyboard.press('Enter');
+  await page.locator('.cm-line', { hasText: 'The toll rules' }).waitFor();
+  await page.locator('.cm-line').nth(6).click();
+  await page.keyboard.press('Control+i');
+  await page.locator('aside .card', { hasText: 'Heron' }).waitFor();
+  await page.keyboard.press('Control+Alt+t');
+  expect(await page.locator('html').getAttribute('data-theme')).toBe('dark');
+});
+
+test('nothing a pad prints, throws or computes becomes markup or script', async () => {
+  const hostile = '<img src=x onerror="window.hit=1"><script>window.hit=1</script>';
+  writeFileSync(
+    join(dir, 'tolls/tolls.ts'),
+    `const text = '${hostile}';\nconsole.log(text, { [text]: text });\nconsole.table([{ [text]: text }]);\nconst made = class { static name = text };\nnew made();\nPromise.reject(new Error(text));\nthrow Object.assign(new Error(text), { name: text });\n`,
+  );
+  await page.locator('.row', { hasText: 'onerror' }).first().waitFor();
+  await page.getByRole('tab', { name: /Errors/ }).click();
+  await page.locator('.row.bad', { hasText: 'onerror' }).first().waitFor();
+  await page.locator('.margin').first().click();
+  await page.locator('aside .card', { hasText: 'onerror' }).waitFor();
+  expect(await page.evaluate(() => (window as unknown as { hit?: number }).hit)).toBeUndefined();
+  expect(await page.locator('#root img, #root script').count()).toBe(0);
+});
