@@ -67,6 +67,8 @@ export async function liveCommand(entry: string, args: string[]): Promise<number
         const files = [...pending];
         pending.clear();
         void live.session.changed(files);
+        // The watcher swallows a second change within 50 ms: a file that is as it was is left alone.
+        setTimeout(() => void live.session.changed(files), 80);
       }, 25);
     }
     // The terminal sends its signals to the program too; this process ends with it.

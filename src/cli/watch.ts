@@ -70,8 +70,25 @@ export async function watchCommand(pad: string, options: WatchOptions): Promise<
       watcher.unwatch(path);
     }
     clearTimeout(pending);
-    pending = setTimeout(execute, 15);
+    pending = setTimeout(() => {
+      const before = textsOf();
+      execute();
+      // The watcher swallows a second change within 50 ms: look again when that time is over.
+      pending = setTimeout(() => {
+        if (textsOf() !== before) execute();
+      }, 80);
+    }, 15);
   });
+  const textsOf = (): string =>
+    session.files
+      .map((one) => {
+        try {
+          return session.textOf(one);
+        } catch {
+          return '';
+        }
+      })
+      .join('\u0000');
 
   return new Promise((resolve) => {
     const end = (code: number): void => {

@@ -1,7 +1,7 @@
 /** Describes whatever was thrown, without running code of the person. */
 import * as own from './originals.js';
 import { DEEP, type Insight, type Previewer } from './preview.js';
-import { dataProperty, type Stacks } from './stacks.js';
+import { dataProperty, plainMessage, type Stacks } from './stacks.js';
 import type { RawError } from './wire.js';
 
 export class ErrorReader {
@@ -24,7 +24,7 @@ export class ErrorReader {
     }
     error.frames = this.stacks.of(thrown);
     error.name = dataProperty(thrown, 'name') ?? 'Error';
-    error.message = dataProperty(thrown, 'message') ?? (hasGetter(thrown, 'message') ? 'message is a getter, which is not run' : '');
+    error.message = plainMessage(dataProperty(thrown, 'message') ?? '') || (hasGetter(thrown, 'message') ? 'message is a getter, which is not run' : '');
     const code = own.getDescriptor(thrown, 'code');
     if (code && (typeof code.value === 'string' || typeof code.value === 'number')) error.code = own.StringCopy(code.value);
     if (error.code === 'ERR_ASSERTION') {

@@ -131,7 +131,7 @@ export class Stacks {
 /** What `Error.prototype.toString` gives, without running code of the person where a getter stands. */
 function headOf(error: object): string {
   const name = dataProperty(error, 'name') ?? 'Error';
-  const message = dataProperty(error, 'message') ?? '';
+  const message = plainMessage(dataProperty(error, 'message') ?? '');
   return message === '' ? name : name === '' ? message : `${name}: ${message}`;
 }
 
@@ -144,6 +144,13 @@ export function dataProperty(object: object, key: string): string | undefined {
     at = own.getPrototype(at) as object | null;
   }
   return undefined;
+}
+
+/** A call of an imported function is linked as `(0, i0.name)(…)`; the engine prints that in its messages. */
+export function plainMessage(message: string): string {
+  return own.indexOf(message, '$ua') < 0
+    ? message
+    : message.replace(/\(0 ?, ?\$ua_*i\d+\.([\w$]+)\)|\$ua_*i\d+\.([\w$]+)/g, (_all: string, called?: string, read?: string) => called ?? read ?? '');
 }
 
 function functionName(site: CallSite): string {

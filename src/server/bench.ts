@@ -57,6 +57,7 @@ export class Bench {
   private readonly watched = new Set<string>();
   private session: Session | undefined;
   private pad: string | undefined;
+  private readonly moduleTexts = new Map<string, string>();
   /** Version of each file's text that the newest run executed. */
   private ranVersions = new Map<string, number>();
 
@@ -64,7 +65,11 @@ export class Bench {
     this.root = realpathSync(options.root);
     this.journal = options.journal ?? new Journal();
     this.watcher = watchFiles([], { ignoreInitial: true });
-    this.watcher.on('all', (event, path) => this.diskChanged(event, path));
+    this.watcher.on('all', (event, path) => {
+      this.diskChanged(event, path);
+      // The watcher swallows a second change within 50 ms: look again when that time is over.
+      setTimeout(() => this.diskChanged('change', path), 80).unref();
+    });
     if (options.pad !== undefined) this.run(realpathSync(options.pad));
   }
 
@@ -235,7 +240,7 @@ export class Bench {
     }
     const file = this.files.get(path);
     if (!file) {
-      if (this.session?.files.includes(path)) this.execute();
+      if (this.session?.files.includes(path)) this.moduleChanged(path);
       return;
     }
     let disk: string;
@@ -256,6 +261,18 @@ export class Bench {
       file.conflict = true;
       this.tellState(file);
     } else this.takeDisk(file, disk);
+  }
+
+  /** A module nobody has open changed: the pad runs again if its text is new. */
+  private moduleChanged(path: string): void {
+    try {
+      const text = readText(path);
+      if (this.moduleTexts.get(path) === text) return;
+      this.moduleTexts.set(path, text);
+    } catch {
+      // Gone or unreadable: the run says so.
+    }
+    this.execute();
   }
 
   private follow(paths: readonly string[]): void {
