@@ -235,7 +235,12 @@ export class Session {
           if (!live()) return;
           run.settled = true;
           run.durationMs = durationMs;
-          this.emit(run);
+          // Most pads are done altogether a moment later: one record then, in place of two.
+          run.pendingEmit?.();
+          run.pendingEmit = this.parts.clock.after(2, () => {
+            run.pendingEmit = undefined;
+            if (live()) this.emit(run);
+          });
         },
         idle: () => {
           if (!live()) return;

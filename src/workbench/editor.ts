@@ -7,7 +7,7 @@ import { highlightSelectionMatches, searchKeymap } from '@codemirror/search';
 import { Annotation, Compartment, EditorState } from '@codemirror/state';
 import { drawSelection, EditorView, highlightActiveLine, highlightActiveLineGutter, keymap, lineNumbers } from '@codemirror/view';
 import { tags } from '@lezer/highlight';
-import { showRecord, surroundings } from './margin-extension.js';
+import { measureRoom, showRecord, surroundings } from './margin-extension.js';
 import type { EditorPort, Store } from './store.js';
 
 /** Marks a change that came from the server: it is not an edit of the person. */
@@ -78,7 +78,8 @@ export function mountEditor(parent: HTMLElement, store: Store): () => void {
   };
   store.editor = port;
   const resized = new ResizeObserver(() => {
-    // The room behind the lines has changed: widgets are made anew with the next record.
+    measureRoom(view);
+    // The room behind the lines has changed.
     if (store.state.record) port.setRecord(store.state.record);
   });
   resized.observe(view.scrollDOM);

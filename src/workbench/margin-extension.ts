@@ -38,26 +38,37 @@ class RailMarker extends GutterMarker {
   }
 }
 
+/** Room for code and values, in pixels; measured when the window changes and not per widget, which would lay out the page for each. */
+const room = { width: 800, character: 8 };
+
+/** Measures the room of an editor. */
+export function measureRoom(view: EditorView): void {
+  room.width = view.scrollDOM.clientWidth - (view.contentDOM.offsetLeft || 64) - 40;
+  room.character = view.defaultCharacterWidth;
+}
+
 class MarginWidget extends WidgetType {
   constructor(
     private readonly items: readonly MarginItemMessage[],
     private readonly columns: number,
     private readonly line: number,
     private readonly onOpen: (line: number) => void,
+    private readonly width = room.width,
   ) {
     super();
   }
 
   override eq(other: MarginWidget): boolean {
-    return this.columns === other.columns && this.line === other.line && JSON.stringify(this.items) === JSON.stringify(other.items);
+    return (
+      this.columns === other.columns && this.line === other.line && this.width === other.width && JSON.stringify(this.items) === JSON.stringify(other.items)
+    );
   }
 
-  override toDOM(view: EditorView): HTMLElement {
+  override toDOM(): HTMLElement {
     const element = document.createElement('span');
     element.className = 'margin';
     // Cut at the window's edge, never wrapped.
-    const room = view.scrollDOM.clientWidth - (view.contentDOM.offsetLeft || 64) - this.columns * view.defaultCharacterWidth - 40;
-    element.style.maxWidth = `${Math.max(140, room)}px`;
+    element.style.maxWidth = `${Math.max(140, room.width - this.columns * room.character)}px`;
     this.items.forEach((item, index) => {
       if (index > 0) element.append(plain('dot', ' · '));
       const part = plain(`item ${item.kind}`, item.text.replace(/\n/g, '↵'));

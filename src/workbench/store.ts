@@ -166,7 +166,12 @@ export class Store {
         if (message.file !== this.state.file) break;
         this.editor?.setRecord(message);
         // What another pad printed says nothing of this one.
-        this.set({ record: message, pad: message.pad, good: message.stale ? (this.state.good?.pad === message.pad ? this.state.good : undefined) : message, problem: '' });
+        this.set({
+          record: message,
+          pad: message.pad,
+          good: message.stale ? (this.state.good?.pad === message.pad ? this.state.good : undefined) : message,
+          problem: '',
+        });
         break;
       case 'inspected':
         this.set({ inspected: { line: message.line, histories: message.histories } });

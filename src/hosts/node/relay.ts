@@ -124,9 +124,10 @@ export class Relay {
 
   private next(): void {
     if (!this.queued) return;
-    if (this.running) this.finish(this.running);
+    const previous = this.running;
     const index = this.ready.findIndex((thread) => thread.ready);
     if (index < 0) {
+      if (previous) this.finish(previous);
       if (this.ready.length === 0) this.prepare();
       return;
     }
@@ -146,8 +147,9 @@ export class Relay {
     };
     this.running = running;
     this.post(thread!, { type: 'run', entry: message.entry, modules: message.modules, argv: message.argv });
-    // The next thread starts while this one runs, but leaves it the first moments.
-    this.prepareSoon(30);
+    if (previous) this.finish(previous);
+    // The next thread starts while this one runs, but leaves it, and whoever shows its values, the first moments.
+    this.prepareSoon(this.ready.length > 0 ? 90 : 10);
   }
 
   private fromPad(running: Running, message: FromPad): void {
@@ -248,7 +250,7 @@ export class Relay {
     clearInterval(running.beat);
     running.thread.end();
     if (this.running === running) this.running = undefined;
-    this.prepareSoon(5);
+    this.prepareSoon(this.ready.length > 0 ? 90 : 5);
   }
 
   private post(thread: PadThread, message: ToPad): void {

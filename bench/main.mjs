@@ -1,0 +1,173 @@
+// `npm run bench`: all figures in one process tree on one machine, medians with their spread. Nothing here asserts a time.
+import { spawnSync } from 'node:child_process';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { createSession } from '../dist/hosts/node/index.js';
+import { ENGINE_FLAGS } from '../dist/hosts/node/host.js';
+import { programs } from './programs.mjs';
+
+const option = (name, fallback) => {
+  const found = process.argv.find((text) => text.startsWith(`--${name}=`));
+  return found ? found.slice(name.length + 3) : fallback;
+};
+const only = option('only', 'edit,cost,paint,memory').split(',');
+const edits = Number(option('edits', '600'));
+const here = fileURLToPath(new URL('.', import.meta.url));
+const dir = mkdtempSync(join(tmpdir(), 'anvil-bench-'));
+
+const sorted = (list) => [...list].sort((a, b) => a - b);
+const at = (list, part) => sorted(list)[Math.min(list.length - 1, Math.floor(list.length * part))];
+const median = (list) => at(list, 0.5);
+const spread = (list, digits = 1) => `${median(list).toFixed(digits)} (${at(list, 0.1).toFixed(digits)}–${at(list, 0.9).toFixed(digits)})`;
+const wait = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
+
+function table(title, head, rows) {
+  console.log(`\n${title}\n`);
+  const all = [head, ...rows.map((row) => row.map(String))];
+  const widths = head.map((_, i) => Math.max(...all.map((row) => row[i].length)));
+  all.forEach((row, index) => {
+    console.log(`| ${row.map((cell, i) => cell.padEnd(widths[i])).join(' | ')} |`);
+    if (index === 0) console.log(`| ${widths.map((width) => '-'.repeat(width)).join(' | ')} |`);
+  });
+}
+
+/** A pad of so many lines in the demo's style: half TypeScript declarations and functions, half calls. */
+function padText(lines, salt) {
+  const text = [`const salt = ${salt};`];
+  for (let i = 0; text.length < lines - 8; i++) {
+    text.push(
+      `interface Barge${i} { name: string; tonnes: number }`,
+      `function toll${i}(barge: Barge${i}, rate = 0.5): number {`,
+      `  if (barge.tonnes > 20) return barge.tonnes * rate;`,
+      `  return barge.tonnes + ${i};`,
+      `}`,
+      `const boat${i}: Barge${i} = { name: 'Heron', tonnes: ${i % 40} };`,
+      `const due${i} = toll${i}(boat${i});`,
+      `console.log(due${i});`.slice(0, i % 5 === 0 ? undefined : 0) || `due${i} * 2;`,
+    );
+  }
+  while (text.length < lines) text.push('');
+  return text.join('\n');
+}
+
+async function editBench() {
+  const rows = [];
+  for (const lines of [30, 100, 1000, 5000]) {
+    const file = join(dir, `pad${lines}.ts`);
+    const plain = join(dir, `pad${lines}.mjs`);
+    const { stripTypes } = await import('./strip.mjs');
+    writeFileSync(plain, stripTypes(padText(lines, 0)));
+    const session = createSession({ file, text: padText(lines, 0) });
+    session.execute();
+    await session.settled();
+    const times = [];
+    const cold = [];
+    const rounds = lines >= 5000 ? 15 : 40;
+    for (let i = 0; i < rounds + 5; i++) {
+      const before = performance.now();
+      spawnSync(process.execPath, [plain], { stdio: 'ignore' });
+      if (i >= 5) cold.push(performance.now() - before);
+      // A person pauses between keystrokes; the next thread is ready then.
+      await wait(150);
+      const text = padText(lines, i + 1);
+      const start = performance.now();
+      session.edit(file, text);
+      await session.settled();
+      if (i >= 5) times.push(performance.now() - start);
+    }
+    await session.close();
+    const reach = { 100: '0.12', 1000: '0.50' }[lines] ?? '';
+    rows.push([lines, spread(times), spread(cold), (median(times) / median(cold)).toFixed(3), reach]);
+  }
+  table(
+    'Edit to complete record, beside the cold start of node on the same program (ms, median and 10th–90th percentile)',
+    ['lines', 'edit to record', 'cold node', 'ratio', 'reach'],
+    rows,
+  );
+}
+
+function costBench() {
+  const depths = ['plain', 'counts', 'values', 'yardstick'];
+  const ratios = { counts: [], values: [], yardstick: [] };
+  const rows = [];
+  const runs = 3;
+  programs.forEach((program, index) => {
+    const times = Object.fromEntries(depths.map((depth) => [depth, []]));
+    for (let run = 0; run < runs; run++) {
+      // In turn, so that a drift of the machine meets all of them.
+      for (const depth of depths) {
+        // Plain code and yardstick run as a person would run them; ours with the flags its targets have.
+        const flags = depth === 'counts' || depth === 'values' ? ENGINE_FLAGS : [];
+        const { stdout, stderr } = spawnSync(process.execPath, [...flags, join(here, 'cost.mjs'), String(index), depth, '60'], { encoding: 'utf8' });
+        if (!stdout) throw new Error(stderr);
+        times[depth].push(...JSON.parse(stdout).slice(15));
+      }
+    }
+    const plain = median(times.plain);
+    for (const depth of depths.slice(1)) ratios[depth].push(median(times[depth]) / plain);
+    rows.push([
+      program.name,
+      spread(times.plain, 2),
+      ...depths
+        .slice(1)
+        .map(
+          (depth) =>
+            `${(median(times[depth]) / plain).toFixed(2)} (${(at(times[depth], 0.1) / plain).toFixed(2)}–${(at(times[depth], 0.9) / plain).toFixed(2)})`,
+        ),
+    ]);
+  });
+  const mean = (list) => Math.exp(list.reduce((sum, value) => sum + Math.log(value), 0) / list.length).toFixed(2);
+  rows.push(['geometric mean', '', mean(ratios.counts), mean(ratios.values), mean(ratios.yardstick)]);
+  table(
+    'Cost of instrumentation as a multiple of plain code (yardstick: istanbul-lib-instrument, which only counts); reach for values: 1.5 and below the yardstick',
+    ['program', 'plain ms', 'counts', 'values', 'yardstick'],
+    rows,
+  );
+}
+
+async function paintBench() {
+  const { keystrokes } = await import('./paint.mjs');
+  const rows = [];
+  for (const lines of [30, 100, 1000]) {
+    const file = join(dir, `paint${lines}.ts`);
+    writeFileSync(file, `let level = 1\n${padText(lines - 1, 0)}`);
+    const times = await keystrokes(file, 40);
+    rows.push([lines, spread(times), { 100: '50' }[lines] ?? '']);
+  }
+  table('Keystroke to painted value in Chromium (ms)', ['lines', 'keystroke to paint', 'reach'], rows);
+}
+
+async function memoryBench() {
+  const file = join(dir, 'memory.ts');
+  const session = createSession({ file, text: padText(100, 0) });
+  session.execute();
+  await session.settled();
+  const samples = [];
+  const start = performance.now();
+  for (let i = 1; i <= edits; i++) {
+    session.edit(file, padText(100, i));
+    await session.settled();
+    if (i % Math.ceil(edits / 6) === 0) {
+      globalThis.gc?.();
+      samples.push([i, (process.memoryUsage().heapUsed / 1e6).toFixed(1), (process.memoryUsage.rss() / 1e6).toFixed(0)]);
+    }
+  }
+  table(
+    `${edits} edits one after the other (${((performance.now() - start) / edits).toFixed(1)} ms each, with a fresh thread for each): memory of the session's process`,
+    ['edits', 'heap MB', 'resident MB'],
+    samples,
+  );
+  await session.close();
+}
+
+try {
+  console.log(`node ${process.version}, ${process.platform} ${process.arch}`);
+  if (only.includes('edit')) await editBench();
+  if (only.includes('cost')) costBench();
+  if (only.includes('paint')) await paintBench();
+  if (only.includes('memory')) await memoryBench();
+} finally {
+  rmSync(dir, { recursive: true, force: true });
+}

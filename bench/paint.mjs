@@ -1,0 +1,65 @@
+// Keystrokes in a real Chromium: from the key event to the frame that shows the new value.
+import { existsSync, mkdtempSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
+import { chromium } from 'playwright-core';
+import { Journal } from '../dist/server/journal.js';
+import { startServer } from '../dist/server/server.js';
+
+export async function keystrokes(file, count) {
+  const server = await startServer({ root: dirname(file), pad: file, journal: new Journal(mkdtempSync(join(tmpdir(), 'anvil-bench-'))) });
+  const executablePath = [process.env.CHROMIUM, '/usr/bin/chromium', '/usr/bin/chromium-browser'].find((path) => path && existsSync(path));
+  const browser = await chromium.launch({
+    executablePath,
+    args: [
+      '--headless',
+      '--no-sandbox',
+      '--disable-gpu',
+      '--disable-quic',
+      '--no-first-run',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+    ],
+  });
+  try {
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    await page.goto(server.url);
+    await page.waitForSelector('.margin');
+    await page
+      .locator('.cm-line')
+      .first()
+      .click({ position: { x: 4, y: 8 } });
+    await page.keyboard.press('End');
+    await page.evaluate(() => {
+      window.times = [];
+      let pressed = 0;
+      window.addEventListener('keydown', () => (pressed = performance.now()), true);
+      let shown = '';
+      new MutationObserver(() => {
+        const now = document.querySelector('.cm-line .margin')?.textContent ?? '';
+        const written = document.querySelector('.cm-line')?.textContent ?? '';
+        // The value beside `let level = 123` is painted when it is what was written.
+        if (now === shown || !written.startsWith(`let level = ${now}`) || pressed === 0) return;
+        shown = now;
+        const from = pressed;
+        pressed = 0;
+        requestAnimationFrame(() => {
+          const channel = new MessageChannel();
+          channel.port1.onmessage = () => window.times.push(performance.now() - from);
+          channel.port2.postMessage(0);
+        });
+      }).observe(document.querySelector('.cm-content'), { childList: true, subtree: true, characterData: true });
+    });
+    for (let i = 0; i < count; i++) {
+      await page.keyboard.press(i % 6 === 5 ? 'Backspace' : String((i * 7) % 9 || 1));
+      await page.waitForTimeout(180);
+    }
+    const times = await page.evaluate(() => window.times);
+    if (times.length < count / 2) throw new Error(`only ${times.length} of ${count} keystrokes were seen`);
+    return times.slice(5);
+  } finally {
+    await browser.close();
+    await server.close();
+  }
+}

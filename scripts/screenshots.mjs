@@ -1,0 +1,113 @@
+// Makes docs/screenshots from the demo data: the page in Chromium, the terminal in a terminal window under Xvfb.
+import { spawn, spawnSync } from 'node:child_process';
+import { cpSync, existsSync, mkdtempSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { chromium } from 'playwright-core';
+import { Journal } from '../dist/server/journal.js';
+import { startServer } from '../dist/server/server.js';
+
+const root = fileURLToPath(new URL('..', import.meta.url));
+const out = join(root, 'docs/screenshots');
+const dir = mkdtempSync(join(tmpdir(), 'anvil-shots-'));
+cpSync(join(root, 'examples'), dir, { recursive: true });
+const wait = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
+
+const server = await startServer({
+  root: join(dir, 'tolls'),
+  pad: join(dir, 'tolls/tolls.ts'),
+  journal: new Journal(mkdtempSync(join(tmpdir(), 'anvil-shots-'))),
+});
+const executablePath = [process.env.CHROMIUM, '/usr/bin/chromium'].find((path) => path && existsSync(path));
+const browser = await chromium.launch({
+  executablePath,
+  args: [
+    '--headless',
+    '--no-sandbox',
+    '--disable-gpu',
+    '--disable-quic',
+    '--no-first-run',
+    '--disable-background-networking',
+    '--disable-component-update',
+    '--disable-sync',
+  ],
+});
+for (const theme of ['light', 'dark']) {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: theme });
+  await page.goto(server.url);
+  await page.waitForSelector('.margin');
+  await wait(400);
+  if (theme === 'dark') {
+    await page.locator('.cm-scroller').evaluate((element) => element.scrollTo(0, 700));
+    await wait(200);
+    await page.getByRole('tab', { name: /Errors/ }).click();
+    await page.locator('.margin .error').click();
+  } else {
+    await page.locator('.cm-line', { hasText: 'sum += tonnes' }).locator('.margin').click();
+    await page.waitForSelector('aside .card');
+  }
+  await wait(300);
+  await page.screenshot({ path: join(out, `workbench-${theme}.png`) });
+  if (theme === 'light') {
+    await page
+      .locator('.cm-line')
+      .nth(5)
+      .click({ position: { x: 4, y: 8 } });
+    await page.keyboard.press('End');
+    await page.keyboard.press('Enter');
+    await page.keyboard.insertText('const half = night. / 2;');
+    await page.waitForSelector('.bad-line');
+    await wait(500);
+    await page.screenshot({ path: join(out, 'workbench-error.png') });
+    await page.keyboard.press('Control+k');
+    await page.keyboard.type('show');
+    await wait(200);
+    await page.screenshot({ path: join(out, 'commands.png') });
+    await page.keyboard.press('Escape');
+    cpSync(join(root, 'examples/tolls/tolls.ts'), join(dir, 'tolls/tolls.ts'));
+    await page.evaluate(() => {});
+  }
+  await page.close();
+}
+await browser.close();
+await server.close();
+
+/** A command in a terminal window, as a picture. */
+async function terminal(name, command, after) {
+  const display = `:${90 + Math.floor(process.pid % 100)}`;
+  const x = spawn('Xvfb', [display, '-screen', '0', '1280x800x24'], { stdio: 'ignore' });
+  await wait(700);
+  const env = { ...process.env, DISPLAY: display, PATH: `${join(root, 'node_modules/.bin')}:${process.env.PATH}`, FORCE_COLOR: '1' };
+  const window = spawn(
+    'xterm',
+    ['-geometry', '118x44+0+0', '-fa', 'DejaVu Sans Mono', '-fs', '11', '-bg', '#fffdf8', '-fg', '#23211c', '-e', 'sh', '-c', `${command}; sleep 60`],
+    { cwd: dir, env, stdio: 'ignore' },
+  );
+  await wait(4000);
+  await after?.();
+  spawnSync('import', ['-display', display, '-window', 'root', join(out, `${name}.png`)], { stdio: 'inherit' });
+  window.kill();
+  x.kill();
+  await wait(300);
+}
+
+if (spawnSync('sh', ['-c', 'command -v Xvfb xterm import'], { stdio: 'ignore' }).status === 0) {
+  const cli = `node ${join(root, 'dist/cli/main.js')}`;
+  cpSync(join(root, 'examples'), dir, { recursive: true });
+  await terminal('run', `${cli} run tolls/tolls.ts | tail -n 43`);
+  await terminal('watch', `${cli} watch tolls/tolls.ts`);
+  const chamber = join(dir, 'chamber/chamber.ts');
+  await terminal('live', `cd chamber && ${cli} live chamber.ts`, async () => {
+    const { readFileSync } = await import('node:fs');
+    const save = async (from, to) => {
+      writeFileSync(chamber, readFileSync(chamber, 'utf8').replace(from, to));
+      await wait(900);
+    };
+    await save('RATE = 0.25', 'RATE = 0.5');
+    await save('function fill()', 'const SLOW = 0.25;\nfunction ramp(level: number): number {\n  return level > 4 ? SLOW : 1;\n}\n\nfunction fill()');
+    await save('level + RATE)', 'level + RATE * ramp(chamber.level))');
+    await save('void {', 'void {{');
+    await save('void {{', 'void {');
+  });
+} else console.log('No Xvfb, xterm and import here: the terminal pictures stay as they are.');
