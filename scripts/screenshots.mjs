@@ -33,7 +33,7 @@ const browser = await chromium.launch({
     '--disable-sync',
   ],
 });
-for (const theme of ['light', 'dark']) {
+for (const theme of ['dark', 'light']) {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: theme });
   await page.goto(server.url);
   await page.waitForSelector('.margin');

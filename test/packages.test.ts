@@ -40,7 +40,7 @@ const packages: [string, string, (loaded: never) => unknown][] = [
   [
     'a text formatter: js-beautify, formatting itself',
     beautifyFile,
-    (beautify: (text: string, options: object) => string) =>
+    ({ js_beautify: beautify }: { js_beautify(text: string, options: object): string }) =>
       sources.slice(1).map((text) => beautify(text, { indent_size: 3, brace_style: 'expand', wrap_line_length: 80 })),
   ],
   [

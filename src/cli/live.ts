@@ -66,7 +66,7 @@ export async function liveCommand(entry: string, args: string[]): Promise<number
       timer = setTimeout(() => {
         const files = [...pending];
         pending.clear();
-        void live.session.changed(files);
+        void live.session.changed(files, false);
         // The watcher swallows a second change within 50 ms: a file that is as it was is left alone.
         setTimeout(() => void live.session.changed(files), 80);
       }, 25);

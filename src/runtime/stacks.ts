@@ -150,7 +150,9 @@ export function dataProperty(object: object, key: string): string | undefined {
 export function plainMessage(message: string): string {
   return own.indexOf(message, '$ua') < 0
     ? message
-    : message.replace(/\(0 ?, ?\$ua_*i\d+\.([\w$]+)\)|\$ua_*i\d+\.([\w$]+)/g, (_all: string, called?: string, read?: string) => called ?? read ?? '');
+    : message
+        .replace(/\(0 ?, ?\$ua_*i\d+\.([\w$]+)\)|\$ua_*i\d+\.([\w$]+)/g, (_all: string, called?: string, read?: string) => called ?? read ?? '')
+        .replace(/\$ua_*\w+(?:\(\.\.\.\))?/g, '(intermediate value)');
 }
 
 function functionName(site: CallSite): string {

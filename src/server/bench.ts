@@ -68,7 +68,7 @@ export class Bench {
     this.watcher.on('all', (event, path) => {
       this.diskChanged(event, path);
       // The watcher swallows a second change within 50 ms: look again when that time is over.
-      setTimeout(() => this.diskChanged('change', path), 80).unref();
+      setTimeout(() => this.diskChanged('change', path, true), 80).unref();
     });
     if (options.pad !== undefined) this.run(realpathSync(options.pad));
   }
@@ -231,7 +231,7 @@ export class Bench {
     if (this.session?.files.includes(file.path)) this.guarded(() => this.session!.edit(file.path, disk));
   }
 
-  private diskChanged(event: string, path: string): void {
+  private diskChanged(event: string, path: string, settled = false): void {
     if (event === 'unlink') {
       // Replaced by an editor, or gone: what is open stays open.
       this.watched.delete(path);
@@ -250,7 +250,8 @@ export class Bench {
       return;
     }
     const now = digest(disk);
-    if (now === file.base) return;
+    // A file that is empty now may be about to be written.
+    if (now === file.base || (disk === '' && !settled)) return;
     if (disk === file.text) {
       file.base = now;
       file.unsaved = false;

@@ -35,6 +35,8 @@ export class LiveSession {
   private handle: ReturnType<LiveHost['start']> | undefined;
   private program: Program | undefined;
   private queue: Promise<void> = Promise.resolve();
+  /** Texts that were refused already: a second look at the same one says nothing new. */
+  private readonly refused = new Map<string, string>();
   private readonly listeners = new Set<(event: LiveEvent) => void>();
 
   constructor(
@@ -88,10 +90,14 @@ export class LiveSession {
     return [];
   }
 
-  /** Takes a save of one or more files: compares, plans, applies. Calls are taken one after the other. */
-  changed(files: readonly string[]): Promise<void> {
+  /**
+   * Takes a save of one or more files: compares, plans, applies. Calls are taken one after the other.
+   *
+   * @param settled false while an editor may still be writing: a file that is empty now is left for later
+   */
+  changed(files: readonly string[], settled = true): Promise<void> {
     this.queue = this.queue
-      .then(() => this.apply(files))
+      .then(() => this.apply(files, settled))
       .catch((error: unknown) =>
         this.say({ kind: 'failed', file: files[0] ?? this.file, text: `could not be applied: ${(error as Error).message}`, details: [] }),
       );
@@ -110,7 +116,7 @@ export class LiveSession {
     }
   }
 
-  private async apply(files: readonly string[]): Promise<void> {
+  private async apply(files: readonly string[], settled: boolean): Promise<void> {
     const plans: Plan[] = [];
     for (const file of files) {
       const module = this.modules.get(file);
@@ -122,12 +128,16 @@ export class LiveSession {
         this.say({ kind: 'refused', file, text: 'nothing changed: the file cannot be read now', details: [(error as Error).message] });
         return;
       }
+      if (unit.text === '' && !settled) return;
       if (unit.outline === undefined) {
+        if (this.refused.get(file) === unit.text) return;
+        this.refused.set(file, unit.text);
         const problems = await this.parts.language.recover(file, unit.text, unit.parsed.problems);
         const details = problems.map((problem) => `line ${unit.lines.lineAt(problem.start) + 1}  ${problem.message}`);
         this.say({ kind: 'refused', file, text: `syntax error${problems.length === 1 ? '' : 's'}, nothing changed`, details });
         return;
       }
+      this.refused.delete(file);
       if (unit.text === module.outline.parsed.text) continue;
       plans.push(planChanges(module, unit.outline, this.parts.language.translator));
     }

@@ -1,5 +1,5 @@
 /** What stands around the code in the editor: the heat rail left of the numbers, values behind the lines. */
-import { RangeSet, RangeSetBuilder, StateEffect, StateField, type Extension, type Text } from '@codemirror/state';
+import { RangeSet, RangeSetBuilder, StateEffect, StateField, type Extension, type Range, type Text, type Transaction } from '@codemirror/state';
 import { Decoration, type DecorationSet, EditorView, gutter, GutterMarker, WidgetType } from '@codemirror/view';
 import type { LineMessage, MarginItemMessage, RecordMessage } from '../server/protocol.js';
 
@@ -160,6 +160,21 @@ function build(doc: Text, record: RecordMessage, previous: Around | undefined, o
   return { rail: rail.finish(), values: values.finish(), errors: errorSet, stale: record.stale, version: record.version };
 }
 
+/** Values stay at the end of their own line, also when a new line begins there. */
+function moved(values: DecorationSet, transaction: Transaction): DecorationSet {
+  const { doc } = transaction.state;
+  const ranges: Range<Decoration>[] = [];
+  let last = -1;
+  for (const cursor = values.iter(); cursor.value; cursor.next()) {
+    const line = doc.lineAt(transaction.changes.mapPos(cursor.from, -1));
+    // Lines that were joined keep the values of the first.
+    if (line.number === last) continue;
+    last = line.number;
+    ranges.push(cursor.value.range(line.to));
+  }
+  return Decoration.set(ranges);
+}
+
 function columnsOf(text: string): number {
   return text.length + (text.match(/\t/g)?.length ?? 0);
 }
@@ -174,7 +189,7 @@ export function surroundings(onOpen: (line: number) => void): Extension {
         next = {
           ...next,
           rail: next.rail.map(transaction.changes),
-          values: next.values.map(transaction.changes),
+          values: moved(next.values, transaction),
           errors: next.errors.map(transaction.changes),
         };
       for (const effect of transaction.effects) if (effect.is(showRecord)) next = build(transaction.state.doc, effect.value, next, onOpen);
