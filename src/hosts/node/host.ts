@@ -118,6 +118,7 @@ export class WorkerHost implements Host {
 
   close(): Promise<void> {
     this.closed = true;
+    this.running = undefined;
     const { process } = this;
     if (!process?.alive) return Promise.resolve();
     return new Promise((resolve) => {
@@ -155,6 +156,13 @@ export class WorkerHost implements Host {
   private receive(message: FromRelay): void {
     const { running } = this;
     if (message.type === 'ready' || !running || running.request.id !== message.id) return;
+    if (message.type === 'stopped' && message.stop.reason === 'killed') {
+      // This process is about to die: what comes next goes to a new one.
+      const doomed = this.process;
+      this.process = undefined;
+      this.start();
+      setTimeout(() => doomed?.kill(), 500).unref();
+    }
     deliver(message, running, (answer) => this.process?.send(answer));
   }
 }
