@@ -36,7 +36,7 @@ function command(): Command {
       `${RAIL_HELP}\n\nExit code: 0 it ran, 1 the pad failed, 2 wrong usage.\n\nExamples:\n  usher-anvil run tolls.ts\n  usher-anvil run tolls.ts --format json > record.json\n  usher-anvil run keeper.ts --process < answers.txt`,
     )
     .action(async (pad: string, args: string[], options) => {
-      process.exitCode = await (await import('./run.js')).runCommand(pad, args, options);
+      process.exitCode = await (await import('./execute.js')).runCommand(pad, args, options);
     });
   program
     .command('watch')

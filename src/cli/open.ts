@@ -3,7 +3,7 @@ import { statSync } from 'node:fs';
 import { dirname, resolve } from 'node:path';
 import { fileError, padPath } from '../hosts/node/files.js';
 import { startServer, type ServerOptions } from '../server/server.js';
-import { wholeNumber } from './run.js';
+import { wholeNumber } from './execute.js';
 
 /** Serves until interrupted; resolves with the exit code. */
 export async function openCommand(path: string, options: { port?: string }): Promise<number> {
