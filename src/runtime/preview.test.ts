@@ -29,7 +29,7 @@ class Barge {
 describe('a value in one line', () => {
   const circular: { self?: unknown; name: string } = { name: 'Alder' };
   circular.self = circular;
-  const sparse = [1, , , 4];  
+  const sparse = [1, , , 4];
   test.each<[string, unknown, string]>([
     ['undefined', undefined, 'undefined'],
     ['null', null, 'null'],
