@@ -1,27 +1,14 @@
 // Keystrokes in a real Chromium: from the key event to the frame that shows the new value.
-import { existsSync, mkdtempSync } from 'node:fs';
+import { mkdtempSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
-import { chromium } from 'playwright-core';
+import { launchChromium } from '../scripts/chromium.mjs';
 import { Journal } from '../dist/server/journal.js';
 import { startServer } from '../dist/server/server.js';
 
 export async function keystrokes(file, count) {
   const server = await startServer({ root: dirname(file), pad: file, journal: new Journal(mkdtempSync(join(tmpdir(), 'anvil-bench-'))) });
-  const executablePath = [process.env.CHROMIUM, '/usr/bin/chromium', '/usr/bin/chromium-browser'].find((path) => path && existsSync(path));
-  const browser = await chromium.launch({
-    executablePath,
-    args: [
-      '--headless',
-      '--no-sandbox',
-      '--disable-gpu',
-      '--disable-quic',
-      '--no-first-run',
-      '--disable-background-networking',
-      '--disable-component-update',
-      '--disable-sync',
-    ],
-  });
+  const browser = await launchChromium();
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
     await page.goto(server.url);

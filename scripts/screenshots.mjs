@@ -1,10 +1,10 @@
 // Makes docs/screenshots from the demo data: the page in Chromium, the terminal in a terminal window under Xvfb.
 import { spawn, spawnSync } from 'node:child_process';
-import { cpSync, existsSync, mkdtempSync, writeFileSync } from 'node:fs';
+import { cpSync, mkdtempSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { chromium } from 'playwright-core';
+import { launchChromium } from './chromium.mjs';
 import { Journal } from '../dist/server/journal.js';
 import { startServer } from '../dist/server/server.js';
 
@@ -19,20 +19,7 @@ const server = await startServer({
   pad: join(dir, 'tolls/tolls.ts'),
   journal: new Journal(mkdtempSync(join(tmpdir(), 'anvil-shots-'))),
 });
-const executablePath = [process.env.CHROMIUM, '/usr/bin/chromium'].find((path) => path && existsSync(path));
-const browser = await chromium.launch({
-  executablePath,
-  args: [
-    '--headless',
-    '--no-sandbox',
-    '--disable-gpu',
-    '--disable-quic',
-    '--no-first-run',
-    '--disable-background-networking',
-    '--disable-component-update',
-    '--disable-sync',
-  ],
-});
+const browser = await launchChromium();
 for (const theme of ['dark', 'light']) {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: theme });
   await page.goto(server.url);

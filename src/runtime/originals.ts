@@ -43,7 +43,6 @@ export const typedLength = bind(getDescriptor(typedPrototype, 'length')!.get as 
 export const bufferLength = bind(getDescriptor(ArrayBuffer.prototype, 'byteLength')!.get as (this: unknown) => number);
 export const functionText = bind(Function.prototype.toString);
 export const symbolText = bind(Symbol.prototype.toString);
-export const objectToString = bind(Object.prototype.toString);
 export const stringValue = bind(String.prototype.valueOf);
 export const numberValue = bind(Number.prototype.valueOf);
 export const booleanValue = bind(Boolean.prototype.valueOf);

@@ -42,9 +42,7 @@ export class Stacks {
   /** Installs the formatter of `error.stack`. */
   install(): void {
     const ErrorClass = own.ErrorCopy as unknown as { prepareStackTrace?: unknown; stackTraceLimit: number };
-    const previous = ErrorClass.prepareStackTrace;
     ErrorClass.prepareStackTrace = (error: object, sites: CallSite[]): string => this.format(error, sites);
-    void previous;
   }
 
   /** Frames of an error, innermost first. */

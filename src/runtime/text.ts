@@ -3,12 +3,12 @@ import { join } from './originals.js';
 import type { Value } from './wire.js';
 
 /** One line of text for a value, at most about `limit` characters. */
-export function valueText(value: Value, limit = 200, nested = false): string {
-  const text = write(value, nested, limit);
+export function valueText(value: Value, limit = 200): string {
+  const text = write(value, limit);
   return text.length > limit ? `${text.slice(0, Math.max(1, limit - 1))}…` : text;
 }
 
-function write(value: Value, nested: boolean, room: number): string {
+function write(value: Value, room: number): string {
   switch (value.type) {
     case 'undefined':
       if (value.form === 'getter') return value.text === 'setter' ? '(setter)' : '(getter)';
@@ -23,13 +23,13 @@ function write(value: Value, nested: boolean, room: number): string {
       if (value.form === 'proxy') return 'Proxy of a function';
       return value.form === 'class' ? `class ${value.text || '(anonymous)'}` : `ƒ ${value.text || '(anonymous)'}`;
     case 'object':
-      return object(value, nested, room);
+      return object(value, room);
     default:
       return value.text ?? value.type;
   }
 }
 
-function object(value: Value, nested: boolean, room: number): string {
+function object(value: Value, room: number): string {
   const name = value.class ?? '';
   const late = value.late ? '~' : '';
   if (value.text === 'circular' && value.form === undefined) return '(circular)';
@@ -69,7 +69,6 @@ function object(value: Value, nested: boolean, room: number): string {
     default: {
       const head = name === '' ? '' : `${name} `;
       if (!value.entries) return value.size ? `${head}{…}` : `${head}{}`;
-      void nested;
       return `${late}${head}{${pad(entries(value, room, ', '))}}`;
     }
   }
@@ -86,7 +85,7 @@ function entries(value: Value, room: number, separator: string, arrow = ': '): s
   const list = value.entries ?? [];
   for (let i = 0; i < list.length; i++) {
     const entry = list[i]!;
-    const text = write(entry.value, true, room);
+    const text = write(entry.value, room);
     const part = entry.key === undefined ? text : `${value.form === 'map' ? entry.key : keyText(entry.key)}${arrow}${text}`;
     if (length + part.length > room && parts.length > 0) {
       left += list.length - i;

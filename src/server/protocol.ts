@@ -98,7 +98,6 @@ export type ToWindow =
   | { type: 'welcome'; format: typeof PROTOCOL; root: string; pads: string[]; pad: string | null }
   | { type: 'text'; file: string; text: string; unsaved: boolean; version: number; conflict: boolean; restored: boolean }
   | { type: 'state'; file: string; unsaved: boolean; conflict: boolean }
-  | { type: 'pads'; pads: string[] }
   | { type: 'inspected'; file: string; line: number; histories: { name: string; kind: string; visits: number; samples: { visit: number; text: string }[] }[] }
   | { type: 'problem'; code: string; message: string }
   | RecordMessage;

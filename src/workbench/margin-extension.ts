@@ -5,8 +5,6 @@ import type { LineMessage, MarginItemMessage, RecordMessage } from '../server/pr
 
 /** A record arrived; `good` is the last one whose text ran. */
 export const showRecord = StateEffect.define<RecordMessage>();
-/** The window's width has changed. */
-export const remeasure = StateEffect.define<null>();
 
 interface Around {
   rail: RangeSet<GutterMarker>;

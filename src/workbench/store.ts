@@ -176,9 +176,6 @@ export class Store {
       case 'inspected':
         this.set({ inspected: { line: message.line, histories: message.histories } });
         break;
-      case 'pads':
-        this.set({ pads: message.pads });
-        break;
       case 'problem':
         this.set({ problem: `${message.code}  ${message.message}` });
         break;

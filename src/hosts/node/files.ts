@@ -114,7 +114,7 @@ export class NodeFiles implements Files {
     }
   }
 
-  resolve(specifier: string, from: string, how: 'import' | 'require'): Resolution {
+  resolve(specifier: string, from: string): Resolution {
     if (specifier === 'node:test') return { kind: 'tests' };
     if (specifier.startsWith('node:') || BUILTINS.has(specifier)) return { kind: 'builtin' };
     if (/^(https?|data):/.test(specifier))
@@ -126,7 +126,7 @@ export class NodeFiles implements Files {
       : /^\.{0,2}\//.test(specifier) || specifier === '.' || specifier === '..' || isAbsolute(specifier)
         ? resolvePath(dirname(from), specifier)
         : undefined;
-    if (path === undefined) return this.packageOf(specifier, from, how);
+    if (path === undefined) return this.packageOf(specifier, from);
     const file = this.candidate(path);
     if (file === undefined) return { kind: 'missing', message: `'${specifier}' does not exist.${this.near(path, specifier)}` };
     const extension = extname(file).toLowerCase();
@@ -134,7 +134,7 @@ export class NodeFiles implements Files {
     return { kind: 'local', file };
   }
 
-  private packageOf(specifier: string, from: string, how: 'import' | 'require'): Resolution {
+  private packageOf(specifier: string, from: string): Resolution {
     // Only whether it is there; which file it is, the engine's own loader decides.
     const name = specifier.startsWith('@') ? specifier.split('/').slice(0, 2).join('/') : specifier.split('/')[0]!;
     if (specifier.startsWith('#')) return { kind: 'package' };
@@ -152,7 +152,6 @@ export class NodeFiles implements Files {
       createRequire(from).resolve(specifier);
       return { kind: 'package' };
     } catch {
-      void how;
       return { kind: 'missing', message: `the package '${name}' is not installed. Run: npm install ${name}` };
     }
   }
