@@ -154,7 +154,7 @@ class Walker {
     }
     frame.locals.add(local);
     this.edits.insert(at, `(${local}=(${extra}`);
-    return `),${this.p}q[${id}]?${this.p}v(${id},${local}):${local})`;
+    return `),${this.p}q[${id}]&&${this.p}v(${id},${local}),${local})`;
   }
 
   /** Wraps an expression in a value probe. */

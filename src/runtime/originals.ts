@@ -7,6 +7,8 @@ const bind =
 const ReflectApply = Reflect.apply;
 export const apply = ReflectApply;
 export const ownKeys = Reflect.ownKeys;
+export const keys: (value: object) => string[] = Object.keys;
+export const symbols = Object.getOwnPropertySymbols;
 export const getDescriptor = Object.getOwnPropertyDescriptor;
 export const getPrototype = Object.getPrototypeOf;
 export const setPrototype = Object.setPrototypeOf;
@@ -79,7 +81,11 @@ export function safeWeakMap<K extends object, V>(): WeakMap<K, V> {
 const weakGet = WeakMap.prototype.get;
 const weakSet = WeakMap.prototype.set;
 
-/** Appends without `push`, which a pad may have replaced, and without its setters. */
+const ArrayPrototype = Array.prototype;
+
+/** Appends without `push`, which a pad may have replaced, and without setters that it put on `Array.prototype`. */
 export function append<T>(list: T[], item: T): void {
-  defineProperty(list, list.length, { value: item, writable: true, enumerable: true, configurable: true });
+  const { length } = list;
+  if (length in ArrayPrototype) defineProperty(list, length, { value: item, writable: true, enumerable: true, configurable: true });
+  else list[length] = item;
 }

@@ -26,6 +26,8 @@ export interface Budget {
 }
 
 export const SHALLOW: Budget = { depth: 2, entries: 8, text: 120, values: 40 };
+/** For the samples of a program that has reported thousands of objects already. */
+export const SMALL: Budget = { depth: 1, entries: 6, text: 120, values: 8 };
 export const CONSOLE: Budget = { depth: 5, entries: 100, text: 10_000, values: 400 };
 export const DEEP: Budget = { depth: 6, entries: 100, text: 2_000, values: 1_000 };
 
@@ -199,15 +201,15 @@ export class Previewer {
   }
 
   private properties(result: Value, value: object, budget: Budget, depth: number): void {
-    const keys = own.ownKeys(value);
+    const names = own.keys(value);
+    const symbols = own.symbols(value);
     let i = 0;
-    let size = 0;
-    const shown: PropertyKey[] = [];
-    for (let k = 0; k < keys.length; k++) {
-      const descriptor = keys.length > 2000 ? { enumerable: true } : own.getDescriptor(value, keys[k]!);
-      if (!descriptor || !descriptor.enumerable) continue;
+    let size = names.length;
+    const shown: PropertyKey[] = names;
+    for (let k = 0; k < symbols.length; k++) {
+      if (own.getDescriptor(value, symbols[k]!)?.enumerable !== true) continue;
+      own.append(shown, symbols[k]!);
       size++;
-      if (shown.length < budget.entries) own.append(shown, keys[k]!);
     }
     result.size = size;
     this.fill(result, size, budget, depth, () => {

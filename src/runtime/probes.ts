@@ -8,13 +8,23 @@
  * distance between due visits doubles, so ten million visits cost some
  * hundreds of samples, evenly spread.
  */
-import { PREVIEW_LIMIT, type Reporter } from './reporter.js';
+import type { Reporter } from './reporter.js';
 import type { ModuleCode } from './wire.js';
 
-/** Visits of a site that are all sampled. */
+/**
+ * How generous a run is with samples, by how many it has taken already: the
+ * visits of a site that are all sampled, and the samples taken at one distance
+ * before it doubles. A pad's few sites get the first row; a parser of ten
+ * thousand sites that parses itself would spend most of its time on samples.
+ * Decided by number and not by time, so that a run repeats itself exactly.
+ */
 const FIRST = 64;
-/** Samples taken at one distance before it doubles. */
-const PER_STRIDE = 32;
+const SHARES = [
+  { until: 10_000, first: FIRST, perStride: 32 },
+  { until: 30_000, first: 16, perStride: 8 },
+  { until: 120_000, first: 4, perStride: 2 },
+  { until: Infinity, first: 2, perStride: 1 },
+] as const;
 /** A loop looks at the time at least this often. */
 const TICK = 1 << 15;
 
@@ -57,6 +67,10 @@ export function makeProbes(
   const rounds = new Float64Array(n);
   const lastVisit = new Float64Array(n);
   const entered = new Float64Array(n);
+  /** Sites that were reached without a sample: their tally is no visit number any more. */
+  const silent = new Uint8Array(n);
+  let level = 0;
+  let share: (typeof SHARES)[number] = SHARES[0];
   // Sites by owner, as a linked list in two typed arrays.
   const first = new Int32Array(n).fill(-1);
   const next = new Int32Array(n).fill(-1);
@@ -79,14 +93,18 @@ export function makeProbes(
   /** Visit number of a sample: its own tally while it was never silent, else how often it was reached. */
   const visitOf = (id: number): number => {
     const seen = ++tally[id]!;
-    if (seen <= FIRST) return (lastVisit[id] = seen);
+    if (silent[id] === 0) return (lastVisit[id] = seen);
     const count = reached(id);
     return (lastVisit[id] = count > lastVisit[id]! ? count : lastVisit[id]! + 1);
   };
 
   const v = (id: number, value: unknown): unknown => {
     const visit = visitOf(id);
-    if (visit >= FIRST || (reporter.previews > PREVIEW_LIMIT && visit >= 16)) q[id] = owners[id]! >= 0 ? 0 : 1;
+    if (tally[id]! >= share.first && owners[id]! >= 0) {
+      q[id] = 0;
+      silent[id] = 1;
+      if (reporter.samples >= share.until) share = SHARES[++level]!;
+    }
     reporter.sample(base + id, visit, value);
     return value;
   };
@@ -101,7 +119,7 @@ export function makeProbes(
     f: outOfLine((id: number) => {
       const count = c[id]!;
       const round = ++rounds[id]!;
-      if (round % PER_STRIDE === 0) stride[id]! *= 2;
+      if (round % share.perStride === 0) stride[id]! *= 2;
       const step = stride[id]! < TICK ? stride[id]! : TICK;
       d[id] = count + step;
       // Between the ticks of a very long loop only every due visit is sampled.
@@ -113,12 +131,12 @@ export function makeProbes(
     }),
     e: outOfLine((id: number, sites: number[], values: unknown[]) => {
       const seen = ++tally[id]!;
-      if (seen >= FIRST && owners[id]! >= 0) q[id] = 0;
+      if (seen >= share.first && owners[id]! >= 0) q[id] = 0;
       for (let i = 0; i < sites.length; i++) {
         const site = sites[i]!;
         const visit = reached(site);
         // Sampled already, or not reached by this loop.
-        if (tally[site]! < FIRST || visit <= lastVisit[site]! || visit === entered[site]!) continue;
+        if (silent[site] === 0 || visit <= lastVisit[site]! || visit === entered[site]!) continue;
         lastVisit[site] = visit;
         reporter.sample(base + site, visit, values[i], true);
       }

@@ -3,17 +3,19 @@
  * The clock gives every reported thing its moment.
  */
 import * as own from './originals.js';
-import { Previewer, SHALLOW, type Insight } from './preview.js';
+import { Previewer, SHALLOW, SMALL, type Insight } from './preview.js';
 import { Tag, type Batch, type RawConsole, type RawError, type RawTest, type SampleColumns, type Value } from './wire.js';
 
 const FLUSH_MS = 40;
-/** Object previews in one run before sites get a smaller share. */
-export const PREVIEW_LIMIT = 50_000;
+/** Object previews in one run before they become smaller. */
+const MANY_PREVIEWS = 5_000;
 
 export class Reporter {
   /** The moment of the last thing reported. */
   clock = 0;
-  previews = 0;
+  /** Samples taken so far. */
+  samples = 0;
+  private previews = 0;
   readonly previewer: Previewer;
   private site = new Int32Array(256);
   private visit = new Float64Array(256);
@@ -45,6 +47,7 @@ export class Reporter {
   sample(site: number, visit: number, value: unknown, late = false): void {
     if (this.rows === this.site.length) this.grow();
     const row = this.rows++;
+    this.samples++;
     this.site[row] = site;
     this.visit[row] = visit;
     this.moment[row] = ++this.clock;
@@ -66,8 +69,7 @@ export class Reporter {
           this.number[row] = this.rest.length;
           if (typeof value === 'string' && value.length <= SHALLOW.text) own.append(this.rest, value);
           else {
-            this.previews++;
-            const preview = this.previewer.take(value);
+            const preview = this.previewer.take(value, ++this.previews > MANY_PREVIEWS ? SMALL : SHALLOW);
             if (late && preview.type === 'object') preview.late = true;
             own.append(this.rest, preview);
           }

@@ -169,8 +169,6 @@ export class Bench {
     file.version = version;
     file.restored = false;
     if (changed) {
-      // Kept before it runs: whatever the run does, the text is safe.
-      this.journal.keep(path, text, file.base);
       if (!file.unsaved) {
         file.unsaved = true;
         this.tellState(file);
@@ -184,6 +182,8 @@ export class Bench {
     try {
       this.session?.edit(path, text);
     } finally {
+      // The run has only been sent off, to a process of its own: nothing it does can come before this.
+      if (changed) this.journal.keep(path, text, file.base);
       this.follow(this.session?.files ?? []);
     }
   }
@@ -303,6 +303,7 @@ export class Bench {
       for (const viewer of this.viewers) if (viewer.file) viewer.window.send(this.recordMessage(record, viewer.file));
     });
     this.execute();
+    session.rehearse();
   }
 
   private execute(): void {

@@ -64,8 +64,8 @@ export interface RunHandle {
 export interface Host {
   readonly kind: 'worker' | 'process';
   run(request: RunRequest, sink: RunSink): RunHandle;
-  /** Packages that the next target should have loaded before it is needed. */
-  warm(packages: readonly { specifier: string; from: string }[]): void;
+  /** Packages that the next target should have loaded before it is needed, and a program to get ready with. */
+  warm(packages: readonly { specifier: string; from: string }[], rehearsal: ModuleCode[]): void;
   close(): Promise<void>;
 }
 

@@ -5,10 +5,11 @@
  */
 import type { Program } from '../record/program.js';
 import { RecordBuilder, type Outcome, type PadRecord, type Stop } from '../record/record.js';
-import type { Batch } from '../runtime/wire.js';
+import type { Batch, ModuleCode } from '../runtime/wire.js';
 import { AnvilError } from '../syntax/problems.js';
 import type { Clock, Files, Host, Language, RawStop, RunHandle } from './host.js';
 import { Linker, problemError, type Linked } from './linker.js';
+import { rehearsalModules, rehearseLinking } from './rehearsal.js';
 
 export interface SessionOptions {
   /** Absolute path of the pad. */
@@ -62,6 +63,8 @@ export class Session {
   private lastGood: PadRecord | undefined;
   private readonly idleWaiters = new Set<(record: PadRecord) => void>();
   private needed: string | undefined;
+  private rehearsal: ModuleCode[] | undefined;
+  private endRehearsal: (() => void) | undefined;
   private readonly hosts = new Map<'worker' | 'process', Host>();
 
   constructor(
@@ -159,8 +162,23 @@ export class Session {
     this.end(run, { reason: 'cancelled', message: 'stopped by hand' });
   }
 
+  /**
+   * Gets the pipeline up to speed in moments in which nothing is to be done:
+   * for sessions that a person will type in.
+   */
+  rehearse(): void {
+    this.endRehearsal?.();
+    this.endRehearsal = rehearseLinking(
+      this.linker,
+      this.options.file,
+      (ms, callback) => this.parts.clock.after(ms, callback),
+      () => this.run?.over === false || this.closed,
+    );
+  }
+
   async close(): Promise<void> {
     this.closed = true;
+    this.endRehearsal?.();
     this.cancel();
     await Promise.all([...this.hosts.values()].map((host) => host.close()));
     this.hosts.clear();
@@ -222,7 +240,8 @@ export class Session {
     run.target = kind;
     const live = (): boolean => this.run === run && !run.over;
     const host = this.hostOf(kind);
-    host.warm(linked.packages);
+    this.rehearsal ??= rehearsalModules(this.parts.files, this.parts.language);
+    host.warm(linked.packages, this.rehearsal);
     run.handle = host.run(
       { id: run.id, entry: linked.entry, modules: linked.modules, hangMs: this.options.hangMs },
       {

@@ -28,6 +28,12 @@ export function mountEditor(parent: HTMLElement, store: Store): () => void {
   const nonce = document.querySelector<HTMLMetaElement>('meta[name="style-nonce"]')?.content ?? '';
   const view = new EditorView({
     parent,
+    // The new text leaves before the editor draws it: the run and the drawing go on side by side.
+    dispatchTransactions(transactions, target) {
+      const last = transactions[transactions.length - 1];
+      if (last && transactions.some((one) => one.docChanged && one.annotation(fromServer) !== true)) store.edited(last.newDoc.toString());
+      target.update(transactions);
+    },
     state: EditorState.create({
       doc: '',
       extensions: [
@@ -48,9 +54,6 @@ export function mountEditor(parent: HTMLElement, store: Store): () => void {
         EditorState.tabSize.of(2),
         keymap.of([...closeBracketsKeymap, ...defaultKeymap, ...searchKeymap, ...historyKeymap, indentWithTab]),
         EditorView.contentAttributes.of({ 'aria-label': 'Pad', spellcheck: 'false', autocapitalize: 'off', autocorrect: 'off' }),
-        EditorView.updateListener.of((update) => {
-          if (update.docChanged && !update.transactions.some((transaction) => transaction.annotation(fromServer))) store.edited(update.state.doc.toString());
-        }),
       ],
     }),
   });

@@ -2,7 +2,7 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import type { Duplex } from 'node:stream';
 import { fileURLToPath } from 'node:url';
-import type { Batch } from '../../runtime/wire.js';
+import type { Batch, ModuleCode } from '../../runtime/wire.js';
 import type { Host, RawStop, RunHandle, RunRequest, RunSink } from '../../session/host.js';
 import { Channel } from './channel.js';
 import type { FromRelay, PadData, ToRelay } from './messages.js';
@@ -86,19 +86,22 @@ export class WorkerHost implements Host {
   private process: PadProcess | undefined;
   private running: Running | undefined;
   private packages: { specifier: string; from: string }[] = [];
+  private rehearsal: ModuleCode[] = [];
   private closed = false;
 
   constructor(private readonly options: NodeHostOptions) {
     this.start();
   }
 
-  warm(packages: readonly { specifier: string; from: string }[]): void {
+  warm(packages: readonly { specifier: string; from: string }[], rehearsal: ModuleCode[]): void {
     if (
+      this.rehearsal === rehearsal &&
       packages.length === this.packages.length &&
       packages.every((one, i) => one.specifier === this.packages[i]!.specifier && one.from === this.packages[i]!.from)
     )
       return;
     this.packages = [...packages];
+    this.rehearsal = rehearsal;
     this.configure();
   }
 
@@ -150,7 +153,7 @@ export class WorkerHost implements Host {
   }
 
   private configure(): void {
-    this.process?.send({ type: 'configure', memoryMb: this.options.memoryMb, warm: this.packages });
+    this.process?.send({ type: 'configure', memoryMb: this.options.memoryMb, warm: this.packages, rehearsal: this.rehearsal });
   }
 
   private receive(message: FromRelay): void {
@@ -212,7 +215,7 @@ export class ProcessHost implements Host {
   }
 
   private start(): PadProcess {
-    const data: PadData & { memoryMb: number } = { warm: [], place: 'process', live: false, memoryMb: this.options.memoryMb };
+    const data: PadData & { memoryMb: number } = { warm: [], rehearsal: [], place: 'process', live: false, memoryMb: this.options.memoryMb };
     const started: PadProcess = new PadProcess(
       entryOf('./process-main.js'),
       [JSON.stringify(data)],

@@ -32,7 +32,7 @@ class NodeLiveHost implements LiveHost {
   constructor(private readonly options: LiveOptions) {}
 
   start(request: RunRequest, sink: RunSink): ReturnType<LiveHost['start']> {
-    const data: PadData & { memoryMb: number } = { warm: [], place: 'process', live: true, memoryMb: 0 };
+    const data: PadData & { memoryMb: number } = { warm: [], rehearsal: [], place: 'process', live: true, memoryMb: 0 };
     const { stdio = 'inherit', onOutput } = this.options;
     let last: RawStop | undefined;
     const process = new PadProcess(

@@ -5,7 +5,7 @@ import type { RawStop } from '../../session/host.js';
 
 /** Session to relay. */
 export type ToRelay =
-  | { type: 'configure'; memoryMb: number; warm: { specifier: string; from: string }[] }
+  | { type: 'configure'; memoryMb: number; warm: { specifier: string; from: string }[]; rehearsal: ModuleCode[] }
   | { type: 'run'; id: number; entry: string; modules: ModuleCode[]; hangMs: number; argv: string[] }
   | { type: 'cancel'; id: number }
   | { type: 'expire'; id: number }
@@ -47,6 +47,8 @@ export type FromPad =
 /** How a pad's thread was started. */
 export interface PadData {
   warm: { specifier: string; from: string }[];
+  /** A program to run before the pad comes; its reports go nowhere. */
+  rehearsal: ModuleCode[];
   /** `worker`, or the main thread of a process. */
   place: 'worker' | 'process';
   /** Patches are expected: the program's own output and input stay its own. */

@@ -11,7 +11,7 @@ import * as util from 'node:util';
 import vm from 'node:vm';
 import { receiveMessageOnPort, type MessagePort } from 'node:worker_threads';
 import type { NodeRequireLike } from '../../runtime/registry.js';
-import { Target } from '../../runtime/target.js';
+import { Target, type TargetEngine } from '../../runtime/target.js';
 import type { Batch, ModuleCode, ModuleLink } from '../../runtime/wire.js';
 import type { FromPad, PadData, ToPad } from './messages.js';
 
@@ -38,7 +38,7 @@ export function startPad(port: MessagePort, data: PadData): void {
   let idle = false;
   let running = false;
 
-  const target = new Target({
+  const engine: TargetEngine = {
     insight: {
       isProxy: types.isProxy,
       brand,
@@ -99,7 +99,8 @@ export function startPad(port: MessagePort, data: PadData): void {
     },
     urlOf: (file) => pathToFileURL(file).href,
     dirname,
-  });
+  };
+  const target = new Target(engine);
 
   function importer(from: string): ImportFrom {
     let found = importers.get(from);
@@ -235,7 +236,8 @@ export function startPad(port: MessagePort, data: PadData): void {
   // The engine warns once of an option it calls experimental; a pad is not to see a warning that is not its own.
   const { emitWarning } = process;
   process.emitWarning = () => undefined;
-  void warm(importer, [{ specifier: 'node:fs', from: OWN_PATH }, ...data.warm]).then(() => {
+  void warm(importer, [{ specifier: 'node:fs', from: OWN_PATH }, ...data.warm]).then(async () => {
+    await rehearse(engine, data.rehearsal);
     process.emitWarning = emitWarning;
     send({ type: 'ready' });
   });
@@ -250,6 +252,13 @@ async function warm(importer: (from: string) => ImportFrom, packages: PadData['w
       // Reported by the run.
     }
   }
+}
+
+/** Runs the rehearsal with reports that go nowhere. */
+async function rehearse(engine: TargetEngine, modules: ModuleCode[]): Promise<void> {
+  if (modules.length === 0) return;
+  const stage = new Target({ ...engine, send: () => undefined, console: undefined, cells: (_unit, count) => new Float64Array(Math.max(1, count)) });
+  await stage.run(modules, modules[0]!.file);
 }
 
 function brand(value: object): string | undefined {

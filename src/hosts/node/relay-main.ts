@@ -7,13 +7,14 @@ import { Relay, type PadThread } from './relay.js';
 
 let memoryMb = 512;
 let warm: PadData['warm'] = [];
+let rehearsal: PadData['rehearsal'] = [];
 let first = true;
 
 const relay: Relay = new Relay(
   () => channel,
   () => {
     const worker = new Worker(new URL('./pad-worker.js', import.meta.url), {
-      workerData: { warm, place: 'worker', live: false } satisfies PadData,
+      workerData: { warm, rehearsal, place: 'worker', live: false } satisfies PadData,
       resourceLimits: { maxOldGenerationSizeMb: memoryMb, stackSizeMb: 4 },
       stdin: false,
       trackUnmanagedFds: true,
@@ -43,6 +44,7 @@ const channel: Channel = new Channel(
     if (asked.type === 'configure') {
       memoryMb = asked.memoryMb;
       warm = asked.warm;
+      rehearsal = asked.rehearsal;
       if (first) relay.prepare();
       first = false;
     } else relay.receive(asked);
