@@ -12,7 +12,7 @@ const ALLOWED = {
   runtime: [],
   record: ['syntax', 'instrument', 'runtime'],
   patch: ['syntax', 'instrument'],
-  views: ['record', 'runtime', 'instrument'],
+  views: ['syntax', 'record', 'runtime', 'instrument'],
   session: ['syntax', 'instrument', 'runtime', 'record', 'patch'],
   'hosts/node': ['syntax', 'instrument', 'runtime', 'record', 'patch', 'session'],
   server: ['syntax', 'runtime', 'record', 'views', 'session', 'hosts/node'],

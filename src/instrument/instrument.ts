@@ -9,6 +9,8 @@
  */
 import { bare, boundNames, eachChild, isAnonymousDefinition, isFunction, type Node } from '../syntax/node.js';
 import type { FunctionInfo, ImportEntry, Outline } from '../syntax/outline.js';
+import { marksOf, type Mark } from '../syntax/marks.js';
+import type { Problem } from '../syntax/problems.js';
 import { Edits } from './edits.js';
 import type { Site, SiteKind } from './sites.js';
 
@@ -43,6 +45,8 @@ export interface Probed {
   links: ImportEntry[];
   /** Slot of the edits for what stands before the first statement. */
   prelude: number;
+  /** Marks that ask for nothing possible. */
+  problems: Problem[];
   /** True when an anonymous function is the default export: the registry gives it its name. */
   defaultFunction: boolean;
 }
@@ -68,13 +72,22 @@ export function prefixFor(text: string): string {
 export function probe(outline: Outline, options: ProbeOptions): Probed {
   const walker = new Walker(outline, options);
   walker.program(outline.parsed.program!);
-  return { edits: walker.edits, sites: walker.sites, prefix: walker.p, links: walker.links, defaultFunction: walker.defaultFunction, prelude: walker.prelude };
+  return {
+    edits: walker.edits,
+    sites: walker.sites,
+    prefix: walker.p,
+    links: walker.links,
+    problems: walker.problems,
+    defaultFunction: walker.defaultFunction,
+    prelude: walker.prelude,
+  };
 }
 
 class Walker {
   readonly edits: Edits;
   readonly sites: Site[] = [];
   readonly links: ImportEntry[] = [];
+  readonly problems: Problem[] = [];
   readonly p: string;
   defaultFunction = false;
   prelude = -1;
@@ -96,6 +109,16 @@ class Walker {
   private readonly constantWrites = new Map<Node, string>();
   private readonly infos = new Map<Node, number>();
   private readonly classes = new Map<Node, number>();
+  /** Marks by the expression they are about, until it is walked. */
+  private readonly marked = new Map<Node, Mark[]>();
+  /** Marks in the middle of a chain with `?.`, by the whole chain. */
+  private readonly chains = new Map<Node, Mark[]>();
+  /** Links of such chains that may end them, with the local that tells whether they did not. */
+  private readonly chainLinks = new Map<Node, string>();
+  /** Code behind a marked part of such a chain. */
+  private readonly chainEnds = new Map<Node, string>();
+  /** Where imported names are found. */
+  private places = new Map<string, string>();
   private readonly freeConsole: boolean;
   private readonly consoleCallees = new Set<number>();
 
@@ -112,6 +135,15 @@ class Walker {
     outline.functions.forEach((info, index) => this.infos.set(info.node, index));
     outline.classes.forEach((info, index) => this.classes.set(info.node, index));
     this.freeConsole = !outline.topLevel.has('console');
+    if (this.values && this.text.includes('~')) {
+      const { marks, problems } = marksOf(outline);
+      this.problems.push(...problems);
+      for (const mark of marks) {
+        const map = mark.role.is === 'chain' ? this.chains : this.marked;
+        const key = mark.role.is === 'chain' ? mark.role.whole : mark.node;
+        map.set(key, [...(map.get(key) ?? []), mark]);
+      }
+    }
     for (const reference of outline.references) if (reference.name === 'console') this.consoleCallees.add(reference.start);
   }
 
@@ -234,6 +266,8 @@ class Walker {
     // A function of the registry has a body for locals; a script that stays one would leak them.
     if (this.linked && !this.options.patchable) this.inFrame(head, () => this.list(program.body, entry));
     else this.list(program.body, entry);
+    for (const mark of [...this.marked.values(), ...this.chains.values()].flat())
+      this.problems.push({ code: 'E_MARK', message: 'A mark cannot stand here: no value is used at this place.', start: mark.start, end: mark.end });
   }
 
   /** Where the first thing may be inserted: behind directives and a line that names an interpreter. */
@@ -257,7 +291,7 @@ class Walker {
   /** Rewrites imports, exports and the references to imported names for the registry. */
   private link(): void {
     const { outline, edits, p } = this;
-    const places = new Map<string, string>();
+    const { places } = this;
     for (const entry of outline.imports) {
       if (entry.typeOnly) continue;
       const index = this.links.length;
@@ -927,6 +961,14 @@ class Walker {
 
   /** Walks an expression. `covered`: a probe around it already samples its value. */
   private expression(node: Node, covered: boolean): void {
+    if (this.chains.size > 0 && this.chains.has(node)) {
+      this.markedChain(node, covered);
+      return;
+    }
+    if (this.marked.size > 0 && this.marked.has(node)) {
+      this.markedExpression(node);
+      return;
+    }
     switch (node.type) {
       case 'Identifier':
       case 'StringLiteral':
@@ -987,6 +1029,7 @@ class Walker {
       case 'CallExpression':
       case 'OptionalCallExpression':
         this.call(node);
+        this.endChainPart(node);
         return;
       case 'ImportExpression':
         if (this.linked) this.edits.replace(node.start, node.start + 6, `${this.p}m.import`);
@@ -998,7 +1041,9 @@ class Walker {
       case 'MemberExpression':
       case 'OptionalMemberExpression':
         this.expression(node.object, false);
-        if (node.computed) this.expression(node.property, false);
+        if (this.chainLinks.has(node)) this.chainLink(node);
+        else if (node.computed) this.expression(node.property, false);
+        this.endChainPart(node);
         return;
       case 'ObjectExpression':
         for (const property of node.properties as Node[]) {
@@ -1014,6 +1059,85 @@ class Walker {
         if (isFunction(node)) this.fn(node);
         else eachChild(node, (child) => this.expression(child, false));
     }
+  }
+
+  /** The code before and after an expression that has a mark. */
+  private markCode(mark: Mark, node: Node): { before: string; after: string; id: number } {
+    const id = this.site('mark', node.start, node.end, this.sliceName(node));
+    this.sites[id]!.mark = { verb: mark.verb?.name ?? '', expression: mark.expression };
+    if (mark.verb?.reports === 'time') return { id, before: `${this.p}r(${id},${this.p}b(),(`, after: '))' };
+    let { expression } = mark;
+    for (const { name, start, end, shorthand } of [...mark.names].reverse()) {
+      const place = this.places.get(name);
+      if (place !== undefined) expression = `${expression.slice(0, start)}${shorthand ? `${name}:` : ''}${place}${expression.slice(end)}`;
+    }
+    const closure = expression === '' ? '' : `,(it)=>(${expression})${mark.verb?.reports === 'holds' ? ',true' : ''}`;
+    return { id, before: `${this.p}l(${id},(`, after: `)${closure})` };
+  }
+
+  private markedExpression(node: Node): void {
+    const marks = this.marked.get(node)!;
+    this.marked.delete(node);
+    const named = marks.find((mark) => mark.givenName !== undefined)?.givenName;
+    const codes = marks.map((mark) => this.markCode(mark, node));
+    for (const { before } of codes) this.edits.insert(node.start, before);
+    // A function without a name takes it from its place; here the place is this property.
+    if (named !== undefined) this.edits.insert(node.start, `{[${JSON.stringify(named)}]:`);
+    this.expression(node, false);
+    if (named !== undefined) this.edits.insert(node.end, `}[${JSON.stringify(named)}]`);
+    for (const { after } of codes.reverse()) this.edits.insert(node.end, after);
+  }
+
+  /**
+   * `a?.b() /*~*\/ .c()`: what stands behind `?.` is left out together, so the
+   * marked part cannot simply be wrapped. The link that may end the chain tells
+   * a local when it did not, and the rest hangs on that.
+   */
+  private markedChain(whole: Node, covered: boolean): void {
+    const marks = this.chains.get(whole)!;
+    const [mark, ...more] = marks;
+    if (more.length > 0) this.chains.set(whole, more);
+    else this.chains.delete(whole);
+    const { frame } = this;
+    if (!mark || mark.role.is !== 'chain' || frame === undefined || this.chainLinks.has(mark.role.link)) {
+      if (mark)
+        this.problems.push({
+          code: 'E_MARK',
+          message: 'A mark cannot stand in the middle of this chain with ?. in it. Put it behind the chain.',
+          start: mark.start,
+          end: mark.end,
+        });
+      this.expression(whole, covered);
+      return;
+    }
+    const reached = `${this.p}s${mark.start}`;
+    const value = `${this.p}o${mark.start}`;
+    frame.locals.add(reached);
+    frame.locals.add(value);
+    this.chainLinks.set(mark.role.link, reached);
+    const { before, after } = this.markCode(mark, mark.node);
+    this.edits.insert(whole.start, `(${reached}=0,${value}=(`);
+    this.chainEnds.set(mark.node, `),${reached}?${before}${value}${after}`);
+    this.expression(whole, covered);
+    this.edits.insert(whole.end, ':void 0)');
+  }
+
+  /** The link tells that the chain goes on: `?.name` becomes `?.[(reached = 1, "name")]`. */
+  private chainLink(node: Node): void {
+    const { property } = node;
+    const tell = `(${this.chainLinks.get(node)!}=1,`;
+    if (node.computed) {
+      this.edits.insert(property.start, tell);
+      this.expression(property, false);
+      this.edits.insert(property.end, ')');
+    } else this.edits.replace(property.start, property.end, `[${tell}${JSON.stringify(property.name)})]`);
+  }
+
+  private endChainPart(node: Node): void {
+    const code = this.chainEnds.get(node);
+    if (code === undefined) return;
+    this.chainEnds.delete(node);
+    this.edits.insert(node.end, code);
   }
 
   /** A part of an expression that may not run. */
@@ -1037,8 +1161,23 @@ class Walker {
     const { callee } = node;
     if (callee.type === 'Import') {
       if (this.linked) this.edits.replace(callee.start, callee.end, `${this.p}m.import`);
+    } else if (this.values && callee.type === 'MemberExpression' && callee.computed === false && this.isStage(callee.object)) {
+      const { object } = callee;
+      const id = this.site('stage', object.start, object.end, stageName(object));
+      // Always the call form: when the next method is missing, the engine's message then names the probe, and is put right.
+      this.edits.insert(object.start, `${this.p}w(${id},`);
+      this.expression(object, true);
+      this.edits.insert(object.end, ')');
     } else this.expression(callee, false);
     const args = node.arguments as Node[];
+    const reached = this.chainLinks.get(node);
+    if (reached !== undefined) {
+      this.edits.insert(args[0]!.start, `(${reached}=1,`);
+      this.expression(args[0]!, false);
+      this.edits.insert(args[0]!.end, ')');
+      for (const argument of args.slice(1)) this.expression(argument, false);
+      return;
+    }
     const last = args[args.length - 1];
     const method = this.counts ? this.consoleMethod(node) : undefined;
     if (method === undefined || last === undefined) {
@@ -1057,6 +1196,13 @@ class Walker {
     }
   }
 
+  /** What a chain of calls shows of itself: `log.split(…)` before `.map(…)`, and `log` before the first of two calls. */
+  private isStage(object: Node): boolean {
+    const inner = bare(object);
+    if (inner.type === 'CallExpression') return inner.callee.type !== 'Super' && inner.callee.type !== 'Import' && this.consoleMethod(inner) === undefined;
+    return false;
+  }
+
   /** `log` for `console.log(…)` on the global console. */
   private consoleMethod(node: Node): string | undefined {
     if (!this.freeConsole) return undefined;
@@ -1068,6 +1214,12 @@ class Walker {
 
 function member(object: string, name: string): string {
   return /^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u.test(name) ? `${object}.${name}` : `${object}[${JSON.stringify(name)}]`;
+}
+
+/** `split` for `log.split(…)`. */
+function stageName(node: Node): string {
+  const { callee } = bare(node);
+  return callee.type === 'MemberExpression' && !callee.computed ? (callee.property.name ?? '') : callee.type === 'Identifier' ? callee.name : '';
 }
 
 function namesOf(declaration: Node): Node[] {

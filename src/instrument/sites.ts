@@ -20,7 +20,9 @@ export type SiteKind =
   | 'item'
   | 'await'
   | 'caught'
-  | 'console';
+  | 'console'
+  | 'stage'
+  | 'mark';
 
 /** Kinds that count and have no value. */
 export const COUNTING: ReadonlySet<SiteKind> = new Set<SiteKind>(['statement', 'function', 'branch', 'loop']);
@@ -41,4 +43,6 @@ export interface Site {
   /** Cell that counts how often the place is reached; `plus` is one to add, for tests of loops. Both -1 where there is none. */
   reach: number;
   plus: number;
+  /** What a mark asks for: its verb (empty for a plain value), and its expression. */
+  mark?: { verb: string; expression: string };
 }

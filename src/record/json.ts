@@ -20,6 +20,7 @@ const value: z.ZodType<Value> = z.lazy(() =>
     more: z.number().optional(),
     state: z.enum(['pending', 'fulfilled', 'rejected']).optional(),
     late: z.literal(true).optional(),
+    failed: z.literal(true).optional(),
   }),
 ) as z.ZodType<Value>;
 

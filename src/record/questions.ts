@@ -41,7 +41,14 @@ export interface History {
   within: number;
   /** How often the site was reached, as far as its counter tells; at least the number of samples. */
   visits: number;
-  samples: Sample[];
+  /** The same at the end of the run, where `visits` is as of a moment. */
+  total: number;
+  /** What a mark asked for, where the site is one. */
+  mark?: Site['mark'];
+  /** Number of samples, and one of them: for long histories of which little is wanted. */
+  readonly length: number;
+  at(index: number): Sample;
+  readonly samples: Sample[];
 }
 
 function fileOf(record: PadRecord, file: string | undefined): ProgramFile | undefined {
@@ -57,11 +64,12 @@ function countOf(cells: Float64Array | undefined, cell: number): number {
  * types are left out.
  *
  * @param file one of the record's files; the pad itself when absent
+ * @param until as of this moment: see {@link countsAt}
  */
-export function lineStates(record: PadRecord, file?: string): LineReport[] {
+export function lineStates(record: PadRecord, file?: string, until = Infinity): LineReport[] {
   const at = fileOf(record, file);
   if (!at) return [];
-  const cells = record.counts.get(at.unit);
+  const cells = until === Infinity ? record.counts.get(at.unit) : countsAt(record, at, until);
   const { lines } = at;
   const starters = new Map<number, Site[]>();
   const regions: { start: number; end: number; count: number }[] = [];
@@ -77,7 +85,7 @@ export function lineStates(record: PadRecord, file?: string): LineReport[] {
     else starters.set(line, [site]);
   }
   regions.sort((a, b) => a.start - b.start || b.end - a.end);
-  const { failed, way } = errorLines(record, at.file);
+  const { failed, way } = errorLines(record, at.file, until);
   const reports: LineReport[] = [];
   const open: { end: number; count: number }[] = [];
   let next = 0;
@@ -120,6 +128,75 @@ export function lineStates(record: PadRecord, file?: string): LineReport[] {
   return reports;
 }
 
+/**
+ * How often each cell was counted as of a moment. Counts are exact at the end
+ * of a run; before it they are read off what was reported by then: the visit
+ * number of a site's last sample is how often its place was reached. A place
+ * that reports nothing itself takes what its parts say, and else the share of
+ * what is around it. So a count as of a moment is exact while every visit is
+ * sampled, and otherwise at most the distance of two samples behind.
+ */
+export function countsAt(record: PadRecord, file: ProgramFile, until: number): Float64Array {
+  const totals = record.counts.get(file.unit) ?? new Float64Array(file.sites.length);
+  if (until >= record.moments) return totals;
+  const known = new Float64Array(totals.length).fill(-1);
+  const note = (cell: number, count: number): void => {
+    if (cell >= 0) known[cell] = Math.max(known[cell]!, Math.min(count, totals[cell] ?? 0));
+  };
+  const printed = new Map<string, number>();
+  for (const entry of record.console) {
+    if (entry.moment > until) break;
+    if (entry.file === file.file && entry.range) {
+      const key = `${entry.range.start.line}:${entry.range.start.character}`;
+      printed.set(key, (printed.get(key) ?? 0) + 1);
+    }
+  }
+  for (const site of file.sites) {
+    if (site.reach < 0 || site.plus >= 0) continue;
+    if (site.kind === 'console') {
+      const { start } = file.lines.rangeOf(site.start, site.end);
+      note(site.reach, printed.get(`${start.line}:${start.character}`) ?? 0);
+    } else if (!COUNTING.has(site.kind)) {
+      const rows = rowsOf(record, file, site);
+      if (!rows) continue;
+      const count = rows.until(until);
+      note(site.reach, count === 0 ? 0 : record.samples.visit[rows.row(count - 1)]!);
+    }
+  }
+  // Inner places first: what ran inside says that the outside was entered.
+  const counting = file.sites.filter((site) => COUNTING.has(site.kind)).sort((a, b) => a.start - b.start || b.end - a.end);
+  const open: { site: Site; inside: number }[] = [];
+  const close = (entry: { site: Site; inside: number }): void => {
+    const { site } = entry;
+    if (known[site.cell]! < 0 && entry.inside >= 0) note(site.cell, entry.inside);
+    const parent = open[open.length - 1];
+    const count = known[site.cell]!;
+    if (!parent || count < 0) return;
+    const direct = site.within === parent.site.within || site.within === parent.site.id;
+    // The body of a function runs when it is called, not where it is written.
+    if (site.kind === 'function' || !direct) return;
+    const once = site.owner === parent.site.owner || site.owner === parent.site.id;
+    parent.inside = Math.max(parent.inside, once || count === 0 ? count : 1);
+  };
+  for (const site of counting) {
+    while (open.length > 0 && open[open.length - 1]!.site.end <= site.start) close(open.pop()!);
+    open.push({ site, inside: -1 });
+  }
+  while (open.length > 0) close(open.pop()!);
+  // Outer places next: what says nothing shares the fate of what is around it.
+  for (const site of counting) {
+    while (open.length > 0 && open[open.length - 1]!.site.end <= site.start) open.pop();
+    if (known[site.cell]! < 0) {
+      const around = site.kind === 'function' ? undefined : open[open.length - 1]?.site;
+      const total = totals[site.cell] ?? 0;
+      const share = around && (totals[around.cell] ?? 0) > 0 ? Math.max(0, known[around.cell]!) / totals[around.cell]! : 0;
+      known[site.cell] = Math.floor(total * share);
+    }
+    open.push({ site, inside: -1 });
+  }
+  return known;
+}
+
 function describe(site: Site): string {
   switch (site.kind) {
     case 'function':
@@ -144,70 +221,127 @@ function isQuiet(file: ProgramFile, start: number, end: number): boolean {
 }
 
 /** Lines where an error stands, and lines on the call path to one. */
-function errorLines(record: PadRecord, file: string): { failed: Set<number>; way: Set<number> } {
+function errorLines(record: PadRecord, file: string, until: number): { failed: Set<number>; way: Set<number> } {
   const failed = new Set<number>();
   const way = new Set<number>();
   const add = (error: RecordError): void => {
     if (error.file === file) failed.add(error.range.start.line);
     for (const frame of error.frames) if (frame.local && frame.file === file) way.add(frame.range.start.line);
   };
-  for (const error of record.errors) add(error);
-  for (const test of record.tests) if (test.error) add(test.error);
-  if (record.stop?.file === file && record.stop.range && record.outcome === 'stopped') failed.add(record.stop.range.start.line);
+  for (const error of record.errors) if (error.moment <= until) add(error);
+  for (const test of record.tests) if (test.error && test.error.moment <= until) add(test.error);
+  if (until >= record.moments && record.stop?.file === file && record.stop.range && record.outcome === 'stopped') failed.add(record.stop.range.start.line);
   for (const line of failed) way.delete(line);
   return { failed, way };
 }
 
-interface SiteRows {
-  file: ProgramFile;
-  site: Site;
-  rows: number[];
+/** The rows of each site, by moment. */
+class SiteRows {
+  constructor(
+    readonly record: PadRecord,
+    readonly file: ProgramFile,
+    readonly site: Site,
+    /** Rows of all sites, grouped; this site's are `from` to `to`. */
+    private readonly rows: Int32Array,
+    private readonly from: number,
+    private readonly to: number,
+  ) {}
+
+  /** How many rows are there up to a moment. */
+  until(moment: number): number {
+    if (moment === Infinity) return this.to - this.from;
+    let low = this.from;
+    let high = this.to;
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if (this.record.samples.moment[this.rows[middle]!]! <= moment) low = middle + 1;
+      else high = middle;
+    }
+    return low - this.from;
+  }
+
+  row(index: number): number {
+    return this.rows[this.from + index]!;
+  }
+
+  sample(index: number): Sample {
+    const { samples } = this.record;
+    const row = this.row(index);
+    const { file, site } = this;
+    return {
+      site: site.id,
+      kind: site.kind,
+      name: site.name,
+      range: file.lines.rangeOf(site.start, site.end),
+      visit: samples.visit[row]!,
+      moment: samples.moment[row]!,
+      value: valueAt(samples, row),
+    };
+  }
 }
 
-const rowsCache = new WeakMap<PadRecord, Map<number, number[]>>();
+interface SiteIndex {
+  rows: Int32Array;
+  /** Where each site's rows begin; one more than there are sites. */
+  starts: Int32Array;
+  /** Value sites of each file by line, in source order. */
+  lines: Map<ProgramFile, Map<number, SiteRows[]>>;
+}
 
-function rowsBySite(record: PadRecord): Map<number, number[]> {
-  let rows = rowsCache.get(record);
-  if (!rows) {
-    rows = new Map();
-    const { samples } = record;
-    for (let row = 0; row < samples.length; row++) {
-      const list = rows.get(samples.site[row]!);
-      if (list) list.push(row);
-      else rows.set(samples.site[row]!, [row]);
-    }
-    rowsCache.set(record, rows);
-  }
-  return rows;
+const indexCache = new WeakMap<PadRecord, SiteIndex>();
+
+/** Rows grouped by site: one counting pass over the record, kept with it. */
+function indexOf(record: PadRecord): SiteIndex {
+  let index = indexCache.get(record);
+  if (index) return index;
+  const { samples } = record;
+  let most = 0;
+  for (const file of record.program.files) most = Math.max(most, file.base + file.sites.length);
+  const starts = new Int32Array(most + 1);
+  for (let row = 0; row < samples.length; row++) starts[samples.site[row]! + 1]!++;
+  for (let i = 1; i <= most; i++) starts[i]! += starts[i - 1]!;
+  const next = starts.slice();
+  const rows = new Int32Array(samples.length);
+  // Rows come in the order of their moments, so each group is in that order too.
+  for (let row = 0; row < samples.length; row++) rows[next[samples.site[row]!]!++] = row;
+  index = { rows, starts, lines: new Map() };
+  indexCache.set(record, index);
+  return index;
+}
+
+function rowsOf(record: PadRecord, file: ProgramFile, site: Site): SiteRows | undefined {
+  const { rows, starts } = indexOf(record);
+  const from = starts[file.base + site.id]!;
+  const to = starts[file.base + site.id + 1]!;
+  return to > from ? new SiteRows(record, file, site, rows, from, to) : undefined;
 }
 
 /** The zero-based line beside which a site's values stand: a statement's value at its end, everything else where it begins. */
 export function lineOfSite(file: ProgramFile, site: Site): number {
-  return file.lines.lineAt(site.kind === 'expression' || site.kind === 'await' ? Math.max(site.start, site.end - 1) : site.start);
+  return file.lines.lineAt(AT_END.has(site.kind) ? Math.max(site.start, site.end - 1) : site.start);
 }
 
-function sitesOnLine(record: PadRecord, file: ProgramFile, line: number): SiteRows[] {
-  const rows = rowsBySite(record);
-  const found: SiteRows[] = [];
+const AT_END: ReadonlySet<SiteKind> = new Set<SiteKind>(['expression', 'await', 'stage', 'mark']);
+
+function linesOf(record: PadRecord, file: ProgramFile): Map<number, SiteRows[]> {
+  const index = indexOf(record);
+  let lines = index.lines.get(file);
+  if (lines) return lines;
+  lines = new Map();
+  const all: SiteRows[] = [];
   for (const site of file.sites) {
-    if (COUNTING.has(site.kind) || lineOfSite(file, site) !== line) continue;
-    const list = rows.get(file.base + site.id);
-    if (list) found.push({ file, site, rows: list });
+    const rows = COUNTING.has(site.kind) ? undefined : rowsOf(record, file, site);
+    if (rows) all.push(rows);
   }
-  return found.sort((a, b) => a.site.start - b.site.start || b.site.end - a.site.end);
-}
-
-function sampleOf(record: PadRecord, { file, site }: SiteRows, row: number): Sample {
-  const { samples } = record;
-  return {
-    site: site.id,
-    kind: site.kind,
-    name: site.name,
-    range: file.lines.rangeOf(site.start, site.end),
-    visit: samples.visit[row]!,
-    moment: samples.moment[row]!,
-    value: valueAt(samples, row),
-  };
+  all.sort((a, b) => a.site.start - b.site.start || b.site.end - a.site.end);
+  for (const rows of all) {
+    const line = lineOfSite(file, rows.site);
+    const list = lines.get(line);
+    if (list) list.push(rows);
+    else lines.set(line, [rows]);
+  }
+  index.lines.set(file, lines);
+  return lines;
 }
 
 /**
@@ -224,9 +358,7 @@ export function samplesAt(record: PadRecord, where: { line: number; file?: strin
 export function historiesAt(record: PadRecord, where: { line: number; file?: string }, until = Infinity): History[] {
   const file = fileOf(record, where.file);
   if (!file) return [];
-  return sitesOnLine(record, file, where.line)
-    .map((entry) => historyOf(record, entry, until))
-    .filter((history) => history.samples.length > 0);
+  return (linesOf(record, file).get(where.line) ?? []).map((rows) => new SiteHistory(rows, until)).filter((history) => history.length > 0);
 }
 
 /** Histories of all sites of a file by line: one pass for a whole listing. */
@@ -234,40 +366,107 @@ export function historiesByLine(record: PadRecord, fileName?: string, until = In
   const file = fileOf(record, fileName);
   const result = new Map<number, History[]>();
   if (!file) return result;
-  const rows = rowsBySite(record);
-  const entries: SiteRows[] = [];
-  for (const site of file.sites) {
-    const list = COUNTING.has(site.kind) ? undefined : rows.get(file.base + site.id);
-    if (list) entries.push({ file, site, rows: list });
-  }
-  entries.sort((a, b) => a.site.start - b.site.start || b.site.end - a.site.end);
-  for (const entry of entries) {
-    const history = historyOf(record, entry, until);
-    if (history.samples.length === 0) continue;
-    const line = lineOfSite(file, entry.site);
-    const list = result.get(line);
-    if (list) list.push(history);
-    else result.set(line, [history]);
+  for (const [line, list] of linesOf(record, file)) {
+    const histories = list.map((rows) => new SiteHistory(rows, until)).filter((history) => history.length > 0);
+    if (histories.length > 0) result.set(line, histories);
   }
   return result;
 }
 
-function historyOf(record: PadRecord, entry: SiteRows, until: number): History {
-  const { file, site } = entry;
-  const samples: Sample[] = [];
-  for (const row of entry.rows) if (record.samples.moment[row]! <= until) samples.push(sampleOf(record, entry, row));
-  const cells = record.counts.get(file.unit);
-  const counted = site.reach >= 0 ? countOf(cells, site.reach) + countOf(cells, site.plus) : 0;
-  const last = samples.length > 0 ? samples[samples.length - 1]!.visit : 0;
-  return {
-    site: site.id,
-    kind: site.kind,
-    name: site.name,
-    range: file.lines.rangeOf(site.start, site.end),
-    within: site.within,
-    visits: until === Infinity ? Math.max(last, counted) : last,
-    samples,
-  };
+/** The history of one site, by its number within its file. */
+export function historyOf(record: PadRecord, site: number, fileName?: string, until = Infinity): History | undefined {
+  const file = fileOf(record, fileName);
+  const rows = file?.sites[site] && rowsOf(record, file, file.sites[site]);
+  return rows ? new SiteHistory(rows, until) : undefined;
+}
+
+class SiteHistory implements History {
+  readonly length: number;
+  private made: Sample[] | undefined;
+
+  constructor(
+    private readonly rows: SiteRows,
+    private readonly until: number,
+  ) {
+    this.length = rows.until(until);
+  }
+
+  get site(): number {
+    return this.rows.site.id;
+  }
+  get kind(): SiteKind {
+    return this.rows.site.kind;
+  }
+  get name(): string {
+    return this.rows.site.name;
+  }
+  get within(): number {
+    return this.rows.site.within;
+  }
+  get mark(): Site['mark'] {
+    return this.rows.site.mark;
+  }
+  get range(): Range {
+    return this.rows.file.lines.rangeOf(this.rows.site.start, this.rows.site.end);
+  }
+  get visits(): number {
+    const last = this.length > 0 ? this.rows.record.samples.visit[this.rows.row(this.length - 1)]! : 0;
+    return this.until === Infinity ? Math.max(last, this.total) : last;
+  }
+  get total(): number {
+    const { record, file, site } = this.rows;
+    const cells = record.counts.get(file.unit);
+    const counted = site.reach >= 0 ? countOf(cells, site.reach) + countOf(cells, site.plus) : 0;
+    const all = this.rows.until(Infinity);
+    return Math.max(all > 0 ? record.samples.visit[this.rows.row(all - 1)]! : 0, counted);
+  }
+  get samples(): Sample[] {
+    return (this.made ??= Array.from({ length: this.length }, (_, index) => this.rows.sample(index)));
+  }
+  at(index: number): Sample {
+    return this.made?.[index] ?? this.rows.sample(index);
+  }
+}
+
+/**
+ * The visit before or after a moment, of the site at a place of the source.
+ *
+ * @param where zero-based line and character; the innermost site there is taken, else the first beside the line
+ * @param by -1 for the visit before, 1 for the one after
+ */
+export function visitBeside(record: PadRecord, where: { line: number; character?: number; file?: string }, moment: number, by: -1 | 1): Sample | undefined {
+  const file = fileOf(record, where.file);
+  if (!file) return undefined;
+  const rows = siteAt(record, file, where.line, where.character);
+  if (!rows) return undefined;
+  const count = rows.until(moment);
+  const index = by > 0 ? count : count > 0 && record.samples.moment[rows.row(count - 1)] === moment ? count - 2 : count - 1;
+  return index >= 0 && index < rows.until(Infinity) ? rows.sample(index) : undefined;
+}
+
+/** The sample of a visit of the site at a place; of the nearest visit that was sampled. */
+export function visitAt(record: PadRecord, where: { line: number; character?: number; file?: string }, visit: number): Sample | undefined {
+  const file = fileOf(record, where.file);
+  const rows = file && siteAt(record, file, where.line, where.character);
+  if (!rows) return undefined;
+  const count = rows.until(Infinity);
+  let best = 0;
+  for (let i = 1; i < count; i++) if (Math.abs(record.samples.visit[rows.row(i)]! - visit) < Math.abs(record.samples.visit[rows.row(best)]! - visit)) best = i;
+  return rows.sample(best);
+}
+
+function siteAt(record: PadRecord, file: ProgramFile, line: number, character: number | undefined): SiteRows | undefined {
+  const beside = linesOf(record, file).get(line) ?? [];
+  if (character !== undefined) {
+    const offset = file.lines.offsetAt({ line, character });
+    let best: SiteRows | undefined;
+    for (const list of linesOf(record, file).values())
+      for (const rows of list)
+        if (rows.site.start <= offset && rows.site.end >= offset && (!best || rows.site.end - rows.site.start < best.site.end - best.site.start)) best = rows;
+    // A site of many lines is under every cursor in it: the line's own are meant then.
+    if (best && (beside.length === 0 || beside.includes(best))) return best;
+  }
+  return beside.find((rows) => rows.site.name !== '') ?? beside[0];
 }
 
 /** Console lines up to a moment, in order. */

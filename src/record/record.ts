@@ -97,6 +97,8 @@ export interface PadRecord {
   readonly samples: Samples;
   /** Exact counts by cell, by unit. */
   readonly counts: ReadonlyMap<number, Float64Array>;
+  /** Exact sums of timed marks, by program-wide site number; milliseconds. */
+  readonly timings: ReadonlyMap<number, { total: number; visits: number }>;
   readonly console: readonly ConsoleEntry[];
   readonly consoleOmitted: number;
   readonly errors: readonly RecordError[];
@@ -140,6 +142,7 @@ export class RecordBuilder {
   private number = new Float64Array(64);
   private readonly rest: (Value | string)[] = [];
   private counts = new Map<number, Float64Array>();
+  private timings = new Map<number, { total: number; visits: number }>();
   private readonly console: ConsoleEntry[] = [];
   private consoleOmitted = 0;
   private readonly errors: RecordError[] = [];
@@ -176,6 +179,7 @@ export class RecordBuilder {
       this.counts = new Map(this.counts);
       for (const { unit, cells } of batch.counts) this.counts.set(unit, cells);
     }
+    if (batch.timings) this.timings = new Map(batch.timings.map(({ site, total, visits }) => [site, { total, visits }]));
     for (const entry of batch.console ?? []) this.console.push(this.consoleEntry(entry));
     if (batch.consoleOmitted !== undefined) this.consoleOmitted = batch.consoleOmitted;
     for (const error of batch.errors ?? []) this.errors.push(this.error(error));
@@ -210,6 +214,7 @@ export class RecordBuilder {
       program: this.program,
       samples,
       counts: this.counts,
+      timings: this.timings,
       console: this.console.slice(),
       consoleOmitted: this.consoleOmitted,
       errors: this.errors.slice(),
@@ -259,7 +264,7 @@ export class RecordBuilder {
       kind: raw.kind,
       moment: raw.moment,
       name: raw.name,
-      message: raw.message,
+      message: this.namedMessage(raw.message, at),
       file: at?.file ?? this.program.entry,
       range: at ? this.widened(at) : { start: { line: 0, character: 0 }, end: { line: 0, character: 0 } },
       frames,
@@ -272,6 +277,27 @@ export class RecordBuilder {
     if (raw.cause) error.cause = this.error(raw.cause);
     if (raw.errors) error.errors = raw.errors.map((one) => this.error(one));
     return error;
+  }
+
+  /**
+   * The engine names what a failed call was about by its code, and a probe
+   * stands in that code where a stage of a chain is shown: the person's own
+   * text is put back.
+   */
+  private namedMessage(message: string, at: Frame | undefined): string {
+    const file = at && this.files.get(at.file);
+    if (!file || !message.includes('(intermediate value)')) return message;
+    const offset = file.lines.offsetAt(at.range.start);
+    let best: ProgramFile['sites'][number] | undefined;
+    for (const site of file.sites)
+      if (
+        (site.kind === 'stage' || site.kind === 'mark') &&
+        site.end <= offset &&
+        (!best || site.end > best.end || (site.end === best.end && site.start < best.start))
+      )
+        best = site;
+    if (!best || !/^[\s.)]*(?:\/\*.*?\*\/)?[\s.?]*$/s.test(file.lines.text.slice(best.end, offset))) return message;
+    return message.replace('(intermediate value)', () => printed(file.lines.text.slice(best.start, best.end)));
   }
 
   /** A frame's place, up to the end of the word that stands there. */
@@ -297,6 +323,18 @@ export class RecordBuilder {
       ...(raw.error ? { error: this.error(raw.error) } : {}),
     };
   }
+}
+
+/** An expression as the engine prints it: what stands in parentheses is left out. */
+function printed(text: string): string {
+  let result = '';
+  let depth = 0;
+  for (const character of text.replace(/\s*\n\s*/g, '')) {
+    if (character === ')') depth--;
+    if (depth === 0) result += character;
+    if (character === '(' && ++depth === 1) result += '...';
+  }
+  return result;
 }
 
 /** The file that holds a program-wide site number. */

@@ -139,6 +139,7 @@ export class PadConsole {
     };
     this.placeOf(entry);
     this.add(entry);
+    if (this.lines <= KEEP) for (let i = 0; i < args.length; i++) if (isOpenable(args[i])) this.reporter.holder.hold(entry.moment, i, args[i]);
   }
 
   private placeOf(entry: RawConsole): void {
@@ -241,6 +242,10 @@ export class PadConsole {
     this.placeOf(entry);
     this.add(entry);
   }
+}
+
+function isOpenable(value: unknown): boolean {
+  return (typeof value === 'object' && value !== null) || typeof value === 'function' || (typeof value === 'string' && value.length > CONSOLE.text);
 }
 
 function labelOf(label: unknown): string {

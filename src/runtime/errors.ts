@@ -2,16 +2,22 @@
 import * as own from './originals.js';
 import { DEEP, type Insight, type Previewer } from './preview.js';
 import { dataProperty, plainMessage, type Stacks } from './stacks.js';
+import type { Holder } from './holder.js';
 import type { RawError } from './wire.js';
+
+/** Causes within causes that are read. */
+const WHOLE = 4;
 
 export class ErrorReader {
   constructor(
     private readonly previewer: Previewer,
     private readonly stacks: Stacks,
     private readonly insight: Insight,
+    private readonly holder?: Holder,
   ) {}
 
-  read(thrown: unknown, kind: RawError['kind'], moment: number, depth = 4): RawError {
+  read(thrown: unknown, kind: RawError['kind'], moment: number, depth = WHOLE): RawError {
+    if (depth === WHOLE) this.holder?.hold(moment, 0, thrown);
     const error: RawError = { kind, moment, name: '', message: '', frames: [] };
     if (typeof thrown !== 'object' || thrown === null || this.insight.isProxy(thrown) || this.insight.brand(thrown) !== 'Error') {
       error.value = this.previewer.take(thrown);

@@ -20,6 +20,8 @@ export const FunctionPrototype = Function.prototype;
 export const MapCopy = Map;
 export const SetCopy = Set;
 export const WeakMapCopy = WeakMap;
+export const WeakRefCopy = WeakRef;
+export const weakTarget = bind(WeakRef.prototype.deref as (this: WeakRef<object>) => object | undefined);
 export const ErrorCopy = Error;
 export const PromiseCopy = Promise;
 export const promiseThen = bind(Promise.prototype.then as (this: Promise<unknown>, a?: unknown, b?: unknown) => Promise<unknown>);
@@ -48,12 +50,24 @@ export const symbolText = bind(Symbol.prototype.toString);
 export const stringValue = bind(String.prototype.valueOf);
 export const numberValue = bind(Number.prototype.valueOf);
 export const booleanValue = bind(Boolean.prototype.valueOf);
+export const bytesOf = (value: ArrayBufferView): Uint8Array => new Uint8ArrayCopy(viewBuffer(value), viewOffset(value), viewBytes(value));
+const Uint8ArrayCopy = Uint8Array;
+export const Uint8ArrayOwn = Uint8Array;
+const viewBuffer = bind(getDescriptor(typedPrototype, 'buffer')!.get as (this: unknown) => ArrayBuffer);
+const viewOffset = bind(getDescriptor(typedPrototype, 'byteOffset')!.get as (this: unknown) => number);
+const viewBytes = bind(getDescriptor(typedPrototype, 'byteLength')!.get as (this: unknown) => number);
 export const slice = bind(String.prototype.slice);
+export const trim = bind(String.prototype.trim);
+export const lower = bind(String.prototype.toLowerCase);
+export const test = bind(RegExp.prototype.test);
+export const jsonText: (value: string) => string = JSON.stringify;
+const localeText = bind(Number.prototype.toLocaleString as (this: number, locale: string) => string);
+export const numberLocale = (value: number): string => localeText(value, 'en-US');
 export const indexOf = bind(String.prototype.indexOf as (this: string, search: string, from?: number) => number);
 export const join = bind(Array.prototype.join);
 export const floor = Math.floor;
 
-const mapMethods = ['get', 'set', 'has', 'delete', 'values'] as const;
+const mapMethods = ['get', 'set', 'has', 'delete', 'values', 'forEach'] as const;
 
 /** A map that keeps working when a pad replaces the methods of `Map.prototype`. */
 export function safeMap<K, V>(): Map<K, V> {
@@ -68,6 +82,7 @@ const mapOriginals: Pick<Map<unknown, unknown>, (typeof mapMethods)[number]> = {
   has: Map.prototype.has,
   delete: Map.prototype.delete,
   values: Map.prototype.values,
+  forEach: Map.prototype.forEach,
 };
 
 /** As {@link safeMap}, with weak keys. */

@@ -11,6 +11,8 @@ export interface Insight {
   isProxy(value: object): boolean;
   /** State and result of a promise, without waiting. */
   promise?(value: object): { state: 'pending' | 'fulfilled' | 'rejected'; result?: unknown } | undefined;
+  /** Private fields, where the engine lets us read them. */
+  privates?(value: object): { key: string; value: unknown }[];
   /** Tag by internal slots: `Map`, `Set`, `Date`, `RegExp`, `Error`, `Promise`, … */
   brand(value: object): string | undefined;
 }

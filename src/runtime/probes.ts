@@ -25,6 +25,8 @@ const SHARES = [
   { until: 120_000, first: 4, perStride: 2 },
   { until: Infinity, first: 2, perStride: 1 },
 ] as const;
+/** Visits of a mark that are all reported. */
+const MARKED = 5_000;
 /** A loop looks at the time at least this often. */
 const TICK = 1 << 15;
 
@@ -41,6 +43,12 @@ export interface Probes {
   g(id: number, sites: number[]): void;
   e(id: number, sites: number[], values: unknown[]): void;
   k(id: number, value: unknown): unknown;
+  /** A marked value; `of` is the mark's expression, which for `holds` decides whether the visit is reported. */
+  l(id: number, value: unknown, of?: (it: unknown) => unknown, holds?: boolean): unknown;
+  /** The time, for {@link r}. */
+  b(): number;
+  /** A marked expression that took from `start` until now. */
+  r(id: number, start: number, value: unknown): unknown;
 }
 
 /** The place of the console call that is about to happen; see `console.ts`. */
@@ -141,11 +149,48 @@ export function makeProbes(
         reporter.sample(base + site, visit, values[i], true);
       }
     }),
+    l: (id, value, of, holds) => {
+      const visit = ++tally[id]!;
+      // Asked for by hand, so a mark is more generous than a site; a condition is asked on every visit.
+      if (holds !== true && visit > MARKED && visit % markStride(visit) !== 0) return value;
+      let shown = value;
+      if (of !== undefined) {
+        try {
+          const result = of(value);
+          if (holds !== true) shown = result;
+          else if (!result) return value;
+        } catch (error) {
+          reporter.sample(base + id, visit, error, false, true);
+          return value;
+        }
+      }
+      if (holds === true) {
+        const taken = ++rounds[id]!;
+        if (taken > MARKED && taken % markStride(taken) !== 0) return value;
+      }
+      reporter.sample(base + id, visit, shown);
+      return value;
+    },
+    b: () => reporter.now(),
+    r: (id, start, value) => {
+      const took = reporter.now() - start;
+      const visit = ++tally[id]!;
+      reporter.timed(base + id, took);
+      if (visit <= MARKED || visit % markStride(visit) === 0) reporter.sample(base + id, visit, took);
+      return value;
+    },
     k: (id, value) => {
       place.site = base + id;
       return value;
     },
   };
+}
+
+/** Distance of reported visits of a mark: doubles with their number. */
+function markStride(visit: number): number {
+  let stride = 1;
+  for (let most = MARKED; visit > most && stride < 2 ** 30; most *= 2) stride *= 2;
+  return stride;
 }
 
 /**

@@ -72,8 +72,24 @@ export class Registry {
     if (done) await done;
   }
 
-  /** The person's text of an instrumented function or class, found by the cells its text counts in. */
+  /** The person's text of an instrumented function or class. */
   originalText(text: string): string | undefined {
+    const found = this.originalPlace(text);
+    return found && own.slice(found.code.original, found.start, found.end);
+  }
+
+  /** Where an instrumented function or class is written. */
+  sourceOf(text: string): { file: string; line: number; character: number; text: string } | undefined {
+    const found = this.originalPlace(text);
+    if (!found) return undefined;
+    const { original, file, originalStarts } = found.code;
+    let line = 0;
+    while (line + 1 < originalStarts.length && originalStarts[line + 1]! <= found.start) line++;
+    return { file, line, character: found.start - originalStarts[line]!, text: own.slice(original, found.start, found.end) };
+  }
+
+  /** Found by the cells that the text counts in. */
+  private originalPlace(text: string): { code: ModuleCode; start: number; end: number } | undefined {
     const match = /(\$ua_*)[cqtwvfn]/.exec(text);
     if (!match) return undefined;
     for (const { code } of this.instances.values()) {
@@ -96,7 +112,7 @@ export class Registry {
       } else {
         for (const entry of code.functions) if (cells.has(entry.site) && (!best || entry.end - entry.start > best.end - best.start)) best = entry;
       }
-      if (best) return code.original.slice(best.start, best.end);
+      if (best) return { code, start: best.start, end: best.end };
     }
     return undefined;
   }

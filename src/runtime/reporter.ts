@@ -3,6 +3,7 @@
  * The clock gives every reported thing its moment.
  */
 import * as own from './originals.js';
+import { Holder } from './holder.js';
 import { Previewer, SHALLOW, SMALL, type Insight } from './preview.js';
 import { Tag, type Batch, type RawConsole, type RawError, type RawTest, type SampleColumns, type Value } from './wire.js';
 
@@ -29,12 +30,14 @@ export class Reporter {
   private errors: RawError[] = [];
   private tests: RawTest[] = [];
   private lastFlush = 0;
+  private readonly timings = own.safeMap<number, { site: number; total: number; visits: number }>();
+  readonly holder = new Holder();
   private readonly units: { unit: number; cells: Float64Array }[] = [];
 
   constructor(
     insight: Insight,
     private readonly send: (batch: Batch) => void,
-    private readonly now: () => number,
+    readonly now: () => number,
   ) {
     this.previewer = new Previewer(insight);
     this.lastFlush = now();
@@ -44,7 +47,16 @@ export class Reporter {
     own.append(this.units, { unit, cells });
   }
 
-  sample(site: number, visit: number, value: unknown, late = false): void {
+  /** Adds the time of one visit of a timed mark; the sum is exact. */
+  timed(site: number, took: number): void {
+    const known = this.timings.get(site);
+    if (known) {
+      known.total += took;
+      known.visits++;
+    } else this.timings.set(site, { site, total: took, visits: 1 });
+  }
+
+  sample(site: number, visit: number, value: unknown, late = false, failed = false): void {
     if (this.rows === this.site.length) this.grow();
     const row = this.rows++;
     this.samples++;
@@ -52,10 +64,10 @@ export class Reporter {
     this.visit[row] = visit;
     this.moment[row] = ++this.clock;
     let tag: Tag = Tag.Rest;
-    switch (typeof value) {
+    switch (failed ? 'object' : typeof value) {
       case 'number':
         tag = Tag.Number;
-        this.number[row] = value;
+        this.number[row] = value as number;
         break;
       case 'undefined':
         tag = Tag.Undefined;
@@ -64,13 +76,15 @@ export class Reporter {
         tag = value ? Tag.True : Tag.False;
         break;
       default:
-        if (value === null) tag = Tag.Null;
+        if (value === null && !failed) tag = Tag.Null;
         else {
           this.number[row] = this.rest.length;
-          if (typeof value === 'string' && value.length <= SHALLOW.text) own.append(this.rest, value);
+          if (typeof value === 'string' && !failed && value.length <= SHALLOW.text) own.append(this.rest, value);
           else {
+            this.holder.hold(this.clock, 0, value);
             const preview = this.previewer.take(value, ++this.previews > MANY_PREVIEWS ? SMALL : SHALLOW);
             if (late && preview.type === 'object') preview.late = true;
+            if (failed) preview.failed = true;
             own.append(this.rest, preview);
           }
         }
@@ -136,6 +150,9 @@ export class Reporter {
         own.append(counts, { unit, cells: copy });
       }
       batch.counts = counts;
+      const timings: Batch['timings'] = [];
+      this.timings.forEach((timing) => own.append(timings, { ...timing }));
+      if (timings.length > 0) batch.timings = timings;
     }
     this.send(batch);
   }

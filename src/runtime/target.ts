@@ -2,6 +2,8 @@
  * A target from the inside: puts probes, console, tests and modules together,
  * runs a pad, and reports.
  */
+import type { LookAnswer, LookRequest } from './look.js';
+import { Opener } from './opener.js';
 import { PadConsole } from './console.js';
 import { ErrorReader } from './errors.js';
 import * as own from './originals.js';
@@ -29,6 +31,7 @@ export class Target {
   readonly tests: TestRunner;
   readonly registry: Registry;
   private readonly errors: ErrorReader;
+  private readonly opener: Opener;
 
   constructor(private readonly engine: TargetEngine) {
     const place = { site: -1 };
@@ -38,10 +41,17 @@ export class Target {
       () => engine.now(),
     );
     this.stacks = new Stacks((file) => engine.isOwnFile(file));
-    this.errors = new ErrorReader(this.reporter.previewer, this.stacks, engine.insight);
+    this.errors = new ErrorReader(this.reporter.previewer, this.stacks, engine.insight, this.reporter.holder);
     this.console = new PadConsole(this.reporter, this.stacks, place, () => engine.now());
     this.tests = new TestRunner(this.reporter, this.stacks, this.errors, () => engine.now());
     this.registry = new Registry(engine, this.reporter, this.stacks, place, this.tests.face());
+    const native = own.functionText;
+    this.opener = new Opener(this.reporter.holder, this.reporter.previewer, {
+      insight: engine.insight,
+      now: () => engine.now(),
+      sourceOf: (value) => this.registry.sourceOf(native(value as () => void)),
+      textOf: (value) => native(value as () => void),
+    });
   }
 
   /** Changes the globals the pad will see. Called once, before any code of the person. */
@@ -88,6 +98,11 @@ export class Target {
   /** The person's frames of the place that calls. */
   here(): RawFrame[] {
     return this.stacks.here(16).filter((frame) => frame.local);
+  }
+
+  /** Answers a question about a value that the pad made. */
+  look(request: LookRequest): LookAnswer {
+    return this.opener.answer(request);
   }
 
   patch(steps: readonly PatchStep[]): { failed?: { step: number; error: RawError } } {

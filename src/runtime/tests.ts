@@ -182,14 +182,14 @@ export class TestRunner {
       if (node.children.some((child) => child.failed)) node.failed = true;
       if (node.suite || node.hooks.after.length > 0) await this.hooks(node, 'after');
     } catch (thrown) {
-      error = this.errors.read(thrown, 'thrown', this.reporter.clock);
+      error = this.errors.read(thrown, 'thrown', ++this.reporter.clock);
     } finally {
       this.current = previous;
     }
     try {
       if (!node.suite && node.parent) for (const ancestor of ancestors(node.parent)) await this.hooks(ancestor, 'afterEach');
     } catch (thrown) {
-      error ??= this.errors.read(thrown, 'thrown', this.reporter.clock);
+      error ??= this.errors.read(thrown, 'thrown', ++this.reporter.clock);
     }
     if (error && !options.todo) node.failed = true;
     this.report(node, skipped ? 'skipped' : options.todo ? 'todo' : node.failed ? 'failed' : 'passed', this.now() - start, error);

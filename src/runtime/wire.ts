@@ -37,6 +37,8 @@ export interface Value {
   state?: 'pending' | 'fulfilled' | 'rejected';
   /** The object was read later than the sample's visit: its content may be newer. */
   late?: true;
+  /** A mark's expression threw this. */
+  failed?: true;
 }
 
 export interface Entry {
@@ -132,6 +134,8 @@ export interface Batch {
   consoleOmitted?: number;
   errors?: RawError[];
   tests?: RawTest[];
+  /** Exact sums of timed marks, by program-wide site number. */
+  timings?: { site: number; total: number; visits: number }[];
   moment: number;
 }
 

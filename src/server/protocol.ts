@@ -23,7 +23,7 @@ export const toServer = z.discriminatedUnion('type', [
 export type ToServer = z.infer<typeof toServer>;
 
 export interface MarginItemMessage {
-  kind: 'value' | 'error' | 'passed' | 'failed' | 'skipped' | 'calls';
+  kind: 'value' | 'error' | 'passed' | 'failed' | 'skipped' | 'calls' | 'note';
   text: string;
   count?: string;
   series?: number[];

@@ -1,5 +1,6 @@
 /** What a session needs from outside: files to read, and targets to run in. */
 import type { Translator } from '../instrument/compile.js';
+import type { LookAnswer, LookRequest } from '../runtime/look.js';
 import type { Batch, ModuleCode, ModuleLink, RawFrame } from '../runtime/wire.js';
 import type { PackageType } from '../syntax/parse.js';
 import type { Problem } from '../syntax/problems.js';
@@ -51,6 +52,8 @@ export interface RunSink {
   stopped(stop: RawStop): void;
   /** The pad asked for something that only the main thread of a process has. */
   needsProcess(what: string): void;
+  /** The answer to {@link RunHandle.look}. */
+  looked(ask: number, answer: LookAnswer): void;
   /** A module that was not known before the run. */
   resolve(specifier: string, from: string): { link: ModuleLink; modules: ModuleCode[] };
 }
@@ -59,6 +62,8 @@ export interface RunHandle {
   cancel(): void;
   /** Its time is up: ends it, and tells where it was. */
   expire(): void;
+  /** Asks about a value that the target holds. */
+  look(ask: number, request: LookRequest): void;
 }
 
 export interface Host {

@@ -168,7 +168,7 @@ export class Linker {
         continue;
       }
       if (!unit.outline) {
-        files.push({ file, unit: number, base, sites: [], lines: unit.lines, quiet: [] });
+        files.push({ file, unit: number, base, sites: [], lines: unit.lines, quiet: [], notes: [] });
         continue;
       }
       const compiled = this.compiled(unit, cyclic.has(number));
@@ -183,7 +183,7 @@ export class Linker {
           name: this.files.nameOf(file, goal),
         }),
       );
-      files.push({ file, unit: number, base, sites: compiled.sites, lines: unit.lines, quiet: (unit.quiet ??= quietRanges(unit)) });
+      files.push({ file, unit: number, base, sites: compiled.sites, lines: unit.lines, quiet: (unit.quiet ??= quietRanges(unit)), notes: compiled.notes });
       base += compiled.sites.length;
     }
     const program: Program = { entry, files };

@@ -10,7 +10,10 @@ import type { Files, Host, Language, RawStop, RunHandle, RunRequest, RunSink } f
 import { Linker } from './linker.js';
 
 export interface LiveHost extends Omit<Host, 'run' | 'warm'> {
-  start(request: RunRequest, sink: RunSink): RunHandle & { patch(steps: readonly Step[]): Promise<{ failed?: { step: number; error: RawError } }> };
+  start(
+    request: RunRequest,
+    sink: RunSink,
+  ): Omit<RunHandle, 'look'> & { patch(steps: readonly Step[]): Promise<{ failed?: { step: number; error: RawError } }> };
 }
 
 export interface LiveEvent {
@@ -79,6 +82,7 @@ export class LiveSession {
         idle: () => undefined,
         stopped: (stop) => onEnd(stop),
         needsProcess: () => undefined,
+        looked: () => undefined,
         resolve: (specifier, from) => {
           const { link, modules, program } = this.linker.extend(linked, specifier, from);
           this.program = program;

@@ -19,7 +19,9 @@ function session(files: Record<string, string>, options: Partial<Parameters<type
 
 /** Text beside a one-based line, for short expectations. */
 function beside(record: PadRecord, line: number): string[] {
-  return samplesAt(record, { line: line - 1 }).map((sample) => valueText(sample.value));
+  return samplesAt(record, { line: line - 1 })
+    .filter((sample) => sample.kind !== 'stage')
+    .map((sample) => valueText(sample.value));
 }
 
 async function after(made: Session, file: string, text: string): Promise<PadRecord> {

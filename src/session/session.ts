@@ -5,6 +5,7 @@
  */
 import type { Program } from '../record/program.js';
 import { RecordBuilder, type Outcome, type PadRecord, type Stop } from '../record/record.js';
+import type { LookAnswer, LookRequest } from '../runtime/look.js';
 import type { Batch, ModuleCode } from '../runtime/wire.js';
 import { AnvilError } from '../syntax/problems.js';
 import type { Clock, Files, Host, Language, RawStop, RunHandle } from './host.js';
@@ -50,6 +51,9 @@ interface Run {
   limit: (() => void) | undefined;
 }
 
+/** Milliseconds that a question about a value may take. */
+const LOOK_MS = 3_000;
+
 /** How often a run that goes on is shown. */
 const PROGRESS_MS = 60;
 
@@ -64,6 +68,8 @@ export class Session {
   private readonly idleWaiters = new Set<(record: PadRecord) => void>();
   private needed: string | undefined;
   private rehearsal: ModuleCode[] | undefined;
+  private readonly looks = new Map<number, (answer: LookAnswer) => void>();
+  private asks = 0;
   private endRehearsal: (() => void) | undefined;
   private readonly hosts = new Map<'worker' | 'process', Host>();
 
@@ -155,6 +161,29 @@ export class Session {
     return new Promise((resolve) => this.idleWaiters.add(resolve));
   }
 
+  /**
+   * Asks about a value that the newest run made and its target still holds:
+   * opens it, reads a page of its members, runs a getter. Answers `gone` when
+   * the target has ended, or does not answer in time.
+   */
+  look(request: LookRequest): Promise<LookAnswer> {
+    const { run } = this;
+    if (this.closed || !run?.handle || run.stop)
+      return Promise.resolve({ is: 'gone', why: 'The program of this run has ended. What was captured is all there is.' });
+    const ask = ++this.asks;
+    return new Promise((resolve) => {
+      const late = this.parts.clock.after(LOOK_MS, () => {
+        this.looks.delete(ask);
+        resolve({ is: 'gone', why: `The program did not answer within ${seconds(LOOK_MS)}: it is busy, or a getter does not come to an end.` });
+      });
+      this.looks.set(ask, (answer) => {
+        late();
+        resolve(answer);
+      });
+      run.handle!.look(ask, request);
+    });
+  }
+
   /** Ends the run in progress and says so in its record. */
   stop(): void {
     const { run } = this;
@@ -193,6 +222,8 @@ export class Session {
     run.limit?.();
     run.pendingEmit?.();
     run.handle?.cancel();
+    for (const answer of this.looks.values()) answer({ is: 'gone', why: 'A newer run has begun.' });
+    this.looks.clear();
   }
 
   /** A program that cannot start: its errors are the record, all of them. */
@@ -281,6 +312,10 @@ export class Session {
           if (this.options.target === 'worker')
             this.end(run, { reason: 'crashed', message: `the pad needs a process of its own: a worker has no ${what}. Run it with --process.` });
           else this.start(run, 'process');
+        },
+        looked: (ask, answer) => {
+          this.looks.get(ask)?.(answer);
+          this.looks.delete(ask);
         },
         resolve: (specifier, from) => {
           const { link, modules, program } = this.linker.extend(run.linked, specifier, from);

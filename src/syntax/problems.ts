@@ -35,6 +35,7 @@ export type ErrorCode =
   | 'E_SYNTAX'
   | 'E_OPTION'
   | 'E_FORMAT'
+  | 'E_MARK'
   | 'E_RESOLVE'
   | 'E_TRANSLATE'
   | 'E_CLOSED'

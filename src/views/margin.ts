@@ -2,13 +2,14 @@
  * What stands beside a line of code: errors first, then test results, then
  * values. Plain data; terminal, page and editor draw it in their own way.
  */
-import { historiesByLine, lineStates, type History, type LineReport, type LineState } from '../record/questions.js';
+import { countsAt, historiesByLine, lineStates, type History, type LineReport, type LineState } from '../record/questions.js';
 import type { PadRecord, RecordError, TestResult } from '../record/record.js';
+import { verbOf } from '../syntax/verbs/index.js';
 import { valueText } from '../runtime/text.js';
 import type { Value } from '../runtime/wire.js';
 
 export interface MarginItem {
-  kind: 'value' | 'error' | 'passed' | 'failed' | 'skipped' | 'calls';
+  kind: 'value' | 'error' | 'passed' | 'failed' | 'skipped' | 'calls' | 'note';
   /** Short text, for the margin. */
   text: string;
   /** `×120`, where there were more visits than the text shows. */
@@ -52,7 +53,7 @@ export function stateTitle(report: LineReport): string {
 }
 
 /** All lines of a file that have something to show, by zero-based line. */
-export function linesView(record: PadRecord, file: string = record.file): Map<number, LineView> {
+export function linesView(record: PadRecord, file: string = record.file, until = Infinity): Map<number, LineView> {
   const views = new Map<number, LineView>();
   const at = (line: number): LineView => {
     let view = views.get(line);
@@ -64,24 +65,31 @@ export function linesView(record: PadRecord, file: string = record.file): Map<nu
   };
   const executed = record.target !== 'none';
   if (executed)
-    for (const report of lineStates(record, file))
+    for (const report of lineStates(record, file, until))
       Object.assign(at(report.line), { state: report.state, hits: report.hits, heat: heatOf(report.hits), way: report.way, title: stateTitle(report) });
   for (const { error, test } of errorsOf(record)) {
-    if (error.file !== file) continue;
+    if (error.file !== file || error.moment > until) continue;
     const view = at(error.range.start.line);
     view.state = 'failed';
     view.title ||= 'failed here';
     view.items.push(errorItem(error, test));
   }
-  if (record.stop && record.outcome === 'stopped' && record.stop.file === file && record.stop.range) {
+  if (until >= record.moments && record.stop && record.outcome === 'stopped' && record.stop.file === file && record.stop.range) {
     at(record.stop.range.start.line).items.push({ kind: 'error', text: record.stop.message, title: record.stop.message });
   }
-  for (const test of record.tests) if (test.file === file) at(test.line).items.push(testItem(test));
+  for (const test of record.tests) if (test.file === file && test.moment <= until) at(test.line).items.push(testItem(test));
+  for (const note of record.program.files.find((one) => one.file === file)?.notes ?? []) {
+    const lines = record.program.files.find((one) => one.file === file)!.lines;
+    at(lines.lineAt(note.start)).items.push({ kind: 'note', text: note.message, title: note.message });
+  }
   const testLines = new Set(record.tests.filter((test) => test.file === file).map((test) => test.line));
   if (executed) {
-    for (const item of callItems(record, file)) at(item.line).items.push(item.item);
-    for (const [line, histories] of historiesByLine(record, file)) {
-      const items = valueItems(histories, testLines);
+    for (const item of callItems(record, file, until)) at(item.line).items.push(item.item);
+    for (const [line, histories] of historiesByLine(record, file, until)) {
+      const marks = histories.filter((history) => history.mark);
+      // What a person asked for stands instead of what is shown unasked.
+      const items =
+        marks.length > 0 ? marks.map((history) => markItem(record, file, history, until)) : valueItems(histories, testLines, until < record.moments);
       if (items.length > 0) at(line).items.push(...items);
     }
   }
@@ -136,9 +144,9 @@ export function durationText(ms: number): string {
   return ms >= 10 ? `${Math.round(ms)} ms` : `${ms.toFixed(1)} ms`;
 }
 
-function callItems(record: PadRecord, fileName: string): { line: number; item: MarginItem }[] {
+function callItems(record: PadRecord, fileName: string, until: number): { line: number; item: MarginItem }[] {
   const file = record.program.files.find((one) => one.file === fileName);
-  const cells = file && record.counts.get(file.unit);
+  const cells = file && (until === Infinity ? record.counts.get(file.unit) : countsAt(record, file, until));
   if (!file || !cells) return [];
   const found: { line: number; item: MarginItem }[] = [];
   for (const site of file.sites) {
@@ -155,8 +163,8 @@ function callItems(record: PadRecord, fileName: string): { line: number; item: M
 }
 
 /** Values of one line: those of its outermost code, each named when there are several. */
-function valueItems(histories: History[], testLines: ReadonlySet<number>): MarginItem[] {
-  const shown = histories.filter((history) => worthShowing(history, testLines.has(history.range.start.line)));
+function valueItems(histories: History[], testLines: ReadonlySet<number>, then: boolean): MarginItem[] {
+  const shown = histories.filter((history) => history.kind !== 'stage' && worthShowing(history, testLines.has(history.range.start.line)));
   if (shown.length === 0) return [];
   const depth = (history: History): number => history.within;
   const outermost = Math.min(...shown.map(depth));
@@ -169,7 +177,9 @@ function valueItems(histories: History[], testLines: ReadonlySet<number>): Margi
     (history) => !chosen.some((other) => other !== history && other.kind === 'expression' && contains(other, history) && !isNamed(history)),
   );
   const named = chosen.length > 1;
-  return chosen.slice(0, 6).map((history) => seriesItem(history, history.name !== '' && (named ? isNamed(history) : ALWAYS_NAMED.has(history.kind))));
+  return chosen
+    .slice(0, 6)
+    .map((history) => (then ? momentItem : seriesItem)(history, history.name !== '' && (named ? isNamed(history) : ALWAYS_NAMED.has(history.kind))));
 }
 
 /** Kinds whose value says little without the name. */
@@ -188,31 +198,76 @@ function worthShowing(history: History, isTest: boolean): boolean {
   if (history.kind !== 'expression' && history.kind !== 'return') return true;
   if (isTest) return false;
   // A call that gives nothing back has nothing to show.
-  return history.samples.some((sample) => sample.value.type !== 'undefined');
+  for (let i = 0; i < Math.min(history.length, 64); i++) if (history.at(i).value.type !== 'undefined') return true;
+  return history.length > 64 && history.at(history.length - 1).value.type !== 'undefined';
 }
 
-function seriesItem(history: History, named: boolean): MarginItem {
-  const { samples, visits } = history;
-  const texts = samples.length <= 4 ? samples.map((sample) => short(sample.value, samples.length === 1 ? 160 : 48)) : [];
-  let text: string;
-  const same = samples.length > 1 && samples.length === visits && allEqual(samples.map((sample) => short(sample.value, 200)));
-  if (same) text = short(samples[0]!.value, 48);
-  else if (samples.length <= 4) text = texts.join(' · ');
-  else
-    text = `${samples
-      .slice(0, 3)
-      .map((sample) => short(sample.value, 32))
-      .join(' · ')} … ${short(samples[samples.length - 1]!.value, 48)}`;
-  if (named) text = `${history.name} ${text}`;
-  const item: MarginItem = { kind: 'value', text, title: titleOf(history) };
-  if (same || visits > samples.length || samples.length > 4) item.count = `×${visits.toLocaleString('en-US')}`;
-  const numbers = samples.filter((sample) => sample.value.type === 'number' && Number.isFinite(Number(sample.value.text)));
-  if (!same && samples.length > 2 && numbers.length === samples.length) item.series = spread(numbers, 32);
+/** What a mark asked for. */
+function markItem(record: PadRecord, fileName: string, history: History, until: number): MarginItem {
+  const verb = verbOf(history.mark!.verb);
+  const last = history.at(history.length - 1);
+  if (last.value.failed) {
+    const text = `the mark failed: ${valueText({ ...last.value, failed: undefined }, 200)}`;
+    return { kind: 'note', text, title: text };
+  }
+  const then = until < record.moments;
+  if (verb?.tell && !then) {
+    const file = record.program.files.find((one) => one.file === fileName)!;
+    const numbers = history.samples.filter(({ value }) => value.type === 'number').map(({ value }) => Number(value.text));
+    const timing = record.timings.get(file.base + history.site);
+    const text = verb.tell(numbers, { visits: timing?.visits ?? history.visits, runMs: record.durationMs, ...(timing ? { total: timing.total } : {}) });
+    const visits = timing?.visits ?? history.visits;
+    const item: MarginItem = { kind: 'value', text, title: `${verb.name}: ${text}` };
+    if (visits > 1) item.count = `×${visits.toLocaleString('en-US')}`;
+    const series = history.length > 2 ? seriesOf(history, 32) : undefined;
+    if (series) item.series = series;
+    return item;
+  }
+  if (then) return momentItem(history, false);
+  const item = seriesItem(history, false);
+  // Only the visits that were asked for: their share of all.
+  if (verb?.reports === 'holds') item.count = `${history.length.toLocaleString('en-US')} of ${history.total.toLocaleString('en-US')}`;
+  if (verb?.view === 'plot' && history.length > 2) {
+    const series = seriesOf(history, 64);
+    if (series) {
+      item.series = series;
+      item.count ??= `×${history.visits.toLocaleString('en-US')}`;
+    }
+  }
   return item;
 }
 
-function allEqual(texts: readonly string[]): boolean {
-  return texts.every((text) => text === texts[0]);
+/** One value: that of the last visit by the moment. */
+function momentItem(history: History, named: boolean): MarginItem {
+  const last = history.at(history.length - 1);
+  const text = `${named ? `${history.name} ` : ''}${short(last.value, 160)}`;
+  const item: MarginItem = { kind: 'value', text, title: titleOf(history) };
+  if (history.total > 1) item.count = `${last.visit.toLocaleString('en-US')} of ${history.total.toLocaleString('en-US')}`;
+  return item;
+}
+
+function seriesItem(history: History, named: boolean): MarginItem {
+  const { length, visits } = history;
+  const texts = length <= 4 ? history.samples.map((sample) => short(sample.value, length === 1 ? 160 : 48)) : [];
+  let text: string;
+  const same = length > 1 && length === visits && length <= 4096 && allEqual(history);
+  if (same) text = short(history.at(0).value, 48);
+  else if (length <= 4) text = texts.join(' · ');
+  else text = `${[0, 1, 2].map((i) => short(history.at(i).value, 32)).join(' · ')} … ${short(history.at(length - 1).value, 48)}`;
+  if (named) text = `${history.name} ${text}`;
+  const item: MarginItem = { kind: 'value', text, title: titleOf(history) };
+  if (same || visits > length || length > 4) item.count = `×${visits.toLocaleString('en-US')}`;
+  if (!same && length > 2) {
+    const series = seriesOf(history, 32);
+    if (series) item.series = series;
+  }
+  return item;
+}
+
+function allEqual(history: History): boolean {
+  const first = short(history.at(0).value, 200);
+  for (let i = 1; i < history.length; i++) if (short(history.at(i).value, 200) !== first) return false;
+  return true;
 }
 
 function short(value: Value, limit: number): string {
@@ -220,25 +275,39 @@ function short(value: Value, limit: number): string {
 }
 
 function titleOf(history: History): string {
-  const { samples, visits } = history;
-  const last = samples[samples.length - 1]!;
+  const { visits, length } = history;
+  const last = history.at(length - 1);
   const head = `${history.name ? `${history.name}: ` : ''}${valueText(last.value, 2_000)}`;
   if (visits <= 1) return head;
-  const left = visits - samples.length;
-  return `${head}\nvisit ${last.visit.toLocaleString('en-US')} of ${visits.toLocaleString('en-US')}${left > 0 ? `; ${samples.length} sampled, ${left.toLocaleString('en-US')} counted only` : ''}`;
+  const left = visits - length;
+  return `${head}\nvisit ${last.visit.toLocaleString('en-US')} of ${visits.toLocaleString('en-US')}${left > 0 ? `; ${length} sampled, ${left.toLocaleString('en-US')} counted only` : ''}`;
 }
 
-/** At most `limit` numbers, evenly spread over the visits (samples are denser at the start of a run than later). */
-function spread(samples: History['samples'], limit: number): number[] {
-  const first = samples[0]!.visit;
-  const last = samples[samples.length - 1]!.visit;
-  const points = Math.min(limit, samples.length);
+/**
+ * At most `limit` numbers of a history, evenly spread over its visits (samples
+ * are denser at the start of a run than later); undefined when one of them is
+ * no number.
+ */
+export function seriesOf(history: History, limit: number): number[] | undefined {
+  const { length } = history;
+  const first = history.at(0).visit;
+  const last = history.at(length - 1).visit;
+  const points = Math.min(limit, length);
   const result: number[] = [];
   let at = 0;
   for (let i = 0; i < points; i++) {
-    const visit = first + (i * (last - first)) / (points - 1);
-    while (at + 1 < samples.length && samples[at + 1]!.visit <= visit) at++;
-    result.push(Number(samples[at]!.value.text));
+    const visit = points === 1 ? last : first + (i * (last - first)) / (points - 1);
+    // The last sample whose visit is not beyond: samples are ordered by visit.
+    let high = length - 1;
+    while (at < high) {
+      const middle = (at + high + 1) >> 1;
+      if (history.at(middle).visit <= visit) at = middle;
+      else high = middle - 1;
+    }
+    const { value } = history.at(at);
+    const number = Number(value.text);
+    if (value.type !== 'number' || !Number.isFinite(number)) return undefined;
+    result.push(number);
   }
   return result;
 }

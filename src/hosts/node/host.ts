@@ -116,6 +116,7 @@ export class WorkerHost implements Host {
         this.process?.send({ type: 'cancel', id: request.id });
       },
       expire: () => this.process?.send({ type: 'expire', id: request.id }),
+      look: (ask, asked) => this.process?.send({ type: 'look', id: request.id, ask, request: asked }),
     };
   }
 
@@ -201,6 +202,7 @@ export class ProcessHost implements Host {
         process.kill();
       },
       expire: () => process.send({ type: 'expire', id: request.id }),
+      look: (ask, asked) => process.send({ type: 'look', id: request.id, ask, request: asked }),
     };
   }
 
@@ -258,6 +260,9 @@ function deliver(message: Exclude<FromRelay, { type: 'ready' }>, running: Runnin
       break;
     case 'needs-process':
       sink.needsProcess(message.what);
+      break;
+    case 'looked':
+      sink.looked(message.ask, message.answer);
       break;
     case 'resolve':
       answer({ type: 'resolved', id: message.id, ask: message.ask, answer: sink.resolve(message.specifier, message.from) });

@@ -1,5 +1,6 @@
 /** The messages on the way between session, relay and pad. */
 import type { Batch, ModuleCode, ModuleLink, RawError, RawFrame } from '../../runtime/wire.js';
+import type { LookAnswer, LookRequest } from '../../runtime/look.js';
 import type { PatchStep } from '../../runtime/patches.js';
 import type { RawStop } from '../../session/host.js';
 
@@ -10,7 +11,8 @@ export type ToRelay =
   | { type: 'cancel'; id: number }
   | { type: 'expire'; id: number }
   | { type: 'resolved'; id: number; ask: number; answer: { link: ModuleLink; modules: ModuleCode[] } }
-  | { type: 'patch'; id: number; ask: number; steps: PatchStep[]; modules: ModuleCode[] };
+  | { type: 'patch'; id: number; ask: number; steps: PatchStep[]; modules: ModuleCode[] }
+  | { type: 'look'; id: number; ask: number; request: LookRequest };
 
 /** Relay to session. */
 export type FromRelay =
@@ -21,14 +23,16 @@ export type FromRelay =
   | { type: 'stopped'; id: number; stop: RawStop }
   | { type: 'needs-process'; id: number; what: string }
   | { type: 'resolve'; id: number; ask: number; specifier: string; from: string }
-  | { type: 'patched'; id: number; ask: number; failed?: { step: number; error: RawError } };
+  | { type: 'patched'; id: number; ask: number; failed?: { step: number; error: RawError } }
+  | { type: 'looked'; id: number; ask: number; answer: LookAnswer };
 
 /** Relay to the pad's thread. */
 export type ToPad =
   | { type: 'run'; entry: string; modules: ModuleCode[]; argv: string[] }
   | { type: 'ping' }
   | { type: 'resolved'; ask: number; answer: { link: ModuleLink; modules: ModuleCode[] } }
-  | { type: 'patch'; ask: number; steps: PatchStep[]; modules: ModuleCode[] };
+  | { type: 'patch'; ask: number; steps: PatchStep[]; modules: ModuleCode[] }
+  | { type: 'look'; ask: number; request: LookRequest };
 
 /** The pad's thread to the relay. */
 export type FromPad =
@@ -42,7 +46,8 @@ export type FromPad =
   /** The pad is about to end its own thread or process. The flag is set when the session has been told. */
   | { type: 'leaving'; reason: 'exit' | 'abort' | 'killed'; code?: number | string; frames: RawFrame[]; told: SharedArrayBuffer }
   | { type: 'resolve'; ask: number; specifier: string; from: string; wake?: SharedArrayBuffer }
-  | { type: 'patched'; ask: number; failed?: { step: number; error: RawError } };
+  | { type: 'patched'; ask: number; failed?: { step: number; error: RawError } }
+  | { type: 'looked'; ask: number; answer: LookAnswer };
 
 /** How a pad's thread was started. */
 export interface PadData {

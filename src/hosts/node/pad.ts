@@ -4,12 +4,14 @@
  * which a pad can end or leave its thread.
  */
 import { createRequire } from 'node:module';
+import { Session } from 'node:inspector';
 import { dirname } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
 import { types } from 'node:util';
 import * as util from 'node:util';
 import vm from 'node:vm';
 import { receiveMessageOnPort, type MessagePort } from 'node:worker_threads';
+import type { LookAnswer } from '../../runtime/look.js';
 import type { NodeRequireLike } from '../../runtime/registry.js';
 import { Target, type TargetEngine } from '../../runtime/target.js';
 import type { Batch, ModuleCode, ModuleLink } from '../../runtime/wire.js';
@@ -42,6 +44,7 @@ export function startPad(port: MessagePort, data: PadData): void {
     insight: {
       isProxy: types.isProxy,
       brand,
+      privates,
       promise: (value) => {
         // The engine tells a promise's state only through its printed form.
         const text = util.inspect(value, { depth: -1, customInspect: false, breakLength: Infinity, maxStringLength: 0, maxArrayLength: 0 });
@@ -201,6 +204,18 @@ export function startPad(port: MessagePort, data: PadData): void {
         waiting.get(message.ask)?.(message.answer);
         waiting.delete(message.ask);
         break;
+      case 'look': {
+        let answer: LookAnswer;
+        try {
+          answer = target.look(message.request);
+        } catch (error) {
+          answer = { is: 'gone', why: `This value cannot be read: ${error instanceof Error ? error.message : 'unknown reason'}` };
+        }
+        // A getter that ran may have printed.
+        if (message.request.do === 'get') target.flush();
+        send({ type: 'looked', ask: message.ask, answer });
+        break;
+      }
       case 'patch': {
         target.registry.add(message.modules);
         const outcome = target.patch(message.steps);
@@ -252,6 +267,55 @@ async function warm(importer: (from: string) => ImportFrom, packages: PadData['w
       // Reported by the run.
     }
   }
+}
+
+let inspector: Session | undefined;
+
+/**
+ * Private fields, which only the engine's debugger can read. It is asked when
+ * a person opens an object, never while a pad runs.
+ */
+function privates(value: object): { key: string; value: unknown }[] {
+  // Only instances of classes have any.
+  const prototype = Object.getPrototypeOf(value) as object | null;
+  if (prototype === null || prototype === Object.prototype || Array.isArray(value)) return [];
+  const place = Symbol.for('usher-anvil/opened@1');
+  const holder = globalThis as unknown as Record<symbol, unknown>;
+  const found: { key: string; value: unknown }[] = [];
+  try {
+    if (!inspector) {
+      inspector = new Session();
+      inspector.connect();
+    }
+    const session = inspector;
+    holder[place] = { value, found: [] as unknown[] };
+    const read = `globalThis[Symbol.for('usher-anvil/opened@1')]`;
+    session.post('Runtime.evaluate', { expression: `${read}.value` }, (_error, evaluated) => {
+      const objectId = evaluated?.result.objectId;
+      if (!objectId) return;
+      session.post('Runtime.getProperties', { objectId, ownProperties: true }, (_failed, properties) => {
+        const list =
+          (properties as { privateProperties?: { name: string; value?: { objectId?: string; value?: unknown; unserializableValue?: string; type: string } }[] })
+            ?.privateProperties ?? [];
+        for (const { name, value: remote } of list) {
+          if (!remote) continue;
+          if (remote.objectId === undefined) {
+            const special = remote.unserializableValue;
+            found.push({ key: name, value: special === undefined ? remote.value : special.endsWith('n') ? BigInt(special.slice(0, -1)) : Number(special) });
+            continue;
+          }
+          session.post('Runtime.callFunctionOn', { objectId: remote.objectId, functionDeclaration: `function () { ${read}.found.push(this) }` }, () => {
+            found.push({ key: name, value: (holder[place] as { found: unknown[] }).found.pop() });
+          });
+        }
+      });
+    });
+  } catch {
+    // No debugger here: private fields stay private.
+  } finally {
+    delete holder[place];
+  }
+  return found;
 }
 
 /** Runs the rehearsal with reports that go nowhere. */

@@ -74,6 +74,10 @@ export class Relay {
         }
         break;
       }
+      case 'look':
+        if (this.running?.id === message.id) this.post(this.running.thread, { type: 'look', ask: message.ask, request: message.request });
+        else this.say({ type: 'looked', id: message.id, ask: message.ask, answer: { is: 'gone', why: 'The program of this run has ended.' } });
+        break;
       case 'patch':
         if (this.running?.id === message.id)
           this.post(this.running.thread, { type: 'patch', ask: message.ask, steps: message.steps, modules: message.modules });
@@ -181,6 +185,9 @@ export class Relay {
         break;
       case 'patched':
         this.say({ type: 'patched', id, ask: message.ask, ...(message.failed ? { failed: message.failed } : {}) });
+        break;
+      case 'looked':
+        this.say({ type: 'looked', id, ask: message.ask, answer: message.answer });
         break;
       case 'leaving': {
         running.over = true;

@@ -1,0 +1,58 @@
+/**
+ * Keeps what was reported within reach, so that it can be opened while the
+ * target lives. Small objects are held; when they add up to a lot, later ones
+ * only weakly, so that looking at a program does not exhaust its memory.
+ */
+import * as own from './originals.js';
+
+/** Bytes, roughly, that are held for sure. */
+const HELD = 48 * 1024 * 1024;
+/** Entries in all; a run reports more only in a flood. */
+const MOST = 200_000;
+
+export class Holder {
+  private readonly moments: number[] = [];
+  private readonly parts: number[] = [];
+  private readonly values: unknown[] = [];
+  private readonly weak: boolean[] = [];
+  private weight = 0;
+
+  /** Moments of one holder only grow. */
+  hold(moment: number, part: number, value: unknown): void {
+    if (this.values.length >= MOST) return;
+    const weight = weightOf(value);
+    const strong = this.weight + weight <= HELD;
+    if (!strong && typeof value === 'string') return;
+    if (strong) this.weight += weight;
+    own.append(this.moments, moment);
+    own.append(this.parts, part);
+    own.append(this.values, strong ? value : new own.WeakRefCopy(value as object));
+    own.append(this.weak, !strong);
+  }
+
+  /** What was held at a moment; undefined when nothing was, or it is gone. */
+  at(moment: number, part: number): { value: unknown } | undefined {
+    let low = 0;
+    let high = this.moments.length - 1;
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if (this.moments[middle]! < moment) low = middle + 1;
+      else high = middle;
+    }
+    for (let i = low; i < this.moments.length && this.moments[i] === moment; i++) {
+      if (this.parts[i] !== part) continue;
+      const value = this.weak[i] ? own.weakTarget(this.values[i] as WeakRef<object>) : this.values[i];
+      return this.weak[i] && value === undefined ? undefined : { value };
+    }
+    return undefined;
+  }
+}
+
+/** Bytes that a value takes by itself, very roughly. */
+function weightOf(value: unknown): number {
+  if (typeof value === 'string') return value.length * 2;
+  if (typeof value !== 'object' || value === null) return 100;
+  if (own.isArray(value)) return 100 + value.length * 8;
+  if (own.typedTag(value) !== undefined) return 100 + own.typedLength(value) * 8;
+  return 300;
+}
