@@ -1,5 +1,6 @@
 /** A pad as text: rail, line number, code and what stands beside it; then console, errors, tests. */
 import { relative } from 'node:path';
+import { consoleAt } from '../record/questions.js';
 import type { PadRecord, RecordError } from '../record/record.js';
 import type { LineTable } from '../syntax/positions.js';
 import { durationText, errorText, linesView, type LineView, type MarginItem } from '../views/margin.js';
@@ -11,6 +12,10 @@ export interface ListingOptions {
   width: number;
   paint: Paint;
   cwd: string;
+  /** Everything as of this moment. */
+  until?: number;
+  /** Opened values, by zero-based line. */
+  trees?: ReadonlyMap<number, string[]>;
 }
 
 /** Rail characters by heat, from never to a hundred times and more. */
@@ -20,7 +25,7 @@ const BLOCKS = '▁▂▃▄▅▆▇█';
 /** The pad's lines with rail and margin. */
 export function listingLines(record: PadRecord, lines: LineTable, options: ListingOptions, file = record.file): string[] {
   const { paint, width } = options;
-  const views = linesView(record, file);
+  const views = linesView(record, file, options.until);
   const count = lines.lineCount - (lines.line(lines.lineCount - 1) === '' ? 1 : 0);
   const digits = Math.max(2, String(count).length);
   const shown: { code: string; view: LineView | undefined; number: string }[] = [];
@@ -36,14 +41,15 @@ export function listingLines(record: PadRecord, lines: LineTable, options: Listi
       number: String(i + 1).padStart(digits),
     });
   const head = digits + 4;
-  return shown.map(({ code, view, number }) => {
+  return shown.flatMap(({ code, view, number }, index) => {
     const room = width - head;
     const items = view?.items ?? [];
     const margin =
       items.length > 0 ? marginText(items, paint, Math.max(12, Math.min(room - 4, room - Math.min(widthOf(code), Math.max(room - 28, 16)) - 3))) : '';
     const codeRoom = margin === '' ? room : Math.max(16, room - widthOf(strip(margin)) - 3);
     const text = cut(code, codeRoom);
-    return `${railOf(view, paint)} ${paint.dim(number)}  ${text}${margin === '' ? '' : ` ${paint.dim('│')} ${margin}`}`.trimEnd();
+    const tree = (options.trees?.get(index) ?? []).map((line) => `${' '.repeat(head)}${paint.dim('│')} ${paint.value(cut(harmless(line), width - head - 2))}`);
+    return [`${railOf(view, paint)} ${paint.dim(number)}  ${text}${margin === '' ? '' : ` ${paint.dim('│')} ${margin}`}`.trimEnd(), ...tree];
   });
 }
 
@@ -100,15 +106,16 @@ export function place(file: string, line: number, cwd: string): string {
 
 /** Console lines with their places. */
 export function consoleLines(record: PadRecord, options: ListingOptions): string[] {
-  const { paint, cwd } = options;
-  if (record.console.length === 0) return [];
-  const digits = Math.max(4, ...record.console.map((entry) => placeOf(entry).length));
+  const { paint, cwd, until = Infinity } = options;
+  const entries = consoleAt(record, until);
+  if (entries.length === 0) return [];
+  const digits = Math.max(4, ...entries.map((entry) => placeOf(entry).length));
   function placeOf(entry: PadRecord['console'][number]): string {
     if (!entry.range || !entry.file) return '';
     return entry.file === record.file ? String(entry.range.start.line + 1) : place(entry.file, entry.range.start.line, cwd);
   }
   const result: string[] = [];
-  for (const entry of record.console) {
+  for (const entry of entries) {
     const mark =
       entry.level === 'error'
         ? paint.fail('! ')
@@ -123,7 +130,8 @@ export function consoleLines(record: PadRecord, options: ListingOptions): string
     for (const frame of entry.frames ?? [])
       if (frame.local) result.push(`${' '.repeat(digits)}   ${paint.dim(`${frame.name || 'top level'} ${place(frame.file, frame.range.start.line, cwd)}`)}`);
   }
-  if (record.consoleOmitted > 0) result.push(paint.dim(`${' '.repeat(digits)}   ${plural(record.consoleOmitted, 'line')} more were printed and only counted`));
+  if (record.consoleOmitted > 0 && until === Infinity)
+    result.push(paint.dim(`${' '.repeat(digits)}   ${plural(record.consoleOmitted, 'line')} more were printed and only counted`));
   return result;
 }
 
@@ -154,9 +162,11 @@ export function errorLines(record: PadRecord, options: ListingOptions): string[]
     if (error.cause) add(error.cause, 'caused by ');
     for (const inner of error.errors ?? []) add(inner, 'among them ');
   };
-  for (const error of record.errors) add(error, error.kind === 'rejection' ? 'nobody handled this rejection: ' : '');
-  for (const test of record.tests) if (test.error && test.state === 'failed') add(test.error, `${[...test.path, test.name].join(' > ')}: `);
-  if (record.stop && record.outcome === 'stopped')
+  const until = options.until ?? Infinity;
+  for (const error of record.errors) if (error.moment <= until) add(error, error.kind === 'rejection' ? 'nobody handled this rejection: ' : '');
+  for (const test of record.tests)
+    if (test.error && test.state === 'failed' && test.error.moment <= until) add(test.error, `${[...test.path, test.name].join(' > ')}: `);
+  if (until === Infinity && record.stop && record.outcome === 'stopped')
     result.push(
       `${paint.fail('✗')} ${record.stop.range && record.stop.file ? `${place(record.stop.file, record.stop.range.start.line, cwd)}  ` : ''}stopped: ${harmless(record.stop.message)}`,
     );
@@ -167,7 +177,7 @@ export function errorLines(record: PadRecord, options: ListingOptions): string[]
 export function testLines(record: PadRecord, options: ListingOptions): string[] {
   const { paint, cwd } = options;
   return record.tests
-    .filter((test) => !test.suite)
+    .filter((test) => !test.suite && test.moment <= (options.until ?? Infinity))
     .map((test) => {
       const mark = test.state === 'passed' ? paint.pass('✓') : test.state === 'failed' ? paint.fail('✗') : paint.dim('-');
       return `${mark} ${harmless([...test.path, test.name].join(' > '))} ${paint.dim(`${durationText(test.durationMs)}  ${place(test.file, test.line, cwd)}${test.state === 'passed' || test.state === 'failed' ? '' : `  ${test.state}`}`)}`;
@@ -180,6 +190,8 @@ export function headLine(record: PadRecord, options: ListingOptions): string {
   const short = relative(cwd, record.file);
   const parts = [paint.bold(short.startsWith('..') || short === '' ? record.file : short), paint.dim(summary.run)];
   if (summary.trouble) parts.push(paint.fail(summary.trouble));
+  if (options.until !== undefined && options.until < record.moments)
+    parts.push(paint.straw(`as of moment ${options.until.toLocaleString('en-US')} of ${record.moments.toLocaleString('en-US')}`));
   if (summary.tests) parts.push(paint.pass(summary.tests));
   return parts.join(paint.dim('  '));
 }
@@ -189,7 +201,8 @@ export function recordText(record: PadRecord, lines: LineTable, options: Listing
   const { paint } = options;
   const sections: string[][] = [[headLine(record, options)], listingLines(record, lines, options)];
   const console = consoleLines(record, options);
-  if (console.length > 0) sections.push([paint.bold(`Console ${record.console.length + record.consoleOmitted}`), ...console]);
+  const printed = (options.until ?? Infinity) < record.moments ? consoleAt(record, options.until).length : record.console.length + record.consoleOmitted;
+  if (console.length > 0) sections.push([paint.bold(`Console ${printed}`), ...console]);
   const tests = testLines(record, options);
   if (tests.length > 0) sections.push([paint.bold(`Tests ${tests.length}`), ...tests]);
   const errors = errorLines(record, options);

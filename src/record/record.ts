@@ -3,7 +3,7 @@
  * holds its shape and its builder; `questions.ts` what is asked of it.
  */
 import type { Range } from '../syntax/positions.js';
-import type { Batch, RawConsole, RawError, RawFrame, RawTest, Value } from '../runtime/wire.js';
+import type { Batch, RawConsole, RawError, RawFrame, RawShown, RawTest, Value } from '../runtime/wire.js';
 import { Tag } from '../runtime/wire.js';
 import type { Program, ProgramFile } from './program.js';
 
@@ -74,6 +74,12 @@ export interface TestResult {
   error?: RecordError;
 }
 
+/** A value, plot, table, drawing or picture that a pad shows with `usher-anvil/pad`. */
+export interface Shown extends Omit<RawShown, 'frame'> {
+  file?: string;
+  line?: number;
+}
+
 /** Samples as columns; one row is one value of one site on one visit. */
 export interface Samples {
   readonly length: number;
@@ -101,6 +107,8 @@ export interface PadRecord {
   readonly timings: ReadonlyMap<number, { total: number; visits: number }>;
   readonly console: readonly ConsoleEntry[];
   readonly consoleOmitted: number;
+  /** What the pad shows on purpose, in order; the list is a new one whenever something of it has changed. */
+  readonly shown: readonly Shown[];
   readonly errors: readonly RecordError[];
   readonly tests: readonly TestResult[];
   readonly stop?: Stop;
@@ -145,6 +153,7 @@ export class RecordBuilder {
   private timings = new Map<number, { total: number; visits: number }>();
   private readonly console: ConsoleEntry[] = [];
   private consoleOmitted = 0;
+  private shown: readonly Shown[] = [];
   private readonly errors: RecordError[] = [];
   private readonly tests = new Map<number, TestResult>();
   private moments = 0;
@@ -182,6 +191,11 @@ export class RecordBuilder {
     if (batch.timings) this.timings = new Map(batch.timings.map(({ site, total, visits }) => [site, { total, visits }]));
     for (const entry of batch.console ?? []) this.console.push(this.consoleEntry(entry));
     if (batch.consoleOmitted !== undefined) this.consoleOmitted = batch.consoleOmitted;
+    if (batch.shown) {
+      const shown = new Map(this.shown.map((one) => [one.id, one]));
+      for (const { frame, ...rest } of batch.shown) shown.set(rest.id, { ...rest, ...(frame ? { file: frame.file, line: frame.line } : {}) });
+      this.shown = [...shown.values()];
+    }
     for (const error of batch.errors ?? []) this.errors.push(this.error(error));
     for (const test of batch.tests ?? []) this.tests.set(test.id, this.test(test));
   }
@@ -217,6 +231,7 @@ export class RecordBuilder {
       timings: this.timings,
       console: this.console.slice(),
       consoleOmitted: this.consoleOmitted,
+      shown: this.shown,
       errors: this.errors.slice(),
       tests: tests.sort((a, b) => a.line - b.line),
       ...(state.stop ? { stop: state.stop } : {}),

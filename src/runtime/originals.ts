@@ -23,6 +23,8 @@ export const WeakMapCopy = WeakMap;
 export const WeakRefCopy = WeakRef;
 export const weakTarget = bind(WeakRef.prototype.deref as (this: WeakRef<object>) => object | undefined);
 export const ErrorCopy = Error;
+export const RangeErrorCopy = RangeError;
+export const TypeErrorCopy = TypeError;
 export const PromiseCopy = Promise;
 export const promiseThen = bind(Promise.prototype.then as (this: Promise<unknown>, a?: unknown, b?: unknown) => Promise<unknown>);
 export const StringCopy = String;
@@ -59,6 +61,7 @@ const viewBytes = bind(getDescriptor(typedPrototype, 'byteLength')!.get as (this
 export const slice = bind(String.prototype.slice);
 export const trim = bind(String.prototype.trim);
 export const lower = bind(String.prototype.toLowerCase);
+export const exec = bind(RegExp.prototype.exec);
 export const test = bind(RegExp.prototype.test);
 export const jsonText: (value: string) => string = JSON.stringify;
 const localeText = bind(Number.prototype.toLocaleString as (this: number, locale: string) => string);

@@ -53,6 +53,7 @@ export class Registry {
     private readonly stacks: Stacks,
     private readonly place: ConsolePlace,
     private readonly tests: Record<string, unknown>,
+    private readonly exhibits: Record<string, unknown>,
   ) {}
 
   add(modules: readonly ModuleCode[]): void {
@@ -158,6 +159,9 @@ export class Registry {
         return this.instances.get(link.target)!.namespace;
       case 'tests':
         return this.tests;
+      case 'exhibits':
+        for (const name of link.names) if (name !== '*' && !(name in this.exhibits)) throw new SyntaxError(`'usher-anvil/pad' has no export named '${name}'`);
+        return this.exhibits;
       case 'missing':
         throw Object.assign(new own.ErrorCopy(link.target), { code: 'ERR_MODULE_NOT_FOUND' });
       default:
@@ -285,6 +289,7 @@ export class Registry {
     const require = ((specifier: string): unknown => {
       const link = own.getDescriptor(code.dynamic, specifier) ? code.dynamic[specifier]! : this.askSync(specifier, code.file);
       if (link.kind === 'tests') return this.tests.default;
+      if (link.kind === 'exhibits') return this.exhibits;
       if (link.kind !== 'local') return native(specifier);
       const target = this.instances.get(link.target)!;
       if (target.state === 'new') this.instantiate(link.target);

@@ -5,7 +5,7 @@
 import * as own from './originals.js';
 import { Holder } from './holder.js';
 import { Previewer, SHALLOW, SMALL, type Insight } from './preview.js';
-import { Tag, type Batch, type RawConsole, type RawError, type RawTest, type SampleColumns, type Value } from './wire.js';
+import { Tag, type Batch, type RawConsole, type RawError, type RawShown, type RawTest, type SampleColumns, type Value } from './wire.js';
 
 const FLUSH_MS = 40;
 /** Object previews in one run before they become smaller. */
@@ -29,6 +29,7 @@ export class Reporter {
   consoleOmitted = 0;
   private errors: RawError[] = [];
   private tests: RawTest[] = [];
+  private shown: RawShown[] = [];
   private lastFlush = 0;
   private readonly timings = own.safeMap<number, { site: number; total: number; visits: number }>();
   readonly holder = new Holder();
@@ -102,6 +103,10 @@ export class Reporter {
     own.append(this.errors, error);
   }
 
+  addShown(shown: RawShown): void {
+    own.append(this.shown, shown);
+  }
+
   addTest(test: RawTest): void {
     own.append(this.tests, test);
   }
@@ -139,6 +144,10 @@ export class Reporter {
     if (this.tests.length > 0) {
       batch.tests = this.tests;
       this.tests = [];
+    }
+    if (this.shown.length > 0) {
+      batch.shown = this.shown;
+      this.shown = [];
     }
     if (withCounts) {
       const counts: { unit: number; cells: Float64Array }[] = [];

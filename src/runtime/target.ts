@@ -5,6 +5,7 @@
 import type { LookAnswer, LookRequest } from './look.js';
 import { Opener } from './opener.js';
 import { PadConsole } from './console.js';
+import { Exhibits } from './exhibits.js';
 import { ErrorReader } from './errors.js';
 import * as own from './originals.js';
 import type { PatchStep } from './patches.js';
@@ -18,6 +19,8 @@ import type { Batch, ModuleCode, RawError, RawFrame } from './wire.js';
 export interface TargetEngine extends ModuleEngine {
   insight: Insight;
   now(): number;
+  /** Calls back when nothing else is to be done. */
+  later(callback: () => void): void;
   send(batch: Batch): void;
   /** Tells the files of this runtime and its host, which never show in stacks. */
   isOwnFile(file: string): boolean;
@@ -44,7 +47,8 @@ export class Target {
     this.errors = new ErrorReader(this.reporter.previewer, this.stacks, engine.insight, this.reporter.holder);
     this.console = new PadConsole(this.reporter, this.stacks, place, () => engine.now());
     this.tests = new TestRunner(this.reporter, this.stacks, this.errors, () => engine.now());
-    this.registry = new Registry(engine, this.reporter, this.stacks, place, this.tests.face());
+    const exhibits = new Exhibits(this.reporter, this.stacks, (callback) => engine.later(callback));
+    this.registry = new Registry(engine, this.reporter, this.stacks, place, this.tests.face(), exhibits.face());
     const native = own.functionText;
     this.opener = new Opener(this.reporter.holder, this.reporter.previewer, {
       insight: engine.insight,

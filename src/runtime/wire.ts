@@ -3,6 +3,8 @@
  * Site numbers are those of the whole program (a module's base plus the site's id).
  */
 
+import type { DrawCall } from './drawing.js';
+
 /** A value as it was at its moment: a shallow preview within a budget. */
 export interface Value {
   type: 'undefined' | 'null' | 'boolean' | 'number' | 'bigint' | 'string' | 'symbol' | 'function' | 'object';
@@ -125,7 +127,23 @@ export interface RawTest {
   suite: boolean;
 }
 
+/** Something a pad shows on purpose. A later one with the same `id` takes its place. */
+export interface RawShown {
+  id: number;
+  moment: number;
+  kind: 'show' | 'plot' | 'table' | 'draw' | 'paint';
+  title?: string;
+  frame?: RawFrame;
+  value?: Value;
+  width?: number;
+  height?: number;
+  calls?: DrawCall[];
+  /** A picture in blocks of `block` pixels, row by row; `values` are the numbers behind the colours. */
+  pixels?: { block: number; columns: number; rows: number; rgba: Uint8Array; values?: Float64Array };
+}
+
 export interface Batch {
+  shown?: RawShown[];
   samples?: SampleColumns;
   /** Exact counts of every cell, by module unit. */
   counts?: { unit: number; cells: Float64Array }[];
@@ -173,7 +191,7 @@ export interface ModuleCode {
 
 export interface ModuleLink {
   specifier: string;
-  kind: 'local' | 'package' | 'builtin' | 'tests' | 'missing';
+  kind: 'local' | 'package' | 'builtin' | 'tests' | 'exhibits' | 'missing';
   /** For `local`, the file; for `missing`, why. */
   target: string;
   /** Names the importing module needs. */

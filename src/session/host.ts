@@ -5,7 +5,7 @@ import type { Batch, ModuleCode, ModuleLink, RawFrame } from '../runtime/wire.js
 import type { PackageType } from '../syntax/parse.js';
 import type { Problem } from '../syntax/problems.js';
 
-export type Resolution = { kind: 'local'; file: string } | { kind: 'package' | 'builtin' | 'tests' } | { kind: 'missing'; message: string };
+export type Resolution = { kind: 'local'; file: string } | { kind: 'package' | 'builtin' | 'tests' | 'exhibits' } | { kind: 'missing'; message: string };
 
 /** Reading and resolving. All synchronous: it stands on the way from a keystroke to a value. */
 export interface Files {

@@ -29,6 +29,7 @@ export function startPad(port: MessagePort, data: PadData): void {
     kill: process.kill.bind(process),
     abort: process.abort.bind(process),
     now: performance.now.bind(performance),
+    later: setImmediate,
     wait: Atomics.wait.bind(Atomics),
     post: port.postMessage.bind(port),
     setPrototypeOf: Object.setPrototypeOf,
@@ -52,6 +53,7 @@ export function startPad(port: MessagePort, data: PadData): void {
       },
     },
     now: real.now,
+    later: (callback) => void real.later(callback),
     send: (batch) => send({ type: 'batch', batch }, buffersOf(batch)),
     isOwnFile: (file) =>
       file.startsWith(OWN_BASE) ||
