@@ -17,7 +17,7 @@ const ALLOWED = {
   'hosts/node': ['syntax', 'instrument', 'runtime', 'record', 'patch', 'session'],
   server: ['syntax', 'runtime', 'record', 'views', 'session', 'hosts/node'],
   cli: ['syntax', 'runtime', 'record', 'views', 'session', 'hosts/node', 'server'],
-  workbench: ['server'],
+  workbench: ['server', 'views', 'runtime'],
 };
 /** Layers that know neither Node nor a page. */
 const CORE = new Set(['syntax', 'instrument', 'runtime', 'record', 'patch', 'views', 'session']);

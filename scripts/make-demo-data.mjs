@@ -18,3 +18,21 @@ const boats = ['Heron', 'Otter', 'Kestrel', 'Plover', 'Dunlin', 'Teal'].map((nam
 
 const file = fileURLToPath(new URL('../examples/tolls/boats.json', import.meta.url));
 writeFileSync(file, `${JSON.stringify(boats, null, 2)}\n`);
+
+// The passage log: one passage a line, a few broken lines, and the trailing empty one that catches everybody.
+const LOCKS = ['Alder', 'Birch', 'Cress', 'Dun', 'Elm'];
+const KEEPERS = ['A.M.', 'B.T.', 'K.R.', 'S.W.'];
+const lines = [];
+let minute = 0;
+for (let i = 0; i < 4200; i++) {
+  minute += 20 + Math.floor(random() * 208);
+  const at = new Date(Date.UTC(2031, 0, 1) + minute * 60_000).toISOString().slice(0, 16);
+  const boat = pick(boats);
+  const loads = boat.cargo.map(({ kind, tonnes }) => `${kind} ${tonnes}`).join(' + ');
+  lines.push(`${at}  ${pick(LOCKS).padEnd(5)}  ${random() < 0.5 ? 'up  ' : 'down'}  ${boat.name.padEnd(7)}  ${loads.padEnd(22)}  ${pick(KEEPERS)}`);
+}
+lines[311] = lines[311].replace(/ {2}(up|down)/, '');
+lines[1204] = '???';
+lines[2077] = lines[2077].slice(0, 19);
+lines[3500] = lines[3500].replace(/(slate|timber|grain|lime) \d+/, '$1 a lot');
+writeFileSync(fileURLToPath(new URL('../examples/passages/passages.log', import.meta.url)), `${lines.join('\n')}\n`);

@@ -12,5 +12,5 @@ export async function demoCommand(options: { port?: string; folder?: string }): 
   // What is there already may have been edited.
   cpSync(source, folder, { recursive: true, force: false });
   process.stdout.write(`The demo pads are in ${folder}\nA program that keeps running:  usher-anvil live ${join(folder, 'chamber', 'chamber.ts')}\n\n`);
-  return openCommand(join(folder, 'tolls', 'tolls.ts'), options.port === undefined ? {} : { port: options.port });
+  return openCommand(join(folder, 'tolls', 'tolls.ts'), { root: folder, ...(options.port === undefined ? {} : { port: options.port }) });
 }

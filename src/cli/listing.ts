@@ -189,10 +189,10 @@ export function headLine(record: PadRecord, options: ListingOptions): string {
   const summary = summaryOf(record);
   const short = relative(cwd, record.file);
   const parts = [paint.bold(short.startsWith('..') || short === '' ? record.file : short), paint.dim(summary.run)];
-  if (summary.trouble) parts.push(paint.fail(summary.trouble));
-  if (options.until !== undefined && options.until < record.moments)
-    parts.push(paint.straw(`as of moment ${options.until.toLocaleString('en-US')} of ${record.moments.toLocaleString('en-US')}`));
-  if (summary.tests) parts.push(paint.pass(summary.tests));
+  const then = options.until !== undefined && options.until < record.moments;
+  if (then) parts.push(paint.straw(`as of moment ${options.until!.toLocaleString('en-US')} of ${record.moments.toLocaleString('en-US')}`));
+  if (summary.trouble && !then) parts.push(paint.fail(summary.trouble));
+  if (summary.tests && !then) parts.push(paint.pass(summary.tests));
   return parts.join(paint.dim('  '));
 }
 

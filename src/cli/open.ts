@@ -5,8 +5,8 @@ import { fileError, padPath } from '../hosts/node/files.js';
 import { startServer, type ServerOptions } from '../server/server.js';
 import { wholeNumber } from './execute.js';
 
-/** Serves until interrupted; resolves with the exit code. */
-export async function openCommand(path: string, options: { port?: string }): Promise<number> {
+/** Serves until interrupted; `root` is the folder of which files may be opened, by default the pad's own. resolves with the exit code. */
+export async function openCommand(path: string, options: { port?: string; root?: string }): Promise<number> {
   const cwd = process.cwd();
   const absolute = resolve(cwd, path);
   let folder: boolean;
@@ -15,7 +15,7 @@ export async function openCommand(path: string, options: { port?: string }): Pro
   } catch (error) {
     throw fileError(path, error);
   }
-  const server: ServerOptions = folder ? { root: absolute } : { root: dirname(absolute), pad: padPath(path, cwd) };
+  const server: ServerOptions = folder ? { root: absolute } : { root: options.root ?? dirname(absolute), pad: padPath(path, cwd) };
   if (options.port !== undefined) server.port = wholeNumber(options.port, '--port');
   const running = await startServer(server);
   process.stdout.write(`The workbench is open at\n  ${running.url}\nCtrl+C ends it.\n`);

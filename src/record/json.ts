@@ -65,6 +65,7 @@ export const recordSchema = z.object({
   console: z.array(
     z.object({
       moment: z.number(),
+      time: z.number(),
       level: z.string(),
       method: z.string(),
       text: z.string(),

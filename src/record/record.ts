@@ -49,6 +49,8 @@ export interface RecordError {
 
 export interface ConsoleEntry {
   moment: number;
+  /** Milliseconds since the run began. */
+  time: number;
   level: RawConsole['level'];
   method: string;
   text: string;
@@ -140,6 +142,10 @@ export function valueAt(samples: Samples, row: number): Value {
   }
 }
 
+/** Console lines of a record that are kept. */
+const FIRST_LINES = 2_000;
+const LAST_LINES = 5_000;
+
 /** Gathers the batches of one run. Each {@link RecordBuilder.record} is a value of its own that later batches do not change. */
 export class RecordBuilder {
   private length = 0;
@@ -153,6 +159,7 @@ export class RecordBuilder {
   private timings = new Map<number, { total: number; visits: number }>();
   private readonly console: ConsoleEntry[] = [];
   private consoleOmitted = 0;
+  private dropped = 0;
   private shown: readonly Shown[] = [];
   private readonly errors: RecordError[] = [];
   private readonly tests = new Map<number, TestResult>();
@@ -190,6 +197,12 @@ export class RecordBuilder {
     }
     if (batch.timings) this.timings = new Map(batch.timings.map(({ site, total, visits }) => [site, { total, visits }]));
     for (const entry of batch.console ?? []) this.console.push(this.consoleEntry(entry));
+    if (this.console.length > FIRST_LINES + LAST_LINES * 2) {
+      // A stream that goes on for long: its first lines and its last ones are kept.
+      const drop = this.console.length - FIRST_LINES - LAST_LINES;
+      this.console.splice(FIRST_LINES, drop);
+      this.dropped += drop;
+    }
     if (batch.consoleOmitted !== undefined) this.consoleOmitted = batch.consoleOmitted;
     if (batch.shown) {
       const shown = new Map(this.shown.map((one) => [one.id, one]));
@@ -230,7 +243,7 @@ export class RecordBuilder {
       counts: this.counts,
       timings: this.timings,
       console: this.console.slice(),
-      consoleOmitted: this.consoleOmitted,
+      consoleOmitted: this.consoleOmitted + this.dropped,
       shown: this.shown,
       errors: this.errors.slice(),
       tests: tests.sort((a, b) => a.line - b.line),
@@ -255,7 +268,15 @@ export class RecordBuilder {
   }
 
   private consoleEntry(raw: RawConsole): ConsoleEntry {
-    const entry: ConsoleEntry = { moment: raw.moment, level: raw.level, method: raw.method, text: raw.text, args: raw.args, indent: raw.indent };
+    const entry: ConsoleEntry = {
+      moment: raw.moment,
+      time: raw.time,
+      level: raw.level,
+      method: raw.method,
+      text: raw.text,
+      args: raw.args,
+      indent: raw.indent,
+    };
     if (raw.site >= 0) {
       const file = fileOfSite(this.program, raw.site);
       const site = file?.sites[raw.site - file.base];

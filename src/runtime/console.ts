@@ -1,7 +1,8 @@
 /**
  * The console of a pad: every method of the standard (console.spec.whatwg.org),
  * each line with its place and its arguments as they were. Lines are bounded:
- * the first {@link KEEP} and the last {@link TAIL} are kept, the rest counted.
+ * the first {@link KEEP} go out as they are, later ones at most {@link TAIL}
+ * between two reports, the last of them; the rest is counted.
  */
 import * as own from './originals.js';
 import { CONSOLE, numberText, type Previewer } from './preview.js';
@@ -28,7 +29,13 @@ export class PadConsole {
     private readonly stacks: Stacks,
     private readonly place: ConsolePlace,
     private readonly now: () => number,
-  ) {}
+  ) {
+    this.begin = now();
+    reporter.beforeFlush = () => this.settle();
+  }
+
+  /** The begin of the run, for the times of lines. */
+  begin: number;
 
   private get previewer(): Previewer {
     return this.reporter.previewer;
@@ -106,7 +113,7 @@ export class PadConsole {
   /** Text that went to standard output or error past the console. */
   write(level: 'stdout' | 'stderr', text: string): void {
     const frame = this.stacks.here(8).find((one) => one.local);
-    this.add({ moment: 0, level, method: 'write', args: [], text: text.replace(/\r?\n$/, ''), indent: 0, site: -1, ...(frame ? { frame } : {}) });
+    this.add({ moment: 0, time: 0, level, method: 'write', args: [], text: text.replace(/\r?\n$/, ''), indent: 0, site: -1, ...(frame ? { frame } : {}) });
   }
 
   /** The place of this call: told by the probe just before, else read from the stack. */
@@ -118,8 +125,8 @@ export class PadConsole {
 
   private print(level: Level, method: string, args: unknown[], format = true): void {
     const site = this.take();
-    if (this.lines >= KEEP + TAIL && this.lines % 16 !== 0 && this.tail.length > 0) {
-      // Deep in a flood only every sixteenth line is looked at in full; all are counted.
+    if (this.lines >= KEEP && this.tail.length >= TAIL >> 1 && this.lines % 16 !== 0) {
+      // Deep in a flood, faster than any reader, only every sixteenth line is looked at in full; all are counted.
       this.lines++;
       this.reporter.clock++;
       this.reporter.consoleOmitted++;
@@ -130,6 +137,7 @@ export class PadConsole {
     for (let i = 0; i < args.length; i++) own.append(values, this.previewer.take(args[i], CONSOLE));
     const entry: RawConsole = {
       moment: 0,
+      time: 0,
       level,
       method,
       args: values,
@@ -155,6 +163,7 @@ export class PadConsole {
 
   private add(entry: RawConsole): void {
     entry.moment = ++this.reporter.clock;
+    entry.time = this.now() - this.begin;
     this.lines++;
     if (this.lines <= KEEP) {
       this.reporter.addConsole(entry);
@@ -170,7 +179,7 @@ export class PadConsole {
     }
   }
 
-  /** Hands over the last lines of a flood; the host calls it before each flush that ends a phase. */
+  /** Hands over the last lines of a flood; called before each flush. */
   settle(): void {
     for (let i = 0; i < this.tail.length; i++) this.reporter.addConsole(this.tail[i]!);
     this.tail = [];
@@ -194,7 +203,7 @@ export class PadConsole {
     for (let i = 0; i < args.length; i++) own.append(values, this.previewer.take(args[i], CONSOLE));
     let text = `${name}: ${(this.now() - start).toFixed(3)} ms`;
     for (const value of values) text += ` ${argumentText(value)}`;
-    const entry: RawConsole = { moment: 0, level: 'info', method, args: values, text, indent: this.indent, site: this.take() };
+    const entry: RawConsole = { moment: 0, time: 0, level: 'info', method, args: values, text, indent: this.indent, site: this.take() };
     this.placeOf(entry);
     this.add(entry);
   }
@@ -231,6 +240,7 @@ export class PadConsole {
     for (const row of rows) while (row.length <= columns.length) own.append(row, '');
     const entry: RawConsole = {
       moment: 0,
+      time: 0,
       level: 'log',
       method: 'table',
       args: [value],

@@ -175,7 +175,10 @@ export class Opener {
     const prototype = own.getPrototype(value) as object | null;
     if (prototype !== null)
       own.append(list, () => {
-        const member = this.member('prototype', 'prototype', undefined, prototype);
+        const maker = own.getDescriptor(prototype, 'constructor')?.value as unknown;
+        const made = typeof maker === 'function' && !insight.isProxy(maker) ? (own.getDescriptor(maker, 'name')?.value as unknown) : undefined;
+        const value: Value = { type: 'object', class: typeof made === 'string' && made !== '' ? made : 'Object' };
+        const member: Member = { kind: 'prototype', key: 'prototype', value, node: this.node(prototype) };
         if (!insight.isProxy(prototype)) member.node = this.node(prototype, value);
         return member;
       });

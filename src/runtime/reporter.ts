@@ -113,10 +113,14 @@ export class Reporter {
 
   /** Flushes when the last flush is some time ago; for places that are reached often. */
   tick(): void {
-    if (this.now() - this.lastFlush >= FLUSH_MS) this.flush();
+    if (this.now() - this.lastFlush >= FLUSH_MS) this.flush(true);
   }
 
+  /** Hands over what waits elsewhere, before each flush. */
+  beforeFlush: (() => void) | undefined;
+
   flush(withCounts = false): void {
+    this.beforeFlush?.();
     this.lastFlush = this.now();
     const batch: Batch = { moment: this.clock };
     if (this.rows > 0) {

@@ -74,6 +74,7 @@ export class Target {
   async run(modules: readonly ModuleCode[], entry: string): Promise<number> {
     this.registry.add(modules);
     const start = this.engine.now();
+    this.console.begin = start;
     try {
       await this.registry.run(entry);
     } catch (error) {
@@ -95,7 +96,6 @@ export class Target {
 
   /** Sends all that is known, with exact counts. */
   flush(): void {
-    this.console.settle();
     this.reporter.flush(true);
   }
 

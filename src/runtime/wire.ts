@@ -100,6 +100,8 @@ export interface RawError {
 
 export interface RawConsole {
   moment: number;
+  /** Milliseconds since the run began. */
+  time: number;
   level: 'log' | 'info' | 'warn' | 'error' | 'debug' | 'trace' | 'stdout' | 'stderr';
   method: string;
   args: Value[];

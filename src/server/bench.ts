@@ -7,15 +7,29 @@ import { basename, join, relative, resolve, sep } from 'node:path';
 import { watch as watchFiles, type FSWatcher } from 'chokidar';
 import { createSession, type Session } from '../hosts/node/index.js';
 import { readText } from '../hosts/node/files.js';
-import { historiesAt } from '../record/questions.js';
+import { chainsAt, consoleAt, errorsAt, historiesAt, historyUnder, visitBeside, type History, type Sample } from '../record/questions.js';
 import type { PadRecord, RecordError } from '../record/record.js';
 import { valueText } from '../runtime/text.js';
 import { EXTENSIONS } from '../syntax/parse.js';
 import { AnvilError } from '../syntax/problems.js';
-import { errorText, linesView } from '../views/margin.js';
+import { errorText, linesView, seriesOf } from '../views/margin.js';
+import { numbersOf, shapeOf } from '../views/stream.js';
+import { tapeOf } from '../views/tape.js';
+import { viewsOf } from '../views/view.js';
 import { summaryOf } from '../views/summary.js';
 import { digest, Journal } from './journal.js';
-import { PROTOCOL, type ErrorMessage, type PlaceMessage, type RecordMessage, type ToServer, type ToWindow } from './protocol.js';
+import {
+  PROTOCOL,
+  type ErrorMessage,
+  type HistoryMessage,
+  type LookedAnswer,
+  type PlaceMessage,
+  type RecordMessage,
+  type ShownMessage,
+  type StageMessage,
+  type ToServer,
+  type ToWindow,
+} from './protocol.js';
 
 export interface BenchOptions {
   /** Folder whose files may be opened. */
@@ -43,6 +57,15 @@ interface OpenFile {
 interface Viewer {
   window: BenchWindow;
   file: string | undefined;
+  /** The moment that everything is shown as of; Infinity for the end. */
+  until: number;
+  /** What the pad shows, as it was sent last. */
+  shown: PadRecord['shown'] | undefined;
+  /** Console lines whose numbers are wanted, and the moment up to which they were sent. */
+  follows: { shape: string; sent: number } | undefined;
+  /** A record that waits to be sent, so that a chatty run does not flood the window. */
+  waiting: NodeJS.Timeout | undefined;
+  sentAt: number;
 }
 
 const MAX_CONSOLE = 1_000;
@@ -75,7 +98,7 @@ export class Bench {
 
   /** Adds a window. Returns how it talks to the bench, and how it leaves. */
   connect(window: BenchWindow): { receive(message: ToServer): void; leave(): void } {
-    const viewer: Viewer = { window, file: undefined };
+    const viewer: Viewer = { window, file: undefined, until: Infinity, shown: undefined, follows: undefined, waiting: undefined, sentAt: 0 };
     this.viewers.add(viewer);
     return {
       receive: (message) => {
@@ -86,7 +109,10 @@ export class Bench {
           window.send({ type: 'problem', code: error.code, message: error.message });
         }
       },
-      leave: () => this.viewers.delete(viewer),
+      leave: () => {
+        clearTimeout(viewer.waiting);
+        this.viewers.delete(viewer);
+      },
     };
   }
 
@@ -122,6 +148,40 @@ export class Bench {
       case 'stop':
         this.session?.stop();
         break;
+      case 'cursor':
+        viewer.until = message.moment ?? Infinity;
+        this.again(viewer);
+        break;
+      case 'step': {
+        const record = this.session?.goodRecord;
+        const sample =
+          record &&
+          visitBeside(
+            record,
+            { line: message.line, character: message.character, file: this.pathOf(message.file) },
+            Math.min(viewer.until, record.moments + 1),
+            message.by,
+          );
+        if (!sample) break;
+        viewer.until = sample.moment;
+        this.again(viewer);
+        break;
+      }
+      case 'hover':
+        this.hover(viewer, message.ask, this.pathOf(message.file), message.line, message.character);
+        break;
+      case 'follow':
+        viewer.follows = message.shape === null ? undefined : { shape: message.shape, sent: -1 };
+        if (this.session?.record) this.numbers(viewer, this.session.record);
+        break;
+      case 'look': {
+        const { ask } = message;
+        void this.session?.look(message.request).then((answer) => {
+          const told: LookedAnswer = answer.is === 'bytes' ? { ...answer, bytes: Buffer.from(answer.bytes).toString('base64') } : answer;
+          viewer.window.send({ type: 'looked', ask, answer: told });
+        });
+        break;
+      }
       case 'inspect':
         this.inspect(viewer, this.pathOf(message.file), message.line);
         break;
@@ -144,7 +204,7 @@ export class Bench {
       conflict: file.conflict,
       restored: file.restored,
     });
-    if (this.session?.record) viewer.window.send(this.recordMessage(this.session.record, path));
+    if (this.session?.record) this.tell(viewer, this.session.record);
   }
 
   private open(path: string): OpenFile {
@@ -179,6 +239,10 @@ export class Bench {
     }
     if (!execute && !changed) return;
     this.ranVersions.set(path, version);
+    for (const one of this.viewers) {
+      one.until = Infinity;
+      if (one.follows) one.follows.sent = -1;
+    }
     try {
       this.session?.edit(path, text);
     } finally {
@@ -300,10 +364,109 @@ export class Bench {
     for (const other of this.files.values()) if (other.unsaved && other.path !== path) this.guarded(() => session.edit(other.path, other.text));
     session.onRecord((record) => {
       if (this.session !== session) return;
-      for (const viewer of this.viewers) if (viewer.file) viewer.window.send(this.recordMessage(record, viewer.file));
+      for (const viewer of this.viewers) if (viewer.file) this.tellSoon(viewer, record);
     });
     this.execute();
     session.rehearse();
+  }
+
+  /** Sends a record at once, or a little later when the run goes on and much of it was sent just now. */
+  private tellSoon(viewer: Viewer, record: PadRecord): void {
+    this.numbers(viewer, record);
+    clearTimeout(viewer.waiting);
+    const weight = Math.min(record.console.length, MAX_CONSOLE) + record.errors.length;
+    const wait = record.ended || weight < 100 ? 0 : viewer.sentAt + 250 - Date.now();
+    if (wait <= 0) this.tell(viewer, record);
+    else viewer.waiting = setTimeout(() => this.tell(viewer, record), wait);
+  }
+
+  /** Sends the numbers of the lines that came since the last time. */
+  private numbers(viewer: Viewer, record: PadRecord): void {
+    const { follows } = viewer;
+    if (!follows) return;
+    const { console } = record;
+    const last = console[console.length - 1]?.moment ?? 0;
+    // Moments of a new run begin anew.
+    if (last < follows.sent) follows.sent = -1;
+    const fresh = follows.sent < 0;
+    let from = console.length;
+    while (from > 0 && console[from - 1]!.moment > follows.sent) from--;
+    const points: number[][] = [];
+    for (const entry of console.slice(from)) if (shapeOf(entry.text) === follows.shape) points.push([entry.time, ...numbersOf(entry.text)]);
+    follows.sent = Math.max(last, 0);
+    if (points.length > 0 || fresh) viewer.window.send({ type: 'numbers', points, fresh });
+  }
+
+  /** Sends a record, and what it shows on purpose where that is new. */
+  private tell(viewer: Viewer, record: PadRecord): void {
+    viewer.sentAt = Date.now();
+    viewer.window.send(this.recordMessage(record, viewer.file!, viewer.until));
+    // A run that has just begun shows nothing yet: what the last one showed stays until then.
+    if (record.target === 'none' || viewer.shown === record.shown || (record.shown.length === 0 && !record.ended)) return;
+    viewer.shown = record.shown;
+    viewer.window.send({ type: 'shown', pad: this.nameOf(record.file), shown: record.shown.map((one) => this.shownMessage(one)) });
+  }
+
+  /** The same record once more, as of another moment. */
+  private again(viewer: Viewer): void {
+    const record = this.session?.goodRecord;
+    if (record && viewer.file) viewer.window.send(this.recordMessage(record, viewer.file, viewer.until));
+  }
+
+  private shownMessage(one: PadRecord['shown'][number]): ShownMessage {
+    const { pixels, value } = one;
+    return {
+      id: one.id,
+      kind: one.kind,
+      title: one.title ?? '',
+      ...(one.file !== undefined && one.line !== undefined ? { at: { file: this.nameOf(one.file), line: one.line, character: 0 } } : {}),
+      ...(value ? { views: viewsOf(value), text: valueText(value, 2_000) } : {}),
+      ...(one.width !== undefined && one.height !== undefined ? { width: one.width, height: one.height } : {}),
+      ...(one.calls ? { calls: one.calls } : {}),
+      ...(pixels
+        ? {
+            pixels: {
+              block: pixels.block,
+              columns: pixels.columns,
+              rows: pixels.rows,
+              rgba: Buffer.from(pixels.rgba).toString('base64'),
+              ...(pixels.values ? { values: Array.from(pixels.values, (number) => (Number.isFinite(number) ? Number(number.toPrecision(6)) : null)) } : {}),
+            },
+          }
+        : {}),
+    };
+  }
+
+  private hover(viewer: Viewer, ask: number, path: string, line: number, character: number): void {
+    const record = this.session?.goodRecord;
+    const history = record && historyUnder(record, { line, character, file: path }, viewer.until);
+    const chain = record && chainsAt(record, { line, file: path }, viewer.until)[0];
+    if (!history) {
+      viewer.window.send({
+        type: 'hovered',
+        ask,
+        path: 'it',
+        text: '',
+        detail: '',
+        stages: chain?.stages.map(stageMessage) ?? [],
+        openable: false,
+        moment: 0,
+        views: [],
+      });
+      return;
+    }
+    const last = history.at(history.length - 1);
+    viewer.window.send({
+      type: 'hovered',
+      ask,
+      path: pathOf(history),
+      text: `${history.name ? `${history.name}: ` : ''}${valueText(last.value, 1_200)}`,
+      detail: history.total > 1 ? `visit ${last.visit.toLocaleString('en-US')} of ${history.total.toLocaleString('en-US')}` : history.kind,
+      stages: chain?.stages.map(stageMessage) ?? [],
+      openable: isOpenable(last),
+      moment: last.moment,
+      views: viewsOf(last.value).slice(0, 2),
+    });
   }
 
   private execute(): void {
@@ -328,24 +491,27 @@ export class Bench {
       type: 'inspected',
       file: this.nameOf(path),
       line,
-      histories: historiesAt(record, { line, file: path }).map((history) => ({
-        name: history.name,
-        kind: history.kind,
-        visits: history.visits,
-        samples: history.samples.map((sample) => ({ visit: sample.visit, text: valueText(sample.value, 2_000) })),
+      histories: historiesAt(record, { line, file: path }, viewer.until)
+        .filter((history) => history.kind !== 'stage')
+        .map(historyMessage),
+      chains: chainsAt(record, { line, file: path }, viewer.until).map((chain) => ({
+        text: `lines ${chain.range.start.line + 1} to ${chain.range.end.line + 1}`,
+        stages: chain.stages.map(stageMessage),
       })),
     });
   }
 
-  private recordMessage(record: PadRecord, path: string): RecordMessage {
+  private recordMessage(record: PadRecord, path: string, asked: number): RecordMessage {
+    const until = asked < record.moments ? asked : Infinity;
     const stale = record.target === 'none';
-    const lines = [...linesView(record, path).values()].sort((a, b) => a.line - b.line);
+    const lines = [...linesView(record, path, until).values()].sort((a, b) => a.line - b.line);
     const place = (file: string, at: { line: number; character: number }): PlaceMessage => ({
       file: this.nameOf(file),
       line: at.line,
       character: at.character,
     });
     const message = (error: RecordError, test?: string): ErrorMessage => ({
+      moment: error.moment,
       text: errorText(error),
       kind: error.kind,
       at: place(error.file, error.range.start),
@@ -356,13 +522,15 @@ export class Bench {
       frames: error.frames.filter((frame) => frame.local).map((frame) => ({ name: frame.name, at: place(frame.file, frame.range.start) })),
       causes: [...(error.cause ? [errorText(error.cause)] : []), ...(error.errors ?? []).map(errorText)],
     });
-    const shown =
-      record.console.length > MAX_CONSOLE ? [...record.console.slice(0, MAX_CONSOLE / 2), ...record.console.slice(-MAX_CONSOLE / 2)] : record.console;
-    const errors = record.errors.map((error) => message(error));
-    for (const test of record.tests) if (test.error && test.state === 'failed') errors.push(message(test.error, [...test.path, test.name].join(' > ')));
-    if (record.stop && record.outcome === 'stopped') {
+    const printed = consoleAt(record, until);
+    const shown = printed.length > MAX_CONSOLE ? [...printed.slice(0, MAX_CONSOLE / 2), ...printed.slice(-MAX_CONSOLE / 2)] : printed;
+    const errors = errorsAt(record, until).map((error) => message(error));
+    for (const test of record.tests)
+      if (test.error && test.state === 'failed' && test.error.moment <= until) errors.push(message(test.error, [...test.path, test.name].join(' > ')));
+    if (until === Infinity && record.stop && record.outcome === 'stopped') {
       const at = record.stop.range?.start ?? { line: 0, character: 0 };
       errors.push({
+        moment: record.moments,
         text: `stopped: ${record.stop.message}`,
         kind: 'stopped',
         at: place(record.stop.file ?? record.file, at),
@@ -380,18 +548,23 @@ export class Bench {
       ended: record.ended,
       stale,
       summary: summaryOf(record),
+      moments: record.moments,
+      cursor: until === Infinity ? null : until,
+      tape: tapeOf(record),
       lines,
       console: shown.map((entry) => ({
+        moment: entry.moment,
+        parts: entry.args.flatMap((value, part) => (value.type === 'object' || value.type === 'function' ? [{ part, text: valueText(value, 60) }] : [])),
         level: entry.level,
         text: entry.text,
         indent: entry.indent,
         ...(entry.file && entry.range ? { at: place(entry.file, entry.range.start) } : {}),
         ...(entry.table ? { table: entry.table } : {}),
       })),
-      consoleOmitted: record.consoleOmitted + record.console.length - shown.length,
+      consoleOmitted: (until === Infinity ? record.consoleOmitted : 0) + printed.length - shown.length,
       errors,
       tests: record.tests
-        .filter((test) => !test.suite)
+        .filter((test) => !test.suite && test.moment <= until)
         .map((test) => ({
           name: test.name,
           path: test.path,
@@ -450,4 +623,55 @@ export class Bench {
     visit(this.root, 0);
     return found;
   }
+}
+
+/** Samples of one site that are sent: the first and the last. */
+const MOST_SAMPLES = 200;
+
+function historyMessage(history: History): HistoryMessage {
+  const { length } = history;
+  const half = MOST_SAMPLES / 2;
+  const chosen =
+    length <= MOST_SAMPLES
+      ? history.samples
+      : [...Array(half).keys()].map((i) => history.at(i)).concat([...Array(half).keys()].map((i) => history.at(length - half + i)));
+  const series = length > 2 ? seriesOf(history, 240) : undefined;
+  return {
+    site: history.site,
+    name: history.name,
+    kind: history.kind,
+    visits: history.visits,
+    total: history.total,
+    ...(history.mark ? { mark: history.mark } : {}),
+    samples: chosen.map((sample) => ({ visit: sample.visit, moment: sample.moment, text: valueText(sample.value, 2_000), openable: isOpenable(sample) })),
+    omitted: length - chosen.length,
+    ...(series ? { series } : {}),
+    path: pathOf(history),
+  };
+}
+
+/** How code reaches the value of a history, where it has a name. */
+function pathOf(history: History): string {
+  return /^[\p{ID_Start}$_][\p{ID_Continue}$.]*$/u.test(history.name) ? history.name : 'it';
+}
+
+function isOpenable({ value }: Sample): boolean {
+  return value.type === 'object' || value.type === 'function' || (value.type === 'string' && value.size !== undefined);
+}
+
+function stageMessage(sample: Sample): StageMessage {
+  const { value } = sample;
+  const size =
+    value.form === 'array' || value.form === 'typed' || value.form === 'set' || value.form === 'map'
+      ? `${(value.size ?? 0).toLocaleString('en-US')} ${value.size === 1 ? 'item' : 'items'}`
+      : value.type === 'string'
+        ? `${(value.size ?? value.text?.length ?? 0).toLocaleString('en-US')} characters`
+        : '';
+  return {
+    name: sample.kind === 'stage' ? `${sample.name}()` : sample.name || 'result',
+    size,
+    text: valueText(value, 240),
+    moment: sample.moment,
+    openable: isOpenable(sample),
+  };
 }

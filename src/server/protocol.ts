@@ -1,9 +1,27 @@
 /** What page and server say to each other, as schemas: the server checks what comes in, the page imports the types. */
 import { z } from 'zod';
 
+import type { LookAnswer, LookRequest } from '../runtime/look.js';
+import type { DrawCall } from '../runtime/drawing.js';
+import type { View } from '../views/view.js';
+
 export const PROTOCOL = 'usher-anvil/window@1';
 
 const file = z.string().min(1).max(4096);
+const ask = z.int().min(0);
+const node = z.int().min(0);
+const look = z.discriminatedUnion('do', [
+  z.object({ do: z.literal('open'), moment: z.number().min(0), part: z.int().min(0) }),
+  z.object({ do: z.literal('members'), node, from: z.int().min(0), count: z.int().min(1).max(1_000), filter: z.string().max(200) }),
+  z.object({ do: z.literal('get'), node, getter: z.string().max(40) }),
+  z.object({ do: z.literal('json'), node }),
+  z.object({
+    do: z.literal('wide'),
+    node,
+    budget: z.object({ depth: z.int().max(5), entries: z.int().max(5_000), text: z.int().max(1_000_000), values: z.int().max(50_000) }),
+  }),
+  z.object({ do: z.literal('bytes'), node, limit: z.int().max(16_000_000) }),
+]) satisfies z.ZodType<LookRequest>;
 const text = z.string().max(4 * 1024 * 1024);
 
 /** From a window to the server. */
@@ -19,6 +37,15 @@ export const toServer = z.discriminatedUnion('type', [
   z.object({ type: z.literal('execute') }),
   z.object({ type: z.literal('stop') }),
   z.object({ type: z.literal('inspect'), file, line: z.int().min(0) }),
+  /** Everything is shown as of this moment; null for the end. */
+  z.object({ type: z.literal('cursor'), moment: z.int().min(0).nullable() }),
+  /** The visit before or after the cursor, of the site at a place. */
+  z.object({ type: z.literal('step'), file, line: z.int().min(0), character: z.int().min(0), by: z.union([z.literal(-1), z.literal(1)]) }),
+  /** What stands at a place: for a card beside the pointer. */
+  z.object({ type: z.literal('hover'), ask, file, line: z.int().min(0), character: z.int().min(0) }),
+  /** The numbers of all console lines of this shape are wanted as they come; null ends it. */
+  z.object({ type: z.literal('follow'), shape: z.string().max(400).nullable() }),
+  z.object({ type: z.literal('look'), ask, request: look }),
 ]);
 export type ToServer = z.infer<typeof toServer>;
 
@@ -48,6 +75,7 @@ export interface PlaceMessage {
 }
 
 export interface ErrorMessage {
+  moment: number;
   text: string;
   kind: string;
   at: PlaceMessage;
@@ -60,6 +88,9 @@ export interface ErrorMessage {
 }
 
 export interface ConsoleMessage {
+  moment: number;
+  /** Arguments that can be opened, as short texts. */
+  parts: { part: number; text: string }[];
   level: string;
   text: string;
   indent: number;
@@ -86,6 +117,10 @@ export interface RecordMessage {
   /** The text did not run: what stands beside the lines is from an earlier run. */
   stale: boolean;
   summary: { run: string; trouble: string; tests: string };
+  /** Moments of the run, and the one that everything here is as of; null for the end. */
+  moments: number;
+  cursor: number | null;
+  tape: TapeMessage;
   lines: LineMessage[];
   console: ConsoleMessage[];
   consoleOmitted: number;
@@ -93,11 +128,66 @@ export interface RecordMessage {
   tests: TestMessage[];
 }
 
+/** The record drawn along its moments. */
+export interface TapeMessage {
+  /** Samples by part of the run, from 0 to 1. */
+  density: number[];
+  /** Moments, with what happened there. */
+  ticks: { moment: number; what: 'line' | 'warning' | 'error' | 'passed' | 'failed'; text: string }[];
+}
+
+export interface HistoryMessage {
+  site: number;
+  name: string;
+  kind: string;
+  visits: number;
+  /** In all, when shown as of a moment. */
+  total: number;
+  mark?: { verb: string; expression: string };
+  samples: { visit: number; moment: number; text: string; openable: boolean }[];
+  /** Samples that are not sent. */
+  omitted: number;
+  series?: number[];
+  /** The value as code reaches it. */
+  path: string;
+}
+
+export interface StageMessage {
+  name: string;
+  /** `1,204 items`, `3,400 characters`. */
+  size: string;
+  text: string;
+  moment: number;
+  openable: boolean;
+}
+
+/** Something the pad shows on purpose. */
+export interface ShownMessage {
+  id: number;
+  kind: string;
+  title: string;
+  at?: PlaceMessage;
+  views?: View[];
+  text?: string;
+  width?: number;
+  height?: number;
+  calls?: DrawCall[];
+  pixels?: { block: number; columns: number; rows: number; rgba: string; values?: (number | null)[] };
+}
+
+/** A target's answer, with bytes as base64. */
+export type LookedAnswer = Exclude<LookAnswer, { is: 'bytes' }> | { is: 'bytes'; bytes: string; size: number; width?: number; height?: number };
+
 /** From the server to a window. */
 export type ToWindow =
   | { type: 'welcome'; format: typeof PROTOCOL; root: string; pads: string[]; pad: string | null }
   | { type: 'text'; file: string; text: string; unsaved: boolean; version: number; conflict: boolean; restored: boolean }
   | { type: 'state'; file: string; unsaved: boolean; conflict: boolean }
-  | { type: 'inspected'; file: string; line: number; histories: { name: string; kind: string; visits: number; samples: { visit: number; text: string }[] }[] }
+  | { type: 'inspected'; file: string; line: number; histories: HistoryMessage[]; chains: { text: string; stages: StageMessage[] }[] }
+  | { type: 'hovered'; ask: number; path: string; text: string; detail: string; stages: StageMessage[]; openable: boolean; moment: number; views: View[] }
+  | { type: 'looked'; ask: number; answer: LookedAnswer }
+  /** Readings: milliseconds since the run began, then the numbers. `fresh` begins anew. */
+  | { type: 'numbers'; points: number[][]; fresh: boolean }
+  | { type: 'shown'; pad: string; shown: ShownMessage[] }
   | { type: 'problem'; code: string; message: string }
   | RecordMessage;

@@ -3,6 +3,7 @@ import { useEffect, useRef, useSyncExternalStore } from 'react';
 import { CommandList, commandFor, commandsOf } from './commands.js';
 import { Dock } from './dock.js';
 import { mountEditor } from './editor.js';
+import { Inspector } from './inspector.js';
 import type { State, Store } from './store.js';
 
 export function App({ store }: { store: Store }) {
@@ -55,12 +56,18 @@ function TopLine({ store, state }: { store: Store; state: State }) {
         {state.unsaved ? 'unsaved' : 'saved'}
       </span>
       {record ? <span className="pill">{record.summary.run}</span> : null}
-      {record?.summary.trouble ? (
+      {record?.summary.trouble && record.cursor === null ? (
         <span className="pill fail" role="status" data-testid="trouble">
           {record.summary.trouble}
         </span>
       ) : null}
       {record && !record.summary.trouble && record.summary.tests ? <span className="pill pass">{record.summary.tests}</span> : null}
+      {record && record.cursor !== null ? (
+        <span className="pill then" role="status" data-testid="as-of">
+          as of moment {record.cursor.toLocaleString('en-US')} of {record.moments.toLocaleString('en-US')}
+          <button onClick={() => store.moveTo(null)}>to the end</button>
+        </span>
+      ) : null}
       {!state.connected ? (
         <span className="pill fail" role="status">
           not connected
@@ -114,46 +121,4 @@ function EditorPane({ store }: { store: Store }) {
   const parent = useRef<HTMLDivElement>(null);
   useEffect(() => mountEditor(parent.current!, store), [store]);
   return <div className="code" ref={parent} />;
-}
-
-function Inspector({ store, state }: { store: Store; state: State }) {
-  const { inspected } = state;
-  return (
-    <aside aria-label="Inspector">
-      {inspected ? (
-        <>
-          <h2>
-            <span>Values</span>
-            <button className="quiet" onClick={() => store.goTo(state.file, inspected.line, 0)}>
-              line {inspected.line + 1}
-            </button>
-          </h2>
-          {inspected.histories.length === 0 ? <p className="dim">This line has no values.</p> : null}
-          {inspected.histories.map((history, index) => (
-            <section key={index} className="card">
-              <h3>
-                <span>{history.name || history.kind}</span>
-                <span className="dim">{history.visits === 1 ? 'once' : `${history.visits.toLocaleString('en-US')} visits`}</span>
-              </h3>
-              <ol>
-                {(history.samples.length > 200 ? [...history.samples.slice(0, 100), ...history.samples.slice(-100)] : history.samples).map((sample, i) => (
-                  <li key={i}>
-                    {history.visits > 1 ? <span className="visit">{sample.visit.toLocaleString('en-US')}</span> : null}
-                    <pre>{sample.text}</pre>
-                  </li>
-                ))}
-              </ol>
-              {history.samples.length < history.visits ? (
-                <p className="dim">{history.samples.length.toLocaleString('en-US')} of them sampled; the rest are counted.</p>
-              ) : null}
-            </section>
-          ))}
-        </>
-      ) : (
-        <p className="dim">
-          Click a value beside the code, or press <kbd>Ctrl I</kbd> on its line, to see all its visits.
-        </p>
-      )}
-    </aside>
-  );
 }

@@ -18,6 +18,11 @@ export function commandsOf(store: Store, state: State): Command[] {
     { name: 'Show the console', key: 'Ctrl+Alt+1', run: () => store.set({ tab: 'console' }) },
     { name: 'Show the errors', key: 'Ctrl+Alt+2', run: () => store.set({ tab: 'errors' }) },
     { name: 'Show the tests', key: 'Ctrl+Alt+3', run: () => store.set({ tab: 'tests' }) },
+    { name: 'Show the tape', key: 'Ctrl+Alt+4', run: () => store.set({ tab: 'tape' }) },
+    { name: 'To the visit before of the value under the cursor', key: 'Alt+,', run: () => store.step(-1) },
+    { name: 'To the visit after of the value under the cursor', key: 'Alt+.', run: () => store.step(1) },
+    { name: 'Show everything as of the end of the run', key: 'Alt+E', run: () => store.moveTo(null) },
+    { name: 'Show what the pad shows on purpose', key: 'Ctrl+Alt+5', run: () => store.set({ side: 'shown' }) },
     { name: state.theme === 'light' ? 'Dark theme' : 'Light theme', key: 'Ctrl+Alt+T', run: () => store.toggleTheme() },
   ];
   if (state.file !== state.pad) list.push({ name: `Run ${state.file} as the pad`, run: () => store.open(state.file, true) });

@@ -1,5 +1,7 @@
 /** The dock below the code: console, errors, tests. */
-import type { ConsoleMessage, ErrorMessage, PlaceMessage, RecordMessage, TestMessage } from '../server/protocol.js';
+import type { ErrorMessage, PlaceMessage, RecordMessage, TestMessage } from '../server/protocol.js';
+import { ConsoleList } from './console-list.js';
+import { Tape } from './tape.js';
 import type { DockTab, State, Store } from './store.js';
 
 const TABS: { id: DockTab; label: (record: RecordMessage | undefined, state: State) => string }[] = [
@@ -12,6 +14,7 @@ const TABS: { id: DockTab; label: (record: RecordMessage | undefined, state: Sta
       return tests.length === 0 ? 'Tests 0' : `Tests ${tests.filter((test) => test.state === 'passed').length} of ${tests.length}`;
     },
   },
+  { id: 'tape', label: (_, state) => ((state.good ?? state.record)?.cursor == null ? 'Tape' : 'Tape, moved') },
 ];
 
 function count(shown = 0, omitted = 0): string {
@@ -51,73 +54,19 @@ export function Dock({ store, state }: { store: Store; state: State }) {
       <div id="dock" role="tabpanel" aria-labelledby={`tab-${tab}`} className={`list${old && tab !== 'errors' ? ' old' : ''}`} tabIndex={0}>
         {tab === 'console' ? <ConsoleList store={store} state={state} entries={kept?.console ?? []} omitted={kept?.consoleOmitted ?? 0} /> : null}
         {tab === 'errors' ? <ErrorList store={store} state={state} errors={record?.errors ?? []} /> : null}
+        {tab === 'tape' ? <Tape store={store} state={state} /> : null}
         {tab === 'tests' ? <TestList store={store} state={state} tests={kept?.tests ?? []} /> : null}
       </div>
     </footer>
   );
 }
 
-function Place({ store, state, at }: { store: Store; state: State; at: PlaceMessage | undefined }) {
+export function Place({ store, state, at }: { store: Store; state: State; at: PlaceMessage | undefined }) {
   if (!at) return <span className="at" />;
   return (
     <button className="at" title={`Go to ${at.file}, line ${at.line + 1}`} onClick={() => store.goTo(at.file, at.line, at.character)}>
       {at.file === state.file ? at.line + 1 : `${at.file}:${at.line + 1}`}
     </button>
-  );
-}
-
-const LEVELS: Record<string, string> = {
-  error: 'error',
-  warn: 'warning',
-  debug: 'debug',
-  info: 'info',
-  trace: 'trace',
-  stdout: 'standard output',
-  stderr: 'standard error',
-};
-
-function ConsoleList({ store, state, entries, omitted }: { store: Store; state: State; entries: ConsoleMessage[]; omitted: number }) {
-  if (entries.length === 0) return <p className="dim">Nothing was printed.</p>;
-  const half = omitted > 0 ? Math.floor(entries.length / 2) : entries.length;
-  const row = (entry: ConsoleMessage, index: number) => (
-    <div key={index} className={`row level-${entry.level}`}>
-      <Place store={store} state={state} at={entry.at} />
-      {LEVELS[entry.level] ? <span className="level">{LEVELS[entry.level]}</span> : null}
-      {entry.table ? <TableView table={entry.table} /> : <pre style={{ paddingLeft: entry.indent * 16 }}>{entry.text}</pre>}
-    </div>
-  );
-  return (
-    <>
-      {entries.slice(0, half).map(row)}
-      {omitted > 0 ? <div className="dim row">{omitted.toLocaleString('en-US')} lines more were printed and are only counted here</div> : null}
-      {entries.slice(half).map((entry, index) => row(entry, half + index))}
-    </>
-  );
-}
-
-function TableView({ table }: { table: { columns: string[]; rows: string[][] } }) {
-  return (
-    <table>
-      <thead>
-        <tr>
-          <th />
-          {table.columns.map((column) => (
-            <th key={column} scope="col">
-              {column}
-            </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
-        {table.rows.map((cells, index) => (
-          <tr key={index}>
-            {cells.map((cell, column) => (
-              <td key={column}>{cell}</td>
-            ))}
-          </tr>
-        ))}
-      </tbody>
-    </table>
   );
 }
 

@@ -7,6 +7,7 @@ import { highlightSelectionMatches, searchKeymap } from '@codemirror/search';
 import { Annotation, Compartment, EditorState } from '@codemirror/state';
 import { drawSelection, EditorView, highlightActiveLine, highlightActiveLineGutter, keymap, lineNumbers } from '@codemirror/view';
 import { tags } from '@lezer/highlight';
+import { hoverCard } from './hover.js';
 import { measureRoom, showRecord, surroundings } from './margin-extension.js';
 import type { EditorPort, Store } from './store.js';
 
@@ -39,6 +40,7 @@ export function mountEditor(parent: HTMLElement, store: Store): () => void {
       extensions: [
         EditorView.cspNonce.of(nonce),
         surroundings((line) => store.inspect(line)),
+        hoverCard(store),
         lineNumbers(),
         history(),
         drawSelection(),
@@ -77,6 +79,11 @@ export function mountEditor(parent: HTMLElement, store: Store): () => void {
       view.focus();
     },
     focus: () => view.focus(),
+    place: () => {
+      const { head } = view.state.selection.main;
+      const line = view.state.doc.lineAt(head);
+      return { line: line.number - 1, character: head - line.from };
+    },
     currentLine: () => view.state.doc.lineAt(view.state.selection.main.head).number - 1,
   };
   store.editor = port;

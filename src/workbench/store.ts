@@ -1,12 +1,36 @@
 /** The page's state: what the server told, and what the person chose to see. */
-import type { RecordMessage, ToWindow } from '../server/protocol.js';
+import type { LookRequest } from '../runtime/look.js';
+import type { HistoryMessage, LookedAnswer, RecordMessage, ShownMessage, StageMessage, ToWindow } from '../server/protocol.js';
+import type { View } from '../views/view.js';
+import { StreamData } from './stream.js';
 import { Connection } from './connection.js';
 
-export type DockTab = 'console' | 'errors' | 'tests';
+export type DockTab = 'console' | 'errors' | 'tests' | 'tape';
 
 export interface Inspected {
   line: number;
-  histories: Extract<ToWindow, { type: 'inspected' }>['histories'];
+  histories: HistoryMessage[];
+  chains: { text: string; stages: StageMessage[] }[];
+}
+
+/** A value that stands open in the inspector. */
+export interface OpenValue {
+  moment: number;
+  part: number;
+  /** How code reaches it. */
+  path: string;
+  /** What it was when it was reported. */
+  then: string;
+}
+
+export interface Hovered {
+  path: string;
+  text: string;
+  detail: string;
+  stages: StageMessage[];
+  openable: boolean;
+  moment: number;
+  views: View[];
 }
 
 export interface State {
@@ -26,6 +50,13 @@ export interface State {
   theme: 'light' | 'dark';
   commands: boolean;
   inspected: Inspected | undefined;
+  /** The value opened last; the inspector shows it above everything else. */
+  opened: OpenValue | undefined;
+  shown: ShownMessage[];
+  /** What the inspector shows: what a person opened, or what the pad shows. */
+  side: 'values' | 'shown';
+  /** Streams of numbers that are plotted, by the shape of their lines. */
+  stream: string | undefined;
 }
 
 /** What the editor does for the rest of the page. */
@@ -36,6 +67,8 @@ export interface EditorPort {
   reveal(line: number, character: number): void;
   focus(): void;
   currentLine(): number;
+  /** Zero-based place of the cursor. */
+  place(): { line: number; character: number };
 }
 
 export class Store {
@@ -55,11 +88,19 @@ export class Store {
     theme: storedTheme(),
     commands: false,
     inspected: undefined,
+    opened: undefined,
+    shown: [],
+    side: 'shown',
+    stream: undefined,
   };
   editor: EditorPort | undefined;
+  readonly streamData = new StreamData();
   private readonly listeners = new Set<() => void>();
   private readonly connection: Connection;
   private version = 0;
+  private asks = 0;
+  private readonly looks = new Map<number, (answer: LookedAnswer) => void>();
+  private readonly hovers = new Map<number, (found: Hovered | undefined) => void>();
   private reveal: { file: string; line: number; character: number } | undefined;
 
   constructor() {
@@ -119,7 +160,53 @@ export class Store {
     }
   }
 
+  /** Moves the cursor of the tape; null is the end. */
+  moveTo(moment: number | null): void {
+    const { record } = this.state;
+    const at = moment === null || !record || moment >= record.moments ? null : Math.max(1, Math.round(moment));
+    this.connection.send({ type: 'cursor', moment: at });
+  }
+
+  /** To the visit before or after, of the site under the editor's cursor. */
+  step(by: -1 | 1): void {
+    const place = this.editor?.place();
+    if (place) this.connection.send({ type: 'step', file: this.state.file, ...place, by });
+  }
+
+  look(request: LookRequest): Promise<LookedAnswer> {
+    const ask = ++this.asks;
+    return new Promise((resolve) => {
+      this.looks.set(ask, resolve);
+      if (!this.connection.send({ type: 'look', ask, request })) {
+        this.looks.delete(ask);
+        resolve({ is: 'gone', why: 'The server cannot be reached.' });
+      }
+    });
+  }
+
+  hover(line: number, character: number): Promise<Hovered | undefined> {
+    const ask = ++this.asks;
+    return new Promise((resolve) => {
+      this.hovers.set(ask, resolve);
+      if (!this.connection.send({ type: 'hover', ask, file: this.state.file, line, character })) {
+        this.hovers.delete(ask);
+        resolve(undefined);
+      }
+    });
+  }
+
+  /** Asks for the numbers of all lines of a shape, from the run's begin on. Returns a function that ends it. */
+  follow(shape: string): () => void {
+    this.connection.send({ type: 'follow', shape });
+    return () => this.connection.send({ type: 'follow', shape: null });
+  }
+
+  openValue(opened: OpenValue): void {
+    this.set({ opened, side: 'values' });
+  }
+
   inspect(line: number): void {
+    this.set({ side: 'values', opened: undefined });
     this.connection.send({ type: 'inspect', file: this.state.file, line });
   }
 
@@ -150,6 +237,7 @@ export class Store {
           conflict: message.conflict,
           restored: message.restored,
           inspected: same ? state.inspected : undefined,
+          opened: same ? state.opened : undefined,
           problem: '',
         });
         if (!same || editor?.text() !== message.text) editor?.setText(message.file, message.text);
@@ -172,9 +260,26 @@ export class Store {
           good: message.stale ? (this.state.good?.pad === message.pad ? this.state.good : undefined) : message,
           problem: '',
         });
+        // What stands open follows the run and the cursor.
+        if (this.state.inspected && this.state.side === 'values' && !message.stale)
+          this.connection.send({ type: 'inspect', file: this.state.file, line: this.state.inspected.line });
+        break;
+      case 'shown':
+        this.set({ shown: message.shown, ...(message.shown.length > 0 && !this.state.inspected && !this.state.opened ? { side: 'shown' as const } : {}) });
+        break;
+      case 'numbers':
+        this.streamData.add(message.points, message.fresh);
+        break;
+      case 'looked':
+        this.looks.get(message.ask)?.(message.answer);
+        this.looks.delete(message.ask);
+        break;
+      case 'hovered':
+        this.hovers.get(message.ask)?.(message);
+        this.hovers.delete(message.ask);
         break;
       case 'inspected':
-        this.set({ inspected: { line: message.line, histories: message.histories } });
+        this.set({ inspected: { line: message.line, histories: message.histories, chains: message.chains } });
         break;
       case 'problem':
         this.set({ problem: `${message.code}  ${message.message}` });

@@ -275,7 +275,7 @@ function exitStop(code: number | null, signal: NodeJS.Signals | null): RawStop {
 }
 
 function outputBatch(level: 'stdout' | 'stderr', text: string): Batch {
-  return { moment: 0, console: [{ moment: 0, level, method: 'write', args: [], text: text.replace(/\r?\n$/, ''), indent: 0, site: -1 }] };
+  return { moment: 0, console: [{ moment: 0, time: 0, level, method: 'write', args: [], text: text.replace(/\r?\n$/, ''), indent: 0, site: -1 }] };
 }
 
 export { PadProcess, entryOf, ENGINE_FLAGS };

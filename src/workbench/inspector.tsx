@@ -1,0 +1,146 @@
+/** The inspector: what was opened last, and what the pad shows. */
+import { useState } from 'react';
+import type { HistoryMessage, StageMessage } from '../server/protocol.js';
+import { ShownList } from './shown.js';
+import type { State, Store } from './store.js';
+import { OpenedValue } from './tree.js';
+import { Plot } from './view-box.js';
+
+export function Inspector({ store, state }: { store: Store; state: State }) {
+  const { inspected, opened, shown, side } = state;
+  const both = shown.length > 0;
+  return (
+    <aside aria-label="Inspector">
+      {both ? (
+        <div className="tools sides" role="group" aria-label="Inspector shows">
+          <button aria-pressed={side === 'shown'} onClick={() => store.set({ side: 'shown' })}>
+            Shown {shown.length}
+          </button>
+          <button aria-pressed={side === 'values'} onClick={() => store.set({ side: 'values' })}>
+            Values
+          </button>
+        </div>
+      ) : null}
+      {both && side === 'shown' ? <ShownList store={store} state={state} /> : null}
+      {!both || side === 'values' ? (
+        <>
+          {opened ? <OpenedValue key={`${opened.moment} ${opened.part}`} store={store} opened={opened} /> : null}
+          {inspected ? (
+            <>
+              <h2>
+                <span>Values</span>
+                <button className="quiet" onClick={() => store.goTo(state.file, inspected.line, 0)}>
+                  line {inspected.line + 1}
+                </button>
+              </h2>
+              {inspected.histories.length === 0 && inspected.chains.length === 0 ? (
+                <p className="dim">This line has no values{state.record?.cursor ? ' as of this moment' : ''}.</p>
+              ) : null}
+              {inspected.chains.map((chain, index) => (
+                <Chain key={index} store={store} chain={chain} />
+              ))}
+              {inspected.histories.map((history) => (
+                <HistoryCard key={history.site} store={store} state={state} history={history} />
+              ))}
+            </>
+          ) : null}
+          {!inspected && !opened ? (
+            <p className="dim">
+              Click a value beside the code, or press <kbd>Ctrl I</kbd> on its line, to see all its visits.
+            </p>
+          ) : null}
+        </>
+      ) : null}
+    </aside>
+  );
+}
+
+function Chain({ store, chain }: { store: Store; chain: { text: string; stages: StageMessage[] } }) {
+  return (
+    <section className="card" aria-label="Stages of the chain">
+      <h3>
+        <span>Stages</span>
+        <span className="dim">{chain.text}</span>
+      </h3>
+      <ol className="stages">
+        {chain.stages.map((stage, index) => (
+          <li key={index}>
+            <span className="name">{stage.name}</span>
+            <span className="size">{stage.size}</span>
+            {stage.openable ? (
+              <button
+                className="first"
+                title={stage.text}
+                onClick={() => store.openValue({ moment: stage.moment, part: 0, path: stage.name.endsWith('()') ? 'it' : stage.name, then: stage.text })}
+              >
+                {stage.text}
+              </button>
+            ) : (
+              <span className="first">{stage.text}</span>
+            )}
+          </li>
+        ))}
+      </ol>
+    </section>
+  );
+}
+
+function HistoryCard({ store, state, history }: { store: Store; state: State; history: HistoryMessage }) {
+  const [curve, setCurve] = useState(true);
+  const cursor = state.record?.cursor ?? null;
+  return (
+    <section className="card">
+      <h3>
+        <span>
+          {history.mark ? `${history.mark.verb ? `${history.mark.verb}: ` : ''}${history.mark.expression || history.name}` : history.name || history.kind}
+        </span>
+        <span className="dim">
+          {history.total === 1
+            ? 'once'
+            : `${history.visits === history.total ? '' : `${history.visits.toLocaleString('en-US')} of `}${history.total.toLocaleString('en-US')} visits`}
+        </span>
+      </h3>
+      {history.series && history.series.length > 2 ? (
+        curve ? (
+          <Plot plot={{ view: 'plot', lines: [{ name: '', y: history.series }], more: 0 }} height={110} />
+        ) : null
+      ) : null}
+      {history.series && history.series.length > 2 ? (
+        <button className="link" onClick={() => setCurve(!curve)}>
+          {curve ? 'Hide the curve' : 'Show the curve'}
+        </button>
+      ) : null}
+      <ol>
+        {history.samples.map((sample, index) => (
+          <li key={index} className={sample.moment === cursor ? 'here' : ''} aria-current={sample.moment === cursor ? 'true' : undefined}>
+            {history.total > 1 ? (
+              <button
+                className="visit"
+                title="Show everything as of this visit"
+                aria-label={`Visit ${sample.visit}: show everything as of it`}
+                onClick={() => store.moveTo(sample.moment)}
+              >
+                {sample.visit.toLocaleString('en-US')}
+              </button>
+            ) : null}
+            {sample.openable ? (
+              <button
+                className="open"
+                title="Open this value"
+                onClick={() => store.openValue({ moment: sample.moment, part: 0, path: history.path, then: sample.text })}
+              >
+                <pre>{sample.text}</pre>
+              </button>
+            ) : (
+              <pre>{sample.text}</pre>
+            )}
+          </li>
+        ))}
+      </ol>
+      {history.omitted > 0 ? <p className="dim">{history.omitted.toLocaleString('en-US')} samples between are not listed.</p> : null}
+      {history.samples.length + history.omitted < history.visits ? (
+        <p className="dim">{(history.samples.length + history.omitted).toLocaleString('en-US')} of the visits are sampled; the rest are counted.</p>
+      ) : null}
+    </section>
+  );
+}
