@@ -7,6 +7,7 @@ import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { types } from 'node:util';
 import vm from 'node:vm';
+import { createSession, type PadRecord, type Session } from 'usher-anvil';
 import { instrument, type Instrumented } from 'usher-anvil/instrument';
 import { makeProbes } from '#dist/runtime/probes.js';
 import { Reporter } from '#dist/runtime/reporter.js';
@@ -195,4 +196,17 @@ export async function eventually<T>(probe: () => T | undefined | false, ms = 10_
     if (Date.now() > limit) throw new Error('never happened');
     await wait(10);
   }
+}
+
+/** Runs one text after the other in one session, which starts once; for tests that need many records. */
+export function recorder(file: string): { run(text: string): Promise<PadRecord>; close(): Promise<void> } {
+  let session: Session | undefined;
+  return {
+    run(text) {
+      session ??= createSession({ file, text: '' });
+      session.edit(file, text);
+      return session.settled();
+    },
+    close: () => session?.close() ?? Promise.resolve(),
+  };
 }

@@ -45,6 +45,46 @@ describe('usher-anvil run', () => {
     expect(record.lines.length).toBeGreaterThan(30);
   });
 
+  test('opens values below their lines, so many levels deep', () => {
+    const dir = folder({ 'open.ts': "const boats = [{ name: 'Heron', cargo: [{ tonnes: 12 }] }];\nconst level = 3;\n" });
+    const { stdout } = cli(['run', join(dir, 'open.ts'), '--expand', '2', '--width', '100']);
+    expect(stdout.split('\n').slice(2, 8)).toEqual([
+      "▏   1  const boats = [{ name: 'Heron', cargo: [{ tonnes: 12 }] }]; │ [{ name: 'Heron', cargo: Array(…",
+      "      │ 0: { name: 'Heron', cargo: Array(1) }",
+      "      │   name: 'Heron'",
+      '      │   cargo: [{…}]',
+      '▏   2  const level = 3; │ 3',
+      '',
+    ]);
+    expect(cli(['run', join(dir, 'open.ts'), '--expand', 'all']).stderr).toContain('E_OPTION  --expand is "all"');
+  });
+
+  test('shows everything as of a visit, or of a moment', () => {
+    const fourth = cli(['run', tolls, '--at', '19:4', '--width', '100']);
+    expect(fourth.stdout).toMatch(/^examples\/tolls\/tolls\.ts {2}worker · .* as of moment \d+ of \d+\n/);
+    expect(fourth.stdout).toMatch(/19 {6}sum \+= tonnes \* rate; │ \d+ 4 of 11/);
+    expect(fourth.stdout).not.toContain('received 750');
+    expect(cli(['run', tolls, '--at', '1']).stdout).toMatch(/┊ {3}6 {2}const night[^│]*\n/);
+    expect(cli(['run', tolls, '--at', 'noon']).stderr).toContain('Give a line and a visit');
+    expect(cli(['run', tolls, '--at', '1:1']).stderr).toContain('Line 1 reported no value');
+  });
+
+  test('marks stand beside their lines, and what they cannot do too', () => {
+    const dir = folder({ 'marks.ts': "const boats = ['Heron', 'Otter'] /*~ it.length */;\nboats.map((b) => b.length) //~ plit:\nboats //~ it.first.name\n" });
+    const { code, stdout } = cli(['run', join(dir, 'marks.ts'), '--width', '140']);
+    expect(code).toBe(0);
+    expect(stdout).toMatch(/1 {2}const boats.*│ 2\n/);
+    expect(stdout).toMatch(/2 {2}boats\.map.*│ There is no mark "plit:"\. There are time:, plot:, table:, when:/);
+    expect(stdout).toMatch(/3 {2}boats .*│ the mark failed: TypeError: Cannot read properties of undefined/);
+  });
+
+  test('tells what the demo pads of log and soundings show', () => {
+    const log = cli(['run', 'examples/passages/passages.ts', '--width', '120']).stdout;
+    expect(log).toContain('4196 passages, 5 broken lines');
+    expect(log).toMatch(/Shown 2\n +33 +table +Tonnes by lock\n[^]*Alder +\d+[^]*\n +38 +plot +Passages by month +[▁▂▃▄▅▆▇█]+/);
+    expect(cli(['run', 'examples/soundings/soundings.ts']).stdout).toMatch(/Shown 1\n +32 +paint +Depth of the basin in metres +320 × 200/);
+  });
+
   test('reports every slip of the broken pad and exits with 1', () => {
     const { code, stdout } = cli(['run', 'examples/tolls/broken.ts']);
     expect(code).toBe(1);

@@ -4,6 +4,7 @@ import { consoleAt } from '../record/questions.js';
 import type { PadRecord, RecordError } from '../record/record.js';
 import type { LineTable } from '../syntax/positions.js';
 import { durationText, errorText, linesView, type LineView, type MarginItem } from '../views/margin.js';
+import { viewsOf } from '../views/view.js';
 import { plural, summaryOf } from '../views/summary.js';
 import { valueText } from '../runtime/text.js';
 import { cut, harmless, widthOf, type Paint } from './paint.js';
@@ -173,6 +174,41 @@ export function errorLines(record: PadRecord, options: ListingOptions): string[]
   return result;
 }
 
+/** What the pad shows on purpose, as far as text can. */
+export function shownLines(record: PadRecord, options: ListingOptions): string[] {
+  const { paint, width, until = Infinity } = options;
+  const result: string[] = [];
+  for (const one of record.shown) {
+    if (one.moment > until) continue;
+    const head = `${String((one.line ?? 0) + 1).padStart(4)}  ${one.kind.padEnd(5)}  ${harmless(one.title ?? '')}`.trimEnd();
+    const views = one.value ? viewsOf(one.value) : [];
+    const plot = views.find((view) => view.view === 'plot');
+    const table = views.find((view) => view.view === 'table');
+    if (one.width !== undefined) result.push(`${head}  ${paint.dim(`${one.width} × ${one.height}`)}`);
+    else if (table && one.kind !== 'plot') {
+      result.push(head);
+      const widths = table.columns.map((name, column) => Math.min(40, Math.max(widthOf(name), ...table.rows.map((row) => widthOf(row.cells[column]!.text)))));
+      const line = (cells: readonly string[]): string =>
+        `      ${cut(harmless(cells.map((cell, column) => cut(cell, widths[column]!).padEnd(widths[column]!)).join('  ')), width - 6)}`.trimEnd();
+      result.push(paint.dim(line(table.columns)), ...table.rows.slice(0, 20).map((row) => line(row.cells.map((cell) => cell.text))));
+      const left = table.rows.length - 20 + table.more;
+      if (left > 0) result.push(paint.dim(`      … ${plural(left, 'row')} more`));
+    } else if (plot) {
+      const lines = plot.lines.map(
+        (each) =>
+          `${each.name ? `${each.name} ` : ''}${paint.value(
+            sparkline(
+              each.y.map((value) => value ?? 0),
+              24,
+            ),
+          )}`,
+      );
+      result.push(`${head}  ${lines.join('  ')}`);
+    } else result.push(`${head}  ${paint.value(cut(harmless(one.value ? valueText(one.value, 200) : ''), Math.max(20, width - widthOf(head) - 2)))}`);
+  }
+  return result;
+}
+
 /** The tests in one line each. */
 export function testLines(record: PadRecord, options: ListingOptions): string[] {
   const { paint, cwd } = options;
@@ -203,6 +239,8 @@ export function recordText(record: PadRecord, lines: LineTable, options: Listing
   const console = consoleLines(record, options);
   const printed = (options.until ?? Infinity) < record.moments ? consoleAt(record, options.until).length : record.console.length + record.consoleOmitted;
   if (console.length > 0) sections.push([paint.bold(`Console ${printed}`), ...console]);
+  const shown = shownLines(record, options);
+  if (shown.length > 0) sections.push([paint.bold(`Shown ${record.shown.length}`), ...shown]);
   const tests = testLines(record, options);
   if (tests.length > 0) sections.push([paint.bold(`Tests ${tests.length}`), ...tests]);
   const errors = errorLines(record, options);

@@ -1065,14 +1065,15 @@ class Walker {
   private markCode(mark: Mark, node: Node): { before: string; after: string; id: number } {
     const id = this.site('mark', node.start, node.end, this.sliceName(node));
     this.sites[id]!.mark = { verb: mark.verb?.name ?? '', expression: mark.expression };
-    if (mark.verb?.reports === 'time') return { id, before: `${this.p}r(${id},${this.p}b(),(`, after: '))' };
+    const [open, close] = mark.role.is === 'constructor' ? ['(', ')'] : ['', ''];
+    if (mark.verb?.reports === 'time') return { id, before: `${open}${this.p}r(${id},${this.p}b(),(`, after: `))${close}` };
     let { expression } = mark;
     for (const { name, start, end, shorthand } of [...mark.names].reverse()) {
       const place = this.places.get(name);
       if (place !== undefined) expression = `${expression.slice(0, start)}${shorthand ? `${name}:` : ''}${place}${expression.slice(end)}`;
     }
     const closure = expression === '' ? '' : `,(it)=>(${expression})${mark.verb?.reports === 'holds' ? ',true' : ''}`;
-    return { id, before: `${this.p}l(${id},(`, after: `)${closure})` };
+    return { id, before: `${open}${this.p}l(${id},(`, after: `)${closure})${close}` };
   }
 
   private markedExpression(node: Node): void {

@@ -183,17 +183,22 @@ export function countsAt(record: PadRecord, file: ProgramFile, until: number): F
     open.push({ site, inside: -1 });
   }
   while (open.length > 0) close(open.pop()!);
-  // Outer places next: what says nothing shares the fate of what is around it.
+  // Outer places next: what says nothing shares the fate of what stands before it in its block, else of what is around it.
+  const before = new Map<Site | undefined, Site>();
   for (const site of counting) {
     while (open.length > 0 && open[open.length - 1]!.site.end <= site.start) open.pop();
+    const around = open[open.length - 1]?.site;
     if (known[site.cell]! < 0) {
-      const around = site.kind === 'function' ? undefined : open[open.length - 1]?.site;
       const total = totals[site.cell] ?? 0;
-      const share = around && (totals[around.cell] ?? 0) > 0 ? Math.max(0, known[around.cell]!) / totals[around.cell]! : 0;
-      known[site.cell] = Math.floor(total * share);
+      const guide = site.kind === 'function' ? undefined : (before.get(around) ?? around);
+      const whole = guide ? (totals[guide.cell] ?? 0) : record.moments;
+      const part = guide ? Math.max(0, known[guide.cell]!) : until;
+      known[site.cell] = whole > 0 ? Math.min(total, Math.floor((total * part) / whole)) : 0;
     }
+    if (site.kind === 'statement') before.set(around, site);
     open.push({ site, inside: -1 });
   }
+  for (let cell = 0; cell < known.length; cell++) if (known[cell]! < 0) known[cell] = 0;
   return known;
 }
 

@@ -39,12 +39,10 @@ const PROPERTIES: Record<string, string | number | boolean> = {
 const REFUSED = ['getImageData', 'putImageData', 'createImageData', 'drawImage', 'createPattern', 'isPointInPath', 'isPointInStroke'] as const;
 const MOST_CALLS = 100_000;
 
-export interface DrawingContext {
-  [name: string]: unknown;
-}
-
 /** What `draw` hands to the pad: the methods and properties of a 2D context. */
 export class DrawingContext {
+  [name: string]: unknown;
+
   constructor(width: number, height: number, calls: DrawCall[]) {
     let gradients = 0;
     let dash: number[] = [];

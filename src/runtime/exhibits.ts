@@ -61,9 +61,13 @@ export class Exhibits {
     return this.reporter.previewer.take(value, WIDE);
   }
 
-  private report(kind: RawShown['kind'], title: string | undefined, rest: Partial<RawShown>): RawShown {
+  private report(kind: RawShown['kind'], title: string | undefined, rest: Partial<RawShown>): void {
+    this.reporter.addShown(this.make(kind, title, rest));
+  }
+
+  private make(kind: RawShown['kind'], title: string | undefined, rest: Partial<RawShown>): RawShown {
     const frame = this.stacks.here(8).find((one) => one.local);
-    const shown: RawShown = {
+    return {
       id: ++this.ids,
       moment: ++this.reporter.clock,
       kind,
@@ -71,8 +75,6 @@ export class Exhibits {
       ...(frame ? { frame } : {}),
       ...rest,
     };
-    this.reporter.addShown(shown);
-    return shown;
   }
 
   private draw(width: number, height: number, paint: (context: DrawingContext) => void, title?: string): void {
@@ -84,7 +86,7 @@ export class Exhibits {
 
   private paint(width: number, height: number, colour: (x: number, y: number) => Pixel, options: PaintOptions): void {
     size(width, height, 'paint');
-    const first = this.report('paint', options.title, { width, height });
+    const first = this.make('paint', options.title, { width, height });
     const state: Painting = { width, height, colour, numbers: undefined, low: Infinity, high: -Infinity, scale: options.scale };
     // The coarsest picture is there when the call returns; the finer ones follow when nothing else is to be done.
     let pass = 0;

@@ -28,6 +28,8 @@ export interface Mark {
 
 export type Role =
   | { is: 'value' }
+  /** What `new` is about: a call in its place needs parentheses. */
+  | { is: 'constructor' }
   /** In a chain that goes on behind it, with `?.` before it: the whole chain, and the last link that may end it. */
   | { is: 'chain'; whole: Node; link: Node };
 
@@ -273,8 +275,6 @@ function roleOf({ node, parents }: Found): Role | string {
   if (parent.type === 'TaggedTemplateExpression' && parent.tag === node)
     return 'A mark cannot stand between a tag and its template. Put it behind the template.';
   if (inner.type === 'Super' || inner.type === 'Import') return 'A mark cannot stand here. Put it behind the whole expression.';
-  if (parent.type === 'UnaryExpression' && (parent.operator === 'delete' || (parent.operator === 'typeof' && inner.type === 'Identifier')))
-    return `A mark cannot stand behind what ${parent.operator} is about. Put parentheses around the whole, and the mark behind them.`;
   const goesOn = (outer: Node | undefined, of: Node): boolean =>
     outer !== undefined &&
     ((outer.type === 'OptionalMemberExpression' && outer.object === of) || (outer.type === 'OptionalCallExpression' && outer.callee === of));
@@ -292,6 +292,7 @@ function roleOf({ node, parents }: Found): Role | string {
   }
   if (parent.type === 'TSNonNullExpression' && goesOn(parents[parents.length - 2], parent))
     return 'A mark cannot stand in the middle of this chain with ?. in it. Put it behind the chain.';
+  if (parent.type === 'NewExpression' && parent.callee === node && node.extra?.parenthesized !== true) return { is: 'constructor' };
   return { is: 'value' };
 }
 

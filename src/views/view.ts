@@ -169,7 +169,7 @@ function listViews(value: Value): View[] {
   const table = tableOf(entries, more);
   if (table) {
     views.push(table);
-    const plot = plotOfTable(table);
+    const plot = views.some((view) => view.view === 'plot') || pairs.every((pair) => pair !== undefined) ? undefined : plotOfTable(table);
     if (plot) views.push(plot);
   }
   return views;

@@ -51,7 +51,7 @@ export function ConsoleList({ store, state, entries, omitted }: { store: Store; 
     return grouped(entries.filter((entry) => (level === '' || entry.level === level) && (needle === '' || entry.text.toLowerCase().includes(needle))));
   }, [entries, filter, level]);
   const stream = useMemo(() => streamShape(entries), [entries]);
-  if (entries.length === 0) return <p className="dim">Nothing was printed{state.record?.cursor != null ? ' by this moment' : ''}.</p>;
+  if (entries.length === 0) return <p className="dim">Nothing was printed{typeof state.record?.cursor === 'number' ? ' by this moment' : ''}.</p>;
   const shown = groups.length > MOST_ROWS ? [...groups.slice(0, MOST_ROWS / 2), ...groups.slice(-MOST_ROWS / 2)] : groups;
   const hidden = groups.length - shown.length;
   const half = omitted > 0 || hidden > 0 ? Math.floor(shown.length / 2) : shown.length;

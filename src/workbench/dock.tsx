@@ -14,7 +14,7 @@ const TABS: { id: DockTab; label: (record: RecordMessage | undefined, state: Sta
       return tests.length === 0 ? 'Tests 0' : `Tests ${tests.filter((test) => test.state === 'passed').length} of ${tests.length}`;
     },
   },
-  { id: 'tape', label: (_, state) => ((state.good ?? state.record)?.cursor == null ? 'Tape' : 'Tape, moved') },
+  { id: 'tape', label: (_, state) => (typeof (state.good ?? state.record)?.cursor === 'number' ? 'Tape, moved' : 'Tape') },
 ];
 
 function count(shown = 0, omitted = 0): string {

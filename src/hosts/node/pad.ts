@@ -280,7 +280,7 @@ let inspector: Session | undefined;
 function privates(value: object): { key: string; value: unknown }[] {
   // Only instances of classes have any.
   const prototype = Object.getPrototypeOf(value) as object | null;
-  if (prototype === null || prototype === Object.prototype || Array.isArray(value)) return [];
+  if (prototype === null || prototype === Object.prototype || Array.isArray(value) || brand(value) !== undefined) return [];
   const place = Symbol.for('usher-anvil/opened@1');
   const holder = globalThis as unknown as Record<symbol, unknown>;
   const found: { key: string; value: unknown }[] = [];
