@@ -12,7 +12,7 @@ const option = (name, fallback) => {
   const found = process.argv.find((text) => text.startsWith(`--${name}=`));
   return found ? found.slice(name.length + 3) : fallback;
 };
-const only = option('only', 'edit,cost,paint,memory').split(',');
+const only = option('only', 'edit,cost,paint,look,memory').split(',');
 const edits = Number(option('edits', '600'));
 const here = fileURLToPath(new URL('.', import.meta.url));
 const dir = mkdtempSync(join(tmpdir(), 'anvil-bench-'));
@@ -144,6 +144,26 @@ async function paintBench() {
   table('Keystroke to painted value in Chromium (ms)', ['lines', 'keystroke to paint', 'reach'], rows);
 }
 
+async function lookBench() {
+  const { openInPage, longLoop, cursorSteps } = await import('./look.mjs');
+  const small = await openInPage(1_000, 15);
+  const big = await openInPage(1_000_000, 15);
+  const loop = await longLoop(10_000_000);
+  const steps = await cursorSteps(1_000_000, 200);
+  table(
+    'Looking closer',
+    ['what', 'measured', 'reach'],
+    [
+      ['open a value of 1,000 entries in the page (ms)', spread(small), ''],
+      ['open a value of 1,000,000 entries in the page (ms)', spread(big), '100'],
+      ['the same as a multiple of 1,000 entries', (median(big) / median(small)).toFixed(2), ''],
+      ['loop of 10,000,000 visits: its record (MB)', `${loop.mb.toFixed(1)}, ${loop.samples} samples, ${loop.ms.toFixed(0)} ms`, '200'],
+      ['the same: count, first and last sample right', loop.right ? 'yes' : 'NO', 'yes'],
+      ['a step of the cursor over 1,000,000 samples (ms)', `${spread(steps, 2)}, first ${steps[0].toFixed(1)}`, '16'],
+    ],
+  );
+}
+
 async function memoryBench() {
   const file = join(dir, 'memory.ts');
   const session = createSession({ file, text: padText(100, 0) });
@@ -172,6 +192,7 @@ try {
   if (only.includes('edit')) await editBench();
   if (only.includes('cost')) costBench();
   if (only.includes('paint')) await paintBench();
+  if (only.includes('look')) await lookBench();
   if (only.includes('memory')) await memoryBench();
 } finally {
   rmSync(dir, { recursive: true, force: true });

@@ -57,8 +57,48 @@ for (const theme of ['dark', 'light']) {
   }
   await page.close();
 }
-await browser.close();
 await server.close();
+
+/** A demo pad in the page, after some steps. */
+async function pad(name, file, theme, steps) {
+  const own = await startServer({ root: dir, pad: join(dir, file), journal: new Journal(mkdtempSync(join(tmpdir(), 'anvil-shots-'))) });
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: theme });
+  await page.goto(own.url);
+  await page.waitForSelector('.margin');
+  await wait(900);
+  await steps(page);
+  await wait(500);
+  await page.screenshot({ path: join(out, `${name}.png`) });
+  await page.close();
+  await own.close();
+}
+
+await pad('inspector', 'passages/passages.ts', 'light', async (page) => {
+  for (let i = 0; i < 21; i++) await page.keyboard.press('ArrowDown');
+  await page.keyboard.press('Control+i');
+  await page.locator('.stages button').nth(1).click();
+  await page.locator('[role=treeitem]').nth(1).focus();
+  await page.keyboard.press('ArrowRight');
+});
+await pad('tape', 'tolls/tolls.ts', 'dark', async (page) => {
+  await page.keyboard.press('Control+Alt+4');
+  for (let i = 0; i < 18; i++) await page.keyboard.press('ArrowDown');
+  for (let i = 0; i < 6; i++) {
+    await page.keyboard.press('Alt+,');
+    await wait(120);
+  }
+  await page.keyboard.press('Control+i');
+});
+await pad('soundings', 'soundings/soundings.ts', 'light', async (page) => {
+  await wait(1500);
+  await page.locator('.pixels canvas').hover({ position: { x: 120, y: 90 } });
+});
+await pad('stream', 'gauge/gauge.ts', 'light', async (page) => {
+  await wait(5000);
+  await page.getByRole('button', { name: 'Plot these numbers' }).click();
+  await wait(5500);
+});
+await browser.close();
 
 /** A command in a terminal window, as a picture. */
 async function terminal(name, command, after) {

@@ -181,8 +181,10 @@ export class PadConsole {
 
   /** Hands over the last lines of a flood; called before each flush. */
   settle(): void {
-    for (let i = 0; i < this.tail.length; i++) this.reporter.addConsole(this.tail[i]!);
+    // Taken first: adding may flush, and a flush comes here again.
+    const { tail } = this;
     this.tail = [];
+    for (let i = 0; i < tail.length; i++) this.reporter.addConsole(tail[i]!);
   }
 
   private group(method: string, args: unknown[]): void {
