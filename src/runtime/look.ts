@@ -41,8 +41,9 @@ export interface Opened {
   value: Value;
   /** What it is, in words: constructor, size, state. */
   facts: { name: string; text: string }[];
-  /** Members in all. */
+  /** Members in all, and the first page of them. */
   total: number;
+  first: Member[];
   /** The whole text of a string, or the source of a function. */
   text?: string;
   /** Where a function is written. */

@@ -86,7 +86,7 @@ export class Opener {
   private open(node: number): Opened {
     const value = this.target(node);
     const preview = this.previewer.take(value, ROOT);
-    const opened: Opened = { node, value: preview, facts: [], total: 0 };
+    const opened: Opened = { node, value: preview, facts: [], total: 0, first: [] };
     if (typeof value === 'string') {
       opened.text = value.length > TEXT_LIMIT ? own.slice(value, 0, TEXT_LIMIT) : value;
       fact(opened, 'characters', count(value.length));
@@ -97,6 +97,7 @@ export class Opener {
       return opened;
     }
     opened.total = this.total(node, value as object);
+    opened.first = this.slice(node, value as object, 0, PAGE);
     if (preview.class) fact(opened, 'constructor', preview.class);
     else if (preview.form === 'array') fact(opened, 'constructor', 'Array');
     if (preview.size !== undefined)

@@ -248,12 +248,12 @@ function momentItem(history: History, named: boolean): MarginItem {
 
 function seriesItem(history: History, named: boolean): MarginItem {
   const { length, visits } = history;
-  const texts = length <= 4 ? history.samples.map((sample) => short(sample.value, length === 1 ? 160 : 48)) : [];
+  const texts = length <= 4 ? history.samples.map((sample) => short(sample.value, length === 1 ? 160 : 48, length > 1)) : [];
   let text: string;
   const same = length > 1 && length === visits && length <= 4096 && allEqual(history);
   if (same) text = short(history.at(0).value, 48);
   else if (length <= 4) text = texts.join(' · ');
-  else text = `${[0, 1, 2].map((i) => short(history.at(i).value, 32)).join(' · ')} … ${short(history.at(length - 1).value, 48)}`;
+  else text = `${[0, 1, 2].map((i) => short(history.at(i).value, 32, true)).join(' · ')} … ${short(history.at(length - 1).value, 48, true)}`;
   if (named) text = `${history.name} ${text}`;
   const item: MarginItem = { kind: 'value', text, title: titleOf(history) };
   if (same || visits > length || length > 4) item.count = `×${visits.toLocaleString('en-US')}`;
@@ -270,8 +270,10 @@ function allEqual(history: History): boolean {
   return true;
 }
 
-function short(value: Value, limit: number): string {
-  return valueText(value, limit);
+/** @param among one of several: the digits of a long fraction are cut, and the cut is shown */
+function short(value: Value, limit: number, among = false): string {
+  const text = valueText(value, limit);
+  return among && value.type === 'number' && text.length > 9 && /^-?\d{1,6}\.\d+$/.test(text) ? `${text.slice(0, 8)}…` : text;
 }
 
 function titleOf(history: History): string {

@@ -17,8 +17,18 @@ export interface Tape {
 /** Ticks of each kind that are drawn; more would be one dark bar. */
 const MOST_TICKS = 300;
 
-/** @param parts into how many parts the run's moments are divided */
+const drawn = new WeakMap<PadRecord, Tape>();
+
+/** The tape of a record, drawn once. */
 export function tapeOf(record: PadRecord, parts = 200): Tape {
+  if (parts !== 200) return draw(record, parts);
+  let tape = drawn.get(record);
+  if (!tape) drawn.set(record, (tape = draw(record, parts)));
+  return tape;
+}
+
+/** @param parts into how many parts the run's moments are divided */
+function draw(record: PadRecord, parts: number): Tape {
   const counts = new Float64Array(parts);
   const { samples, moments } = record;
   const scale = moments > 0 ? parts / (moments + 1) : 0;

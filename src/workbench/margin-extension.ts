@@ -66,7 +66,7 @@ class MarginWidget extends WidgetType {
     const element = document.createElement('span');
     element.className = 'margin';
     // Cut at the window's edge, never wrapped.
-    element.style.maxWidth = `${Math.max(140, room.width - this.columns * room.character)}px`;
+    element.style.maxWidth = `${Math.max(64, room.width - this.columns * room.character)}px`;
     this.items.forEach((item, index) => {
       if (index > 0) element.append(plain('dot', ' · '));
       const part = plain(`item ${item.kind}`, item.text.replace(/\n/g, '↵'));

@@ -98,7 +98,17 @@ export function OpenedValue({ store, opened }: { store: Store; opened: OpenValue
                 </button>
               </div>
               <ul role="tree" aria-label={`What is in ${opened.path}`} className="tree" onKeyDown={walk}>
-                <Members key={filter} store={store} node={root.node} path={opened.path} filter={filter} level={1} above={[root.node]} copy={copy} />
+                <Members
+                  key={filter}
+                  store={store}
+                  node={root.node}
+                  path={opened.path}
+                  filter={filter}
+                  level={1}
+                  above={[root.node]}
+                  copy={copy}
+                  first={filter === '' ? root : undefined}
+                />
               </ul>
             </>
           ) : null}
@@ -139,11 +149,13 @@ interface MembersProps {
   /** Nodes above, to mark cycles. */
   above: number[];
   copy(text: string, what: string): Promise<void>;
+  /** The first page, where it is here already. */
+  first?: { first: Member[]; total: number } | undefined;
 }
 
-function Members({ store, node, path, filter, level, above, copy }: MembersProps) {
-  const [members, setMembers] = useState<Member[]>([]);
-  const [total, setTotal] = useState(-1);
+function Members({ store, node, path, filter, level, above, copy, first }: MembersProps) {
+  const [members, setMembers] = useState<Member[]>(first?.first ?? []);
+  const [total, setTotal] = useState(first?.total ?? -1);
   const [note, setNote] = useState('');
   const more = (from: number): void => {
     void store.look({ do: 'members', node, from, count: PAGE, filter }).then((answer) => {
@@ -154,7 +166,9 @@ function Members({ store, node, path, filter, level, above, copy }: MembersProps
       setNote(answer.seen === undefined ? '' : `The first ${answer.seen.toLocaleString('en-US')} members were looked through.`);
     });
   };
-  useEffect(() => more(0), [node, filter]);
+  useEffect(() => {
+    if (!first) more(0);
+  }, [node, filter]);
   const left = total - members.length;
   return (
     <>
@@ -226,7 +240,7 @@ function Row({
   above,
   copy,
   first,
-}: Omit<MembersProps, 'node' | 'filter'> & { member: Member; holder: number; first: boolean }) {
+}: Omit<MembersProps, 'node' | 'filter' | 'first'> & { member: Member; holder: number; first: boolean }) {
   const [open, setOpen] = useState(false);
   const [got, setGot] = useState<{ text: string; node: number; failed: boolean }>();
   const node = got ? got.node : member.node;

@@ -27,10 +27,16 @@ export function ViewsOfNode({ store, opened }: { store: Store; opened: Opened })
   const [views, setViews] = useState<View[]>([]);
   useEffect(() => {
     let current = true;
-    void store.look({ do: 'wide', node: opened.node, budget: WIDE }).then((answer) => {
-      if (current && answer.is === 'wide') setViews(viewsOf(answer.value));
-    });
+    // The tree is drawn first; what takes a wide read follows.
+    const later = setTimeout(
+      () =>
+        void store.look({ do: 'wide', node: opened.node, budget: WIDE }).then((answer) => {
+          if (current && answer.is === 'wide') setViews(viewsOf(answer.value));
+        }),
+      60,
+    );
     return () => {
+      clearTimeout(later);
       current = false;
     };
   }, [store, opened]);
