@@ -132,6 +132,33 @@ describe('a value in the inspector', () => {
   });
 });
 
+describe('marks in the page', () => {
+  test('a table, a curve and the times of visits', async () => {
+    await open(
+      'marks.ts',
+      "const locks = [{ lock: 'Dun', rise: 8.3 }, { lock: 'Alder', rise: 4.2 }]; //~ table:\nfor (let i = 0; i < 20; i++) {\n  Math.sqrt(i); //~ plot:\n  locks.slice(); //~ time:\n}\nlocks //~ plit:\n",
+    );
+    await margin(1).click();
+    await page.locator('aside .table-view', { hasText: 'Alder' }).waitFor();
+    expect(await margin(3).locator('.spark').count()).toBe(1);
+    await margin(3).click();
+    await page.locator('aside .plot canvas').first().waitFor();
+    expect(await margin(4).innerText()).toMatch(/total [\d.]+ ms, median [\d.]+ ms, \d+ % of the run/);
+    expect(await margin(6).innerText()).toContain('There is no mark "plit:"');
+  });
+
+  test('samples that carry the same numbers become one line per number', async () => {
+    await open(
+      'rows.ts',
+      'const rows = [];\nfor (let i = 0; i < 12; i++) {\n  const reading = { upper: 4 - i / 10, lower: i / 5 };\n  rows.push(reading);\n}\n',
+    );
+    await margin(3).click();
+    const legend = page.locator('aside .u-legend');
+    await legend.waitFor();
+    expect(await legend.innerText()).toMatch(/upper[^]*lower/);
+  });
+});
+
 describe('the passage log', () => {
   test('is built stage by stage, and the line that breaks is chosen with every value of then', async () => {
     await open('passages/passages.ts');

@@ -1073,7 +1073,8 @@ class Walker {
       if (place !== undefined) expression = `${expression.slice(0, start)}${shorthand ? `${name}:` : ''}${place}${expression.slice(end)}`;
     }
     const closure = expression === '' ? '' : `,(it)=>(${expression})${mark.verb?.reports === 'holds' ? ',true' : ''}`;
-    return { id, before: `${open}${this.p}l(${id},(`, after: `)${closure})${close}` };
+    const wide = mark.verb?.view === 'table' ? `${closure === '' ? ',undefined' : closure},false,true` : closure;
+    return { id, before: `${open}${this.p}l(${id},(`, after: `)${wide})${close}` };
   }
 
   private markedExpression(node: Node): void {

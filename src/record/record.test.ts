@@ -1,9 +1,12 @@
 import { join } from 'node:path';
-import { runPad, type PadRecord } from 'usher-anvil';
+import type { PadRecord } from 'usher-anvil';
 import { consoleAt, consoleOfLine, countAt, historiesAt, lineStates, recordSchema, samplesAt, testsOfLine, toJson, valueText } from 'usher-anvil/record';
-import { folder } from '../../test/harness.js';
+import { folder, recorder } from '../../test/harness.js';
 
-const run = (text: string): Promise<PadRecord> => runPad({ file: join(folder(), 'lines.ts'), text });
+const pad = recorder(join(folder(), 'lines.ts'));
+afterAll(() => pad.close());
+
+const run = (text: string): Promise<PadRecord> => pad.run(text);
 /** One letter a line: r(an) p(artly) n(ever) f(ailed), a dot for lines without code. */
 const states = (record: PadRecord, lines: number): string => {
   const found = new Map(lineStates(record).map((line) => [line.line, line.state[0]]));

@@ -4,13 +4,11 @@
  */
 import { DrawingContext, type DrawCall } from './drawing.js';
 import * as own from './originals.js';
-import type { Budget } from './preview.js';
+import { WIDE } from './preview.js';
 import type { Reporter } from './reporter.js';
 import type { Stacks } from './stacks.js';
 import type { RawShown, Value } from './wire.js';
 
-/** Enough of a value for a table or a plot. */
-export const WIDE: Budget = { depth: 3, entries: 2_000, text: 4_000, values: 20_000 };
 /** Pictures of more pixels than this are refused. */
 const MOST_PIXELS = 4_000_000;
 /** Block sizes of a painted picture, from coarse to fine. */

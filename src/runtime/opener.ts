@@ -157,8 +157,8 @@ export class Opener {
     }
     if (insight.brand(value) === 'Promise') {
       const details = insight.promise?.(value);
-      if (details && 'result' in details)
-        own.append(list, () => this.member('internal', details.state === 'rejected' ? 'reason' : 'result', undefined, details.result));
+      const settled = details && details.state !== 'pending' ? insight.settled?.(value) : undefined;
+      if (settled) own.append(list, () => this.member('internal', details!.state === 'rejected' ? 'reason' : 'result', undefined, settled.result));
     }
     let at = own.getPrototype(value) as object | null;
     for (let level = 1; at !== null && at !== own.ObjectPrototype && at !== own.FunctionPrototype && level < 20 && !insight.isProxy(at); level++) {

@@ -11,6 +11,8 @@ export interface Insight {
   isProxy(value: object): boolean;
   /** State and result of a promise, without waiting. */
   promise?(value: object): { state: 'pending' | 'fulfilled' | 'rejected'; result?: unknown } | undefined;
+  /** The result of a settled promise, which only the engine's debugger can read. */
+  settled?(value: object): { result: unknown } | undefined;
   /** Private fields, where the engine lets us read them. */
   privates?(value: object): { key: string; value: unknown }[];
   /** Tag by internal slots: `Map`, `Set`, `Date`, `RegExp`, `Error`, `Promise`, … */
@@ -30,6 +32,8 @@ export interface Budget {
 export const SHALLOW: Budget = { depth: 2, entries: 8, text: 120, values: 40 };
 /** For the samples of a program that has reported thousands of objects already. */
 export const SMALL: Budget = { depth: 1, entries: 6, text: 120, values: 8 };
+/** Enough of a value for a table or a plot. */
+export const WIDE: Budget = { depth: 3, entries: 2_000, text: 4_000, values: 20_000 };
 export const CONSOLE: Budget = { depth: 5, entries: 100, text: 10_000, values: 400 };
 export const DEEP: Budget = { depth: 6, entries: 100, text: 2_000, values: 1_000 };
 

@@ -44,7 +44,7 @@ export interface Probes {
   e(id: number, sites: number[], values: unknown[]): void;
   k(id: number, value: unknown): unknown;
   /** A marked value; `of` is the mark's expression, which for `holds` decides whether the visit is reported. */
-  l(id: number, value: unknown, of?: (it: unknown) => unknown, holds?: boolean): unknown;
+  l(id: number, value: unknown, of?: (it: unknown) => unknown, holds?: boolean, wide?: boolean): unknown;
   /** The time, for {@link r}. */
   b(): number;
   /** A marked expression that took from `start` until now. */
@@ -149,7 +149,7 @@ export function makeProbes(
         reporter.sample(base + site, visit, values[i], true);
       }
     }),
-    l: (id, value, of, holds) => {
+    l: (id, value, of, holds, wide) => {
       const visit = ++tally[id]!;
       // Asked for by hand, so a mark is more generous than a site; a condition is asked on every visit.
       if (holds !== true && visit > MARKED && visit % markStride(visit) !== 0) return value;
@@ -168,7 +168,7 @@ export function makeProbes(
         const taken = ++rounds[id]!;
         if (taken > MARKED && taken % markStride(taken) !== 0) return value;
       }
-      reporter.sample(base + id, visit, shown);
+      reporter.sample(base + id, visit, shown, false, false, wide === true && visit <= 64);
       return value;
     },
     b: () => reporter.now(),

@@ -4,7 +4,7 @@
  */
 import * as own from './originals.js';
 import { Holder } from './holder.js';
-import { Previewer, SHALLOW, SMALL, type Insight } from './preview.js';
+import { Previewer, SHALLOW, SMALL, WIDE, type Insight } from './preview.js';
 import { Tag, type Batch, type RawConsole, type RawError, type RawShown, type RawTest, type SampleColumns, type Value } from './wire.js';
 
 const FLUSH_MS = 40;
@@ -57,7 +57,7 @@ export class Reporter {
     } else this.timings.set(site, { site, total: took, visits: 1 });
   }
 
-  sample(site: number, visit: number, value: unknown, late = false, failed = false): void {
+  sample(site: number, visit: number, value: unknown, late = false, failed = false, wide = false): void {
     if (this.rows === this.site.length) this.grow();
     const row = this.rows++;
     this.samples++;
@@ -83,7 +83,7 @@ export class Reporter {
           if (typeof value === 'string' && !failed && value.length <= SHALLOW.text) own.append(this.rest, value);
           else {
             this.holder.hold(this.clock, 0, value);
-            const preview = this.previewer.take(value, ++this.previews > MANY_PREVIEWS ? SMALL : SHALLOW);
+            const preview = this.previewer.take(value, wide ? WIDE : ++this.previews > MANY_PREVIEWS ? SMALL : SHALLOW);
             if (late && preview.type === 'object') preview.late = true;
             if (failed) preview.failed = true;
             own.append(this.rest, preview);

@@ -643,6 +643,7 @@ function historyMessage(history: History): HistoryMessage {
     visits: history.visits,
     total: history.total,
     ...(history.mark ? { mark: history.mark } : {}),
+    ...(history.mark?.verb === 'table' ? { views: viewsOf(history.at(length - 1).value).filter((view) => view.view === 'table') } : {}),
     samples: chosen.map((sample) => ({ visit: sample.visit, moment: sample.moment, text: valueText(sample.value, 2_000), openable: isOpenable(sample) })),
     omitted: length - chosen.length,
     ...(series ? { series } : {}),

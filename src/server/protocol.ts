@@ -148,6 +148,8 @@ export interface HistoryMessage {
   /** Samples that are not sent. */
   omitted: number;
   series?: number[];
+  /** What the mark's verb asks for. */
+  views?: View[];
   /** The value as code reaches it. */
   path: string;
 }

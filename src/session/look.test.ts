@@ -12,7 +12,7 @@ afterEach(async () => {
 });
 
 async function run(text: string): Promise<{ session: Session; record: PadRecord }> {
-  const session = createSession({ file: join(folder(), 'look.ts'), text });
+  const session = createSession({ file: join(folder(), 'look.ts'), text, hangMs: 20_000 });
   made.push(session);
   session.execute();
   return { session, record: await session.settled() };
@@ -126,6 +126,15 @@ describe('a value opens', () => {
     expect(answer.opened.facts.find((fact) => fact.name === 'signature')!.text).toBe('function toll(barge: { tonnes: number }, rate = 0.5): number');
     expect(answer.opened.text).toContain('return barge.tonnes * rate;');
     expect(answer.opened.place).toMatchObject({ line: 0, character: 0 });
+  });
+
+  test('a settled promise opens to its result, a rejected one to its reason', async () => {
+    const ran = await run(
+      "const good = Promise.resolve({ rise: 8 });\nconst bad = Promise.reject(new RangeError('low'));\nbad.catch(() => 0);\nconst open = new Promise(() => 0);\n",
+    );
+    const inside = async (name: string): Promise<string[]> => told((await members(ran.session, (await open(ran, name)).node)).members);
+    expect([await inside('good'), await inside('bad'), await inside('open')]).toEqual([['result: { rise: 8 }'], ['reason: RangeError: low'], []]);
+    expect((await open(ran, 'open')).facts).toContainEqual({ name: 'state', text: 'pending' });
   });
 
   test('an error opens with its cause; a long string with all of its text; a proxy stays closed', async () => {

@@ -1,10 +1,12 @@
 /** The inspector: what was opened last, and what the pad shows. */
-import { useState } from 'react';
+import { useMemo, useState } from 'react';
 import type { HistoryMessage, StageMessage } from '../server/protocol.js';
 import { ShownList } from './shown.js';
 import type { State, Store } from './store.js';
 import { OpenedValue } from './tree.js';
-import { Plot } from './view-box.js';
+import { namesOf, numbersOf, shapeOf } from '../views/stream.js';
+import type { PlotView } from '../views/view.js';
+import { Plot, Views } from './view-box.js';
 
 export function Inspector({ store, state }: { store: Store; state: State }) {
   const { inspected, opened, shown, side } = state;
@@ -85,8 +87,23 @@ function Chain({ store, chain }: { store: Store; chain: { text: string; stages: 
   );
 }
 
+/** Samples that carry the same few numbers over and over, as one line per number. */
+function linesOf(history: HistoryMessage): PlotView | undefined {
+  const { samples } = history;
+  const shape = samples.length >= 5 ? shapeOf(samples[0]!.text) : undefined;
+  if (shape === undefined || shape === '#' || history.series || !samples.every((sample) => shapeOf(sample.text) === shape)) return undefined;
+  const numbers = samples.map((sample) => numbersOf(sample.text));
+  return {
+    view: 'plot',
+    x: samples.map((sample) => sample.visit),
+    lines: namesOf(shape).map((name, index) => ({ name, y: numbers.map((row) => row[index]!) })),
+    more: history.omitted,
+  };
+}
+
 function HistoryCard({ store, state, history }: { store: Store; state: State; history: HistoryMessage }) {
   const [curve, setCurve] = useState(true);
+  const lines = useMemo(() => linesOf(history), [history]);
   const cursor = state.record?.cursor ?? null;
   return (
     <section className="card">
@@ -100,6 +117,8 @@ function HistoryCard({ store, state, history }: { store: Store; state: State; hi
             : `${history.visits === history.total ? '' : `${history.visits.toLocaleString('en-US')} of `}${history.total.toLocaleString('en-US')} visits`}
         </span>
       </h3>
+      {history.views ? <Views views={history.views} /> : null}
+      {lines ? <Plot plot={lines} height={140} /> : null}
       {history.series && history.series.length > 2 ? (
         curve ? (
           <Plot plot={{ view: 'plot', lines: [{ name: '', y: history.series }], more: 0 }} height={110} />

@@ -46,10 +46,11 @@ export function startPad(port: MessagePort, data: PadData): void {
       isProxy: types.isProxy,
       brand,
       privates,
+      settled,
       promise: (value) => {
         // The engine tells a promise's state only through its printed form.
-        const text = util.inspect(value, { depth: -1, customInspect: false, breakLength: Infinity, maxStringLength: 0, maxArrayLength: 0 });
-        return { state: /<pending>/.test(text) ? 'pending' : /<rejected>/.test(text) ? 'rejected' : 'fulfilled' };
+        const text = util.inspect(value, { depth: 0, customInspect: false, breakLength: Infinity, compact: true, maxStringLength: 0, maxArrayLength: 0 });
+        return { state: /^[^{]*\{ ?<pending>/.test(text) ? 'pending' : /^[^{]*\{ ?<rejected>/.test(text) ? 'rejected' : 'fulfilled' };
       },
     },
     now: real.now,
@@ -274,13 +275,27 @@ async function warm(importer: (from: string) => ImportFrom, packages: PadData['w
 let inspector: Session | undefined;
 
 /**
- * Private fields, which only the engine's debugger can read. It is asked when
- * a person opens an object, never while a pad runs.
+ * Private fields and results of promises, which only the engine's debugger can
+ * read. It is asked when a person opens an object, never while a pad runs.
  */
 function privates(value: object): { key: string; value: unknown }[] {
   // Only instances of classes have any.
   const prototype = Object.getPrototypeOf(value) as object | null;
   if (prototype === null || prototype === Object.prototype || Array.isArray(value) || brand(value) !== undefined) return [];
+  return debuggerProperties(value, 'privateProperties');
+}
+
+function settled(value: object): { result: unknown } | undefined {
+  const found = debuggerProperties(value, 'internalProperties').find((one) => one.key === '[[PromiseResult]]');
+  return found && { result: found.value };
+}
+
+interface RemoteProperty {
+  name: string;
+  value?: { objectId?: string; value?: unknown; unserializableValue?: string };
+}
+
+function debuggerProperties(value: object, list: 'privateProperties' | 'internalProperties'): { key: string; value: unknown }[] {
   const place = Symbol.for('usher-anvil/opened@1');
   const holder = globalThis as unknown as Record<symbol, unknown>;
   const found: { key: string; value: unknown }[] = [];
@@ -296,10 +311,8 @@ function privates(value: object): { key: string; value: unknown }[] {
       const objectId = evaluated?.result.objectId;
       if (!objectId) return;
       session.post('Runtime.getProperties', { objectId, ownProperties: true }, (_failed, properties) => {
-        const list =
-          (properties as { privateProperties?: { name: string; value?: { objectId?: string; value?: unknown; unserializableValue?: string; type: string } }[] })
-            ?.privateProperties ?? [];
-        for (const { name, value: remote } of list) {
+        const all = ((properties as unknown as Record<string, RemoteProperty[]> | undefined)?.[list] ?? []).filter((one) => one.name !== '[[Prototype]]');
+        for (const { name, value: remote } of all) {
           if (!remote) continue;
           if (remote.objectId === undefined) {
             const special = remote.unserializableValue;
@@ -313,7 +326,7 @@ function privates(value: object): { key: string; value: unknown }[] {
       });
     });
   } catch {
-    // No debugger here: private fields stay private.
+    // No debugger here: what only it can read stays closed.
   } finally {
     delete holder[place];
   }
