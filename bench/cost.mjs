@@ -24,7 +24,7 @@ function prepare(text, file) {
   );
   const column = (key) => Int32Array.from(sites, (site) => site[key]);
   const cells = new Float64Array(new SharedArrayBuffer(8 * sites.length));
-  const probes = makeProbes(reporter, { site: -1 }, cells, { base: 0, owners: column('owner'), reach: column('reach'), plus: column('plus') });
+  const probes = makeProbes(reporter, { site: -1 }, cells, { base: 0, owners: column('owner'), reach: column('reach'), plus: column('plus'), kept: [] });
   globalThis[Symbol.for('usher-anvil/probes@1')] = () => probes;
   return code;
 }

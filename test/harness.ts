@@ -84,6 +84,7 @@ export function withProbes(instrumented: Instrumented): { batches: Batch[]; flus
     owners: Int32Array.from(sites, (site) => site.owner),
     reach: Int32Array.from(sites, (site) => site.reach),
     plus: Int32Array.from(sites, (site) => site.plus),
+    kept: [],
   });
   outerGlobal[PROBES] = () => probes;
   return {

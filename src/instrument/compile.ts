@@ -7,6 +7,7 @@ import type { EncodedSourceMap } from '@jridgewell/gen-mapping';
 import { addMapping, GenMapping, setSourceContent, toEncodedMap } from '@jridgewell/gen-mapping';
 import { LineTable } from '../syntax/positions.js';
 import { outlineOf, type Outline } from '../syntax/outline.js';
+import { usesOf, type Uses } from '../syntax/uses.js';
 import { parse, type Goal, type PackageType } from '../syntax/parse.js';
 import { AnvilError, type Problem } from '../syntax/problems.js';
 import { probe, type Depth, type Form } from './instrument.js';
@@ -54,6 +55,8 @@ export interface Compiled {
   original: LineTable;
   /** Marks that ask for nothing possible; the code runs without them. */
   notes: Problem[];
+  /** Kept expressions: site, and what they use. */
+  keeps: { id: number; uses: Uses }[];
 }
 
 /** Compiles one outlined text for a target. */
@@ -115,6 +118,7 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
     awaits: outline.topLevelAwait,
     original: new LineTable(parsed.text),
     notes: probed.problems,
+    keeps: probed.keeps.map(({ id, node }) => ({ id, uses: usesOf(outline, node) })),
   };
   if (!needsTranslation) return { ...result, code: edited.code, generated: edited.generated, source: edited.source };
   const translated = translator.translate(edited.code, {
@@ -161,7 +165,7 @@ function exportsOf(outline: Outline, p: string): string {
 
 /** Declares the probes as constants: V8 folds a constant of an outer function into optimised code, a parameter it does not. */
 function probeNames(p: string, from: string): string {
-  return `const {c:${p}c,d:${p}d,q:${p}q,v:${p}v,w:${p}w,f:${p}f,g:${p}g,e:${p}e,k:${p}k,l:${p}l,b:${p}b,r:${p}r}=${from};`;
+  return `const {c:${p}c,d:${p}d,q:${p}q,v:${p}v,w:${p}w,f:${p}f,g:${p}g,e:${p}e,k:${p}k,l:${p}l,b:${p}b,r:${p}r,y:${p}y,u:${p}u,h:${p}h}=${from};`;
 }
 
 /** Probes for text that stays a module or script: taken from the runtime when one is there, else counting only for itself. */
@@ -169,7 +173,7 @@ function standalone(p: string, file: string, sites: readonly Site[]): string {
   const n = sites.length;
   return `;${probeNames(
     p,
-    `(globalThis[Symbol.for("usher-anvil/probes@1")]??((f,n,o,c=new Float64Array(n))=>({c,d:new Float64Array(n).fill(1/0),q:new Uint8Array(n),v:(i,x)=>x,w:(i,x)=>x,f(){},g(){},e(){},k:(i,x)=>x,l:(i,x)=>x,b(){},r:(i,t,x)=>x})))(${JSON.stringify(file)},${n},${JSON.stringify(sites.map((site) => site.owner))})`,
+    `(globalThis[Symbol.for("usher-anvil/probes@1")]??((f,n,o,c=new Float64Array(n))=>({c,d:new Float64Array(n).fill(1/0),q:new Uint8Array(n),v:(i,x)=>x,w:(i,x)=>x,f(){},g(){},e(){},k:(i,x)=>x,l:(i,x)=>x,b(){},r:(i,t,x)=>x,y(){},u(){},h:(i,x)=>x})))(${JSON.stringify(file)},${n},${JSON.stringify(sites.map((site) => site.owner))})`,
   )}`;
 }
 

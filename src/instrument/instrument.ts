@@ -47,6 +47,7 @@ export interface Probed {
   prelude: number;
   /** Marks that ask for nothing possible. */
   problems: Problem[];
+  keeps: { id: number; node: Node }[];
   /** True when an anonymous function is the default export: the registry gives it its name. */
   defaultFunction: boolean;
 }
@@ -78,6 +79,7 @@ export function probe(outline: Outline, options: ProbeOptions): Probed {
     prefix: walker.p,
     links: walker.links,
     problems: walker.problems,
+    keeps: walker.keeps,
     defaultFunction: walker.defaultFunction,
     prelude: walker.prelude,
   };
@@ -88,6 +90,8 @@ class Walker {
   readonly sites: Site[] = [];
   readonly links: ImportEntry[] = [];
   readonly problems: Problem[] = [];
+  /** Kept expressions by their site. */
+  readonly keeps: { id: number; node: Node }[] = [];
   readonly p: string;
   defaultFunction = false;
   prelude = -1;
@@ -1066,6 +1070,11 @@ class Walker {
     const id = this.site('mark', node.start, node.end, this.sliceName(node));
     this.sites[id]!.mark = { verb: mark.verb?.name ?? '', expression: mark.expression };
     const [open, close] = mark.role.is === 'constructor' ? ['(', ')'] : ['', ''];
+    if (mark.verb?.reports === 'kept') {
+      const { p } = this;
+      this.keeps.push({ id, node });
+      return { id, before: `${open}(${p}y(${id})?${p}u(${id}):${p}h(${id},(`, after: `)))${close}` };
+    }
     if (mark.verb?.reports === 'time') return { id, before: `${open}${this.p}r(${id},${this.p}b(),(`, after: `))${close}` };
     let { expression } = mark;
     for (const { name, start, end, shorthand } of [...mark.names].reverse()) {
@@ -1078,7 +1087,15 @@ class Walker {
   }
 
   private markedExpression(node: Node): void {
-    const marks = this.marked.get(node)!;
+    const marks = this.marked.get(node)!.filter((mark) => {
+      if (mark.verb?.reports !== 'kept' || (this.linked && this.within < 0 && this.owner < 0 && this.frame !== undefined && mark.givenName === undefined))
+        return true;
+      const message = this.linked
+        ? 'keep: holds what is evaluated once, at the top level of a file and not in a loop, a function or a class.'
+        : 'keep: needs a session that holds the value.';
+      this.problems.push({ code: 'E_MARK', message, start: mark.start, end: mark.end });
+      return false;
+    });
     this.marked.delete(node);
     const named = marks.find((mark) => mark.givenName !== undefined)?.givenName;
     const codes = marks.map((mark) => this.markCode(mark, node));

@@ -107,6 +107,8 @@ export interface PadRecord {
   readonly counts: ReadonlyMap<number, Float64Array>;
   /** Exact sums of timed marks, by program-wide site number; milliseconds. */
   readonly timings: ReadonlyMap<number, { total: number; visits: number }>;
+  /** Kept expressions by program-wide site number: how old the value is (0: of this run), or why it cannot be kept. */
+  readonly kept: ReadonlyMap<number, { ageMs?: number; why?: string }>;
   readonly console: readonly ConsoleEntry[];
   readonly consoleOmitted: number;
   /** What the pad shows on purpose, in order; the list is a new one whenever something of it has changed. */
@@ -156,6 +158,7 @@ export class RecordBuilder {
   private number = new Float64Array(64);
   private readonly rest: (Value | string)[] = [];
   private counts = new Map<number, Float64Array>();
+  private kept = new Map<number, { ageMs?: number; why?: string }>();
   private timings = new Map<number, { total: number; visits: number }>();
   private readonly console: ConsoleEntry[] = [];
   private consoleOmitted = 0;
@@ -213,6 +216,11 @@ export class RecordBuilder {
     for (const test of batch.tests ?? []) this.tests.set(test.id, this.test(test));
   }
 
+  /** What became of a kept expression. */
+  keep(site: number, state: { ageMs?: number; why?: string }): void {
+    this.kept = new Map(this.kept).set(site, state);
+  }
+
   /** An error that the host knows of, not the target. */
   addError(error: RecordError): void {
     this.errors.push(error);
@@ -242,6 +250,7 @@ export class RecordBuilder {
       samples,
       counts: this.counts,
       timings: this.timings,
+      kept: this.kept,
       console: this.console.slice(),
       consoleOmitted: this.consoleOmitted + this.dropped,
       shown: this.shown,

@@ -37,6 +37,8 @@ const regexpSource = bind(getDescriptor(RegExp.prototype, 'source')!.get as (thi
 const regexpFlags = bind(getDescriptor(RegExp.prototype, 'flags')!.get as (this: RegExp) => string);
 export const mapSize = bind(getDescriptor(Map.prototype, 'size')!.get as (this: Map<unknown, unknown>) => number);
 export const setSize = bind(getDescriptor(Set.prototype, 'size')!.get as (this: Set<unknown>) => number);
+export const setHas = bind(Set.prototype.has);
+export const setAdd = bind(Set.prototype.add);
 export const mapEntries = bind(Map.prototype.entries);
 export const setValues = bind(Set.prototype.values);
 const mapIteratorPrototype = getPrototype(new Map().entries()) as { next(): IteratorResult<unknown> };

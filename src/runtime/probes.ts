@@ -49,6 +49,12 @@ export interface Probes {
   b(): number;
   /** A marked expression that took from `start` until now. */
   r(id: number, start: number, value: unknown): unknown;
+  /** True when a value was kept for this expression. */
+  y(id: number): boolean;
+  /** The kept value. */
+  u(id: number): unknown;
+  /** A value to keep. */
+  h(id: number, value: unknown): unknown;
 }
 
 /** The place of the console call that is about to happen; see `console.ts`. */
@@ -63,7 +69,7 @@ export function makeProbes(
   reporter: Reporter,
   place: ConsolePlace,
   cells: Float64Array,
-  module: Pick<ModuleCode, 'base' | 'owners' | 'reach' | 'plus'>,
+  module: Pick<ModuleCode, 'base' | 'owners' | 'reach' | 'plus' | 'kept'>,
 ): Probes {
   const { base, owners, reach, plus } = module;
   const n = owners.length;
@@ -115,6 +121,11 @@ export function makeProbes(
     }
     reporter.sample(base + id, visit, value);
     return value;
+  };
+
+  const keptAt = (id: number): { value: unknown } | undefined => {
+    for (let i = 0; i < module.kept.length; i++) if (module.kept[i]!.id === id) return module.kept[i];
+    return undefined;
   };
 
   const slow = outOfLine(v);
@@ -177,6 +188,17 @@ export function makeProbes(
       const visit = ++tally[id]!;
       reporter.timed(base + id, took);
       if (visit <= MARKED || visit % markStride(visit) === 0) reporter.sample(base + id, visit, took);
+      return value;
+    },
+    y: (id) => keptAt(id) !== undefined,
+    u: (id) => {
+      const { value } = keptAt(id)!;
+      reporter.sample(base + id, ++tally[id]!, value);
+      return value;
+    },
+    h: (id, value) => {
+      reporter.sample(base + id, ++tally[id]!, value);
+      reporter.keep(base + id, value);
       return value;
     },
     k: (id, value) => {

@@ -4,6 +4,7 @@
  */
 import * as own from './originals.js';
 import { Holder } from './holder.js';
+import { whyNotKept } from './keeping.js';
 import { Previewer, SHALLOW, SMALL, WIDE, type Insight } from './preview.js';
 import { Tag, type Batch, type RawConsole, type RawError, type RawShown, type RawTest, type SampleColumns, type Value } from './wire.js';
 
@@ -36,7 +37,7 @@ export class Reporter {
   private readonly units: { unit: number; cells: Float64Array }[] = [];
 
   constructor(
-    insight: Insight,
+    private readonly insight: Insight,
     private readonly send: (batch: Batch) => void,
     readonly now: () => number,
   ) {
@@ -46,6 +47,17 @@ export class Reporter {
 
   addUnit(unit: number, cells: Float64Array): void {
     own.append(this.units, { unit, cells });
+  }
+
+  /** Hands a value over to be held for the next run. */
+  keep(site: number, value: unknown): void {
+    const why = whyNotKept(value, this.insight);
+    // At once and as a copy: what the program does to the value later is not part of it.
+    try {
+      this.send({ moment: this.clock, kept: [why === undefined ? { site, value } : { site, why }] });
+    } catch {
+      this.send({ moment: this.clock, kept: [{ site, why: 'the engine cannot copy it' }] });
+    }
   }
 
   /** Adds the time of one visit of a timed mark; the sum is exact. */

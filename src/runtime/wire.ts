@@ -155,6 +155,8 @@ export interface Batch {
   errors?: RawError[];
   tests?: RawTest[];
   /** Exact sums of timed marks, by program-wide site number. */
+  /** Values to hold for the next run, by program-wide site number; or why one cannot be. */
+  kept?: { site: number; value?: unknown; why?: string }[];
   timings?: { site: number; total: number; visits: number }[];
   moment: number;
 }
@@ -181,6 +183,8 @@ export interface ModuleCode {
   /** For each function and class site its original text range, for `Function.prototype.toString`. */
   functions: { site: number; start: number; end: number }[];
   prefix: string;
+  /** Values kept from an earlier run, by site of the module. */
+  kept: { id: number; value: unknown }[];
   links: ModuleLink[];
   /** Specifiers of `import()` and `require()` that were resolved ahead. */
   dynamic: Record<string, ModuleLink>;

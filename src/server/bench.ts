@@ -145,6 +145,9 @@ export class Bench {
       case 'execute':
         this.execute();
         break;
+      case 'drop':
+        this.guarded(() => this.session?.drop());
+        break;
       case 'stop':
         this.session?.stop();
         break;

@@ -35,6 +35,8 @@ export const toServer = z.discriminatedUnion('type', [
   /** The file on disk has changed under unsaved edits: which text counts? */
   z.object({ type: z.literal('settle'), file, take: z.enum(['disk', 'mine']) }),
   z.object({ type: z.literal('execute') }),
+  /** Forget what is kept, and execute anew. */
+  z.object({ type: z.literal('drop') }),
   z.object({ type: z.literal('stop') }),
   z.object({ type: z.literal('inspect'), file, line: z.int().min(0) }),
   /** Everything is shown as of this moment; null for the end. */

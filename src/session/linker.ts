@@ -7,6 +7,7 @@ import type { Depth } from '../instrument/instrument.js';
 import type { Program, ProgramFile } from '../record/program.js';
 import type { RecordError } from '../record/record.js';
 import type { ModuleCode, ModuleLink } from '../runtime/wire.js';
+import type { Uses } from '../syntax/uses.js';
 import { outlineOf, type Outline } from '../syntax/outline.js';
 import { parse, type Parsed } from '../syntax/parse.js';
 import { LineTable } from '../syntax/positions.js';
@@ -33,6 +34,8 @@ export interface Linked {
   fatal: string[];
   /** Why a worker is not enough, if it is not. */
   needsProcess: string | undefined;
+  /** Kept expressions: their program-wide site, and what has to be the same for a kept value to hold. */
+  keeps: { unit: number; id: number; site: number; key: string }[];
   /** Packages the program imports. */
   packages: { specifier: string; from: string }[];
 }
@@ -83,6 +86,31 @@ export class Linker {
     };
     this.units.set(file, unit);
     return unit;
+  }
+
+  /**
+   * What a kept value depends on, as one text: the expression with what it uses
+   * in its file, and the whole of each local module it imports, with theirs.
+   */
+  private keyOf(
+    file: string,
+    uses: Uses,
+    order: readonly { file: string; links: ModuleLink[]; dynamic: Record<string, ModuleLink> }[],
+    index: ReadonlyMap<string, number>,
+  ): string {
+    const parts = [file, uses.text];
+    const seen = new Set<string>();
+    const add = (link: ModuleLink): void => {
+      parts.push(`${link.kind} ${link.target}`);
+      if (link.kind !== 'local' || seen.has(link.target)) return;
+      seen.add(link.target);
+      parts.push(this.textOf(link.target));
+      const module = order[index.get(link.target) ?? -1];
+      for (const inner of [...(module?.links ?? []), ...Object.values(module?.dynamic ?? {})]) add(inner);
+    };
+    const own = order[index.get(file)!]!;
+    for (const link of [...own.links, ...Object.values(own.dynamic)]) if (uses.imports.includes(link.specifier)) add(link);
+    return parts.join('\n\u0000\n');
   }
 
   /** Links a program without anything that is remembered from before, and remembers nothing of it. */
@@ -160,6 +188,7 @@ export class Linker {
     const cyclic = findCycles(order, index);
     const modules: ModuleCode[] = [];
     const files: ProgramFile[] = [];
+    const keeps: Linked['keeps'] = [];
     let base = 0;
     for (let number = 0; number < order.length; number++) {
       const { file, unit, goal, links, dynamic } = order[number]!;
@@ -184,11 +213,12 @@ export class Linker {
         }),
       );
       files.push({ file, unit: number, base, sites: compiled.sites, lines: unit.lines, quiet: (unit.quiet ??= quietRanges(unit)), notes: compiled.notes });
+      for (const { id, uses } of compiled.keeps) keeps.push({ unit: number, id, site: base + id, key: this.keyOf(file, uses, order, index) });
       base += compiled.sites.length;
     }
     const program: Program = { entry, files };
     this.lastProgram = program;
-    return { entry, program, modules, problems, fatal, needsProcess, packages };
+    return { entry, program, modules, problems, fatal, needsProcess, keeps, packages };
   }
 
   /** Adds a module that a running program asks for by a name that was not known before. */
@@ -251,6 +281,7 @@ export class Linker {
       plus: empty,
       functions: [],
       prefix: '',
+      kept: [],
       links: [],
       dynamic: {},
       generated: empty,
@@ -335,6 +366,7 @@ function moduleCode(
     plus: Int32Array.from(sites, (site) => site.plus),
     functions,
     prefix: compiled.prefix,
+    kept: [],
     links: at.links,
     dynamic: at.dynamic,
     generated: compiled.generated,

@@ -54,6 +54,9 @@ interface Run {
 /** Milliseconds that a question about a value may take. */
 const LOOK_MS = 3_000;
 
+/** Kept values of one session. */
+const MOST_KEPT = 40;
+
 /** How often a run that goes on is shown. */
 const PROGRESS_MS = 60;
 
@@ -70,6 +73,8 @@ export class Session {
   private rehearsal: ModuleCode[] | undefined;
   private readonly looks = new Map<number, (answer: LookAnswer) => void>();
   private asks = 0;
+  /** Values held over re-executions, by what they depend on. */
+  private readonly kept = new Map<string, { value: unknown; since: number }>();
   private endRehearsal: (() => void) | undefined;
   private readonly hosts = new Map<'worker' | 'process', Host>();
 
@@ -121,6 +126,12 @@ export class Session {
   /** Forgets the unsaved text of a file, and executes with the one on disk. */
   reload(file: string): void {
     this.linker.overlay.delete(file);
+    this.execute();
+  }
+
+  /** Forgets all kept values, and executes anew. */
+  drop(): void {
+    this.kept.clear();
     this.execute();
   }
 
@@ -273,11 +284,13 @@ export class Session {
     const host = this.hostOf(kind);
     this.rehearsal ??= rehearsalModules(this.parts.files, this.parts.language);
     host.warm(linked.packages, this.rehearsal);
+    this.giveKept(run);
     run.handle = host.run(
       { id: run.id, entry: linked.entry, modules: linked.modules, hangMs: this.options.hangMs },
       {
         batch: (batch) => {
           if (!live()) return;
+          if (batch.kept) this.takeKept(run, batch.kept);
           run.builder.add(batch);
           this.progress(run);
         },
@@ -334,6 +347,32 @@ export class Session {
           if (live()) this.end(run, { reason: 'time-limit', message: this.overdue() });
         });
       });
+    }
+  }
+
+  /** Puts the values that still hold into the program, and notes their ages. */
+  private giveKept(run: Run): void {
+    const { modules, keeps } = run.linked;
+    for (const { unit, id, site, key } of keeps) {
+      const held = this.kept.get(key);
+      const module = modules.find((one) => one.unit === unit);
+      if (!held || !module) continue;
+      module.kept = [...module.kept.filter((one) => one.id !== id), { id, value: held.value }];
+      run.builder.keep(site, { ageMs: this.parts.clock.now() - held.since });
+    }
+  }
+
+  private takeKept(run: Run, list: NonNullable<Batch['kept']>): void {
+    for (const { site, value, why } of list) {
+      const keep = run.linked.keeps.find((one) => one.site === site);
+      if (!keep) continue;
+      if (why === undefined) {
+        this.kept.delete(keep.key);
+        this.kept.set(keep.key, { value, since: this.parts.clock.now() });
+        // The oldest goes first: texts that are left behind leave values behind.
+        for (const key of this.kept.keys()) if (this.kept.size > MOST_KEPT) this.kept.delete(key);
+      }
+      run.builder.keep(site, why === undefined ? { ageMs: 0 } : { why });
     }
   }
 

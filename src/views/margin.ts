@@ -138,6 +138,13 @@ function testItem(test: TestResult): MarginItem {
   }
 }
 
+/** `3 s`, `4 min`, `2 h`. */
+function ageText(ms: number): string {
+  if (ms < 1_000) return 'less than 1 s';
+  const s = Math.round(ms / 1000);
+  return s < 90 ? `${s} s` : s < 5_400 ? `${Math.round(s / 60)} min` : `${Math.round(s / 3600)} h`;
+}
+
 /** `0.2 ms`, `12 ms`, `1.4 s`. */
 export function durationText(ms: number): string {
   if (ms >= 1000) return `${(ms / 1000).toFixed(1)} s`;
@@ -224,6 +231,16 @@ function markItem(record: PadRecord, fileName: string, history: History, until: 
     return item;
   }
   if (then) return momentItem(history, false);
+  if (verb?.reports === 'kept') {
+    const file = record.program.files.find((one) => one.file === fileName)!;
+    const state = record.kept.get(file.base + history.site);
+    if (state?.why !== undefined) {
+      const text = `${valueText(last.value, 60)} cannot be kept: ${state.why}`;
+      return { kind: 'note', text, title: text };
+    }
+    const age = state?.ageMs ? `kept, ${ageText(state.ageMs)} old` : 'kept from now on';
+    return { kind: 'value', text: short(last.value, 120), count: age, title: `${valueText(last.value, 2_000)}\n${age}` };
+  }
   const item = seriesItem(history, false);
   // Only the visits that were asked for: their share of all.
   if (verb?.reports === 'holds') item.count = `${history.length.toLocaleString('en-US')} of ${history.total.toLocaleString('en-US')}`;

@@ -12,6 +12,7 @@ export function commandsOf(store: Store, state: State): Command[] {
   const list: Command[] = [
     { name: 'Save', key: 'Ctrl+S', run: () => store.save() },
     { name: 'Execute again', key: 'Ctrl+Enter', run: () => store.execute() },
+    { name: 'Drop kept values and execute again', key: 'Ctrl+Alt+D', run: () => store.drop() },
     { name: 'Stop what runs', key: 'Ctrl+Alt+S', run: () => store.stop() },
     { name: 'Look at the values of this line', key: 'Ctrl+I', run: () => store.inspect(store.editor?.currentLine() ?? 0) },
     { name: 'Go to the next error', key: 'F8', run: () => nextError(store) },

@@ -144,6 +144,10 @@ export class Store {
     this.connection.send({ type: 'execute' });
   }
 
+  drop(): void {
+    this.connection.send({ type: 'drop' });
+  }
+
   stop(): void {
     this.connection.send({ type: 'stop' });
   }

@@ -1,4 +1,5 @@
 /** All verbs. A new one is a file beside these and a line here; `docs/marks.md` has a worked example. */
+import { keep } from './keep.js';
 import { plot } from './plot.js';
 import { table } from './table.js';
 import { time } from './time.js';
@@ -7,7 +8,7 @@ import { when } from './when.js';
 
 export type { Verb } from './verb.js';
 
-export const VERBS: readonly Verb[] = [time, plot, table, when];
+export const VERBS: readonly Verb[] = [time, plot, table, keep, when];
 
 const byName = new Map(VERBS.map((verb) => [verb.name, verb]));
 

@@ -10,9 +10,10 @@ export interface Verb {
   /**
    * What one visit reports: the `value` (of the expression, where there is
    * one); the value only when the expression `holds`; or the `time` that the
-   * marked expression took, in milliseconds.
+   * marked expression took, in milliseconds; or the value that was `kept` from
+   * an earlier run, in place of evaluating the expression.
    */
-  reports: 'value' | 'holds' | 'time';
+  reports: 'value' | 'holds' | 'time' | 'kept';
   /** The view in which the samples are shown. */
   view?: 'plot' | 'table';
   /** One sentence for help. */
