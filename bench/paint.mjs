@@ -1,17 +1,28 @@
 // Keystrokes in a real Chromium: from the key event to the frame that shows the new value.
 import { mkdtempSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { dirname, join } from 'node:path';
+import { spawn } from 'node:child_process';
+import { join } from 'node:path';
+import { fileURLToPath } from 'node:url';
 import { launchChromium } from '../scripts/chromium.mjs';
-import { Journal } from '../dist/server/journal.js';
-import { startServer } from '../dist/server/server.js';
 
 export async function keystrokes(file, count) {
-  const server = await startServer({ root: dirname(file), pad: file, journal: new Journal(mkdtempSync(join(tmpdir(), 'anvil-bench-'))) });
+  // The workbench as a person starts it: a process of its own.
+  const cli = fileURLToPath(new URL('../dist/cli/main.js', import.meta.url));
+  const server = spawn(process.execPath, [cli, 'open', file], { env: { ...process.env, XDG_STATE_HOME: mkdtempSync(join(tmpdir(), 'anvil-bench-')) } });
+  const url = await new Promise((resolve, reject) => {
+    let text = '';
+    server.stdout.on('data', (data) => {
+      text += data;
+      const found = /http:\S+/.exec(text);
+      if (found) resolve(found[0]);
+    });
+    server.once('exit', () => reject(new Error(`the workbench did not start: ${text}`)));
+  });
   const browser = await launchChromium();
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-    await page.goto(server.url);
+    await page.goto(url);
     await page.waitForSelector('.margin');
     await page
       .locator('.cm-line')
@@ -39,7 +50,7 @@ export async function keystrokes(file, count) {
       }).observe(document.querySelector('.cm-content'), { childList: true, subtree: true, characterData: true });
     });
     for (let i = 0; i < count; i++) {
-      await page.keyboard.press(i % 6 === 5 ? 'Backspace' : String((i * 7) % 9 || 1));
+      await page.keyboard.press(i % 2 === 1 ? 'Backspace' : String((i * 7) % 9 || 1));
       await page.waitForTimeout(180);
     }
     const times = await page.evaluate(() => window.times);
@@ -47,6 +58,6 @@ export async function keystrokes(file, count) {
     return times.slice(5);
   } finally {
     await browser.close();
-    await server.close();
+    server.kill('SIGTERM');
   }
 }

@@ -1,7 +1,7 @@
-import { readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import Ajv from 'ajv/dist/2020.js';
-import { cli, folder, root, start, wait } from '../../test/harness.js';
+import { cli, eventually, folder, root, start, wait } from '../../test/harness.js';
 
 const tolls = 'examples/tolls/tolls.ts';
 
@@ -67,6 +67,25 @@ describe('usher-anvil run', () => {
     expect(cli(['run', tolls, '--at', '1']).stdout).toMatch(/┊ {3}6 {2}const night[^│]*\n/);
     expect(cli(['run', tolls, '--at', 'noon']).stderr).toContain('Give a line and a visit');
     expect(cli(['run', tolls, '--at', '1:1']).stderr).toContain('Line 1 reported no value');
+  });
+
+  test.each([[[]], [['--process']]])('nothing is left behind when the command itself is killed %s', async (flags: string[]) => {
+    const dir = folder({
+      'stay.ts':
+        "import { writeFileSync } from 'node:fs';\nclass A { #n = 1; }\nnew A();\nwriteFileSync('pid', String(process.pid));\nsetInterval(() => console.log(1), 20);\n",
+    });
+    const run = start(['run', 'stay.ts', '--time-limit', '60s', ...flags], { cwd: dir });
+    const pid = Number(await eventually(() => existsSync(join(dir, 'pid')) && readFileSync(join(dir, 'pid'), 'utf8')));
+    expect(process.kill(pid, 0)).toBe(true);
+    await run.end();
+    await eventually(() => {
+      try {
+        process.kill(pid, 0);
+        return false;
+      } catch {
+        return true;
+      }
+    });
   });
 
   test('marks stand beside their lines, and what they cannot do too', () => {

@@ -113,13 +113,6 @@ export class Linker {
     return parts.join('\n\u0000\n');
   }
 
-  /** Links a program without anything that is remembered from before, and remembers nothing of it. */
-  again(entry: string): void {
-    const fresh = new Linker(this.files, this.language, this.options);
-    for (const [file, text] of this.overlay) fresh.overlay.set(file, text);
-    fresh.link(entry);
-  }
-
   /** Links the program of `entry`. Throws only when the entry itself cannot be read. */
   link(entry: string): Linked {
     const order: { unit: Unit | undefined; file: string; goal: ModuleCode['goal']; links: ModuleLink[]; dynamic: Record<string, ModuleLink> }[] = [];

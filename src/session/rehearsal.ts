@@ -29,9 +29,14 @@ throw new Error(text);
 
 /** The compiled rehearsal. */
 export function rehearsalModules(files: Files, language: Language): ModuleCode[] {
-  const linker = new Linker(
+  const linker = stage(files, language);
+  linker.overlay.set(FILE, TEXT);
+  return linker.link(FILE).modules;
+}
+
+function stage(files: Files, language: Language): Linker {
+  return new Linker(
     {
-      ...files,
       read: (file) => files.read(file),
       resolve: () => ({ kind: 'missing', message: '' }),
       packageType: () => 'module',
@@ -39,36 +44,41 @@ export function rehearsalModules(files: Files, language: Language): ModuleCode[]
     },
     language,
   );
-  linker.overlay.set(FILE, TEXT);
-  return linker.link(FILE).modules;
 }
 
 /** Rounds after which the pipeline on the session's side runs about as fast as it will. */
-const ROUNDS = 150;
+const ROUNDS = 200;
+/** Milliseconds after an edit in which nothing is rehearsed: another keystroke may follow. */
+const QUIET_MS = 120;
 
 /**
- * Links the program again and again, a little at a time, while nobody waits
- * for anything: the engine then optimises the pipeline before the tenth
- * keystroke and not at the two hundredth.
+ * Links a text of about ninety lines again and again, one short step at a time
+ * and only while nobody waits for anything: the engine then optimises the
+ * pipeline before the tenth keystroke and not at the two hundredth.
  *
- * @param busy true while something else has to be done
+ * @param sinceEdit milliseconds since the last edit, 0 while something runs
  * @returns ends it
  */
-export function rehearseLinking(linker: Linker, entry: string, after: (ms: number, callback: () => void) => () => void, busy: () => boolean): () => void {
+export function rehearseLinking(
+  files: Files,
+  language: Language,
+  after: (ms: number, callback: () => void) => () => void,
+  sinceEdit: () => number,
+): () => void {
+  const part = TEXT.replace('export ', '').replace(/^throw .*$/m, '');
   let rounds = 0;
   let cancel: () => void = () => undefined;
   const step = (): void => {
     if (rounds >= ROUNDS) return;
-    if (!busy()) {
+    if (sinceEdit() >= QUIET_MS) {
       rounds++;
-      try {
-        linker.again(entry);
-      } catch {
-        return;
-      }
+      // Always another text, as an edit gives; never what was linked before.
+      const linker = stage(files, language);
+      linker.overlay.set(FILE, Array.from({ length: 4 }, (_, i) => `function part${i}() {${part}}`).join('\n') + `\nconst round = ${rounds};\n`);
+      linker.link(FILE);
     }
-    cancel = after(10, step);
+    cancel = after(4, step);
   };
-  cancel = after(300, step);
+  cancel = after(60, step);
   return () => cancel();
 }

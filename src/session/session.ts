@@ -209,10 +209,10 @@ export class Session {
   rehearse(): void {
     this.endRehearsal?.();
     this.endRehearsal = rehearseLinking(
-      this.linker,
-      this.options.file,
+      this.parts.files,
+      this.parts.language,
       (ms, callback) => this.parts.clock.after(ms, callback),
-      () => this.run?.over === false || this.closed,
+      () => (this.run?.over === true ? this.parts.clock.now() - this.run.startedAt : 0),
     );
   }
 

@@ -7,7 +7,7 @@ import { startPad } from './pad.js';
 const data = JSON.parse(process.argv[2] ?? '{}') as PadData & { memoryMb: number };
 const { port1, port2 } = new MessageChannel();
 const relay = new Worker(new URL('./process-relay.js', import.meta.url), {
-  workerData: { port: port2, memoryMb: data.memoryMb },
+  workerData: { port: port2, memoryMb: data.memoryMb, live: data.live },
   transferList: [port2],
   stdout: false,
   execArgv: [],

@@ -5,7 +5,7 @@ import { Channel } from './channel.js';
 import type { FromPad, ToRelay } from './messages.js';
 import { Relay, type PadThread } from './relay.js';
 
-const { port, memoryMb } = workerData as { port: MessagePort; memoryMb: number };
+const { port, memoryMb, live } = workerData as { port: MessagePort; memoryMb: number; live: boolean };
 const thread: PadThread = {
   port: { postMessage: (message: unknown) => port.postMessage(message), on: (_event, listener) => port.on('message', (message: FromPad) => listener(message)) },
   // The session ends the whole process.
@@ -24,7 +24,10 @@ const relay: Relay = new Relay(
   () => memoryMb,
 );
 const channel: Channel = new Channel(
-  new Socket({ fd: 3 }),
+  new Socket({ fd: 3 }).on('close', () => {
+    // A pad is nothing without its session; a live program is its own.
+    if (!live) process.kill(process.pid, 'SIGKILL');
+  }),
   (message) => {
     const asked = message as ToRelay;
     if (asked.type !== 'configure') relay.receive(asked);

@@ -38,7 +38,8 @@ const relay: Relay = new Relay(
 );
 
 const channel: Channel = new Channel(
-  new Socket({ fd: 3 }).on('close', () => process.exit(0)),
+  // The session is gone. An orderly exit would wait for threads, and one of them may never end.
+  new Socket({ fd: 3 }).on('close', () => process.kill(process.pid, 'SIGKILL')),
   (message) => {
     const asked = message as ToRelay;
     if (asked.type === 'configure') {
