@@ -93,7 +93,7 @@ describe('usher-anvil run', () => {
     const { code, stdout } = cli(['run', join(dir, 'marks.ts'), '--width', '140']);
     expect(code).toBe(0);
     expect(stdout).toMatch(/1 {2}const boats.*│ 2\n/);
-    expect(stdout).toMatch(/2 {2}boats\.map.*│ There is no mark "plit:"\. There are time:, plot:, table:, when:/);
+    expect(stdout).toMatch(/2 {2}boats\.map.*│ There is no mark "plit:"\. There are time:, plot:, table:, keep:, when:/);
     expect(stdout).toMatch(/3 {2}boats .*│ the mark failed: TypeError: Cannot read properties of undefined/);
   });
 

@@ -52,7 +52,7 @@ describe('a mark is about the largest expression that ends before it', () => {
 
 describe('what cannot be asked is a problem of its line', () => {
   test.each<[string, string, RegExp]>([
-    ['a verb that does not exist', 'x //~ plit: it', /There is no mark "plit:"\. There are time:, plot:, table:, when:/],
+    ['a verb that does not exist', 'x //~ plit: it', /There is no mark "plit:"\. There are time:, plot:, table:, keep:, when:/],
     ['an expression that does not parse', 'x //~ it +', /does not parse/],
     ['a verb without what it needs', 'x //~ when:', /needs an expression/],
     ['a verb with what it does not take', 'x //~ time: it', /takes no expression/],
