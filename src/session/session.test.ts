@@ -116,7 +116,7 @@ describe('stop for sure', () => {
     ['memory', 'const all: number[][] = [];\nwhile (true) {\n  all.push(new Array(100_000).fill(1.5));\n}\n', /used up its memory/, undefined],
   ];
   test.each(cases)('%s ends in a record that says what and where; the next edit runs', async (_name, text, message, line) => {
-    const { session: made, file } = session({ 'toll.ts': '' }, { hangMs: 600, memoryMb: 64 });
+    const { session: made, file } = session({ 'toll.ts': '' }, { hangMs: _name === 'memory' ? 10_000 : 600, memoryMb: 64 });
     const record = await after(made, file, text);
     expect(record.outcome).toBe('stopped');
     expect(record.stop!.message).toMatch(message);

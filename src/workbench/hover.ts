@@ -1,20 +1,24 @@
 /** The card beside the pointer: the value there, and the stages of its chain. Text only. */
-import { hoverTooltip } from '@codemirror/view';
+import { hoverTooltip, tooltips } from '@codemirror/view';
 import type { Extension } from '@codemirror/state';
 import type { StageMessage } from '../server/protocol.js';
 import type { Hovered, Store } from './store.js';
 
 /** Shows what the site under the pointer reported. */
 export function hoverCard(store: Store): Extension {
-  return hoverTooltip(
-    async (view, position) => {
-      const line = view.state.doc.lineAt(position);
-      const found = await store.hover(line.number - 1, position - line.from);
-      if (!found || (found.text === '' && found.stages.length === 0)) return null;
-      return { pos: position, above: true, create: () => ({ dom: card(found, store) }) };
-    },
-    { hoverTime: 280, hideOnChange: true },
-  );
+  // Inside the editor: a card must not stand over what a person is about to click elsewhere.
+  return [
+    tooltips({ tooltipSpace: (view) => view.dom.getBoundingClientRect() }),
+    hoverTooltip(
+      async (view, position) => {
+        const line = view.state.doc.lineAt(position);
+        const found = await store.hover(line.number - 1, position - line.from);
+        if (!found || (found.text === '' && found.stages.length === 0)) return null;
+        return { pos: position, above: true, create: () => ({ dom: card(found, store) }) };
+      },
+      { hoverTime: 280, hideOnChange: true },
+    ),
+  ];
 }
 
 function card(found: Hovered, store: Store): HTMLElement {
