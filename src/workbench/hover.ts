@@ -13,6 +13,8 @@ export function hoverCard(store: Store): Extension {
       async (view, position) => {
         const line = view.state.doc.lineAt(position);
         const found = await store.hover(line.number - 1, position - line.from);
+        // The values behind a line say what they are by themselves.
+        if (document.querySelector('.margin:hover')) return null;
         if (!found || (found.text === '' && found.stages.length === 0)) return null;
         return { pos: position, above: true, create: () => ({ dom: card(found, store) }) };
       },
