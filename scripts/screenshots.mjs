@@ -108,7 +108,7 @@ async function terminal(name, command, after) {
   const env = { ...process.env, DISPLAY: display, PATH: `${join(root, 'node_modules/.bin')}:${process.env.PATH}`, FORCE_COLOR: '1' };
   const window = spawn(
     'xterm',
-    ['-geometry', '118x44+0+0', '-fa', 'DejaVu Sans Mono', '-fs', '11', '-bg', '#fffdf8', '-fg', '#23211c', '-e', 'sh', '-c', `${command}; sleep 60`],
+    ['-geometry', '140x46+0+0', '-fa', 'DejaVu Sans Mono', '-fs', '11', '-bg', '#fffdf8', '-fg', '#23211c', '-e', 'sh', '-c', `${command}; sleep 60`],
     { cwd: dir, env, stdio: 'ignore' },
   );
   await wait(4000);
@@ -122,7 +122,7 @@ async function terminal(name, command, after) {
 if (spawnSync('sh', ['-c', 'command -v Xvfb xterm import'], { stdio: 'ignore' }).status === 0) {
   const cli = `node ${join(root, 'dist/cli/main.js')}`;
   cpSync(join(root, 'examples'), dir, { recursive: true });
-  await terminal('run', `${cli} run tolls/tolls.ts | tail -n 43`);
+  await terminal('run', `${cli} run tolls/tolls.ts --width 138 | tail -n 45`);
   await terminal('watch', `${cli} watch tolls/tolls.ts`);
   const chamber = join(dir, 'chamber/chamber.ts');
   await terminal('live', `cd chamber && ${cli} live chamber.ts`, async () => {
