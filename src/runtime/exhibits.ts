@@ -85,7 +85,7 @@ export class Exhibits {
   private paint(width: number, height: number, colour: (x: number, y: number) => Pixel, options: PaintOptions): void {
     size(width, height, 'paint');
     const first = this.make('paint', options.title, { width, height });
-    const state: Painting = { width, height, colour, numbers: undefined, low: Infinity, high: -Infinity, scale: options.scale };
+    const state: Painting = { width, height, colour, low: Infinity, high: -Infinity, scale: options.scale };
     // The coarsest picture is there when the call returns; the finer ones follow when nothing else is to be done.
     let pass = 0;
     while (pass < PASSES.length - 1 && width * height < PASSES[pass]! ** 2 * 16) pass++;
@@ -116,7 +116,6 @@ interface Painting {
   width: number;
   height: number;
   colour: (x: number, y: number) => Pixel;
-  numbers: boolean | undefined;
   low: number;
   high: number;
   scale: [number, number] | undefined;
