@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import type { Browser, Page } from 'playwright-core';
 import { Journal } from '#dist/server/journal.js';
 import { startServer, type WorkbenchServer } from '#dist/server/server.js';
-import { launch } from './browser.js';
+import { launch, openPage } from './browser.js';
 import { folder, root } from './harness.js';
 
 let browser: Browser;
@@ -22,13 +22,7 @@ beforeEach(async () => {
   dir = folder();
   cpSync(join(root, 'examples'), dir, { recursive: true });
   server = await startServer({ root: dir, pad: join(dir, 'tolls/tolls.ts'), journal: new Journal(folder()) });
-  page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-  complaints.length = 0;
-  page.setDefaultTimeout(8000);
-  page.on('pageerror', (error) => complaints.push(error.message));
-  page.on('console', (message) => message.type() === 'error' && complaints.push(message.text()));
-  await page.goto(server.url);
-  await page.waitForSelector('.margin');
+  page = await openPage(browser, server.url, complaints);
 });
 afterEach(async () => {
   await page.close();

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import type { Browser, Page } from 'playwright-core';
 import { Journal } from '#dist/server/journal.js';
 import { startServer, type WorkbenchServer } from '#dist/server/server.js';
-import { launch } from './browser.js';
+import { launch, openPage } from './browser.js';
 import { folder, root } from './harness.js';
 
 let browser: Browser;
@@ -30,13 +30,7 @@ async function open(pad: string, text?: string): Promise<void> {
   cpSync(join(root, 'examples'), dir, { recursive: true });
   if (text !== undefined) writeFileSync(join(dir, pad), text);
   server = await startServer({ root: dir, pad: join(dir, pad), journal: new Journal(folder()) });
-  complaints.length = 0;
-  page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-  page.setDefaultTimeout(8_000);
-  page.on('pageerror', (error) => complaints.push(error.message));
-  page.on('console', (message) => message.type() === 'error' && complaints.push(message.text()));
-  await page.goto(server.url);
-  await page.waitForSelector('.margin');
+  page = await openPage(browser, server.url, complaints);
 }
 
 async function cursorTo(line: number): Promise<void> {

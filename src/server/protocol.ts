@@ -3,6 +3,7 @@ import { z } from 'zod';
 
 import type { LookAnswer, LookRequest } from '../runtime/look.js';
 import type { DrawCall } from '../runtime/drawing.js';
+import type { Tape } from '../views/tape.js';
 import type { View } from '../views/view.js';
 
 export const PROTOCOL = 'usher-anvil/window@1';
@@ -122,20 +123,12 @@ export interface RecordMessage {
   /** Moments of the run, and the one that everything here is as of; null for the end. */
   moments: number;
   cursor: number | null;
-  tape: TapeMessage;
+  tape: Tape;
   lines: LineMessage[];
   console: ConsoleMessage[];
   consoleOmitted: number;
   errors: ErrorMessage[];
   tests: TestMessage[];
-}
-
-/** The record drawn along its moments. */
-export interface TapeMessage {
-  /** Samples by part of the run, from 0 to 1. */
-  density: number[];
-  /** Moments, with what happened there. */
-  ticks: { moment: number; what: 'line' | 'warning' | 'error' | 'passed' | 'failed'; text: string }[];
 }
 
 export interface HistoryMessage {

@@ -17,21 +17,22 @@ export interface Tape {
 /** Ticks of each kind that are drawn; more would be one dark bar. */
 const MOST_TICKS = 300;
 
+/** Into how many parts the run's moments are divided for the density. */
+const PARTS = 200;
+
 const drawn = new WeakMap<PadRecord, Tape>();
 
-/** The tape of a record, drawn once. */
-export function tapeOf(record: PadRecord, parts = 200): Tape {
-  if (parts !== 200) return draw(record, parts);
+/** The tape of a record, drawn once: it is asked for at every step of the cursor. */
+export function tapeOf(record: PadRecord): Tape {
   let tape = drawn.get(record);
-  if (!tape) drawn.set(record, (tape = draw(record, parts)));
+  if (!tape) drawn.set(record, (tape = draw(record)));
   return tape;
 }
 
-/** @param parts into how many parts the run's moments are divided */
-function draw(record: PadRecord, parts: number): Tape {
-  const counts = new Float64Array(parts);
+function draw(record: PadRecord): Tape {
+  const counts = new Float64Array(PARTS);
   const { samples, moments } = record;
-  const scale = moments > 0 ? parts / (moments + 1) : 0;
+  const scale = moments > 0 ? PARTS / (moments + 1) : 0;
   // A long record is looked at in steps: its density shows at a glance all the same.
   const step = Math.max(1, Math.floor(samples.length / 100_000));
   for (let row = 0; row < samples.length; row += step) counts[Math.floor(samples.moment[row]! * scale)]!++;
