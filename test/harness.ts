@@ -79,7 +79,7 @@ export function withProbes(instrumented: Instrumented): { batches: Batch[]; flus
   const { sites } = instrumented;
   const cells = new Float64Array(sites.length);
   reporter.addUnit(0, cells);
-  const probes = makeProbes(reporter, { site: -1 }, cells, {
+  const probes = makeProbes(reporter, { site: -1, test: -1 }, cells, {
     base: 0,
     owners: Int32Array.from(sites, (site) => site.owner),
     reach: Int32Array.from(sites, (site) => site.reach),

@@ -7,7 +7,9 @@ import type { PadRecord } from '../record/record.js';
 import type { Session } from '../session/session.js';
 import { AnvilError } from '../syntax/problems.js';
 import { treeLines } from '../views/tree.js';
-import { recordText } from './listing.js';
+import { junitOf } from '../views/junit.js';
+import { tapOf } from '../views/tap.js';
+import { place, recordText } from './listing.js';
 import { makePaint, wantsColour } from './paint.js';
 
 export interface RunOptions {
@@ -22,9 +24,11 @@ export interface RunOptions {
   at?: string;
 }
 
+const FORMATS = ['text', 'json', 'tap', 'junit'];
+
 /** Runs and prints; resolves with the exit code: 0 it ran, 1 the pad failed. */
 export async function runCommand(pad: string, args: string[], options: RunOptions): Promise<number> {
-  if (options.format !== 'text' && options.format !== 'json') throw new AnvilError('E_OPTION', `--format is "${options.format}". It is text or json.`);
+  if (!FORMATS.includes(options.format)) throw new AnvilError('E_OPTION', `--format is "${options.format}". It is one of ${FORMATS.join(', ')}.`);
   const timeLimitMs = duration(options.timeLimit, '--time-limit');
   const cwd = process.cwd();
   const file = padPath(pad, cwd);
@@ -49,7 +53,11 @@ export async function runCommand(pad: string, args: string[], options: RunOption
 
 async function show(record: PadRecord, session: Session, file: string, cwd: string, options: RunOptions): Promise<void> {
   const until = options.at === undefined ? Infinity : momentOf(record, options.at);
+  const name = place(file, 0, cwd).replace(/:1$/, '');
+  const placeOf = (at: string, line: number): string => place(at, line, cwd);
   if (options.format === 'json') await print(`${JSON.stringify(toJson(record))}\n`);
+  else if (options.format === 'tap') await print(tapOf(record, name, placeOf));
+  else if (options.format === 'junit') await print(junitOf(record, name, placeOf));
   else {
     const width = options.width === undefined ? (process.stdout.columns ?? 120) : wholeNumber(options.width, '--width');
     const entry = record.program.files.find((one) => one.file === file)!;

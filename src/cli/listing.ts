@@ -4,6 +4,7 @@ import { consoleAt } from '../record/questions.js';
 import type { PadRecord, RecordError } from '../record/record.js';
 import type { LineTable } from '../syntax/positions.js';
 import { durationText, errorText, linesView, type LineView, type MarginItem } from '../views/margin.js';
+import { differenceLines } from '../views/difference.js';
 import { viewsOf } from '../views/view.js';
 import { plural, summaryOf } from '../views/summary.js';
 import { valueText } from '../runtime/text.js';
@@ -144,7 +145,20 @@ export function errorLines(record: PadRecord, options: ListingOptions): string[]
     const text = errorText(error).split('\n');
     result.push(`${paint.fail('✗')} ${place(error.file, error.range.start.line, cwd)}  ${prefix}${harmless(text[0]!)}`);
     for (const more of text.slice(1, 12)) result.push(`    ${harmless(more)}`);
-    if (error.received && error.expected) {
+    if (error.differences && error.differences.list.length > 0) {
+      const { lines, rest } = differenceLines(error.differences);
+      const wide = Math.max(...lines.map((line) => widthOf(line.path)));
+      const half = Math.min(40, Math.max(...lines.map((line) => widthOf(line.received))));
+      for (const line of lines.slice(0, 12))
+        result.push(
+          cut(
+            `    ${wide > 0 ? `${harmless(line.path).padEnd(wide)}  ` : ''}received ${paint.fail(harmless(line.received).padEnd(half))}  expected ${paint.pass(harmless(line.expected))}${line.note === '' ? '' : paint.dim(`  ${harmless(line.note)}`)}`,
+            Math.max(60, options.width) + 40,
+          ),
+        );
+      if (lines.length > 12) result.push(paint.dim(`    ${lines.length - 12} more places differ`));
+      if (rest !== '') result.push(paint.dim(`    ${rest}`));
+    } else if (error.received && error.expected) {
       result.push(
         `    received ${paint.fail(harmless(valueText(error.received, 300)))}`,
         `    expected ${paint.pass(harmless(valueText(error.expected, 300)))}`,

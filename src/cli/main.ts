@@ -26,7 +26,7 @@ function command(): Command {
     .argument('<pad>', 'file to execute: .ts .tsx .mts .cts .js .jsx .mjs .cjs')
     .argument('[args...]', 'arguments the pad finds in process.argv')
     .description('execute a pad once; print its lines with rail and values, then console, tests and errors')
-    .option('--format <format>', 'text, or json (usher-anvil/record@1)', 'text')
+    .option('--format <format>', 'text, json (usher-anvil/record@1), or of its tests tap (version 14) or junit', 'text')
     .option('--time-limit <time>', 'end the run after this long: 500, 10s, 2m', '10s')
     .option('--process', 'run on the main thread of a process of its own')
     .option('--memory <mb>', 'heap limit of the pad in megabytes', '512')
@@ -35,7 +35,7 @@ function command(): Command {
     .option('--width <columns>', 'width of the listing; the window by default, 120 in a pipe')
     .addHelpText(
       'after',
-      `${RAIL_HELP}\n\nExit code: 0 it ran, 1 the pad failed, 2 wrong usage.\n\nExamples:\n  usher-anvil run tolls.ts\n  usher-anvil run tolls.ts --format json > record.json\n  usher-anvil run keeper.ts --process < answers.txt\n  usher-anvil run tolls.ts --expand 2\n  usher-anvil run tolls.ts --at 18:4        every value as it was on the fourth visit of line 18`,
+      `${RAIL_HELP}\n\nExit code: 0 it ran, 1 the pad failed, 2 wrong usage.\n\nExamples:\n  usher-anvil run tolls.ts\n  usher-anvil run tolls.ts --format json > record.json\n  usher-anvil run tolls.ts --format tap\n  usher-anvil run keeper.ts --process < answers.txt\n  usher-anvil run tolls.ts --expand 2\n  usher-anvil run tolls.ts --at 18:4        every value as it was on the fourth visit of line 18`,
     )
     .action(async (pad: string, args: string[], options) => {
       process.exitCode = await (await import('./execute.js')).runCommand(pad, args, options);

@@ -7,6 +7,7 @@
  * Where any of these would be seen by the program (a function that takes its
  * name from its place, a reference that carries `this`) nothing is wrapped.
  */
+import { testNamesOf } from '../syntax/tests.js';
 import { bare, boundNames, eachChild, isAnonymousDefinition, isFunction, type Node } from '../syntax/node.js';
 import type { FunctionInfo, ImportEntry, Outline } from '../syntax/outline.js';
 import { marksOf, type Mark } from '../syntax/marks.js';
@@ -125,6 +126,8 @@ class Walker {
   private places = new Map<string, string>();
   private readonly freeConsole: boolean;
   private readonly consoleCallees = new Set<number>();
+  /** Where names stand that came from `node:test`. */
+  private readonly testNames = new Set<number>();
 
   constructor(
     private readonly outline: Outline,
@@ -148,7 +151,11 @@ class Walker {
         map.set(key, [...(map.get(key) ?? []), mark]);
       }
     }
-    for (const reference of outline.references) if (reference.name === 'console') this.consoleCallees.add(reference.start);
+    const tests = testNamesOf(outline);
+    for (const reference of outline.references) {
+      if (reference.name === 'console') this.consoleCallees.add(reference.start);
+      else if (tests.has(reference.name)) this.testNames.add(reference.start);
+    }
   }
 
   // ---- sites -------------------------------------------------------------
@@ -1199,18 +1206,19 @@ class Walker {
     }
     const last = args[args.length - 1];
     const method = this.counts ? this.consoleMethod(node) : undefined;
-    if (method === undefined || last === undefined) {
+    const declared = this.counts && method === undefined ? this.declaredTest(node) : undefined;
+    if ((method ?? declared) === undefined || last === undefined) {
       for (const argument of args) this.expression(argument, false);
       return;
     }
     // The place is told after all arguments are evaluated, so that a console call inside one cannot take it.
-    const id = this.site('console', node.start, node.end, method);
+    const id = method === undefined ? this.site('test', node.start, node.end, declared) : this.site('console', node.start, node.end, method);
     for (const argument of args) {
       if (argument === last) {
         const inner = argument.type === 'SpreadElement' ? argument.argument : argument;
         this.edits.insert(inner.start, `${this.p}k(${id},${inner.type === 'SequenceExpression' ? '(' : ''}`);
         this.expression(inner, true);
-        this.edits.insert(inner.end, inner.type === 'SequenceExpression' ? '))' : ')');
+        this.edits.insert(inner.end, `${inner.type === 'SequenceExpression' ? ')' : ''}${method === undefined ? ',true' : ''})`);
       } else this.expression(argument, false);
     }
   }
@@ -1220,6 +1228,23 @@ class Walker {
     const inner = bare(object);
     if (inner.type === 'CallExpression') return inner.callee.type !== 'Super' && inner.callee.type !== 'Import' && this.consoleMethod(inner) === undefined;
     return false;
+  }
+
+  /** The name of a test or suite that a call declares; empty where it is computed. */
+  private declaredTest(node: Node): string | undefined {
+    if (this.testNames.size === 0) return undefined;
+    const { callee } = node;
+    const args = node.arguments as Node[];
+    const direct = (one: Node): boolean => one.type === 'Identifier' && this.testNames.has(one.start);
+    const declares =
+      direct(callee) ||
+      (callee.type === 'MemberExpression' &&
+        !callee.computed &&
+        (direct(callee.object)
+          ? /^(test|it|describe|suite|skip|todo|only)$/.test(callee.property.name as string)
+          : callee.object.type === 'Identifier' && callee.property.name === 'test' && args.length > 0 && isFunction(args[args.length - 1]!)));
+    if (!declares) return undefined;
+    return args[0]?.type === 'StringLiteral' ? (args[0].value as string) : '';
   }
 
   /** `log` for `console.log(…)` on the global console. */

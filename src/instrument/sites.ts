@@ -21,6 +21,7 @@ export type SiteKind =
   | 'await'
   | 'caught'
   | 'console'
+  | 'test'
   | 'stage'
   | 'mark';
 

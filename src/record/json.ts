@@ -39,6 +39,22 @@ const error: z.ZodType<RecordError> = z.lazy(() =>
     expected: value.optional(),
     received: value.optional(),
     operator: z.string().optional(),
+    differences: z
+      .object({
+        list: z.array(
+          z.object({
+            path: z.string(),
+            received: value.optional(),
+            expected: value.optional(),
+            text: z.object({ at: z.int(), line: z.int().optional(), received: z.string(), expected: z.string() }).optional(),
+            note: z.string().optional(),
+          }),
+        ),
+        more: z.int(),
+        compared: z.int(),
+        partial: z.literal(true).optional(),
+      })
+      .optional(),
     cause: error.optional(),
     errors: z.array(error).optional(),
   }),
@@ -88,7 +104,14 @@ export const recordSchema = z.object({
       durationMs: z.number().min(0),
       moment: z.number(),
       suite: z.boolean(),
+      id: z.int(),
+      parent: z.int(),
+      passed: z.boolean(),
       error: error.optional(),
+      failure: z.enum(['code', 'hook', 'timeout', 'cancelled', 'subtests', 'plan', 'parent-ended']).optional(),
+      reason: z.string().optional(),
+      notes: z.array(z.string()).optional(),
+      reused: z.literal(true).optional(),
     }),
   ),
   stop: z

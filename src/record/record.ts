@@ -3,6 +3,7 @@
  * holds its shape and its builder; `questions.ts` what is asked of it.
  */
 import type { Range } from '../syntax/positions.js';
+import type { Differences } from '../runtime/difference.js';
 import type { Batch, RawConsole, RawError, RawFrame, RawShown, RawTest, Value } from '../runtime/wire.js';
 import { Tag } from '../runtime/wire.js';
 import type { Program, ProgramFile } from './program.js';
@@ -43,6 +44,7 @@ export interface RecordError {
   expected?: Value;
   received?: Value;
   operator?: string;
+  differences?: Differences;
   cause?: RecordError;
   errors?: RecordError[];
 }
@@ -63,6 +65,9 @@ export interface ConsoleEntry {
 }
 
 export interface TestResult {
+  /** Number of the test in its run; `parent` is that of the test or suite around it, or -1. */
+  id: number;
+  parent: number;
   name: string;
   /** Names of the suites around it, outermost first. */
   path: string[];
@@ -73,7 +78,15 @@ export interface TestResult {
   durationMs: number;
   moment: number;
   suite: boolean;
+  /** How its code ended: a test that is to do may have failed without counting. */
+  passed: boolean;
   error?: RecordError;
+  failure?: RawTest['failure'];
+  /** Why it is skipped or to do, or what its failure means. */
+  reason?: string;
+  notes?: string[];
+  /** Taken from an earlier run: nothing it comes from has changed. */
+  reused?: true;
 }
 
 /** A value, plot, table, drawing or picture that a pad shows with `usher-anvil/pad`. */
@@ -319,6 +332,7 @@ export class RecordBuilder {
     if (raw.expected) error.expected = raw.expected;
     if (raw.received) error.received = raw.received;
     if (raw.operator !== undefined) error.operator = raw.operator;
+    if (raw.differences) error.differences = raw.differences;
     if (raw.cause) error.cause = this.error(raw.cause);
     if (raw.errors) error.errors = raw.errors.map((one) => this.error(one));
     return error;
@@ -356,16 +370,33 @@ export class RecordBuilder {
   }
 
   private test(raw: RawTest): TestResult {
+    const file = raw.site >= 0 ? fileOfSite(this.program, raw.site) : undefined;
+    const site = file?.sites[raw.site - file.base];
+    const at =
+      file && site ? { file: file.file, line: file.lines.lineAt(site.start) } : { file: raw.frame?.file ?? this.program.entry, line: raw.frame?.line ?? 0 };
+    const error = raw.error && this.error(raw.error);
+    if (error && !error.frames.some((frame) => frame.local)) {
+      // Nobody threw it, or only code of others stood there: the test itself is its place.
+      error.file = at.file;
+      error.range = file && site ? file.lines.rangeOf(site.start, site.end) : error.range;
+      if (!file) error.range = { start: { line: at.line, character: 0 }, end: { line: at.line, character: 0 } };
+    }
     return {
+      id: raw.id,
+      parent: raw.parent,
       name: raw.name,
       path: raw.path,
       state: raw.state,
-      file: raw.frame?.file ?? this.program.entry,
-      line: raw.frame?.line ?? 0,
+      ...at,
       durationMs: raw.durationMs,
       moment: raw.moment,
       suite: raw.suite,
-      ...(raw.error ? { error: this.error(raw.error) } : {}),
+      passed: raw.passed,
+      ...(error ? { error } : {}),
+      ...(raw.failure ? { failure: raw.failure } : {}),
+      ...(raw.reason === undefined ? {} : { reason: raw.reason }),
+      ...(raw.notes ? { notes: raw.notes } : {}),
+      ...(raw.reused ? { reused: raw.reused } : {}),
     };
   }
 }

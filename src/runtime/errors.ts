@@ -1,5 +1,6 @@
 /** Describes whatever was thrown, without running code of the person. */
 import * as own from './originals.js';
+import { differencesOf } from './difference.js';
 import { DEEP, type Insight, type Previewer } from './preview.js';
 import { dataProperty, plainMessage, type Stacks } from './stacks.js';
 import type { Holder } from './holder.js';
@@ -33,14 +34,7 @@ export class ErrorReader {
     error.message = plainMessage(dataProperty(thrown, 'message') ?? '') || (hasGetter(thrown, 'message') ? 'message is a getter, which is not run' : '');
     const code = own.getDescriptor(thrown, 'code');
     if (code && (typeof code.value === 'string' || typeof code.value === 'number')) error.code = own.StringCopy(code.value);
-    if (error.code === 'ERR_ASSERTION') {
-      const expected = own.getDescriptor(thrown, 'expected');
-      const received = own.getDescriptor(thrown, 'actual');
-      const operator = own.getDescriptor(thrown, 'operator');
-      if (expected && 'value' in expected) error.expected = this.previewer.take(expected.value, DEEP);
-      if (received && 'value' in received) error.received = this.previewer.take(received.value, DEEP);
-      if (typeof operator?.value === 'string') error.operator = operator.value;
-    }
+    this.assertion(thrown, error);
     if (depth > 0) {
       const cause = own.getDescriptor(thrown, 'cause');
       if (cause && 'value' in cause && cause.value !== undefined) error.cause = this.read(cause.value, kind, moment, depth - 1);
@@ -55,7 +49,55 @@ export class ErrorReader {
     }
     return error;
   }
+
+  private differences(received: unknown, expected: unknown, loose: boolean): NonNullable<RawError['differences']> {
+    const found = differencesOf(received, expected, loose, this.previewer, this.insight);
+    if (found.list.length === 0 && !found.partial && typeof received === 'object' && received !== null && received !== expected)
+      own.append(found.list, {
+        path: 'it',
+        received: this.previewer.take(received),
+        expected: this.previewer.take(expected),
+        note: 'alike, but not the same object',
+      });
+    return found;
+  }
+
+  /** What an assertion compared, of whatever library it comes. */
+  private assertion(thrown: object, error: RawError): void {
+    const expected = own.getDescriptor(thrown, 'expected');
+    const received = own.getDescriptor(thrown, 'actual') ?? own.getDescriptor(thrown, 'received');
+    if (!expected || !received || !('value' in expected) || !('value' in received)) return;
+    const operator: unknown = own.getDescriptor(thrown, 'operator')?.value;
+    if (typeof operator === 'string') error.operator = operator;
+    if (typeof operator === 'string' && (NEGATED[operator] || (operator === '==' && received.value === undefined && expected.value === undefined))) return;
+    error.expected = this.previewer.take(expected.value, DEEP);
+    error.received = this.previewer.take(received.value, DEEP);
+    if (operator === undefined || COMPARING[operator as string] !== undefined)
+      error.differences = this.differences(received.value, expected.value, COMPARING[operator as string] === 'loose');
+  }
 }
+
+/** Operators whose two sides should have been alike. */
+const COMPARING: Record<string, 'strict' | 'loose' | undefined> = own.plain({
+  strictEqual: 'strict',
+  deepStrictEqual: 'strict',
+  partialDeepStrictEqual: 'strict',
+  equal: 'loose',
+  '==': 'loose',
+  deepEqual: 'loose',
+});
+
+/** Operators whose message says it all: the two sides were not to be alike. */
+const NEGATED: Record<string, boolean | undefined> = own.plain({
+  throws: true,
+  rejects: true,
+  fail: true,
+  notEqual: true,
+  '!=': true,
+  notStrictEqual: true,
+  notDeepEqual: true,
+  notDeepStrictEqual: true,
+});
 
 function hasGetter(object: object, key: string): boolean {
   return own.getDescriptor(object, key)?.get !== undefined;

@@ -26,6 +26,16 @@ export const ErrorCopy = Error;
 export const RangeErrorCopy = RangeError;
 export const TypeErrorCopy = TypeError;
 export const PromiseCopy = Promise;
+export interface AbortSignalLike {
+  readonly aborted: boolean;
+  readonly reason: unknown;
+  addEventListener(type: 'abort', listener: () => void, options?: { once: boolean }): void;
+}
+export interface AbortControllerLike {
+  readonly signal: AbortSignalLike;
+  abort(reason?: unknown): void;
+}
+export const AbortControllerCopy = (globalThis as unknown as { AbortController: new () => AbortControllerLike }).AbortController;
 export const promiseThen = bind(Promise.prototype.then as (this: Promise<unknown>, a?: unknown, b?: unknown) => Promise<unknown>);
 export const StringCopy = String;
 export const NumberCopy = Number;
@@ -39,6 +49,8 @@ export const mapSize = bind(getDescriptor(Map.prototype, 'size')!.get as (this: 
 export const setSize = bind(getDescriptor(Set.prototype, 'size')!.get as (this: Set<unknown>) => number);
 export const setHas = bind(Set.prototype.has);
 export const setAdd = bind(Set.prototype.add);
+export const mapHas = bind(Map.prototype.has as (this: Map<unknown, unknown>, key: unknown) => boolean);
+export const mapGet = bind(Map.prototype.get as (this: Map<unknown, unknown>, key: unknown) => unknown);
 export const mapEntries = bind(Map.prototype.entries);
 export const setValues = bind(Set.prototype.values);
 const mapIteratorPrototype = getPrototype(new Map().entries()) as { next(): IteratorResult<unknown> };
@@ -70,7 +82,10 @@ const localeText = bind(Number.prototype.toLocaleString as (this: number, locale
 export const numberLocale = (value: number): string => localeText(value, 'en-US');
 export const indexOf = bind(String.prototype.indexOf as (this: string, search: string, from?: number) => number);
 export const join = bind(Array.prototype.join);
+/** A table that inherits nothing. */
+export const plain = <T>(table: Record<string, T>): Record<string, T> => setPrototype(table, null) as Record<string, T>;
 export const floor = Math.floor;
+export const is = Object.is;
 
 const mapMethods = ['get', 'set', 'has', 'delete', 'values', 'forEach'] as const;
 

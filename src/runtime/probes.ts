@@ -42,7 +42,8 @@ export interface Probes {
   f(id: number): void;
   g(id: number, sites: number[]): void;
   e(id: number, sites: number[], values: unknown[]): void;
-  k(id: number, value: unknown): unknown;
+  /** Tells the place of a call of the console, or with `test` of one that declares a test. */
+  k(id: number, value: unknown, test?: boolean): unknown;
   /** A marked value; `of` is the mark's expression, which for `holds` decides whether the visit is reported. */
   l(id: number, value: unknown, of?: (it: unknown) => unknown, holds?: boolean, wide?: boolean): unknown;
   /** The time, for {@link r}. */
@@ -57,9 +58,10 @@ export interface Probes {
   h(id: number, value: unknown): unknown;
 }
 
-/** The place of the console call that is about to happen; see `console.ts`. */
+/** The places of the console call and of the test that are about to happen; see `console.ts` and `tests.ts`. */
 export interface ConsolePlace {
   site: number;
+  test: number;
 }
 
 /**
@@ -201,8 +203,9 @@ export function makeProbes(
       reporter.keep(base + id, value);
       return value;
     },
-    k: (id, value) => {
-      place.site = base + id;
+    k: (id, value, test) => {
+      if (test) place.test = base + id;
+      else place.site = base + id;
       return value;
     },
   };

@@ -17,6 +17,8 @@ export class Reporter {
   clock = 0;
   /** Samples taken so far. */
   samples = 0;
+  /** Batches sent so far. */
+  flushes = 0;
   private previews = 0;
   readonly previewer: Previewer;
   private site = new Int32Array(256);
@@ -134,6 +136,7 @@ export class Reporter {
   flush(withCounts = false): void {
     this.beforeFlush?.();
     this.lastFlush = this.now();
+    this.flushes++;
     const batch: Batch = { moment: this.clock };
     if (this.rows > 0) {
       const columns: SampleColumns = {

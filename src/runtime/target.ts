@@ -13,10 +13,10 @@ import type { Insight } from './preview.js';
 import { Registry, type ModuleEngine } from './registry.js';
 import { Reporter } from './reporter.js';
 import { Stacks } from './stacks.js';
-import { TestRunner } from './tests.js';
+import { TestRunner, type TestEngine } from './tests.js';
 import type { Batch, ModuleCode, RawError, RawFrame } from './wire.js';
 
-export interface TargetEngine extends ModuleEngine {
+export interface TargetEngine extends ModuleEngine, TestEngine {
   insight: Insight;
   now(): number;
   /** Calls back when nothing else is to be done. */
@@ -35,9 +35,10 @@ export class Target {
   readonly registry: Registry;
   private readonly errors: ErrorReader;
   private readonly opener: Opener;
+  private unstick: (() => void) | undefined;
 
   constructor(private readonly engine: TargetEngine) {
-    const place = { site: -1 };
+    const place = { site: -1, test: -1 };
     this.reporter = new Reporter(
       engine.insight,
       (batch) => engine.send(batch),
@@ -46,7 +47,7 @@ export class Target {
     this.stacks = new Stacks((file) => engine.isOwnFile(file));
     this.errors = new ErrorReader(this.reporter.previewer, this.stacks, engine.insight, this.reporter.holder);
     this.console = new PadConsole(this.reporter, this.stacks, place, () => engine.now());
-    this.tests = new TestRunner(this.reporter, this.stacks, this.errors, () => engine.now());
+    this.tests = new TestRunner(this.reporter, this.stacks, this.errors, place, engine);
     const exhibits = new Exhibits(this.reporter, this.stacks, (callback) => engine.later(callback));
     this.registry = new Registry(engine, this.reporter, this.stacks, place, this.tests.face(), exhibits.face());
     const native = own.functionText;
@@ -75,11 +76,13 @@ export class Target {
     this.registry.add(modules);
     const start = this.engine.now();
     this.console.begin = start;
+    const never = new own.PromiseCopy<void>((resolve) => (this.unstick = resolve));
     try {
-      await this.registry.run(entry);
+      await own.PromiseCopy.race([this.registry.run(entry), never]);
     } catch (error) {
       this.fail(error, 'thrown');
     }
+    this.unstick = undefined;
     try {
       await this.tests.finish();
     } catch (error) {
@@ -90,8 +93,25 @@ export class Target {
     return duration;
   }
 
+  /** An error that nobody caught: of the test it belongs to, else of the run. */
   fail(error: unknown, kind: RawError['kind']): void {
+    if (kind !== 'thrown' && this.tests.caught(error)) return;
     this.reporter.addError(this.errors.read(error, kind, ++this.reporter.clock));
+  }
+
+  /** Nothing of the program can go on, and it has not ended: ends what waits, and says so. */
+  stuck(): void {
+    if (this.tests.drain() || !this.unstick) return;
+    const moment = ++this.reporter.clock;
+    this.reporter.addError({
+      kind: 'thrown',
+      moment,
+      name: '',
+      message: 'an await at the top level never ends: it waits for something that cannot come any more',
+      code: 'E_NEVER',
+      frames: [],
+    });
+    this.unstick();
   }
 
   /** Sends all that is known, with exact counts. */

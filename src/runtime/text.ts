@@ -98,7 +98,7 @@ function entries(value: Value, room: number, separator: string, arrow = ': '): s
   return join(parts, separator);
 }
 
-function keyText(key: string): string {
+export function keyText(key: string): string {
   return /^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u.test(key) || key.startsWith('[') ? key : quote(key);
 }
 

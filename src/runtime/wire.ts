@@ -3,6 +3,7 @@
  * Site numbers are those of the whole program (a module's base plus the site's id).
  */
 
+import type { Differences } from './difference.js';
 import type { DrawCall } from './drawing.js';
 
 /** A value as it was at its moment: a shallow preview within a budget. */
@@ -94,6 +95,8 @@ export interface RawError {
   expected?: Value;
   received?: Value;
   operator?: string;
+  /** Where the two differ. */
+  differences?: Differences;
   cause?: RawError;
   errors?: RawError[];
 }
@@ -123,10 +126,22 @@ export interface RawTest {
   name: string;
   path: string[];
   state: 'passed' | 'failed' | 'skipped' | 'todo' | 'running';
+  /** How its code ended; a test that is to do may have failed without counting. */
+  passed: boolean;
   durationMs: number;
+  /** Program-wide site number of the call that declares it, or -1. */
+  site: number;
   frame?: RawFrame;
   error?: RawError;
+  /** Why it failed. */
+  failure?: 'code' | 'hook' | 'timeout' | 'cancelled' | 'subtests' | 'plan' | 'parent-ended';
+  /** Why it is skipped or to do, or what its failure means. */
+  reason?: string;
+  /** What it said with `diagnostic`. */
+  notes?: string[];
   suite: boolean;
+  /** Taken from an earlier run: nothing it comes from has changed. */
+  reused?: true;
 }
 
 /** Something a pad shows on purpose. A later one with the same `id` takes its place. */

@@ -4,6 +4,7 @@
  */
 import { countsAt, historiesByLine, lineStates, type History, type LineReport, type LineState } from '../record/questions.js';
 import type { PadRecord, RecordError, TestResult } from '../record/record.js';
+import { differenceText } from './difference.js';
 import { verbOf } from '../syntax/verbs/index.js';
 import { valueText } from '../runtime/text.js';
 import type { Value } from '../runtime/wire.js';
@@ -103,6 +104,8 @@ function errorsOf(record: PadRecord): { error: RecordError; test?: TestResult }[
 }
 
 function errorItem(error: RecordError, test?: TestResult): MarginItem {
+  const difference = error.differences && differenceText(error.differences);
+  if (difference !== undefined) return { kind: 'error', text: difference, title: `${test ? `${test.name}: ` : ''}${errorText(error)}\n${difference}` };
   if (test && error.expected && error.received) {
     const text = `received ${valueText(error.received, 60)}, expected ${valueText(error.expected, 60)}`;
     return { kind: 'error', text, title: `${test.name}: ${error.message}` };
@@ -115,7 +118,9 @@ function errorItem(error: RecordError, test?: TestResult): MarginItem {
 export function errorText(error: RecordError): string {
   if (error.kind === 'syntax' || error.kind === 'resolve') return error.message;
   if (error.value) return error.kind === 'rejection' ? `rejected with ${valueText(error.value, 120)}` : `threw ${valueText(error.value, 120)}`;
-  return error.message === '' ? error.name : `${error.name}: ${error.message}`;
+  // A comparison that is shown place by place needs no dump of both sides.
+  if (error.differences && error.differences.list.length > 0) return `${error.name}: ${firstLine(error.message).replace(/:$/, '')}`;
+  return error.message === '' ? error.name : error.name === '' ? error.message : `${error.name}: ${error.message}`;
 }
 
 function firstLine(text: string): string {

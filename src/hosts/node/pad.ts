@@ -3,6 +3,7 @@
  * thread: gives the runtime what only Node can tell, and guards the ways in
  * which a pad can end or leave its thread.
  */
+import { AsyncLocalStorage } from 'node:async_hooks';
 import { createRequire } from 'node:module';
 import { Session } from 'node:inspector';
 import { dirname } from 'node:path';
@@ -33,13 +34,18 @@ export function startPad(port: MessagePort, data: PadData): void {
     wait: Atomics.wait.bind(Atomics),
     post: port.postMessage.bind(port),
     setPrototypeOf: Object.setPrototypeOf,
+    setTimeout,
+    clearTimeout,
+    builtin: createRequire(import.meta.url),
   };
+  let storage: AsyncLocalStorage<object> | undefined;
   const send = (message: FromPad, transfer?: ArrayBuffer[]): void => real.post(message, transfer ?? []);
   const importers = new Map<string, ImportFrom>();
   const waiting = new Map<number, (answer: { link: ModuleLink; modules: ModuleCode[] }) => void>();
   let asks = 0;
   let idle = false;
   let running = false;
+  let ended = false;
 
   const engine: TargetEngine = {
     insight: {
@@ -84,7 +90,11 @@ export function startPad(port: MessagePort, data: PadData): void {
     resolve: (specifier, from) =>
       new Promise((resolve) => {
         const ask = ++asks;
-        waiting.set(ask, resolve);
+        port.ref();
+        waiting.set(ask, (answer) => {
+          if (!idle) port.unref();
+          resolve(answer);
+        });
         send({ type: 'resolve', ask, specifier, from });
       }),
     resolveSync(specifier, from) {
@@ -105,6 +115,17 @@ export function startPad(port: MessagePort, data: PadData): void {
     },
     urlOf: (file) => pathToFileURL(file).href,
     dirname,
+    scope: {
+      // Following a value over awaits costs every promise a little: only programs with tests pay it.
+      run: (value, work) => (storage ??= new AsyncLocalStorage<object>()).run(value, work),
+      get: () => storage?.getStore(),
+    },
+    timeout(ms, callback) {
+      const timer = real.setTimeout(callback, ms);
+      timer.unref();
+      return () => real.clearTimeout(timer);
+    },
+    builtin: (name) => real.builtin(name) as Record<string, unknown>,
   };
   const target = new Target(engine);
 
@@ -130,6 +151,7 @@ export function startPad(port: MessagePort, data: PadData): void {
   /** Tells the session why this thread is about to end, and waits until it knows. */
   function leave(reason: 'exit' | 'abort' | 'killed', code?: number | string): void {
     const frames = target.here();
+    target.tests.abandon();
     target.flush();
     const told = new SharedArrayBuffer(4);
     send({ type: 'leaving', reason, frames, told, ...(code === undefined ? {} : { code }) });
@@ -188,9 +210,13 @@ export function startPad(port: MessagePort, data: PadData): void {
   async function run(message: Extract<ToPad, { type: 'run' }>): Promise<void> {
     running = true;
     process.argv.splice(1, process.argv.length, message.entry, ...message.argv);
+    // From here on only what the pad itself leaves pending keeps the thread going.
+    port.unref();
     const durationMs = await target.run(message.modules, message.entry);
+    ended = true;
     send({ type: 'settled', durationMs });
-    // From here on only what the pad itself left pending keeps the thread going.
+    // One more turn, so that the end of the loop is told once more where it was told too early.
+    real.later(() => undefined);
     port.unref();
   }
 
@@ -244,6 +270,12 @@ export function startPad(port: MessagePort, data: PadData): void {
   });
   process.on('beforeExit', () => {
     if (!running || idle) return;
+    if (!ended) {
+      // Something at the top level, or a test, waits for what cannot come: it is told so, and the run comes to its end.
+      port.ref();
+      target.stuck();
+      return;
+    }
     idle = true;
     target.flush();
     send({ type: 'idle' });
