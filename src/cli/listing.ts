@@ -229,8 +229,14 @@ export function testLines(record: PadRecord, options: ListingOptions): string[] 
   return record.tests
     .filter((test) => !test.suite && test.moment <= (options.until ?? Infinity))
     .map((test) => {
+      const more = [
+        test.reused ? 'earlier run' : '',
+        test.state === 'skipped' || test.state === 'todo' || test.state === 'running' ? test.state : '',
+        test.reason ?? '',
+        ...(test.notes ?? []),
+      ].filter(Boolean);
       const mark = test.state === 'passed' ? paint.pass('✓') : test.state === 'failed' ? paint.fail('✗') : paint.dim('-');
-      return `${mark} ${harmless([...test.path, test.name].join(' > '))} ${paint.dim(`${durationText(test.durationMs)}  ${place(test.file, test.line, cwd)}${test.state === 'passed' || test.state === 'failed' ? '' : `  ${test.state}`}`)}`;
+      return `${mark} ${harmless([...test.path, test.name].join(' > '))} ${paint.dim(`${durationText(test.durationMs)}  ${place(test.file, test.line, cwd)}${more.length === 0 ? '' : `  ${harmless(more.join(': '))}`}`)}`;
     });
 }
 

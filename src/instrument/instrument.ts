@@ -675,7 +675,11 @@ class Walker {
   private expressionStatement(node: Node): void {
     const { expression } = node;
     const inner = bare(expression);
-    if (!this.values) {
+    // What a test gives stands at its line anyhow; its promise says nothing.
+    if (
+      !this.values ||
+      (inner.type === 'CallExpression' && this.declaredTest(inner) !== undefined && !this.marked.has(inner) && !this.marked.has(expression))
+    ) {
       this.expression(expression, true);
       return;
     }

@@ -234,6 +234,14 @@ export class RecordBuilder {
     this.kept = new Map(this.kept).set(site, state);
   }
 
+  /** The run was ended: tests that had begun and not ended have failed, for that reason. */
+  endTests(why: string): void {
+    for (const [id, test] of this.tests)
+      if (test.state === 'running') {
+        this.tests.set(id, { ...test, state: 'failed', passed: false, failure: 'cancelled', reason: `it had not ended: ${why}` });
+      }
+  }
+
   /** An error that the host knows of, not the target. */
   addError(error: RecordError): void {
     this.errors.push(error);

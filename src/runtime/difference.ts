@@ -63,12 +63,7 @@ class Comparison {
     if (++pass.steps > STEPS) return true;
     if (typeof a !== 'object' || typeof b !== 'object' || a === null || b === null) {
       pass.compared++;
-      // eslint-disable-next-line eqeqeq
-      if (
-        own.is(a, b) ||
-        (this.loose && typeof a !== 'object' && typeof b !== 'object' && typeof a !== 'symbol' && typeof b !== 'symbol' && (a == b || (a !== a && b !== b)))
-      )
-        return true;
+      if (own.is(a, b) || (this.loose && alike(a, b))) return true;
       return this.differ(pass, () => ({ path, ...this.sides(a, b), ...(typeof a === 'string' && typeof b === 'string' ? textPart(a, b) : {}) }));
     }
     if (a === b) {
@@ -263,6 +258,13 @@ class Comparison {
   private short(key: unknown): string {
     return typeof key === 'string' ? quote(key.length > 40 ? `${own.slice(key, 0, 39)}…` : key) : (this.previewer.take(key).text ?? 'an object');
   }
+}
+
+/** Equal as `==` tells it, for values that it does not have to convert by running code. */
+function alike(a: unknown, b: unknown): boolean {
+  if (typeof a === 'object' || typeof b === 'object' || typeof a === 'symbol' || typeof b === 'symbol') return false;
+  // eslint-disable-next-line eqeqeq
+  return a == b || (a !== a && b !== b);
 }
 
 function over(pass: Pass): boolean {

@@ -166,9 +166,9 @@ export class TestRunner {
   /** Some test asks to run alone. */
   private anyOnly = false;
   /** The one test that a person asked for, by its names from the outermost in; the others are skipped. */
-  alone: readonly string[] | undefined;
+  private alone: readonly string[] | undefined;
   /** Results that still hold, by program-wide site. */
-  readonly reuse = own.safeMap<number, readonly RawTest[]>();
+  private readonly reuse = own.safeMap<number, readonly RawTest[]>();
   private declared = false;
 
   constructor(
@@ -178,6 +178,12 @@ export class TestRunner {
     private readonly place: ConsolePlace,
     private readonly engine: TestEngine,
   ) {}
+
+  /** What is asked of the tests of this run, before it begins. */
+  order(asked: { reuse: { site: number; tests: RawTest[] }[]; alone?: string[] }): void {
+    for (let i = 0; i < asked.reuse.length; i++) this.reuse.set(asked.reuse[i]!.site, asked.reuse[i]!.tests);
+    this.alone = asked.alone;
+  }
 
   /** The module that a pad gets for `node:test`. */
   face(): Record<string, unknown> {
@@ -293,7 +299,8 @@ export class TestRunner {
   }
 
   private create(parent: Node, suite: boolean, args: unknown[], preset: Options): Node {
-    let [name, options, fn] = args;
+    const name = args[0];
+    let [, options, fn] = args;
     if (typeof name === 'function') fn = name;
     else if (name !== null && typeof name === 'object') {
       fn = options;
@@ -381,6 +388,10 @@ export class TestRunner {
       const next = node.pending.shift()!;
       await this.run(next.node);
       next.resolve();
+    }
+    if (node === this.root && this.idle) {
+      void this.endRoot();
+      this.wake();
     }
   }
 

@@ -12,6 +12,7 @@ import type { PadRecord, RecordError } from '../record/record.js';
 import { valueText } from '../runtime/text.js';
 import { EXTENSIONS } from '../syntax/parse.js';
 import { AnvilError } from '../syntax/problems.js';
+import { differenceLines } from '../views/difference.js';
 import { errorText, linesView, seriesOf } from '../views/margin.js';
 import { numbersOf, shapeOf } from '../views/stream.js';
 import { tapeOf } from '../views/tape.js';
@@ -151,6 +152,11 @@ export class Bench {
       case 'stop':
         this.session?.stop();
         break;
+      case 'alone': {
+        const { path } = message;
+        this.guarded(() => (path === null ? this.session?.execute() : this.session?.testAlone(path)));
+        break;
+      }
       case 'cursor':
         viewer.until = message.moment ?? Infinity;
         this.again(viewer);
@@ -522,6 +528,7 @@ export class Bench {
       ...(test === undefined ? {} : { test }),
       ...(error.expected ? { expected: valueText(error.expected, 1_000) } : {}),
       ...(error.received ? { received: valueText(error.received, 1_000) } : {}),
+      ...(error.differences && error.differences.list.length > 0 ? { differences: differenceLines(error.differences) } : {}),
       frames: error.frames.filter((frame) => frame.local).map((frame) => ({ name: frame.name, at: place(frame.file, frame.range.start) })),
       causes: [...(error.cause ? [errorText(error.cause)] : []), ...(error.errors ?? []).map(errorText)],
     });
@@ -567,8 +574,15 @@ export class Bench {
       consoleOmitted: (until === Infinity ? record.consoleOmitted : 0) + printed.length - shown.length,
       errors,
       tests: record.tests
-        .filter((test) => !test.suite && test.moment <= until)
+        .filter((test) => test.moment <= until)
         .map((test) => ({
+          id: test.id,
+          parent: test.parent,
+          suite: test.suite,
+          passed: test.passed,
+          ...(test.reason === undefined ? {} : { reason: test.reason }),
+          ...(test.notes ? { notes: test.notes } : {}),
+          ...(test.reused ? { reused: true } : {}),
           name: test.name,
           path: test.path,
           state: test.state,

@@ -3,6 +3,7 @@ import { z } from 'zod';
 
 import type { LookAnswer, LookRequest } from '../runtime/look.js';
 import type { DrawCall } from '../runtime/drawing.js';
+import type { DifferenceLine } from '../views/difference.js';
 import type { Tape } from '../views/tape.js';
 import type { View } from '../views/view.js';
 
@@ -39,6 +40,8 @@ export const toServer = z.discriminatedUnion('type', [
   /** Forget what is kept, and execute anew. */
   z.object({ type: z.literal('drop') }),
   z.object({ type: z.literal('stop') }),
+  /** Execute with one test or suite alone, by its names from the outermost in; null for all of them. */
+  z.object({ type: z.literal('alone'), path: z.array(z.string().max(1_000)).min(1).max(50).nullable() }),
   z.object({ type: z.literal('inspect'), file, line: z.int().min(0) }),
   /** Everything is shown as of this moment; null for the end. */
   z.object({ type: z.literal('cursor'), moment: z.int().min(0).nullable() }),
@@ -86,6 +89,8 @@ export interface ErrorMessage {
   test?: string;
   expected?: string;
   received?: string;
+  /** Where received and expected differ, place by place. */
+  differences?: { lines: DifferenceLine[]; rest: string };
   frames: { name: string; at: PlaceMessage }[];
   causes: string[];
 }
@@ -102,6 +107,15 @@ export interface ConsoleMessage {
 }
 
 export interface TestMessage {
+  id: number;
+  /** The test or suite around it, or -1. */
+  parent: number;
+  suite: boolean;
+  passed: boolean;
+  reason?: string;
+  notes?: string[];
+  /** Taken from an earlier run. */
+  reused?: boolean;
   name: string;
   path: string[];
   state: 'passed' | 'failed' | 'skipped' | 'todo' | 'running';

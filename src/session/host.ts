@@ -1,7 +1,7 @@
 /** What a session needs from outside: files to read, and targets to run in. */
 import type { Translator } from '../instrument/compile.js';
 import type { LookAnswer, LookRequest } from '../runtime/look.js';
-import type { Batch, ModuleCode, ModuleLink, RawFrame } from '../runtime/wire.js';
+import type { Batch, ModuleCode, ModuleLink, RawFrame, RawTest } from '../runtime/wire.js';
 import type { PackageType } from '../syntax/parse.js';
 import type { Problem } from '../syntax/problems.js';
 
@@ -29,6 +29,15 @@ export interface RunRequest {
   modules: ModuleCode[];
   /** Milliseconds without an answer after which a target is ended. */
   hangMs: number;
+  tests?: TestOrder;
+}
+
+/** What is asked of the tests of a run. */
+export interface TestOrder {
+  /** Results of an earlier run that still hold, by program-wide site; `parent` is an index into the list. */
+  reuse: { site: number; tests: RawTest[] }[];
+  /** Names, from the outermost in, of the one test or suite to run; the others are skipped. */
+  alone?: string[];
 }
 
 /** The end of a run before its own end. */

@@ -8,6 +8,7 @@ import type { Program, ProgramFile } from '../record/program.js';
 import type { RecordError } from '../record/record.js';
 import type { ModuleCode, ModuleLink } from '../runtime/wire.js';
 import type { Uses } from '../syntax/uses.js';
+import { reachedTests } from '../syntax/reach.js';
 import { outlineOf, type Outline } from '../syntax/outline.js';
 import { parse, type Parsed } from '../syntax/parse.js';
 import { LineTable } from '../syntax/positions.js';
@@ -36,6 +37,8 @@ export interface Linked {
   needsProcess: string | undefined;
   /** Kept expressions: their program-wide site, and what has to be the same for a kept value to hold. */
   keeps: { unit: number; id: number; site: number; key: string }[];
+  /** Tests at the top level of its files: their site, and what has to be the same for a result to hold. */
+  tests: { site: number; key: string | undefined }[];
   /** Packages the program imports. */
   packages: { specifier: string; from: string }[];
 }
@@ -211,7 +214,37 @@ export class Linker {
     }
     const program: Program = { entry, files };
     this.lastProgram = program;
-    return { entry, program, modules, problems, fatal, needsProcess, keeps, packages };
+    const tests = problems.length === 0 && files.some((one) => one.sites.some((site) => site.kind === 'test')) ? this.testsOf(order, index, files) : [];
+    return { entry, program, modules, problems, fatal, needsProcess, keeps, tests, packages };
+  }
+
+  private testsOf(
+    order: readonly { unit: Unit | undefined; file: string; links: ModuleLink[]; dynamic: Record<string, ModuleLink> }[],
+    index: ReadonlyMap<string, number>,
+    files: readonly ProgramFile[],
+  ): Linked['tests'] {
+    const known = order.flatMap(({ unit, file, links }) =>
+      unit?.outline
+        ? [
+            {
+              file,
+              outline: unit.outline,
+              local: (specifier: string) => {
+                const link = links.find((one) => one.specifier === specifier);
+                return link?.kind === 'local' && order[index.get(link.target) ?? -1]?.unit ? link.target : undefined;
+              },
+            },
+          ]
+        : [],
+    );
+    // JSON beside the code takes part as well, and so does what is only loaded while it runs.
+    const rest = order.flatMap(({ unit, file }) => (unit ? [] : [this.textOf(file)])).join('\n\u0000\n');
+    const sites = new Map<string, number>();
+    for (const file of files) for (const site of file.sites) if (site.kind === 'test') sites.set(`${file.file}\n${site.start}`, file.base + site.id);
+    return reachedTests(known).flatMap(({ file, start, key }) => {
+      const site = sites.get(`${file}\n${start}`);
+      return site === undefined ? [] : [{ site, key: key === undefined ? undefined : `${key}\n\u0000\n${rest}` }];
+    });
   }
 
   /** Adds a module that a running program asks for by a name that was not known before. */

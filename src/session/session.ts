@@ -6,9 +6,9 @@
 import type { Program } from '../record/program.js';
 import { RecordBuilder, type Outcome, type PadRecord, type Stop } from '../record/record.js';
 import type { LookAnswer, LookRequest } from '../runtime/look.js';
-import type { Batch, ModuleCode } from '../runtime/wire.js';
+import type { Batch, ModuleCode, RawTest } from '../runtime/wire.js';
 import { AnvilError } from '../syntax/problems.js';
-import type { Clock, Files, Host, Language, RawStop, RunHandle } from './host.js';
+import type { Clock, Files, Host, Language, RawStop, RunHandle, TestOrder } from './host.js';
 import { Linker, problemError, type Linked } from './linker.js';
 import { rehearsalModules, rehearseLinking } from './rehearsal.js';
 
@@ -47,12 +47,24 @@ interface Run {
   over: boolean;
   stop: Stop | undefined;
   emitted: number;
+  /** Results of its tests so far, by number. */
+  tests: Map<number, RawTest>;
+  order: TestOrder | undefined;
   pendingEmit: (() => void) | undefined;
   limit: (() => void) | undefined;
 }
 
 /** Milliseconds that a question about a value may take. */
 const LOOK_MS = 3_000;
+
+interface Results {
+  totalMs: number;
+  /** A test's result with those of its subtests, by what they depend on. */
+  byKey: Map<string, { site: number; tests: RawTest[] }>;
+}
+
+/** Milliseconds of all tests together from which on results are reused. */
+const WORTH_REUSING = 100;
 
 /** Kept values of one session. */
 const MOST_KEPT = 40;
@@ -75,6 +87,8 @@ export class Session {
   private asks = 0;
   /** Values held over re-executions, by what they depend on. */
   private readonly kept = new Map<string, { value: unknown; since: number }>();
+  /** Results of the tests of the last run that had them all. */
+  private results: Results | undefined;
   private endRehearsal: (() => void) | undefined;
   private readonly hosts = new Map<'worker' | 'process', Host>();
 
@@ -120,7 +134,7 @@ export class Session {
    */
   edit(file: string, text: string): void {
     this.linker.overlay.set(file, text);
-    this.execute();
+    this.begin({ reuse: true });
   }
 
   /** Forgets the unsaved text of a file, and executes with the one on disk. */
@@ -135,8 +149,21 @@ export class Session {
     this.execute();
   }
 
-  /** Executes the pad as it is. */
+  /** Executes the pad as it is, with all its tests. */
   execute(): void {
+    this.begin({});
+  }
+
+  /**
+   * Executes the pad with only one of its tests, or one suite; the others are skipped.
+   *
+   * @param path names from the outermost suite in, as `[...test.path, test.name]`
+   */
+  testAlone(path: readonly string[]): void {
+    this.begin({ alone: [...path] });
+  }
+
+  private begin(asked: { reuse?: boolean; alone?: string[] }): void {
     if (this.closed) throw new AnvilError('E_CLOSED', 'The session is closed. Create a new one.');
     this.cancel();
     const startedAt = this.parts.clock.now();
@@ -153,10 +180,14 @@ export class Session {
       over: false,
       stop: undefined,
       emitted: 0,
+      tests: new Map(),
+      order: undefined,
       pendingEmit: undefined,
       limit: undefined,
     };
     this.run = run;
+    if (asked.alone) run.order = { reuse: [], alone: asked.alone };
+    else if (asked.reuse) run.order = this.reusable(linked);
     if (linked.problems.length > 0) {
       this.refuse(run);
       return;
@@ -286,11 +317,12 @@ export class Session {
     host.warm(linked.packages, this.rehearsal);
     this.giveKept(run);
     run.handle = host.run(
-      { id: run.id, entry: linked.entry, modules: linked.modules, hangMs: this.options.hangMs },
+      { id: run.id, entry: linked.entry, modules: linked.modules, hangMs: this.options.hangMs, ...(run.order ? { tests: run.order } : {}) },
       {
         batch: (batch) => {
           if (!live()) return;
           if (batch.kept) this.takeKept(run, batch.kept);
+          for (const test of batch.tests ?? []) run.tests.set(test.id, test);
           run.builder.add(batch);
           this.progress(run);
         },
@@ -298,6 +330,7 @@ export class Session {
           if (!live()) return;
           run.settled = true;
           run.durationMs = durationMs;
+          if (!run.order?.alone) this.takeResults(run);
           // Most pads are done altogether a moment later: one record then, in place of two.
           run.pendingEmit?.();
           run.pendingEmit = this.parts.clock.after(2, () => {
@@ -376,6 +409,45 @@ export class Session {
     }
   }
 
+  /** Results of the last run that the tests of a new text can have again. */
+  private reusable(linked: Linked): TestOrder | undefined {
+    const { results } = this;
+    // What takes no time is better run: then its lines have their values.
+    if (!results || results.totalMs < WORTH_REUSING) return undefined;
+    const reuse: TestOrder['reuse'] = [];
+    for (const { site, key } of linked.tests) {
+      const known = key === undefined ? undefined : results.byKey.get(key);
+      if (known) reuse.push({ site, tests: known.tests.map((test) => ({ ...test, site: test.site < 0 ? -1 : test.site - known.site + site })) });
+    }
+    return reuse.length > 0 ? { reuse } : undefined;
+  }
+
+  private takeResults(run: Run): void {
+    const byKey: Results['byKey'] = new Map();
+    const bySite = new Map<number, RawTest>();
+    const inside = new Map<number, RawTest[]>();
+    let totalMs = 0;
+    for (const test of run.tests.values()) {
+      if (test.parent < 0) {
+        totalMs += test.durationMs;
+        bySite.set(test.site, test);
+      } else inside.set(test.parent, [...(inside.get(test.parent) ?? []), test]);
+    }
+    for (const { site, key } of run.linked.tests) {
+      const root = bySite.get(site);
+      if (!root || key === undefined) continue;
+      const tests: RawTest[] = [];
+      const take = (test: RawTest, parent: number): void => {
+        const at = tests.push({ ...test, parent }) - 1;
+        for (const child of inside.get(test.id) ?? []) take(child, at);
+      };
+      take(root, -1);
+      // What failed is looked at, and runs each time.
+      if (tests.every((test) => test.passed && test.error === undefined)) byKey.set(key, { site, tests });
+    }
+    this.results = { byKey, totalMs };
+  }
+
   private overdue(): string {
     return `still running after ${seconds(this.options.timeLimitMs)}: something is pending (a timer, a server, a request). Raise the limit with --time-limit, or end it in the pad.`;
   }
@@ -383,6 +455,7 @@ export class Session {
   private end(run: Run, stop: Stop, raw?: RawStop): void {
     run.over = true;
     run.stop = stop;
+    if (stop.reason !== 'cancelled') run.builder.endTests(stop.message);
     run.limit?.();
     if (raw?.counts) run.builder.add({ moment: 0, counts: raw.counts } as Batch);
     if (!run.settled) run.durationMs = this.parts.clock.now() - run.startedAt;

@@ -65,9 +65,19 @@ export function linesView(record: PadRecord, file: string = record.file, until =
     return view;
   };
   const executed = record.target !== 'none';
+  const reused = record.tests.some((test) => test.reused);
   if (executed)
-    for (const report of lineStates(record, file, until))
-      Object.assign(at(report.line), { state: report.state, hits: report.hits, heat: heatOf(report.hits), way: report.way, title: stateTitle(report) });
+    for (const report of lineStates(record, file, until)) {
+      // Tests that were not run again may have been all that ever came here.
+      const unknown = reused && report.state === 'never';
+      Object.assign(at(report.line), {
+        state: unknown ? 'none' : report.state,
+        hits: report.hits,
+        heat: heatOf(report.hits),
+        way: report.way,
+        title: unknown ? 'did not run this time; results of some tests are from an earlier run' : stateTitle(report),
+      });
+    }
   for (const { error, test } of errorsOf(record)) {
     if (error.file !== file || error.moment > until) continue;
     const view = at(error.range.start.line);
@@ -132,12 +142,24 @@ function testItem(test: TestResult): MarginItem {
   const time = durationText(test.durationMs);
   switch (test.state) {
     case 'passed':
-      return { kind: 'passed', text: `✓ ${time}`, title: `${test.name}: passed in ${time}` };
+      return {
+        kind: 'passed',
+        text: `✓ ${time}${test.reused ? ', earlier run' : ''}`,
+        title: `${test.name}: passed in ${time}${test.reused ? ', in an earlier run: the edit cannot have touched it' : ''}`,
+      };
     case 'failed':
-      return { kind: 'failed', text: `✗ failed`, title: `${test.name}: failed${test.error ? `: ${test.error.message}` : ''}` };
+      return {
+        kind: 'failed',
+        text: test.failure === 'subtests' ? `✗ ${test.reason}` : '✗ failed',
+        title: `${test.name}: failed${test.error ? `: ${errorText(test.error)}` : test.reason ? `: ${test.reason}` : ''}`,
+      };
     case 'skipped':
     case 'todo':
-      return { kind: 'skipped', text: `- ${test.state === 'todo' ? 'to do' : 'skipped'}`, title: `${test.name}: ${test.state}` };
+      return {
+        kind: 'skipped',
+        text: `- ${test.state === 'todo' ? 'to do' : 'skipped'}`,
+        title: `${test.name}: ${test.state === 'todo' ? 'to do' : 'skipped'}${test.reason === undefined ? '' : `: ${test.reason}`}`,
+      };
     default:
       return { kind: 'skipped', text: '… running', title: `${test.name}: not ended yet` };
   }

@@ -13,6 +13,7 @@ export function commandsOf(store: Store, state: State): Command[] {
     { name: 'Save', key: 'Ctrl+S', run: () => store.save() },
     { name: 'Execute again', key: 'Ctrl+Enter', run: () => store.execute() },
     { name: 'Drop kept values and execute again', key: 'Ctrl+Alt+D', run: () => store.drop() },
+    { name: 'Run the test of this line alone', key: 'Ctrl+Alt+R', run: () => testHere(store) },
     { name: 'Stop what runs', key: 'Ctrl+Alt+S', run: () => store.stop() },
     { name: 'Look at the values of this line', key: 'Ctrl+I', run: () => store.inspect(store.editor?.currentLine() ?? 0) },
     { name: 'Go to the next error', key: 'F8', run: () => nextError(store) },
@@ -29,6 +30,17 @@ export function commandsOf(store: Store, state: State): Command[] {
   if (state.file !== state.pad) list.push({ name: `Run ${state.file} as the pad`, run: () => store.open(state.file, true) });
   for (const pad of state.pads) if (pad !== state.file) list.push({ name: `Open ${pad}`, run: () => store.open(pad, false) });
   return list;
+}
+
+/** The innermost test around the editor's cursor, as far as lines tell. */
+function testHere(store: Store): void {
+  const line = store.editor?.currentLine() ?? 0;
+  const tests = (store.state.good ?? store.state.record)?.tests ?? [];
+  const above = tests
+    .filter((test) => test.at.file === store.state.file && test.at.line <= line)
+    .sort((a, b) => b.at.line - a.at.line || b.path.length - a.path.length);
+  if (above[0]) store.testAlone([...above[0].path, above[0].name]);
+  else store.set({ problem: 'No test stands at or above this line.' });
 }
 
 function nextError(store: Store): void {

@@ -1,7 +1,8 @@
 /** The dock below the code: console, errors, tests. */
-import type { ErrorMessage, PlaceMessage, RecordMessage, TestMessage } from '../server/protocol.js';
+import type { ErrorMessage, PlaceMessage, RecordMessage } from '../server/protocol.js';
 import { ConsoleList } from './console-list.js';
 import { Tape } from './tape.js';
+import { TestList } from './tests.js';
 import type { DockTab, State, Store } from './store.js';
 
 const TABS: { id: DockTab; label: (record: RecordMessage | undefined, state: State) => string }[] = [
@@ -11,7 +12,8 @@ const TABS: { id: DockTab; label: (record: RecordMessage | undefined, state: Sta
     id: 'tests',
     label: (_, state) => {
       const tests = (state.good ?? state.record)?.tests ?? [];
-      return tests.length === 0 ? 'Tests 0' : `Tests ${tests.filter((test) => test.state === 'passed').length} of ${tests.length}`;
+      const leaves = tests.filter((test) => !test.suite);
+      return leaves.length === 0 ? 'Tests 0' : `Tests ${leaves.filter((test) => test.state === 'passed').length} of ${leaves.length}`;
     },
   },
   { id: 'tape', label: (_, state) => (typeof (state.good ?? state.record)?.cursor === 'number' ? 'Tape, moved' : 'Tape') },
@@ -70,6 +72,42 @@ export function Place({ store, state, at }: { store: Store; state: State; at: Pl
   );
 }
 
+/** What was received and what was expected, where they differ. */
+export function DifferenceTable({ differences }: { differences: NonNullable<ErrorMessage['differences']> }) {
+  const { lines, rest } = differences;
+  const paths = lines.some((line) => line.path !== '');
+  return (
+    <table className="differences">
+      <thead>
+        <tr>
+          {paths ? <th>at</th> : null}
+          <th>received</th>
+          <th>expected</th>
+        </tr>
+      </thead>
+      <tbody>
+        {lines.map((line, index) => (
+          <tr key={index} title={line.note}>
+            {paths ? <td className="path">{line.path}</td> : null}
+            <td className="received">{line.received}</td>
+            <td className="expected">{line.expected}</td>
+            {line.note ? <td className="dim">{line.note}</td> : null}
+          </tr>
+        ))}
+      </tbody>
+      {rest ? (
+        <tfoot>
+          <tr>
+            <td colSpan={4} className="dim">
+              {rest}
+            </td>
+          </tr>
+        </tfoot>
+      ) : null}
+    </table>
+  );
+}
+
 function ErrorList({ store, state, errors }: { store: Store; state: State; errors: ErrorMessage[] }) {
   if (errors.length === 0) return <p className="dim">No errors.</p>;
   return errors.map((error, index) => (
@@ -81,7 +119,9 @@ function ErrorList({ store, state, errors }: { store: Store; state: State; error
           {error.test ? `${error.test}: ` : ''}
           {error.text}
         </pre>
-        {error.received !== undefined && error.expected !== undefined ? (
+        {error.differences ? (
+          <DifferenceTable differences={error.differences} />
+        ) : error.received !== undefined && error.expected !== undefined ? (
           <dl>
             <dt>received</dt>
             <dd className="received">{error.received}</dd>
@@ -107,23 +147,6 @@ function ErrorList({ store, state, errors }: { store: Store; state: State; error
           </div>
         ) : null}
       </div>
-    </div>
-  ));
-}
-
-const TEST_MARKS: Record<TestMessage['state'], string> = { passed: '✓', failed: '✗', skipped: '-', todo: '-', running: '…' };
-
-function TestList({ store, state, tests }: { store: Store; state: State; tests: TestMessage[] }) {
-  if (tests.length === 0) return <p className="dim">No tests. Write one with test() of node:test.</p>;
-  const sorted = [...tests].sort((a, b) => Number(b.state === 'failed') - Number(a.state === 'failed'));
-  return sorted.map((test, index) => (
-    <div key={index} className={`row test-${test.state}`}>
-      <Place store={store} state={state} at={test.at} />
-      <span className="mark" role="img" aria-label={test.state}>
-        {TEST_MARKS[test.state]}
-      </span>
-      <pre>{[...test.path, test.name].join(' > ')}</pre>
-      <span className="dim">{test.state === 'passed' || test.state === 'failed' ? `${test.durationMs.toFixed(1)} ms` : test.state}</span>
     </div>
   ));
 }

@@ -148,6 +148,11 @@ export class Store {
     this.connection.send({ type: 'drop' });
   }
 
+  /** Executes with one test or suite alone, by its names from the outermost in; null for all. */
+  testAlone(path: string[] | null): void {
+    this.connection.send({ type: 'alone', path });
+  }
+
   stop(): void {
     this.connection.send({ type: 'stop' });
   }

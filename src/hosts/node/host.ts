@@ -109,7 +109,15 @@ export class WorkerHost implements Host {
     const running: Running = { request, sink, told: false };
     this.running = running;
     if (!this.process?.alive) this.start();
-    this.process!.send({ type: 'run', id: request.id, entry: request.entry, modules: request.modules, hangMs: request.hangMs, argv: [...this.options.argv] });
+    this.process!.send({
+      type: 'run',
+      id: request.id,
+      entry: request.entry,
+      modules: request.modules,
+      hangMs: request.hangMs,
+      argv: [...this.options.argv],
+      ...(request.tests ? { tests: request.tests } : {}),
+    });
     return {
       cancel: () => {
         if (this.running === running) this.running = undefined;
@@ -191,7 +199,15 @@ export class ProcessHost implements Host {
     this.spare = undefined;
     const running: Running = { request, sink, told: false };
     this.receivers.set(process, running);
-    process.send({ type: 'run', id: request.id, entry: request.entry, modules: request.modules, hangMs: request.hangMs, argv: [...this.options.argv] });
+    process.send({
+      type: 'run',
+      id: request.id,
+      entry: request.entry,
+      modules: request.modules,
+      hangMs: request.hangMs,
+      argv: [...this.options.argv],
+      ...(request.tests ? { tests: request.tests } : {}),
+    });
     // The next process starts when this run is under way.
     setTimeout(() => {
       if (!this.closed && !this.spare && this.options.stdin !== 'inherit') this.spare = this.start();

@@ -2,12 +2,12 @@
 import type { Batch, ModuleCode, ModuleLink, RawError, RawFrame } from '../../runtime/wire.js';
 import type { LookAnswer, LookRequest } from '../../runtime/look.js';
 import type { PatchStep } from '../../runtime/patches.js';
-import type { RawStop } from '../../session/host.js';
+import type { RawStop, TestOrder } from '../../session/host.js';
 
 /** Session to relay. */
 export type ToRelay =
   | { type: 'configure'; memoryMb: number; warm: { specifier: string; from: string }[]; rehearsal: ModuleCode[] }
-  | { type: 'run'; id: number; entry: string; modules: ModuleCode[]; hangMs: number; argv: string[] }
+  | { type: 'run'; id: number; entry: string; modules: ModuleCode[]; hangMs: number; argv: string[]; tests?: TestOrder }
   | { type: 'cancel'; id: number }
   | { type: 'expire'; id: number }
   | { type: 'resolved'; id: number; ask: number; answer: { link: ModuleLink; modules: ModuleCode[] } }
@@ -28,7 +28,7 @@ export type FromRelay =
 
 /** Relay to the pad's thread. */
 export type ToPad =
-  | { type: 'run'; entry: string; modules: ModuleCode[]; argv: string[] }
+  | { type: 'run'; entry: string; modules: ModuleCode[]; argv: string[]; tests?: TestOrder }
   | { type: 'ping' }
   | { type: 'resolved'; ask: number; answer: { link: ModuleLink; modules: ModuleCode[] } }
   | { type: 'patch'; ask: number; steps: PatchStep[]; modules: ModuleCode[] }

@@ -212,6 +212,7 @@ export function startPad(port: MessagePort, data: PadData): void {
     process.argv.splice(1, process.argv.length, message.entry, ...message.argv);
     // From here on only what the pad itself leaves pending keeps the thread going.
     port.unref();
+    if (message.tests) target.tests.order(message.tests);
     const durationMs = await target.run(message.modules, message.entry);
     ended = true;
     send({ type: 'settled', durationMs });

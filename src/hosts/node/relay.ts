@@ -150,7 +150,13 @@ export class Relay {
       beat: setInterval(() => this.beat(running), BEAT_MS),
     };
     this.running = running;
-    this.post(thread!, { type: 'run', entry: message.entry, modules: message.modules, argv: message.argv });
+    this.post(thread!, {
+      type: 'run',
+      entry: message.entry,
+      modules: message.modules,
+      argv: message.argv,
+      ...(message.tests ? { tests: message.tests } : {}),
+    });
     if (previous) this.finish(previous);
     // The next thread starts while this one runs, but leaves it, and whoever shows its values, the first moments.
     this.prepareSoon(this.ready.length > 0 ? 90 : 10);

@@ -1,0 +1,116 @@
+/** The tests as a tree, what failed first; each can run alone. */
+import { useState } from 'react';
+import type { TestMessage } from '../server/protocol.js';
+import { Place } from './dock.js';
+import type { State, Store } from './store.js';
+
+const MARKS: Record<TestMessage['state'], string> = { passed: '✓', failed: '✗', skipped: '-', todo: '○', running: '…' };
+
+interface Branch {
+  test: TestMessage;
+  children: Branch[];
+}
+
+/** Nodes in the order in which they were declared, with failing ones first on every level. */
+function branchesOf(tests: readonly TestMessage[]): Branch[] {
+  const all = new Map<number, Branch>();
+  const ordered = [...tests].sort((a, b) => a.id - b.id);
+  for (const test of ordered) all.set(test.id, { test, children: [] });
+  const roots: Branch[] = [];
+  for (const test of ordered) (all.get(test.parent)?.children ?? roots).push(all.get(test.id)!);
+  const rank = ({ test }: Branch): number => (test.state === 'failed' ? 0 : test.state === 'running' ? 1 : 2);
+  const sort = (list: Branch[]): Branch[] => {
+    for (const { children } of list) sort(children);
+    return list.sort((a, b) => rank(a) - rank(b));
+  };
+  return sort(roots);
+}
+
+export function TestList({ store, state, tests }: { store: Store; state: State; tests: TestMessage[] }) {
+  const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
+  if (tests.length === 0) return <p className="dim">No tests. Write one with test() of node:test.</p>;
+  const alone = tests.some((test) => test.reason === 'another test runs alone');
+  const reused = tests.filter((test) => test.reused && !test.suite).length;
+  const rows: { branch: Branch; depth: number; key: string }[] = [];
+  const add = (branches: readonly Branch[], depth: number): void => {
+    branches.forEach((branch) => {
+      const key = [...branch.test.path, branch.test.name, branch.test.at.line].join('\u0000');
+      rows.push({ branch, depth, key });
+      if (!folded.has(key)) add(branch.children, depth + 1);
+    });
+  };
+  add(branchesOf(tests), 0);
+  return (
+    <>
+      {alone || reused > 0 ? (
+        <p className="dim tests-note">
+          {alone ? 'One test runs alone. ' : ''}
+          {reused > 0 ? `${reused.toLocaleString('en-US')} results are from an earlier run: the edit cannot have touched them. ` : ''}
+          <button className="quiet" onClick={() => store.testAlone(null)}>
+            Run all
+          </button>
+        </p>
+      ) : null}
+      <div role="tree" aria-label="Tests">
+        {rows.slice(0, 2_000).map(({ branch: { test, children }, depth, key }, index) => (
+          <div
+            key={`${key}${index}`}
+            role="treeitem"
+            aria-level={depth + 1}
+            aria-expanded={children.length > 0 ? !folded.has(key) : undefined}
+            className={`row test-${test.state}${test.suite ? ' suite' : ''}`}
+            style={{ paddingLeft: 8 + depth * 16 }}
+          >
+            <Place store={store} state={state} at={test.at} />
+            {children.length > 0 ? (
+              <button
+                className="fold"
+                aria-label={folded.has(key) ? `Unfold ${test.name}` : `Fold ${test.name}`}
+                onClick={() => {
+                  const next = new Set(folded);
+                  if (!next.delete(key)) next.add(key);
+                  setFolded(next);
+                }}
+              >
+                {folded.has(key) ? '▸' : '▾'}
+              </button>
+            ) : (
+              <span className="fold" />
+            )}
+            <span className="mark" role="img" aria-label={test.state}>
+              {MARKS[test.state]}
+            </span>
+            <pre>{test.name}</pre>
+            <span className="dim">{wordsFor(test)}</span>
+            <button
+              className="quiet alone"
+              title={`Execute with only this ${test.suite ? 'suite' : 'test'}`}
+              onClick={() => store.testAlone([...test.path, test.name])}
+            >
+              Run alone
+            </button>
+          </div>
+        ))}
+      </div>
+      {rows.length > 2_000 ? <p className="dim">{(rows.length - 2_000).toLocaleString('en-US')} more are not listed.</p> : null}
+    </>
+  );
+}
+
+function wordsFor(test: TestMessage): string {
+  const time = `${test.durationMs.toFixed(1)} ms`;
+  const reason = test.reason === undefined ? '' : `: ${test.reason}`;
+  const notes = test.notes ? ` · ${test.notes.join(' · ')}` : '';
+  switch (test.state) {
+    case 'passed':
+      return `${test.reused ? `${time}, earlier run` : time}${notes}`;
+    case 'failed':
+      return `${time}${reason}${notes}`;
+    case 'skipped':
+      return `skipped${reason}`;
+    case 'todo':
+      return `to do${reason}${test.passed ? '' : ', fails'}`;
+    default:
+      return 'not ended';
+  }
+}
