@@ -4,6 +4,8 @@ import { consoleAt } from '../record/questions.js';
 import type { PadRecord, RecordError } from '../record/record.js';
 import type { LineTable } from '../syntax/positions.js';
 import { durationText, errorText, linesView, type LineView, type MarginItem } from '../views/margin.js';
+import { explain } from '../views/explain.js';
+import { isBad, requestText } from '../views/requests.js';
 import { differenceLines } from '../views/difference.js';
 import { viewsOf } from '../views/view.js';
 import { plural, summaryOf } from '../views/summary.js';
@@ -137,11 +139,17 @@ export function consoleLines(record: PadRecord, options: ListingOptions): string
   return result;
 }
 
+/** An error made where its effect was made needs no second path. */
+function samePath(error: RecordError, other: RecordError): boolean {
+  const text = ({ frames }: RecordError): string => frames.map((frame) => `${frame.file}:${frame.range.start.line}`).join(' ');
+  return text(error) === text(other);
+}
+
 /** Errors with their paths of local frames. */
 export function errorLines(record: PadRecord, options: ListingOptions): string[] {
   const { paint, cwd } = options;
   const result: string[] = [];
-  const add = (error: RecordError, prefix: string): void => {
+  const add = (error: RecordError, prefix: string, around?: RecordError): void => {
     const text = errorText(error).split('\n');
     result.push(`${paint.fail('✗')} ${place(error.file, error.range.start.line, cwd)}  ${prefix}${harmless(text[0]!)}`);
     for (const more of text.slice(1, 12)) result.push(`    ${harmless(more)}`);
@@ -164,18 +172,24 @@ export function errorLines(record: PadRecord, options: ListingOptions): string[]
         `    expected ${paint.pass(harmless(valueText(error.expected, 300)))}`,
       );
     }
-    const local = error.frames.filter((frame) => frame.local);
-    if (local.length > 1)
+    const { reason, hint, values, path } = explain(record, error);
+    if (reason !== '' || hint !== '') result.push(`    ${[reason, hint].filter(Boolean).map(harmless).join('. ')}`);
+    for (const { name, text } of values) result.push(cut(`    ${paint.dim(harmless(name))} = ${paint.value(harmless(text))}`, Math.max(60, options.width)));
+    if (path.length > 1 && !(around && samePath(error, around)))
       result.push(
         paint.dim(
-          `    ${local
-            .slice(0, 8)
-            .map((frame) => `${frame.name || 'top level'} ${place(frame.file, frame.range.start.line, cwd)}`)
-            .join(' · ')}`,
+          `    ${path
+            .slice(0, 10)
+            .map((step) =>
+              'folded' in step
+                ? `(${plural(step.folded, 'frame')} of ${step.of})`
+                : `${step.frame.isAsync ? 'await ' : ''}${step.frame.name || 'top level'} ${place(step.frame.file, step.frame.range.start.line, cwd)}${step.times ? ` ×${step.times}` : ''}`,
+            )
+            .join(' ← ')}`,
         ),
       );
-    if (error.cause) add(error.cause, 'caused by ');
-    for (const inner of error.errors ?? []) add(inner, 'among them ');
+    if (error.cause) add(error.cause, 'caused by ', error);
+    for (const inner of error.errors ?? []) add(inner, 'among them ', error);
   };
   const until = options.until ?? Infinity;
   for (const error of record.errors) if (error.moment <= until) add(error, error.kind === 'rejection' ? 'nobody handled this rejection: ' : '');
@@ -223,6 +237,32 @@ export function shownLines(record: PadRecord, options: ListingOptions): string[]
   return result;
 }
 
+/** Requests, timers and what is waited for. */
+export function pendingLines(record: PadRecord, options: ListingOptions): { requests: string[]; pending: string[] } {
+  const { paint, cwd, width, until = Infinity } = options;
+  const at = (frame: { file: string; line: number } | undefined): string => (frame ? place(frame.file, frame.line, cwd) : '');
+  const requests = record.requests
+    .filter((request) => request.moment <= until)
+    .map((request) =>
+      cut(
+        `${isBad(request) ? paint.fail('✗') : request.state === 'open' ? paint.dim('…') : paint.pass('✓')} ${harmless(requestText(request, true))}  ${paint.dim(at(request.frames[0]))}`,
+        Math.max(60, width),
+      ),
+    );
+  if (until < record.moments) return { requests, pending: [] };
+  const pending = [
+    ...record.waits.map(
+      (wait) =>
+        `… ${wait.count > 1 ? `${wait.count} awaits` : 'an await'} ${record.ended ? 'never came' : 'still waits'}, since ${durationText(Math.max(0, wait.since))}  ${paint.dim(at(wait))}`,
+    ),
+    ...record.timers.map(
+      (timer) =>
+        `⏱ ${timer.repeats ? `every ${durationText(timer.delay)}` : `once after ${durationText(timer.delay)}`}, fired ${plural(timer.fired, 'time')}  ${paint.dim(at(timer.frame))}`,
+    ),
+  ];
+  return { requests, pending };
+}
+
 /** The tests in one line each. */
 export function testLines(record: PadRecord, options: ListingOptions): string[] {
   const { paint, cwd } = options;
@@ -261,6 +301,9 @@ export function recordText(record: PadRecord, lines: LineTable, options: Listing
   if (console.length > 0) sections.push([paint.bold(`Console ${printed}`), ...console]);
   const shown = shownLines(record, options);
   if (shown.length > 0) sections.push([paint.bold(`Shown ${record.shown.length}`), ...shown]);
+  const { requests, pending } = pendingLines(record, options);
+  if (requests.length > 0) sections.push([paint.bold(`Requests ${requests.length}`), ...requests]);
+  if (pending.length > 0) sections.push([paint.bold('Pending'), ...pending]);
   const tests = testLines(record, options);
   if (tests.length > 0) sections.push([paint.bold(`Tests ${tests.length}`), ...tests]);
   const errors = errorLines(record, options);

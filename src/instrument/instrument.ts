@@ -493,7 +493,7 @@ class Walker {
       case 'TryStatement': {
         const cell = this.counted(node, shared);
         this.list(node.block.body, -1);
-        if (node.handler) this.handler(node.handler);
+        if (node.handler) this.handler(node.handler, node.block);
         if (node.finalizer) this.list(node.finalizer.body, -1);
         return cell;
       }
@@ -620,7 +620,7 @@ class Walker {
     }
   }
 
-  private handler(node: Node): void {
+  private handler(node: Node, tried: Node): void {
     if (node.param) this.pattern(node.param);
     const { body } = node;
     if (!this.counts) {
@@ -630,7 +630,9 @@ class Walker {
     const id = this.site('branch', body.start, body.end, 'catch branch');
     this.reach = id;
     this.plus = -1;
+    const first = this.sites.length;
     const samples = node.param && this.values ? this.sampleNames('caught', boundNames(node.param)) : '';
+    for (let i = first; i < this.sites.length; i++) this.sites[i]!.tried = { start: tried.start, end: tried.end };
     this.edits.insert(body.start + 1, `${this.count(id)};${samples}`);
     this.list(body.body, id);
   }
@@ -1028,9 +1030,9 @@ class Walker {
       case 'AwaitExpression':
         if (this.values && !covered) {
           const closing = this.openProbe(this.site('await', node.start, node.end, this.sliceName(node.argument)), node.start);
-          this.expression(node.argument, false);
+          this.awaited(node);
           this.edits.insert(node.end, closing);
-        } else this.expression(node.argument, false);
+        } else this.awaited(node);
         return;
       case 'ConditionalExpression':
         this.condition(node.test);
@@ -1168,6 +1170,18 @@ class Walker {
     if (code === undefined) return;
     this.chainEnds.delete(node);
     this.edits.insert(node.end, code);
+  }
+
+  /** What is waited for is told before, so that what never comes has its place. */
+  private awaited(node: Node): void {
+    const { argument } = node;
+    if (!this.values) {
+      this.expression(argument, false);
+      return;
+    }
+    this.edits.insert(argument.start, `${this.p}a(${node.start},(`);
+    this.expression(argument, false);
+    this.edits.insert(argument.end, '))');
   }
 
   /** A part of an expression that may not run. */

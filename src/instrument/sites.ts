@@ -44,6 +44,8 @@ export interface Site {
   /** Cell that counts how often the place is reached; `plus` is one to add, for tests of loops. Both -1 where there is none. */
   reach: number;
   plus: number;
+  /** For what a `catch` caught: the range of its `try` block. */
+  tried?: { start: number; end: number };
   /** What a mark asks for: its verb (empty for a plain value), and its expression. */
   mark?: { verb: string; expression: string };
 }

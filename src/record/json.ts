@@ -24,7 +24,7 @@ const value: z.ZodType<Value> = z.lazy(() =>
   }),
 ) as z.ZodType<Value>;
 
-const frame = z.object({ name: z.string(), file: z.string(), range, local: z.boolean() });
+const frame = z.object({ name: z.string(), file: z.string(), range, local: z.boolean(), isAsync: z.literal(true).optional() });
 const error: z.ZodType<RecordError> = z.lazy(() =>
   z.object({
     kind: z.enum(['syntax', 'thrown', 'rejection', 'uncaught', 'resolve']),
@@ -106,12 +106,39 @@ export const recordSchema = z.object({
       suite: z.boolean(),
       id: z.int(),
       parent: z.int(),
+      lastLine: z.int().min(0),
       passed: z.boolean(),
       error: error.optional(),
       failure: z.enum(['code', 'hook', 'timeout', 'cancelled', 'subtests', 'plan', 'parent-ended']).optional(),
       reason: z.string().optional(),
       notes: z.array(z.string()).optional(),
       reused: z.literal(true).optional(),
+    }),
+  ),
+  waits: z.array(z.object({ file: z.string(), line: z.int().min(0), character: z.int().min(0), since: z.number(), count: z.int() })),
+  timers: z.array(
+    z.object({ repeats: z.boolean(), delay: z.number(), fired: z.int(), since: z.number(), file: z.string().optional(), line: z.int().min(0).optional() }),
+  ),
+  requests: z.array(
+    z.object({
+      moment: z.number(),
+      by: z.enum(['fetch', 'http']),
+      method: z.string(),
+      url: z.string(),
+      state: z.enum(['open', 'done', 'failed']),
+      since: z.number(),
+      file: z.string().optional(),
+      line: z.int().min(0).optional(),
+      status: z.int().optional(),
+      statusText: z.string().optional(),
+      sent: z.array(z.tuple([z.string(), z.string()])).optional(),
+      got: z.array(z.tuple([z.string(), z.string()])).optional(),
+      headMs: z.number().optional(),
+      tookMs: z.number().optional(),
+      size: z.int().optional(),
+      body: value.optional(),
+      bodyCut: z.boolean().optional(),
+      error: z.string().optional(),
     }),
   ),
   stop: z
@@ -168,6 +195,9 @@ export function toJson(record: PadRecord): RecordJson {
     console: [...record.console],
     errors: [...record.errors],
     tests: [...record.tests],
+    waits: [...record.waits],
+    timers: record.timers.map(({ id: _id, frame, ...rest }) => ({ ...rest, ...(frame ? { file: frame.file, line: frame.line } : {}) })),
+    requests: record.requests.map(({ id: _id, frames, ...rest }) => ({ ...rest, ...(frames[0] ? { file: frames[0].file, line: frames[0].line } : {}) })),
     ...(record.stop ? { stop: record.stop } : {}),
     omitted: { console: record.consoleOmitted },
   };

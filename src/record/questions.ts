@@ -231,13 +231,31 @@ function errorLines(record: PadRecord, file: string, until: number): { failed: S
   const way = new Set<number>();
   const add = (error: RecordError): void => {
     if (error.file === file) failed.add(error.range.start.line);
-    for (const frame of error.frames) if (frame.local && frame.file === file) way.add(frame.range.start.line);
+    for (const frame of error.frames) {
+      if (!frame.local || frame.file !== file) continue;
+      way.add(frame.range.start.line);
+      for (const line of branchLines(record, file, frame.range.start)) way.add(line);
+    }
   };
   for (const error of record.errors) if (error.moment <= until) add(error);
   for (const test of record.tests) if (test.error && test.error.moment <= until) add(test.error);
   if (until >= record.moments && record.stop?.file === file && record.stop.range && record.outcome === 'stopped') failed.add(record.stop.range.start.line);
   for (const line of failed) way.delete(line);
   return { failed, way };
+}
+
+/** Lines at which the branches and loops begin that hold a place, within its function. */
+function branchLines(record: PadRecord, fileName: string, at: { line: number; character: number }): number[] {
+  const file = fileOf(record, fileName);
+  if (!file) return [];
+  const offset = file.lines.offsetAt(at);
+  let around = -1;
+  for (const site of file.sites) if (site.kind === 'function' && site.start <= offset && site.end > offset && site.start > around) around = site.start;
+  return file.sites
+    .filter(
+      (site) => (site.kind === 'branch' || site.kind === 'loop') && site.name !== 'module' && site.start > around && site.start <= offset && site.end > offset,
+    )
+    .map((site) => file.lines.lineAt(site.start));
 }
 
 /** The rows of each site, by moment. */

@@ -4,7 +4,7 @@
  */
 import type { Range } from '../syntax/positions.js';
 import type { Differences } from '../runtime/difference.js';
-import type { Batch, RawConsole, RawError, RawFrame, RawShown, RawTest, Value } from '../runtime/wire.js';
+import type { Batch, RawRequest, RawTimer, RawWait, RawConsole, RawError, RawFrame, RawShown, RawTest, Value } from '../runtime/wire.js';
 import { Tag } from '../runtime/wire.js';
 import type { Program, ProgramFile } from './program.js';
 
@@ -29,6 +29,8 @@ export interface Frame {
   range: Range;
   /** In the pad or one of its local modules. */
   local: boolean;
+  /** The rest of the path went on over an `await`. */
+  isAsync?: true;
 }
 
 export interface RecordError {
@@ -73,8 +75,9 @@ export interface TestResult {
   path: string[];
   state: 'passed' | 'failed' | 'skipped' | 'todo' | 'running';
   file: string;
-  /** Zero-based line of the call that declares it. */
+  /** Zero-based line of the call that declares it, and the line on which that call ends. */
   line: number;
+  lastLine: number;
   durationMs: number;
   moment: number;
   suite: boolean;
@@ -126,6 +129,12 @@ export interface PadRecord {
   readonly consoleOmitted: number;
   /** What the pad shows on purpose, in order; the list is a new one whenever something of it has changed. */
   readonly shown: readonly Shown[];
+  /** Awaits that have not come to their end, the oldest first. */
+  readonly waits: readonly RawWait[];
+  /** Timers that will fire. */
+  readonly timers: readonly RawTimer[];
+  /** Requests that the program made, in order. */
+  readonly requests: readonly RawRequest[];
   readonly errors: readonly RecordError[];
   readonly tests: readonly TestResult[];
   readonly stop?: Stop;
@@ -177,6 +186,9 @@ export class RecordBuilder {
   private consoleOmitted = 0;
   private dropped = 0;
   private shown: readonly Shown[] = [];
+  private waits: readonly RawWait[] = [];
+  private timers: readonly RawTimer[] = [];
+  private requests = new Map<number, RawRequest>();
   private readonly errors: RecordError[] = [];
   private readonly tests = new Map<number, TestResult>();
   private moments = 0;
@@ -225,6 +237,9 @@ export class RecordBuilder {
       for (const { frame, ...rest } of batch.shown) shown.set(rest.id, { ...rest, ...(frame ? { file: frame.file, line: frame.line } : {}) });
       this.shown = [...shown.values()];
     }
+    if (batch.waits) this.waits = batch.waits;
+    if (batch.timers) this.timers = batch.timers;
+    for (const request of batch.requests ?? []) this.requests.set(request.id, request);
     for (const error of batch.errors ?? []) this.errors.push(this.error(error));
     for (const test of batch.tests ?? []) this.tests.set(test.id, this.test(test));
   }
@@ -232,6 +247,19 @@ export class RecordBuilder {
   /** What became of a kept expression. */
   keep(site: number, state: { ageMs?: number; why?: string }): void {
     this.kept = new Map(this.kept).set(site, state);
+  }
+
+  /** What keeps the program going, as far as it is known, in words. */
+  pendingPlaces(): string {
+    const at = (line: number | undefined): string => (line === undefined ? '' : ` at line ${line + 1}`);
+    const found = [
+      ...this.timers.map((timer) => `${timer.repeats ? 'an interval' : 'a timer'}${at(timer.frame?.line)}`),
+      ...[...this.requests.values()].filter((request) => request.state === 'open').map((request) => `a request${at(request.frames[0]?.line)}`),
+      ...this.waits.map((wait) => `an await${at(wait.line)}`),
+    ];
+    return found.length === 0
+      ? ''
+      : `${found.slice(0, 3).join(', ')}${found.length > 3 ? ` and ${found.length - 3} more` : ''} ${found.length === 1 ? 'is' : 'are'} pending`;
   }
 
   /** The run was ended: tests that had begun and not ended have failed, for that reason. */
@@ -248,7 +276,7 @@ export class RecordBuilder {
   }
 
   record(state: { ended: boolean; durationMs: number; target: PadRecord['target']; stop?: Stop; outcome?: Outcome }): PadRecord {
-    const tests = [...this.tests.values()];
+    const tests = [...this.tests.values()].map((test) => this.withWait(test));
     const failed = this.errors.length > 0 || tests.some((test) => test.state === 'failed');
     const { length } = this;
     // Rows are only ever appended, so a view of the first `length` rows does not change.
@@ -275,11 +303,40 @@ export class RecordBuilder {
       console: this.console.slice(),
       consoleOmitted: this.consoleOmitted + this.dropped,
       shown: this.shown,
+      waits: this.waits,
+      timers: this.timers,
+      requests: [...this.requests.values()],
       errors: this.errors.slice(),
       tests: tests.sort((a, b) => a.line - b.line),
       ...(state.stop ? { stop: state.stop } : {}),
       target: state.target,
       moments: this.moments,
+    };
+  }
+
+  /** A test that did not end is shown where it waits. */
+  private withWait(test: TestResult): TestResult {
+    if (test.failure !== 'cancelled' || this.waits.length === 0) return test;
+    const wait = this.waits.find(({ file, line }) => file === test.file && line >= test.line && line <= test.lastLine);
+    if (!wait) return test;
+    const at = { line: wait.line, character: wait.character };
+    const message = `${test.error?.message ?? test.reason ?? 'it did not end'}: it stands at the await in line ${wait.line + 1}`.replace(
+      'it waits for something that cannot come any more: it stands',
+      'what it waits for cannot come any more: it stands',
+    );
+    return {
+      ...test,
+      reason: message,
+      error: {
+        kind: 'thrown',
+        moment: test.moment,
+        name: '',
+        frames: [],
+        ...test.error,
+        message,
+        file: wait.file,
+        range: { start: at, end: { line: at.line, character: at.character + 5 } },
+      },
     };
   }
 
@@ -324,7 +381,7 @@ export class RecordBuilder {
   }
 
   private error(raw: RawError): RecordError {
-    const frames = raw.frames.map(frameOf);
+    const frames = raw.frames.map((frame) => this.named(frameOf(frame)));
     const at = frames.find((frame) => frame.local);
     const error: RecordError = {
       kind: raw.kind,
@@ -344,6 +401,22 @@ export class RecordBuilder {
     if (raw.cause) error.cause = this.error(raw.cause);
     if (raw.errors) error.errors = raw.errors.map((one) => this.error(one));
     return error;
+  }
+
+  /** A function without a name is called by the test it is the body of, or told apart from the top level. */
+  private named(frame: Frame): Frame {
+    const file = frame.local && frame.name === '' ? this.files.get(frame.file) : undefined;
+    if (!file) return frame;
+    const offset = file.lines.offsetAt(frame.range.start);
+    let inner: ProgramFile['sites'][number] | undefined;
+    for (const site of file.sites)
+      if (site.kind === 'function' && site.start <= offset && site.end > offset && (!inner || site.start > inner.start)) inner = site;
+    if (!inner || inner.name === 'module') return frame;
+    const body = inner;
+    const test = file.sites.find(
+      (site) => site.kind === 'test' && site.name !== '' && site.start < body.start && site.end >= body.end && site.end - body.end <= 4,
+    );
+    return { ...frame, name: test ? `test '${test.name}'` : 'a function' };
   }
 
   /**
@@ -381,7 +454,9 @@ export class RecordBuilder {
     const file = raw.site >= 0 ? fileOfSite(this.program, raw.site) : undefined;
     const site = file?.sites[raw.site - file.base];
     const at =
-      file && site ? { file: file.file, line: file.lines.lineAt(site.start) } : { file: raw.frame?.file ?? this.program.entry, line: raw.frame?.line ?? 0 };
+      file && site
+        ? { file: file.file, line: file.lines.lineAt(site.start), lastLine: file.lines.lineAt(Math.max(site.start, site.end - 1)) }
+        : { file: raw.frame?.file ?? this.program.entry, line: raw.frame?.line ?? 0, lastLine: raw.frame?.line ?? 0 };
     const error = raw.error && this.error(raw.error);
     if (error && !error.frames.some((frame) => frame.local)) {
       // Nobody threw it, or only code of others stood there: the test itself is its place.
@@ -428,7 +503,7 @@ export function fileOfSite(program: Program, site: number): ProgramFile | undefi
 }
 
 function frameOf(raw: RawFrame): Frame {
-  return { name: raw.name, file: raw.file, range: rangeOfFrame(raw), local: raw.local };
+  return { name: raw.name, file: raw.file, range: rangeOfFrame(raw), local: raw.local, ...(raw.isAsync ? { isAsync: true as const } : {}) };
 }
 
 function rangeOfFrame(raw: RawFrame): Range {

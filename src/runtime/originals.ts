@@ -77,7 +77,7 @@ export const trim = bind(String.prototype.trim);
 export const lower = bind(String.prototype.toLowerCase);
 export const exec = bind(RegExp.prototype.exec);
 export const test = bind(RegExp.prototype.test);
-export const jsonText: (value: string) => string = JSON.stringify;
+export const jsonText: (value: unknown) => string = JSON.stringify;
 const localeText = bind(Number.prototype.toLocaleString as (this: number, locale: string) => string);
 export const numberLocale = (value: number): string => localeText(value, 'en-US');
 export const indexOf = bind(String.prototype.indexOf as (this: string, search: string, from?: number) => number);

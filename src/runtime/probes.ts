@@ -42,6 +42,8 @@ export interface Probes {
   f(id: number): void;
   g(id: number, sites: number[]): void;
   e(id: number, sites: number[], values: unknown[]): void;
+  /** What an `await` at an offset of the original text is about to wait for. */
+  a(at: number, value: unknown): unknown;
   /** Tells the place of a call of the console, or with `test` of one that declares a test. */
   k(id: number, value: unknown, test?: boolean): unknown;
   /** A marked value; `of` is the mark's expression, which for `holds` decides whether the visit is reported. */
@@ -72,6 +74,7 @@ export function makeProbes(
   place: ConsolePlace,
   cells: Float64Array,
   module: Pick<ModuleCode, 'base' | 'owners' | 'reach' | 'plus' | 'kept'>,
+  waits?: (at: number, value: unknown) => void,
 ): Probes {
   const { base, owners, reach, plus } = module;
   const n = owners.length;
@@ -201,6 +204,10 @@ export function makeProbes(
     h: (id, value) => {
       reporter.sample(base + id, ++tally[id]!, value);
       reporter.keep(base + id, value);
+      return value;
+    },
+    a: (at, value) => {
+      waits?.(at, value);
       return value;
     },
     k: (id, value, test) => {

@@ -7,6 +7,7 @@ import * as own from './originals.js';
 import { makeProbes, type ConsolePlace, type Probes } from './probes.js';
 import { PatchTable } from './patches.js';
 import type { Reporter } from './reporter.js';
+import type { Waits } from './waits.js';
 import type { Stacks } from './stacks.js';
 import type { ModuleCode, ModuleLink } from './wire.js';
 
@@ -52,6 +53,7 @@ export class Registry {
     private readonly reporter: Reporter,
     private readonly stacks: Stacks,
     private readonly place: ConsolePlace,
+    private readonly waits: Waits,
     private readonly tests: Record<string, unknown>,
     private readonly exhibits: Record<string, unknown>,
   ) {}
@@ -185,7 +187,7 @@ export class Registry {
     for (const link of code.links) own.append(instance.imports, this.linked(link, file));
     const cells = this.engine.cells(code.unit, code.owners.length);
     this.reporter.addUnit(code.unit, cells);
-    const probes = makeProbes(this.reporter, this.place, cells, code);
+    const probes = makeProbes(this.reporter, this.place, cells, code, (at, value) => this.waits.note(code, at, value));
     const host = this.moduleFace(instance);
     const body = this.engine.compile(code.code, code.name);
     if (code.goal === 'script') {

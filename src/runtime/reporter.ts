@@ -6,7 +6,7 @@ import * as own from './originals.js';
 import { Holder } from './holder.js';
 import { whyNotKept } from './keeping.js';
 import { Previewer, SHALLOW, SMALL, WIDE, type Insight } from './preview.js';
-import { Tag, type Batch, type RawConsole, type RawError, type RawShown, type RawTest, type SampleColumns, type Value } from './wire.js';
+import { Tag, type Batch, type RawConsole, type RawError, type RawRequest, type RawShown, type RawTest, type SampleColumns, type Value } from './wire.js';
 
 const FLUSH_MS = 40;
 /** Object previews in one run before they become smaller. */
@@ -33,6 +33,11 @@ export class Reporter {
   private errors: RawError[] = [];
   private tests: RawTest[] = [];
   private shown: RawShown[] = [];
+  private requests: RawRequest[] = [];
+  private pendingText = '';
+  private lastPending = 0;
+  /** What is pending now, asked for at most a few times a second. */
+  pending: (() => Pick<Batch, 'waits' | 'timers'>) | undefined;
   private lastFlush = 0;
   private readonly timings = own.safeMap<number, { site: number; total: number; visits: number }>();
   readonly holder = new Holder();
@@ -121,6 +126,15 @@ export class Reporter {
     own.append(this.shown, shown);
   }
 
+  addRequest(request: RawRequest): void {
+    for (let i = 0; i < this.requests.length; i++)
+      if (this.requests[i]!.id === request.id) {
+        this.requests[i] = request;
+        return;
+      }
+    own.append(this.requests, request);
+  }
+
   addTest(test: RawTest): void {
     own.append(this.tests, test);
   }
@@ -129,6 +143,9 @@ export class Reporter {
   tick(): void {
     if (this.now() - this.lastFlush >= FLUSH_MS) this.flush(true);
   }
+
+  /** The next flush tells all there is, however soon after the last. */
+  final = false;
 
   /** Hands over what waits elsewhere, before each flush. */
   beforeFlush: (() => void) | undefined;
@@ -168,6 +185,11 @@ export class Reporter {
       batch.shown = this.shown;
       this.shown = [];
     }
+    if (this.requests.length > 0) {
+      batch.requests = this.requests;
+      this.requests = [];
+    }
+    if (withCounts) this.addPending(batch);
     if (withCounts) {
       const counts: { unit: number; cells: Float64Array }[] = [];
       for (let i = 0; i < this.units.length; i++) {
@@ -183,6 +205,17 @@ export class Reporter {
       if (timings.length > 0) batch.timings = timings;
     }
     this.send(batch);
+  }
+
+  private addPending(batch: Batch): void {
+    if (!this.pending || (this.lastFlush - this.lastPending < 150 && !this.final)) return;
+    this.lastPending = this.lastFlush;
+    const now = this.pending();
+    const text = own.jsonText(now as never);
+    if (text === this.pendingText) return;
+    this.pendingText = text;
+    batch.waits = now.waits!;
+    batch.timers = now.timers!;
   }
 
   private grow(): void {

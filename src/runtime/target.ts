@@ -9,12 +9,14 @@ import { Exhibits } from './exhibits.js';
 import { ErrorReader } from './errors.js';
 import * as own from './originals.js';
 import type { PatchStep } from './patches.js';
-import type { Insight } from './preview.js';
+import { CONSOLE, type Insight } from './preview.js';
 import { Registry, type ModuleEngine } from './registry.js';
 import { Reporter } from './reporter.js';
 import { Stacks } from './stacks.js';
+import { Timers } from './timers.js';
+import { Waits } from './waits.js';
 import { TestRunner, type TestEngine } from './tests.js';
-import type { Batch, ModuleCode, RawError, RawFrame } from './wire.js';
+import type { Batch, ModuleCode, RawError, RawFrame, RawRequest } from './wire.js';
 
 export interface TargetEngine extends ModuleEngine, TestEngine {
   insight: Insight;
@@ -25,7 +27,15 @@ export interface TargetEngine extends ModuleEngine, TestEngine {
   /** Tells the files of this runtime and its host, which never show in stacks. */
   isOwnFile(file: string): boolean;
   console: object | undefined;
+  /** A timer of the engine is over. */
+  timerOver?(handle: unknown): boolean;
 }
+
+/** Requests of one run that are listed. */
+const MOST_REQUESTS = 1_000;
+
+/** What a person asks of a program that runs. */
+export type Action = { do: 'stop-timer'; id: number } | { do: 'open-gate'; id: number };
 
 export class Target {
   readonly reporter: Reporter;
@@ -35,6 +45,11 @@ export class Target {
   readonly registry: Registry;
   private readonly errors: ErrorReader;
   private readonly opener: Opener;
+  readonly waits: Waits;
+  readonly timers: Timers;
+  private readonly disguises = own.safeWeakMap<object, object>();
+  private begin = 0;
+  private requests = 0;
   private unstick: (() => void) | undefined;
 
   constructor(private readonly engine: TargetEngine) {
@@ -49,7 +64,15 @@ export class Target {
     this.console = new PadConsole(this.reporter, this.stacks, place, () => engine.now());
     this.tests = new TestRunner(this.reporter, this.stacks, this.errors, place, engine);
     const exhibits = new Exhibits(this.reporter, this.stacks, (callback) => engine.later(callback));
-    this.registry = new Registry(engine, this.reporter, this.stacks, place, this.tests.face(), exhibits.face());
+    this.waits = new Waits(engine.insight, () => engine.now());
+    this.timers = new Timers(
+      this.stacks,
+      () => engine.now(),
+      (handle) => engine.timerOver?.(handle) ?? false,
+      (made, original) => this.disguises.set(made, original),
+    );
+    this.reporter.pending = () => ({ waits: this.waits.pending(this.begin), timers: this.timers.active() });
+    this.registry = new Registry(engine, this.reporter, this.stacks, place, this.waits, this.tests.face(), exhibits.face());
     const native = own.functionText;
     this.opener = new Opener(this.reporter.holder, this.reporter.previewer, {
       insight: engine.insight,
@@ -62,7 +85,10 @@ export class Target {
   /** Changes the globals the pad will see. Called once, before any code of the person. */
   install(): void {
     this.stacks.install();
-    if (this.engine.console) this.console.install(this.engine.console);
+    if (this.engine.console) {
+      this.console.install(this.engine.console);
+      this.timers.install(globalThis as unknown as Record<string, unknown>, () => this.begin);
+    }
     this.hideInstrumentation();
   }
 
@@ -76,6 +102,7 @@ export class Target {
     this.registry.add(modules);
     const start = this.engine.now();
     this.console.begin = start;
+    this.begin = start;
     const never = new own.PromiseCopy<void>((resolve) => (this.unstick = resolve));
     try {
       await own.PromiseCopy.race([this.registry.run(entry), never]);
@@ -89,7 +116,7 @@ export class Target {
       this.fail(error, 'thrown');
     }
     const duration = this.engine.now() - start;
-    this.flush();
+    this.flushAll();
     return duration;
   }
 
@@ -109,9 +136,52 @@ export class Target {
       name: '',
       message: 'an await at the top level never ends: it waits for something that cannot come any more',
       code: 'E_NEVER',
-      frames: [],
+      frames: this.waits.pending(this.begin).map(({ file, line, character }) => ({ name: '', file, line, character, local: true, isAsync: false })),
     });
     this.unstick();
+  }
+
+  /** A request that the program begins. */
+  request(entry: Omit<RawRequest, 'id' | 'moment' | 'since' | 'frames'>, known?: RawFrame[]): RawRequest {
+    const frames = known ?? this.stacks.here(16).filter((frame) => frame.local);
+    const made: RawRequest = { ...entry, id: ++this.requests, moment: ++this.reporter.clock, since: this.engine.now() - this.begin, frames };
+    if (this.requests <= MOST_REQUESTS) this.reporter.addRequest(made);
+    return made;
+  }
+
+  /** A request has changed; with its body where that has come. */
+  requested(entry: RawRequest, body?: { value: unknown }, error?: unknown): void {
+    if (body) {
+      entry.body = this.reporter.previewer.take(body.value, CONSOLE);
+      this.reporter.holder.hold(entry.moment, 0, body.value);
+    }
+    if (error !== undefined) {
+      const read = this.errors.read(error, 'thrown', this.reporter.clock);
+      const cause = read.cause ?? read;
+      entry.error = `${read.message}${cause !== read ? `: ${cause.message || (cause.code ?? '')}` : ''}`;
+    }
+    if (entry.id <= MOST_REQUESTS) this.reporter.addRequest({ ...entry });
+  }
+
+  /** Does to the running program what a person asks for; false where there is nothing to do it to. */
+  act(action: Action): boolean {
+    return action.do === 'stop-timer' ? this.timers.stop(action.id) : false;
+  }
+
+  /** Gives a function of ours the text of the one it stands for. */
+  disguise(made: object, original: object): void {
+    this.disguises.set(made, original);
+  }
+
+  private flushAll(): void {
+    this.reporter.final = true;
+    this.flush();
+    this.reporter.final = false;
+  }
+
+  /** Sends all that is known at the end, what is pending included. */
+  flushEnd(): void {
+    this.flushAll();
   }
 
   /** Sends all that is known, with exact counts. */
@@ -136,11 +206,12 @@ export class Target {
 
   /** `toString` of an instrumented function gives the person's own text. */
   private hideInstrumentation(): void {
-    const { registry } = this;
+    const { registry, disguises } = this;
     const native = own.functionText;
     const replacement = {
       toString(this: (...args: unknown[]) => unknown): string {
-        return registry.originalText(native(this)) ?? native(this);
+        const hidden = disguises.get(this);
+        return hidden ? native(hidden as () => void) : (registry.originalText(native(this)) ?? native(this));
       },
     }.toString;
     own.defineProperty(own.FunctionPrototype, 'toString', { value: replacement, writable: true, enumerable: false, configurable: true });

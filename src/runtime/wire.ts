@@ -159,7 +159,61 @@ export interface RawShown {
   pixels?: { block: number; columns: number; rows: number; rgba: Uint8Array; values?: Float64Array };
 }
 
+/** An `await` that has not come to its end. */
+export interface RawWait {
+  file: string;
+  /** Zero-based. */
+  line: number;
+  character: number;
+  /** Milliseconds since the run began; the oldest where there are several. */
+  since: number;
+  /** How many wait there, as far as is known: at least so many. */
+  count: number;
+}
+
+/** A timer that will fire. */
+export interface RawTimer {
+  id: number;
+  repeats: boolean;
+  /** Milliseconds. */
+  delay: number;
+  fired: number;
+  since: number;
+  frame?: RawFrame;
+}
+
+/** A request that the program made. A later one with the same `id` takes its place. */
+export interface RawRequest {
+  id: number;
+  moment: number;
+  by: 'fetch' | 'http';
+  method: string;
+  url: string;
+  state: 'open' | 'done' | 'failed';
+  /** Milliseconds since the run began. */
+  since: number;
+  frames: RawFrame[];
+  status?: number;
+  statusText?: string;
+  /** Headers that were sent, and that came back. */
+  sent?: [string, string][];
+  got?: [string, string][];
+  /** Milliseconds from its begin until the head came, and until its end. */
+  headMs?: number;
+  tookMs?: number;
+  /** Bytes of the body. */
+  size?: number;
+  body?: Value;
+  /** The copy of the body ends early. */
+  bodyCut?: boolean;
+  error?: string;
+}
+
 export interface Batch {
+  /** Everything that waits now; absent where nothing has changed. */
+  waits?: RawWait[];
+  timers?: RawTimer[];
+  requests?: RawRequest[];
   shown?: RawShown[];
   samples?: SampleColumns;
   /** Exact counts of every cell, by module unit. */

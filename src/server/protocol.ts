@@ -3,6 +3,7 @@ import { z } from 'zod';
 
 import type { LookAnswer, LookRequest } from '../runtime/look.js';
 import type { DrawCall } from '../runtime/drawing.js';
+import type { MarginItem } from '../views/margin.js';
 import type { DifferenceLine } from '../views/difference.js';
 import type { Tape } from '../views/tape.js';
 import type { View } from '../views/view.js';
@@ -56,7 +57,7 @@ export const toServer = z.discriminatedUnion('type', [
 export type ToServer = z.infer<typeof toServer>;
 
 export interface MarginItemMessage {
-  kind: 'value' | 'error' | 'passed' | 'failed' | 'skipped' | 'calls' | 'note';
+  kind: MarginItem['kind'];
   text: string;
   count?: string;
   series?: number[];

@@ -1,6 +1,7 @@
 /** What a session needs from outside: files to read, and targets to run in. */
 import type { Translator } from '../instrument/compile.js';
 import type { LookAnswer, LookRequest } from '../runtime/look.js';
+import type { Action } from '../runtime/target.js';
 import type { Batch, ModuleCode, ModuleLink, RawFrame, RawTest } from '../runtime/wire.js';
 import type { PackageType } from '../syntax/parse.js';
 import type { Problem } from '../syntax/problems.js';
@@ -73,6 +74,8 @@ export interface RunHandle {
   expire(): void;
   /** Asks about a value that the target holds. */
   look(ask: number, request: LookRequest): void;
+  /** Does something to the running program. */
+  act(action: Action): void;
 }
 
 export interface Host {

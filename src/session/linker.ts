@@ -10,6 +10,7 @@ import type { ModuleCode, ModuleLink } from '../runtime/wire.js';
 import type { Uses } from '../syntax/uses.js';
 import { reachedTests } from '../syntax/reach.js';
 import { outlineOf, type Outline } from '../syntax/outline.js';
+import { nearest } from '../syntax/names.js';
 import { parse, type Parsed } from '../syntax/parse.js';
 import { LineTable } from '../syntax/positions.js';
 import { AnvilError, type Problem } from '../syntax/problems.js';
@@ -445,32 +446,6 @@ function findCycles(order: readonly { file: string; links: ModuleLink[] }[], ind
     }
   }
   return cyclic;
-}
-
-/** The name in `names` closest to `wanted`, if it is close. */
-export function nearest(wanted: string, names: Iterable<string>): string | undefined {
-  let best: string | undefined;
-  let least = Math.max(1, Math.floor(wanted.length / 3)) + 1;
-  for (const name of names) {
-    const distance = editDistance(wanted.toLowerCase(), name.toLowerCase(), least);
-    if (distance < least) {
-      least = distance;
-      best = name;
-    }
-  }
-  return best;
-}
-
-/** Levenshtein distance, cut off at `limit`. */
-function editDistance(a: string, b: string, limit: number): number {
-  if (Math.abs(a.length - b.length) >= limit) return limit;
-  let previous = Array.from({ length: b.length + 1 }, (_, i) => i);
-  for (let i = 1; i <= a.length; i++) {
-    const current = [i];
-    for (let k = 1; k <= b.length; k++) current[k] = Math.min(previous[k]! + 1, current[k - 1]! + 1, previous[k - 1]! + (a[i - 1] === b[k - 1] ? 0 : 1));
-    previous = current;
-  }
-  return previous[b.length]!;
 }
 
 /** A problem of a text as an error of a record. */

@@ -13,7 +13,7 @@ export interface LiveHost extends Omit<Host, 'run' | 'warm'> {
   start(
     request: RunRequest,
     sink: RunSink,
-  ): Omit<RunHandle, 'look'> & { patch(steps: readonly Step[]): Promise<{ failed?: { step: number; error: RawError } }> };
+  ): Omit<RunHandle, 'look' | 'act'> & { patch(steps: readonly Step[]): Promise<{ failed?: { step: number; error: RawError } }> };
 }
 
 export interface LiveEvent {

@@ -6,6 +6,7 @@
 import type { Program } from '../record/program.js';
 import { RecordBuilder, type Outcome, type PadRecord, type Stop } from '../record/record.js';
 import type { LookAnswer, LookRequest } from '../runtime/look.js';
+import type { Action } from '../runtime/target.js';
 import type { Batch, ModuleCode, RawTest } from '../runtime/wire.js';
 import { AnvilError } from '../syntax/problems.js';
 import type { Clock, Files, Host, Language, RawStop, RunHandle, TestOrder } from './host.js';
@@ -226,6 +227,12 @@ export class Session {
     });
   }
 
+  /** Does something to the program that runs: ends a timer, opens a gate. */
+  act(action: Action): void {
+    const { run } = this;
+    if (run && !run.stop) run.handle?.act(action);
+  }
+
   /** Ends the run in progress and says so in its record. */
   stop(): void {
     const { run } = this;
@@ -348,7 +355,7 @@ export class Session {
         stopped: (raw) => {
           if (!live()) return;
           const stop = stopOf(run.linked.program, raw);
-          this.end(run, raw.reason === 'time-limit' ? { reason: 'time-limit', message: this.overdue() } : stop, raw);
+          this.end(run, raw.reason === 'time-limit' ? { reason: 'time-limit', message: this.overdue(run) } : stop, raw);
         },
         needsProcess: (what) => {
           if (!live() || kind === 'process') return;
@@ -377,7 +384,7 @@ export class Session {
         // The target's watcher tells where it was; should it be gone too, the run ends all the same.
         run.handle?.expire();
         run.limit = this.parts.clock.after(400, () => {
-          if (live()) this.end(run, { reason: 'time-limit', message: this.overdue() });
+          if (live()) this.end(run, { reason: 'time-limit', message: this.overdue(run) });
         });
       });
     }
@@ -448,8 +455,9 @@ export class Session {
     this.results = { byKey, totalMs };
   }
 
-  private overdue(): string {
-    return `still running after ${seconds(this.options.timeLimitMs)}: something is pending (a timer, a server, a request). Raise the limit with --time-limit, or end it in the pad.`;
+  private overdue(run: Run): string {
+    const named = run.builder.pendingPlaces();
+    return `still running after ${seconds(this.options.timeLimitMs)}: ${named === '' ? 'something is pending (a server, a stream, a request)' : named}. Raise the limit with --time-limit, or end it in the pad.`;
   }
 
   private end(run: Run, stop: Stop, raw?: RawStop): void {

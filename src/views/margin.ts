@@ -4,13 +4,15 @@
  */
 import { countsAt, historiesByLine, lineStates, type History, type LineReport, type LineState } from '../record/questions.js';
 import type { PadRecord, RecordError, TestResult } from '../record/record.js';
+import { explain } from './explain.js';
+import { badRequestsIn, isBad, requestText } from './requests.js';
 import { differenceText } from './difference.js';
 import { verbOf } from '../syntax/verbs/index.js';
 import { valueText } from '../runtime/text.js';
 import type { Value } from '../runtime/wire.js';
 
 export interface MarginItem {
-  kind: 'value' | 'error' | 'passed' | 'failed' | 'skipped' | 'calls' | 'note';
+  kind: 'value' | 'error' | 'passed' | 'failed' | 'skipped' | 'calls' | 'note' | 'wait' | 'request' | 'bad-request' | 'type';
   /** Short text, for the margin. */
   text: string;
   /** `×120`, where there were more visits than the text shows. */
@@ -83,12 +85,13 @@ export function linesView(record: PadRecord, file: string = record.file, until =
     const view = at(error.range.start.line);
     view.state = 'failed';
     view.title ||= 'failed here';
-    view.items.push(errorItem(error, test));
+    view.items.push(errorItem(record, error, test));
   }
   if (until >= record.moments && record.stop && record.outcome === 'stopped' && record.stop.file === file && record.stop.range) {
     at(record.stop.range.start.line).items.push({ kind: 'error', text: record.stop.message, title: record.stop.message });
   }
   for (const test of record.tests) if (test.file === file && test.moment <= until) at(test.line).items.push(testItem(test));
+  for (const item of pendingItems(record, file, until)) at(item.line).items.push(item.item);
   for (const note of record.program.files.find((one) => one.file === file)?.notes ?? []) {
     const lines = record.program.files.find((one) => one.file === file)!.lines;
     at(lines.lineAt(note.start)).items.push({ kind: 'note', text: note.message, title: note.message });
@@ -102,6 +105,7 @@ export function linesView(record: PadRecord, file: string = record.file, until =
       const items =
         marks.length > 0 ? marks.map((history) => markItem(record, file, history, until)) : valueItems(histories, testLines, until < record.moments);
       if (items.length > 0) at(line).items.push(...items);
+      for (const history of histories) if (history.kind === 'caught') at(line).items.push(...caughtItems(record, file, history));
     }
   }
   return views;
@@ -113,7 +117,7 @@ function errorsOf(record: PadRecord): { error: RecordError; test?: TestResult }[
   return list;
 }
 
-function errorItem(error: RecordError, test?: TestResult): MarginItem {
+function errorItem(record: PadRecord, error: RecordError, test?: TestResult): MarginItem {
   const difference = error.differences && differenceText(error.differences);
   if (difference !== undefined) return { kind: 'error', text: difference, title: `${test ? `${test.name}: ` : ''}${errorText(error)}\n${difference}` };
   if (test && error.expected && error.received) {
@@ -121,7 +125,9 @@ function errorItem(error: RecordError, test?: TestResult): MarginItem {
     return { kind: 'error', text, title: `${test.name}: ${error.message}` };
   }
   const text = errorText(error);
-  return { kind: 'error', text: firstLine(text), title: text };
+  const { reason, hint, values } = explain(record, error);
+  const told = [reason === '' ? firstLine(text) : `${error.name}: ${reason}`, hint].filter(Boolean).join('. ').replace('?.', '?');
+  return { kind: 'error', text: told, title: [text, reason, hint, ...values.map((one) => `${one.name} = ${one.text}`)].filter(Boolean).join('\n') };
 }
 
 /** Name and message of an error, as a person says them. */
@@ -178,6 +184,52 @@ export function durationText(ms: number): string {
   return ms >= 10 ? `${Math.round(ms)} ms` : `${ms.toFixed(1)} ms`;
 }
 
+/** What waits, and requests, beside their lines. */
+function pendingItems(record: PadRecord, file: string, until: number): { line: number; item: MarginItem }[] {
+  const items: { line: number; item: MarginItem }[] = [];
+  const byLine = new Map<number, PadRecord['requests'][number][]>();
+  for (const request of record.requests) {
+    const frame = request.frames[0];
+    if (frame?.file !== file || request.moment > until) continue;
+    byLine.set(frame.line, [...(byLine.get(frame.line) ?? []), request]);
+  }
+  for (const [line, requests] of byLine) {
+    const last = requests[requests.length - 1]!;
+    const bad = requests.filter(isBad).length;
+    const item: MarginItem = {
+      kind: isBad(last) ? 'bad-request' : 'request',
+      text: requestText(last),
+      title: requests
+        .slice(-8)
+        .map((one) => requestText(one, true))
+        .join('\n'),
+    };
+    if (requests.length > 1) item.count = `×${requests.length}${bad > 0 && bad < requests.length ? `, ${bad} went wrong` : ''}`;
+    items.push({ line, item });
+  }
+  if (until < record.moments) return items;
+  for (const wait of record.waits) {
+    if (wait.file !== file) continue;
+    const more = wait.count > 1 ? `${wait.count} ` : '';
+    items.push({
+      line: wait.line,
+      item: {
+        kind: 'wait',
+        text: `… ${more}${record.ended ? 'never came' : `waiting, since ${durationText(Math.max(0, wait.since))}`}`,
+        title: `${more === '' ? 'an await' : `at least ${more}awaits`} at this line ${record.ended ? 'had not come to an end when the program ended' : `wait since ${durationText(Math.max(0, wait.since))} after the start`}`,
+      },
+    });
+  }
+  for (const timer of record.timers) {
+    if (timer.frame?.file !== file) continue;
+    const text = timer.repeats
+      ? `every ${durationText(timer.delay)}, ${timer.fired} so far`
+      : `due ${durationText(timer.delay)} after ${durationText(Math.max(0, timer.since))}`;
+    items.push({ line: timer.frame.line, item: { kind: 'wait', text: `⏱ ${text}`, title: `a timer: ${text}` } });
+  }
+  return items;
+}
+
 function callItems(record: PadRecord, fileName: string, until: number): { line: number; item: MarginItem }[] {
   const file = record.program.files.find((one) => one.file === fileName);
   const cells = file && (until === Infinity ? record.counts.get(file.unit) : countsAt(record, file, until));
@@ -214,6 +266,17 @@ function valueItems(histories: History[], testLines: ReadonlySet<number>, then: 
   return chosen
     .slice(0, 6)
     .map((history) => (then ? momentItem : seriesItem)(history, history.name !== '' && (named ? isNamed(history) : ALWAYS_NAMED.has(history.kind))));
+}
+
+/** The requests that went wrong under a `catch`. */
+function caughtItems(record: PadRecord, fileName: string, history: History): MarginItem[] {
+  const file = record.program.files.find((one) => one.file === fileName);
+  const tried = file?.sites[history.site]?.tried;
+  if (!file || !tried || record.requests.length === 0) return [];
+  const { start, end } = file.lines.rangeOf(tried.start, tried.end);
+  return badRequestsIn(record, fileName, start, end, history.at(history.length - 1).moment)
+    .slice(-2)
+    .map((request) => ({ kind: 'bad-request' as const, text: requestText(request), title: requestText(request, true) }));
 }
 
 /** Kinds whose value says little without the name. */

@@ -4,7 +4,7 @@ import { builtinModules, createRequire } from 'node:module';
 import { dirname, extname, isAbsolute, join, resolve as resolvePath, sep } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
 import type { Files, Resolution } from '../../session/host.js';
-import { nearest } from '../../session/linker.js';
+import { nearest } from '../../syntax/names.js';
 import { EXTENSIONS, type PackageType } from '../../syntax/parse.js';
 import { AnvilError } from '../../syntax/problems.js';
 

@@ -125,6 +125,7 @@ export class WorkerHost implements Host {
       },
       expire: () => this.process?.send({ type: 'expire', id: request.id }),
       look: (ask, asked) => this.process?.send({ type: 'look', id: request.id, ask, request: asked }),
+      act: (action) => this.process?.send({ type: 'act', id: request.id, action }),
     };
   }
 
@@ -219,6 +220,7 @@ export class ProcessHost implements Host {
       },
       expire: () => process.send({ type: 'expire', id: request.id }),
       look: (ask, asked) => process.send({ type: 'look', id: request.id, ask, request: asked }),
+      act: (action) => process.send({ type: 'act', id: request.id, action }),
     };
   }
 

@@ -1,6 +1,7 @@
 /** The messages on the way between session, relay and pad. */
 import type { Batch, ModuleCode, ModuleLink, RawError, RawFrame } from '../../runtime/wire.js';
 import type { LookAnswer, LookRequest } from '../../runtime/look.js';
+import type { Action } from '../../runtime/target.js';
 import type { PatchStep } from '../../runtime/patches.js';
 import type { RawStop, TestOrder } from '../../session/host.js';
 
@@ -12,6 +13,7 @@ export type ToRelay =
   | { type: 'expire'; id: number }
   | { type: 'resolved'; id: number; ask: number; answer: { link: ModuleLink; modules: ModuleCode[] } }
   | { type: 'patch'; id: number; ask: number; steps: PatchStep[]; modules: ModuleCode[] }
+  | { type: 'act'; id: number; action: Action }
   | { type: 'look'; id: number; ask: number; request: LookRequest };
 
 /** Relay to session. */
@@ -32,6 +34,7 @@ export type ToPad =
   | { type: 'ping' }
   | { type: 'resolved'; ask: number; answer: { link: ModuleLink; modules: ModuleCode[] } }
   | { type: 'patch'; ask: number; steps: PatchStep[]; modules: ModuleCode[] }
+  | { type: 'act'; action: Action }
   | { type: 'look'; ask: number; request: LookRequest };
 
 /** The pad's thread to the relay. */

@@ -16,6 +16,7 @@ import type { LookAnswer } from '../../runtime/look.js';
 import type { NodeRequireLike } from '../../runtime/registry.js';
 import { Target, type TargetEngine } from '../../runtime/target.js';
 import type { Batch, ModuleCode, ModuleLink } from '../../runtime/wire.js';
+import { watchRequests } from './requests.js';
 import type { FromPad, PadData, ToPad } from './messages.js';
 
 type ImportFrom = (specifier: string) => Promise<Record<string, unknown>>;
@@ -120,6 +121,7 @@ export function startPad(port: MessagePort, data: PadData): void {
       run: (value, work) => (storage ??= new AsyncLocalStorage<object>()).run(value, work),
       get: () => storage?.getStore(),
     },
+    timerOver: (handle) => (handle as { _destroyed?: boolean } | undefined)?._destroyed === true,
     timeout(ms, callback) {
       const timer = real.setTimeout(callback, ms);
       timer.unref();
@@ -246,6 +248,10 @@ export function startPad(port: MessagePort, data: PadData): void {
         send({ type: 'looked', ask: message.ask, answer });
         break;
       }
+      case 'act':
+        target.act(message.action);
+        target.flushEnd();
+        break;
       case 'patch': {
         target.registry.add(message.modules);
         const outcome = target.patch(message.steps);
@@ -257,6 +263,20 @@ export function startPad(port: MessagePort, data: PadData): void {
   }
 
   target.install();
+  if (!data.live) {
+    const now = real.now;
+    watchRequests(
+      {
+        begin: (entry, frames) => target.request(entry, frames),
+        update: (entry) => target.requested(entry),
+        body: (entry, value) => target.requested(entry, { value }),
+        failed: (entry, error) => target.requested(entry, undefined, error),
+        now: () => now(),
+        frames: () => target.here(),
+      },
+      (made, original) => target.disguise(made, original),
+    );
+  }
   guard();
   if (!data.live) captureOutput();
   process.on('unhandledRejection', (reason) => {
@@ -278,7 +298,7 @@ export function startPad(port: MessagePort, data: PadData): void {
       return;
     }
     idle = true;
-    target.flush();
+    target.flushEnd();
     send({ type: 'idle' });
     // Its objects stay openable: the thread lives until the session ends it.
     if (!data.live) port.ref();

@@ -78,6 +78,9 @@ export class Relay {
         if (this.running?.id === message.id) this.post(this.running.thread, { type: 'look', ask: message.ask, request: message.request });
         else this.say({ type: 'looked', id: message.id, ask: message.ask, answer: { is: 'gone', why: 'The program of this run has ended.' } });
         break;
+      case 'act':
+        if (this.running?.id === message.id) this.post(this.running.thread, { type: 'act', action: message.action });
+        break;
       case 'patch':
         if (this.running?.id === message.id)
           this.post(this.running.thread, { type: 'patch', ask: message.ask, steps: message.steps, modules: message.modules });

@@ -1,0 +1,102 @@
+/** The timers of a program: listed with their places, and stopped on request. */
+import * as own from './originals.js';
+import type { Stacks } from './stacks.js';
+import type { RawTimer } from './wire.js';
+
+interface Entry {
+  raw: RawTimer;
+  handle: unknown;
+  once: boolean;
+}
+
+type Start = (callback: unknown, delay?: number, ...rest: unknown[]) => unknown;
+
+/** Timers that are looked at; a program with more of them has only these listed. */
+const MOST = 500;
+
+export class Timers {
+  private readonly entries = own.safeMap<number, Entry>();
+  private ids = 0;
+  /** Set by whoever must see what a timer did. */
+  changed = false;
+  private clear: ((handle: unknown) => void) | undefined;
+
+  constructor(
+    private readonly stacks: Stacks,
+    private readonly now: () => number,
+    /** The timer is over although nobody told: cleared, or its engine has let it go. */
+    private readonly isOver: (handle: unknown) => boolean,
+    /** Gives a function the text of the one it stands for. */
+    private readonly disguise: (made: object, original: object) => void,
+  ) {}
+
+  /** Replaces the global timers by ones that are listed. */
+  install(target: Record<string, unknown>, begin: () => number): void {
+    const clear = target.clearTimeout as (handle: unknown) => void;
+    this.clear = (handle) => clear(handle);
+    for (const name of ['setTimeout', 'setInterval'] as const) {
+      const original = target[name];
+      if (typeof original !== 'function') continue;
+      const start = original as Start;
+      const timers = this;
+      const made = {
+        [name](this: unknown, callback: unknown, delay?: number, ...rest: unknown[]): unknown {
+          if (typeof callback !== 'function' || timers.entries.size >= MOST) return own.apply(start, this, [callback, delay, ...rest]);
+          return timers.begin(name === 'setInterval', callback as (...args: unknown[]) => unknown, delay, begin(), (run) =>
+            own.apply(start, this, [run, delay, ...rest]),
+          );
+        },
+      }[name]!;
+      const keys = own.ownKeys(original);
+      for (let i = 0; i < keys.length; i++) if (keys[i] !== 'prototype') own.defineProperty(made, keys[i]!, own.getDescriptor(original, keys[i]!)!);
+      this.disguise(made, original);
+      target[name] = made;
+    }
+  }
+
+  private begin(
+    repeats: boolean,
+    callback: (...args: unknown[]) => unknown,
+    delay: unknown,
+    begin: number,
+    start: (run: (...args: unknown[]) => unknown) => unknown,
+  ): unknown {
+    const frame = this.stacks.here(12).find((one) => one.local);
+    // What the platform or a package starts for itself is not the person's to stop.
+    if (!frame) return start(callback);
+    const raw: RawTimer = { id: ++this.ids, repeats, delay: typeof delay === 'number' && delay >= 1 ? delay : 1, fired: 0, since: this.now() - begin, frame };
+    const timers = this;
+    const entry: Entry = { raw, handle: undefined, once: !repeats };
+    entry.handle = start(function (this: unknown, ...args: unknown[]): unknown {
+      raw.fired++;
+      timers.changed = true;
+      if (!repeats) timers.entries.delete(raw.id);
+      return own.apply(callback, this, args);
+    });
+    this.entries.set(raw.id, entry);
+    this.changed = true;
+    return entry.handle;
+  }
+
+  /** The timers that will fire, in the order in which they were made. */
+  active(): RawTimer[] {
+    const found: RawTimer[] = [];
+    const over: number[] = [];
+    this.entries.forEach(({ raw, handle }) => {
+      if (this.isOver(handle)) own.append(over, raw.id);
+      else own.append(found, { ...raw });
+    });
+    for (let i = 0; i < over.length; i++) this.entries.delete(over[i]!);
+    return found;
+  }
+
+  /** Ends a timer; false when there is none of that number. */
+  stop(id: number): boolean {
+    const entry = this.entries.get(id);
+    if (!entry) return false;
+    this.entries.delete(id);
+    this.clear?.(entry.handle);
+    this.changed = true;
+    return true;
+  }
+}
