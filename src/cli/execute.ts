@@ -1,15 +1,19 @@
 /** `usher-anvil run`: executes a pad once and prints what happened. */
+import { accessSync, constants, mkdtempSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join, resolve } from 'node:path';
 import { createSession } from '../hosts/node/index.js';
-import { padPath } from '../hosts/node/files.js';
+import { fileError, padPath } from '../hosts/node/files.js';
 import { toJson } from '../record/json.js';
 import { historiesByLine, visitAt } from '../record/questions.js';
 import type { PadRecord } from '../record/record.js';
+import type { InputData } from '../session/host.js';
 import type { Session } from '../session/session.js';
 import { AnvilError } from '../syntax/problems.js';
 import { treeLines } from '../views/tree.js';
 import { junitOf } from '../views/junit.js';
 import { tapOf } from '../views/tap.js';
-import { place, recordText } from './listing.js';
+import { errorLines, place, recordText } from './listing.js';
 import { makePaint, wantsColour } from './paint.js';
 
 export interface RunOptions {
@@ -22,6 +26,12 @@ export interface RunOptions {
   expand?: string;
   /** `<line>:<visit>`, or a moment. */
   at?: string;
+  /** File that `input` reads; `-` for standard input. */
+  input?: string;
+  /** Print only the default export. */
+  result?: boolean;
+  /** Gates that open when they are reached. */
+  open?: string[];
 }
 
 const FORMATS = ['text', 'json', 'tap', 'junit'];
@@ -32,22 +42,83 @@ export async function runCommand(pad: string, args: string[], options: RunOption
   const timeLimitMs = duration(options.timeLimit, '--time-limit');
   const cwd = process.cwd();
   const file = padPath(pad, cwd);
+  const data = await inputOf(options.input ?? (options.result && !process.stdin.isTTY ? '-' : undefined), cwd);
   const session = createSession({
     file,
+    ...(data ? { input: data.input } : {}),
+    ...(options.open ? { open: options.open } : {}),
+    ...(options.result ? { result: true } : {}),
     timeLimitMs,
     hangMs: timeLimitMs,
     argv: args,
     target: options.process ? 'process' : 'auto',
-    stdin: 'inherit',
+    stdin: data?.piped ? 'ignore' : 'inherit',
     ...(options.memory === undefined ? {} : { memoryMb: wholeNumber(options.memory, '--memory') }),
   });
   try {
     session.execute();
     const record = await session.settled();
+    if (options.result) return await writeResult(record, session, file, cwd);
     await show(record, session, file, cwd, options);
     return exitCode(record);
   } finally {
     await session.close();
+    data?.remove();
+  }
+}
+
+/** Larger data goes over a file. */
+const IN_MEMORY = 4_000_000;
+
+/** The data that the command line gives: a named file, or what is piped in. */
+async function inputOf(given: string | undefined, cwd: string): Promise<{ input: InputData; piped: boolean; remove(): void } | undefined> {
+  const nothing = (): void => undefined;
+  if (given !== undefined && given !== '-') {
+    const file = resolve(cwd, given);
+    try {
+      if (statSync(file).isDirectory()) throw new AnvilError('E_IS_FOLDER', `${given} is a folder. Name a file for --input.`);
+      accessSync(file, constants.R_OK);
+    } catch (error) {
+      throw error instanceof AnvilError ? error : fileError(given, error);
+    }
+    return { input: { name: given, file }, piped: false, remove: nothing };
+  }
+  if (given === undefined) return undefined;
+  const parts: Buffer[] = [];
+  for await (const part of process.stdin) parts.push(part as Buffer);
+  const bytes = Buffer.concat(parts);
+  const name = 'standard input';
+  if (bytes.length <= IN_MEMORY) return { input: { name, bytes }, piped: true, remove: nothing };
+  const folder = mkdtempSync(join(tmpdir(), 'usher-anvil-'));
+  writeFileSync(join(folder, 'input'), bytes);
+  return { input: { name, file: join(folder, 'input') }, piped: true, remove: () => rmSync(folder, { recursive: true, force: true }) };
+}
+
+/** The pad as a filter: its default export to standard output, everything else to standard error. */
+async function writeResult(record: PadRecord, session: Session, file: string, cwd: string): Promise<number> {
+  const listing = { width: 120, cwd, paint: makePaint(wantsColour(process.stderr, process.env)) };
+  for (const entry of record.console) process.stderr.write(`${entry.text}\n`);
+  const result = session.padResult;
+  const code = exitCode(record);
+  if (code !== 0) {
+    process.stderr.write(`${errorLines(record, listing).join('\n')}\n`);
+    return code;
+  }
+  const fail = (why: string): number => {
+    process.stderr.write(`usher-anvil: E_NO_RESULT  ${place(file, 0, cwd).replace(/:1$/, '')}: ${why}\n`);
+    return 1;
+  };
+  switch (result?.is) {
+    case 'text':
+      await print(result.text === '' || result.text.endsWith('\n') ? result.text : `${result.text}\n`);
+      return 0;
+    case 'bytes':
+      await new Promise<void>((done) => process.stdout.write(result.bytes, () => done()));
+      return 0;
+    case 'failed':
+      return fail(result.why);
+    default:
+      return fail('it has no default export. Write one: export default …');
   }
 }
 

@@ -3,7 +3,7 @@ import { relative } from 'node:path';
 import { consoleAt } from '../record/questions.js';
 import type { PadRecord, RecordError } from '../record/record.js';
 import type { LineTable } from '../syntax/positions.js';
-import { durationText, errorText, linesView, type LineView, type MarginItem } from '../views/margin.js';
+import { durationText, errorText, gateText, linesView, type LineView, type MarginItem } from '../views/margin.js';
 import { explain } from '../views/explain.js';
 import { isBad, requestText } from '../views/requests.js';
 import { differenceLines } from '../views/difference.js';
@@ -207,7 +207,7 @@ export function shownLines(record: PadRecord, options: ListingOptions): string[]
   const { paint, width, until = Infinity } = options;
   const result: string[] = [];
   for (const one of record.shown) {
-    if (one.moment > until) continue;
+    if (one.moment > until || one.kind === 'note') continue;
     const head = `${String((one.line ?? 0) + 1).padStart(4)}  ${one.kind.padEnd(5)}  ${harmless(one.title ?? '')}`.trimEnd();
     const views = one.value ? viewsOf(one.value) : [];
     const plot = views.find((view) => view.view === 'plot');
@@ -300,7 +300,9 @@ export function recordText(record: PadRecord, lines: LineTable, options: Listing
   const printed = (options.until ?? Infinity) < record.moments ? consoleAt(record, options.until).length : record.console.length + record.consoleOmitted;
   if (console.length > 0) sections.push([paint.bold(`Console ${printed}`), ...console]);
   const shown = shownLines(record, options);
-  if (shown.length > 0) sections.push([paint.bold(`Shown ${record.shown.length}`), ...shown]);
+  if (shown.length > 0) sections.push([paint.bold(`Shown ${record.shown.filter((one) => one.kind !== 'note').length}`), ...shown]);
+  const gates = record.gates.map((gate) => `${gate.state === 'done' ? paint.pass('✓') : gate.state === 'failed' ? paint.fail('✗') : '‖'} ${harmless(gate.name)}  ${harmless(gateText(gate))}  ${paint.dim(gate.frame ? place(gate.frame.file, gate.frame.line, options.cwd) : '')}`);
+  if (gates.length > 0) sections.push([paint.bold(`Gates ${gates.length}`), ...gates]);
   const { requests, pending } = pendingLines(record, options);
   if (requests.length > 0) sections.push([paint.bold(`Requests ${requests.length}`), ...requests]);
   if (pending.length > 0) sections.push([paint.bold('Pending'), ...pending]);

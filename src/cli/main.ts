@@ -32,10 +32,13 @@ function command(): Command {
     .option('--memory <mb>', 'heap limit of the pad in megabytes', '512')
     .option('--expand <levels>', 'open the values below their lines, so many levels deep')
     .option('--at <moment>', 'show everything as of a moment: <line>:<visit>, or the moment itself')
+    .option('--input <file>', 'data that input of usher-anvil/pad reads; - for standard input')
+    .option('--result', "print only the pad's default export, as text or JSON")
+    .option('--open <gate>', 'open the gate of this name when it is reached; may stand several times', (name: string, list: string[]) => [...list, name], [])
     .option('--width <columns>', 'width of the listing; the window by default, 120 in a pipe')
     .addHelpText(
       'after',
-      `${RAIL_HELP}\n\nExit code: 0 it ran, 1 the pad failed, 2 wrong usage.\n\nExamples:\n  usher-anvil run tolls.ts\n  usher-anvil run tolls.ts --format json > record.json\n  usher-anvil run tolls.ts --format tap\n  usher-anvil run keeper.ts --process < answers.txt\n  usher-anvil run tolls.ts --expand 2\n  usher-anvil run tolls.ts --at 18:4        every value as it was on the fourth visit of line 18`,
+      `${RAIL_HELP}\n\nExit code: 0 it ran, 1 the pad failed, 2 wrong usage.\n\nExamples:\n  usher-anvil run tolls.ts\n  usher-anvil run tolls.ts --format json > record.json\n  usher-anvil run tolls.ts --format tap\n  usher-anvil run keeper.ts --process < answers.txt\n  usher-anvil run passages.ts --input passages.log --result\n  usher-anvil run ledger.ts --open "charge the ledger"\n  usher-anvil run tolls.ts --expand 2\n  usher-anvil run tolls.ts --at 18:4        every value as it was on the fourth visit of line 18`,
     )
     .action(async (pad: string, args: string[], options) => {
       process.exitCode = await (await import('./execute.js')).runCommand(pad, args, options);

@@ -1094,7 +1094,7 @@ class Walker {
       const place = this.places.get(name);
       if (place !== undefined) expression = `${expression.slice(0, start)}${shorthand ? `${name}:` : ''}${place}${expression.slice(end)}`;
     }
-    const closure = expression === '' ? '' : `,(it)=>(${expression})${mark.verb?.reports === 'holds' ? ',true' : ''}`;
+    const closure = expression === '' || mark.verb?.expression === 'text' ? '' : `,(it)=>(${expression})${mark.verb?.reports === 'holds' ? ',true' : ''}`;
     const wide = mark.verb?.view === 'table' ? `${closure === '' ? ',undefined' : closure},false,true` : closure;
     return { id, before: `${open}${this.p}l(${id},(`, after: `)${wide})${close}` };
   }

@@ -2,7 +2,7 @@
 import { z } from 'zod';
 import { lineStates } from './questions.js';
 import { RECORD_FORMAT, valueAt, type PadRecord, type RecordError } from './record.js';
-import type { Value } from '../runtime/wire.js';
+import type { RawFrame, Value } from '../runtime/wire.js';
 
 const position = z.object({ line: z.int().min(0), character: z.int().min(0) });
 const range = z.object({ start: position, end: position });
@@ -119,6 +119,31 @@ export const recordSchema = z.object({
   timers: z.array(
     z.object({ repeats: z.boolean(), delay: z.number(), fired: z.int(), since: z.number(), file: z.string().optional(), line: z.int().min(0).optional() }),
   ),
+  knobs: z.array(
+    z.object({
+      name: z.string(),
+      kind: z.enum(['range', 'number', 'choice', 'colour', 'text', 'switch']),
+      value: z.union([z.string(), z.number(), z.boolean()]),
+      initial: z.union([z.string(), z.number(), z.boolean()]),
+      min: z.number().optional(),
+      max: z.number().optional(),
+      step: z.number().optional(),
+      choices: z.array(z.union([z.string(), z.number(), z.boolean()])).optional(),
+      file: z.string().optional(),
+      line: z.int().min(0).optional(),
+    }),
+  ),
+  gates: z.array(
+    z.object({
+      name: z.string(),
+      state: z.enum(['closed', 'open', 'done', 'failed']),
+      file: z.string().optional(),
+      line: z.int().min(0).optional(),
+      value: value.optional(),
+      error: z.string().optional(),
+      tookMs: z.number().optional(),
+    }),
+  ),
   requests: z.array(
     z.object({
       moment: z.number(),
@@ -195,10 +220,16 @@ export function toJson(record: PadRecord): RecordJson {
     console: [...record.console],
     errors: [...record.errors],
     tests: [...record.tests],
+    knobs: record.knobs.map(({ moment: _moment, frame, ...rest }) => ({ ...rest, ...placeOf(frame) })),
+    gates: record.gates.map(({ moment: _moment, id: _id, last: _last, frame, ...rest }) => ({ ...rest, ...placeOf(frame) })),
     waits: [...record.waits],
-    timers: record.timers.map(({ id: _id, frame, ...rest }) => ({ ...rest, ...(frame ? { file: frame.file, line: frame.line } : {}) })),
-    requests: record.requests.map(({ id: _id, frames, ...rest }) => ({ ...rest, ...(frames[0] ? { file: frames[0].file, line: frames[0].line } : {}) })),
+    timers: record.timers.map(({ id: _id, frame, ...rest }) => ({ ...rest, ...placeOf(frame) })),
+    requests: record.requests.map(({ id: _id, frames, ...rest }) => ({ ...rest, ...placeOf(frames[0]) })),
     ...(record.stop ? { stop: record.stop } : {}),
     omitted: { console: record.consoleOmitted },
   };
+}
+
+function placeOf(frame: RawFrame | undefined): { file?: string; line?: number } {
+  return frame ? { file: frame.file, line: frame.line } : {};
 }

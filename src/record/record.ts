@@ -4,7 +4,7 @@
  */
 import type { Range } from '../syntax/positions.js';
 import type { Differences } from '../runtime/difference.js';
-import type { Batch, RawRequest, RawTimer, RawWait, RawConsole, RawError, RawFrame, RawShown, RawTest, Value } from '../runtime/wire.js';
+import type { Batch, RawGate, RawKnob, RawRequest, RawTimer, RawWait, RawConsole, RawError, RawFrame, RawShown, RawTest, Value } from '../runtime/wire.js';
 import { Tag } from '../runtime/wire.js';
 import type { Program, ProgramFile } from './program.js';
 
@@ -109,6 +109,13 @@ export interface Samples {
   readonly rest: readonly (Value | string)[];
 }
 
+/** What came of a gate. */
+export interface GateOutcome {
+  state: 'done' | 'failed';
+  text: string;
+  ageMs: number;
+}
+
 export interface PadRecord {
   readonly format: typeof RECORD_FORMAT;
   readonly file: string;
@@ -135,6 +142,9 @@ export interface PadRecord {
   readonly timers: readonly RawTimer[];
   /** Requests that the program made, in order. */
   readonly requests: readonly RawRequest[];
+  readonly knobs: readonly RawKnob[];
+  /** Gates by number; `last` is what came of the one of that name when it was last opened, also in an earlier run. */
+  readonly gates: readonly (RawGate & { last?: GateOutcome })[];
   readonly errors: readonly RecordError[];
   readonly tests: readonly TestResult[];
   readonly stop?: Stop;
@@ -188,6 +198,10 @@ export class RecordBuilder {
   private shown: readonly Shown[] = [];
   private waits: readonly RawWait[] = [];
   private timers: readonly RawTimer[] = [];
+  private readonly knobs = new Map<string, RawKnob>();
+  private readonly gates = new Map<number, RawGate>();
+  /** What came of gates before this run, by name. */
+  outcomes: ((name: string) => GateOutcome | undefined) | undefined;
   private requests = new Map<number, RawRequest>();
   private readonly errors: RecordError[] = [];
   private readonly tests = new Map<number, TestResult>();
@@ -239,6 +253,8 @@ export class RecordBuilder {
     }
     if (batch.waits) this.waits = batch.waits;
     if (batch.timers) this.timers = batch.timers;
+    for (const knob of batch.knobs ?? []) this.knobs.set(knob.name, knob);
+    for (const gate of batch.gates ?? []) this.gates.set(gate.id, gate);
     for (const request of batch.requests ?? []) this.requests.set(request.id, request);
     for (const error of batch.errors ?? []) this.errors.push(this.error(error));
     for (const test of batch.tests ?? []) this.tests.set(test.id, this.test(test));
@@ -303,6 +319,11 @@ export class RecordBuilder {
       console: this.console.slice(),
       consoleOmitted: this.consoleOmitted + this.dropped,
       shown: this.shown,
+      knobs: [...this.knobs.values()],
+      gates: [...this.gates.values()].map((gate) => {
+        const last = this.outcomes?.(gate.name);
+        return last && gate.state === 'closed' ? { ...gate, last } : gate;
+      }),
       waits: this.waits,
       timers: this.timers,
       requests: [...this.requests.values()],

@@ -34,6 +34,11 @@ export class Exhibits {
     private readonly later: (callback: () => void) => void,
   ) {}
 
+  /** A few words beside the line that calls. */
+  note(text: string): void {
+    this.report('note', text, {});
+  }
+
   /** The module's names. */
   face(): Record<string, unknown> {
     return {

@@ -7,6 +7,7 @@ const bind =
 const ReflectApply = Reflect.apply;
 export const apply = ReflectApply;
 export const ownKeys = Reflect.ownKeys;
+export const freeze: <T>(value: T) => T = Object.freeze;
 export const keys: (value: object) => string[] = Object.keys;
 export const symbols = Object.getOwnPropertySymbols;
 export const getDescriptor = Object.getOwnPropertyDescriptor;

@@ -6,7 +6,7 @@ import * as own from './originals.js';
 import { Holder } from './holder.js';
 import { whyNotKept } from './keeping.js';
 import { Previewer, SHALLOW, SMALL, WIDE, type Insight } from './preview.js';
-import { Tag, type Batch, type RawConsole, type RawError, type RawRequest, type RawShown, type RawTest, type SampleColumns, type Value } from './wire.js';
+import { Tag, type Batch, type RawConsole, type RawError, type RawGate, type RawKnob, type RawRequest, type RawShown, type RawTest, type SampleColumns, type Value } from './wire.js';
 
 const FLUSH_MS = 40;
 /** Object previews in one run before they become smaller. */
@@ -34,6 +34,8 @@ export class Reporter {
   private tests: RawTest[] = [];
   private shown: RawShown[] = [];
   private requests: RawRequest[] = [];
+  private knobs: RawKnob[] = [];
+  private gates: RawGate[] = [];
   private pendingText = '';
   private lastPending = 0;
   /** What is pending now, asked for at most a few times a second. */
@@ -135,6 +137,14 @@ export class Reporter {
     own.append(this.requests, request);
   }
 
+  addKnob(knob: RawKnob): void {
+    own.append(this.knobs, knob);
+  }
+
+  addGate(gate: RawGate): void {
+    own.append(this.gates, gate);
+  }
+
   addTest(test: RawTest): void {
     own.append(this.tests, test);
   }
@@ -184,6 +194,14 @@ export class Reporter {
     if (this.shown.length > 0) {
       batch.shown = this.shown;
       this.shown = [];
+    }
+    if (this.knobs.length > 0) {
+      batch.knobs = this.knobs;
+      this.knobs = [];
+    }
+    if (this.gates.length > 0) {
+      batch.gates = this.gates;
+      this.gates = [];
     }
     if (this.requests.length > 0) {
       batch.requests = this.requests;

@@ -5,6 +5,8 @@
 import type { LookAnswer, LookRequest } from './look.js';
 import { Opener } from './opener.js';
 import { PadConsole } from './console.js';
+import { Controls } from './controls.js';
+import { Input, type InputEngine, type InputSource } from './input.js';
 import { Exhibits } from './exhibits.js';
 import { ErrorReader } from './errors.js';
 import * as own from './originals.js';
@@ -27,6 +29,8 @@ export interface TargetEngine extends ModuleEngine, TestEngine {
   /** Tells the files of this runtime and its host, which never show in stacks. */
   isOwnFile(file: string): boolean;
   console: object | undefined;
+  /** What `input` needs of the engine. */
+  input?: InputEngine;
   /** A timer of the engine is over. */
   timerOver?(handle: unknown): boolean;
 }
@@ -45,6 +49,9 @@ export class Target {
   readonly registry: Registry;
   private readonly errors: ErrorReader;
   private readonly opener: Opener;
+  readonly controls: Controls;
+  /** The data that `input` reads. */
+  source: InputSource | undefined;
   readonly waits: Waits;
   readonly timers: Timers;
   private readonly disguises = own.safeWeakMap<object, object>();
@@ -72,7 +79,16 @@ export class Target {
       (made, original) => this.disguises.set(made, original),
     );
     this.reporter.pending = () => ({ waits: this.waits.pending(this.begin), timers: this.timers.active() });
-    this.registry = new Registry(engine, this.reporter, this.stacks, place, this.waits, this.tests.face(), exhibits.face());
+    this.controls = new Controls(this.reporter, this.stacks, this.errors, () => engine.now());
+    const input = new Input(
+      () => this.source,
+      () => engine.input,
+      (text) => exhibits.note(text),
+    );
+    const face = exhibits.face();
+    const more: Record<string, unknown> = { ...this.controls.face(), input: input.face() };
+    for (const name of own.keys(more)) face[name] = more[name];
+    this.registry = new Registry(engine, this.reporter, this.stacks, place, this.waits, this.tests.face(), face);
     const native = own.functionText;
     this.opener = new Opener(this.reporter.holder, this.reporter.previewer, {
       insight: engine.insight,
@@ -141,6 +157,11 @@ export class Target {
     this.unstick();
   }
 
+  /** Milliseconds since the run began. */
+  get elapsed(): number {
+    return this.engine.now() - this.begin;
+  }
+
   /** A request that the program begins. */
   request(entry: Omit<RawRequest, 'id' | 'moment' | 'since' | 'frames'>, known?: RawFrame[]): RawRequest {
     const frames = known ?? this.stacks.here(16).filter((frame) => frame.local);
@@ -165,12 +186,19 @@ export class Target {
 
   /** Does to the running program what a person asks for; false where there is nothing to do it to. */
   act(action: Action): boolean {
-    return action.do === 'stop-timer' ? this.timers.stop(action.id) : false;
+    return action.do === 'stop-timer' ? this.timers.stop(action.id) : this.controls.open(action.id);
   }
 
   /** Gives a function of ours the text of the one it stands for. */
   disguise(made: object, original: object): void {
     this.disguises.set(made, original);
+  }
+
+  /** What the pad gives as its default export, once it is there; undefined where it has none. */
+  async result(entry: string): Promise<{ value: unknown } | undefined> {
+    const namespace = this.registry.namespaceOf(entry);
+    if (!namespace || !('default' in namespace)) return undefined;
+    return { value: await namespace.default };
   }
 
   private flushAll(): void {

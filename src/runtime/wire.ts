@@ -144,11 +144,38 @@ export interface RawTest {
   reused?: true;
 }
 
+/** A named input that a person turns. */
+export interface RawKnob {
+  name: string;
+  moment: number;
+  kind: 'range' | 'number' | 'choice' | 'colour' | 'text' | 'switch';
+  value: string | number | boolean;
+  /** As it is written in the source. */
+  initial: string | number | boolean;
+  min?: number;
+  max?: number;
+  step?: number;
+  choices?: (string | number | boolean)[];
+  frame?: RawFrame;
+}
+
+/** A named effect that happens when a person says so. A later one with the same `id` takes its place. */
+export interface RawGate {
+  id: number;
+  name: string;
+  moment: number;
+  state: 'closed' | 'open' | 'done' | 'failed';
+  frame?: RawFrame;
+  value?: Value;
+  error?: string;
+  tookMs?: number;
+}
+
 /** Something a pad shows on purpose. A later one with the same `id` takes its place. */
 export interface RawShown {
   id: number;
   moment: number;
-  kind: 'show' | 'plot' | 'table' | 'draw' | 'paint';
+  kind: 'show' | 'plot' | 'table' | 'draw' | 'paint' | 'note';
   title?: string;
   frame?: RawFrame;
   value?: Value;
@@ -215,6 +242,8 @@ export interface Batch {
   timers?: RawTimer[];
   requests?: RawRequest[];
   shown?: RawShown[];
+  knobs?: RawKnob[];
+  gates?: RawGate[];
   samples?: SampleColumns;
   /** Exact counts of every cell, by module unit. */
   counts?: { unit: number; cells: Float64Array }[];

@@ -14,6 +14,8 @@ export interface Files {
   read(file: string): string;
   resolve(specifier: string, from: string, how: 'import' | 'require'): Resolution;
   packageType(file: string): PackageType;
+  /** The path of a file that is named beside another; relative names are taken from there. */
+  beside(file: string, name: string): string;
   /** The name under which the engine compiles a file. */
   nameOf(file: string, goal: 'module' | 'script' | 'json'): string;
 }
@@ -30,8 +32,29 @@ export interface RunRequest {
   modules: ModuleCode[];
   /** Milliseconds without an answer after which a target is ended. */
   hangMs: number;
-  tests?: TestOrder;
+  asked: RunAsked;
 }
+
+/** What is asked of one run besides its modules. */
+export interface RunAsked {
+  tests?: TestOrder;
+  controls?: ControlOrder;
+  input?: InputData;
+  /** The default export is wanted when the run has come to its end. */
+  result?: boolean;
+}
+
+/** What knobs are turned to, and gates that open when they are reached, by name. */
+export interface ControlOrder {
+  knobs: Record<string, unknown>;
+  open: string[];
+}
+
+/** The data a pad works on: where it lies, or itself. */
+export type InputData = { name: string; file: string } | { name: string; bytes: Uint8Array };
+
+/** A pad's default export, ready to be written somewhere; `none` where there is none, `failed` with the reason. */
+export type PadResult = { is: 'text'; text: string } | { is: 'bytes'; bytes: Uint8Array } | { is: 'none' } | { is: 'failed'; why: string };
 
 /** What is asked of the tests of a run. */
 export interface TestOrder {
@@ -64,6 +87,8 @@ export interface RunSink {
   needsProcess(what: string): void;
   /** The answer to {@link RunHandle.look}. */
   looked(ask: number, answer: LookAnswer): void;
+  /** The default export, where it was asked for. */
+  result?(result: PadResult): void;
   /** A module that was not known before the run. */
   resolve(specifier: string, from: string): { link: ModuleLink; modules: ModuleCode[] };
 }

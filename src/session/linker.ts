@@ -40,6 +40,8 @@ export interface Linked {
   keeps: { unit: number; id: number; site: number; key: string }[];
   /** Tests at the top level of its files: their site, and what has to be the same for a result to hold. */
   tests: { site: number; key: string | undefined }[];
+  /** The file that a mark names as the data of the pad. */
+  data: string | undefined;
   /** Packages the program imports. */
   packages: { specifier: string; from: string }[];
 }
@@ -216,7 +218,7 @@ export class Linker {
     const program: Program = { entry, files };
     this.lastProgram = program;
     const tests = problems.length === 0 && files.some((one) => one.sites.some((site) => site.kind === 'test')) ? this.testsOf(order, index, files) : [];
-    return { entry, program, modules, problems, fatal, needsProcess, keeps, tests, packages };
+    return { entry, program, modules, problems, fatal, needsProcess, keeps, tests, data: dataOf(files[0]), packages };
   }
 
   private testsOf(
@@ -368,6 +370,11 @@ export class Linker {
       }
     }
   }
+}
+
+/** What the first mark `from:` of the pad names. */
+function dataOf(file: ProgramFile | undefined): string | undefined {
+  return file?.sites.find((site) => site.mark?.verb === 'from')?.mark?.expression;
 }
 
 function moduleCode(

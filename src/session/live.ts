@@ -72,7 +72,7 @@ export class LiveSession {
     }
     this.remember();
     this.handle = this.parts.host.start(
-      { id: 1, entry: linked.entry, modules: linked.modules, hangMs: Infinity },
+      { id: 1, entry: linked.entry, modules: linked.modules, hangMs: Infinity, asked: {} },
       {
         batch: (batch) => {
           for (const error of batch.errors ?? [])

@@ -40,7 +40,8 @@ function stage(files: Files, language: Language): Linker {
       read: (file) => files.read(file),
       resolve: () => ({ kind: 'missing', message: '' }),
       packageType: () => 'module',
-      nameOf: (file) => `file://${file}`,
+      beside: (_file, name) => name,
+    nameOf: (file) => `file://${file}`,
     },
     language,
   );

@@ -4,12 +4,13 @@
  * executes here.
  */
 import type { Program } from '../record/program.js';
-import { RecordBuilder, type Outcome, type PadRecord, type Stop } from '../record/record.js';
+import { valueText } from '../runtime/text.js';
+import { RecordBuilder, type GateOutcome, type Outcome, type PadRecord, type Stop } from '../record/record.js';
 import type { LookAnswer, LookRequest } from '../runtime/look.js';
 import type { Action } from '../runtime/target.js';
-import type { Batch, ModuleCode, RawTest } from '../runtime/wire.js';
+import type { Batch, ModuleCode, RawGate, RawTest } from '../runtime/wire.js';
 import { AnvilError } from '../syntax/problems.js';
-import type { Clock, Files, Host, Language, RawStop, RunHandle, TestOrder } from './host.js';
+import type { Clock, Files, Host, Language, RawStop, InputData, PadResult, RunAsked, RunHandle, TestOrder } from './host.js';
 import { Linker, problemError, type Linked } from './linker.js';
 import { rehearsalModules, rehearseLinking } from './rehearsal.js';
 
@@ -24,6 +25,12 @@ export interface SessionOptions {
   timeLimitMs: number;
   /** Milliseconds without an answer after which a target is ended. */
   hangMs: number;
+  /** Gates that open by themselves when they are reached. */
+  open?: readonly string[];
+  /** The pad's default export is wanted: see `padResult`. */
+  result?: boolean;
+  /** The data that `input` reads from the start. */
+  input?: InputData;
 }
 
 export interface SessionParts {
@@ -70,6 +77,11 @@ const WORTH_REUSING = 100;
 /** Kept values of one session. */
 const MOST_KEPT = 40;
 
+/** Milliseconds between two runs of a knob that is turned: thirty a second. */
+const TURN_MS = 33;
+/** A run that takes longer is cancelled for the next value. */
+const TURN_PATIENCE_MS = 250;
+
 /** How often a run that goes on is shown. */
 const PROGRESS_MS = 60;
 
@@ -90,6 +102,13 @@ export class Session {
   private readonly kept = new Map<string, { value: unknown; since: number }>();
   /** Results of the tests of the last run that had them all. */
   private results: Results | undefined;
+  private input: InputData | undefined;
+  private readonly knobs = new Map<string, string | number | boolean>();
+  private turning: { cancel: () => void; go: () => void } | undefined;
+  /** The default export of the run, where the options ask for it. */
+  padResult: PadResult | undefined;
+  /** What came of gates when they were last opened, by name. */
+  private readonly outcomes = new Map<string, GateOutcome & { at: number }>();
   private endRehearsal: (() => void) | undefined;
   private readonly hosts = new Map<'worker' | 'process', Host>();
 
@@ -98,6 +117,7 @@ export class Session {
     private readonly parts: SessionParts,
   ) {
     this.linker = new Linker(parts.files, parts.language);
+    this.input = options.input;
     if (options.text !== undefined) this.linker.overlay.set(options.file, options.text);
   }
 
@@ -230,7 +250,66 @@ export class Session {
   /** Does something to the program that runs: ends a timer, opens a gate. */
   act(action: Action): void {
     const { run } = this;
-    if (run && !run.stop) run.handle?.act(action);
+    if (!run || run.stop) return;
+    // Behind a gate the run goes on.
+    if (action.do === 'open-gate') run.over = false;
+    run.handle?.act(action);
+  }
+
+  /** The data that the pad's `input` reads; undefined for what a mark in the pad names. Executes anew. */
+  setInput(data: InputData | undefined): void {
+    this.input = data;
+    this.begin({});
+  }
+
+  /** Name and, where it is one, path of the data of the newest run. */
+  get data(): { name: string; file?: string } | undefined {
+    const data = this.run && this.inputOf(this.run.linked);
+    return data && { name: data.name, ...('file' in data ? { file: data.file } : {}) };
+  }
+
+  /**
+   * Turns a knob: the pad executes with its new value. Values that come faster
+   * than runs are skipped but for the last.
+   */
+  turn(name: string, value: string | number | boolean): void {
+    this.knobs.set(name, value);
+    if (this.turning) return;
+    const since = this.parts.clock.now() - (this.run?.startedAt ?? 0);
+    const busy = this.run !== undefined && !this.run.settled && !this.run.over && since < TURN_PATIENCE_MS;
+    const wait = busy ? TURN_PATIENCE_MS - since : Math.max(0, TURN_MS - since);
+    const go = (): void => {
+      this.turning = undefined;
+      if (!this.closed) this.begin({ reuse: true });
+    };
+    if (wait <= 0) go();
+    else this.turning = { cancel: this.parts.clock.after(wait, go), go };
+  }
+
+  /** What knobs are turned to. */
+  get turned(): ReadonlyMap<string, string | number | boolean> {
+    return this.knobs;
+  }
+
+  /** Knobs stand again where the source says. */
+  resetKnobs(): void {
+    this.knobs.clear();
+    this.begin({ reuse: true });
+  }
+
+  private asked(run: Run): RunAsked {
+    const input = this.inputOf(run.linked);
+    return {
+      ...(run.order ? { tests: run.order } : {}),
+      controls: { knobs: Object.fromEntries(this.knobs), open: [...(this.options.open ?? [])] },
+      ...(input ? { input } : {}),
+      ...(this.options.result ? { result: true } : {}),
+    };
+  }
+
+  private inputOf(linked: Linked): InputData | undefined {
+    if (this.input) return this.input;
+    return linked.data === undefined ? undefined : { name: linked.data, file: this.parts.files.beside(this.options.file, linked.data) };
   }
 
   /** Ends the run in progress and says so in its record. */
@@ -323,12 +402,17 @@ export class Session {
     this.rehearsal ??= rehearsalModules(this.parts.files, this.parts.language);
     host.warm(linked.packages, this.rehearsal);
     this.giveKept(run);
+    run.builder.outcomes = (name) => {
+      const known = this.outcomes.get(name);
+      return known && { state: known.state, text: known.text, ageMs: this.parts.clock.now() - known.at };
+    };
     run.handle = host.run(
-      { id: run.id, entry: linked.entry, modules: linked.modules, hangMs: this.options.hangMs, ...(run.order ? { tests: run.order } : {}) },
+      { id: run.id, entry: linked.entry, modules: linked.modules, hangMs: this.options.hangMs, asked: this.asked(run) },
       {
         batch: (batch) => {
           if (!live()) return;
           if (batch.kept) this.takeKept(run, batch.kept);
+          for (const gate of batch.gates ?? []) this.noteGate(gate);
           for (const test of batch.tests ?? []) run.tests.set(test.id, test);
           run.builder.add(batch);
           this.progress(run);
@@ -336,6 +420,7 @@ export class Session {
         settled: (durationMs) => {
           if (!live()) return;
           run.settled = true;
+          this.turnNow();
           run.durationMs = durationMs;
           if (!run.order?.alone) this.takeResults(run);
           // Most pads are done altogether a moment later: one record then, in place of two.
@@ -365,6 +450,9 @@ export class Session {
           if (this.options.target === 'worker')
             this.end(run, { reason: 'crashed', message: `the pad needs a process of its own: a worker has no ${what}. Run it with --process.` });
           else this.start(run, 'process');
+        },
+        result: (result) => {
+          if (this.run === run) this.padResult = result;
         },
         looked: (ask, answer) => {
           this.looks.get(ask)?.(answer);
@@ -400,6 +488,12 @@ export class Session {
       module.kept = [...module.kept.filter((one) => one.id !== id), { id, value: held.value }];
       run.builder.keep(site, { ageMs: this.parts.clock.now() - held.since });
     }
+  }
+
+  private noteGate(gate: RawGate): void {
+    if (gate.state !== 'done' && gate.state !== 'failed') return;
+    const text = gate.state === 'failed' ? (gate.error ?? 'failed') : gate.value ? valueText(gate.value, 80) : '';
+    this.outcomes.set(gate.name, { state: gate.state, text, ageMs: 0, at: this.parts.clock.now() });
   }
 
   private takeKept(run: Run, list: NonNullable<Batch['kept']>): void {
@@ -453,6 +547,14 @@ export class Session {
       if (tests.every((test) => test.passed && test.error === undefined)) byKey.set(key, { site, tests });
     }
     this.results = { byKey, totalMs };
+  }
+
+  /** A run has come to its end: what was turned meanwhile begins, a little apart. */
+  private turnNow(): void {
+    const { turning, run } = this;
+    if (!turning) return;
+    turning.cancel();
+    this.turning = { ...turning, cancel: this.parts.clock.after(Math.max(4, TURN_MS - (this.parts.clock.now() - (run?.startedAt ?? 0))), turning.go) };
   }
 
   private overdue(run: Run): string {

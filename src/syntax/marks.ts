@@ -191,9 +191,11 @@ function read(body: string): Pick<Mark, 'verb' | 'expression' | 'names'> | strin
       .join(', ')}; an expression over it needs none.`;
   const expression = head ? body.slice(head[0].length) : body;
   if (expression === '') {
+    if (verb?.expression === 'text') return `The mark "${verb.name}:" needs a name behind the colon.`;
     if (verb?.expression === 'required') return `The mark "${verb.name}:" needs an expression over it behind the colon.`;
     return { verb, expression: '', names: [] };
   }
+  if (verb?.expression === 'text') return { verb, expression, names: [] };
   if (verb?.expression === 'none') return `The mark "${verb.name}:" takes no expression.`;
   let tree: Node;
   try {

@@ -12,7 +12,7 @@ import { valueText } from '../runtime/text.js';
 import type { Value } from '../runtime/wire.js';
 
 export interface MarginItem {
-  kind: 'value' | 'error' | 'passed' | 'failed' | 'skipped' | 'calls' | 'note' | 'wait' | 'request' | 'bad-request' | 'type';
+  kind: 'value' | 'error' | 'passed' | 'failed' | 'skipped' | 'calls' | 'note' | 'wait' | 'request' | 'bad-request' | 'type' | 'gate' | 'knob';
   /** Short text, for the margin. */
   text: string;
   /** `×120`, where there were more visits than the text shows. */
@@ -91,6 +91,7 @@ export function linesView(record: PadRecord, file: string = record.file, until =
     at(record.stop.range.start.line).items.push({ kind: 'error', text: record.stop.message, title: record.stop.message });
   }
   for (const test of record.tests) if (test.file === file && test.moment <= until) at(test.line).items.push(testItem(test));
+  for (const item of controlItems(record, file)) at(item.line).items.push(item.item);
   for (const item of pendingItems(record, file, until)) at(item.line).items.push(item.item);
   for (const note of record.program.files.find((one) => one.file === file)?.notes ?? []) {
     const lines = record.program.files.find((one) => one.file === file)!.lines;
@@ -182,6 +183,33 @@ function ageText(ms: number): string {
 export function durationText(ms: number): string {
   if (ms >= 1000) return `${(ms / 1000).toFixed(1)} s`;
   return ms >= 10 ? `${Math.round(ms)} ms` : `${ms.toFixed(1)} ms`;
+}
+
+/** Knobs, gates and notes beside their lines. */
+function controlItems(record: PadRecord, file: string): { line: number; item: MarginItem }[] {
+  const items: { line: number; item: MarginItem }[] = [];
+  for (const knob of record.knobs) {
+    if (knob.frame?.file !== file) continue;
+    const turned = knob.value !== knob.initial;
+    items.push({ line: knob.frame.line, item: { kind: 'knob', text: `${knob.name} ${JSON.stringify(knob.value)}${turned ? ` (${JSON.stringify(knob.initial)} in the source)` : ''}`, title: `the knob ${knob.name}` } });
+  }
+  for (const gate of record.gates) if (gate.frame?.file === file) items.push({ line: gate.frame.line, item: { kind: 'gate', text: gateText(gate), title: `the gate "${gate.name}": ${gateText(gate)}` } });
+  for (const note of record.shown) if (note.kind === 'note' && note.file === file && note.line !== undefined) items.push({ line: note.line, item: { kind: 'note', text: note.title ?? '', title: note.title ?? '' } });
+  return items;
+}
+
+/** What a gate is at, and what came of it last. */
+export function gateText(gate: PadRecord['gates'][number]): string {
+  switch (gate.state) {
+    case 'open':
+      return 'open, under way';
+    case 'done':
+      return `done in ${durationText(gate.tookMs ?? 0)}${gate.value ? `: ${valueText(gate.value, 80)}` : ''}`;
+    case 'failed':
+      return `failed: ${gate.error ?? ''}`;
+    default:
+      return `closed${gate.last ? `; last time ${gate.last.state}${gate.last.text === '' ? '' : `: ${gate.last.text}`}, ${ageText(gate.last.ageMs)} ago` : ''}`;
+  }
 }
 
 /** What waits, and requests, beside their lines. */

@@ -114,6 +114,10 @@ export class NodeFiles implements Files {
     }
   }
 
+  beside(file: string, name: string): string {
+    return resolvePath(dirname(file), name);
+  }
+
   resolve(specifier: string, from: string): Resolution {
     if (specifier === 'node:test') return { kind: 'tests' };
     if (specifier === 'usher-anvil/pad') return { kind: 'exhibits' };

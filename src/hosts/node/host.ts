@@ -116,7 +116,7 @@ export class WorkerHost implements Host {
       modules: request.modules,
       hangMs: request.hangMs,
       argv: [...this.options.argv],
-      ...(request.tests ? { tests: request.tests } : {}),
+      asked: request.asked,
     });
     return {
       cancel: () => {
@@ -207,7 +207,7 @@ export class ProcessHost implements Host {
       modules: request.modules,
       hangMs: request.hangMs,
       argv: [...this.options.argv],
-      ...(request.tests ? { tests: request.tests } : {}),
+      asked: request.asked,
     });
     // The next process starts when this run is under way.
     setTimeout(() => {
@@ -278,6 +278,9 @@ function deliver(message: Exclude<FromRelay, { type: 'ready' }>, running: Runnin
       break;
     case 'needs-process':
       sink.needsProcess(message.what);
+      break;
+    case 'result':
+      sink.result?.(message.result);
       break;
     case 'looked':
       sink.looked(message.ask, message.answer);

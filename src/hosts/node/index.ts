@@ -3,7 +3,7 @@
  */
 import { resolve } from 'node:path';
 import { Session, type SessionOptions } from '../../session/session.js';
-import type { Clock, Host } from '../../session/host.js';
+import type { Clock, Host, InputData } from '../../session/host.js';
 import type { PadRecord } from '../../record/record.js';
 import { AnvilError } from '../../syntax/problems.js';
 import { NodeFiles } from './files.js';
@@ -35,6 +35,12 @@ export interface PadOptions {
   argv?: readonly string[];
   /** With `inherit`, a pad on a main thread reads this process's standard input. Default `ignore`. */
   stdin?: 'ignore' | 'inherit';
+  /** The data that `input` of `usher-anvil/pad` reads: a file, or bytes with a name. */
+  input?: InputData;
+  /** Gates that open by themselves when they are reached, by name. */
+  open?: readonly string[];
+  /** Hand over the pad's default export: `padResult` of the session. */
+  result?: boolean;
 }
 
 const clock: Clock = {
@@ -69,6 +75,9 @@ export function createSession(options: PadOptions): Session {
     target: options.target ?? 'auto',
     timeLimitMs: options.timeLimitMs ?? Infinity,
     hangMs: options.hangMs ?? 2_000,
+    ...(options.input ? { input: options.input } : {}),
+    ...(options.open ? { open: options.open } : {}),
+    ...(options.result ? { result: true } : {}),
   };
   const host = (kind: 'worker' | 'process'): Host => (kind === 'worker' ? new WorkerHost(hostOptions) : new ProcessHost(hostOptions));
   return new Session(sessionOptions, { files: new NodeFiles(), language: nodeLanguage, clock, host });

@@ -79,8 +79,7 @@ class NodeLiveHost implements LiveHost {
       entry: request.entry,
       modules: request.modules,
       hangMs: Number.MAX_SAFE_INTEGER,
-      argv: [...(this.options.argv ?? [])],
-    });
+      argv: [...(this.options.argv ?? [])], asked: {} });
     return {
       cancel: () => process.kill(),
       expire: () => process.kill(),

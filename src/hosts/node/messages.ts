@@ -3,12 +3,12 @@ import type { Batch, ModuleCode, ModuleLink, RawError, RawFrame } from '../../ru
 import type { LookAnswer, LookRequest } from '../../runtime/look.js';
 import type { Action } from '../../runtime/target.js';
 import type { PatchStep } from '../../runtime/patches.js';
-import type { RawStop, TestOrder } from '../../session/host.js';
+import type { PadResult, RawStop, RunAsked } from '../../session/host.js';
 
 /** Session to relay. */
 export type ToRelay =
   | { type: 'configure'; memoryMb: number; warm: { specifier: string; from: string }[]; rehearsal: ModuleCode[] }
-  | { type: 'run'; id: number; entry: string; modules: ModuleCode[]; hangMs: number; argv: string[]; tests?: TestOrder }
+  | { type: 'run'; id: number; entry: string; modules: ModuleCode[]; hangMs: number; argv: string[]; asked: RunAsked }
   | { type: 'cancel'; id: number }
   | { type: 'expire'; id: number }
   | { type: 'resolved'; id: number; ask: number; answer: { link: ModuleLink; modules: ModuleCode[] } }
@@ -22,6 +22,7 @@ export type FromRelay =
   | { type: 'batch'; id: number; batch: Batch }
   | { type: 'settled'; id: number; durationMs: number }
   | { type: 'idle'; id: number }
+  | { type: 'result'; id: number; result: PadResult }
   | { type: 'stopped'; id: number; stop: RawStop }
   | { type: 'needs-process'; id: number; what: string }
   | { type: 'resolve'; id: number; ask: number; specifier: string; from: string }
@@ -30,7 +31,7 @@ export type FromRelay =
 
 /** Relay to the pad's thread. */
 export type ToPad =
-  | { type: 'run'; entry: string; modules: ModuleCode[]; argv: string[]; tests?: TestOrder }
+  | { type: 'run'; entry: string; modules: ModuleCode[]; argv: string[]; asked: RunAsked }
   | { type: 'ping' }
   | { type: 'resolved'; ask: number; answer: { link: ModuleLink; modules: ModuleCode[] } }
   | { type: 'patch'; ask: number; steps: PatchStep[]; modules: ModuleCode[] }
@@ -44,6 +45,7 @@ export type FromPad =
   | { type: 'batch'; batch: Batch }
   | { type: 'settled'; durationMs: number }
   | { type: 'idle' }
+  | { type: 'result'; result: PadResult }
   | { type: 'pong' }
   | { type: 'needs-process'; what: string }
   /** The pad is about to end its own thread or process. The flag is set when the session has been told. */

@@ -48,6 +48,78 @@ export function paint(width: number, height: number, colour: (x: number, y: numb
   void [width, height, colour, options];
 }
 
+/** How a knob is drawn, and what it may be set to. */
+export type KnobShape = { min: number; max: number; step?: number } | readonly (string | number | boolean)[] | 'colour' | 'text' | 'switch' | 'number';
+
+/**
+ * A named input that a person turns while the pad runs. Gives the value it is
+ * turned to; its first value where nobody has turned it, or no target runs it.
+ *
+ * @param initial its first value, which decides how it is drawn where `shape` is absent
+ * @throws RangeError for a shape that cannot be, or a first value outside of it
+ */
+export function knob(name: string, initial: number, shape?: { min: number; max: number; step?: number } | 'number'): number;
+export function knob(name: string, initial: boolean, shape?: 'switch'): boolean;
+export function knob(name: string, initial: string, shape?: 'colour' | 'text'): string;
+export function knob<T extends string | number | boolean>(name: string, initial: T, choices: readonly T[]): T;
+export function knob<T extends string | number | boolean>(name: string, initial: T, shape?: KnobShape): T {
+  void [name, shape];
+  return initial;
+}
+
+/**
+ * A named effect that happens only when a person says so: by its button, by
+ * `--open <name>`, or not at all. What stands before it stays live at each edit.
+ *
+ * @returns what the effect gives, once the gate was opened; until then it waits
+ */
+export function gate<T>(name: string, effect: () => T | Promise<T>): Promise<T> {
+  void [name, effect];
+  return new Promise(() => undefined);
+}
+
+/** The data a pad works on: from `--input`, standard input, the workbench, or a mark `//~ from: file`. */
+export interface PadInput {
+  /** As a person calls it. */
+  readonly name: string;
+  /** Bytes in all. */
+  readonly size: number;
+  readonly bytes: Uint8Array;
+  /** Decoded from UTF-8, without a byte order mark. */
+  readonly text: string;
+  /** Split at `\n` and `\r\n`; a line end at the end begins no further line. */
+  readonly lines: string[];
+  json(): unknown;
+  /** Rows of comma-separated values: objects named by the first line, or lists with `header: false`. The separator is found out where it is absent. */
+  csv(options?: { separator?: string; header?: true; numbers?: boolean }): Record<string, string>[];
+  csv(options: { separator?: string; header: false; numbers?: boolean }): string[][];
+}
+
+const nothing = (): never => {
+  throw Object.assign(new Error('input is there while usher-anvil runs the pad'), { code: 'E_NO_INPUT' });
+};
+
+/** The data this pad works on. Reading it throws an error with the code `E_NO_INPUT` where there is none, `E_INPUT` where it is not what is asked for. */
+export const input: PadInput = {
+  get name(): string {
+    return nothing();
+  },
+  get size(): number {
+    return nothing();
+  },
+  get bytes(): Uint8Array {
+    return nothing();
+  },
+  get text(): string {
+    return nothing();
+  },
+  get lines(): string[] {
+    return nothing();
+  },
+  json: nothing,
+  csv: nothing,
+};
+
 /** The methods of a 2D context that a recorded drawing covers. */
 export interface CanvasLike {
   fillStyle: unknown;

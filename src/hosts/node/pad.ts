@@ -4,6 +4,7 @@
  * which a pad can end or leave its thread.
  */
 import { AsyncLocalStorage } from 'node:async_hooks';
+import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { Session } from 'node:inspector';
 import { dirname } from 'node:path';
@@ -17,6 +18,7 @@ import type { NodeRequireLike } from '../../runtime/registry.js';
 import { Target, type TargetEngine } from '../../runtime/target.js';
 import type { Batch, ModuleCode, ModuleLink } from '../../runtime/wire.js';
 import { watchRequests } from './requests.js';
+import type { PadResult } from '../../session/host.js';
 import type { FromPad, PadData, ToPad } from './messages.js';
 
 type ImportFrom = (specifier: string) => Promise<Record<string, unknown>>;
@@ -38,6 +40,7 @@ export function startPad(port: MessagePort, data: PadData): void {
     setTimeout,
     clearTimeout,
     builtin: createRequire(import.meta.url),
+    readFile: readFileSync,
   };
   let storage: AsyncLocalStorage<object> | undefined;
   const send = (message: FromPad, transfer?: ArrayBuffer[]): void => real.post(message, transfer ?? []);
@@ -47,6 +50,7 @@ export function startPad(port: MessagePort, data: PadData): void {
   let idle = false;
   let running = false;
   let ended = false;
+  let askedResult = false;
 
   const engine: TargetEngine = {
     insight: {
@@ -120,6 +124,23 @@ export function startPad(port: MessagePort, data: PadData): void {
       // Following a value over awaits costs every promise a little: only programs with tests pay it.
       run: (value, work) => (storage ??= new AsyncLocalStorage<object>()).run(value, work),
       get: () => storage?.getStore(),
+    },
+    input: {
+      decode(bytes) {
+        try {
+          return new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(bytes);
+        } catch {
+          return undefined;
+        }
+      },
+      csv(text, { separator, header }) {
+        const { parse } = real.builtin('csv-parse/sync') as typeof import('csv-parse/sync');
+        try {
+          return parse(text, { delimiter: separator, columns: header, bom: true, skip_empty_lines: true, relax_column_count: false }) as unknown[];
+        } catch (error) {
+          throw Object.assign(new Error((error as Error).message), { line: (error as { lines?: number }).lines });
+        }
+      },
     },
     timerOver: (handle) => (handle as { _destroyed?: boolean } | undefined)?._destroyed === true,
     timeout(ms, callback) {
@@ -214,9 +235,14 @@ export function startPad(port: MessagePort, data: PadData): void {
     process.argv.splice(1, process.argv.length, message.entry, ...message.argv);
     // From here on only what the pad itself leaves pending keeps the thread going.
     port.unref();
-    if (message.tests) target.tests.order(message.tests);
+    const { tests, controls, input, result } = message.asked;
+    askedResult = result === true;
+    if (tests) target.tests.order(tests);
+    if (controls) target.controls.order(controls);
+    if (input) target.source = { name: input.name, read: () => ('bytes' in input ? input.bytes : real.readFile(input.file)) };
     const durationMs = await target.run(message.modules, message.entry);
     ended = true;
+    if (result) send({ type: 'result', result: await resultOf(target, message.entry) });
     send({ type: 'settled', durationMs });
     // One more turn, so that the end of the loop is told once more where it was told too early.
     real.later(() => undefined);
@@ -249,7 +275,11 @@ export function startPad(port: MessagePort, data: PadData): void {
         break;
       }
       case 'act':
-        target.act(message.action);
+        if (target.act(message.action) && idle && message.action.do === 'open-gate') {
+          idle = false;
+          real.later(() => undefined);
+          port.unref();
+        }
         target.flushEnd();
         break;
       case 'patch': {
@@ -291,6 +321,16 @@ export function startPad(port: MessagePort, data: PadData): void {
   });
   process.on('beforeExit', () => {
     if (!running || idle) return;
+    if (!ended && target.controls.waiting) {
+      // It waits at a gate: that is no failure, and the gate can still be opened.
+      idle = true;
+      target.flushEnd();
+      send({ type: 'settled', durationMs: target.elapsed });
+      if (askedResult) send({ type: 'result', result: { is: 'failed', why: 'it waits at a gate' } });
+      send({ type: 'idle' });
+      port.ref();
+      return;
+    }
     if (!ended) {
       // Something at the top level, or a test, waits for what cannot come: it is told so, and the run comes to its end.
       port.ref();
@@ -312,6 +352,21 @@ export function startPad(port: MessagePort, data: PadData): void {
     process.emitWarning = emitWarning;
     send({ type: 'ready' });
   });
+}
+
+/** The pad's default export as what can be written to a file or a pipe. */
+async function resultOf(target: Target, entry: string): Promise<PadResult> {
+  try {
+    const result = await target.result(entry);
+    if (!result) return { is: 'none' };
+    const { value } = result;
+    if (typeof value === 'string') return { is: 'text', text: value };
+    if (ArrayBuffer.isView(value)) return { is: 'bytes', bytes: new Uint8Array(value.buffer, value.byteOffset, value.byteLength).slice() };
+    const text = JSON.stringify(value, null, 2) as string | undefined;
+    return text === undefined ? { is: 'failed', why: `its default export is ${typeof value === 'undefined' ? 'undefined' : `a ${typeof value}`}, which is neither text nor JSON` } : { is: 'text', text };
+  } catch (error) {
+    return { is: 'failed', why: `its default export cannot be written as JSON: ${error instanceof Error ? error.message : String(error)}` };
+  }
 }
 
 /** Loads what the last run imported. What fails here fails again, and loudly, when the pad imports it. */

@@ -79,7 +79,14 @@ export class Relay {
         else this.say({ type: 'looked', id: message.id, ask: message.ask, answer: { is: 'gone', why: 'The program of this run has ended.' } });
         break;
       case 'act':
-        if (this.running?.id === message.id) this.post(this.running.thread, { type: 'act', action: message.action });
+        if (this.running?.id === message.id && !this.running.over) {
+          const { running } = this;
+          // What it sets off is watched again.
+          clearInterval(running.beat);
+          running.answeredAt = Date.now();
+          running.beat = setInterval(() => this.beat(running), BEAT_MS);
+          this.post(running.thread, { type: 'act', action: message.action });
+        }
         break;
       case 'patch':
         if (this.running?.id === message.id)
@@ -158,7 +165,7 @@ export class Relay {
       entry: message.entry,
       modules: message.modules,
       argv: message.argv,
-      ...(message.tests ? { tests: message.tests } : {}),
+      asked: message.asked,
     });
     if (previous) this.finish(previous);
     // The next thread starts while this one runs, but leaves it, and whoever shows its values, the first moments.
@@ -180,6 +187,9 @@ export class Relay {
         break;
       case 'settled':
         this.say({ type: 'settled', id, durationMs: message.durationMs });
+        break;
+      case 'result':
+        this.say({ type: 'result', id, result: message.result });
         break;
       case 'idle':
         clearInterval(running.beat);

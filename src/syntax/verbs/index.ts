@@ -1,4 +1,5 @@
 /** All verbs. A new one is a file beside these and a line here; `docs/marks.md` has a worked example. */
+import { from } from './from.js';
 import { keep } from './keep.js';
 import { plot } from './plot.js';
 import { table } from './table.js';
@@ -8,7 +9,7 @@ import { when } from './when.js';
 
 export type { Verb } from './verb.js';
 
-export const VERBS: readonly Verb[] = [time, plot, table, keep, when];
+export const VERBS: readonly Verb[] = [time, plot, table, keep, when, from];
 
 const byName = new Map(VERBS.map((verb) => [verb.name, verb]));
 

@@ -5,8 +5,8 @@
 export interface Verb {
   /** As it is written, without the colon. */
   name: string;
-  /** Whether an expression over `it` may, must or must not stand behind the colon. */
-  expression: 'none' | 'optional' | 'required';
+  /** Whether an expression over `it` may, must or must not stand behind the colon; or plain `text`. */
+  expression: 'none' | 'optional' | 'required' | 'text';
   /**
    * What one visit reports: the `value` (of the expression, where there is
    * one); the value only when the expression `holds`; or the `time` that the
