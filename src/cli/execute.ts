@@ -3,6 +3,10 @@ import { accessSync, constants, mkdtempSync, rmSync, statSync, writeFileSync } f
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
 import { createSession } from '../hosts/node/index.js';
+import { sizeOf } from '../hosts/node/packages.js';
+import { TypeChecker, type TypeProblem } from '../hosts/node/types.js';
+import { packageImports } from '../syntax/imports.js';
+import { sizeText } from '../views/requests.js';
 import { fileError, padPath } from '../hosts/node/files.js';
 import { toJson } from '../record/json.js';
 import { historiesByLine, visitAt } from '../record/questions.js';
@@ -28,6 +32,8 @@ export interface RunOptions {
   at?: string;
   /** File that `input` reads; `-` for standard input. */
   input?: string;
+  types?: boolean;
+  sizes?: boolean;
   /** Print only the default export. */
   result?: boolean;
   /** Gates that open when they are reached. */
@@ -71,7 +77,7 @@ export async function runCommand(pad: string, args: string[], options: RunOption
 const IN_MEMORY = 4_000_000;
 
 /** The data that the command line gives: a named file, or what is piped in. */
-async function inputOf(given: string | undefined, cwd: string): Promise<{ input: InputData; piped: boolean; remove(): void } | undefined> {
+export async function inputOf(given: string | undefined, cwd: string): Promise<{ input: InputData; piped: boolean; remove(): void } | undefined> {
   const nothing = (): void => undefined;
   if (given !== undefined && given !== '-') {
     const file = resolve(cwd, given);
@@ -132,11 +138,49 @@ async function show(record: PadRecord, session: Session, file: string, cwd: stri
   else {
     const width = options.width === undefined ? (process.stdout.columns ?? 120) : wholeNumber(options.width, '--width');
     const entry = record.program.files.find((one) => one.file === file)!;
+    const checked = options.types ? await typesOf(record, session) : [];
+    const sizes = options.sizes ? await sizesOf(record) : [];
     const trees = options.expand === undefined ? undefined : await treesOf(record, session, until, wholeNumber(options.expand, '--expand'));
     await print(
-      recordText(record, entry.lines, { width, cwd, paint: makePaint(wantsColour(process.stdout, process.env)), until, ...(trees ? { trees } : {}) }),
+      recordText(record, entry.lines, {
+        width,
+        cwd,
+        paint: makePaint(wantsColour(process.stdout, process.env)),
+        until,
+        ...(trees ? { trees } : {}),
+        ...(options.types ? { types: checked } : {}),
+        ...(options.sizes ? { sizes } : {}),
+      }),
     );
   }
+}
+
+async function typesOf(record: PadRecord, session: Session): Promise<TypeProblem[]> {
+  const checker = new TypeChecker();
+  try {
+    return await checker.check(
+      record.file,
+      record.program.files.map(({ file }) => ({ file, text: session.textOf(file) })),
+    );
+  } finally {
+    await checker.close();
+  }
+}
+
+/** What each package that the pad imports costs, in words; one that cannot be bundled says why. */
+async function sizesOf(record: PadRecord): Promise<{ line: number; text: string }[]> {
+  const entry = record.program.files.find((one) => one.file === record.file)!;
+  return Promise.all(
+    packageImports(record.file, entry.lines.text).map(async ({ specifier, names, line }) => {
+      try {
+        const { minified, gzipped } = await sizeOf(specifier, names, record.file);
+        return { line, text: `${specifier}: ${sizeText(minified)} minified, ${sizeText(gzipped)} with gzip` };
+      } catch (error) {
+        if (!(error instanceof AnvilError)) throw error;
+        return { line, text: error.message };
+      }
+    }),
+  );
 }
 
 /** The moment that `--at` means. */

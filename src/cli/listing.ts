@@ -7,6 +7,7 @@ import { durationText, errorText, gateText, linesView, type LineView, type Margi
 import { explain } from '../views/explain.js';
 import { isBad, requestText } from '../views/requests.js';
 import { differenceLines } from '../views/difference.js';
+import type { TypeProblem } from '../hosts/node/types.js';
 import { viewsOf } from '../views/view.js';
 import { plural, summaryOf } from '../views/summary.js';
 import { valueText } from '../runtime/text.js';
@@ -20,6 +21,10 @@ export interface ListingOptions {
   until?: number;
   /** Opened values, by zero-based line. */
   trees?: ReadonlyMap<number, string[]>;
+  /** What TypeScript has to say, where it was asked. */
+  types?: readonly TypeProblem[];
+  /** What packages cost, by line of their import. */
+  sizes?: readonly { line: number; text: string }[];
 }
 
 /** Rail characters by heat, from never to a hundred times and more. */
@@ -301,13 +306,30 @@ export function recordText(record: PadRecord, lines: LineTable, options: Listing
   if (console.length > 0) sections.push([paint.bold(`Console ${printed}`), ...console]);
   const shown = shownLines(record, options);
   if (shown.length > 0) sections.push([paint.bold(`Shown ${record.shown.filter((one) => one.kind !== 'note').length}`), ...shown]);
-  const gates = record.gates.map((gate) => `${gate.state === 'done' ? paint.pass('✓') : gate.state === 'failed' ? paint.fail('✗') : '‖'} ${harmless(gate.name)}  ${harmless(gateText(gate))}  ${paint.dim(gate.frame ? place(gate.frame.file, gate.frame.line, options.cwd) : '')}`);
+  const gates = record.gates.map(
+    (gate) =>
+      `${gate.state === 'done' ? paint.pass('✓') : gate.state === 'failed' ? paint.fail('✗') : '‖'} ${harmless(gate.name)}  ${harmless(gateText(gate))}  ${paint.dim(gate.frame ? place(gate.frame.file, gate.frame.line, options.cwd) : '')}`,
+  );
   if (gates.length > 0) sections.push([paint.bold(`Gates ${gates.length}`), ...gates]);
   const { requests, pending } = pendingLines(record, options);
   if (requests.length > 0) sections.push([paint.bold(`Requests ${requests.length}`), ...requests]);
   if (pending.length > 0) sections.push([paint.bold('Pending'), ...pending]);
   const tests = testLines(record, options);
   if (tests.length > 0) sections.push([paint.bold(`Tests ${tests.length}`), ...tests]);
+  if (options.sizes)
+    sections.push([
+      paint.bold(`Sizes ${options.sizes.length}`),
+      ...options.sizes.map(({ line, text }) => `${paint.dim(String(line + 1).padStart(4))}  ${harmless(text)}`),
+    ]);
+  if (options.types)
+    sections.push([
+      paint.bold(`Types ${options.types.length}`),
+      ...(options.types.length === 0
+        ? ['no objections']
+        : options.types.map(
+            (one) => `~ ${place(one.file, one.start.line, options.cwd)}  ${harmless(one.message.split('\n')[0]!)} ${paint.dim(`TS${one.code}`)}`,
+          )),
+    ]);
   const errors = errorLines(record, options);
   if (errors.length > 0) sections.push([paint.bold('Errors'), ...errors]);
   return `${sections.map((section) => section.join('\n')).join('\n\n')}\n`;

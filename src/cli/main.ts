@@ -35,6 +35,8 @@ function command(): Command {
     .option('--input <file>', 'data that input of usher-anvil/pad reads; - for standard input')
     .option('--result', "print only the pad's default export, as text or JSON")
     .option('--open <gate>', 'open the gate of this name when it is reached; may stand several times', (name: string, list: string[]) => [...list, name], [])
+    .option('--types', 'say as well what TypeScript has to say of the types')
+    .option('--sizes', 'say what imported packages cost when they are bundled and minified')
     .option('--width <columns>', 'width of the listing; the window by default, 120 in a pipe')
     .addHelpText(
       'after',
@@ -78,6 +80,31 @@ function command(): Command {
     )
     .action(async (entry: string, args: string[]) => {
       process.exitCode = await (await import('./live.js')).liveCommand(entry, args);
+    });
+  program
+    .command('add')
+    .argument('<package>', 'name, and behind an @ a version: decimal.js, decimal.js@10')
+    .description("install a package for the pads of a folder, beside them in .usher-anvil; the project's own dependencies stay as they are")
+    .option('--for <pad>', 'the pad it is for; the current folder by default')
+    .option('--project', 'into the dependencies of the nearest package.json')
+    .addHelpText('after', '\nExamples:\n  usher-anvil add decimal.js --for examples/tolls/tolls.ts\n  usher-anvil add decimal.js --project')
+    .action(async (name: string, options) => {
+      process.exitCode = await (await import('./add.js')).addCommand(name, options);
+    });
+  program
+    .command('export')
+    .argument('<pad>', 'file to execute')
+    .description('execute a pad and write one file that shows code and values together, readable without this tool')
+    .option('--format <format>', 'html, md, svg, png or json', 'html')
+    .option('--out <file>', "where to; the pad's name by default, - for standard output")
+    .option('--input <file>', 'data that input of usher-anvil/pad reads; - for standard input')
+    .option('--time-limit <time>', 'end the run after this long: 500, 10s, 2m', '10s')
+    .addHelpText(
+      'after',
+      '\nPaths become relative, and the home folder and secrets of the environment are taken out.\n\nExamples:\n  usher-anvil export tolls.ts\n  usher-anvil export tolls.ts --format png --out tolls.png',
+    )
+    .action(async (pad: string, options) => {
+      process.exitCode = await (await import('./export.js')).exportCommand(pad, options);
     });
   program
     .command('demo')

@@ -32,6 +32,7 @@ const error: z.ZodType<RecordError> = z.lazy(() =>
     name: z.string(),
     message: z.string(),
     code: z.string().optional(),
+    package: z.string().optional(),
     file: z.string(),
     range,
     frames: z.array(frame),

@@ -39,6 +39,8 @@ export interface RecordError {
   name: string;
   message: string;
   code?: string;
+  /** A package that is not there, and could be added. */
+  package?: string;
   file: string;
   range: Range;
   frames: Frame[];

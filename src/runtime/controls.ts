@@ -65,7 +65,9 @@ export class Controls {
     this.shape(raw, initial, shape);
     const known = this.knobs.get(name);
     if (known && (known.frame?.line !== frame?.line || known.frame?.file !== frame?.file))
-      throw new own.ErrorCopy(`two knobs are named '${name}': at line ${(known.frame?.line ?? 0) + 1} and at line ${(frame?.line ?? 0) + 1}. Give one of them another name.`);
+      throw new own.ErrorCopy(
+        `two knobs are named '${name}': at line ${(known.frame?.line ?? 0) + 1} and at line ${(frame?.line ?? 0) + 1}. Give one of them another name.`,
+      );
     if (name in this.turned && fits(raw, this.turned[name])) raw.value = this.turned[name] as RawKnob['value'];
     this.knobs.set(name, raw);
     this.reporter.addKnob(raw);
@@ -91,10 +93,10 @@ export class Controls {
       Object.assign(raw, { min, max, ...(step === undefined ? {} : { step }) });
     } else {
       raw.kind =
-        shape ??
-        (typeof initial === 'boolean' ? 'switch' : typeof initial === 'string' ? (/^#[0-9a-f]{6}$/i.test(initial) ? 'colour' : 'text') : 'number');
+        shape ?? (typeof initial === 'boolean' ? 'switch' : typeof initial === 'string' ? (/^#[0-9a-f]{6}$/i.test(initial) ? 'colour' : 'text') : 'number');
       const type = raw.kind === 'switch' ? 'boolean' : raw.kind === 'number' ? 'number' : 'string';
-      if (!['colour', 'text', 'switch', 'number'].includes(raw.kind)) wrong("its shape is { min, max, step }, a list of choices, 'colour', 'text', 'switch' or 'number'");
+      if (!['colour', 'text', 'switch', 'number'].includes(raw.kind))
+        wrong("its shape is { min, max, step }, a list of choices, 'colour', 'text', 'switch' or 'number'");
       if (typeof initial !== type) wrong(`its first value must be a ${type}`);
     }
   }

@@ -99,7 +99,10 @@ export class Input {
     if (this.held!.text !== undefined) return this.held!.text;
     const { name } = this.needed();
     if (bytes.length > MOST_TEXT)
-      throw new InputError('E_INPUT', `${name} has ${own.numberLocale(Math.round(bytes.length / 1e6))} MB: more than one text can hold. Read input.bytes part by part.`);
+      throw new InputError(
+        'E_INPUT',
+        `${name} has ${own.numberLocale(Math.round(bytes.length / 1e6))} MB: more than one text can hold. Read input.bytes part by part.`,
+      );
     const text = this.engine()!.decode(bytes);
     if (text === undefined) {
       const at = firstBad(bytes);
@@ -125,7 +128,14 @@ export class Input {
     const ends = lines.length;
     if (at < text.length) own.append(lines, own.slice(text, at));
     const empty = countEmpty(lines);
-    const how = ends === 0 ? 'no line end in it' : crlf === 0 ? 'split at \\n' : crlf === ends ? 'split at \\r\\n' : `split at \\n and ${own.numberLocale(crlf)} times at \\r\\n`;
+    const how =
+      ends === 0
+        ? 'no line end in it'
+        : crlf === 0
+          ? 'split at \\n'
+          : crlf === ends
+            ? 'split at \\r\\n'
+            : `split at \\n and ${own.numberLocale(crlf)} times at \\r\\n`;
     this.tell(
       `${own.numberLocale(lines.length)} ${lines.length === 1 ? 'line' : 'lines'}, ${how}${ends > 0 && at >= text.length ? '; the last line end begins no further line' : ''}${empty > 0 ? `; ${own.numberLocale(empty)} ${empty === 1 ? 'is' : 'are'} empty` : ''}`,
     );
@@ -154,7 +164,10 @@ export class Input {
       }
       const first = text.slice(0, 10_000).split('\n', 2);
       const perLine = first.length === 2 && isJson(first[0]!) && (isJson(first[1]!) || first[1] === '');
-      throw new InputError('E_INPUT', `${name} is not JSON${where}: ${message}${perLine ? ' Each of its lines is: input.lines.map((line) => JSON.parse(line)).' : ''}`);
+      throw new InputError(
+        'E_INPUT',
+        `${name} is not JSON${where}: ${message}${perLine ? ' Each of its lines is: input.lines.map((line) => JSON.parse(line)).' : ''}`,
+      );
     }
   }
 
@@ -182,7 +195,9 @@ export class Input {
       throw new InputError('E_INPUT', `${name} cannot be read as rows of cells${line === undefined ? '' : `, line ${line}`}: ${(error as Error).message}`);
     }
     if (options.numbers) for (let i = 0; i < rows.length; i++) numbered(rows[i] as Record<string, unknown>);
-    this.tell(`${own.numberLocale(rows.length)} rows, cells between ${separator === '\t' ? 'tabs' : `"${separator}"`}, ${header ? 'columns named by the first line' : 'no names'}`);
+    this.tell(
+      `${own.numberLocale(rows.length)} rows, cells between ${separator === '\t' ? 'tabs' : `"${separator}"`}, ${header ? 'columns named by the first line' : 'no names'}`,
+    );
     return rows;
   }
 }

@@ -143,10 +143,11 @@ export class Registry {
   }
 
   private async package(link: ModuleLink, from: string): Promise<Record<string, unknown>> {
-    const key = `${link.specifier}\n${this.engine.dirname(from)}`;
+    const base = link.base ?? from;
+    const key = `${link.specifier}\n${this.engine.dirname(base)}`;
     let namespace = this.packages.get(key);
     if (!namespace) {
-      namespace = await this.engine.load(link.specifier, from);
+      namespace = await this.engine.load(link.specifier, base);
       this.packages.set(key, namespace);
     }
     for (const name of link.names) {
@@ -167,7 +168,7 @@ export class Registry {
       case 'missing':
         throw Object.assign(new own.ErrorCopy(link.target), { code: 'ERR_MODULE_NOT_FOUND' });
       default:
-        return this.packages.get(`${link.specifier}\n${this.engine.dirname(from)}`)!;
+        return this.packages.get(`${link.specifier}\n${this.engine.dirname(link.base ?? from)}`)!;
     }
   }
 
@@ -292,7 +293,7 @@ export class Registry {
       const link = own.getDescriptor(code.dynamic, specifier) ? code.dynamic[specifier]! : this.askSync(specifier, code.file);
       if (link.kind === 'tests') return this.tests.default;
       if (link.kind === 'exhibits') return this.exhibits;
-      if (link.kind !== 'local') return native(specifier);
+      if (link.kind !== 'local') return link.base === undefined ? native(specifier) : this.engine.requireFrom(link.base)(specifier);
       const target = this.instances.get(link.target)!;
       if (target.state === 'new') this.instantiate(link.target);
       if (target.state === 'linked') {

@@ -6,7 +6,19 @@ import * as own from './originals.js';
 import { Holder } from './holder.js';
 import { whyNotKept } from './keeping.js';
 import { Previewer, SHALLOW, SMALL, WIDE, type Insight } from './preview.js';
-import { Tag, type Batch, type RawConsole, type RawError, type RawGate, type RawKnob, type RawRequest, type RawShown, type RawTest, type SampleColumns, type Value } from './wire.js';
+import {
+  Tag,
+  type Batch,
+  type RawConsole,
+  type RawError,
+  type RawGate,
+  type RawKnob,
+  type RawRequest,
+  type RawShown,
+  type RawTest,
+  type SampleColumns,
+  type Value,
+} from './wire.js';
 
 const FLUSH_MS = 40;
 /** Object previews in one run before they become smaller. */

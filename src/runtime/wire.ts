@@ -298,6 +298,8 @@ export interface ModuleLink {
   kind: 'local' | 'package' | 'builtin' | 'tests' | 'exhibits' | 'missing';
   /** For `local`, the file; for `missing`, why. */
   target: string;
+  /** For a package that was added for the pad, where it is resolved from. */
+  base?: string;
   /** Names the importing module needs. */
   names: string[];
 }

@@ -413,7 +413,11 @@ export class Bench {
     // A run that has just begun shows nothing yet: what the last one showed stays until then.
     if (record.target === 'none' || viewer.shown === record.shown || (record.shown.length === 0 && !record.ended)) return;
     viewer.shown = record.shown;
-    viewer.window.send({ type: 'shown', pad: this.nameOf(record.file), shown: record.shown.filter((one) => one.kind !== 'note').map((one) => this.shownMessage(one)) });
+    viewer.window.send({
+      type: 'shown',
+      pad: this.nameOf(record.file),
+      shown: record.shown.filter((one) => one.kind !== 'note').map((one) => this.shownMessage(one)),
+    });
   }
 
   /** The same record once more, as of another moment. */

@@ -161,17 +161,21 @@ export class Linker {
           return { specifier, kind: 'local', target: found.file, names };
         }
         if (found.kind === 'missing') {
-          if (report) problems.push({ file, problem: { code: 'E_RESOLVE', message: found.message, ...at } });
+          if (report)
+            problems.push({
+              file,
+              problem: { code: 'E_RESOLVE', message: found.message, ...at, ...(found.package === undefined ? {} : { package: found.package }) },
+            });
           return { specifier, kind: 'missing', target: found.message, names };
         }
         if (found.kind === 'package' || found.kind === 'builtin') {
           const key = `${specifier}\n${file}`;
           if (!seenPackages.has(key)) {
             seenPackages.add(key);
-            packages.push({ specifier, from: file });
+            packages.push({ specifier, from: found.base ?? file });
           }
         }
-        return { specifier, kind: found.kind, target: specifier, names };
+        return { specifier, kind: found.kind, target: specifier, names, ...(found.base === undefined ? {} : { base: found.base }) };
       };
       for (const entry of this.compiled(unit, false).links) {
         const source = outline.imports.find((one) => one.specifier === entry.specifier && one.at.start === entry.start);
@@ -255,7 +259,12 @@ export class Linker {
     const found = this.files.resolve(specifier, from, 'import');
     const program = this.lastProgram?.entry === linked.entry ? this.lastProgram : linked.program;
     if (found.kind === 'missing') return { link: { specifier, kind: 'missing', target: found.message, names: [] }, modules: [], program };
-    if (found.kind !== 'local') return { link: { specifier, kind: found.kind, target: specifier, names: [] }, modules: [], program };
+    if (found.kind !== 'local')
+      return {
+        link: { specifier, kind: found.kind, target: specifier, names: [], ...(found.base === undefined ? {} : { base: found.base }) },
+        modules: [],
+        program,
+      };
     const link: ModuleLink = { specifier, kind: 'local', target: found.file, names: [] };
     if (program.files.some((file) => file.file === found.file)) return { link, modules: [], program };
     const more = this.link(found.file);
@@ -463,6 +472,7 @@ export function problemError(lines: LineTable, file: string, problem: Problem): 
     name: problem.code === 'E_SYNTAX' ? 'SyntaxError' : 'Error',
     message: problem.message,
     code: problem.code,
+    ...(problem.package === undefined ? {} : { package: problem.package }),
     file,
     range: lines.rangeOf(problem.start, problem.end),
     frames: [],

@@ -41,7 +41,7 @@ function stage(files: Files, language: Language): Linker {
       resolve: () => ({ kind: 'missing', message: '' }),
       packageType: () => 'module',
       beside: (_file, name) => name,
-    nameOf: (file) => `file://${file}`,
+      nameOf: (file) => `file://${file}`,
     },
     language,
   );

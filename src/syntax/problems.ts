@@ -1,5 +1,7 @@
 /** A syntax error, or another reason a text cannot run, at a place in the original text. */
 export interface Problem {
+  /** A package that is not there, and could be added. */
+  package?: string;
   /** Stable code, listed in `docs/errors.md`. */
   code: string;
   message: string;
@@ -43,4 +45,12 @@ export type ErrorCode =
   | 'E_PORT'
   | 'E_MESSAGE'
   | 'E_CONFLICT'
-  | 'E_WRITE';
+  | 'E_WRITE'
+  | 'E_NO_NPM'
+  | 'E_NO_PACKAGE'
+  | 'E_OFFLINE'
+  | 'E_INTERRUPTED'
+  | 'E_INSTALL'
+  | 'E_SIZE'
+  | 'E_NO_BROWSER'
+  | 'E_NO_RESULT';

@@ -191,10 +191,21 @@ function controlItems(record: PadRecord, file: string): { line: number; item: Ma
   for (const knob of record.knobs) {
     if (knob.frame?.file !== file) continue;
     const turned = knob.value !== knob.initial;
-    items.push({ line: knob.frame.line, item: { kind: 'knob', text: `${knob.name} ${JSON.stringify(knob.value)}${turned ? ` (${JSON.stringify(knob.initial)} in the source)` : ''}`, title: `the knob ${knob.name}` } });
+    items.push({
+      line: knob.frame.line,
+      item: {
+        kind: 'knob',
+        text: `${knob.name} ${JSON.stringify(knob.value)}${turned ? ` (${JSON.stringify(knob.initial)} in the source)` : ''}`,
+        title: `the knob ${knob.name}`,
+      },
+    });
   }
-  for (const gate of record.gates) if (gate.frame?.file === file) items.push({ line: gate.frame.line, item: { kind: 'gate', text: gateText(gate), title: `the gate "${gate.name}": ${gateText(gate)}` } });
-  for (const note of record.shown) if (note.kind === 'note' && note.file === file && note.line !== undefined) items.push({ line: note.line, item: { kind: 'note', text: note.title ?? '', title: note.title ?? '' } });
+  for (const gate of record.gates)
+    if (gate.frame?.file === file)
+      items.push({ line: gate.frame.line, item: { kind: 'gate', text: gateText(gate), title: `the gate "${gate.name}": ${gateText(gate)}` } });
+  for (const note of record.shown)
+    if (note.kind === 'note' && note.file === file && note.line !== undefined)
+      items.push({ line: note.line, item: { kind: 'note', text: note.title ?? '', title: note.title ?? '' } });
   return items;
 }
 

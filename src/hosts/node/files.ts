@@ -1,7 +1,8 @@
 /** Files and module resolution in Node: local files by path, packages left to the engine. */
-import { lstatSync, readdirSync, readFileSync, realpathSync, statSync, type Stats } from 'node:fs';
+import { PAD_FOLDER } from './packages.js';
+import { existsSync, lstatSync, readdirSync, readFileSync, realpathSync, statSync, type Stats } from 'node:fs';
 import { builtinModules, createRequire } from 'node:module';
-import { dirname, extname, isAbsolute, join, resolve as resolvePath, sep } from 'node:path';
+import { basename, dirname, extname, isAbsolute, join, resolve as resolvePath, sep } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
 import type { Files, Resolution } from '../../session/host.js';
 import { nearest } from '../../syntax/names.js';
@@ -148,8 +149,9 @@ export class NodeFiles implements Files {
         lstatSync(join(folder, 'node_modules', name));
         return { kind: 'package' };
       } catch {
-        // Further up.
+        // Perhaps added for the pads here, perhaps further up.
       }
+      if (existsSync(join(folder, PAD_FOLDER, 'node_modules', name, 'package.json'))) return { kind: 'package', base: join(folder, PAD_FOLDER, 'pad.js') };
       if (dirname(folder) === folder) break;
     }
     try {
@@ -157,7 +159,7 @@ export class NodeFiles implements Files {
       createRequire(from).resolve(specifier);
       return { kind: 'package' };
     } catch {
-      return { kind: 'missing', message: `the package '${name}' is not installed. Run: npm install ${name}` };
+      return { kind: 'missing', message: `the package '${name}' is not installed. Add it: usher-anvil add ${name} --for ${basename(from)}`, package: name };
     }
   }
 

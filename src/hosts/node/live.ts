@@ -79,7 +79,9 @@ class NodeLiveHost implements LiveHost {
       entry: request.entry,
       modules: request.modules,
       hangMs: Number.MAX_SAFE_INTEGER,
-      argv: [...(this.options.argv ?? [])], asked: {} });
+      argv: [...(this.options.argv ?? [])],
+      asked: {},
+    });
     return {
       cancel: () => process.kill(),
       expire: () => process.kill(),

@@ -1,0 +1,109 @@
+/** Entry of the thread that checks types: TypeScript's language service over the texts it is sent. */
+import { existsSync, readFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { parentPort } from 'node:worker_threads';
+import ts from 'typescript';
+import type { TypeProblem, TypeRequest } from './types.js';
+
+const texts = new Map<string, { text: string; version: number }>();
+let options: ts.CompilerOptions = {};
+let configured = '';
+let roots: string[] = [];
+
+const host: ts.LanguageServiceHost = {
+  getCompilationSettings: () => options,
+  getScriptFileNames: () => roots,
+  getScriptVersion: (file) => String(texts.get(file)?.version ?? 0),
+  getScriptSnapshot: (file) => {
+    const text = texts.get(file)?.text ?? ts.sys.readFile(file);
+    return text === undefined ? undefined : ts.ScriptSnapshot.fromString(text);
+  },
+  getCurrentDirectory: () => dirname(roots[0] ?? '/'),
+  getDefaultLibFileName: (settings) => ts.getDefaultLibFilePath(settings),
+  fileExists: (file) => texts.has(file) || ts.sys.fileExists(file),
+  readFile: (file) => texts.get(file)?.text ?? ts.sys.readFile(file),
+  readDirectory: ts.sys.readDirectory,
+  directoryExists: ts.sys.directoryExists,
+  getDirectories: ts.sys.getDirectories,
+  ...(ts.sys.realpath ? { realpath: ts.sys.realpath } : {}),
+};
+const service = ts.createLanguageService(host, ts.createDocumentRegistry());
+
+parentPort!.on('message', (request: TypeRequest) => {
+  parentPort!.postMessage({ ask: request.ask, problems: check(request) });
+});
+
+function check(request: TypeRequest): TypeProblem[] {
+  configure(request.entry);
+  roots = request.files.map((one) => one.file);
+  for (const { file, text } of request.files) {
+    const known = texts.get(file);
+    if (known?.text !== text) texts.set(file, { text, version: (known?.version ?? 0) + 1 });
+  }
+  const problems: TypeProblem[] = [];
+  for (const { file } of request.files) {
+    if (!/\.[mc]?tsx?$/.test(file)) continue;
+    for (const diagnostic of service.getSemanticDiagnostics(file)) {
+      if (diagnostic.file?.fileName !== file || diagnostic.start === undefined || diagnostic.category !== ts.DiagnosticCategory.Error) continue;
+      problems.push({
+        file,
+        start: diagnostic.file.getLineAndCharacterOfPosition(diagnostic.start),
+        end: diagnostic.file.getLineAndCharacterOfPosition(diagnostic.start + (diagnostic.length ?? 0)),
+        code: diagnostic.code,
+        message: ts.flattenDiagnosticMessageText(diagnostic.messageText, '\n'),
+      });
+    }
+  }
+  return problems;
+}
+
+/** The project's own settings, where it has some; else strict ones for code that runs as it is. */
+function configure(entry: string): void {
+  const found = ts.findConfigFile(dirname(entry), ts.sys.fileExists) ?? '';
+  const key = found === '' ? '-' : `${found} ${ts.sys.getModifiedTime?.(found)?.getTime() ?? 0}`;
+  if (key === configured) return;
+  configured = key;
+  let own: ts.CompilerOptions = {};
+  if (found !== '') {
+    const { config } = ts.readConfigFile(found, ts.sys.readFile) as { config?: unknown };
+    own = config ? ts.parseJsonConfigFileContent(config, ts.sys, dirname(found)).options : {};
+    delete own.composite;
+    delete own.incremental;
+    delete own.tsBuildInfoFile;
+    delete own.rootDir;
+  }
+  const types = typesOfPlatform();
+  const face = fileURLToPath(new URL('./pad-face.d.ts', import.meta.url));
+  options = {
+    strict: true,
+    jsx: ts.JsxEmit.ReactJSX,
+    ...own,
+    target: ts.ScriptTarget.ESNext,
+    module: ts.ModuleKind.ESNext,
+    moduleResolution: ts.ModuleResolutionKind.Bundler,
+    allowImportingTsExtensions: true,
+    resolveJsonModule: true,
+    esModuleInterop: true,
+    allowJs: true,
+    checkJs: false,
+    noEmit: true,
+    skipLibCheck: true,
+    // What a pad leaves unused while it is written is no error.
+    noUnusedLocals: false,
+    noUnusedParameters: false,
+    lib: ['lib.esnext.d.ts', 'lib.dom.d.ts', 'lib.dom.iterable.d.ts'],
+    ...(types ? { typeRoots: [dirname(types)], types: ['node'] } : {}),
+    paths: { ...own.paths, 'usher-anvil/pad': [face] },
+  };
+}
+
+function typesOfPlatform(): string | undefined {
+  try {
+    return dirname(createRequire(import.meta.url).resolve('@types/node/package.json'));
+  } catch {
+    const beside = join(dirname(fileURLToPath(import.meta.url)), '../../../node_modules/@types/node');
+    return existsSync(beside) && readFileSync(join(beside, 'package.json')).length > 0 ? beside : undefined;
+  }
+}

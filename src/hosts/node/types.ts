@@ -1,0 +1,59 @@
+/** Type checking beside execution: in a thread of its own, so that no value waits for it. */
+import { Worker } from 'node:worker_threads';
+import type { Position } from '../../syntax/positions.js';
+
+/** What TypeScript has to say of a place. */
+export interface TypeProblem {
+  file: string;
+  start: Position;
+  end: Position;
+  /** TypeScript's number of the message. */
+  code: number;
+  message: string;
+}
+
+export interface TypeRequest {
+  ask: number;
+  entry: string;
+  files: { file: string; text: string }[];
+}
+
+export class TypeChecker {
+  private worker: Worker | undefined;
+  private asks = 0;
+  private readonly waiting = new Map<number, (problems: TypeProblem[]) => void>();
+
+  /**
+   * Checks the TypeScript files of a program. An answer to an older question
+   * comes as well; ask again for newer texts.
+   */
+  check(entry: string, files: { file: string; text: string }[]): Promise<TypeProblem[]> {
+    const ask = ++this.asks;
+    this.worker ??= this.start();
+    this.worker.postMessage({ ask, entry, files } satisfies TypeRequest);
+    return new Promise((resolve) => this.waiting.set(ask, resolve));
+  }
+
+  async close(): Promise<void> {
+    for (const resolve of this.waiting.values()) resolve([]);
+    this.waiting.clear();
+    await this.worker?.terminate();
+    this.worker = undefined;
+  }
+
+  private start(): Worker {
+    const worker = new Worker(new URL('./types-worker.js', import.meta.url), { execArgv: [] });
+    worker.unref();
+    worker.on('message', ({ ask, problems }: { ask: number; problems: TypeProblem[] }) => {
+      this.waiting.get(ask)?.(problems);
+      this.waiting.delete(ask);
+    });
+    // Types are a help: without them the pad runs all the same.
+    worker.on('error', () => {
+      this.worker = undefined;
+      for (const resolve of this.waiting.values()) resolve([]);
+      this.waiting.clear();
+    });
+    return worker;
+  }
+}
