@@ -326,7 +326,9 @@ export class RecordBuilder {
         const last = this.outcomes?.(gate.name);
         return last && gate.state === 'closed' ? { ...gate, last } : gate;
       }),
-      waits: this.waits,
+      waits: this.waits.filter(
+        (wait) => ![...this.gates.values()].some((gate) => gate.state === 'closed' && gate.frame?.file === wait.file && gate.frame.line === wait.line),
+      ),
       timers: this.timers,
       requests: [...this.requests.values()],
       errors: this.errors.slice(),

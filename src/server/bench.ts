@@ -3,7 +3,7 @@
  * session of the pad, and the windows that look at it.
  */
 import { readdirSync, realpathSync, statSync, writeFileSync } from 'node:fs';
-import { basename, join, relative, resolve, sep } from 'node:path';
+import { basename, dirname, join, relative, resolve, sep } from 'node:path';
 import { watch as watchFiles, type FSWatcher } from 'chokidar';
 import { createSession, type Session } from '../hosts/node/index.js';
 import { readText } from '../hosts/node/files.js';
@@ -12,12 +12,19 @@ import type { PadRecord, RecordError } from '../record/record.js';
 import { valueText } from '../runtime/text.js';
 import { EXTENSIONS } from '../syntax/parse.js';
 import { AnvilError } from '../syntax/problems.js';
+import { addPackage, sizeOf } from '../hosts/node/packages.js';
+import { TypeChecker, type TypeProblem } from '../hosts/node/types.js';
+import { packageImports } from '../syntax/imports.js';
+import { knobEdits } from '../syntax/knobs.js';
+import { explain } from '../views/explain.js';
+import { isBad, requestText, sizeText } from '../views/requests.js';
+import { documentOf, type ShareFormat } from './share.js';
 import { differenceLines } from '../views/difference.js';
-import { errorText, linesView, seriesOf } from '../views/margin.js';
+import { ageText, durationText, errorText, gateText, linesView, seriesOf, type MarginItem } from '../views/margin.js';
 import { numbersOf, shapeOf } from '../views/stream.js';
 import { tapeOf } from '../views/tape.js';
 import { viewsOf } from '../views/view.js';
-import { summaryOf } from '../views/summary.js';
+import { plural, summaryOf } from '../views/summary.js';
 import { digest, Journal } from './journal.js';
 import {
   PROTOCOL,
@@ -82,6 +89,13 @@ export class Bench {
   private session: Session | undefined;
   private pad: string | undefined;
   private readonly moduleTexts = new Map<string, string>();
+  private typesOn = true;
+  private typeProblems: readonly TypeProblem[] = [];
+  private checker: TypeChecker | undefined;
+  private checking: NodeJS.Timeout | undefined;
+  private checks = 0;
+  /** Costs of packages by file and line, as they were asked for. */
+  private sizes: readonly { file: string; line: number; text: string }[] = [];
   /** Version of each file's text that the newest run executed. */
   private ranVersions = new Map<string, number>();
 
@@ -118,7 +132,8 @@ export class Bench {
   }
 
   async close(): Promise<void> {
-    await Promise.all([this.watcher.close(), this.session?.close()]);
+    clearTimeout(this.checking);
+    await Promise.all([this.watcher.close(), this.session?.close(), this.checker?.close()]);
   }
 
   private receive(viewer: Viewer, message: ToServer): void {
@@ -191,6 +206,35 @@ export class Bench {
         });
         break;
       }
+      case 'turn':
+        this.guarded(() => this.session?.turn(message.name, message.value));
+        break;
+      case 'knobs':
+        if (message.do === 'reset') this.guarded(() => this.session?.resetKnobs());
+        else this.writeKnobs(viewer);
+        break;
+      case 'act':
+        this.session?.act(message.action);
+        break;
+      case 'data':
+        this.guarded(() => this.session?.setInput(message.text === null ? undefined : { name: message.name, bytes: Buffer.from(message.text, 'utf8') }));
+        this.follow(this.dataFiles());
+        break;
+      case 'add':
+        void this.add(viewer, message.package);
+        break;
+      case 'sizes':
+        void this.tellSizes(viewer);
+        break;
+      case 'types':
+        this.typesOn = message.on;
+        this.typeProblems = [];
+        if (message.on) this.checkSoon(0);
+        this.tellAll();
+        break;
+      case 'export':
+        void this.share(viewer, message.format);
+        break;
       case 'inspect':
         this.inspect(viewer, this.pathOf(message.file), message.line);
         break;
@@ -311,6 +355,10 @@ export class Bench {
       this.watcher.unwatch(path);
       setTimeout(() => this.follow([path]), 100);
     }
+    if (this.session?.data?.file === path) {
+      if (!settled) this.execute();
+      return;
+    }
     const file = this.files.get(path);
     if (!file) {
       if (this.session?.files.includes(path)) this.moduleChanged(path);
@@ -374,9 +422,125 @@ export class Bench {
     session.onRecord((record) => {
       if (this.session !== session) return;
       for (const viewer of this.viewers) if (viewer.file) this.tellSoon(viewer, record);
+      if (record.ended) {
+        this.checkSoon(120);
+        this.follow(this.dataFiles());
+      }
     });
     this.execute();
     session.rehearse();
+  }
+
+  /** The file that `input` reads is watched like the pad itself. */
+  private dataFiles(): string[] {
+    const file = this.session?.data?.file;
+    return file === undefined ? [] : [file];
+  }
+
+  private tellAll(): void {
+    for (const viewer of this.viewers) if (viewer.file && this.session?.record) this.tell(viewer, this.session.record);
+  }
+
+  /** Types are looked at when a run is over, so that no value waits for them. */
+  private checkSoon(ms: number): void {
+    clearTimeout(this.checking);
+    const { session } = this;
+    if (!this.typesOn || !session) return;
+    this.checking = setTimeout(() => {
+      const check = ++this.checks;
+      const files = session.files.flatMap((file) => {
+        try {
+          return [{ file, text: session.textOf(file) }];
+        } catch {
+          return [];
+        }
+      });
+      if (!files.some(({ file }) => /\.[mc]?tsx?$/.test(file))) return;
+      this.checker ??= new TypeChecker();
+      void this.checker.check(session.options.file, files).then((problems) => {
+        if (check !== this.checks || !this.typesOn || this.session !== session) return;
+        if (JSON.stringify(problems) === JSON.stringify(this.typeProblems)) return;
+        this.typeProblems = problems;
+        this.tellAll();
+      });
+    }, ms);
+  }
+
+  /** What stands in the source becomes what the knobs are turned to. */
+  private writeKnobs(viewer: Viewer): void {
+    const { session, pad } = this;
+    const turned = session?.turned;
+    if (!session || !pad || !turned || turned.size === 0) return;
+    const file = this.open(pad);
+    const edits = knobEdits(pad, file.text, turned);
+    if (edits.length === 0) {
+      viewer.window.send({ type: 'note', text: 'No knob of this file has a plain first value to write over.' });
+      return;
+    }
+    session.forgetKnobs();
+    viewer.window.send({ type: 'rewrite', file: this.nameOf(pad), edits });
+  }
+
+  private async add(viewer: Viewer, name: string): Promise<void> {
+    const { pad } = this;
+    if (!pad) return;
+    const say = (text: string): void => {
+      for (const { window } of this.viewers) window.send({ type: 'busy', text });
+    };
+    say(`Adding ${name}…`);
+    try {
+      const added = await addPackage(name, { folder: dirname(pad), progress: (text) => say(`Adding ${name}: ${text}`) });
+      viewer.window.send({ type: 'note', text: `${added.name} ${added.version} is there, in ${this.nameOf(added.folder)}.` });
+      this.execute();
+    } catch (error) {
+      const { code, message } = error instanceof AnvilError ? error : { code: 'E_INSTALL', message: String(error) };
+      viewer.window.send({ type: 'problem', code, message });
+    } finally {
+      say('');
+    }
+  }
+
+  private async tellSizes(viewer: Viewer): Promise<void> {
+    const path = viewer.file;
+    if (!path) return;
+    const imports = packageImports(path, this.open(path).text);
+    if (imports.length === 0) {
+      viewer.window.send({ type: 'note', text: 'This file imports no packages.' });
+      return;
+    }
+    viewer.window.send({ type: 'busy', text: 'Bundling what is imported…' });
+    this.sizes = await Promise.all(
+      imports.map(async ({ specifier, names, line }) => {
+        try {
+          const { minified, gzipped } = await sizeOf(specifier, names, path);
+          return { file: path, line, text: `${sizeText(minified)} minified, ${sizeText(gzipped)} with gzip` };
+        } catch (error) {
+          return { file: path, line, text: error instanceof Error ? error.message : String(error) };
+        }
+      }),
+    );
+    viewer.window.send({ type: 'busy', text: '' });
+    this.tellAll();
+  }
+
+  private async share(viewer: Viewer, format: ShareFormat): Promise<void> {
+    const record = this.session?.goodRecord;
+    if (!record) return;
+    viewer.window.send({ type: 'busy', text: `Making ${format.toUpperCase()}…` });
+    try {
+      const made = await documentOf(record, format, {
+        name: this.nameOf(record.file),
+        cwd: this.root,
+        ...(viewer.until < record.moments ? { until: viewer.until } : {}),
+      });
+      const name = `${basename(record.file).replace(/\.[^.]+$/, '')}.${format}`;
+      viewer.window.send({ type: 'document', name, mime: MIME[format], base64: Buffer.from(made).toString('base64') });
+    } catch (error) {
+      const { code, message } = error instanceof AnvilError ? error : { code: 'E_FORMAT', message: String(error) };
+      viewer.window.send({ type: 'problem', code, message });
+    } finally {
+      viewer.window.send({ type: 'busy', text: '' });
+    }
   }
 
   /** Sends a record at once, or a little later when the run goes on and much of it was sent just now. */
@@ -517,12 +681,31 @@ export class Bench {
   private recordMessage(record: PadRecord, path: string, asked: number): RecordMessage {
     const until = asked < record.moments ? asked : Infinity;
     const stale = record.target === 'none';
-    const lines = [...linesView(record, path, until).values()].sort((a, b) => a.line - b.line);
+    const lines = this.linesOf(record, path, until);
     const place = (file: string, at: { line: number; character: number }): PlaceMessage => ({
       file: this.nameOf(file),
       line: at.line,
       character: at.character,
     });
+    const explained = (error: RecordError): Pick<ErrorMessage, 'reason' | 'hint' | 'values' | 'path' | 'package'> => {
+      const { reason, hint, values, path: steps } = explain(record, error);
+      return {
+        reason,
+        hint,
+        values,
+        ...(error.package === undefined ? {} : { package: error.package }),
+        path: steps.map((step) =>
+          'folded' in step
+            ? { folded: `${plural(step.folded, 'frame')} of ${step.of}` }
+            : {
+                name: step.frame.name,
+                at: place(step.frame.file, step.frame.range.start),
+                ...(step.times ? { times: step.times } : {}),
+                ...(step.frame.isAsync ? { isAsync: true as const } : {}),
+              },
+        ),
+      };
+    };
     const message = (error: RecordError, test?: string): ErrorMessage => ({
       moment: error.moment,
       text: errorText(error),
@@ -533,9 +716,11 @@ export class Bench {
       ...(error.expected ? { expected: valueText(error.expected, 1_000) } : {}),
       ...(error.received ? { received: valueText(error.received, 1_000) } : {}),
       ...(error.differences && error.differences.list.length > 0 ? { differences: differenceLines(error.differences) } : {}),
-      frames: error.frames.filter((frame) => frame.local).map((frame) => ({ name: frame.name, at: place(frame.file, frame.range.start) })),
+      ...explained(error),
       causes: [...(error.cause ? [errorText(error.cause)] : []), ...(error.errors ?? []).map(errorText)],
     });
+    const placed = (frame: { file: string; line: number; character: number } | undefined): { at: PlaceMessage } | undefined =>
+      frame && { at: place(frame.file, { line: Math.max(0, frame.line), character: Math.max(0, frame.character) }) };
     const printed = consoleAt(record, until);
     const shown = printed.length > MAX_CONSOLE ? [...printed.slice(0, MAX_CONSOLE / 2), ...printed.slice(-MAX_CONSOLE / 2)] : printed;
     const errors = errorsAt(record, until).map((error) => message(error));
@@ -549,10 +734,15 @@ export class Bench {
         kind: 'stopped',
         at: place(record.stop.file ?? record.file, at),
         endCharacter: at.character,
-        frames: [],
+        reason: '',
+        hint: '',
+        values: [],
+        path: [],
         causes: [],
       });
     }
+    const data = this.session?.data;
+    const ages = [...record.kept.values()].flatMap(({ ageMs }) => (ageMs ? [ageMs] : []));
     return {
       type: 'record',
       pad: this.nameOf(record.file),
@@ -575,6 +765,48 @@ export class Bench {
         ...(entry.file && entry.range ? { at: place(entry.file, entry.range.start) } : {}),
         ...(entry.table ? { table: entry.table } : {}),
       })),
+      knobs: record.knobs.map(({ frame, moment: _moment, ...knob }) => ({ ...knob, ...placed(frame) })),
+      gates: record.gates.map((gate) => ({
+        id: gate.id,
+        name: gate.name,
+        state: gate.state,
+        text: gateText(gate),
+        moment: gate.moment,
+        ...placed(gate.frame),
+      })),
+      requests: record.requests
+        .filter((request) => request.moment <= until)
+        .slice(-300)
+        .map((request) => ({
+          id: request.id,
+          moment: request.moment,
+          bad: isBad(request),
+          state: request.state,
+          text: requestText(request),
+          url: request.url,
+          ...placed(request.frames[0]),
+          sent: request.sent ?? [],
+          got: request.got ?? [],
+          timing: timingText(request),
+          ...(request.body ? { body: valueText(request.body, 2_000) } : {}),
+          openable: request.body !== undefined && (request.body.type === 'object' || request.body.size !== undefined),
+        })),
+      pending:
+        until < Infinity
+          ? []
+          : [
+              ...record.waits.map((wait) => ({
+                text: `${wait.count > 1 ? `${wait.count} awaits` : 'an await'}, since ${durationText(Math.max(0, wait.since))} after the start${record.ended ? '; never came' : ''}`,
+                ...placed(wait),
+              })),
+              ...record.timers.map((timer) => ({
+                timer: timer.id,
+                text: `${timer.repeats ? 'an interval of' : 'a timer of'} ${durationText(timer.delay)}, fired ${plural(timer.fired, 'time')}`,
+                ...placed(timer.frame),
+              })),
+            ],
+      ...(data ? { data: data.name } : {}),
+      ...(ages.length > 0 ? { kept: { count: ages.length, age: ageText(Math.max(...ages)) } } : {}),
       consoleOmitted: (until === Infinity ? record.consoleOmitted : 0) + printed.length - shown.length,
       errors,
       tests: record.tests
@@ -594,6 +826,23 @@ export class Bench {
           at: place(test.file, { line: test.line, character: 0 }),
         })),
     };
+  }
+
+  /** The lines of a file, with what types and sizes add; errors of the run come before both. */
+  private linesOf(record: PadRecord, path: string, until: number): RecordMessage['lines'] {
+    const views = linesView(record, path, until);
+    const add = (line: number, item: MarginItem): void => {
+      let view = views.get(line);
+      if (!view) views.set(line, (view = { line, state: 'none', hits: 0, heat: 0, way: false, title: '', items: [] }));
+      view.items.push(item);
+    };
+    for (const { file, line, text } of this.sizes) if (file === path) add(line, { kind: 'note', text, title: text });
+    for (const problem of this.typesOn ? this.typeProblems : []) {
+      if (problem.file !== path) continue;
+      const [first] = problem.message.split('\n');
+      add(problem.start.line, { kind: 'type', text: `type: ${first!}`, title: `TypeScript ${problem.code}: ${problem.message}` });
+    }
+    return [...views.values()].sort((a, b) => a.line - b.line);
   }
 
   /** Name of a file for people: its path below the root. */
@@ -644,6 +893,19 @@ export class Bench {
     visit(this.root, 0);
     return found;
   }
+}
+
+const MIME: Record<ShareFormat, string> = { html: 'text/html', md: 'text/markdown', svg: 'image/svg+xml', png: 'image/png', json: 'application/json' };
+
+function timingText(request: PadRecord['requests'][number]): string {
+  const head = request.headMs === undefined ? '' : `head after ${durationText(request.headMs)}`;
+  return [
+    `begun ${durationText(Math.max(0, request.since))} after the start`,
+    head,
+    request.tookMs === undefined ? '' : `over after ${durationText(request.tookMs)}`,
+  ]
+    .filter(Boolean)
+    .join(', ');
 }
 
 /** Samples of one site that are sent: the first and the last. */

@@ -53,6 +53,20 @@ export const toServer = z.discriminatedUnion('type', [
   /** The numbers of all console lines of this shape are wanted as they come; null ends it. */
   z.object({ type: z.literal('follow'), shape: z.string().max(400).nullable() }),
   z.object({ type: z.literal('look'), ask, request: look }),
+  /** Turn a knob; write all that is turned into the source; or put all back. */
+  z.object({ type: z.literal('turn'), name: z.string().max(1_000), value: z.union([z.string().max(100_000), z.number(), z.boolean()]) }),
+  z.object({ type: z.literal('knobs'), do: z.enum(['write', 'reset']) }),
+  /** Do something to the program that runs. */
+  z.object({ type: z.literal('act'), action: z.object({ do: z.enum(['stop-timer', 'open-gate']), id: z.int().min(0) }) }),
+  /** The data that `input` reads: pasted text; null for what the pad itself names. */
+  z.object({ type: z.literal('data'), name: z.string().min(1).max(200), text: z.string().max(12_000_000).nullable() }),
+  /** Install a package for the pad. */
+  z.object({ type: z.literal('add'), package: z.string().min(1).max(300) }),
+  /** Tell what imported packages cost when bundled. */
+  z.object({ type: z.literal('sizes') }),
+  z.object({ type: z.literal('types'), on: z.boolean() }),
+  /** The record as a document. */
+  z.object({ type: z.literal('export'), format: z.enum(['html', 'md', 'svg', 'png', 'json']) }),
 ]);
 export type ToServer = z.infer<typeof toServer>;
 
@@ -92,7 +106,13 @@ export interface ErrorMessage {
   received?: string;
   /** Where received and expected differ, place by place. */
   differences?: { lines: DifferenceLine[]; rest: string };
-  frames: { name: string; at: PlaceMessage }[];
+  /** What failed in the words of the source; a name that may have been meant; values that took part. */
+  reason: string;
+  hint: string;
+  values: { name: string; text: string }[];
+  /** A package that could be added. */
+  package?: string;
+  path: ({ name: string; at: PlaceMessage; times?: number; isAsync?: true } | { folded: string })[];
   causes: string[];
 }
 
@@ -124,6 +144,51 @@ export interface TestMessage {
   at: PlaceMessage;
 }
 
+export interface KnobMessage {
+  name: string;
+  kind: 'range' | 'number' | 'choice' | 'colour' | 'text' | 'switch';
+  value: string | number | boolean;
+  initial: string | number | boolean;
+  min?: number;
+  max?: number;
+  step?: number;
+  choices?: (string | number | boolean)[];
+  at?: PlaceMessage;
+}
+
+export interface GateMessage {
+  id: number;
+  name: string;
+  state: 'closed' | 'open' | 'done' | 'failed';
+  /** What it is at, and what came of it last. */
+  text: string;
+  /** Of its outcome, for opening it. */
+  moment: number;
+  at?: PlaceMessage;
+}
+
+export interface RequestMessage {
+  id: number;
+  moment: number;
+  bad: boolean;
+  state: 'open' | 'done' | 'failed';
+  text: string;
+  url: string;
+  at?: PlaceMessage;
+  sent: [string, string][];
+  got: [string, string][];
+  timing: string;
+  body?: string;
+  openable: boolean;
+}
+
+export interface PendingMessage {
+  /** Of a timer, for stopping it. */
+  timer?: number;
+  text: string;
+  at?: PlaceMessage;
+}
+
 export interface RecordMessage {
   type: 'record';
   pad: string;
@@ -144,6 +209,14 @@ export interface RecordMessage {
   consoleOmitted: number;
   errors: ErrorMessage[];
   tests: TestMessage[];
+  knobs: KnobMessage[];
+  gates: GateMessage[];
+  requests: RequestMessage[];
+  pending: PendingMessage[];
+  /** Name of the data that `input` reads, where there is some. */
+  data?: string;
+  /** Values that were kept from an earlier run, and the age of the oldest in words. */
+  kept?: { count: number; age: string };
 }
 
 export interface HistoryMessage {
@@ -200,6 +273,12 @@ export type ToWindow =
   | { type: 'looked'; ask: number; answer: LookedAnswer }
   /** Readings: milliseconds since the run began, then the numbers. `fresh` begins anew. */
   | { type: 'numbers'; points: number[][]; fresh: boolean }
+  /** Changes to the text, for the window to make as if they were typed. */
+  | { type: 'rewrite'; file: string; edits: { from: number; to: number; insert: string }[] }
+  /** Something that takes a while: how far it is; empty when it is over. */
+  | { type: 'busy'; text: string }
+  | { type: 'note'; text: string }
+  | { type: 'document'; name: string; mime: string; base64: string }
   | { type: 'shown'; pad: string; shown: ShownMessage[] }
   | { type: 'problem'; code: string; message: string }
   | RecordMessage;

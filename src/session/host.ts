@@ -19,6 +19,8 @@ export interface Files {
   packageType(file: string): PackageType;
   /** The path of a file that is named beside another; relative names are taken from there. */
   beside(file: string, name: string): string;
+  /** Differs when the content of a file may; empty where there is none. */
+  stamp(file: string): string;
   /** The name under which the engine compiles a file. */
   nameOf(file: string, goal: 'module' | 'script' | 'json'): string;
 }

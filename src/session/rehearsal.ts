@@ -41,6 +41,7 @@ function stage(files: Files, language: Language): Linker {
       resolve: () => ({ kind: 'missing', message: '' }),
       packageType: () => 'module',
       beside: (_file, name) => name,
+      stamp: () => '',
       nameOf: (file) => `file://${file}`,
     },
     language,

@@ -58,6 +58,8 @@ interface Run {
   /** Results of its tests so far, by number. */
   tests: Map<number, RawTest>;
   order: TestOrder | undefined;
+  /** See {@link Session.around}. */
+  around: string;
   pendingEmit: (() => void) | undefined;
   limit: (() => void) | undefined;
 }
@@ -103,6 +105,8 @@ export class Session {
   /** Results of the tests of the last run that had them all. */
   private results: Results | undefined;
   private input: InputData | undefined;
+  /** How often data was handed over. */
+  private inputs = 0;
   private readonly knobs = new Map<string, string | number | boolean>();
   private turning: { cancel: () => void; go: () => void } | undefined;
   /** The default export of the run, where the options ask for it. */
@@ -203,6 +207,7 @@ export class Session {
       emitted: 0,
       tests: new Map(),
       order: undefined,
+      around: '',
       pendingEmit: undefined,
       limit: undefined,
     };
@@ -259,6 +264,7 @@ export class Session {
   /** The data that the pad's `input` reads; undefined for what a mark in the pad names. Executes anew. */
   setInput(data: InputData | undefined): void {
     this.input = data;
+    this.inputs++;
     this.begin({});
   }
 
@@ -289,6 +295,11 @@ export class Session {
   /** What knobs are turned to. */
   get turned(): ReadonlyMap<string, string | number | boolean> {
     return this.knobs;
+  }
+
+  /** Knobs stand where the source says from the next run on. */
+  forgetKnobs(): void {
+    this.knobs.clear();
   }
 
   /** Knobs stand again where the source says. */
@@ -481,8 +492,9 @@ export class Session {
   /** Puts the values that still hold into the program, and notes their ages. */
   private giveKept(run: Run): void {
     const { modules, keeps } = run.linked;
+    run.around = this.around(run.linked);
     for (const { unit, id, site, key } of keeps) {
-      const held = this.kept.get(key);
+      const held = this.kept.get(run.around + key);
       const module = modules.find((one) => one.unit === unit);
       if (!held || !module) continue;
       module.kept = [...module.kept.filter((one) => one.id !== id), { id, value: held.value }];
@@ -496,13 +508,20 @@ export class Session {
     this.outcomes.set(gate.name, { state: gate.state, text, ageMs: 0, at: this.parts.clock.now() });
   }
 
+  /** What comes into a program from outside its text: its data, and what knobs are turned to. */
+  private around(linked: Linked): string {
+    const data = this.inputOf(linked);
+    const stamp = data === undefined ? '' : 'file' in data ? `${data.file} ${this.parts.files.stamp(data.file)}` : `bytes ${this.inputs}`;
+    return `${stamp}\n${JSON.stringify([...this.knobs].sort(([a], [b]) => (a < b ? -1 : 1)))}\n`;
+  }
+
   private takeKept(run: Run, list: NonNullable<Batch['kept']>): void {
     for (const { site, value, why } of list) {
       const keep = run.linked.keeps.find((one) => one.site === site);
       if (!keep) continue;
       if (why === undefined) {
-        this.kept.delete(keep.key);
-        this.kept.set(keep.key, { value, since: this.parts.clock.now() });
+        this.kept.delete(run.around + keep.key);
+        this.kept.set(run.around + keep.key, { value, since: this.parts.clock.now() });
         // The oldest goes first: texts that are left behind leave values behind.
         for (const key of this.kept.keys()) if (this.kept.size > MOST_KEPT) this.kept.delete(key);
       }

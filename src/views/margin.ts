@@ -173,7 +173,7 @@ function testItem(test: TestResult): MarginItem {
 }
 
 /** `3 s`, `4 min`, `2 h`. */
-function ageText(ms: number): string {
+export function ageText(ms: number): string {
   if (ms < 1_000) return 'less than 1 s';
   const s = Math.round(ms / 1000);
   return s < 90 ? `${s} s` : s < 5_400 ? `${Math.round(s / 60)} min` : `${Math.round(s / 3600)} h`;
@@ -189,16 +189,9 @@ export function durationText(ms: number): string {
 function controlItems(record: PadRecord, file: string): { line: number; item: MarginItem }[] {
   const items: { line: number; item: MarginItem }[] = [];
   for (const knob of record.knobs) {
-    if (knob.frame?.file !== file) continue;
-    const turned = knob.value !== knob.initial;
-    items.push({
-      line: knob.frame.line,
-      item: {
-        kind: 'knob',
-        text: `${knob.name} ${JSON.stringify(knob.value)}${turned ? ` (${JSON.stringify(knob.initial)} in the source)` : ''}`,
-        title: `the knob ${knob.name}`,
-      },
-    });
+    if (knob.frame?.file !== file || knob.value === knob.initial) continue;
+    const text = `turned; ${JSON.stringify(knob.initial)} in the source`;
+    items.push({ line: knob.frame.line, item: { kind: 'knob', text, title: `the knob ${knob.name} is turned to ${JSON.stringify(knob.value)}; ${text}` } });
   }
   for (const gate of record.gates)
     if (gate.frame?.file === file)

@@ -53,9 +53,9 @@ h1 { font-size: 16px; margin: 0 0 2px; } h2 { font-size: 13px; margin: 22px 0 6p
 .dim { color: var(--dim); }
 table { border-collapse: collapse; } table.pad { font: 13px/21px ui-monospace, monospace; }
 table.pad td { padding: 0; vertical-align: top; white-space: pre; }
-table.pad td.rail { width: 10px; } table.pad td.rail span { display: block; height: 21px; width: 3px; background: var(--cold); }
-table.pad td.rail .heat-2 { width: 5px; background: var(--straw); } table.pad td.rail .heat-3 { width: 7px; background: var(--straw); } table.pad td.rail .heat-4 { width: 9px; background: var(--amber); }
-table.pad td.rail .never { width: 0; background: none; border-left: 2px dotted var(--cold); } table.pad td.rail .failed { background: var(--fail); width: 6px; } table.pad td.rail .none { background: none; }
+table.pad td.rail { width: 12px; }
+td.heat-1 { box-shadow: inset 3px 0 var(--cold); } td.heat-2 { box-shadow: inset 5px 0 var(--straw); } td.heat-3 { box-shadow: inset 7px 0 var(--straw); } td.heat-4 { box-shadow: inset 9px 0 var(--amber); }
+td.never { border-left: 2px dotted var(--cold); } td.failed { box-shadow: inset 7px 0 var(--fail); }
 table.pad td.number { color: var(--dim); text-align: right; padding: 0 14px 0 6px; user-select: none; }
 table.pad td.values { padding-left: 18px; white-space: pre-wrap; word-break: break-word; max-width: 60ch; }
 .value { color: var(--value); } .error, .failed-text, .bad-request { color: var(--fail); } .passed { color: var(--pass); }
@@ -79,7 +79,7 @@ export function htmlOf(record: PadRecord, lines: LineTable, options: ShareOption
       (item) => `<span class="${item.kind === 'failed' ? 'failed-text' : item.kind}">${escape(clean(itemText(item)))}</span>`,
     );
     parts.push(
-      `<tr><td class="rail" title="${escape(view?.title ?? '')}"><span class="${rail}"></span></td><td class="number">${number}</td><td>${escape(code)}</td><td class="values">${items.join(' · ')}</td></tr>`,
+      `<tr><td class="rail ${rail}" title="${escape(view?.title ?? '')}"></td><td class="number">${number}</td><td>${escape(code)}</td><td class="values">${items.join(' · ')}</td></tr>`,
     );
   }
   parts.push('</tbody></table>');

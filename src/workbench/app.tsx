@@ -1,6 +1,7 @@
 /** The window: one line at the top, the code, an inspector, a dock. */
 import { useEffect, useRef, useSyncExternalStore } from 'react';
 import { CommandList, commandFor, commandsOf } from './commands.js';
+import { DataDialog } from './data.js';
 import { Dock } from './dock.js';
 import { mountEditor } from './editor.js';
 import { Inspector } from './inspector.js';
@@ -15,7 +16,7 @@ export function App({ store }: { store: Store }) {
         store.set({ commands: !store.state.commands });
         return;
       }
-      if (store.state.commands) return;
+      if (store.state.commands || store.state.pasting) return;
       const command = commandFor(commandsOf(store, store.state), event);
       if (!command) return;
       event.preventDefault();
@@ -34,6 +35,7 @@ export function App({ store }: { store: Store }) {
       </main>
       <Inspector store={store} state={state} />
       <Dock store={store} state={state} />
+      {state.pasting ? <DataDialog store={store} state={state} /> : null}
       {state.commands ? <CommandList store={store} state={state} /> : null}
     </>
   );
@@ -66,6 +68,21 @@ function TopLine({ store, state }: { store: Store; state: State }) {
         <span className="pill then" role="status" data-testid="as-of">
           as of moment {record.cursor.toLocaleString('en-US')} of {record.moments.toLocaleString('en-US')}
           <button onClick={() => store.moveTo(null)}>to the end</button>
+        </span>
+      ) : null}
+      {record?.data ? (
+        <button className="pill" title="Data that input reads" onClick={() => store.set({ pasting: true })}>
+          data: {record.data}
+        </button>
+      ) : null}
+      {record?.kept ? (
+        <button className="pill" title="Values kept from an earlier run; click to drop them" onClick={() => store.drop()}>
+          {record.kept.count} kept, {record.kept.age} old
+        </button>
+      ) : null}
+      {state.busy ? (
+        <span className="pill" role="status">
+          {state.busy}
         </span>
       ) : null}
       {!state.connected ? (
@@ -105,6 +122,20 @@ function Notices({ store, state }: { store: Store; state: State }) {
           <span>This text was not saved last time. It is here again.</span>
           <button onClick={() => store.set({ restored: false })}>Good</button>
           <button onClick={() => store.settle('disk')}>Take the file's text</button>
+        </div>
+      ) : null}
+      {[...new Set((state.record?.errors ?? []).flatMap((error) => error.package ?? []))].slice(0, 3).map((name) => (
+        <div key={name} className="notice" role="status">
+          <span>{name} is not installed.</span>
+          <button disabled={state.busy !== ''} onClick={() => store.addPackage(name)}>
+            Add {name} for this pad
+          </button>
+        </div>
+      ))}
+      {state.note ? (
+        <div className="notice" role="status">
+          <span>{state.note}</span>
+          <button onClick={() => store.set({ note: '' })}>Good</button>
         </div>
       ) : null}
       {state.problem ? (

@@ -21,15 +21,34 @@ export function commandsOf(store: Store, state: State): Command[] {
     { name: 'Show the errors', key: 'Ctrl+Alt+2', run: () => store.set({ tab: 'errors' }) },
     { name: 'Show the tests', key: 'Ctrl+Alt+3', run: () => store.set({ tab: 'tests' }) },
     { name: 'Show the tape', key: 'Ctrl+Alt+4', run: () => store.set({ tab: 'tape' }) },
+    { name: 'Show the requests', key: 'Ctrl+Alt+6', run: () => store.set({ tab: 'requests' }) },
+    { name: 'Show what is pending', key: 'Ctrl+Alt+7', run: () => store.set({ tab: 'pending' }) },
+    { name: 'Paste or choose the data that input reads', key: 'Ctrl+Alt+I', run: () => store.set({ pasting: true }) },
+    { name: 'Open the first closed gate', key: 'Ctrl+Alt+G', run: () => openGate(store) },
+    { name: 'Write the knobs into the source', key: 'Ctrl+Alt+W', run: () => store.writeKnobs() },
+    { name: 'Turn the knobs back to the source', run: () => store.resetKnobs() },
+    { name: state.types ? 'Do not check types' : 'Check types', key: 'Ctrl+Alt+Y', run: () => store.toggleTypes() },
+    { name: 'Tell what imported packages cost when bundled', run: () => store.tellSizes() },
+    ...(['html', 'md', 'svg', 'png', 'json'] as const).map((format) => ({ name: `Export as ${FORMAT_NAMES[format]}`, run: () => store.exportAs(format) })),
     { name: 'To the visit before of the value under the cursor', key: 'Alt+,', run: () => store.step(-1) },
     { name: 'To the visit after of the value under the cursor', key: 'Alt+.', run: () => store.step(1) },
     { name: 'Show everything as of the end of the run', key: 'Alt+E', run: () => store.moveTo(null) },
     { name: 'Show what the pad shows on purpose', key: 'Ctrl+Alt+5', run: () => store.set({ side: 'shown' }) },
     { name: state.theme === 'light' ? 'Dark theme' : 'Light theme', key: 'Ctrl+Alt+T', run: () => store.toggleTheme() },
   ];
+  for (const name of new Set((state.record?.errors ?? []).flatMap((error) => error.package ?? [])))
+    list.unshift({ name: `Add the package ${name} for this pad`, run: () => store.addPackage(name) });
   if (state.file !== state.pad) list.push({ name: `Run ${state.file} as the pad`, run: () => store.open(state.file, true) });
   for (const pad of state.pads) if (pad !== state.file) list.push({ name: `Open ${pad}`, run: () => store.open(pad, false) });
   return list;
+}
+
+const FORMAT_NAMES = { html: 'one HTML page', md: 'Markdown', svg: 'SVG', png: 'PNG', json: 'JSON' };
+
+function openGate(store: Store): void {
+  const gate = (store.state.good ?? store.state.record)?.gates.find((one) => one.state === 'closed');
+  if (gate) store.openGate(gate.id);
+  else store.set({ note: 'No gate is closed.' });
 }
 
 /** The innermost test around the editor's cursor, as far as lines tell. */

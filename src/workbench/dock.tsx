@@ -1,7 +1,9 @@
 /** The dock below the code: console, errors, tests. */
 import type { ErrorMessage, PlaceMessage, RecordMessage } from '../server/protocol.js';
+import { Fragment } from 'react';
 import { ConsoleList } from './console-list.js';
 import { Tape } from './tape.js';
+import { PendingList, RequestList } from './requests.js';
 import { TestList } from './tests.js';
 import type { DockTab, State, Store } from './store.js';
 
@@ -16,6 +18,8 @@ const TABS: { id: DockTab; label: (record: RecordMessage | undefined, state: Sta
       return leaves.length === 0 ? 'Tests 0' : `Tests ${leaves.filter((test) => test.state === 'passed').length} of ${leaves.length}`;
     },
   },
+  { id: 'requests', label: (_, state) => `Requests ${(state.good ?? state.record)?.requests.length ?? 0}` },
+  { id: 'pending', label: (_, state) => `Pending ${(state.good ?? state.record)?.pending.length ?? 0}` },
   { id: 'tape', label: (_, state) => (typeof (state.good ?? state.record)?.cursor === 'number' ? 'Tape, moved' : 'Tape') },
 ];
 
@@ -56,6 +60,8 @@ export function Dock({ store, state }: { store: Store; state: State }) {
       <div id="dock" role="tabpanel" aria-labelledby={`tab-${tab}`} className={`list${old && tab !== 'errors' ? ' old' : ''}`} tabIndex={0}>
         {tab === 'console' ? <ConsoleList store={store} state={state} entries={kept?.console ?? []} omitted={kept?.consoleOmitted ?? 0} /> : null}
         {tab === 'errors' ? <ErrorList store={store} state={state} errors={record?.errors ?? []} /> : null}
+        {tab === 'requests' ? <RequestList store={store} state={state} requests={kept?.requests ?? []} /> : null}
+        {tab === 'pending' ? <PendingList store={store} state={state} pending={kept?.pending ?? []} /> : null}
         {tab === 'tape' ? <Tape store={store} state={state} /> : null}
         {tab === 'tests' ? <TestList store={store} state={state} tests={kept?.tests ?? []} /> : null}
       </div>
@@ -119,6 +125,17 @@ function ErrorList({ store, state, errors }: { store: Store; state: State; error
           {error.test ? `${error.test}: ` : ''}
           {error.text}
         </pre>
+        {error.reason || error.hint ? <p className="reason">{[error.reason, error.hint].filter(Boolean).join('. ')}</p> : null}
+        {error.values.length > 0 ? (
+          <dl className="took-part">
+            {error.values.map((one) => (
+              <Fragment key={one.name}>
+                <dt>{one.name}</dt>
+                <dd>{one.text}</dd>
+              </Fragment>
+            ))}
+          </dl>
+        ) : null}
         {error.differences ? (
           <DifferenceTable differences={error.differences} />
         ) : error.received !== undefined && error.expected !== undefined ? (
@@ -134,17 +151,28 @@ function ErrorList({ store, state, errors }: { store: Store; state: State; error
             caused by {cause}
           </pre>
         ))}
-        {error.frames.length > 1 ? (
-          <div className="path">
-            {error.frames.map((frame, i) => (
-              <span key={i}>
-                {i > 0 ? ' · ' : ''}
-                <button onClick={() => store.goTo(frame.at.file, frame.at.line, frame.at.character)}>
-                  {frame.name || 'top level'} {frame.at.file}:{frame.at.line + 1}
-                </button>
-              </span>
+        {error.path.length > 1 ? (
+          <div className="path" aria-label="Path">
+            {error.path.map((step, i) => (
+              <Fragment key={i}>
+                {i > 0 ? ' ← ' : ''}
+                {'folded' in step ? (
+                  <span className="dim">({step.folded})</span>
+                ) : (
+                  <button onClick={() => store.goTo(step.at.file, step.at.line, step.at.character)}>
+                    {step.isAsync ? 'await ' : ''}
+                    {step.name || 'top level'} {step.at.file}:{step.at.line + 1}
+                    {step.times ? ` ×${step.times}` : ''}
+                  </button>
+                )}
+              </Fragment>
             ))}
           </div>
+        ) : null}
+        {error.package ? (
+          <button className="link" disabled={state.busy !== ''} onClick={() => store.addPackage(error.package!)}>
+            Add {error.package} for this pad
+          </button>
         ) : null}
       </div>
     </div>

@@ -72,6 +72,9 @@ export function mountEditor(parent: HTMLElement, store: Store): () => void {
     setRecord(record) {
       view.dispatch({ effects: showRecord.of(record) });
     },
+    rewrite(edits) {
+      view.dispatch({ changes: edits.map(({ from, to, insert }) => ({ from, to, insert })) });
+    },
     reveal(line, character) {
       const at = view.state.doc.line(Math.min(line + 1, view.state.doc.lines));
       const anchor = Math.min(at.from + character, at.to);

@@ -1,6 +1,7 @@
 /** The inspector: what was opened last, and what the pad shows. */
 import { useMemo, useState } from 'react';
 import type { HistoryMessage, StageMessage } from '../server/protocol.js';
+import { Controls } from './controls.js';
 import { ShownList } from './shown.js';
 import type { State, Store } from './store.js';
 import { OpenedValue } from './tree.js';
@@ -13,6 +14,7 @@ export function Inspector({ store, state }: { store: Store; state: State }) {
   const both = shown.length > 0;
   return (
     <aside aria-label="Inspector">
+      <Controls store={store} state={state} />
       {both ? (
         <div className="tools sides" role="group" aria-label="Inspector shows">
           <button aria-pressed={side === 'shown'} onClick={() => store.set({ side: 'shown' })}>

@@ -5,7 +5,7 @@ import type { View } from '../views/view.js';
 import { StreamData } from './stream.js';
 import { Connection } from './connection.js';
 
-export type DockTab = 'console' | 'errors' | 'tests' | 'tape';
+export type DockTab = 'console' | 'errors' | 'tests' | 'requests' | 'pending' | 'tape';
 
 export interface Inspected {
   line: number;
@@ -49,6 +49,13 @@ export interface State {
   tab: DockTab;
   theme: 'light' | 'dark';
   commands: boolean;
+  /** The dialog for data is open. */
+  pasting: boolean;
+  /** TypeScript's objections are shown. */
+  types: boolean;
+  /** What takes a while, and what is worth a word. */
+  busy: string;
+  note: string;
   inspected: Inspected | undefined;
   /** The value opened last; the inspector shows it above everything else. */
   opened: OpenValue | undefined;
@@ -64,6 +71,8 @@ export interface EditorPort {
   text(): string;
   setText(file: string, text: string): void;
   setRecord(record: RecordMessage): void;
+  /** Changes the text as if a person had typed it. */
+  rewrite(edits: readonly { from: number; to: number; insert: string }[]): void;
   reveal(line: number, character: number): void;
   focus(): void;
   currentLine(): number;
@@ -87,6 +96,10 @@ export class Store {
     tab: 'console',
     theme: storedTheme(),
     commands: false,
+    pasting: false,
+    types: true,
+    busy: '',
+    note: '',
     inspected: undefined,
     opened: undefined,
     shown: [],
@@ -146,6 +159,50 @@ export class Store {
 
   drop(): void {
     this.connection.send({ type: 'drop' });
+  }
+
+  turn(name: string, value: string | number | boolean): void {
+    this.connection.send({ type: 'turn', name, value });
+  }
+
+  writeKnobs(): void {
+    this.connection.send({ type: 'knobs', do: 'write' });
+  }
+
+  resetKnobs(): void {
+    this.connection.send({ type: 'knobs', do: 'reset' });
+  }
+
+  openGate(id: number): void {
+    this.connection.send({ type: 'act', action: { do: 'open-gate', id } });
+  }
+
+  stopTimer(id: number): void {
+    this.connection.send({ type: 'act', action: { do: 'stop-timer', id } });
+  }
+
+  /** The data that `input` reads; null for what the pad names itself. */
+  giveData(name: string, text: string | null): void {
+    this.connection.send({ type: 'data', name, text });
+  }
+
+  addPackage(name: string): void {
+    this.set({ problem: '' });
+    this.connection.send({ type: 'add', package: name });
+  }
+
+  tellSizes(): void {
+    this.connection.send({ type: 'sizes' });
+  }
+
+  toggleTypes(): void {
+    const types = !this.state.types;
+    this.set({ types });
+    this.connection.send({ type: 'types', on: types });
+  }
+
+  exportAs(format: 'html' | 'md' | 'svg' | 'png' | 'json'): void {
+    this.connection.send({ type: 'export', format });
   }
 
   /** Executes with one test or suite alone, by its names from the outermost in; null for all. */
@@ -290,11 +347,33 @@ export class Store {
       case 'inspected':
         this.set({ inspected: { line: message.line, histories: message.histories, chains: message.chains } });
         break;
+      case 'rewrite':
+        if (message.file === this.state.file) this.editor?.rewrite(message.edits);
+        break;
+      case 'busy':
+        this.set({ busy: message.text });
+        break;
+      case 'note':
+        this.set({ note: message.text });
+        break;
+      case 'document':
+        download(message.name, message.mime, message.base64);
+        break;
       case 'problem':
         this.set({ problem: `${message.code}  ${message.message}` });
         break;
     }
   }
+}
+
+/** Hands a document to the browser as a file. */
+function download(name: string, mime: string, base64: string): void {
+  const bytes = Uint8Array.from(atob(base64), (character) => character.charCodeAt(0));
+  const link = document.createElement('a');
+  link.href = URL.createObjectURL(new Blob([bytes], { type: mime }));
+  link.download = name;
+  link.click();
+  setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
 }
 
 function storedTheme(): 'light' | 'dark' {

@@ -115,6 +115,15 @@ export class NodeFiles implements Files {
     }
   }
 
+  stamp(file: string): string {
+    try {
+      const { mtimeMs, size, ino } = statSync(file);
+      return `${mtimeMs}:${size}:${ino}`;
+    } catch {
+      return '';
+    }
+  }
+
   beside(file: string, name: string): string {
     return resolvePath(dirname(file), name);
   }
