@@ -225,7 +225,7 @@ export function toJson(record: PadRecord): RecordJson {
     gates: record.gates.map(({ moment: _moment, id: _id, last: _last, frame, ...rest }) => ({ ...rest, ...placeOf(frame) })),
     waits: [...record.waits],
     timers: record.timers.map(({ id: _id, frame, ...rest }) => ({ ...rest, ...placeOf(frame) })),
-    requests: record.requests.map(({ id: _id, frames, ...rest }) => ({ ...rest, ...placeOf(frames[0]) })),
+    requests: record.requests.map(({ id: _id, bodyMoment: _body, frames, ...rest }) => ({ ...rest, ...placeOf(frames[0]) })),
     ...(record.stop ? { stop: record.stop } : {}),
     omitted: { console: record.consoleOmitted },
   };

@@ -171,7 +171,7 @@ class Comparison {
     }
     const rows = endA - start;
     const columns = endB - start;
-    if (rows === columns || rows > ALIGNED || columns > ALIGNED) {
+    if (rows > ALIGNED || columns > ALIGNED) {
       for (let i = 0; i < rows || i < columns; i++) {
         if (done(pass)) return;
         const place = `${path}[${start + i}]`;
@@ -226,8 +226,10 @@ class Comparison {
         if (this.compare(left[i], right[k], '', quick)) twin = k;
         pass.steps = quick.steps;
       }
-      if (twin >= 0) right.splice(twin, 1);
-      else this.only(pass, `a member of ${path}`, left[i], true);
+      if (twin >= 0) {
+        right.splice(twin, 1);
+        pass.compared++;
+      } else this.only(pass, `a member of ${path}`, left[i], true);
     }
     for (let i = 0; i < right.length && !done(pass); i++) this.only(pass, `a member of ${path}`, right[i], false);
   }

@@ -161,6 +161,15 @@ export class Input {
           start = end + 1;
         }
         where = `, line ${line}, character ${at - start + 1}`;
+      } else {
+        // Newer engines quote what is around the place in its stead.
+        const quoted = /"(?:\.\.\.)?([\s\S]*?)(?:\.\.\.)?" is not valid JSON$/.exec(message.replace(/^[^"]*, (?:\.\.\.)?(?=")/, ''));
+        const at = quoted ? own.indexOf(text, quoted[1]!) : -1;
+        if (at >= 0) {
+          let line = 1;
+          for (let end = own.indexOf(text, '\n'); end >= 0 && end < at; end = own.indexOf(text, '\n', end + 1)) line++;
+          where = `, line ${line}`;
+        }
       }
       const first = text.slice(0, 10_000).split('\n', 2);
       const perLine = first.length === 2 && isJson(first[0]!) && (isJson(first[1]!) || first[1] === '');

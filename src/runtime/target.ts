@@ -174,7 +174,8 @@ export class Target {
   requested(entry: RawRequest, body?: { value: unknown }, error?: unknown): void {
     if (body) {
       entry.body = this.reporter.previewer.take(body.value, CONSOLE);
-      this.reporter.holder.hold(entry.moment, 0, body.value);
+      entry.bodyMoment = ++this.reporter.clock;
+      this.reporter.holder.hold(entry.bodyMoment, 0, body.value);
     }
     if (error !== undefined) {
       const read = this.errors.read(error, 'thrown', this.reporter.clock);

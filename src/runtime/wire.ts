@@ -231,6 +231,8 @@ export interface RawRequest {
   /** Bytes of the body. */
   size?: number;
   body?: Value;
+  /** Moment under which the body can be opened. */
+  bodyMoment?: number;
   /** The copy of the body ends early. */
   bodyCut?: boolean;
   error?: string;

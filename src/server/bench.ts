@@ -779,7 +779,7 @@ export class Bench {
         .slice(-300)
         .map((request) => ({
           id: request.id,
-          moment: request.moment,
+          moment: request.bodyMoment ?? request.moment,
           bad: isBad(request),
           state: request.state,
           text: requestText(request),

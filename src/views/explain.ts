@@ -126,7 +126,11 @@ function reasonOf(error: RecordError, place: Place): Pick<Explanation, 'reason' 
     return { reason: line === undefined ? '' : `${match[1]} gets its value at line ${line + 1}, which had not run`, hint: '' };
   }
   if (message === 'Assignment to constant variable.') {
-    const target = place.way[place.way.length - 1];
+    const write = [...place.way]
+      .reverse()
+      .find((node) => node.type === 'AssignmentExpression' || node.type === 'UpdateExpression' || node.type === 'ExpressionStatement');
+    const whole = write?.type === 'ExpressionStatement' ? (write.expression as Node) : write;
+    const target = (whole?.left ?? whole?.argument) as Node | undefined;
     const name = target?.type === 'Identifier' ? (target.name as string) : undefined;
     const line = name === undefined ? undefined : declarationLine(place, name);
     return {
@@ -146,7 +150,7 @@ function missingHint(place: Place, object: Node): string {
   if (object.type !== 'MemberExpression' || object.computed) return '';
   const value = valueOf(place, object.object as Node);
   const name = object.property.name as string;
-  if (!value || memberOf(value, name)) return '';
+  if (!value || value.entries?.some((entry) => entry.key === name)) return '';
   return didYouMean(name, [...memberNames(value, place)]);
 }
 
@@ -169,6 +173,9 @@ function memberAt(place: Place): Node | undefined {
       return node;
     if (node.type === 'MemberExpression' && node.start === offset) return node;
   }
+  const write = [...way].reverse().find((node) => node.type === 'AssignmentExpression' || node.type === 'ExpressionStatement');
+  const left = (write?.type === 'ExpressionStatement' ? (write.expression as Node).left : write?.left) as Node | undefined;
+  if (left?.type === 'MemberExpression') return left;
   const last = way[way.length - 1];
   return last?.type === 'MemberExpression' ? last : undefined;
 }
