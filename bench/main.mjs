@@ -12,7 +12,7 @@ const option = (name, fallback) => {
   const found = process.argv.find((text) => text.startsWith(`--${name}=`));
   return found ? found.slice(name.length + 3) : fallback;
 };
-const only = option('only', 'edit,cost,paint,look,memory').split(',');
+const only = option('only', 'edit,cost,paint,look,tests,memory').split(',');
 const edits = Number(option('edits', '600'));
 const here = fileURLToPath(new URL('.', import.meta.url));
 const dir = mkdtempSync(join(tmpdir(), 'anvil-bench-'));
@@ -169,6 +169,39 @@ async function lookBench() {
   );
 }
 
+async function testsTables() {
+  const { testsBench } = await import('./tests.mjs');
+  const { pairs, edits: edited } = await testsBench(5);
+  table(
+    '2,000 tests of a millisecond each: ms, the platform without its start-up beside ours (reach: 1.3)',
+    ['platform', 'ours', 'ratio'],
+    [
+      [
+        spread(
+          pairs.map((one) => one.theirs),
+          0,
+        ),
+        spread(
+          pairs.map((one) => one.ours),
+          0,
+        ),
+        spread(
+          pairs.map((one) => one.ours / one.theirs),
+          2,
+        ),
+      ],
+    ],
+  );
+  table(
+    'An edit to one test of a file: ms until its result is there (reach: 50)',
+    ['tests', 'ms', 'results reused'],
+    [
+      [100, spread(edited.small.times), edited.small.reused],
+      [2_000, spread(edited.large.times), edited.large.reused],
+    ],
+  );
+}
+
 async function memoryBench() {
   const file = join(dir, 'memory.ts');
   const session = createSession({ file, text: padText(100, 0) });
@@ -198,6 +231,7 @@ try {
   if (only.includes('cost')) costBench();
   if (only.includes('paint')) await paintBench();
   if (only.includes('look')) await lookBench();
+  if (only.includes('tests')) await testsTables();
   if (only.includes('memory')) await memoryBench();
 } finally {
   rmSync(dir, { recursive: true, force: true });

@@ -1,9 +1,10 @@
 // Makes docs/screenshots from the demo data: the page in Chromium, the terminal in a terminal window under Xvfb.
 import { spawn, spawnSync } from 'node:child_process';
-import { cpSync, mkdtempSync, writeFileSync } from 'node:fs';
+import { cpSync, mkdirSync, mkdtempSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { start as startApi } from '../examples/api/server.mjs';
 import { launchChromium } from './chromium.mjs';
 import { Journal } from '../dist/server/journal.js';
 import { startServer } from '../dist/server/server.js';
@@ -12,6 +13,10 @@ const root = fileURLToPath(new URL('..', import.meta.url));
 const out = join(root, 'docs/screenshots');
 const dir = mkdtempSync(join(tmpdir(), 'anvil-shots-'));
 cpSync(join(root, 'examples'), dir, { recursive: true });
+mkdirSync(join(dir, 'node_modules'));
+symlinkSync(join(root, 'node_modules/sql.js'), join(dir, 'node_modules/sql.js'));
+const api = await startApi();
+process.env.WENLOW_API = api.url;
 const wait = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
 
 const server = await startServer({
@@ -98,7 +103,27 @@ await pad('stream', 'gauge/gauge.ts', 'light', async (page) => {
   await page.getByRole('button', { name: 'Plot these numbers' }).click();
   await wait(5500);
 });
+await pad('requests', 'api/api.ts', 'light', async (page) => {
+  await wait(1500);
+  await page.getByRole('tab', { name: /Requests/ }).click();
+  await page.locator('.request .link').nth(2).click();
+});
+await pad('gate', 'ledger/ledger.ts', 'dark', async (page) => {
+  await page.getByRole('slider').fill('0.8');
+  await wait(900);
+});
+{
+  const { documentOf } = await import('../dist/server/share.js');
+  const { runPad } = await import('../dist/hosts/node/index.js');
+  const record = await runPad({ file: join(dir, 'tolls/tolls.ts') });
+  writeFileSync(join(dir, 'export.html'), await documentOf(record, 'html', { name: 'tolls.ts', cwd: join(dir, 'tolls') }));
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  await page.goto(`file://${join(dir, 'export.html')}`);
+  await page.screenshot({ path: join(out, 'export.png') });
+  await page.close();
+}
 await browser.close();
+api.close();
 
 /** A command in a terminal window, as a picture. */
 async function terminal(name, command, after) {

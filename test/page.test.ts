@@ -21,7 +21,7 @@ afterAll(async () => {
 beforeEach(async () => {
   dir = folder();
   cpSync(join(root, 'examples'), dir, { recursive: true });
-  server = await startServer({ root: dir, pad: join(dir, 'tolls/tolls.ts'), journal: new Journal(folder()) });
+  server = await startServer({ root: dir, pad: join(dir, 'tolls/tolls.ts'), journal: new Journal(folder()), types: false });
   page = await openPage(browser, server.url, complaints);
 });
 afterEach(async () => {

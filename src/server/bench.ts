@@ -45,6 +45,8 @@ export interface BenchOptions {
   /** Pad to show first. */
   pad?: string;
   journal?: Journal;
+  /** Check types beside the runs. On by default. */
+  types?: boolean;
 }
 
 export interface BenchWindow {
@@ -89,7 +91,7 @@ export class Bench {
   private session: Session | undefined;
   private pad: string | undefined;
   private readonly moduleTexts = new Map<string, string>();
-  private typesOn = true;
+  private typesOn: boolean;
   private typeProblems: readonly TypeProblem[] = [];
   private checker: TypeChecker | undefined;
   private checking: NodeJS.Timeout | undefined;
@@ -102,6 +104,7 @@ export class Bench {
   constructor(options: BenchOptions) {
     this.root = realpathSync(options.root);
     this.journal = options.journal ?? new Journal();
+    this.typesOn = options.types ?? true;
     this.watcher = watchFiles([], { ignoreInitial: true });
     this.watcher.on('all', (event, path) => {
       this.diskChanged(event, path);
@@ -423,7 +426,7 @@ export class Bench {
       if (this.session !== session) return;
       for (const viewer of this.viewers) if (viewer.file) this.tellSoon(viewer, record);
       if (record.ended) {
-        this.checkSoon(120);
+        this.checkSoon(this.checker ? 150 : 600);
         this.follow(this.dataFiles());
       }
     });

@@ -354,7 +354,7 @@ try { count = 3; } catch (error) { (error as Error).message; }
     expect(record.outcome).toBe('failed');
     expect(record.errors.map((error) => [error.range.start.line, error.message])).toEqual([
       [0, "'./rate' does not exist. Did you mean './rates.ts'?"],
-      [1, "the package 'not-there' is not installed. Run: npm install not-there"],
+      [1, "the package 'not-there' is not installed. Add it: usher-anvil add not-there --for main.ts"],
       [2, "'./tolls' has no export named 'tol'. Did you mean 'toll'?"],
     ]);
   });
