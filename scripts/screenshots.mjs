@@ -147,7 +147,7 @@ async function terminal(name, command, after) {
 if (spawnSync('sh', ['-c', 'command -v Xvfb xterm import'], { stdio: 'ignore' }).status === 0) {
   const cli = `node ${join(root, 'dist/cli/main.js')}`;
   cpSync(join(root, 'examples'), dir, { recursive: true });
-  await terminal('run', `${cli} run tolls/tolls.ts --width 138 | tail -n 45`);
+  await terminal('run', `${cli} run tolls/tolls.ts --width 138 | tail -n 42`);
   await terminal('watch', `${cli} watch tolls/tolls.ts`);
   const chamber = join(dir, 'chamber/chamber.ts');
   await terminal('live', `cd chamber && ${cli} live chamber.ts`, async () => {

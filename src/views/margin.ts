@@ -91,7 +91,8 @@ export function linesView(record: PadRecord, file: string = record.file, until =
     at(record.stop.range.start.line).items.push({ kind: 'error', text: record.stop.message, title: record.stop.message });
   }
   for (const test of record.tests) if (test.file === file && test.moment <= until) at(test.line).items.push(testItem(test));
-  for (const item of controlItems(record, file)) at(item.line).items.push(item.item);
+  const controls = controlItems(record, file);
+  for (const { line, item } of controls) if (item.kind === 'gate') at(line).items.push(item);
   for (const item of pendingItems(record, file, until)) at(item.line).items.push(item.item);
   for (const note of record.program.files.find((one) => one.file === file)?.notes ?? []) {
     const lines = record.program.files.find((one) => one.file === file)!.lines;
@@ -109,6 +110,8 @@ export function linesView(record: PadRecord, file: string = record.file, until =
       for (const history of histories) if (history.kind === 'caught') at(line).items.push(...caughtItems(record, file, history));
     }
   }
+  // What only adds to a value comes after it.
+  for (const { line, item } of controls) if (item.kind !== 'gate') at(line).items.push(item);
   return views;
 }
 
