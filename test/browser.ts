@@ -1,6 +1,11 @@
 /** A real Chromium for page tests: the one that benchmarks and pictures use too. */
+import { cpSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 import type { Browser, Page } from 'playwright-core';
+import { Journal } from '#dist/server/journal.js';
+import { startServer, type WorkbenchServer } from '#dist/server/server.js';
 import { launchChromium } from '../scripts/chromium.mjs';
+import { folder, root } from './harness.js';
 
 export function launch(): Promise<Browser> {
   return launchChromium();
@@ -16,4 +21,55 @@ export async function openPage(browser: Browser, url: string, complaints: string
   await page.goto(url);
   await page.waitForSelector('.margin');
   return page;
+}
+
+/** A browser for the tests of a file, and for each test a workbench on a copy of the demo pads. */
+export interface Workbench {
+  readonly browser: Browser;
+  readonly server: WorkbenchServer;
+  readonly page: Page;
+  readonly dir: string;
+  /** Errors that the page told. */
+  readonly complaints: string[];
+  /** Opens a demo pad, or a text as a pad of its own. */
+  open(pad: string, text?: string, options?: { types?: boolean }): Promise<void>;
+}
+
+/** Registers what a file of page tests needs before and after its tests; the page may not complain in any of them. */
+export function useWorkbench(): Workbench {
+  const state: { browser?: Browser; server?: WorkbenchServer; page?: Page; dir: string } = { dir: '' };
+  const complaints: string[] = [];
+  beforeAll(async () => {
+    state.browser = await launch();
+  });
+  afterAll(async () => {
+    await state.browser?.close();
+  });
+  afterEach(async () => {
+    await state.page?.close();
+    await state.server?.close();
+    expect(complaints).toEqual([]);
+  });
+  return {
+    complaints,
+    get browser() {
+      return state.browser!;
+    },
+    get server() {
+      return state.server!;
+    },
+    get page() {
+      return state.page!;
+    },
+    get dir() {
+      return state.dir;
+    },
+    async open(pad, text, { types = false } = {}) {
+      state.dir = folder();
+      cpSync(join(root, 'examples'), state.dir, { recursive: true });
+      if (text !== undefined) writeFileSync(join(state.dir, pad), text);
+      state.server = await startServer({ root: state.dir, pad: join(state.dir, pad), journal: new Journal(folder()), types });
+      state.page = await openPage(state.browser!, state.server.url, complaints);
+    },
+  };
 }

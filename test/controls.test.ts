@@ -1,35 +1,18 @@
-import { cpSync, existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { Browser, Page } from 'playwright-core';
-import { Journal } from '#dist/server/journal.js';
-import { startServer, type WorkbenchServer } from '#dist/server/server.js';
-import { launch, openPage } from './browser.js';
-import { eventually, folder, root } from './harness.js';
+import type { Page } from 'playwright-core';
+import { useWorkbench } from './browser.js';
+import { eventually } from './harness.js';
 
-let browser: Browser;
-let server: WorkbenchServer | undefined;
+const bench = useWorkbench();
+const { open } = bench;
 let page: Page;
 let dir: string;
-const complaints: string[] = [];
 
-beforeAll(async () => {
-  browser = await launch();
-});
-afterAll(async () => {
-  await browser?.close();
-});
-afterEach(async () => {
-  await page?.close();
-  await server?.close();
-  expect(complaints).toEqual([]);
-});
-
-async function open(pad: string, text?: string, types = false): Promise<void> {
-  dir = folder();
-  cpSync(join(root, 'examples'), dir, { recursive: true });
-  if (text !== undefined) writeFileSync(join(dir, pad), text);
-  server = await startServer({ root: dir, pad: join(dir, pad), journal: new Journal(folder()), types });
-  page = await openPage(browser, server.url, complaints);
+/** As the helper, with the page at hand. */
+async function openPad(...asked: Parameters<typeof open>): Promise<void> {
+  await open(...asked);
+  ({ page, dir } = bench);
 }
 
 const line = (n: number) => page.locator('.cm-line').nth(n - 1);
@@ -43,7 +26,7 @@ async function typeAtEnd(text: string): Promise<void> {
 }
 
 test('tests: a tree with what failed first, one alone, all again; the difference in the errors', async () => {
-  await open(
+  await openPad(
     'rules.ts',
     `import { describe, it, test } from 'node:test';\nimport { deepEqual } from 'node:assert';\ntest('first', () => {});\ndescribe('locks', () => {\n  it('fills', () => {});\n  it('leaks', () => deepEqual({ rise: 4, name: 'Dun' }, { rise: 5, name: 'Dun' }));\n});\n`,
   );
@@ -64,7 +47,7 @@ test('tests: a tree with what failed first, one alone, all again; the difference
 }, 40_000);
 
 test('an error in words, its values, and its path a step away', async () => {
-  await open('error.ts', `const boat: any = { name: 'Otter' };\nfunction weigh() {\n  return boat.cargo.tonnes;\n}\n\nweigh();\n`);
+  await openPad('error.ts', `const boat: any = { name: 'Otter' };\nfunction weigh() {\n  return boat.cargo.tonnes;\n}\n\nweigh();\n`);
   await margin(3, /boat\.cargo is undefined/);
   await page.getByRole('tab', { name: /Errors 1/ }).click();
   await page
@@ -80,7 +63,7 @@ test('an error in words, its values, and its path a step away', async () => {
 }, 40_000);
 
 test('a knob turned is a run; written into the source it stands there', async () => {
-  await open(
+  await openPad(
     'knob.ts',
     `import { knob } from 'usher-anvil/pad';\nconst rate = knob('fill rate', 0.4, { min: 0, max: 1, step: 0.1 });\nconst dry = knob('dry', false);\nrate * 10;\n`,
   );
@@ -96,7 +79,7 @@ test('a knob turned is a run; written into the source it stands there', async ()
 }, 40_000);
 
 test('a gate is opened by its button, and the pad goes on behind it; an edit before it stays live', async () => {
-  await open(
+  await openPad(
     'gate.ts',
     `import { gate } from 'usher-anvil/pad';\nconst query = 'charge 1';\nconst rows = await gate('charge', () => query.length);\nrows + 1;\n`,
   );
@@ -110,7 +93,7 @@ test('a gate is opened by its button, and the pad goes on behind it; an edit bef
 }, 40_000);
 
 test('data is pasted, and the pad runs on it', async () => {
-  await open('filter.ts', `import { input } from 'usher-anvil/pad';\ninput.lines.length;\n`);
+  await openPad('filter.ts', `import { input } from 'usher-anvil/pad';\ninput.lines.length;\n`);
   await margin(2, /no data is there/);
   await page.keyboard.press('Control+Alt+i');
   await page.getByRole('textbox', { name: 'Text that input reads' }).fill('Heron 20\nOtter 5\n');
@@ -120,7 +103,7 @@ test('data is pasted, and the pad runs on it', async () => {
 }, 40_000);
 
 test('requests open with headers and body; what is pending is listed, and a timer stopped', async () => {
-  await open(
+  await openPad(
     'ask.ts',
     `import { createServer } from 'node:http';\nconst server = createServer((_request, response) => { response.setHeader('content-type', 'application/json'); response.end('{"lock":"<b>Dun</b>"}'); }).listen(0);\nawait new Promise((resolve) => server.once('listening', resolve));\nconst found = await (await fetch(\`http://127.0.0.1:\${(server.address() as any).port}/lock\`)).json();\nserver.closeAllConnections();\nserver.close();\nsetInterval(() => {}, 60000);\n`,
   );
@@ -135,7 +118,7 @@ test('requests open with headers and body; what is pending is listed, and a time
 }, 40_000);
 
 test('types are a second, quieter kind, and can be turned off', async () => {
-  await open('types.ts', `const rise: string = 4.2;\nrise;\n`, true);
+  await openPad('types.ts', `const rise: string = 4.2;\nrise;\n`, { types: true });
   await margin(1, /4\.2.*type: Type 'number' is not assignable/, 30_000);
   await page.keyboard.press('Control+Alt+y');
   await eventually(async () => (await line(1).locator('.margin').textContent())?.includes('type:') === false || undefined);
@@ -147,7 +130,7 @@ test('a package that is not there is one press away, and says so when it cannot 
   process.env.npm_config_registry = 'http://127.0.0.1:9/';
   process.env.npm_config_fetch_retries = '0';
   try {
-    await open('tides.ts', `import { high } from 'wenlow-tides';\nhigh();\n`);
+    await openPad('tides.ts', `import { high } from 'wenlow-tides';\nhigh();\n`);
     await page.getByRole('button', { name: 'Add wenlow-tides for this pad' }).first().click();
     await page.getByRole('alert').filter({ hasText: 'E_OFFLINE' }).waitFor({ timeout: 30_000 });
   } finally {
@@ -157,7 +140,7 @@ test('a package that is not there is one press away, and says so when it cannot 
 }, 60_000);
 
 test('paste a log, keep a step, see a test fail with its difference, mend it unsaved, and hand over one file', async () => {
-  await open(
+  await openPad(
     'log.ts',
     `import { test } from 'node:test';\nimport { deepEqual } from 'node:assert';\nimport { input } from 'usher-anvil/pad';\nconst passages = input.lines.map((line) => line.split(' ')); //~ keep:\nconst heavy = passages.filter(([, tonnes]) => Number(tonnes) > 20).map(([barge]) => barge);\n`,
   );
@@ -185,7 +168,7 @@ test('paste a log, keep a step, see a test fail with its difference, mend it uns
   const html = readFileSync(saved, 'utf8');
   expect(html).toContain('finds the heavy');
   expect(html).not.toMatch(/<script/i);
-  const reader = await browser.newPage();
+  const reader = await bench.browser.newPage();
   await reader.goto(`file://${saved}`);
   expect(await reader.locator('table.pad tr').nth(4).textContent()).toContain("['Heron', 'Teal']");
   await reader.close();

@@ -178,8 +178,11 @@ export function start(args: string[], options: { cwd?: string; env?: Record<stri
       }
     },
     async end(): Promise<void> {
-      if (child.exitCode === null && child.signalCode === null) child.kill('SIGKILL');
+      // Asked first: a command that is killed cannot end the program it has started.
+      if (child.exitCode === null && child.signalCode === null) child.kill('SIGTERM');
+      const patience = setTimeout(() => child.kill('SIGKILL'), 2_000);
       await exited;
+      clearTimeout(patience);
     },
   };
 }

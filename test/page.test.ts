@@ -1,32 +1,15 @@
-import { cpSync, readFileSync, writeFileSync } from 'node:fs';
+import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import type { Browser, Page } from 'playwright-core';
-import { Journal } from '#dist/server/journal.js';
-import { startServer, type WorkbenchServer } from '#dist/server/server.js';
-import { launch, openPage } from './browser.js';
-import { folder, root } from './harness.js';
+import type { Page } from 'playwright-core';
+import { useWorkbench } from './browser.js';
 
-let browser: Browser;
-let server: WorkbenchServer;
+const bench = useWorkbench();
 let page: Page;
 let dir: string;
-const complaints: string[] = [];
 
-beforeAll(async () => {
-  browser = await launch();
-});
-afterAll(async () => {
-  await browser?.close();
-});
 beforeEach(async () => {
-  dir = folder();
-  cpSync(join(root, 'examples'), dir, { recursive: true });
-  server = await startServer({ root: dir, pad: join(dir, 'tolls/tolls.ts'), journal: new Journal(folder()), types: false });
-  page = await openPage(browser, server.url, complaints);
-});
-afterEach(async () => {
-  await page.close();
-  await server.close();
+  await bench.open('tolls/tolls.ts');
+  ({ page, dir } = bench);
 });
 
 /** The text beside a one-based line. */
@@ -61,7 +44,7 @@ test('typing changes values at every keystroke, without saving', async () => {
   await page.waitForFunction(() => document.querySelectorAll('.cm-line')[6]?.querySelector('.margin')?.textContent === '440');
   expect(await page.getByTestId('saved').innerText()).toBe('unsaved');
   expect(readFileSync(join(dir, 'tolls/tolls.ts'), 'utf8')).not.toContain('night.from * 2');
-  expect(complaints).toEqual([]);
+  expect(bench.complaints).toEqual([]);
 });
 
 test('the rail tells what ran, how often, and what failed, in shapes and words', async () => {

@@ -1,36 +1,14 @@
-import { cpSync, writeFileSync } from 'node:fs';
-import { join } from 'node:path';
-import type { Browser, Page } from 'playwright-core';
-import { Journal } from '#dist/server/journal.js';
-import { startServer, type WorkbenchServer } from '#dist/server/server.js';
-import { launch, openPage } from './browser.js';
-import { folder, root } from './harness.js';
+import type { Page } from 'playwright-core';
+import { useWorkbench } from './browser.js';
 
-let browser: Browser;
-let server: WorkbenchServer | undefined;
+const bench = useWorkbench();
+const { open } = bench;
 let page: Page;
-let dir: string;
-const complaints: string[] = [];
 
-beforeAll(async () => {
-  browser = await launch();
-});
-afterAll(async () => {
-  await browser?.close();
-});
-afterEach(async () => {
-  await page?.close();
-  await server?.close();
-  expect(complaints).toEqual([]);
-});
-
-/** Opens a demo pad, or a text as a pad of its own. */
-async function open(pad: string, text?: string): Promise<void> {
-  dir = folder();
-  cpSync(join(root, 'examples'), dir, { recursive: true });
-  if (text !== undefined) writeFileSync(join(dir, pad), text);
-  server = await startServer({ root: dir, pad: join(dir, pad), journal: new Journal(folder()), types: false });
-  page = await openPage(browser, server.url, complaints);
+/** As the helper, with the page at hand. */
+async function openPad(...asked: Parameters<typeof open>): Promise<void> {
+  await open(...asked);
+  ({ page } = bench);
 }
 
 async function cursorTo(line: number): Promise<void> {
@@ -50,7 +28,7 @@ describe('a value in the inspector', () => {
     "const boats = [{ name: 'Heron', cargo: [{ tonnes: 12 }] }, { name: 'Otter', cargo: [] }];\nboats.push({ name: 'Teal', cargo: [] });\nclass Lock { #deep = 3; rise = 8; get half() { return this.rise / 2; } }\nconst dun = new Lock();\n";
 
   test('opens as a tree by keyboard, to a leaf whose path is copied', async () => {
-    await open('boats.ts', BOATS);
+    await openPad('boats.ts', BOATS);
     await page.context().grantPermissions(['clipboard-read', 'clipboard-write']);
     await cursorTo(1);
     await page.keyboard.press('Control+i');
@@ -69,7 +47,7 @@ describe('a value in the inspector', () => {
   });
 
   test('tells what it was then from what it is now, filters, and copies JSON', async () => {
-    await open('boats.ts', BOATS);
+    await openPad('boats.ts', BOATS);
     await page.context().grantPermissions(['clipboard-read', 'clipboard-write']);
     await margin(1).click();
     await page.getByTitle('Open this value').first().click();
@@ -85,7 +63,7 @@ describe('a value in the inspector', () => {
   });
 
   test('shows private fields, and runs a getter only when asked', async () => {
-    await open('boats.ts', BOATS);
+    await openPad('boats.ts', BOATS);
     await margin(4).click();
     await page.getByTitle('Open this value').first().click();
     await page.locator('.member.private', { hasText: '#deep' }).waitFor();
@@ -96,7 +74,7 @@ describe('a value in the inspector', () => {
   });
 
   test('of a million entries opens at once and leads to any of them', async () => {
-    await open('big.ts', 'const big = Array.from({ length: 1_000_000 }, (_, i) => i * 2);\n');
+    await openPad('big.ts', 'const big = Array.from({ length: 1_000_000 }, (_, i) => i * 2);\n');
     await margin(1).click();
     await page.getByTitle('Open this value').first().click();
     await page.locator('[role=treeitem]').nth(99).waitFor({ state: 'attached' });
@@ -106,7 +84,7 @@ describe('a value in the inspector', () => {
   });
 
   test('sorts a table, and draws what fits the value', async () => {
-    await open(
+    await openPad(
       'views.ts',
       "const locks = [{ lock: 'Dun', rise: 8.3 }, { lock: 'Alder', rise: 4.2 }, { lock: 'Elm', rise: 7 }];\nconst ink = '#1f5e86';\nconst when = new Date(0);\n",
     );
@@ -128,7 +106,7 @@ describe('a value in the inspector', () => {
 
 describe('marks in the page', () => {
   test('a table, a curve and the times of visits', async () => {
-    await open(
+    await openPad(
       'marks.ts',
       "const locks = [{ lock: 'Dun', rise: 8.3 }, { lock: 'Alder', rise: 4.2 }]; //~ table:\nfor (let i = 0; i < 20; i++) {\n  Math.sqrt(i); //~ plot:\n  locks.slice(); //~ time:\n}\nlocks //~ plit:\n",
     );
@@ -142,7 +120,7 @@ describe('marks in the page', () => {
   });
 
   test('samples that carry the same numbers become one line per number', async () => {
-    await open(
+    await openPad(
       'rows.ts',
       'const rows = [];\nfor (let i = 0; i < 12; i++) {\n  const reading = { upper: 4 - i / 10, lower: i / 5 };\n  rows.push(reading);\n}\n',
     );
@@ -155,7 +133,7 @@ describe('marks in the page', () => {
 
 describe('the passage log', () => {
   test('is built stage by stage, and the line that breaks is chosen with every value of then', async () => {
-    await open('passages/passages.ts');
+    await openPad('passages/passages.ts');
     await cursorTo(22);
     await page.keyboard.press('Control+i');
     const stages = page.locator('aside .stages li');
@@ -180,7 +158,7 @@ describe('the passage log', () => {
   });
 
   test('a hover card shows the value and the stages of its chain', async () => {
-    await open('passages/passages.ts');
+    await openPad('passages/passages.ts');
     // By coordinates: bringing a long line into view would scroll the editor sideways.
     const box = (await page.locator('.cm-line', { hasText: 'const passages' }).first().boundingBox())!;
     await page.mouse.move(box.x + 62, box.y + 8);
@@ -193,7 +171,7 @@ describe('the passage log', () => {
 
 describe('the tape', () => {
   test('moves values, rail and console to a moment by keys and by pointer, says so, and goes back', async () => {
-    await open('tape.ts', 'let level = 0;\nfor (let i = 1; i <= 5; i++) {\n  level += i;\n  console.log(`level ${level}`);\n}\nconst done = level;\n');
+    await openPad('tape.ts', 'let level = 0;\nfor (let i = 1; i <= 5; i++) {\n  level += i;\n  console.log(`level ${level}`);\n}\nconst done = level;\n');
     await page.keyboard.press('Control+Alt+4');
     const strip = page.getByRole('slider', { name: 'Moment of the run' });
     await strip.focus();
@@ -221,7 +199,7 @@ describe('the tape', () => {
 
 describe('the console', () => {
   test('groups equal lines, filters by text and level, opens arguments, leads to the moment', async () => {
-    await open(
+    await openPad(
       'console.ts',
       "for (let i = 0; i < 4; i++) console.log('same');\nconsole.warn('low water');\nconsole.log('boat', { name: 'Heron' });\nconst after = 1;\n",
     );
@@ -242,7 +220,7 @@ describe('the console', () => {
   });
 
   test('numbers that go on coming become lines of a plot, live, paused, and exported', async () => {
-    await open('gauge/gauge.ts');
+    await openPad('gauge/gauge.ts');
     await page.getByRole('button', { name: 'Plot these numbers' }).click();
     const legend = page.locator('.stream .u-legend');
     await legend.waitFor();
@@ -264,7 +242,7 @@ describe('the console', () => {
   });
 
   test('a thousand lines a second leave the page quick', async () => {
-    await open('fast.ts', "let n = 0;\nsetInterval(() => { for (let i = 0; i < 10; i++) console.log('level %d flow %d', n++, Math.sin(n / 50)); }, 10);\n");
+    await openPad('fast.ts', "let n = 0;\nsetInterval(() => { for (let i = 0; i < 10; i++) console.log('level %d flow %d', n++, Math.sin(n / 50)); }, 10);\n");
     await page.getByRole('button', { name: 'Plot these numbers' }).click();
     await page.locator('.stream .u-legend').waitFor();
     await page.waitForTimeout(3_000);
@@ -278,7 +256,7 @@ describe('the console', () => {
 
 describe('what a pad shows', () => {
   test('a painted chart with the depth under the pointer, redrawn at an edit', async () => {
-    await open('soundings/soundings.ts');
+    await openPad('soundings/soundings.ts');
     const canvas = page.locator('.pixels canvas');
     await canvas.waitFor();
     await page.waitForFunction(() => !document.querySelector('[data-testid=pixel]')!.textContent!.includes('finer'));
@@ -298,7 +276,7 @@ describe('what a pad shows', () => {
   });
 
   test('drawings, tables and plots, in the order of the pad', async () => {
-    await open(
+    await openPad(
       'shown.ts',
       "import { draw, plot, show, table } from 'usher-anvil/pad';\ndraw(60, 40, (c) => {\n  c.fillStyle = '#ff0000';\n  c.fillRect(0, 0, 60, 40);\n}, 'A red field');\ntable([{ lock: 'Dun', rise: 8.3 }], 'Locks');\nplot([1, 5, 2], 'Levels');\nshow('#1f5e86', 'Ink');\nconst end = 1;\n",
     );
@@ -316,7 +294,7 @@ describe('what a pad shows', () => {
   test('markup cannot reach the workbench: SVG with script, handlers, links, and one that is far too large', async () => {
     const hostile =
       '<svg xmlns="http://www.w3.org/2000/svg" onload="parent.hit=1;window.hit=1"><script>window.hit=1;parent.hit=1</script><a href="javascript:window.hit=1"><rect width="9" height="9" onclick="window.hit=1"/></a><image href="http://127.0.0.1:1/x.png" onerror="window.hit=1"/><foreignObject><iframe src="javascript:parent.hit=1"></iframe></foreignObject></svg>';
-    await open(
+    await openPad(
       'hostile.ts',
       `import { draw, show, table, plot } from 'usher-anvil/pad';\nconst svg = ${JSON.stringify(hostile)};\nshow(svg, svg);\nshow('<svg>' + '<g>'.repeat(800_000), 'large');\nshow('<svg><broken', 'broken');\ntable([{ [svg]: svg }], svg);\nplot({ [svg]: [1, 2, 3] }, svg);\ndraw(9, 9, (c) => { c.fillText(svg, 1, 1); c.fillStyle = 'url(javascript:window.hit=1)'; (c as any).font = svg; });\nshow('javascript://x/%0awindow.hit=1', 'address');\nconst end = { [svg]: svg };\n`,
     );
@@ -338,7 +316,7 @@ describe('what a pad shows', () => {
 });
 
 test('every command stands in the list, and keys are told', async () => {
-  await open('tolls/tolls.ts');
+  await openPad('tolls/tolls.ts');
   await page.keyboard.press('Control+k');
   await page.getByLabel('Search commands').fill('visit');
   expect(await page.locator('#command-list').getByRole('option').allInnerTexts()).toHaveLength(2);

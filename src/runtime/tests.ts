@@ -713,14 +713,11 @@ const ASSERTIONS =
     ' ',
   );
 
-/** What a test's function gets. */
-class TestContext {
-  readonly #runner: TestRunner;
+/** What a suite's function gets. */
+class SuiteContext {
   readonly #node: Node;
-  #assert: Record<string, unknown> | undefined;
 
-  constructor(runner: TestRunner, node: Node) {
-    this.#runner = runner;
+  constructor(node: Node) {
     this.#node = node;
   }
 
@@ -734,6 +731,19 @@ class TestContext {
 
   get signal(): own.AbortSignalLike {
     return this.#node.signal;
+  }
+}
+
+/** What a test's function gets. */
+class TestContext extends SuiteContext {
+  readonly #runner: TestRunner;
+  readonly #node: Node;
+  #assert: Record<string, unknown> | undefined;
+
+  constructor(runner: TestRunner, node: Node) {
+    super(node);
+    this.#runner = runner;
+    this.#node = node;
   }
 
   get error(): unknown {
@@ -814,27 +824,6 @@ class TestContext {
 
   afterEach(fn: Fn, options?: Options): void {
     this.#runner.addHook(this.#node, 'afterEach', fn, options);
-  }
-}
-
-/** What a suite's function gets. */
-class SuiteContext {
-  readonly #node: Node;
-
-  constructor(node: Node) {
-    this.#node = node;
-  }
-
-  get name(): string {
-    return this.#node.name;
-  }
-
-  get fullName(): string {
-    return fullNameOf(this.#node);
-  }
-
-  get signal(): own.AbortSignalLike {
-    return this.#node.signal;
   }
 }
 

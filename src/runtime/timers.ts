@@ -41,7 +41,9 @@ export class Timers {
       const timers = this;
       const made = {
         [name](this: unknown, callback: unknown, delay?: number, ...rest: unknown[]): unknown {
-          if (typeof callback !== 'function' || timers.entries.size >= MOST) return own.apply(start, this, [callback, delay, ...rest]);
+          // A program that starts thousands has only its first looked at: each costs a stack.
+          if (typeof callback !== 'function' || timers.entries.size >= MOST || timers.ids >= MOST * 4)
+            return own.apply(start, this, [callback, delay, ...rest]);
           return timers.begin(name === 'setInterval', callback as (...args: unknown[]) => unknown, delay, begin(), (run) =>
             own.apply(start, this, [run, delay, ...rest]),
           );

@@ -3,6 +3,7 @@ import { z } from 'zod';
 
 import type { LookAnswer, LookRequest } from '../runtime/look.js';
 import type { DrawCall } from '../runtime/drawing.js';
+import type { RawKnob } from '../runtime/wire.js';
 import type { MarginItem } from '../views/margin.js';
 import type { DifferenceLine } from '../views/difference.js';
 import type { Tape } from '../views/tape.js';
@@ -144,15 +145,8 @@ export interface TestMessage {
   at: PlaceMessage;
 }
 
-export interface KnobMessage {
-  name: string;
-  kind: 'range' | 'number' | 'choice' | 'colour' | 'text' | 'switch';
-  value: string | number | boolean;
-  initial: string | number | boolean;
-  min?: number;
-  max?: number;
-  step?: number;
-  choices?: (string | number | boolean)[];
+/** A knob as it was reported, with its place. */
+export interface KnobMessage extends Omit<RawKnob, 'frame' | 'moment'> {
   at?: PlaceMessage;
 }
 

@@ -80,6 +80,10 @@ function entryOf(name: string): string {
   return fileURLToPath(new URL(name, import.meta.url));
 }
 
+function runMessage({ id, entry, modules, hangMs, asked }: RunRequest, argv: readonly string[]): ToRelay {
+  return { type: 'run', id, entry, modules, hangMs, argv: [...argv], asked };
+}
+
 /** Runs pads in worker threads of one child process. */
 export class WorkerHost implements Host {
   readonly kind = 'worker';
@@ -109,15 +113,7 @@ export class WorkerHost implements Host {
     const running: Running = { request, sink, told: false };
     this.running = running;
     if (!this.process?.alive) this.start();
-    this.process!.send({
-      type: 'run',
-      id: request.id,
-      entry: request.entry,
-      modules: request.modules,
-      hangMs: request.hangMs,
-      argv: [...this.options.argv],
-      asked: request.asked,
-    });
+    this.process!.send(runMessage(request, this.options.argv));
     return {
       cancel: () => {
         if (this.running === running) this.running = undefined;
@@ -200,15 +196,7 @@ export class ProcessHost implements Host {
     this.spare = undefined;
     const running: Running = { request, sink, told: false };
     this.receivers.set(process, running);
-    process.send({
-      type: 'run',
-      id: request.id,
-      entry: request.entry,
-      modules: request.modules,
-      hangMs: request.hangMs,
-      argv: [...this.options.argv],
-      asked: request.asked,
-    });
+    process.send(runMessage(request, this.options.argv));
     // The next process starts when this run is under way.
     setTimeout(() => {
       if (!this.closed && !this.spare && this.options.stdin !== 'inherit') this.spare = this.start();

@@ -17,7 +17,7 @@ import type { LookAnswer } from '../../runtime/look.js';
 import type { NodeRequireLike } from '../../runtime/registry.js';
 import { Target, type TargetEngine } from '../../runtime/target.js';
 import type { Batch, ModuleCode, ModuleLink } from '../../runtime/wire.js';
-import { watchRequests } from './requests.js';
+import { placeRequests, watchRequests, type RequestLog } from './requests.js';
 import type { PadResult } from '../../session/host.js';
 import type { FromPad, PadData, ToPad } from './messages.js';
 
@@ -236,6 +236,11 @@ export function startPad(port: MessagePort, data: PadData): void {
     // From here on only what the pad itself leaves pending keeps the thread going.
     port.unref();
     const { tests, controls, input, result } = message.asked;
+    if (
+      !data.live &&
+      message.modules.some(({ links, dynamic }) => [...links, ...Object.values(dynamic)].some((link) => /^(node:)?https?$/.test(link.specifier)))
+    )
+      placeRequests(requests, real.builtin, disguise);
     askedResult = result === true;
     if (tests) target.tests.order(tests);
     if (controls) target.controls.order(controls);
@@ -293,20 +298,16 @@ export function startPad(port: MessagePort, data: PadData): void {
   }
 
   target.install();
-  if (!data.live) {
-    const now = real.now;
-    watchRequests(
-      {
-        begin: (entry, frames) => target.request(entry, frames),
-        update: (entry) => target.requested(entry),
-        body: (entry, value) => target.requested(entry, { value }),
-        failed: (entry, error) => target.requested(entry, undefined, error),
-        now: () => now(),
-        frames: () => target.here(),
-      },
-      (made, original) => target.disguise(made, original),
-    );
-  }
+  const requests: RequestLog = {
+    begin: (entry, frames) => target.request(entry, frames),
+    update: (entry) => target.requested(entry),
+    body: (entry, value) => target.requested(entry, { value }),
+    failed: (entry, error) => target.requested(entry, undefined, error),
+    now: () => real.now(),
+    frames: () => target.here(),
+  };
+  const disguise = (made: object, original: object): void => target.disguise(made, original);
+  if (!data.live) watchRequests(requests, disguise);
   guard();
   if (!data.live) captureOutput();
   process.on('unhandledRejection', (reason) => {

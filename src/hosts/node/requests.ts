@@ -4,8 +4,6 @@
  * a copy of the body is taken up to a limit.
  */
 import { channel } from 'node:diagnostics_channel';
-import http from 'node:http';
-import https from 'node:https';
 import { syncBuiltinESMExports } from 'node:module';
 import type { ClientRequest, IncomingMessage } from 'node:http';
 import type { RawFrame, RawRequest } from '../../runtime/wire.js';
@@ -28,23 +26,30 @@ export interface RequestLog {
 /** Watches all requests of this thread from now on. */
 export function watchRequests(log: RequestLog, disguise: (made: object, original: object) => void): void {
   watchFetch(log, disguise);
-  // The request is told when it is sent, which is later than where it was written.
-  for (const module of [http, https]) {
-    for (const name of ['request', 'get'] as const) {
-      const original = module[name];
+  channel('http.client.request.start').subscribe((message) => watchClient(log, (message as { request: ClientRequest }).request));
+}
+
+/**
+ * Remembers where requests of `node:http` are written, for programs that
+ * import it: the engine tells of a request when it is sent, which is later.
+ */
+export function placeRequests(log: RequestLog, builtin: (name: string) => unknown, disguise: (made: object, original: object) => void): void {
+  for (const name of ['node:http', 'node:https']) {
+    const module = builtin(name) as typeof import('node:http');
+    for (const method of ['request', 'get'] as const) {
+      const original = module[method];
       const made = {
-        [name](this: unknown, ...args: unknown[]): ClientRequest {
+        [method](this: unknown, ...args: unknown[]): ClientRequest {
           const request = Reflect.apply(original, this, args) as ClientRequest;
           if (!places.has(request)) places.set(request, log.frames());
           return request;
         },
-      }[name]!;
+      }[method]!;
       disguise(made, original);
-      module[name] = made as typeof original;
+      module[method] = made as typeof original;
     }
   }
   syncBuiltinESMExports();
-  channel('http.client.request.start').subscribe((message) => watchClient(log, (message as { request: ClientRequest }).request));
 }
 
 const places = new WeakMap<ClientRequest, RawFrame[]>();
