@@ -247,7 +247,11 @@ export function startPad(port: MessagePort, data: PadData): void {
     if (input) target.source = { name: input.name, read: () => ('bytes' in input ? input.bytes : real.readFile(input.file)) };
     const durationMs = await target.run(message.modules, message.entry);
     ended = true;
-    if (result) send({ type: 'result', result: await resultOf(target, message.entry) });
+    if (result) {
+      const made = await resultOf(target, message.entry);
+      askedResult = false;
+      send({ type: 'result', result: made });
+    }
     send({ type: 'settled', durationMs });
     // One more turn, so that the end of the loop is told once more where it was told too early.
     real.later(() => undefined);
@@ -284,7 +288,7 @@ export function startPad(port: MessagePort, data: PadData): void {
           idle = false;
           real.later(() => undefined);
           port.unref();
-        }
+        } else if (idle) send({ type: 'idle' });
         target.flushEnd();
         break;
       case 'patch': {
@@ -340,6 +344,7 @@ export function startPad(port: MessagePort, data: PadData): void {
     }
     idle = true;
     target.flushEnd();
+    if (askedResult) send({ type: 'result', result: { is: 'failed', why: 'its default export is a promise that never ends' } });
     send({ type: 'idle' });
     // Its objects stay openable: the thread lives until the session ends it.
     if (!data.live) port.ref();

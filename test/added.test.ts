@@ -1,0 +1,108 @@
+import { spawnSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { createServer, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { join } from 'node:path';
+import { cli, folder, start } from './harness.js';
+
+/** A registry of one package, as npm asks for it. */
+async function registry(): Promise<{ server: Server; url: string }> {
+  const dir = folder({
+    'package/package.json': JSON.stringify({ name: 'wenlow-tides', version: '1.2.3', main: 'index.js', type: 'commonjs' }),
+    'package/index.js': `exports.high = () => 'high water';\nexports.low = () => 'low water, and much more text than the other one has';\n`,
+  });
+  spawnSync('tar', ['czf', 'tides.tgz', 'package'], { cwd: dir });
+  const bytes = readFileSync(join(dir, 'tides.tgz'));
+  const server = createServer((request, response) => {
+    const base = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
+    if (request.url === '/wenlow-tides') {
+      const dist = {
+        tarball: `${base}/tides.tgz`,
+        integrity: `sha512-${createHash('sha512').update(bytes).digest('base64')}`,
+        shasum: createHash('sha1').update(bytes).digest('hex'),
+      };
+      response.setHeader('content-type', 'application/json');
+      response.end(
+        JSON.stringify({
+          name: 'wenlow-tides',
+          'dist-tags': { latest: '1.2.3' },
+          versions: { '1.2.3': { name: 'wenlow-tides', version: '1.2.3', main: 'index.js', dist } },
+        }),
+      );
+    } else if (request.url === '/tides.tgz') response.end(bytes);
+    else if (request.url === '/wenlow-slow') return;
+    else {
+      response.statusCode = 404;
+      response.end('{}');
+    }
+  });
+  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
+  return { server, url: `http://127.0.0.1:${(server.address() as AddressInfo).port}/` };
+}
+
+/** As {@link cli}, without holding up this process, which serves the registry. */
+async function run(args: string[], cwd: string, env: Record<string, string>): Promise<{ code: number | null; text: string }> {
+  const child = start(args, { cwd, env });
+  const code = await child.exited;
+  return { code, text: child.text };
+}
+
+describe('packages for pads', () => {
+  let served: Awaited<ReturnType<typeof registry>>;
+  beforeAll(async () => {
+    served = await registry();
+  });
+  afterAll(() => {
+    served.server.closeAllConnections();
+    served.server.close();
+  });
+  const env = (): Record<string, string> => ({ npm_config_registry: served.url, npm_config_cache: folder(), npm_config_fetch_retries: '0' });
+  const pad = `import { high } from 'wenlow-tides';\nhigh();\n`;
+
+  test('an import that is not there says how to add it; added, it runs, beside the pad and not in the project', async () => {
+    const dir = folder({ 'package.json': '{"private":true}', 'pads/tides.ts': pad });
+    const missing = cli(['run', 'pads/tides.ts'], { cwd: dir });
+    expect(missing.stdout).toContain("the package 'wenlow-tides' is not installed. Add it: usher-anvil add wenlow-tides --for tides.ts");
+    const added = await run(['add', 'wenlow-tides', '--for', 'pads/tides.ts'], dir, env());
+    expect(added).toEqual({ code: 0, text: 'wenlow-tides 1.2.3 added for pads/tides.ts, in pads/.usher-anvil\n' });
+    expect(readFileSync(join(dir, 'package.json'), 'utf8')).toBe('{"private":true}');
+    expect(existsSync(join(dir, 'node_modules'))).toBe(false);
+    const ran = cli(['run', 'pads/tides.ts', '--sizes'], { cwd: dir });
+    expect(ran.stdout).toContain("'high water'");
+    expect(ran.stdout).toMatch(/wenlow-tides: \d+ bytes minified, \d+ bytes with gzip/);
+    const required = join(dir, 'pads/old.cjs');
+    writeFileSync(required, `const { low } = require('wenlow-tides');\nlow().length;\n`);
+    expect(cli(['run', 'pads/old.cjs'], { cwd: dir }).stdout).toContain('│ 52');
+  }, 60_000);
+
+  test('into the project where that is asked', async () => {
+    const dir = folder({ 'package.json': '{"private":true}', 'tides.ts': pad });
+    expect((await run(['add', 'wenlow-tides', '--project'], dir, env())).code).toBe(0);
+    expect(JSON.parse(readFileSync(join(dir, 'package.json'), 'utf8'))).toMatchObject({ dependencies: { 'wenlow-tides': '^1.2.3' } });
+  }, 60_000);
+
+  test('what cannot be added says why, and leaves things as they were', async () => {
+    const dir = folder({ 'tides.ts': pad });
+    const none = await run(['add', 'wenlow-nothing'], dir, env());
+    expect(none).toMatchObject({ code: 2, text: expect.stringContaining("E_NO_PACKAGE  The registry knows no package 'wenlow-nothing'") as string });
+    const version = await run(['add', 'wenlow-tides@9'], dir, env());
+    expect(version.text).toContain('E_NO_PACKAGE  There is no version that fits wenlow-tides@9');
+    const offline = await run(['add', 'wenlow-tides'], dir, { ...env(), npm_config_registry: 'http://127.0.0.1:9/' });
+    expect(offline.text).toContain('E_OFFLINE  The registry of npm cannot be reached');
+    const noNpm = cli(['add', 'wenlow-tides'], { cwd: dir, env: { PATH: '/nowhere' } });
+    expect([noNpm.code, noNpm.stderr]).toEqual([2, 'usher-anvil: E_NO_NPM  npm was not found. Install it, or put it on the PATH.\n']);
+    for (const name of ['../up', 'https://canal.example/x.tgz']) expect(cli(['add', '--', name], { cwd: dir }).stderr).toContain('E_OPTION');
+    expect(existsSync(join(dir, '.usher-anvil/node_modules/wenlow-tides'))).toBe(false);
+  }, 90_000);
+
+  test('interrupted half-way, nothing is changed', async () => {
+    const dir = folder({ 'tides.ts': pad });
+    const child = start(['add', 'wenlow-slow'], { cwd: dir, env: env() });
+    await new Promise((resolve) => setTimeout(resolve, 1_500));
+    child.child.kill('SIGINT');
+    expect(await child.exited).toBe(2);
+    expect(child.text).toContain('E_INTERRUPTED  Adding wenlow-slow was interrupted. Nothing was changed');
+    expect(readFileSync(join(dir, '.usher-anvil/package.json'), 'utf8')).not.toContain('wenlow-slow');
+  }, 60_000);
+});
