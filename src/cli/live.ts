@@ -48,6 +48,8 @@ export async function liveCommand(entry: string, args: string[]): Promise<number
     }
     const pending = new Set<string>();
     let timer: NodeJS.Timeout | undefined;
+    const touched = new Set<string>();
+    let last: NodeJS.Timeout | undefined;
     watcher.on('all', (event, path) => {
       if (event === 'unlink') {
         // Many editors replace a file; the new one is followed again.
@@ -68,7 +70,14 @@ export async function liveCommand(entry: string, args: string[]): Promise<number
         pending.clear();
         void live.session.changed(files, false);
         // The watcher swallows a second change within 50 ms: a file that is as it was is left alone.
-        setTimeout(() => void live.session.changed(files), 80);
+        setTimeout(() => void live.session.changed(files, false), 80);
+        // A file that is empty for that long is meant to be: until then it may be about to be written.
+        for (const one of files) touched.add(one);
+        clearTimeout(last);
+        last = setTimeout(() => {
+          void live.session.changed([...touched]);
+          touched.clear();
+        }, 400);
       }, 25);
     }
     // The terminal sends its signals to the program too; this process ends with it.
