@@ -171,7 +171,7 @@ async function lookBench() {
 
 async function testsTables() {
   const { testsBench } = await import('./tests.mjs');
-  const { pairs, edits: edited } = await testsBench(5);
+  const { pairs, edits: edited } = await testsBench(3);
   table(
     '2,000 tests of a millisecond each: ms, the platform without its start-up beside ours (reach: 1.3)',
     ['platform', 'ours', 'ratio'],
