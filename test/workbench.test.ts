@@ -98,6 +98,9 @@ describe('a value in the inspector', () => {
     expect(await first.innerText()).toContain('Dun');
     await page.getByRole('button', { name: 'Plot', exact: true }).click();
     await page.locator('.opened .plot canvas').waitFor();
+    // Away from the code, so that no hover card covers the next value.
+    await page.mouse.move(1200, 780);
+    await page.locator('.hover-card').waitFor({ state: 'detached' });
     await margin(3).click();
     await page.getByTitle('Open this value').first().click();
     await page.locator('dt', { hasText: 'ISO' }).waitFor();

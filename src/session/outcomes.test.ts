@@ -84,13 +84,16 @@ describe('tests that go wrong', () => {
   });
 });
 
+/** On a busy machine a test that computes is no program that hangs. */
+const PATIENT = { hangMs: 30_000 };
+
 describe('results that an edit cannot have touched', () => {
   const slow = `const spin = (ms: number) => { let n = 0; for (let i = 0; i < ms * 200000; i++) n = (n * 31 + i) % 1009; return n; };\n`;
   const pad = (rate: number, tail = ''): string =>
     `${head}${slow}const rate = ${rate};\nfunction toll(t: number) { return t * rate; }\nfunction levy(t: number) { return t + 1; }\ntest('toll', () => { spin(60); equal(toll(2), 2 * rate); });\ntest('levy', () => { spin(60); equal(levy(2), 3); });\n${tail}`;
 
   test('are reused, and say so', async () => {
-    const { run, session } = open();
+    const { run, session } = open({}, PATIENT);
     expect(outcome(await run(pad(2)))).toEqual(['passed toll', 'passed levy']);
     const second = await run(pad(3));
     expect(outcome(second)).toEqual(['passed toll', 'passed levy again']);
@@ -109,7 +112,7 @@ describe('results that an edit cannot have touched', () => {
     ['the console', `test('x', () => { spin(120); console.log(1); });`],
     ['what failed', `test('x', () => { spin(120); equal(1, 2); });`],
   ])('not where they ask for %s', async (_what, text) => {
-    const { run } = open();
+    const { run } = open({}, PATIENT);
     await run(`${head}${slow}${text}\n`);
     const second = await run(`${head}${slow}${text}\nconst other = 1;\n`);
     expect(second.tests.filter((test) => test.reused)).toEqual([]);
@@ -160,7 +163,7 @@ describe('results that an edit cannot have touched', () => {
   };
 
   test('over series of edits are what running them gives', async () => {
-    const { run } = open();
+    const { run } = open({}, PATIENT);
     let reused = 0;
     await fc.assert(
       fc.asyncProperty(program, fc.array(fc.tuple(fc.nat(9), statement, number, fc.nat(3)), { minLength: 2, maxLength: 4 }), async (first, edits) => {
@@ -174,7 +177,7 @@ describe('results that an edit cannot have touched', () => {
           reused += record.tests.filter((test) => test.reused).length;
         }
       }),
-      { numRuns: 6 },
+      { numRuns: 6, endOnFailure: true },
     );
     // The test would say nothing if results were never reused.
     expect(reused).toBeGreaterThan(0);
