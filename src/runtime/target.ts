@@ -132,7 +132,7 @@ export class Target {
       this.fail(error, 'thrown');
     }
     const duration = this.engine.now() - start;
-    this.flushAll();
+    this.flushEnd();
     return duration;
   }
 
@@ -202,15 +202,11 @@ export class Target {
     return { value: await namespace.default };
   }
 
-  private flushAll(): void {
+  /** Sends all that is known, what is pending included, however soon after the last time. */
+  flushEnd(): void {
     this.reporter.final = true;
     this.flush();
     this.reporter.final = false;
-  }
-
-  /** Sends all that is known at the end, what is pending included. */
-  flushEnd(): void {
-    this.flushAll();
   }
 
   /** Sends all that is known, with exact counts. */

@@ -6,7 +6,6 @@ import type { RawTimer } from './wire.js';
 interface Entry {
   raw: RawTimer;
   handle: unknown;
-  once: boolean;
 }
 
 type Start = (callback: unknown, delay?: number, ...rest: unknown[]) => unknown;
@@ -17,8 +16,6 @@ const MOST = 500;
 export class Timers {
   private readonly entries = own.safeMap<number, Entry>();
   private ids = 0;
-  /** Set by whoever must see what a timer did. */
-  changed = false;
   private clear: ((handle: unknown) => void) | undefined;
 
   constructor(
@@ -68,15 +65,13 @@ export class Timers {
     if (!frame) return start(callback);
     const raw: RawTimer = { id: ++this.ids, repeats, delay: typeof delay === 'number' && delay >= 1 ? delay : 1, fired: 0, since: this.now() - begin, frame };
     const timers = this;
-    const entry: Entry = { raw, handle: undefined, once: !repeats };
+    const entry: Entry = { raw, handle: undefined };
     entry.handle = start(function (this: unknown, ...args: unknown[]): unknown {
       raw.fired++;
-      timers.changed = true;
       if (!repeats) timers.entries.delete(raw.id);
       return own.apply(callback, this, args);
     });
     this.entries.set(raw.id, entry);
-    this.changed = true;
     return entry.handle;
   }
 
@@ -98,7 +93,6 @@ export class Timers {
     if (!entry) return false;
     this.entries.delete(id);
     this.clear?.(entry.handle);
-    this.changed = true;
     return true;
   }
 }

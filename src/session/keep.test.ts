@@ -176,10 +176,10 @@ describe('a kept value is never stale', () => {
           used += [...record.kept.values()].filter((state) => (state.ageMs ?? 0) > 0).length;
         }
       }),
-      { numRuns: 10 },
+      { numRuns: 24 },
     );
     // The test would say nothing if values were never taken from an earlier run.
-    expect(used).toBeGreaterThan(3);
+    expect(used).toBeGreaterThan(10);
   }, 90_000);
 
   test('and an edit behind it leaves it alone', async () => {
