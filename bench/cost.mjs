@@ -15,6 +15,7 @@ function prepare(text, file) {
   if (depth === 'plain') return text;
   if (depth === 'yardstick')
     return require('istanbul-lib-instrument').createInstrumenter({ esModules: false, produceSourceMap: false }).instrumentSync(text, file);
+  if (depth === 'live') return instrument(text, { file: file.replace(/\.m?js$/, '.cjs'), depth: 'off', form: 'script', patchable: true }).code;
   const { code, sites, problems } = instrument(text, { file: file.replace(/\.m?js$/, '.cjs'), depth, form: 'script' });
   if (problems.length > 0) throw new Error(problems[0].message);
   const reporter = new Reporter(

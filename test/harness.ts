@@ -102,9 +102,10 @@ export async function both(
   text: string,
   depth: 'off' | 'counts' | 'values' = 'values',
   file = 'canal.cjs',
+  patchable = false,
 ): Promise<{ plain: Trace; instrumented: Trace; code: string }> {
   const plain = await execute(text, file);
-  const result = instrument(text, { file, depth, form: 'script' });
+  const result = instrument(text, { file, depth, form: 'script', patchable });
   if (result.problems.length > 0) throw new Error(`does not parse: ${result.problems[0]!.message}\n${text}`);
   const probes = withProbes(result);
   try {

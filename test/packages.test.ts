@@ -72,3 +72,12 @@ test.each(packages)('%s, gives identical results under full instrumentation', (_
   expect(sites).toBeGreaterThan(2000);
   expect(JSON.stringify(traced) === JSON.stringify(plain)).toBe(true);
 });
+
+test.each(packages)('%s, gives identical results with patch points', (_name, entry, use) => {
+  const plain = use(load(entry, (file) => readFileSync(file, 'utf8')) as never);
+  const live = load(
+    entry,
+    (file) => instrument(readFileSync(file, 'utf8'), { file: file.replace(/\.m?js$/, '.cjs'), depth: 'off', form: 'script', patchable: true }).code,
+  );
+  expect(JSON.stringify(use(live as never)) === JSON.stringify(plain)).toBe(true);
+});

@@ -10,7 +10,7 @@ import { outlineOf, type Outline } from '../syntax/outline.js';
 import { usesOf, type Uses } from '../syntax/uses.js';
 import { parse, type Goal, type PackageType } from '../syntax/parse.js';
 import { AnvilError, type Problem } from '../syntax/problems.js';
-import { probe, type Depth, type Form } from './instrument.js';
+import { firstSlots, probe, slotDeclarations, type Depth, type Form } from './instrument.js';
 import type { Site } from './sites.js';
 
 /** The library behind type removal; given from outside, because it differs between Node and a page. */
@@ -25,8 +25,6 @@ export interface CompileOptions {
   depth?: Depth;
   form?: Form;
   patchable?: boolean;
-  patchIds?: readonly number[];
-  late?: ReadonlySet<string>;
   /** The module is part of a cycle: its function registers exports first and runs at a second step. */
   cyclic?: boolean;
   translator: Translator;
@@ -67,8 +65,6 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
     depth,
     form,
     patchable,
-    ...(options.patchIds ? { patchIds: options.patchIds } : {}),
-    ...(options.late ? { late: options.late } : {}),
   });
   const { edits, prefix: p } = probed;
   const links: Link[] = probed.links.map((entry) => ({ specifier: entry.specifier, attributes: entry.attributes, start: entry.at.start, end: entry.at.end }));
@@ -96,9 +92,13 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
       `${p}n`,
       ...links.map((_, index) => `${p}i${index}`),
     ];
-    edits.header = `(${outline.topLevelAwait ? 'async ' : ''}function${cyclic ? '*' : ''}(${parameters.join(',')}){${strict ? '"use strict";' : ''}${depth === 'off' ? '' : probeNames(p, `${p}n`)}${patchable ? `const ${p}p=${p}m.patches;` : ''}${exportsOf(outline, p)}${implicit}${probed.defaultFunction ? `${p}m.named(${p}z);` : ''}${patchable ? `${p}m.hook((${p}x)=>eval(${p}x));` : ''}${cyclic ? 'yield;' : ''}`;
+    edits.header = `(${outline.topLevelAwait ? 'async ' : ''}function${cyclic ? '*' : ''}(${parameters.join(',')}){${strict ? '"use strict";' : ''}${depth === 'off' ? '' : probeNames(p, `${p}n`)}${patchable ? slotDeclarations(p, firstSlots(outline).size) : ''}${exportsOf(outline, p)}${implicit}${probed.defaultFunction ? `${p}m.named(${p}z);` : ''}${patchable ? `${p}m.hook((${p}x)=>eval(${p}x));` : ''}${cyclic ? 'yield;' : ''}`;
     edits.footer = '\n})';
-  } else if (depth !== 'off') edits.fill(probed.prelude, standalone(p, parsed.file, probed.sites));
+  } else {
+    const probes = depth === 'off' ? '' : standalone(p, parsed.file, probed.sites);
+    edits.fill(probed.prelude, probes + (patchable ? livePrelude(p, parsed.file, firstSlots(outline).size) : ''));
+    if (patchable && probed.defaultValue) edits.footer = `\nexport{${p}z as default};`;
+  }
 
   const typed = parsed.language === 'ts' || parsed.language === 'tsx';
   let base = parsed.text;
@@ -166,6 +166,13 @@ function exportsOf(outline: Outline, p: string): string {
 /** Declares the probes as constants: V8 folds a constant of an outer function into optimised code, a parameter it does not. */
 function probeNames(p: string, from: string): string {
   return `const {a:${p}a,c:${p}c,d:${p}d,q:${p}q,v:${p}v,w:${p}w,f:${p}f,g:${p}g,e:${p}e,k:${p}k,l:${p}l,b:${p}b,r:${p}r,y:${p}y,u:${p}u,h:${p}h}=${from};`;
+}
+
+/** Patch points for text that stays a module or script: the runtime's table where there is one, else one that stays empty. */
+function livePrelude(p: string, file: string, slots: number): string {
+  const inert =
+    '{table:()=>[],ticks:[0],late:{},hook(){},classHook:(i,self)=>({self}),made(){},due(){},construct:Reflect.construct,constant(){throw new TypeError("Assignment to constant variable.")}}';
+  return `;const ${p}m=globalThis[Symbol.for("usher-anvil/live@1")]?.(${JSON.stringify(file)})??${inert};${slotDeclarations(p, slots)}${p}m.hook((${p}x)=>eval(${p}x));`;
 }
 
 /** Probes for text that stays a module or script: taken from the runtime when one is there, else counting only for itself. */

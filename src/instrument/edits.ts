@@ -44,6 +44,15 @@ export class Edits {
     this.texts.push(text);
   }
 
+  /** Takes back what was done inside `[start, end)`. */
+  drop(start: number, end: number): void {
+    for (let i = 0; i < this.starts.length; i++) {
+      if (this.starts[i]! < start || this.ends[i]! > end || (this.starts[i] === end && this.ends[i] === end)) continue;
+      this.ends[i] = this.starts[i]!;
+      this.texts[i] = '';
+    }
+  }
+
   /** Removes `[start, end)` and keeps its line ends, so that no later line moves. */
   blank(start: number, end: number): void {
     this.replace(start, end, this.original.slice(start, end).replace(/[^\r\n\u2028\u2029]+/g, ''));

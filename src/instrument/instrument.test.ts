@@ -10,6 +10,11 @@ describe('instrumented code behaves as plain code', () => {
       expect(plain.lines.length + plain.error.length).toBeGreaterThan(0);
       expect(instrumented).toEqual(plain);
     });
+
+    test(`${name}, with patch points`, async () => {
+      const { plain, instrumented } = await both(text, 'off', 'canal.cjs', true);
+      expect(instrumented).toEqual(plain);
+    });
   }
 });
 

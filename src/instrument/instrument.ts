@@ -13,6 +13,8 @@ import type { FunctionInfo, ImportEntry, Outline } from '../syntax/outline.js';
 import { marksOf, type Mark } from '../syntax/marks.js';
 import type { Problem } from '../syntax/problems.js';
 import { Edits } from './edits.js';
+import { pointsOf, type ClassPoint, type Point, type Points } from './points.js';
+import { bindingScope, usesWithin } from '../syntax/scopes.js';
 import type { Site, SiteKind } from './sites.js';
 
 /** How much a function reports. */
@@ -29,12 +31,67 @@ export interface ProbeOptions {
   form: Form;
   /** Adds patch points and scope hooks. */
   patchable: boolean;
-  /** For patchable code: the number of each function of the outline in the program's patch table. */
-  patchIds?: readonly number[];
+  /** For patchable code: the slots of functions and classes in the module's patch table. */
+  slots?: Slots;
   /** Top-level names that came into a live module after it had started; they live beside its scope. */
-  late?: ReadonlySet<string>;
+  late?: ReadonlyMap<string, string>;
   /** A function without a patch point of its own: the later version that another function's patch point leads to. */
   root?: Node;
+  /** The part is compiled inside a method of ours, whose hook its arrow functions have. */
+  inMethod?: boolean;
+  /** Loops and `root` tell now and then that they run, so that one without an end can be stopped. */
+  guard?: boolean;
+  /** Expressions for imported names, where they are not the module's own parameters. */
+  places?: ReadonlyMap<string, string>;
+  /** Private names that the live class has not; they are found under symbols instead. */
+  lateMembers?: readonly LateMember[];
+}
+
+/** A private name that came after its class was made. */
+export interface LateMember {
+  name: string;
+  /** Key of its symbol among the late names. */
+  symbol: string;
+  /** Range of its class in the text. */
+  start: number;
+  end: number;
+}
+
+/** Slots in a module's patch table. */
+export interface Slots {
+  /** One for each function. */
+  functions: readonly number[];
+  /** Two for each class: what its fields become, and the constructor where it has none written. */
+  classes: readonly number[];
+  /** Slots of the module as it started. */
+  size: number;
+}
+
+/**
+ * The code of a slot. Those that a module starts with are objects of their own,
+ * each with one property of its own name: the engine takes what such a property
+ * holds for a constant until it changes, and an untouched patch point costs
+ * nothing in optimised code. Slots that come later stand in an array.
+ */
+export function slotText(p: string, slot: number, size: number): string {
+  return slot < size ? `${p}p${slot}.f${slot}` : `${p}p[${slot}]`;
+}
+
+/** Declares the slots of a module, for the head of its code. */
+export function slotDeclarations(p: string, size: number): string {
+  const numbers = Array.from({ length: size }, (_, index) => index);
+  const slots = numbers.map((index) => `${p}p${index}={f${index}:undefined}`);
+  return `const ${slots.map((slot) => `${slot},`).join('')}${p}p=${p}m.table([${numbers.map((index) => `${p}p${index}`).join(',')}]),${p}g=${p}m.ticks;`;
+}
+
+/** The slots of a module that starts. */
+export function firstSlots(outline: Outline): Slots {
+  const count = outline.functions.length;
+  return {
+    functions: outline.functions.map((_, index) => index),
+    classes: outline.classes.map((_, index) => count + 2 * index),
+    size: count + 2 * outline.classes.length,
+  };
 }
 
 export interface Probed {
@@ -51,6 +108,8 @@ export interface Probed {
   keeps: { id: number; node: Node }[];
   /** True when an anonymous function is the default export: the registry gives it its name. */
   defaultFunction: boolean;
+  /** True when the value of `export default` is in a variable of ours, which the module has to export. */
+  defaultValue: boolean;
 }
 
 /**
@@ -82,6 +141,7 @@ export function probe(outline: Outline, options: ProbeOptions): Probed {
     problems: walker.problems,
     keeps: walker.keeps,
     defaultFunction: walker.defaultFunction,
+    defaultValue: walker.defaultValue,
     prelude: walker.prelude,
   };
 }
@@ -95,6 +155,7 @@ class Walker {
   readonly keeps: { id: number; node: Node }[] = [];
   readonly p: string;
   defaultFunction = false;
+  defaultValue = false;
   prelude = -1;
   private readonly text: string;
   private readonly counts: boolean;
@@ -128,6 +189,12 @@ class Walker {
   private readonly consoleCallees = new Set<number>();
   /** Where names stand that came from `node:test`. */
   private readonly testNames = new Set<number>();
+  private readonly points: Points | undefined;
+  private readonly slots: Slots;
+  /** The class whose constructor is walked, where that has to call `super`. */
+  private making: { index: number; assign: string } | undefined;
+  /** Loop bodies around which a block was put for its hook. */
+  private readonly wrapped = new Set<Node>();
 
   constructor(
     private readonly outline: Outline,
@@ -142,6 +209,8 @@ class Walker {
     outline.functions.forEach((info, index) => this.infos.set(info.node, index));
     outline.classes.forEach((info, index) => this.classes.set(info.node, index));
     this.freeConsole = !outline.topLevel.has('console');
+    this.points = options.patchable ? pointsOf(outline) : undefined;
+    this.slots = options.slots ?? (options.patchable ? firstSlots(outline) : { functions: [], classes: [], size: 0 });
     if (this.values && this.text.includes('~')) {
       const { marks, problems } = marksOf(outline);
       this.problems.push(...problems);
@@ -264,6 +333,8 @@ class Walker {
 
   program(program: Node): void {
     if (this.linked) this.link();
+    else if (this.options.patchable) this.findConstantWrites();
+    this.placeHooks();
     if (program.interpreter && this.linked) this.edits.blank(program.interpreter.start, program.interpreter.end);
     const head = this.headOf(program);
     this.prelude = this.edits.reserve(head);
@@ -289,6 +360,7 @@ class Walker {
 
   part(node: Node): void {
     this.link();
+    this.placeHooks();
     if (node.type === 'ClassDeclaration' || node.type === 'ClassExpression') this.class(node);
     else if (isFunction(node)) this.fn(node);
     else this.expression(node, true);
@@ -309,11 +381,11 @@ class Walker {
       this.links.push(entry);
       for (const name of entry.names) places.set(name.local, name.imported === '*' ? `${p}i${index}` : member(`${p}i${index}`, name.imported));
     }
-    for (const name of this.options.late ?? []) if (!places.has(name)) places.set(name, member(`${p}m.late`, name));
-    const constants = new Set<string>();
-    if (this.options.patchable) for (const [name, kind] of outline.topLevel) if (kind === 'const') constants.add(name);
+    for (const [name, place] of this.options.places ?? []) places.set(name, place);
+    if (this.options.lateMembers && this.options.lateMembers.length > 0) this.privateNames(outline.parsed.program!, this.options.lateMembers);
+    for (const [name, key] of this.options.late ?? []) if (!places.has(name)) places.set(name, member(`${p}m.late`, key));
+    if (this.options.patchable) this.findConstantWrites();
     for (const reference of outline.references) {
-      if (reference.use === 'write' && constants.has(reference.name)) this.constantWrites.set(reference.by!, reference.name);
       const place = places.get(reference.name);
       if (place === undefined || reference.use === 'export') continue;
       if (reference.use === 'shorthand') edits.replace(reference.start, reference.end, `${reference.name}:${place}`);
@@ -321,6 +393,30 @@ class Walker {
         edits.replace(reference.start, reference.end, this.needsGuard(reference.start) ? `;(0,${place})` : `(0,${place})`);
       } else edits.replace(reference.start, reference.end, place);
     }
+  }
+
+  /** Only a patch assigns what the program declares as constant. */
+  private findConstantWrites(): void {
+    const { topLevel, references } = this.outline;
+    for (const reference of references)
+      if (reference.use === 'write' && topLevel.get(reference.name) === 'const') this.constantWrites.set(reference.by!, reference.name);
+  }
+
+  /** Private names that the live class has not are found under symbols. */
+  private privateNames(node: Node, late: readonly LateMember[]): void {
+    const property = node.type === 'BinaryExpression' ? node.left : node.property;
+    if (property?.type === 'PrivateName') {
+      const found = late.find(({ name, start, end }) => name === `#${property.id.name as string}` && node.start >= start && node.end <= end);
+      if (found) {
+        const symbol = member(`${this.p}m.late`, found.symbol);
+        if (node.type === 'BinaryExpression') this.edits.replace(property.start, property.end, symbol);
+        else {
+          const dot = this.text.lastIndexOf('.', property.start);
+          this.edits.replace(node.optional === true ? dot + 1 : dot, property.end, `[${symbol}]`);
+        }
+      }
+    }
+    eachChild(node, (child) => this.privateNames(child, late));
   }
 
   /** At depth `off` no counter separates a statement from the one above it that has no semicolon. */
@@ -363,10 +459,23 @@ class Walker {
 
   /** A statement that stands where a block may stand: a branch, or the body of a loop. */
   private body(node: Node, name: string, loopId = -1, prologue?: () => string): void {
+    this.bodyOf(node, name, loopId, prologue);
+    if (this.wrapped.has(node)) this.edits.insert(node.end, '}');
+  }
+
+  private bodyOf(node: Node, name: string, loopId: number, prologue: (() => string) | undefined): void {
     const loop = loopId >= 0;
+    const looped = name === 'loop body';
     const block = node.type === 'BlockStatement';
     if (!this.counts) {
-      if (block) this.list(node.body, -1);
+      if (this.options.guard && looped) {
+        this.edits.insert(block ? node.start + 1 : node.start, `${block ? '' : '{'}${this.guard()};`);
+        if (block) this.list(node.body, -1);
+        else {
+          this.statement(node, -1);
+          this.edits.insert(node.end, '}');
+        }
+      } else if (block) this.list(node.body, -1);
       else this.statement(node, -1);
       return;
     }
@@ -436,7 +545,7 @@ class Walker {
       case 'VariableDeclaration': {
         if (node.declare) return -1;
         const cell = this.counted(node, shared);
-        if (this.options.patchable && this.linked && node.kind === 'const' && this.isTopLevel(node)) this.edits.replace(node.start, node.start + 5, 'let');
+        if (this.options.patchable && node.kind === 'const' && this.isTopLevel(node)) this.edits.replace(node.start, node.start + 5, 'let');
         this.declaration(node, node.end);
         return cell;
       }
@@ -677,6 +786,8 @@ class Walker {
   private expressionStatement(node: Node): void {
     const { expression } = node;
     const inner = bare(expression);
+    // Put in parentheses, the call would go on with the statement above it where that has no semicolon.
+    if (this.making !== undefined && inner.type === 'CallExpression' && inner.callee.type === 'Super') this.edits.insert(node.start, 'void');
     // What a test gives stands at its line anyhow; its promise says nothing.
     if (
       !this.values ||
@@ -751,7 +862,7 @@ class Walker {
       this.edits.blank(exportStart, exportStart + 6);
     }
     if (declaration.type === 'VariableDeclaration') {
-      if (this.options.patchable && this.linked && declaration.kind === 'const') this.edits.replace(declaration.start, declaration.start + 5, 'let');
+      if (this.options.patchable && declaration.kind === 'const') this.edits.replace(declaration.start, declaration.start + 5, 'let');
       this.declaration(declaration, node.end);
     } else if (declaration.type === 'FunctionDeclaration') {
       if (declaration.body) this.fn(declaration);
@@ -784,7 +895,9 @@ class Walker {
       this.class(declaration);
       return cell;
     }
-    if (!this.linked) {
+    const held = this.options.patchable && !this.linked;
+    if (held) this.defaultValue = true;
+    if (!this.linked && !held) {
       if (declaration.type === 'ClassDeclaration') this.class(declaration);
       else if (this.values && !isDefinition(declaration)) this.wrap('declaration', declaration, 'default');
       else this.expression(declaration, false);
@@ -793,7 +906,7 @@ class Walker {
     // `{ default: … }.default` gives an anonymous function or class the name "default", as the language does.
     const parenthesized = declaration.extra?.parenthesized === true;
     const start = parenthesized ? declaration.extra.parenStart : declaration.start;
-    this.edits.replace(node.start, start, `const ${this.p}z={default:${this.newlines(node.start, start)}`);
+    this.edits.replace(node.start, start, `${this.options.patchable ? 'let' : 'const'} ${this.p}z={default:${this.newlines(node.start, start)}`);
     let end: number = declaration.end;
     if (declaration.type === 'ClassDeclaration') this.class(declaration);
     else {
@@ -816,6 +929,7 @@ class Walker {
   private fn(node: Node): void {
     const outer = this.within;
     const outerOwner = this.owner;
+    const outerMaking = this.making;
     const { reach, plus } = this;
     const index = this.infos.get(node);
     const info = index === undefined ? undefined : this.outline.functions[index];
@@ -825,42 +939,192 @@ class Walker {
       this.within = this.owner = this.reach = id;
       this.plus = -1;
     }
+    const root = this.options.root === node;
     // Parameters have a scope of their own, which the body's locals are not in.
     this.inFrame(undefined, () => {
       for (const parameter of node.params as Node[]) this.pattern(parameter);
     });
-    const patch = this.options.patchable && info !== undefined && this.options.root !== node ? this.patchPoint(node, info, index!) : undefined;
+    if (info?.kind !== 'arrow') this.making = undefined;
+    let head = '';
+    if (this.points !== undefined && info !== undefined) {
+      if (info.kind === 'constructor') head = this.makerHead(node, info, root);
+      else if (!root) head = this.patchPoint(node, info, index!);
+      if (root && this.options.guard) head += `${this.guard()};`;
+    }
     const { body } = node;
+    const rewritten = head !== '' && info?.kind === 'arrow' && !root ? this.rewriteParameters(node) : '';
     if (body.type === 'BlockStatement') {
       const at = this.afterDirectives(body, body.start + 1);
       const guard = at > body.start + 1 && !this.closed({ type: '', start: 0, end: at }) ? ';' : '';
-      const head = `${patch ?? ''}${this.counts ? `${this.enter(id)};` : ''}`;
-      if (head !== '') this.edits.insert(at, guard + head);
+      const start = `${head}${rewritten}${this.hookText(node)}${this.counts ? `${this.enter(id)};` : ''}`;
+      if (start !== '') this.edits.insert(at, guard + start);
       this.inFrame(at, () => this.list(body.body, this.counts ? id : -1));
     } else {
-      this.edits.insert(body.start, `${patch ? `${patch}:` : ''}${this.counts ? `(${this.enter(id)},` : ''}`);
+      const hook = this.hookText(node);
+      const block = rewritten !== '' || hook !== '' || (root && this.options.guard === true);
+      const parenthesized = body.extra?.parenthesized === true;
+      const bodyStart: number = parenthesized ? body.extra.parenStart : body.start;
+      let opening = '';
+      if (block) opening = `{${head}${rewritten}${hook}return (`;
+      else if (head !== '') opening = `${head.slice(3, -1).replace(')return ', '?')}:`;
+      this.edits.insert(block ? bodyStart : body.start, `${opening}${this.counts ? `(${this.enter(id)},` : ''}`);
       this.inFrame(undefined, () => {
         if (this.values && !isDefinition(body)) this.wrap('return', body);
         else this.expression(body, false);
       });
       if (this.counts) this.edits.insert(body.end, ')');
+      if (block) this.edits.insert(node.end, ')}');
     }
     this.within = outer;
     this.owner = outerOwner;
     this.reach = reach;
     this.plus = plus;
+    this.making = outerMaking;
+  }
+
+  // ---- patch points and hooks ------------------------------------------------
+
+  private guard(): string {
+    return `(++${this.p}g[0]&1023)||${this.p}m.due(${this.p}g)`;
+  }
+
+  private slotCode(slot: number): string {
+    return slotText(this.p, slot, this.slots.size);
+  }
+
+  /** What a slot of the patch table gives: the later version, or for code that each scope has anew, the way to make it. */
+  private slot(id: number, point: Pick<Point, 'hook' | 'self'>, owner: number, name: string): { test: string; call: string } {
+    const { p } = this;
+    const slot = this.slotCode(id);
+    let hook = '';
+    if (point.hook === 'scope') hook = `${p}s`;
+    else if (point.hook === 'inner') hook = `${p}k${owner}`;
+    else if (point.hook === 'field') hook = `this.#${p}h`;
+    if (point.self) hook = `${hook === '' ? 'undefined' : hook},${name}`;
+    return { test: `${slot}!==undefined`, call: hook === '' ? slot : `${slot}(${hook})` };
   }
 
   /** The check at the head of a function through which a later version takes over. */
-  private patchPoint(node: Node, info: FunctionInfo, index: number): string | undefined {
-    const slot = `${this.p}p[${this.options.patchIds?.[index] ?? index}]`;
-    if (info.kind === 'constructor') return undefined;
-    if (info.kind !== 'arrow') {
-      return `if(${slot}!==undefined)return ${info.generator ? 'yield*' : ''} ${slot}.apply(this,arguments);`;
+  private patchPoint(node: Node, info: FunctionInfo, index: number): string {
+    const point = this.points!.functions[index]!;
+    if (point.hook === undefined) return '';
+    const { test, call } = this.slot(this.slots.functions[index]!, this.hookHere(point), this.classOf(node, info), info.name);
+    if (info.kind === 'arrow') return `if(${test})return ${call}(${this.passedOn(node)});`;
+    if (info.generator) return `if(${test})return yield* ${call}.apply(this,arguments);`;
+    if (info.kind === 'function' && !info.async)
+      return `if(${test})return new.target===undefined?${call}.apply(this,arguments):${this.p}m.construct(${call},arguments,new.target);`;
+    return `if(${test})return ${call}.apply(this,arguments);`;
+  }
+
+  /** In a part that is compiled for the fields of a class, arrow functions have the hook of that part. */
+  private hookHere(point: Point): Point {
+    return point.hook === 'field' && this.options.root === undefined && this.options.inMethod ? { ...point, hook: 'scope' } : point;
+  }
+
+  /** The class whose hook a function is compiled through. */
+  private classOf(node: Node, info: FunctionInfo): number {
+    if (info.owner >= 0) return info.owner;
+    let best = -1;
+    this.outline.classes.forEach((entry, index) => {
+      if (entry.start <= node.start && entry.end >= node.end && (best < 0 || entry.start >= this.outline.classes[best]!.start)) best = index;
+    });
+    return best;
+  }
+
+  /** The arguments an arrow function passes on: an arrow has no `arguments`, so what it has no name for goes through one more parameter. */
+  private passedOn(node: Node): string {
+    const { p } = this;
+    const form = arrowForm(this.outline, node);
+    if (form === 'bound') return arrowArguments(node);
+    const parameters = node.params as Node[];
+    const last = parameters[parameters.length - 1];
+    const names = parameters.map((parameter, index) => {
+      if (parameter.type === 'Identifier') return parameter.name as string;
+      if (parameter.type === 'RestElement') return parameter.argument.type === 'Identifier' ? `...${parameter.argument.name as string}` : `...${p}a${index}`;
+      return `${p}a${index}`;
+    });
+    if (last?.type !== 'RestElement') {
+      names.push(`...${p}r`);
+      if (last === undefined) this.edits.insert(this.text.indexOf('(', node.start) + 1, `...${p}r`);
+      else {
+        // `x => …` without parentheses.
+        const bareName = parameters.length === 1 && !this.hasParentheses(node);
+        if (bareName) this.edits.insert(last.start, '(');
+        this.edits.insert(last.end, `,...${p}r${bareName ? ')' : ''}`);
+        const comma = /^(?:\s|\/\*[^]*?\*\/|\/\/[^\n]*\n)*,/.exec(this.text.slice(last.end, node.body.start));
+        if (comma) this.edits.blank(last.end + comma[0].length - 1, last.end + comma[0].length);
+      }
     }
-    const names = arrowArguments(node);
-    if (node.body.type === 'BlockStatement') return `if(${slot}!==undefined)return ${slot}(${names});`;
-    return `${slot}!==undefined?${slot}(${names})`;
+    return names.join(',');
+  }
+
+  private hasParentheses(arrow: Node): boolean {
+    return /^(?:async\b)?(?:\s|\/\*[^]*?\*\/|\/\/[^\n]*\n)*[(<]/.test(this.text.slice(arrow.start, arrow.end));
+  }
+
+  /** Patterns and defaults of an arrow function move into its body, so that a later version gets what was given. Returns their text there. */
+  private rewriteParameters(node: Node): string {
+    if (arrowForm(this.outline, node) !== 'rewritten') return '';
+    const { p } = this;
+    let text = '';
+    (node.params as Node[]).forEach((parameter, index) => {
+      const name = `${p}a${index}`;
+      if (parameter.type === 'Identifier') return;
+      if (parameter.type === 'RestElement') {
+        if (parameter.argument.type === 'Identifier') return;
+        text += `let ${this.patternText(parameter.argument)}=${name};`;
+        this.edits.drop(parameter.start, parameter.end);
+        this.edits.replace(parameter.start, parameter.end, `...${name}`);
+        return;
+      }
+      if (parameter.type === 'AssignmentPattern')
+        text += `let ${this.patternText(parameter.left)}=${name}===void 0?(${this.patternText(parameter.right)}):${name};`;
+      else text += `let ${this.patternText(parameter)}=${name};`;
+      this.edits.drop(parameter.start, parameter.end);
+      this.edits.replace(parameter.start, parameter.end, parameter.type === 'AssignmentPattern' ? `${name}=void 0` : name);
+    });
+    return text;
+  }
+
+  /** A pattern or default as text, without its type, with names of other modules where they are. */
+  private patternText(node: Node): string {
+    const end: number = node.typeAnnotation?.start ?? node.end;
+    let text = '';
+    let at = node.start;
+    for (const use of usesWithin(this.points!.scopes, node.start, end)) {
+      const place = this.places.get(use.name);
+      if (place === undefined || bindingScope(use.scope, use.name)?.kind !== 'module') continue;
+      text += this.text.slice(at, use.start) + place;
+      at = use.end;
+    }
+    text += this.text.slice(at, end);
+    return node.optional === true ? text.replace(/\?\s*$/, '') : text;
+  }
+
+  /** The hooks that stand at the head of a scope. */
+  private hookText(node: Node): string {
+    if (this.points === undefined) return '';
+    const { p } = this;
+    let text = '';
+    if (this.points.hooks.has(node)) text = `const ${p}s=(${p}x)=>eval(${p}x);`;
+    const holders = this.points.holders.get(node);
+    if (holders) text += `let ${holders.map((index) => `${p}k${index}`).join(',')};`;
+    return text;
+  }
+
+  /** Hooks of blocks; those of functions are placed with their heads. */
+  private placeHooks(): void {
+    if (this.points === undefined) return;
+    for (const node of new Set([...this.points.hooks, ...this.points.holders.keys()])) {
+      if (isFunction(node)) continue;
+      const text = this.hookText(node);
+      if (node.type === 'BlockStatement') this.edits.insert(node.start + 1, text);
+      else if (node.type === 'StaticBlock') this.edits.insert(this.text.indexOf('{', node.start) + 1, text);
+      else {
+        this.edits.insert(node.start, `{${text}`);
+        this.wrapped.add(node);
+      }
+    }
   }
 
   private class(node: Node): void {
@@ -872,12 +1136,19 @@ class Walker {
     if (node.superClass) this.expression(node.superClass, false);
     for (const decorator of (node.decorators ?? []) as Node[]) this.expression(decorator.expression, false);
     const outer = this.within;
+    const outerMaking = this.making;
+    this.making = undefined;
     const index = this.classes.get(node);
-    if (this.options.patchable && index !== undefined && this.outline.classes[index]!.parent < 0)
+    const point = this.points !== undefined && index !== undefined ? this.points.classes[index]! : undefined;
+    const live = point?.hook === undefined ? undefined : point;
+    const { p } = this;
+    if (live) {
+      const register = `${p}m.classHook(${this.slots.classes[index!]!},this,(${p}x)=>eval(${p}x))`;
       this.edits.insert(
         node.body.start + 1,
-        `static{${this.p}m.classHook(${JSON.stringify(this.outline.classes[index]!.path)},this,(${this.p}x)=>eval(${this.p}x))}`,
+        `static{${live.hook === 'inner' ? `${p}k${index!}=` : ''}${register}}${live.field ? `#${p}h=(${p}x)=>eval(${p}x);` : ''}`,
       );
+    }
     for (const member of node.body.body as Node[]) {
       for (const decorator of (member.decorators ?? []) as Node[]) this.expression(decorator.expression, false);
       if (member.computed && member.key) this.expression(member.key, false);
@@ -892,7 +1163,19 @@ class Walker {
           if (member.value) {
             if (this.values && !isDefinition(member.value))
               this.wrap('declaration', member.value, this.sliceName(member.key), member.key.start, member.key.end);
-            else this.expression(member.value, false);
+            else if (
+              live &&
+              !member.static &&
+              this.options.inMethod !== true &&
+              member.type !== 'ClassAccessorProperty' &&
+              !isSafeExpression(bare(member.value)) &&
+              !isAnonymousDefinition(member.value)
+            ) {
+              // Once the fields have changed, the new initialisers run instead of this one.
+              this.edits.insert(member.value.start, `${this.slotOfFields(index!)}!==undefined?void 0:(`);
+              this.expression(member.value, false);
+              this.edits.insert(member.value.end, ')');
+            } else this.expression(member.value, false);
           }
           break;
         case 'StaticBlock': {
@@ -901,7 +1184,61 @@ class Walker {
         }
       }
     }
+    if (live && live.maker < 0) this.edits.insert(node.body.end - 1, this.impliedMaker(index!, live));
     this.within = outer;
+    this.making = outerMaking;
+  }
+
+  private slotOfFields(index: number): string {
+    return this.slotCode(this.slots.classes[index]!);
+  }
+
+  /** Runs what the fields of a class have become on an object that was just made. */
+  private fieldsCall(index: number): string {
+    const { p } = this;
+    const point = this.points!.classes[index]!;
+    const slot = this.slotOfFields(index);
+    return `${slot}!==undefined&&${slot}${point.hook === 'inner' ? `(${p}k${index})` : ''}.call(this)${point.tracked ? `,${p}m.made(${this.slots.classes[index]!},this)` : ''}`;
+  }
+
+  /** A constructor for a class that has none, as the language would add it, with its patch points. */
+  private impliedMaker(index: number, point: ClassPoint): string {
+    const { p } = this;
+    const { test, call } = this.slot(this.slots.classes[index]! + 1, { hook: point.hook, self: false }, index, '');
+    if (!point.derived) return `;constructor(){${this.fieldsCall(index)};if(${test})return ${call}.apply(this,arguments)}`;
+    const made = `${this.slotCode(this.slots.classes[index]! + 1)}((${p}x)=>eval(${p}x))`;
+    return `;constructor(...${p}r){if(${test})return ${made}(...${p}r);super(...${p}r);${this.fieldsCall(index)}}`;
+  }
+
+  /** The head of a constructor: fields and body of a later version. */
+  private makerHead(node: Node, info: FunctionInfo, root: boolean): string {
+    const index = info.owner;
+    const point = this.points!.classes[index];
+    if (point?.hook === undefined) return '';
+    const assign = root ? this.parameterProperties(node) : '';
+    if (point.derived) {
+      this.making = { index, assign };
+      if (root) return '';
+      const { p } = this;
+      const slot = this.slotCode(this.slots.functions[this.infos.get(node)!]!);
+      return `if(${slot}!==undefined)return ${slot}((${p}x)=>eval(${p}x))(...arguments);`;
+    }
+    if (root) return assign;
+    const { test, call } = this.slot(this.slots.functions[this.infos.get(node)!]!, { hook: point.hook, self: false }, index, '');
+    return `${this.fieldsCall(index)};if(${test})return ${call}.apply(this,arguments);`;
+  }
+
+  /** `constructor(private level: number)` outside of its class: plain parameters, and the assignments they stand for. */
+  private parameterProperties(node: Node): string {
+    let assign = '';
+    for (const parameter of node.params as Node[]) {
+      if (parameter.type !== 'TSParameterProperty') continue;
+      const inner = parameter.parameter as Node;
+      this.edits.blank(parameter.start, inner.start);
+      const name = boundNames(inner)[0]!.name as string;
+      assign += `this.${name}=${name};`;
+    }
+    return assign;
   }
 
   /** Walks what runs inside a binding pattern: defaults and computed keys. */
@@ -1203,6 +1540,13 @@ class Walker {
 
   private call(node: Node): void {
     const { callee } = node;
+    if (callee.type === 'Super' && this.making !== undefined) {
+      const { index, assign } = this.making;
+      this.edits.insert(node.start, '(');
+      for (const argument of node.arguments as Node[]) this.expression(argument, false);
+      this.edits.insert(node.end, `,${assign.replace(/;/g, ',')}${this.fieldsCall(index)},this)`);
+      return;
+    }
     if (callee.type === 'Import') {
       if (this.linked) this.edits.replace(callee.start, callee.end, `${this.p}m.import`);
     } else if (this.values && callee.type === 'MemberExpression' && callee.computed === false && this.isStage(callee.object)) {
@@ -1355,6 +1699,36 @@ function isSafeExpression(node: Node): boolean {
     default:
       return false;
   }
+}
+
+/**
+ * How an arrow function is given to its later version. `plain`: its parameters
+ * are names. `rewritten`: patterns and defaults move into the body. `bound`:
+ * they cannot, and the later version gets what they bound.
+ */
+export function arrowForm(outline: Outline, node: Node): 'plain' | 'rewritten' | 'bound' {
+  const parameters = node.params as Node[];
+  const special = parameters.filter(
+    (parameter) => parameter.type !== 'Identifier' && !(parameter.type === 'RestElement' && parameter.argument.type === 'Identifier'),
+  );
+  if (special.length === 0) return 'plain';
+  const inner = pointsOf(outline).scopes.inner.get(node);
+  const movable = special.every((parameter) => {
+    const end: number = parameter.typeAnnotation?.start ?? parameter.end;
+    if (/[\n\r]|\/[*/]/.test(outline.parsed.text.slice(parameter.start, end)) || !isMovable(parameter)) return false;
+    return boundNames(parameter).every((id) => !inner?.names.has(id.name as string));
+  });
+  return movable ? 'rewritten' : 'bound';
+}
+
+/** No function, class, type or suspension in it: its text can stand elsewhere. */
+function isMovable(node: Node): boolean {
+  if (isFunction(node) || /^(Class|Await|Yield|TS|JSX|MetaProperty|Import|Super)/.test(node.type)) return false;
+  let movable = true;
+  eachChild(node, (child) => {
+    if (!isMovable(child)) movable = false;
+  });
+  return movable;
 }
 
 /** What an arrow passes on to its later version: the values its parameters bound. */

@@ -1,115 +1,221 @@
-/** Code for one part of a file, as an expression that a scope hook evaluates inside a live module. */
-import type { Node } from '../syntax/node.js';
+/** Code for one part of a file, as an expression that a hook evaluates inside a live module. */
+import { bare, isAnonymousDefinition, type Node } from '../syntax/node.js';
 import type { FunctionInfo, Outline } from '../syntax/outline.js';
 import { memberName } from '../syntax/outline.js';
 import type { Translator } from './compile.js';
-import { arrowArguments, probePart, type ProbeOptions } from './instrument.js';
+import type { Edits } from './edits.js';
+import { arrowArguments, prefixFor, probePart, type LateMember, type ProbeOptions, type Slots } from './instrument.js';
 
 export interface PartOptions {
   translator: Translator;
-  patchIds: readonly number[];
-  late: ReadonlySet<string>;
-  /** The code becomes the later version of a function that exists; without it, a function of its own. */
-  replaces?: boolean;
+  slots: Slots;
+  /** Top-level names that came after the module had started. */
+  late: ReadonlyMap<string, string>;
+  /** Expressions for names that are imported. */
+  places: ReadonlyMap<string, string>;
+  /** Private names the live class has not, and the symbols they are found under. */
+  lateMembers: readonly LateMember[];
+}
+
+/** Texts without their types, by outline. */
+const erased = new WeakMap<Outline, string | null>();
+
+function baseOf(outline: Outline, translator: Translator): string | null {
+  const { parsed } = outline;
+  const typed = parsed.language === 'ts' || parsed.language === 'tsx';
+  if (outline.needsTranslation) return null;
+  if (!typed || !outline.hasTypes) return parsed.text;
+  let found = erased.get(outline);
+  if (found === undefined) erased.set(outline, (found = translator.erase(parsed.text, parsed.goal)));
+  return found;
 }
 
 class Part {
   private readonly base: string;
   private readonly whole: boolean;
+  readonly edits: Edits;
+  readonly prefix: string;
 
   constructor(
     private readonly outline: Outline,
     private readonly options: PartOptions,
+    node: Node,
+    role: { root?: boolean; inMethod?: boolean } = {},
   ) {
-    const { parsed } = outline;
-    const typed = parsed.language === 'ts' || parsed.language === 'tsx';
-    const erased = typed && outline.hasTypes && !outline.needsTranslation ? options.translator.erase(parsed.text, parsed.goal) : parsed.text;
-    this.whole = outline.needsTranslation || erased === null;
-    this.base = erased ?? parsed.text;
-  }
-
-  edits(node: Node): { text: (from: number, to: number) => string; prefix: string; blank: (from: number, to: number) => void } {
-    const options: ProbeOptions = {
+    const base = baseOf(outline, options.translator);
+    this.whole = base === null;
+    this.base = base ?? outline.parsed.text;
+    const probing: ProbeOptions = {
       depth: 'off',
       form: 'linked',
       patchable: true,
-      patchIds: this.options.patchIds,
-      late: this.options.late,
-      ...(this.options.replaces ? { root: node } : {}),
+      guard: true,
+      slots: options.slots,
+      late: options.late,
+      places: options.places,
+      lateMembers: options.lateMembers,
+      ...(role.root ? { root: node } : {}),
+      ...(role.inMethod ? { inMethod: true } : {}),
     };
-    const { edits, prefix } = probePart(this.outline, node, options);
-    return { text: (from, to) => edits.applyTo(this.base, from, to), prefix, blank: (from, to) => edits.blank(from, to) };
+    const { edits, prefix } = probePart(outline, node, probing);
+    this.edits = edits;
+    this.prefix = prefix;
   }
 
-  /** Takes types out of an expression where the whole file could not be erased in place. */
+  text(from: number, to: number): string {
+    return this.edits.applyTo(this.base, from, to);
+  }
+
+  /** Takes types out of an expression where the whole file could not be erased in place, and gives it its lines. */
   finish(expression: string, start: number): string {
     // As many lines stand before it as in the file, so that a stack names the right one.
     const { text, file } = this.outline.parsed;
     const above = text.slice(0, start).replace(/[^\n]+/g, '');
     const code = `${above}(${expression}\n)\n//# sourceURL=${file}#patch`;
     if (!this.whole) return code;
-    const { parsed } = this.outline;
-    const typescript = parsed.language === 'ts' || parsed.language === 'tsx';
-    return this.options.translator
-      .translate(code, { goal: 'script', jsx: 'React', typescript, tsx: parsed.language === 'tsx' })
-      .code.replace(/;\s*(?=\/\/# sourceURL|$)/, '\n');
+    return translated(this.outline, this.options.translator, code);
   }
 }
 
-/** An expression that gives the later version of a function outside of classes, with its name and no binding of it. */
-export function functionExpression(outline: Outline, info: FunctionInfo, options: PartOptions): string {
-  const part = new Part(outline, options);
+function translated(outline: Outline, translator: Translator, code: string): string {
+  const { parsed } = outline;
+  const typescript = parsed.language === 'ts' || parsed.language === 'tsx';
+  const made = translator.translate(code, { goal: 'script', jsx: 'React', typescript, tsx: parsed.language === 'tsx' }).code;
+  // Helpers of the translator stand before the expression; together they are one that gives it.
+  const text = made.replace(/;\s*(?=\/\/# sourceURL|$)/, '\n');
+  const at = text.search(/^\(/m);
+  return at <= 0 || text.slice(0, at).trim() === ''
+    ? text
+    : `(()=>{${text.slice(0, at)}\nreturn ${text.slice(at).replace(/\/\/# sourceURL.*$/m, '')}})()\n//# sourceURL=${parsed.file}#patch`;
+}
+
+/**
+ * An expression that gives a function outside of classes, with its name and no binding of it.
+ *
+ * @param role `later`: the later version of one that lives; `bound`: the same for an arrow that passes on what it
+ * bound; `new`: a function of its own, with a patch point
+ */
+export function functionExpression(outline: Outline, info: FunctionInfo, options: PartOptions, role: 'later' | 'bound' | 'new'): string {
   const { node } = info;
-  const edits = part.edits(node);
+  const bound = role === 'bound';
+  const part = new Part(outline, options, node, { root: role !== 'new' });
   switch (info.kind) {
     case 'arrow': {
-      if ((node.params as Node[]).some((parameter) => parameter.type !== 'Identifier')) {
+      if (bound) {
         // Its patch point passes on what the parameters bound, not what was given for them.
         const arrow = outline.parsed.text.lastIndexOf('=>', node.body.extra?.parenStart ?? node.body.start);
-        return part.finish(`${info.async ? 'async ' : ''}(${arrowArguments(node)})${edits.text(arrow, node.end)}`, arrow);
+        return part.finish(`${info.async ? 'async ' : ''}(${arrowArguments(node)})${part.text(arrow, node.end)}`, arrow);
       }
-      return part.finish(edits.text(node.start, node.end), node.start);
+      return part.finish(named(part.text(node.start, node.end), info.name), node.start);
     }
     case 'function': {
-      if (node.id) edits.blank(node.id.start, node.id.end);
-      const text = edits.text(node.start, node.end);
-      return part.finish(info.name === '' ? text : `{${JSON.stringify(info.name)}:${text}}[${JSON.stringify(info.name)}]`, node.start);
+      if (node.id) part.edits.blank(node.id.start, node.id.end);
+      const text = named(part.text(node.start, node.end), info.name);
+      // A function expression sees itself under its own name: the one that the program holds.
+      const own = node.type === 'FunctionExpression' && node.id ? (node.id.name as string) : undefined;
+      return part.finish(own === undefined ? text : `((${own})=>(${text}\n))`, node.start);
     }
     default: {
-      const text = edits.text(node.start, node.end);
-      const pick = info.kind === 'getter' ? '.get' : info.kind === 'setter' ? '.set' : '.value';
-      return part.finish(`Object.getOwnPropertyDescriptor({${text}},${JSON.stringify(memberName(node))})${pick}`, node.start);
+      const text = part.text(node.start, node.end);
+      return part.finish(`Object.getOwnPropertyDescriptor({${text}},${keyText(node)})${picked(info)}`, node.start);
     }
   }
 }
 
-/** The text of a class member as a member of an object literal, under a key that a literal can have. */
-function memberText(outline: Outline, info: FunctionInfo, options: PartOptions): { part: Part; text: string; key: string } {
-  const part = new Part(outline, options);
+function keyText(node: Node): string {
+  return node.computed ? 'Reflect.ownKeys(this)[0]' : JSON.stringify(memberName(node));
+}
+
+function named(text: string, name: string): string {
+  return name === '' || /\(\)|\.|\[/.test(name) ? text : `{${JSON.stringify(name)}:${text}\n}[${JSON.stringify(name)}]`;
+}
+
+function picked(info: FunctionInfo): string {
+  return info.kind === 'getter' ? '.get' : info.kind === 'setter' ? '.set' : '.value';
+}
+
+/** The text of a class or object member as a member of an object literal, under a key that a literal can have. */
+function memberText(outline: Outline, info: FunctionInfo, options: PartOptions, root: boolean): { part: Part; text: string; key: string } {
   const { node } = info;
-  const edits = part.edits(node);
+  const part = new Part(outline, options, node, { root });
   const key = info.name.replace(/^#/, '');
-  const open = outline.parsed.text.indexOf('(', node.key.end);
+  const open = outline.parsed.text.indexOf('(', node.computed ? outline.parsed.text.indexOf(']', node.key.end) : node.key.end);
   const prefix = `${info.async ? 'async ' : ''}${info.generator ? '*' : ''}${info.kind === 'getter' ? 'get ' : info.kind === 'setter' ? 'set ' : ''}`;
-  return { part, text: `{${prefix}${JSON.stringify(key)}${edits.text(open, node.end)}}`, key };
+  return { part, text: `{${prefix}${JSON.stringify(key)}${part.text(open, node.end)}}`, key };
 }
 
 /** An expression that gives `{ home, pick }` for the later version of a class member; see `PatchTable`. */
 export function memberExpression(outline: Outline, info: FunctionInfo, options: PartOptions): string {
-  const { part, text, key } = memberText(outline, info, options);
-  const pick = info.kind === 'getter' ? '.get' : info.kind === 'setter' ? '.set' : '.value';
-  return part.finish(`{home:${text},pick:(home)=>Object.getOwnPropertyDescriptor(home,${JSON.stringify(key)})${pick}}`, info.start);
+  const { part, text, key } = memberText(outline, info, options, true);
+  return part.finish(`{home:${text},pick:(home)=>Object.getOwnPropertyDescriptor(home,${JSON.stringify(key)})${picked(info)}}`, info.start);
+}
+
+/** An expression for the later version of an object's method or accessor. */
+export function objectMemberExpression(outline: Outline, info: FunctionInfo, options: PartOptions): string {
+  const { part, text, key } = memberText(outline, info, options, true);
+  return part.finish(`Object.getOwnPropertyDescriptor(${text},${JSON.stringify(key)})${picked(info)}`, info.start);
 }
 
 /** An expression that gives an object with a new member in it. */
 export function homeExpression(outline: Outline, info: FunctionInfo, options: PartOptions): string {
-  const { part, text } = memberText(outline, info, options);
+  const { part, text } = memberText(outline, info, options, false);
   return part.finish(text, info.start);
 }
 
-/** An expression for an initialiser, or a class. */
-export function valueExpression(outline: Outline, node: Node, options: PartOptions): string {
-  const part = new Part(outline, options);
-  const edits = part.edits(node);
-  return part.finish(edits.text(node.start, node.end), node.start);
+/** The body of a constructor that calls `super`, as an arrow function for the hook inside the live constructor. */
+export function makerExpression(outline: Outline, info: FunctionInfo, options: PartOptions): string {
+  const { node } = info;
+  const part = new Part(outline, options, node, { root: true });
+  part.edits.insert(node.body.start, '=>');
+  const open = outline.parsed.text.indexOf('(', node.key.end);
+  return part.finish(part.text(open, node.end), info.start);
 }
+
+/** An expression for an initialiser, or a class. */
+export function valueExpression(outline: Outline, node: Node, options: PartOptions, name = ''): string {
+  const part = new Part(outline, options, node);
+  const text = part.text(node.start, node.end);
+  return part.finish(isAnonymousDefinition(node) ? named(text, name) : text, node.start);
+}
+
+/** An object literal with some properties of another. */
+export function propertiesExpression(outline: Outline, properties: readonly Node[], options: PartOptions): string {
+  const first = properties[0]!;
+  const literal: Node = { type: 'ObjectExpression', start: first.start, end: properties[properties.length - 1]!.end, properties: [...properties] };
+  const part = new Part(outline, options, literal);
+  return part.finish(`{${properties.map((property) => part.text(property.start, property.end)).join(',')}}`, first.start);
+}
+
+/** A declaration, as an expression that gives an object with the values of its names, or the one of `pick`. */
+export function declarationExpression(outline: Outline, declaration: Node, names: readonly string[], options: PartOptions, pick?: string): string {
+  const part = new Part(outline, options, declaration);
+  const keyword = declaration.type === 'VariableDeclarator' ? 'const ' : '';
+  return part.finish(`(()=>{${keyword}${part.text(declaration.start, declaration.end)}\nreturn ${pick ?? `{${names.join(',')}}`}})()`, declaration.start);
+}
+
+/** A statement that runs inside the module, as an expression. */
+export function statementExpression(outline: Outline, statement: Node, options: PartOptions): string {
+  const part = new Part(outline, options, statement);
+  const waits = /\bawait\b/.test(outline.parsed.text.slice(statement.start, statement.end));
+  return part.finish(`(${waits ? 'async ' : ''}()=>{${part.text(statement.start, statement.end)}\n})()`, statement.start);
+}
+
+/** Methods that give the first values of instance fields, one for each, as an object literal. */
+export function fieldsExpression(outline: Outline, fields: readonly { key: string; node: Node; name: string }[], owner: Node, options: PartOptions): string {
+  const part = new Part(outline, options, owner, { inMethod: true });
+  const { prefix: p } = part;
+  const methods = fields.map(({ key, node, name }) => {
+    const value = node.value as Node | null;
+    const text = value ? part.text(value.start, value.end) : 'undefined';
+    const given = value && isAnonymousDefinition(bare(value)) ? named(text, name) : text;
+    const result =
+      node.type === 'ClassPrivateProperty' && !options.lateMembers.some((late) => late.name === name && late.start === owner.start)
+        ? `this.${name}=(${given}\n)`
+        : `return (${given}\n)`;
+    return `${JSON.stringify(key)}(){const ${p}s=(${p}x)=>eval(${p}x);${result}}`;
+  });
+  return part.finish(`{${methods.join(',')}}`, fields[0]?.node.start ?? owner.start);
+}
+
+/** The prefix of our own names in code for a text. */
+export const prefixOf = (outline: Outline): string => prefixFor(outline.parsed.text);

@@ -1,6 +1,57 @@
 /** A step of a plan as the target takes it; the same shape as the runtime's `PatchStep`, which this layer does not import. */
 export type Step =
-  | { kind: 'declare'; file: string; name: string; code: string; exported: boolean }
-  | { kind: 'function'; file: string; id: number; code: string; owner?: { path: string; isStatic: boolean } }
-  | { kind: 'member'; file: string; path: string; isStatic: boolean; key: string; member: 'method' | 'getter' | 'setter'; code: string }
-  | { kind: 'assign'; file: string; name: string; code: string };
+  /** A top-level name that the module had not when it started. */
+  | { kind: 'declare'; file: string; name: string; code: string }
+  /** A new name for a binding that lives; `code` gives `{ get, set }` for it. */
+  | { kind: 'alias'; file: string; name: string; code: string }
+  /** A name of the module's namespace; `code` gives a function that reads it. */
+  | { kind: 'export'; file: string; name: string; code: string }
+  /** The later version of a function. `each`: every scope, instance or class that holds one makes its own. */
+  | {
+      kind: 'function';
+      file: string;
+      name: string;
+      slot: number;
+      code: string;
+      each: boolean;
+      /** `code` takes the function that the program holds, for a function expression that names itself. */
+      self: boolean;
+      /** Slot of the class through whose hook it is compiled. */
+      owner?: number;
+      /** `code` gives `{ home, pick }`. */
+      home?: 'instance' | 'static';
+      /** A constructor that calls `super`: compiled inside each call. */
+      maker?: boolean;
+    }
+  /** A member that replaces or joins those of a class; `code` gives an object with it. */
+  | { kind: 'member'; file: string; name: string; owner: number; isStatic: boolean; code: string; symbol?: string }
+  /** What the fields of a class have become; `code` gives an object with a method for each. */
+  | { kind: 'fields'; file: string; name: string; owner: number; isStatic: boolean; code: string; fields: FieldStep[]; roots: { file: string; code: string }[] }
+  | { kind: 'parent'; file: string; name: string; owner: number; code: string }
+  /** A symbol under which a late private member is found. */
+  | { kind: 'symbol'; file: string; name: string }
+  /** A new value. `code` gives it; for `properties` an object with those to be set. `access` gives `{ get, set }` for a binding of the module. */
+  | { kind: 'value'; file: string; name: string; access: string; how: 'assign' | 'items' | 'properties'; code: string; at?: ValueAt[] }
+  /** Code that runs once. */
+  | { kind: 'run'; file: string; name: string; code: string }
+  /** A module that was not imported before. */
+  | { kind: 'link'; file: string; name: string; specifier: string; attributes: Record<string, string>; names: string[] };
+
+export interface FieldStep {
+  key: string;
+  /** Its symbol among the late names, for a private field that the class was not made with. */
+  symbol?: string;
+  /** The method sets a private field by itself. */
+  sets?: boolean;
+  /** Objects that live have it not yet. */
+  fresh?: boolean;
+  /** It is gone: new objects are made without it. */
+  removed?: boolean;
+}
+
+export interface ValueAt {
+  path: string[];
+  /** An object literal with the properties to set there. */
+  code?: string;
+  remove?: string[];
+}

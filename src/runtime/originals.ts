@@ -85,6 +85,22 @@ export const indexOf = bind(String.prototype.indexOf as (this: string, search: s
 export const join = bind(Array.prototype.join);
 /** A table that inherits nothing. */
 export const plain = <T>(table: Record<string, T>): Record<string, T> => setPrototype(table, null) as Record<string, T>;
+export const construct = Reflect.construct;
+const arraySlice = bind(Array.prototype.slice);
+export const copyArray = (list: readonly unknown[]): unknown[] => arraySlice(list as unknown[]);
+const eachOfMap = Map.prototype.forEach;
+const eachOfSet = Set.prototype.forEach;
+/** Calls back for what a map or set holds; does nothing for anything else. */
+export function eachItem(value: object, visit: (item: unknown) => void): void {
+  if (value instanceof MapCopy)
+    ReflectApply(eachOfMap, value, [
+      (item: unknown, key: unknown): void => {
+        visit(key);
+        visit(item);
+      },
+    ]);
+  else if (value instanceof SetCopy) ReflectApply(eachOfSet, value, [visit]);
+}
 export const floor = Math.floor;
 export const is = Object.is;
 

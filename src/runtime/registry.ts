@@ -75,6 +75,23 @@ export class Registry {
     if (done) await done;
   }
 
+  /** Loads a module that a live one imports only now, and puts it where patched code looks for it. */
+  async prepare(file: string, name: string, link: ModuleLink, modules: readonly ModuleCode[]): Promise<void> {
+    this.add(modules);
+    const late = this.patches.lateOf(file);
+    let namespace: unknown;
+    if (link.kind === 'missing') throw Object.assign(new own.ErrorCopy(link.target), { code: 'ERR_MODULE_NOT_FOUND' });
+    if (link.kind === 'package' || link.kind === 'builtin') namespace = await this.package(link, file);
+    else if (link.kind !== 'local') namespace = this.linked(link, file);
+    else {
+      for (const inner of this.packageLinks(link.target)) await this.package(inner.link, inner.from);
+      const done = this.evaluate(link.target);
+      if (done) await done;
+      namespace = this.instances.get(link.target)!.namespace;
+    }
+    own.defineProperty(late, name, { value: namespace, writable: true, enumerable: true, configurable: true });
+  }
+
   /** The person's text of an instrumented function or class. */
   originalText(text: string): string | undefined {
     const found = this.originalPlace(text);
@@ -246,15 +263,7 @@ export class Registry {
       named(fn: object): void {
         own.defineProperty(fn, 'name', { value: 'default', configurable: true });
       },
-      constant(name: string, value: unknown): never {
-        void name;
-        void value;
-        throw new TypeError('Assignment to constant variable.');
-      },
-      hook: (evaluate: (code: string) => unknown) => registry.patches.hook(code.file, evaluate),
-      classHook: (path: string, self: object, evaluate: (code: string) => unknown) => registry.patches.classHook(code.file, path, self, evaluate),
-      patches: registry.patches.tableOf(code.file),
-      late: registry.patches.lateOf(code.file, namespace),
+      ...registry.patches.face(code.file, namespace),
     };
   }
 

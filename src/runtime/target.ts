@@ -89,6 +89,10 @@ export class Target {
     const more: Record<string, unknown> = { ...this.controls.face(), input: input.face() };
     for (const name of own.keys(more)) face[name] = more[name];
     this.registry = new Registry(engine, this.reporter, this.stacks, place, this.waits, this.tests.face(), face);
+    this.registry.patches.clock(
+      () => engine.now(),
+      (callback) => engine.later(callback),
+    );
     const native = own.functionText;
     this.opener = new Opener(this.reporter.holder, this.reporter.previewer, {
       insight: engine.insight,

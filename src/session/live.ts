@@ -153,7 +153,7 @@ export class LiveSession {
         this.say({
           kind: 'failed',
           file: step.file,
-          text: `nothing changed: ${stepName(step)} failed`,
+          text: `nothing changed: ${step.name} failed`,
           details: [`${failed.error.name}: ${failed.error.message}`],
         });
         return;
@@ -169,10 +169,6 @@ export class LiveSession {
   private say(event: LiveEvent): void {
     for (const listener of this.listeners) listener(event);
   }
-}
-
-function stepName(step: Step): string {
-  return step.kind === 'function' ? 'a function' : step.kind === 'member' ? step.key : step.name;
 }
 
 function errorLine(error: RawError): string {

@@ -1,0 +1,154 @@
+/** What is known of a module that runs: which versions of its functions are alive, and how each can be reached. */
+import { arrowForm, firstSlots, prefixFor } from '../instrument/instrument.js';
+import { pointsOf, type Hook } from '../instrument/points.js';
+import type { Node } from '../syntax/node.js';
+import { memberName, type Outline, type TopLevelStatement } from '../syntax/outline.js';
+
+/** Functions that were made by one version of the code around them: all have one slot of the patch table. */
+export interface Generation {
+  slot: number;
+  hook: Hook;
+  /** Names their scope has beyond the module's. */
+  layout: ReadonlySet<string>;
+  /** `raw`: a later version gets what was given. `bound`: it gets what the parameters bound. */
+  form: 'raw' | 'bound';
+  bound: string;
+  kind: 'plain' | 'async' | 'generator' | 'asyncGenerator';
+  arrow: boolean;
+  self: boolean;
+}
+
+export interface LiveClass {
+  /** First of its two slots. */
+  slot: number;
+  hook: 'class' | 'inner' | undefined;
+  derived: boolean;
+  /** Private names it was made with. */
+  privates: ReadonlySet<string>;
+  /** Names that code inside its constructor would meet first. */
+  makerNames: ReadonlySet<string>;
+  /** Slot of its constructor. */
+  makerSlot: number;
+}
+
+/** A declaration that the text has no more, and that still lives. */
+export interface Gone {
+  outline: Outline;
+  statement: TopLevelStatement;
+  function?: { index: number; generations: Generation[] };
+  class?: { index: number; live: LiveClass };
+}
+
+export interface LiveModule {
+  file: string;
+  outline: Outline;
+  /** By function of `outline`. */
+  functions: Generation[][];
+  /** By class of `outline`. */
+  classes: LiveClass[];
+  nextSlot: number;
+  /** Slots it started with. */
+  size: number;
+  /** Where names are found that came after the module had started, or were renamed; the same for private members. */
+  late: ReadonlyMap<string, string>;
+  /** All places among the late names that were ever given. */
+  keys: ReadonlySet<string>;
+  /** Expressions for the modules it imports, by specifier. */
+  links: ReadonlyMap<string, string>;
+  gone: ReadonlyMap<string, Gone>;
+}
+
+/** The state of a module that has just started. */
+export function liveModule(outline: Outline): LiveModule {
+  const slots = firstSlots(outline);
+  const links = new Map<string, string>();
+  const p = prefixFor(outline.parsed.text);
+  outline.imports
+    .filter((entry) => !entry.typeOnly)
+    .forEach((entry, index) => {
+      if (!links.has(entry.specifier)) links.set(entry.specifier, `${p}i${index}`);
+    });
+  return {
+    file: outline.parsed.file,
+    outline,
+    functions: outline.functions.map((_, index) => {
+      const made = generationOf(outline, index, slots.functions[index]!);
+      return made ? [made] : [];
+    }),
+    classes: outline.classes.map((_, index) => liveClassOf(outline, index, slots.classes[index]!, slots.functions)),
+    nextSlot: slots.size,
+    size: slots.size,
+    late: new Map(),
+    keys: new Set(),
+    links,
+    gone: new Map(),
+  };
+}
+
+export function generationOf(outline: Outline, index: number, slot: number): Generation | undefined {
+  const info = outline.functions[index]!;
+  const point = pointsOf(outline).functions[index]!;
+  if (point.hook === undefined) return undefined;
+  const form = info.kind === 'arrow' && arrowForm(outline, info.node) === 'bound' ? 'bound' : 'raw';
+  let { layout } = point;
+  if (point.hook === 'inner') layout = new Set([...layout, ...privatesOf(outline.classes[classAround(outline, info.node)]!.node)]);
+  return {
+    slot,
+    hook: point.hook,
+    layout,
+    form,
+    bound: form === 'bound' ? (info.node.params as Node[]).map((parameter) => outline.parsed.text.slice(parameter.start, parameter.end)).join(',') : '',
+    kind: kindOf(info),
+    arrow: info.kind === 'arrow',
+    self: point.self,
+  };
+}
+
+export function kindOf(info: { async: boolean; generator: boolean }): Generation['kind'] {
+  if (info.generator) return info.async ? 'asyncGenerator' : 'generator';
+  return info.async ? 'async' : 'plain';
+}
+
+/** Two generations with one key are patched by the same code. */
+export function keyOf(generation: Generation): string {
+  const { hook, form, bound, kind, arrow, self, layout } = generation;
+  return [hook, form, bound, kind, arrow, self, [...layout].sort().join(' ')].join('|');
+}
+
+/** What of a function's key does not depend on where it stands. */
+export function ownKey(outline: Outline, index: number): string {
+  const made = generationOf(outline, index, 0);
+  if (!made) return '';
+  const { hook, form, bound, kind, arrow, self } = made;
+  const { kind: role, isStatic } = outline.functions[index]!;
+  return `ƒ${[role, isStatic, hook, form, bound, kind, arrow, self].join('|')}`;
+}
+
+export function liveClassOf(outline: Outline, index: number, slot: number, functionSlots: readonly number[]): LiveClass {
+  const point = pointsOf(outline).classes[index]!;
+  const { node } = outline.classes[index]!;
+  const maker = point.maker < 0 ? undefined : outline.functions[point.maker]!;
+  const { scopes } = pointsOf(outline);
+  const inner = maker ? scopes.inner.get(maker.node) : undefined;
+  return {
+    slot,
+    hook: point.hook,
+    derived: point.derived,
+    privates: privatesOf(node),
+    makerNames: new Set([...(inner?.names ?? []), ...(inner?.parent?.names ?? [])]),
+    makerSlot: point.maker < 0 ? slot + 1 : functionSlots[point.maker]!,
+  };
+}
+
+export function privatesOf(node: Node): Set<string> {
+  return new Set((node.body.body as Node[]).filter((member) => member.key?.type === 'PrivateName').map((member) => memberName(member)));
+}
+
+/** Index of the innermost class around a node, or -1. */
+export function classAround(outline: Outline, node: Node): number {
+  let best = -1;
+  outline.classes.forEach((entry, index) => {
+    if (entry.start <= node.start && entry.end >= node.end && (best < 0 || entry.start >= outline.classes[best]!.start)) best = index;
+  });
+  return best;
+}

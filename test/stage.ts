@@ -1,0 +1,149 @@
+/** A small live program inside this process: modules from texts, held state, and saves. */
+import { nodeTranslator } from '#dist/hosts/node/translate.js';
+import { liveModule, planChanges, planText, type LiveModule, type Plan } from '#dist/patch/plan.js';
+import { Target, type TargetEngine } from '#dist/runtime/target.js';
+import type { ModuleCode } from '#dist/runtime/wire.js';
+import { Linker, type Linked } from '#dist/session/linker.js';
+import type { Files, Language, Resolution } from '#dist/session/host.js';
+import { outlineOf, type Outline } from '#dist/syntax/outline.js';
+import { parse } from '#dist/syntax/parse.js';
+import { createRequire } from 'node:module';
+
+const require = createRequire('/canal/');
+
+/** Files that exist in memory alone. */
+export class TextFiles implements Files {
+  constructor(readonly texts: Map<string, string>) {}
+
+  read(file: string): string {
+    const text = this.texts.get(file);
+    if (text === undefined) throw new Error(`no ${file}`);
+    return text;
+  }
+
+  resolve(specifier: string, from: string): Resolution {
+    if (specifier.startsWith('node:')) return { kind: 'builtin' };
+    const file = new URL(specifier, `file://${from}`).pathname;
+    return this.texts.has(file) ? { kind: 'local', file } : { kind: 'missing', message: `${specifier} is not there` };
+  }
+
+  packageType(file: string): 'module' | 'commonjs' {
+    return file.endsWith('.cjs') ? 'commonjs' : 'module';
+  }
+
+  beside(_file: string, name: string): string {
+    return name;
+  }
+
+  stamp(file: string): string {
+    return this.texts.get(file) ?? '';
+  }
+
+  nameOf(file: string, goal: 'module' | 'script' | 'json'): string {
+    return goal === 'module' ? `file://${file}` : file;
+  }
+}
+
+export const textLanguage: Language = { translator: nodeTranslator, recover: (_file, _text, first) => [...first] };
+
+export function outlineText(file: string, text: string): Outline {
+  const parsed = parse(text, { file, packageType: file.endsWith('.cjs') ? 'commonjs' : 'module' });
+  if (parsed.problems.length > 0) throw new Error(`${file}: ${parsed.problems[0]!.message}`);
+  return outlineOf(parsed);
+}
+
+const insight: TargetEngine['insight'] = { isProxy: () => false, brand: (value) => (value instanceof Error ? 'Error' : undefined) };
+
+export class Stage {
+  private readonly texts: Map<string, string>;
+  private readonly linker: Linker;
+  private readonly target: Target;
+  private readonly modules = new Map<string, LiveModule>();
+  readonly errors: unknown[] = [];
+  private linked: Linked | undefined;
+  held: unknown;
+
+  constructor(
+    files: Record<string, string>,
+    readonly entry = '/canal/main.ts',
+  ) {
+    this.texts = new Map(Object.entries(files).map(([name, text]) => [`/canal/${name}`, text]));
+    this.linker = new Linker(new TextFiles(this.texts), textLanguage, { depth: 'off', patchable: true });
+    const engine: TargetEngine = {
+      insight,
+      now: () => performance.now(),
+      later: (callback) => void setImmediate(callback),
+      send: (batch) => void this.errors.push(...(batch.errors ?? [])),
+      isOwnFile: () => false,
+      console: undefined,
+      compile: (code) => (0, eval)(code) as () => unknown,
+      load: (specifier) => import(specifier) as Promise<Record<string, unknown>>,
+      requireFrom: () => require as never,
+      cells: (_unit, count) => new Float64Array(count),
+      resolve: () => Promise.reject(new Error('not here')),
+      resolveSync: () => {
+        throw new Error('not here');
+      },
+      urlOf: (file) => `file://${file}`,
+      dirname: () => '/canal',
+    };
+    this.target = new Target(engine);
+  }
+
+  get m(): Record<string, unknown> {
+    return this.target.registry.namespaceOf(this.entry)!;
+  }
+
+  async start(): Promise<void> {
+    const linked = (this.linked = this.linker.link(this.entry));
+    if (linked.problems.length > 0) throw new Error(linked.problems[0]!.problem.message);
+    for (const { file } of linked.program.files) this.modules.set(file, liveModule(this.linker.unit(file).outline!));
+    await this.target.registry.run.call((this.target.registry.add(linked.modules), this.target.registry), this.entry);
+  }
+
+  /** Evaluates an expression that knows the module as `m` and what is held as `held`. */
+  evaluate(code: string): unknown {
+    return ((0, eval)(`(m, held) => (${code}\n)`) as (m: unknown, held: unknown) => unknown)(this.m, this.held);
+  }
+
+  plan(files: Record<string, string>): Plan[] {
+    return Object.entries(files).map(([name, text]) => {
+      const file = `/canal/${name}`;
+      return planChanges(this.modules.get(file)!, outlineText(file, text), nodeTranslator);
+    });
+  }
+
+  /** Saves files; returns what the plan says, or the failure. */
+  async save(files: Record<string, string>): Promise<string> {
+    for (const [name, text] of Object.entries(files)) this.texts.set(`/canal/${name}`, text);
+    const known = Object.fromEntries(Object.entries(files).filter(([name]) => this.modules.has(`/canal/${name}`)));
+    const plans = this.plan(known);
+    const steps = plans.flatMap((plan) => plan.steps);
+    const modules: ModuleCode[] = [];
+    for (const step of steps) {
+      if (step.kind !== 'link') continue;
+      const { link, modules: more, program } = this.linker.extend(this.linked!, step.specifier, step.file);
+      modules.push(...more);
+      for (const { file } of program.files) if (!this.modules.has(file)) this.modules.set(file, liveModule(this.linker.unit(file).outline!));
+      await this.target.registry.prepare(step.file, step.name, link, more);
+    }
+    const { failed } = this.target.patch(steps);
+    if (failed) return `failed: ${failed.error.message}`;
+    for (const plan of plans) this.modules.set(plan.file, plan.next);
+    return plans.map(planText).join(' / ');
+  }
+
+  /** Most versions that are remembered of one function of a file. */
+  generations(name: string): number {
+    return Math.max(...this.modules.get(`/canal/${name}`)!.functions.map((list) => list.length));
+  }
+
+  /** How long patched code may hold the thread. */
+  patience(ms: number): void {
+    this.target.registry.patches.patience = ms;
+  }
+
+  undo(): boolean {
+    return this.target.registry.patches.undo();
+  }
+}
