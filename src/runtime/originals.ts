@@ -101,6 +101,12 @@ export function eachItem(value: object, visit: (item: unknown) => void): void {
     ]);
   else if (value instanceof SetCopy) ReflectApply(eachOfSet, value, [visit]);
 }
+/** A set of texts that asks nothing of `Set.prototype`. */
+export function safeSet(items: readonly string[]): { has(item: string): boolean } {
+  const table = createObject(null) as Record<string, boolean>;
+  for (let i = 0; i < items.length; i++) table[items[i]!] = true;
+  return { has: (item) => table[item] === true };
+}
 export const floor = Math.floor;
 export const is = Object.is;
 

@@ -3,6 +3,7 @@
  * by slot, and hooks through which new code is compiled inside a scope that
  * is alive. Plans are applied whole or not at all, and can be taken back.
  */
+import { CARRIED, MIGRATE } from './carry.js';
 import * as own from './originals.js';
 
 type Evaluate = (code: string) => unknown;
@@ -83,9 +84,6 @@ export interface Applied {
   filled: number;
 }
 
-/** Symbol of the static method that brings an old object to a new class; see `usher-anvil/live`. */
-export const MIGRATE = Symbol.for('usher-anvil/migrate');
-
 /** Plans that can be taken back. */
 const MOST_UNDONE = 100;
 /** Milliseconds that looking for live objects may take. */
@@ -161,11 +159,57 @@ export class PatchTable {
     return this.of(file).late;
   }
 
-  /** Forgets a module that is executed again; its late names and links stay for code that goes on. */
-  forget(file: string): void {
-    const module = this.modules.get(file);
-    if (!module) return;
+  /** A module is executed again: gives what puts its old state back. Plans of before cannot be taken back any more. */
+  renew(file: string): () => void {
+    const old = this.modules.get(file);
     this.modules.delete(file);
+    this.undone.length = 0;
+    return () => {
+      if (old) this.modules.set(file, old);
+    };
+  }
+
+  /** The state of a module before it was executed again, for {@link adopt}. */
+  stateOf(file: string): unknown {
+    return this.modules.get(file);
+  }
+
+  /**
+   * Objects of classes that were made anew go over to the new ones, where the
+   * class asks for it. Fields that are not carried begin anew.
+   *
+   * @param before what {@link stateOf} gave
+   */
+  adopt(file: string, before: unknown): number {
+    const old = before as ModulePatches | undefined;
+    const module = this.modules.get(file);
+    if (!old || !module) return 0;
+    let moved = 0;
+    for (const [slot, list] of old.instances) {
+      const from = this.newest(old, slot);
+      if (!from) continue;
+      const { name } = from.self as { name: string };
+      for (const [newSlot] of module.classes) {
+        const to = this.newest(module, newSlot);
+        if (!to || (to.self as { name: string }).name !== name) continue;
+        const carried = (to.self as Record<symbol, unknown>)[CARRIED];
+        const keep = own.isArray(carried) ? own.safeSet(carried as string[]) : undefined;
+        for (const entry of list) {
+          const instance = entry.deref();
+          if (!instance) continue;
+          if (keep) for (const key of own.ownKeys(instance)) if (typeof key === 'string' && !keep.has(key)) delete (instance as Record<string, unknown>)[key];
+          own.setPrototype(instance, (to.self as { prototype: object }).prototype);
+          this.instanceMade(module, newSlot, instance);
+          moved++;
+        }
+      }
+    }
+    return moved;
+  }
+
+  private newest(module: ModulePatches, slot: number): ClassHook | undefined {
+    const hooks = this.hooksOf(module, slot);
+    return hooks[hooks.length - 1];
   }
 
   private classMade(module: ModulePatches, slot: number, self: object, evaluate: Evaluate): ClassHook {

@@ -3,6 +3,7 @@
  * top-level `await`, `import()`, JSON and CommonJS. Packages come from the
  * engine's own loader.
  */
+import { Carrier } from './carry.js';
 import * as own from './originals.js';
 import { makeProbes, type ConsolePlace, type Probes } from './probes.js';
 import { PatchTable } from './patches.js';
@@ -24,6 +25,8 @@ export interface ModuleEngine {
   resolve(specifier: string, from: string): Promise<{ link: ModuleLink; modules: ModuleCode[] }>;
   resolveSync(specifier: string, from: string): { link: ModuleLink; modules: ModuleCode[] };
   urlOf(file: string): string;
+  /** A host of the program has loaded an extension. */
+  extended?(file: string, from: string): void;
   dirname(file: string): string;
 }
 
@@ -45,6 +48,22 @@ interface Instance {
 
 export class Registry {
   readonly patches = new PatchTable();
+  readonly carrier: Carrier = new Carrier({
+    load: async (specifier, from) => {
+      const instance = this.instances.get(from)!;
+      const namespace = await this.dynamicImport(instance, specifier);
+      let file = '';
+      this.instances.forEach((one, name) => {
+        if (one.namespace === namespace) file = name;
+      });
+      if (file === '') throw new own.ErrorCopy(`extension: ${specifier} is no local module`);
+      return { file, namespace };
+    },
+    extended: (file, from) => this.engine.extended?.(file, from),
+    fail: (error) => this.onDisposeError?.(error),
+  });
+  /** What a module threw while it was disposed of. */
+  onDisposeError: ((error: unknown) => void) | undefined;
   private readonly instances = own.safeMap<string, Instance>();
   private readonly packages = own.safeMap<string, Record<string, unknown>>();
 
@@ -90,6 +109,55 @@ export class Registry {
       namespace = this.instances.get(link.target)!.namespace;
     }
     own.defineProperty(late, name, { value: namespace, writable: true, enumerable: true, configurable: true });
+  }
+
+  /**
+   * Executes modules again, each after what it imports. Their namespaces stay
+   * the same objects, so that modules that stay see the new values. When one
+   * throws, all are put back as they were, but what was disposed of stays so.
+   *
+   * @param modules in the order in which they are executed
+   */
+  async reload(modules: readonly ModuleCode[]): Promise<number> {
+    const files = modules.map((code) => code.file);
+    const known = files.filter((file) => this.instances.has(file));
+    await this.carrier.dispose([...known].reverse());
+    const back: (() => void)[] = [];
+    const before = own.safeMap<string, unknown>();
+    for (const code of modules) {
+      const old = this.instances.get(code.file);
+      const namespace = old?.namespace ?? (own.createObject(null) as Record<string, unknown>);
+      if (old) {
+        const descriptors = own.ownKeys(namespace).map((key) => [key, own.getDescriptor(namespace, key)!] as const);
+        before.set(code.file, this.patches.stateOf(code.file));
+        const unpatch = this.patches.renew(code.file);
+        own.append(back, () => {
+          unpatch();
+          for (const key of own.ownKeys(namespace)) if (typeof key === 'string') delete namespace[key];
+          for (const [key, descriptor] of descriptors) if (typeof key === 'string') own.defineProperty(namespace, key, descriptor);
+          this.instances.set(code.file, old);
+        });
+        for (const key of own.ownKeys(namespace)) if (typeof key === 'string') delete namespace[key];
+      } else own.defineProperty(namespace, Symbol.toStringTag, { value: 'Module' });
+      this.instances.set(code.file, { code, namespace, module: undefined, state: 'new', error: undefined, promise: undefined, start: undefined, imports: [] });
+      this.stacks.add(code);
+    }
+    let moved = 0;
+    try {
+      for (const file of files) {
+        for (const { link, from } of this.packageLinks(file)) await this.package(link, from);
+        const done = this.evaluate(file);
+        if (done) await done;
+      }
+      for (const file of known) moved += this.patches.adopt(file, before.get(file));
+      this.carrier.renew(files, (file) => this.instances.get(file)?.namespace);
+    } catch (error) {
+      for (let i = back.length - 1; i >= 0; i--) back[i]!();
+      // Hosts get the old module again: they were told to let go of it.
+      this.carrier.renew(known, (file) => this.instances.get(file)?.namespace);
+      throw error;
+    }
+    return moved;
   }
 
   /** The person's text of an instrumented function or class. */
@@ -182,6 +250,8 @@ export class Registry {
       case 'exhibits':
         for (const name of link.names) if (name !== '*' && !(name in this.exhibits)) throw new SyntaxError(`'usher-anvil/pad' has no export named '${name}'`);
         return this.exhibits;
+      case 'live':
+        return this.carrier.face(from);
       case 'missing':
         throw Object.assign(new own.ErrorCopy(link.target), { code: 'ERR_MODULE_NOT_FOUND' });
       default:
@@ -302,6 +372,7 @@ export class Registry {
       const link = own.getDescriptor(code.dynamic, specifier) ? code.dynamic[specifier]! : this.askSync(specifier, code.file);
       if (link.kind === 'tests') return this.tests.default;
       if (link.kind === 'exhibits') return this.exhibits;
+      if (link.kind === 'live') return this.carrier.face(code.file);
       if (link.kind !== 'local') return link.base === undefined ? native(specifier) : this.engine.requireFrom(link.base)(specifier);
       const target = this.instances.get(link.target)!;
       if (target.state === 'new') this.instantiate(link.target);

@@ -71,6 +71,7 @@ export class Stacks {
   private format(error: object, sites: CallSite[]): string {
     const frames: RawFrame[] = [];
     let text = headOf(error);
+    let inPatch = '';
     for (let i = 0; i < sites.length; i++) {
       const site = sites[i]!;
       const file = site.getFileName() ?? site.getScriptNameOrSourceURL?.() ?? '';
@@ -80,6 +81,12 @@ export class Stacks {
       // Code of a patch stands on the lines of its file.
       const patch = file.endsWith('#patch');
       const mapped = patch ? this.byFile.get(file.slice(0, -6)) : this.modules.get(file);
+      // The patch point through which a call came to its later version says nothing more.
+      if (mapped && !patch && inPatch === mapped.module.file && this.inserted(mapped, line, character)) {
+        inPatch = '';
+        continue;
+      }
+      inPatch = patch && mapped ? mapped.module.file : '';
       const place = mapped && !patch ? this.map(mapped, line, character) : { line, character };
       let shown = site.toString();
       if (mapped) shown = replaceOnce(shown, `${file}:${line + 1}:${character + 1}`, `${file}:${place.line + 1}:${place.character + 1}`);
@@ -95,6 +102,12 @@ export class Stacks {
     }
     this.frames.set(error, frames);
     return text;
+  }
+
+  /** True for a place in code of ours, which stands between that of the person. */
+  private inserted({ module, starts }: Mapped, line: number, character: number): boolean {
+    if (line < 0 || line >= starts.length || module.generated.length === 0) return false;
+    return module.source[search(module.generated, starts[line]! + character)]! < 0;
   }
 
   private map(mapped: Mapped, line: number, character: number): { line: number; character: number } {

@@ -18,7 +18,7 @@ import { Stacks } from './stacks.js';
 import { Timers } from './timers.js';
 import { Waits } from './waits.js';
 import { TestRunner, type TestEngine } from './tests.js';
-import type { Batch, ModuleCode, RawError, RawFrame, RawRequest } from './wire.js';
+import type { Batch, ModuleCode, ModuleLink, RawError, RawFrame, RawRequest } from './wire.js';
 
 export interface TargetEngine extends ModuleEngine, TestEngine {
   insight: Insight;
@@ -31,8 +31,28 @@ export interface TargetEngine extends ModuleEngine, TestEngine {
   console: object | undefined;
   /** What `input` needs of the engine. */
   input?: InputEngine;
+  /** Calls again what an error had stopped for good; gives its names. */
+  resume?(): string[];
   /** A timer of the engine is over. */
   timerOver?(handle: unknown): boolean;
+}
+
+/** What is done to a live program. */
+export type LiveChange =
+  /** `links`: modules imported only now, which are loaded before anything is applied. */
+  | { do: 'patch'; steps: PatchStep[]; links: { file: string; name: string; link: ModuleLink }[]; modules: ModuleCode[] }
+  | { do: 'undo' }
+  /** `steps` are applied to the new modules. */
+  | { do: 'reload'; modules: ModuleCode[]; steps: PatchStep[] }
+  /** Milliseconds that patched code may hold the thread. */
+  | { do: 'patience'; ms: number };
+
+export interface LiveAnswer {
+  failed?: { step: number; error: RawError };
+  /** Objects that live and got new fields, or went over to a class made anew. */
+  objects: number;
+  /** Functions that had stopped with an error and are called again. */
+  resumed: string[];
 }
 
 /** Requests of one run that are listed. */
@@ -93,6 +113,7 @@ export class Target {
       () => engine.now(),
       (callback) => engine.later(callback),
     );
+    this.registry.onDisposeError = (error) => this.fail(error, 'thrown');
     const native = own.functionText;
     this.opener = new Opener(this.reporter.holder, this.reporter.previewer, {
       insight: engine.insight,
@@ -228,9 +249,46 @@ export class Target {
     return this.opener.answer(request);
   }
 
-  patch(steps: readonly PatchStep[]): { failed?: { step: number; error: RawError } } {
-    const { failed } = this.registry.patches.apply(steps);
-    return failed ? { failed: { step: failed.step, error: this.errors.read(failed.error, 'thrown', this.reporter.clock) } } : {};
+  /** Changes a live program, whole or not at all. Without links it is done when this returns. */
+  async change(change: LiveChange): Promise<LiveAnswer> {
+    const { registry } = this;
+    const failed = (error: unknown, step = -1): LiveAnswer => ({
+      failed: { step, error: this.errors.read(error, 'thrown', this.reporter.clock) },
+      objects: 0,
+      resumed: [],
+    });
+    const resumed = (): string[] => this.engine.resume?.() ?? [];
+    switch (change.do) {
+      case 'patience':
+        registry.patches.patience = change.ms;
+        return { objects: 0, resumed: [] };
+      case 'undo':
+        return registry.patches.undo() ? { objects: 0, resumed: resumed() } : failed(new own.ErrorCopy('there is no change to take back'));
+      case 'patch': {
+        registry.add(change.modules);
+        for (const { file, name, link } of change.links) {
+          try {
+            await registry.prepare(file, name, link, []);
+          } catch (error) {
+            return failed(error);
+          }
+        }
+        const applied = registry.patches.apply(change.steps);
+        return applied.failed
+          ? failed(applied.failed.error, applied.failed.step)
+          : { objects: applied.filled, resumed: change.steps.length > 0 ? resumed() : [] };
+      }
+      case 'reload': {
+        try {
+          const moved = await registry.reload(change.modules);
+          const applied = registry.patches.apply(change.steps);
+          if (applied.failed) throw applied.failed.error;
+          return { objects: moved + applied.filled, resumed: resumed() };
+        } catch (error) {
+          return failed(error);
+        }
+      }
+    }
   }
 
   /** `toString` of an instrumented function gives the person's own text. */

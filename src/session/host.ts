@@ -8,7 +8,7 @@ import type { Problem } from '../syntax/problems.js';
 
 export type Resolution =
   | { kind: 'local'; file: string }
-  | { kind: 'package' | 'builtin' | 'tests' | 'exhibits'; /** Resolve it from here: it was added for the pad. */ base?: string }
+  | { kind: 'package' | 'builtin' | 'tests' | 'exhibits' | 'live'; /** Resolve it from here: it was added for the pad. */ base?: string }
   | { kind: 'missing'; message: string; /** A package that could be added. */ package?: string };
 
 /** Reading and resolving. All synchronous: it stands on the way from a keystroke to a value. */

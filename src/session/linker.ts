@@ -254,6 +254,11 @@ export class Linker {
     });
   }
 
+  /** Goes back to a program from before {@link extend}: what that added was not taken. */
+  restore(program: Program): void {
+    this.lastProgram = program;
+  }
+
   /** Adds a module that a running program asks for by a name that was not known before. */
   extend(linked: Linked, specifier: string, from: string): { link: ModuleLink; modules: ModuleCode[]; program: Program } {
     const found = this.files.resolve(specifier, from, 'import');

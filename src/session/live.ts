@@ -2,22 +2,26 @@
  * The life of a program that keeps running: started once, then each save is
  * compared, planned and applied, or refused with a reason.
  */
-import { liveModule, planChanges, planText, type LiveModule, type Plan } from '../patch/plan.js';
+import { liveModule, planChanges, planText, rootsOf, type LiveModule, type Plan, type Waiting } from '../patch/plan.js';
 import type { Step } from '../patch/steps.js';
 import type { Program } from '../record/program.js';
-import type { RawError } from '../runtime/wire.js';
+import type { LiveAnswer, LiveChange } from '../runtime/target.js';
+import type { ModuleCode, ModuleLink, RawError } from '../runtime/wire.js';
+import type { Outline } from '../syntax/outline.js';
+import { nearest } from '../syntax/names.js';
 import type { Files, Host, Language, RawStop, RunHandle, RunRequest, RunSink } from './host.js';
-import { Linker } from './linker.js';
+import { Linker, type Linked } from './linker.js';
+
+export interface LiveSink extends RunSink {
+  news(news: { is: 'undone' } | { is: 'extension'; file: string; from: string }): void;
+}
 
 export interface LiveHost extends Omit<Host, 'run' | 'warm'> {
-  start(
-    request: RunRequest,
-    sink: RunSink,
-  ): Omit<RunHandle, 'look' | 'act'> & { patch(steps: readonly Step[]): Promise<{ failed?: { step: number; error: RawError } }> };
+  start(request: RunRequest, sink: LiveSink): Omit<RunHandle, 'look' | 'act'> & { change(change: LiveChange): Promise<LiveAnswer> };
 }
 
 export interface LiveEvent {
-  kind: 'patched' | 'refused' | 'failed' | 'error' | 'ended';
+  kind: 'patched' | 'reloaded' | 'refused' | 'failed' | 'undone' | 'error' | 'ended';
   file: string;
   /** One line. */
   text: string;
@@ -32,15 +36,25 @@ export interface LiveParts {
   host: LiveHost;
 }
 
+/** Saves that can be taken back. */
+const MOST_UNDONE = 100;
+
 export class LiveSession {
   private readonly linker: Linker;
   private readonly modules = new Map<string, LiveModule>();
   private handle: ReturnType<LiveHost['start']> | undefined;
+  private linked: Linked | undefined;
   private program: Program | undefined;
   private queue: Promise<void> = Promise.resolve();
   /** Texts that were refused already: a second look at the same one says nothing new. */
   private readonly refused = new Map<string, string>();
   private readonly listeners = new Set<(event: LiveEvent) => void>();
+  /** What the modules were before each change that can be taken back. */
+  private readonly before: Map<string, LiveModule>[] = [];
+  /** Modules that hosts in the program put in and take out. */
+  private readonly extensions = new Set<string>();
+  private readonly waiting = new Map<string, Waiting[]>();
+  private readonly resets = new Map<string, Map<string, Step>>();
 
   constructor(
     readonly file: string,
@@ -65,7 +79,7 @@ export class LiveSession {
    * @param onEnd called once, when the program has ended
    */
   start(onEnd: (stop: RawStop | undefined) => void): { file: string; line: number; message: string }[] {
-    const linked = this.linker.link(this.file);
+    const linked = (this.linked = this.linker.link(this.file));
     this.program = linked.program;
     if (linked.problems.length > 0) {
       return linked.problems.map(({ file, problem }) => ({ file, line: this.linker.unit(file).lines.lineAt(problem.start), message: problem.message }));
@@ -83,15 +97,21 @@ export class LiveSession {
         stopped: (stop) => onEnd(stop),
         needsProcess: () => undefined,
         looked: () => undefined,
-        resolve: (specifier, from) => {
-          const { link, modules, program } = this.linker.extend(linked, specifier, from);
-          this.program = program;
-          this.remember();
-          return { link, modules };
+        resolve: (specifier, from) => this.resolve(specifier, from),
+        news: (news) => {
+          if (news.is === 'extension') this.extensions.add(news.file);
+          else this.tookBack('a change did not end, was stopped and is undone; the program goes on with what it had before');
         },
       },
     );
     return [];
+  }
+
+  private resolve(specifier: string, from: string): { link: ModuleLink; modules: ModuleCode[] } {
+    const { link, modules, program } = this.linker.extend(this.linked!, specifier, from);
+    this.program = program;
+    this.remember();
+    return { link, modules };
   }
 
   /**
@@ -100,16 +120,86 @@ export class LiveSession {
    * @param settled false while an editor may still be writing: a file that is empty now is left for later
    */
   changed(files: readonly string[], settled = true): Promise<void> {
-    this.queue = this.queue
-      .then(() => this.apply(files, settled))
-      .catch((error: unknown) =>
-        this.say({ kind: 'failed', file: files[0] ?? this.file, text: `could not be applied: ${(error as Error).message}`, details: [] }),
-      );
-    return this.queue;
+    return this.then(files[0] ?? this.file, () => this.apply(files, settled));
+  }
+
+  /** Takes the last change back; false where there is none. The files stay as they are. */
+  async undo(): Promise<boolean> {
+    let done = false;
+    await this.then(this.file, async () => {
+      if (this.before.length === 0 || !this.handle) return;
+      const { failed } = await this.handle.change({ do: 'undo' });
+      if (failed) return;
+      this.tookBack('the last change is undone');
+      done = true;
+    });
+    return done;
+  }
+
+  /** Statements that saves brought and that were not run, by file. */
+  get waitingStatements(): ReadonlyMap<string, readonly Waiting[]> {
+    return this.waiting;
+  }
+
+  /** Runs the statements of a file that wait, in their order; all, or the one on a line (from 0). */
+  async runWaiting(file: string, line?: number): Promise<void> {
+    await this.then(file, async () => {
+      const list = this.waiting.get(file) ?? [];
+      for (const entry of list.filter((one) => line === undefined || one.line === line)) {
+        await this.take([{ kind: 'run', file, name: entry.text, code: entry.code }], file, `line ${entry.line + 1} ran: ${entry.text}`);
+        list.splice(list.indexOf(entry), 1);
+      }
+    });
+  }
+
+  /** Gives a name whose live value was kept the value that the text gives it now; false where nothing was kept. */
+  async reset(file: string, name: string): Promise<boolean> {
+    const step = this.resets.get(file)?.get(name);
+    if (!step) return false;
+    await this.then(file, async () => {
+      await this.take([step], file, `${name} reset`);
+      this.resets.get(file)?.delete(name);
+    });
+    return true;
+  }
+
+  /** Executes a module and what imports it again, in order; state that it carries stays. */
+  reload(file: string): Promise<void> {
+    return this.then(file, () => this.execute([file]));
   }
 
   stop(): void {
     this.handle?.cancel();
+  }
+
+  private then(file: string, work: () => Promise<void>): Promise<void> {
+    this.queue = this.queue
+      .then(work)
+      .catch((error: unknown) => this.say({ kind: 'failed', file, text: `could not be applied: ${(error as Error).message}`, details: [] }));
+    return this.queue;
+  }
+
+  private async take(steps: Step[], file: string, text: string): Promise<void> {
+    if (!this.handle) return;
+    const answer = await this.handle.change({ do: 'patch', steps, links: [], modules: [] });
+    if (answer.failed) this.sayFailed(answer, steps, file);
+    else {
+      this.keep();
+      this.say({ kind: 'patched', file, text, details: [] });
+    }
+  }
+
+  private keep(): void {
+    this.before.push(new Map(this.modules));
+    if (this.before.length > MOST_UNDONE) this.before.shift();
+  }
+
+  private tookBack(text: string): void {
+    const before = this.before.pop();
+    const changed = before ? [...before].filter(([file, module]) => this.modules.get(file) !== module).map(([file]) => file) : [];
+    if (before) for (const [file, module] of before) this.modules.set(file, module);
+    for (const file of changed) this.refused.set(file, this.linker.unit(file).text);
+    this.say({ kind: 'undone', file: changed[0] ?? this.file, text, details: [] });
   }
 
   private remember(): void {
@@ -121,7 +211,7 @@ export class LiveSession {
   }
 
   private async apply(files: readonly string[], settled: boolean): Promise<void> {
-    const plans: Plan[] = [];
+    const outlines: Outline[] = [];
     for (const file of files) {
       const module = this.modules.get(file);
       if (!module) continue;
@@ -129,12 +219,12 @@ export class LiveSession {
       try {
         unit = this.linker.unit(file);
       } catch (error) {
-        this.say({ kind: 'refused', file, text: 'nothing changed: the file cannot be read now', details: [(error as Error).message] });
+        if (settled) this.say({ kind: 'refused', file, text: 'nothing changed: the file cannot be read now', details: [(error as Error).message] });
         return;
       }
       if (unit.text === '' && !settled) return;
+      if (this.refused.get(file) === unit.text) continue;
       if (unit.outline === undefined) {
-        if (this.refused.get(file) === unit.text) return;
         this.refused.set(file, unit.text);
         const problems = await this.parts.language.recover(file, unit.text, unit.parsed.problems);
         const details = problems.map((problem) => `line ${unit.lines.lineAt(problem.start) + 1}  ${problem.message}`);
@@ -142,33 +232,219 @@ export class LiveSession {
         return;
       }
       this.refused.delete(file);
-      if (unit.text === module.outline.parsed.text) continue;
-      plans.push(planChanges(module, unit.outline, this.parts.language.translator));
+      if (unit.text !== module.outline.parsed.text) outlines.push(unit.outline);
     }
+    if (outlines.length === 0) return;
+    const extensions = outlines.map((outline) => outline.parsed.file).filter((file) => this.extensionOf(file) !== undefined);
+    if (extensions.length > 0) await this.execute(extensions);
+    const plans = outlines
+      .filter((outline) => !extensions.includes(outline.parsed.file))
+      .map((outline) => planChanges(this.modules.get(outline.parsed.file)!, outline, this.parts.language.translator));
+    if (plans.length > 0) await this.patch(plans);
+  }
+
+  private async patch(plans: Plan[]): Promise<void> {
     const steps = plans.flatMap((plan) => plan.steps);
-    if (steps.length > 0 && this.handle) {
-      const { failed } = await this.handle.patch(steps);
-      if (failed) {
-        const step = steps[failed.step]!;
-        this.say({
-          kind: 'failed',
-          file: step.file,
-          text: `nothing changed: ${step.name} failed`,
-          details: [`${failed.error.name}: ${failed.error.message}`],
-        });
+    const links: { file: string; name: string; link: ModuleLink }[] = [];
+    const modules: ModuleCode[] = [];
+    const { program } = this;
+    for (const step of steps) {
+      if (step.kind === 'fields') step.roots = [...this.modules.values()].map(rootsOf);
+      if (step.kind !== 'link') continue;
+      const { link, modules: more } = this.resolve(step.specifier, step.file);
+      const wrong = link.kind === 'missing' ? link.target : this.missingName(link, step.names);
+      if (wrong !== undefined) {
+        this.refused.set(step.file, this.linker.unit(step.file).text);
+        this.withdraw(program);
+        this.say({ kind: 'refused', file: step.file, text: `nothing changed: import '${step.specifier}'`, details: [wrong] });
         return;
       }
+      links.push({ file: step.file, name: step.name, link: { ...link, names: step.names } });
+      modules.push(...more);
     }
+    const started = this.handle && steps.length > 0;
+    const answer = started ? await this.handle!.change({ do: 'patch', steps, links, modules }) : undefined;
+    if (answer?.failed) {
+      // Modules that were loaded stay in the target; asked for again, they are found there.
+      this.sayFailed(answer, steps, plans[0]!.file);
+      return;
+    }
+    if (started) this.keep();
     for (const plan of plans) {
       this.modules.set(plan.file, plan.next);
+      this.waiting.set(plan.file, plan.waiting.length > 0 ? [...(this.waiting.get(plan.file) ?? []), ...plan.waiting] : (this.waiting.get(plan.file) ?? []));
+      const resets = this.resets.get(plan.file) ?? new Map<string, Step>();
+      for (const [name, step] of plan.resets) resets.set(name, step);
+      this.resets.set(plan.file, resets);
       const details = plan.notes.filter((note) => note.reason !== undefined).map((note) => `${note.name}: ${note.reason}`);
-      this.say({ kind: 'patched', file: plan.file, text: planText(plan), details, plan });
+      this.say({ kind: 'patched', file: plan.file, text: planText(plan) + alsoText(answer), details, plan });
     }
+  }
+
+  /** Modules that were looked at for a change which is refused take no part. */
+  private withdraw(program: Program | undefined): void {
+    if (!program) return;
+    this.program = program;
+    this.linker.restore(program);
+    const known = new Set(program.files.map((file) => file.file));
+    for (const file of this.modules.keys()) if (!known.has(file)) this.modules.delete(file);
+  }
+
+  /** A name that a module of the program has not. */
+  private missingName(link: ModuleLink, names: readonly string[]): string | undefined {
+    const outline = link.kind === 'local' ? this.linker.unit(link.target).outline : undefined;
+    if (!outline || outline.parsed.goal === 'script' || outline.exports.some((entry) => entry.exported === '*')) return undefined;
+    const known = outline.exports.map((entry) => entry.exported);
+    const missing = names.find((name) => name !== '*' && !known.includes(name));
+    if (missing === undefined) return undefined;
+    const near = nearest(missing, known);
+    return `'${link.specifier}' has no export named '${missing}'.${near ? ` Did you mean '${near}'?` : ''}`;
+  }
+
+  private sayFailed(answer: LiveAnswer, steps: readonly Step[], file: string): void {
+    const { step: index, error } = answer.failed!;
+    const step = steps[index];
+    this.say({
+      kind: 'failed',
+      file: step?.file ?? file,
+      text: step ? `nothing changed: ${step.name} failed` : 'nothing changed',
+      details: [error.name === 'Error' ? error.message : `${error.name}: ${error.message}`],
+    });
+  }
+
+  // ---- reload -------------------------------------------------------------------
+
+  /** Files that import a file, directly. */
+  private importersOf(file: string): string[] {
+    const found: string[] = [];
+    for (const module of this.modules.values())
+      for (const entry of module.outline.imports) {
+        if (entry.typeOnly) continue;
+        const target = this.parts.files.resolve(entry.specifier, module.file, 'import');
+        if (target.kind === 'local' && target.file === file) found.push(module.file);
+      }
+    return found;
+  }
+
+  /** The extension that a file belongs to: the file itself, or one through which alone it is imported. */
+  private extensionOf(file: string, seen = new Set<string>()): string | undefined {
+    if (this.extensions.has(file)) return file;
+    if (seen.has(file)) return undefined;
+    seen.add(file);
+    const owners = this.importersOf(file).map((one) => this.extensionOf(one, seen));
+    return owners.length > 0 && owners.every((owner) => owner !== undefined) ? owners[0] : undefined;
+  }
+
+  /** The files and what imports them, each after what it imports. Stops at extensions: their hosts stay. */
+  private orderOf(files: readonly string[]): string[] {
+    const all = new Set<string>();
+    const climb = (file: string): void => {
+      if (all.has(file)) return;
+      all.add(file);
+      if (this.extensions.has(file)) return;
+      for (const importer of this.importersOf(file)) climb(importer);
+    };
+    for (const file of files) climb(file);
+    const order: string[] = [];
+    const visit = (file: string): void => {
+      if (order.includes(file)) return;
+      const module = this.modules.get(file);
+      const unit = this.linker.unit(file);
+      all.delete(file);
+      for (const entry of (unit.outline ?? module?.outline)?.imports ?? []) {
+        const target = this.parts.files.resolve(entry.specifier, file, 'import');
+        if (target.kind === 'local' && all.has(target.file)) visit(target.file);
+      }
+      order.push(file);
+    };
+    while (all.size > 0) visit([...all][0]!);
+    return order;
+  }
+
+  private async execute(files: readonly string[]): Promise<void> {
+    const order = this.orderOf(files);
+    const entry = order.includes(this.file);
+    if (entry && !this.extensions.has(this.file)) {
+      this.say({
+        kind: 'refused',
+        file: files[0]!,
+        text: 'nothing reloaded: the program itself depends on it',
+        details: [`${order.length} modules would be executed again, the first of the program among them: restart it, or load the part as an extension`],
+      });
+      return;
+    }
+    const modules: ModuleCode[] = [];
+    const steps: Step[] = [];
+    const names = new Set(order);
+    for (const file of order) {
+      const more = this.linker.link(file);
+      const problem = more.problems[0];
+      if (problem) {
+        const line = this.linker.unit(problem.file).lines.lineAt(problem.problem.start);
+        this.refused.set(file, this.linker.unit(file).text);
+        this.say({ kind: 'refused', file: problem.file, text: 'nothing reloaded', details: [`line ${line + 1}  ${problem.problem.message}`] });
+        return;
+      }
+      for (const code of more.modules) {
+        const wanted = code.file === file || (!this.modules.has(code.file) && !names.has(code.file));
+        if (wanted && !modules.some((one) => one.file === code.file)) modules.push(this.numbered(code));
+      }
+    }
+    // New modules stand before what imports them.
+    modules.sort((a, b) => Number(names.has(a.file)) - Number(names.has(b.file)));
+    if (!this.handle) return;
+    const answer = await this.handle.change({ do: 'reload', modules, steps });
+    if (answer.failed) {
+      const { error } = answer.failed;
+      const at = error.frames.find((frame) => frame.local && frame.line >= 0);
+      this.say({
+        kind: 'failed',
+        file: files[0]!,
+        text: 'reload failed: the modules stay as they were, what they disposed of stays so',
+        details: [`${at ? `line ${at.line + 1}  ` : ''}${error.name}: ${error.message}`],
+      });
+      return;
+    }
+    this.before.length = 0;
+    for (const { file } of modules) {
+      const { outline } = this.linker.unit(file);
+      if (outline) this.modules.set(file, liveModule(outline));
+      this.waiting.delete(file);
+      this.resets.delete(file);
+    }
+    const others = modules.filter((one) => !files.includes(one.file)).length;
+    this.say({
+      kind: 'reloaded',
+      file: files[0]!,
+      text: `reloaded${others > 0 ? ` with ${others} that depend${others === 1 ? 's' : ''} on it` : ''}${alsoText(answer)}`,
+      details: [],
+    });
+  }
+
+  private numbered(code: ModuleCode): ModuleCode {
+    const known = this.program?.files.find((one) => one.file === code.file);
+    if (known) return { ...code, unit: known.unit, base: known.base };
+    const unit = Math.max(-1, ...(this.program?.files.map((one) => one.unit) ?? [])) + 1;
+    const outline = this.linker.unit(code.file);
+    if (this.program)
+      this.program = {
+        ...this.program,
+        files: [...this.program.files, { file: code.file, unit, base: 0, sites: [], lines: outline.lines, quiet: [], notes: [] }],
+      };
+    return { ...code, unit };
   }
 
   private say(event: LiveEvent): void {
     for (const listener of this.listeners) listener(event);
   }
+}
+
+function alsoText(answer: LiveAnswer | undefined): string {
+  if (!answer) return '';
+  const parts: string[] = [];
+  if (answer.objects > 0) parts.push(`${answer.objects} object${answer.objects === 1 ? '' : 's'} brought along`);
+  if (answer.resumed.length > 0) parts.push(`${answer.resumed.join(', ')} called again`);
+  return parts.map((part) => ` · ${part}`).join('');
 }
 
 function errorLine(error: RawError): string {

@@ -1,9 +1,9 @@
 /** A live program in Node: a process of its own with its own standard input, output and exit code. */
 import { resolve } from 'node:path';
-import type { PatchStep } from '../../runtime/patches.js';
+import type { LiveAnswer, LiveChange } from '../../runtime/target.js';
 import type { RawError } from '../../runtime/wire.js';
-import type { RawStop, RunRequest, RunSink } from '../../session/host.js';
-import { LiveSession, type LiveHost } from '../../session/live.js';
+import type { RawStop, RunRequest } from '../../session/host.js';
+import { LiveSession, type LiveHost, type LiveSink } from '../../session/live.js';
 import { NodeFiles } from './files.js';
 import { entryOf, PadProcess } from './host.js';
 import { nodeLanguage } from './language.js';
@@ -20,18 +20,16 @@ export interface LiveOptions {
   onOutput?: (stream: 'stdout' | 'stderr', text: string) => void;
 }
 
-type PatchOutcome = { failed?: { step: number; error: RawError } };
-
 class NodeLiveHost implements LiveHost {
   readonly kind = 'process';
   private process: PadProcess | undefined;
-  private readonly asks = new Map<number, (outcome: PatchOutcome) => void>();
+  private readonly asks = new Map<number, (answer: LiveAnswer) => void>();
   private ask = 0;
   exit: { code: number | null; signal: NodeJS.Signals | null } | undefined;
 
   constructor(private readonly options: LiveOptions) {}
 
-  start(request: RunRequest, sink: RunSink): ReturnType<LiveHost['start']> {
+  start(request: RunRequest, sink: LiveSink): ReturnType<LiveHost['start']> {
     const data: PadData & { memoryMb: number } = { warm: [], rehearsal: [], place: 'process', live: true, memoryMb: 0 };
     const { stdio = 'inherit', onOutput } = this.options;
     let last: RawStop | undefined;
@@ -57,9 +55,12 @@ class NodeLiveHost implements LiveHost {
           case 'resolve':
             process.send({ type: 'resolved', id: message.id, ask: message.ask, answer: sink.resolve(message.specifier, message.from) });
             break;
-          case 'patched':
-            this.asks.get(message.ask)?.(message.failed ? { failed: message.failed } : {});
+          case 'changed':
+            this.asks.get(message.ask)?.(message.answer);
             this.asks.delete(message.ask);
+            break;
+          case 'live':
+            sink.news(message.event);
             break;
         }
       },
@@ -67,7 +68,7 @@ class NodeLiveHost implements LiveHost {
       (code, signal) => {
         this.exit = { code, signal };
         const error: RawError = { kind: 'thrown', moment: 0, name: 'Error', message: 'the program has ended', frames: [] };
-        for (const answer of this.asks.values()) answer({ failed: { step: 0, error } });
+        for (const answer of this.asks.values()) answer({ failed: { step: -1, error }, objects: 0, resumed: [] });
         this.asks.clear();
         sink.stopped(last ?? (signal ? { reason: 'killed', code: signal } : { reason: 'exit', code: code ?? 0 }));
       },
@@ -85,11 +86,19 @@ class NodeLiveHost implements LiveHost {
     return {
       cancel: () => process.kill(),
       expire: () => process.kill(),
-      patch: (steps) =>
-        new Promise((resolvePatch) => {
+      change: (change: LiveChange) =>
+        new Promise((resolve) => {
+          if (!process.alive) {
+            resolve({
+              failed: { step: -1, error: { kind: 'thrown', moment: 0, name: 'Error', message: 'the program has ended', frames: [] } },
+              objects: 0,
+              resumed: [],
+            });
+            return;
+          }
           const ask = ++this.ask;
-          this.asks.set(ask, resolvePatch);
-          process.send({ type: 'patch', id: request.id, ask, steps: steps as PatchStep[], modules: [] });
+          this.asks.set(ask, resolve);
+          process.send({ type: 'change', id: request.id, ask, change });
         }),
     };
   }

@@ -1,9 +1,14 @@
 /** The messages on the way between session, relay and pad. */
-import type { Batch, ModuleCode, ModuleLink, RawError, RawFrame } from '../../runtime/wire.js';
+import type { Batch, ModuleCode, ModuleLink, RawFrame } from '../../runtime/wire.js';
 import type { LookAnswer, LookRequest } from '../../runtime/look.js';
 import type { Action } from '../../runtime/target.js';
-import type { PatchStep } from '../../runtime/patches.js';
+import type { LiveAnswer, LiveChange } from '../../runtime/target.js';
 import type { PadResult, RawStop, RunAsked } from '../../session/host.js';
+
+/** What a live program tells by itself. */
+export type LiveNews =
+  /** A patch did not end, and was taken back. */
+  { is: 'undone' } | { is: 'extension'; file: string; from: string };
 
 /** Session to relay. */
 export type ToRelay =
@@ -12,7 +17,7 @@ export type ToRelay =
   | { type: 'cancel'; id: number }
   | { type: 'expire'; id: number }
   | { type: 'resolved'; id: number; ask: number; answer: { link: ModuleLink; modules: ModuleCode[] } }
-  | { type: 'patch'; id: number; ask: number; steps: PatchStep[]; modules: ModuleCode[] }
+  | { type: 'change'; id: number; ask: number; change: LiveChange }
   | { type: 'act'; id: number; action: Action }
   | { type: 'look'; id: number; ask: number; request: LookRequest };
 
@@ -26,7 +31,8 @@ export type FromRelay =
   | { type: 'stopped'; id: number; stop: RawStop }
   | { type: 'needs-process'; id: number; what: string }
   | { type: 'resolve'; id: number; ask: number; specifier: string; from: string }
-  | { type: 'patched'; id: number; ask: number; failed?: { step: number; error: RawError } }
+  | { type: 'changed'; id: number; ask: number; answer: LiveAnswer }
+  | { type: 'live'; id: number; event: LiveNews }
   | { type: 'looked'; id: number; ask: number; answer: LookAnswer };
 
 /** Relay to the pad's thread. */
@@ -34,7 +40,7 @@ export type ToPad =
   | { type: 'run'; entry: string; modules: ModuleCode[]; argv: string[]; asked: RunAsked }
   | { type: 'ping' }
   | { type: 'resolved'; ask: number; answer: { link: ModuleLink; modules: ModuleCode[] } }
-  | { type: 'patch'; ask: number; steps: PatchStep[]; modules: ModuleCode[] }
+  | { type: 'change'; ask: number; change: LiveChange }
   | { type: 'act'; action: Action }
   | { type: 'look'; ask: number; request: LookRequest };
 
@@ -51,7 +57,8 @@ export type FromPad =
   /** The pad is about to end its own thread or process. The flag is set when the session has been told. */
   | { type: 'leaving'; reason: 'exit' | 'abort' | 'killed'; code?: number | string; frames: RawFrame[]; told: SharedArrayBuffer }
   | { type: 'resolve'; ask: number; specifier: string; from: string; wake?: SharedArrayBuffer }
-  | { type: 'patched'; ask: number; failed?: { step: number; error: RawError } }
+  | { type: 'changed'; ask: number; answer: LiveAnswer }
+  | { type: 'live'; event: LiveNews }
   | { type: 'looked'; ask: number; answer: LookAnswer };
 
 /** How a pad's thread was started. */

@@ -3,7 +3,7 @@
  * thread: gives the runtime what only Node can tell, and guards the ways in
  * which a pad can end or leave its thread.
  */
-import { AsyncLocalStorage } from 'node:async_hooks';
+import { AsyncLocalStorage, executionAsyncId, executionAsyncResource } from 'node:async_hooks';
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { Session } from 'node:inspector';
@@ -118,6 +118,8 @@ export function startPad(port: MessagePort, data: PadData): void {
       }
       throw new Error(`no answer for require('${specifier}')`);
     },
+    extended: (file, from) => send({ type: 'live', event: { is: 'extension', file, from } }),
+    resume: () => stopped?.resume() ?? [],
     urlOf: (file) => pathToFileURL(file).href,
     dirname,
     scope: {
@@ -291,17 +293,18 @@ export function startPad(port: MessagePort, data: PadData): void {
         } else if (idle) send({ type: 'idle' });
         target.flushEnd();
         break;
-      case 'patch': {
-        target.registry.add(message.modules);
-        const outcome = target.patch(message.steps);
-        target.flush();
-        send({ type: 'patched', ask: message.ask, ...outcome });
+      case 'change':
+        void target.change(message.change).then((answer) => {
+          target.flush();
+          send({ type: 'changed', ask: message.ask, answer });
+        });
         break;
-      }
     }
   }
 
   target.install();
+  const stopped = data.live ? stoppedLoops() : undefined;
+  target.registry.patches.onStopped = () => send({ type: 'live', event: { is: 'undone' } });
   const requests: RequestLog = {
     begin: (entry, frames) => target.request(entry, frames),
     update: (entry) => target.requested(entry),
@@ -322,7 +325,10 @@ export function startPad(port: MessagePort, data: PadData): void {
     noteAddon(error);
     target.fail(error, 'uncaught');
     target.flush();
-    if (data.live) process.exitCode = 1;
+    if (data.live) {
+      process.exitCode = 1;
+      stopped?.note();
+    }
   });
   process.on('beforeExit', () => {
     if (!running || idle) return;
@@ -358,6 +364,51 @@ export function startPad(port: MessagePort, data: PadData): void {
     process.emitWarning = emitWarning;
     send({ type: 'ready' });
   });
+}
+
+/**
+ * A loop that calls itself again with `setTimeout` ends for good when an error
+ * comes before that call. Such a callback is remembered, and called again
+ * after the next change.
+ */
+function stoppedLoops(): { note(): void; resume(): string[] } {
+  const list: { name: string; again: () => void }[] = [];
+  // The job that made a timer last: a callback that did so goes on by itself.
+  let madeIn = -1;
+  const timeout = setTimeout;
+  for (const name of ['setTimeout', 'setImmediate'] as const) {
+    const original = globalThis[name] as (...args: unknown[]) => unknown;
+    const replacement = {
+      [name](this: unknown, ...args: unknown[]): unknown {
+        madeIn = executionAsyncId();
+        return Reflect.apply(original, this, args);
+      },
+    }[name]!;
+    Object.defineProperties(replacement, Object.getOwnPropertyDescriptors(original));
+    Object.defineProperty(globalThis, name, { value: replacement, writable: true, enumerable: true, configurable: true });
+  }
+  return {
+    note() {
+      if (madeIn === executionAsyncId() || list.length >= 100) return;
+      const timer = executionAsyncResource() as {
+        _onTimeout?: (...args: unknown[]) => void;
+        _repeat?: number | null;
+        _idleTimeout?: number;
+        _timerArgs?: unknown[];
+      };
+      const { _onTimeout: callback } = timer;
+      if (typeof callback !== 'function' || timer._repeat !== null) return;
+      list.push({ name: callback.name || 'a timer', again: () => void timeout(callback, timer._idleTimeout ?? 1, ...(timer._timerArgs ?? [])) });
+    },
+    resume() {
+      const names = list.map(({ name, again }) => {
+        again();
+        return name;
+      });
+      list.length = 0;
+      return names;
+    },
+  };
 }
 
 /** The pad's default export as what can be written to a file or a pipe. */

@@ -88,9 +88,8 @@ export class Relay {
           this.post(running.thread, { type: 'act', action: message.action });
         }
         break;
-      case 'patch':
-        if (this.running?.id === message.id)
-          this.post(this.running.thread, { type: 'patch', ask: message.ask, steps: message.steps, modules: message.modules });
+      case 'change':
+        if (this.running?.id === message.id) this.post(this.running.thread, { type: 'change', ask: message.ask, change: message.change });
         break;
     }
   }
@@ -202,8 +201,11 @@ export class Relay {
         if (message.wake) running.wakes.set(message.ask, message.wake);
         this.say({ type: 'resolve', id, ask: message.ask, specifier: message.specifier, from: message.from });
         break;
-      case 'patched':
-        this.say({ type: 'patched', id, ask: message.ask, ...(message.failed ? { failed: message.failed } : {}) });
+      case 'changed':
+        this.say({ type: 'changed', id, ask: message.ask, answer: message.answer });
+        break;
+      case 'live':
+        this.say({ type: 'live', id, event: message.event });
         break;
       case 'looked':
         this.say({ type: 'looked', id, ask: message.ask, answer: message.answer });
