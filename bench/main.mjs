@@ -6,13 +6,14 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { createSession } from '../dist/hosts/node/index.js';
 import { ENGINE_FLAGS } from '../dist/hosts/node/host.js';
+import { liveBench } from './live.mjs';
 import { programs } from './programs.mjs';
 
 const option = (name, fallback) => {
   const found = process.argv.find((text) => text.startsWith(`--${name}=`));
   return found ? found.slice(name.length + 3) : fallback;
 };
-const only = option('only', 'edit,cost,paint,look,tests,memory').split(',');
+const only = option('only', 'edit,cost,paint,look,tests,live,memory').split(',');
 const edits = Number(option('edits', '600'));
 const here = fileURLToPath(new URL('.', import.meta.url));
 const dir = mkdtempSync(join(tmpdir(), 'anvil-bench-'));
@@ -89,8 +90,8 @@ async function editBench() {
 }
 
 function costBench() {
-  const depths = ['plain', 'counts', 'values', 'yardstick'];
-  const ratios = { counts: [], values: [], yardstick: [] };
+  const depths = ['plain', 'live', 'counts', 'values', 'yardstick'];
+  const ratios = { live: [], counts: [], values: [], yardstick: [] };
   const rows = [];
   const runs = 3;
   programs.forEach((program, index) => {
@@ -100,7 +101,7 @@ function costBench() {
       // In turn, so that a drift of the machine meets all of them.
       for (const depth of depths) {
         // Plain code and yardstick run as a person would run them; ours with the flags its targets have.
-        const flags = depth === 'counts' || depth === 'values' ? ENGINE_FLAGS : [];
+        const flags = depth === 'plain' || depth === 'yardstick' ? [] : ENGINE_FLAGS;
         const { stdout, stderr } = spawnSync(process.execPath, [...flags, join(here, 'cost.mjs'), String(index), depth, '45'], { encoding: 'utf8' });
         if (!stdout) throw new Error(stderr);
         const rounds = JSON.parse(stdout);
@@ -124,11 +125,34 @@ function costBench() {
     ]);
   });
   const mean = (list) => Math.exp(list.reduce((sum, value) => sum + Math.log(value), 0) / list.length).toFixed(2);
-  rows.push(['geometric mean', '', mean(ratios.counts), mean(ratios.values), mean(ratios.yardstick), '', '']);
+  rows.push(['geometric mean', '', mean(ratios.live), mean(ratios.counts), mean(ratios.values), mean(ratios.yardstick), '', '']);
   table(
-    'Cost of instrumentation as a multiple of plain code (yardstick: istanbul-lib-instrument, which only counts); reach for values: 1.5 and below the yardstick',
-    ['program', 'plain ms', 'counts', 'values', 'yardstick', 'first round: values', 'yardstick'],
+    'Cost of instrumentation as a multiple of plain code (yardstick: istanbul-lib-instrument, which only counts); reach for values: 1.5 and below the yardstick; for a live program with patch points that nothing has patched: 1.10',
+    ['program', 'plain ms', 'live', 'counts', 'values', 'yardstick', 'first round: values', 'yardstick'],
     rows,
+  );
+}
+
+async function liveTables() {
+  const { taken, cold, pauses, seen, memory, each, quiet, busy } = await liveBench(Number(option('rounds', '40')));
+  const lost = (gaps) => gaps.filter((gap) => gap > 25).length;
+  table(
+    'A save of a 1,000-line program that runs (ms, median and 10th–90th percentile); reach for the save: 0.2 of a cold node, for the pause: 5 ms',
+    ['save to patched', 'cold node', 'ratio', 'pause of the program', 'with the command and its watcher'],
+    [[spread(taken), spread(cold), (median(taken) / median(cold)).toFixed(2), spread(pauses, 2), spread(seen)]],
+  );
+  table(
+    `10,000 patches one after the other (${each.toFixed(1)} ms each): memory after a collection`,
+    ['patches', 'program, heap MB', 'session, heap MB'],
+    memory,
+  );
+  table(
+    'A loop of 60 frames a second (gaps between frames, ms); a frame is lost where the gap is above 25 ms',
+    ['', 'frames', 'gap', 'longest', 'lost'],
+    [
+      ['not patched', quiet.length, spread(quiet), Math.max(...quiet).toFixed(1), lost(quiet)],
+      ['patched 100 times', busy.length, spread(busy), Math.max(...busy).toFixed(1), lost(busy)],
+    ],
   );
 }
 
@@ -232,6 +256,7 @@ try {
   if (only.includes('paint')) await paintBench();
   if (only.includes('look')) await lookBench();
   if (only.includes('tests')) await testsTables();
+  if (only.includes('live')) await liveTables();
   if (only.includes('memory')) await memoryBench();
 } finally {
   rmSync(dir, { recursive: true, force: true });

@@ -1,8 +1,8 @@
-import { mkdirSync, renameSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { renameSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { createLive } from '#dist/hosts/node/live.js';
 import type { LiveEvent } from '#dist/session/live.js';
-import { eventually, folder, root, start, wait } from './harness.js';
+import { eventually, folder, start, wait } from './harness.js';
 
 /** A live program driven through the package: its output, its events, and saves that are waited for. */
 function live(files: Record<string, string>, entry = Object.keys(files)[0]!) {
@@ -70,7 +70,10 @@ test('a loop is changed, given a helper, broken and mended, and its class given 
   let from = program.output.length;
   expect(await program.save({ 'room.js': text })).toBe('render patched');
   await program.says(/frame \d+ =\d+/, from);
-  text = text.replace('at = 0;', 'at = 0; fuel = 500;').replace('this.at += 10', 'this.at += 10; this.fuel -= 1').replace('wave(fleet[0].at)', 'wave(fleet[0].fuel)');
+  text = text
+    .replace('at = 0;', 'at = 0; fuel = 500;')
+    .replace('this.at += 10', 'this.at += 10; this.fuel -= 1')
+    .replace('wave(fleet[0].at)', 'wave(fleet[0].fuel)');
   from = program.output.length;
   expect(await program.save({ 'room.js': text })).toBe(
     'Barge.advance, render patched · Barge.fuel added · 1 object brought along | Barge.fuel: objects that live get it from its initialiser',
@@ -82,7 +85,8 @@ test('a loop is changed, given a helper, broken and mended, and its class given 
 });
 
 test('a loop that ended with an error is called again after the next change, and one that goes on is not doubled', async () => {
-  const text = (body: string): string => `let n = 0;\nfunction tick() {\n  ${body}\n  setTimeout(tick, 5);\n}\nfunction early() {\n  setTimeout(early, 5);\n  other();\n}\nlet o = 0;\nfunction other() { o += 1; }\ntick();\nearly();\n`;
+  const text = (body: string): string =>
+    `let n = 0;\nfunction tick() {\n  ${body}\n  setTimeout(tick, 5);\n}\nfunction early() {\n  setTimeout(early, 5);\n  other();\n}\nlet o = 0;\nfunction other() { o += 1; }\ntick();\nearly();\n`;
   const program = live({ 'loop.js': text("console.log('n', ++n);") });
   await program.says(/n 3/);
   await program.save({ 'loop.js': text("console.log('n', ++n); missing();") });
@@ -91,7 +95,9 @@ test('a loop that ended with an error is called again after the next change, and
   const stopped = program.output;
   await wait(60);
   expect(program.output).toBe(stopped);
-  expect(await program.save({ 'loop.js': text("console.log('m', ++n);").replace('o += 1', 'throw new Error("early")') })).toBe('tick, other patched · tick called again');
+  expect(await program.save({ 'loop.js': text("console.log('m', ++n);").replace('o += 1', 'throw new Error("early")') })).toBe(
+    'tick, other patched · tick called again',
+  );
   await program.says(/m \d+/);
   await eventually(() => program.events.filter((event) => /Error: early/.test(event.text)).length > 3);
   const before = [...program.output.matchAll(/m (\d+)/g)].length;
@@ -123,7 +129,9 @@ test('an import that comes later is loaded; one that is not there, or has no suc
   await program.says(/is 0/);
   const more = (specifier: string, name: string): string => `import { ${name} } from '${specifier}';\n${text.replace('"is", n', `"is", ${name}`)}`;
   expect(await program.save({ 'main.ts': more('./none.js', 'rate') })).toMatch(/nothing changed: import '\.\/none\.js' \| .*none\.js/);
-  expect(await program.save({ 'main.ts': more('./tolls.js', 'rates') })).toBe("nothing changed: import './tolls.js' | './tolls.js' has no export named 'rates'. Did you mean 'rate'?");
+  expect(await program.save({ 'main.ts': more('./tolls.js', 'rates') })).toBe(
+    "nothing changed: import './tolls.js' | './tolls.js' has no export named 'rates'. Did you mean 'rate'?",
+  );
   expect(program.output).not.toContain('tolls loaded');
   expect(await program.save({ 'main.ts': more('./tolls.js', 'rate') })).toBe('step patched · import ./tolls.js added');
   await program.says(/tolls loaded[^]*is 7/);
@@ -232,7 +240,9 @@ setInterval(() => { const b = hidden.get(key); console.log('at', b.advance(), b.
 `;
   const program = live({ 'main.js': text });
   await program.says(/at \d+ undefined undefined/);
-  expect(await program.save({ 'main.js': text.replace('at = 0;', 'at = 0; fuel = 9; crew = 2;') })).toMatch(/Barge\.fuel, Barge\.crew added · 1 object brought along/);
+  expect(await program.save({ 'main.js': text.replace('at = 0;', 'at = 0; fuel = 9; crew = 2;') })).toMatch(
+    /Barge\.fuel, Barge\.crew added · 1 object brought along/,
+  );
   await program.says(/at \d+ fuel,crew@\d+ 9/);
   await program.stop();
 });
@@ -262,8 +272,4 @@ test('the command: half-written files, files that vanish and return, and one lin
   expect(run.text).not.toMatch(/syntax error/);
   expect([...run.text.matchAll(/loop\.js {2}/g)]).toHaveLength(3);
   await run.end();
-});
-
-test('worker threads and child processes of a program take part', async () => {
-  void [mkdirSync, symlinkSync, root];
 });

@@ -127,7 +127,7 @@ export class Stage {
       for (const { file } of program.files) if (!this.modules.has(file)) this.modules.set(file, liveModule(this.linker.unit(file).outline!));
       await this.target.registry.prepare(step.file, step.name, link, more);
     }
-    const { failed } = this.target.patch(steps);
+    const { failed } = await this.target.change({ do: 'patch', steps, links: [], modules: [] });
     if (failed) return `failed: ${failed.error.message}`;
     for (const plan of plans) this.modules.set(plan.file, plan.next);
     return plans.map(planText).join(' / ');

@@ -78,7 +78,7 @@ export async function liveCommand(entry: string, args: string[]): Promise<number
           void live.session.changed([...touched]);
           touched.clear();
         }, 400);
-      }, 25);
+      }, 8);
     }
     // The terminal sends its signals to the program too; this process ends with it.
     process.on('SIGINT', () => undefined);

@@ -96,10 +96,27 @@ class Matcher {
       this.renamed.set(b.name, a.name);
   }
 
+  private readonly children = new Map<Outline, Map<number, number[]>>();
+
+  private childrenOf(outline: Outline, parent: number): readonly number[] {
+    let table = this.children.get(outline);
+    if (!table) {
+      this.children.set(outline, (table = new Map()));
+      for (let index = 0; index < outline.functions.length; index++) {
+        const around = outline.functions[index]!.parent;
+        const list = table.get(around);
+        if (list) list.push(index);
+        else table.set(around, [index]);
+      }
+    }
+    return table.get(parent) ?? [];
+  }
+
   private functionsIn(outline: Outline, parent: number, owner: number): Entry[] {
     const found: Entry[] = [];
-    outline.functions.forEach((info, index) => {
-      if (info.owner !== owner || info.parent !== parent) return;
+    for (const index of this.childrenOf(outline, parent)) {
+      const info = outline.functions[index]!;
+      if (info.owner !== owner) continue;
       const kind = info.kind === 'getter' ? 'get ' : info.kind === 'setter' ? 'set ' : '';
       // Functions in the fields of a class stand beside those around it, and in values under what they are the value of.
       const field = owner < 0 ? outline.classes.find((one) => one.parent === parent && one.start < info.start && one.end > info.end) : undefined;
@@ -108,7 +125,7 @@ class Matcher {
         ? outline.parsed.text.slice(info.node.key.start, info.node.key.end)
         : `${statement}${field ? `${field.name}/` : ''}${info.name}`;
       found.push({ index, name: `${info.isStatic ? 'static ' : ''}${kind}${key}`, text: outline.parsed.text.slice(info.start, info.end) });
-    });
+    }
     return found;
   }
 
@@ -212,21 +229,32 @@ function withoutName({ name, text }: Entry): string {
 
 /** Functions in the value of a top-level name stand under it. */
 function statementName(outline: Outline, info: FunctionInfo): string {
-  const statement = outline.statements.find((one) => one.start <= info.start && one.end >= info.end);
+  let low = 0;
+  let high = outline.statements.length - 1;
+  while (low < high) {
+    const middle = (low + high + 1) >> 1;
+    if (outline.statements[middle]!.start <= info.start) low = middle;
+    else high = middle - 1;
+  }
+  const statement = outline.statements[low];
   return statement && statement.names.length > 0 && statement.kind !== 'class' ? `${statement.names[0]!}›` : '';
 }
 
+const declared = new WeakMap<Outline, Set<Node>>();
+
 /** A function that a top-level name stands for. */
 export function isDeclared(outline: Outline, info: FunctionInfo): boolean {
-  if (info.parent >= 0 || info.owner >= 0 || (info.kind !== 'function' && info.kind !== 'arrow') || !outline.topLevel.has(info.name)) return false;
-  return outline.statements.some((statement) => {
-    if (statement.start > info.start || statement.end < info.end || !statement.names.includes(info.name)) return false;
-    const node = statement.node.declaration ?? statement.node;
-    if (node === info.node) return true;
-    return ((node.declarations ?? []) as { id: { name?: string }; init: unknown }[]).some(
-      (declarator) => declarator.id.name === info.name && (declarator.init ? bare(declarator.init as Node) : null) === info.node,
-    );
-  });
+  let found = declared.get(outline);
+  if (!found) {
+    declared.set(outline, (found = new Set()));
+    for (const statement of outline.statements) {
+      const node = (statement.node.declaration ?? statement.node) as Node;
+      if (statement.kind === 'function') found.add(node);
+      for (const declarator of (node.declarations ?? []) as { id: Node; init: Node | null }[])
+        if (declarator.id.type === 'Identifier' && declarator.init) found.add(bare(declarator.init));
+    }
+  }
+  return found.has(info.node) && outline.topLevel.has(info.name);
 }
 
 function sameKind(a: FunctionInfo, b: FunctionInfo): boolean {

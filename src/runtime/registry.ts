@@ -178,10 +178,12 @@ export class Registry {
 
   /** Found by the cells that the text counts in. */
   private originalPlace(text: string): { code: ModuleCode; start: number; end: number } | undefined {
-    const match = /(\$ua_*)[cqtwvfn]/.exec(text);
-    if (!match) return undefined;
+    if (own.indexOf(text, '$ua') < 0) return undefined;
+    const probed = /\$ua_*[cqtwvfn]\b/.test(text);
     for (const { code } of this.instances.values()) {
-      if (!code.code.includes(text)) continue;
+      const at = own.indexOf(code.code, text);
+      if (at < 0) continue;
+      if (!probed) return { code, ...originalRange(code, at, at + text.length) };
       const cells = new Set<number>();
       for (const [, id] of text.matchAll(/\$ua_*[cq]\[(\d+)\]/g)) cells.add(Number(id));
       let best: { start: number; end: number } | undefined;
@@ -474,4 +476,22 @@ export class Registry {
     instance.promise = start();
     return instance.promise;
   }
+}
+
+/** The range of the original text behind a range of a module's code. */
+function originalRange(code: ModuleCode, start: number, end: number): { start: number; end: number } {
+  const { generated, source } = code;
+  const place = (offset: number, after: number): number => {
+    let low = 0;
+    let high = generated.length - 1;
+    while (low < high) {
+      const middle = (low + high + 1) >> 1;
+      if (generated[middle]! <= offset) low = middle;
+      else high = middle - 1;
+    }
+    const from = source[low]!;
+    // What was inserted belongs to the place it stands at.
+    return from < 0 ? ~from : from + (offset - generated[low]!) + after;
+  };
+  return { start: place(start, 0), end: place(end - 1, 1) };
 }

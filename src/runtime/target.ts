@@ -53,6 +53,8 @@ export interface LiveAnswer {
   objects: number;
   /** Functions that had stopped with an error and are called again. */
   resumed: string[];
+  /** Milliseconds that the program stood still for it. */
+  pauseMs: number;
 }
 
 /** Requests of one run that are listed. */
@@ -252,18 +254,22 @@ export class Target {
   /** Changes a live program, whole or not at all. Without links it is done when this returns. */
   async change(change: LiveChange): Promise<LiveAnswer> {
     const { registry } = this;
+    const start = this.engine.now();
     const failed = (error: unknown, step = -1): LiveAnswer => ({
       failed: { step, error: this.errors.read(error, 'thrown', this.reporter.clock) },
       objects: 0,
       resumed: [],
+      pauseMs: 0,
     });
     const resumed = (): string[] => this.engine.resume?.() ?? [];
     switch (change.do) {
       case 'patience':
         registry.patches.patience = change.ms;
-        return { objects: 0, resumed: [] };
+        return { objects: 0, resumed: [], pauseMs: 0 };
       case 'undo':
-        return registry.patches.undo() ? { objects: 0, resumed: resumed() } : failed(new own.ErrorCopy('there is no change to take back'));
+        return registry.patches.undo()
+          ? { objects: 0, resumed: resumed(), pauseMs: this.engine.now() - start }
+          : failed(new own.ErrorCopy('there is no change to take back'));
       case 'patch': {
         registry.add(change.modules);
         for (const { file, name, link } of change.links) {
@@ -273,17 +279,18 @@ export class Target {
             return failed(error);
           }
         }
+        const begin = this.engine.now();
         const applied = registry.patches.apply(change.steps);
         return applied.failed
           ? failed(applied.failed.error, applied.failed.step)
-          : { objects: applied.filled, resumed: change.steps.length > 0 ? resumed() : [] };
+          : { objects: applied.filled, resumed: change.steps.length > 0 ? resumed() : [], pauseMs: this.engine.now() - begin };
       }
       case 'reload': {
         try {
           const moved = await registry.reload(change.modules);
           const applied = registry.patches.apply(change.steps);
           if (applied.failed) throw applied.failed.error;
-          return { objects: moved + applied.filled, resumed: resumed() };
+          return { objects: moved + applied.filled, resumed: resumed(), pauseMs: this.engine.now() - start };
         } catch (error) {
           return failed(error);
         }

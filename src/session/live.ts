@@ -54,6 +54,8 @@ export class LiveSession {
   /** Modules that hosts in the program put in and take out. */
   private readonly extensions = new Set<string>();
   private readonly waiting = new Map<string, Waiting[]>();
+  /** Milliseconds that the program stood still for the last change. */
+  lastPauseMs = 0;
   private readonly resets = new Map<string, Map<string, Step>>();
 
   constructor(
@@ -269,6 +271,7 @@ export class LiveSession {
       this.sayFailed(answer, steps, plans[0]!.file);
       return;
     }
+    if (answer) this.lastPauseMs = answer.pauseMs;
     if (started) this.keep();
     for (const plan of plans) {
       this.modules.set(plan.file, plan.next);

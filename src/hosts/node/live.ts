@@ -68,7 +68,7 @@ class NodeLiveHost implements LiveHost {
       (code, signal) => {
         this.exit = { code, signal };
         const error: RawError = { kind: 'thrown', moment: 0, name: 'Error', message: 'the program has ended', frames: [] };
-        for (const answer of this.asks.values()) answer({ failed: { step: -1, error }, objects: 0, resumed: [] });
+        for (const answer of this.asks.values()) answer({ failed: { step: -1, error }, objects: 0, resumed: [], pauseMs: 0 });
         this.asks.clear();
         sink.stopped(last ?? (signal ? { reason: 'killed', code: signal } : { reason: 'exit', code: code ?? 0 }));
       },
@@ -93,6 +93,7 @@ class NodeLiveHost implements LiveHost {
               failed: { step: -1, error: { kind: 'thrown', moment: 0, name: 'Error', message: 'the program has ended', frames: [] } },
               objects: 0,
               resumed: [],
+              pauseMs: 0,
             });
             return;
           }
