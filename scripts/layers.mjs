@@ -15,6 +15,8 @@ const ALLOWED = {
   views: ['syntax', 'record', 'runtime', 'instrument'],
   session: ['syntax', 'instrument', 'runtime', 'record', 'patch'],
   'hosts/node': ['syntax', 'instrument', 'runtime', 'record', 'patch', 'session'],
+  'hosts/browser': ['runtime'],
+  'hosts/vite': ['syntax', 'instrument', 'runtime', 'patch', 'hosts/browser', 'hosts/node'],
   server: ['syntax', 'runtime', 'record', 'views', 'session', 'hosts/node'],
   cli: ['syntax', 'runtime', 'record', 'views', 'session', 'hosts/node', 'server'],
   workbench: ['server', 'views', 'runtime'],

@@ -193,12 +193,12 @@ export function wait(ms: number): Promise<void> {
 }
 
 /** Waits until `probe` gives something. */
-export async function eventually<T>(probe: () => T | undefined | false, ms = 10_000): Promise<T> {
+export async function eventually<T>(probe: () => T | undefined | false | Promise<T | undefined | false>, ms = 10_000): Promise<T> {
   const limit = Date.now() + ms;
   for (;;) {
-    const found = probe();
+    const found = await probe();
     if (found !== undefined && found !== false) return found;
-    if (Date.now() > limit) throw new Error('never happened');
+    if (Date.now() > limit) throw new Error(`never happened: ${String(probe)}`);
     await wait(10);
   }
 }

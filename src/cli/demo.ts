@@ -1,4 +1,5 @@
 /** `usher-anvil demo`: the workbench on a copy of the demo pads, so that edits spoil nothing. */
+import { spawn } from 'node:child_process';
 import { cpSync, existsSync, mkdirSync, mkdtempSync, symlinkSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join, resolve, sep } from 'node:path';
@@ -17,24 +18,64 @@ export async function demoCommand(options: { port?: string; folder?: string }): 
   const { start } = (await import(pathToFileURL(join(source, 'api', 'server.mjs')).href)) as { start(): Promise<{ url: string; close(): void }> };
   const api = await start();
   process.env.WENLOW_API = api.url;
-  process.stdout.write(`The demo pads are in ${folder}\nA program that keeps running:  usher-anvil live ${join(folder, 'chamber', 'chamber.ts')}\n\n`);
+  process.stdout.write(`The demo pads are in ${folder}\nPrograms that keep running, each in a terminal of its own:\n`);
+  for (const [name, file] of PROGRAMS) process.stdout.write(`  usher-anvil live ${join(folder, name, file)}\n`);
+  const room = await startControlRoom(folder);
+  if (room) process.stdout.write(`The control room, a page that is patched at each save of ${join(folder, 'control-room')}:\n  ${room.url}\n`);
+  process.stdout.write('\n');
   try {
     return await openCommand(join(folder, 'tolls', 'tolls.ts'), { root: folder, ...(options.port === undefined ? {} : { port: options.port }) });
   } finally {
     api.close();
+    room?.close();
   }
 }
 
+const PROGRAMS = [
+  ['chamber', 'chamber.ts'],
+  ['lock-house', 'server.ts'],
+  ['pilot', 'pilot.ts'],
+] as const;
+
+/** The animation, on a development server with our plugin; undefined where that server is not installed. */
+async function startControlRoom(folder: string): Promise<{ url: string; close(): void } | undefined> {
+  const vite = linkPackage('vite', folder);
+  if (vite === undefined) return undefined;
+  const ours = join(folder, 'node_modules', 'usher-anvil');
+  if (!existsSync(ours)) symlinkSync(fileURLToPath(new URL('../..', import.meta.url)), ours, 'junction');
+  const child = spawn(process.execPath, [join(vite, 'bin', 'vite.js'), join(folder, 'control-room'), '--clearScreen', 'false'], {
+    stdio: ['ignore', 'pipe', 'inherit'],
+    env: { ...process.env, NO_COLOR: '1' },
+  });
+  const url = await new Promise<string | undefined>((resolve) => {
+    let text = '';
+    child.stdout.on('data', (chunk: Buffer) => {
+      if (text.includes('\u0000')) process.stdout.write(chunk);
+      else text += String(chunk);
+      const found = /http:\/\/127\.0\.0\.1:\d+\//.exec(text)?.[0];
+      if (found) {
+        // From here on its lines answer saves.
+        text += '\u0000';
+        resolve(found);
+      }
+    });
+    child.once('exit', () => resolve(undefined));
+  });
+  return url === undefined ? undefined : { url, close: () => child.kill() };
+}
+
 /** Makes a package of ours reachable from the copy, where we have it; where not, the workbench offers to add it. */
-function linkPackage(name: string, folder: string): void {
+function linkPackage(name: string, folder: string): string | undefined {
   try {
-    const entry = createRequire(import.meta.url).resolve(name);
+    const entry = createRequire(import.meta.url).resolve(name === 'vite' ? 'vite/package.json' : name);
     const from = entry.slice(0, entry.lastIndexOf(`${sep}${name}${sep}`) + name.length + 1);
     const to = join(folder, 'node_modules', name);
-    if (existsSync(to)) return;
+    if (existsSync(to)) return to;
     mkdirSync(dirname(to), { recursive: true });
     symlinkSync(from, to, 'junction');
+    return to;
   } catch {
     // Not here: the pad says so.
+    return undefined;
   }
 }

@@ -1,4 +1,5 @@
 /** `usher-anvil live`: starts a program and patches it at every save. */
+import { statSync } from 'node:fs';
 import { constants } from 'node:os';
 import { relative } from 'node:path';
 import { watch as watchFiles } from 'chokidar';
@@ -75,8 +76,16 @@ export async function liveCommand(entry: string, args: string[]): Promise<number
         for (const one of files) touched.add(one);
         clearTimeout(last);
         last = setTimeout(() => {
-          void live.session.changed([...touched]);
+          const settled = [...touched];
           touched.clear();
+          // A later save may have emptied a file just now: it has to be empty twice.
+          const full = settled.filter((one) => !isEmpty(one));
+          if (full.length > 0) void live.session.changed(full, false);
+          if (full.length < settled.length)
+            setTimeout(() => {
+              const empty = settled.filter(isEmpty);
+              if (empty.length > 0) void live.session.changed(empty);
+            }, 150);
         }, 400);
       }, 8);
     }
@@ -84,4 +93,12 @@ export async function liveCommand(entry: string, args: string[]): Promise<number
     process.on('SIGINT', () => undefined);
     process.on('SIGTERM', () => live.session.stop());
   });
+}
+
+function isEmpty(file: string): boolean {
+  try {
+    return statSync(file).size === 0;
+  } catch {
+    return false;
+  }
 }

@@ -25,6 +25,8 @@ export interface CompileOptions {
   depth?: Depth;
   form?: Form;
   patchable?: boolean;
+  /** For patchable text that stays a module: which version of the file it is. */
+  version?: number;
   /** The module is part of a cycle: its function registers exports first and runs at a second step. */
   cyclic?: boolean;
   translator: Translator;
@@ -96,7 +98,7 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
     edits.footer = '\n})';
   } else {
     const probes = depth === 'off' ? '' : standalone(p, parsed.file, probed.sites);
-    edits.fill(probed.prelude, probes + (patchable ? livePrelude(p, parsed.file, firstSlots(outline).size) : ''));
+    edits.fill(probed.prelude, probes + (patchable ? livePrelude(p, parsed.file, firstSlots(outline).size, options.version ?? 0, parsed.goal === 'module') : ''));
     if (patchable && probed.defaultValue) edits.footer = `\nexport{${p}z as default};`;
   }
 
@@ -169,10 +171,10 @@ function probeNames(p: string, from: string): string {
 }
 
 /** Patch points for text that stays a module or script: the runtime's table where there is one, else one that stays empty. */
-function livePrelude(p: string, file: string, slots: number): string {
+function livePrelude(p: string, file: string, slots: number, version: number, module: boolean): string {
   const inert =
     '{table:()=>[],ticks:[0],late:{},hook(){},classHook:(i,self)=>({self}),made(){},due(){},construct:Reflect.construct,constant(){throw new TypeError("Assignment to constant variable.")}}';
-  return `;const ${p}m=globalThis[Symbol.for("usher-anvil/live@1")]?.(${JSON.stringify(file)})??${inert};${slotDeclarations(p, slots)}${p}m.hook((${p}x)=>eval(${p}x));`;
+  return `;const ${p}m=globalThis[Symbol.for("usher-anvil/live@1")]?.(${JSON.stringify(file)},${version}${module ? ',import.meta' : ''})??${inert};${slotDeclarations(p, slots)}${p}m.hook((${p}x)=>eval(${p}x));`;
 }
 
 /** Probes for text that stays a module or script: taken from the runtime when one is there, else counting only for itself. */

@@ -55,16 +55,23 @@ export interface LiveModule {
   keys: ReadonlySet<string>;
   /** Expressions for the modules it imports, by specifier. */
   links: ReadonlyMap<string, string>;
+  /** For text that stays a module: what the names mean that its own imports bind, as specifier and name. */
+  bound: ReadonlyMap<string, string> | undefined;
   gone: ReadonlyMap<string, Gone>;
 }
 
-/** The state of a module that has just started. */
-export function liveModule(outline: Outline): LiveModule {
+/**
+ * The state of a module that has just started.
+ *
+ * @param form `module`: its text stayed an ES module, whose imports bind its names
+ */
+export function liveModule(outline: Outline, form: 'linked' | 'module' = 'linked'): LiveModule {
   const slots = firstSlots(outline);
   const links = new Map<string, string>();
   const p = prefixFor(outline.parsed.text);
+  const bound = form === 'module' ? importedNames(outline) : undefined;
   outline.imports
-    .filter((entry) => !entry.typeOnly)
+    .filter((entry) => !entry.typeOnly && form === 'linked')
     .forEach((entry, index) => {
       if (!links.has(entry.specifier)) links.set(entry.specifier, `${p}i${index}`);
     });
@@ -81,6 +88,7 @@ export function liveModule(outline: Outline): LiveModule {
     late: new Map(),
     keys: new Set(),
     links,
+    bound,
     gone: new Map(),
   };
 }
@@ -151,4 +159,11 @@ export function classAround(outline: Outline, node: Node): number {
     if (entry.start <= node.start && entry.end >= node.end && (best < 0 || entry.start >= outline.classes[best]!.start)) best = index;
   });
   return best;
+}
+
+/** What imported names stand for: specifier and name, by local name. */
+export function importedNames(outline: Outline): Map<string, string> {
+  const found = new Map<string, string>();
+  for (const entry of outline.imports) if (!entry.typeOnly) for (const name of entry.names) found.set(name.local, `${entry.specifier}\n${name.imported}`);
+  return found;
 }

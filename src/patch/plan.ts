@@ -22,7 +22,19 @@ import { pointsOf, type Points } from '../instrument/points.js';
 import { bare, boundNames, isFunction, type Node } from '../syntax/node.js';
 import { memberName, type FunctionInfo, type Outline, type TopLevelStatement } from '../syntax/outline.js';
 import { bindingScope, usesWithin } from '../syntax/scopes.js';
-import { generationOf, keyOf, kindOf, liveClassOf, liveModule, ownKey, type Generation, type Gone, type LiveClass, type LiveModule } from './live-module.js';
+import {
+  generationOf,
+  importedNames,
+  keyOf,
+  kindOf,
+  liveClassOf,
+  liveModule,
+  ownKey,
+  type Generation,
+  type Gone,
+  type LiveClass,
+  type LiveModule,
+} from './live-module.js';
 import { isDeclared, match, type Matches } from './match.js';
 import { shapeOf } from './shape.js';
 import { isPure, stateOf, type NameState } from './state.js';
@@ -152,6 +164,7 @@ class Planner {
       late: this.late,
       keys: this.keys,
       links: this.links,
+      bound: this.module.bound,
       gone: this.gone,
     };
     return {
@@ -237,14 +250,15 @@ class Planner {
   // ---- imports and exports -------------------------------------------------------
 
   private imports(): void {
-    const meaning = (outline: Outline): Map<string, string> => {
-      const found = new Map<string, string>();
-      for (const entry of outline.imports) if (!entry.typeOnly) for (const name of entry.names) found.set(name.local, `${entry.specifier}\n${name.imported}`);
-      return found;
-    };
-    const old = meaning(this.before);
+    const old = importedNames(this.before);
+    const now = importedNames(this.after);
+    const { bound } = this.module;
     for (const entry of this.after.imports) {
       if (entry.typeOnly) continue;
+      const loose = entry.names.filter((name) => bound?.get(name.local) !== now.get(name.local));
+      // What the module's own imports bind is found under its name.
+      for (const name of entry.names) if (!loose.includes(name)) this.places.set(name.local, name.local);
+      if (bound && loose.length === 0 && (entry.names.length > 0 || this.before.imports.some((one) => one.specifier === entry.specifier))) continue;
       let base = this.links.get(entry.specifier);
       if (base === undefined) {
         const key = `import ${entry.specifier}`;
@@ -260,9 +274,9 @@ class Planner {
         });
         this.note('added', `import ${entry.specifier}`, entry.start);
       }
-      for (const name of entry.names) this.places.set(name.local, name.imported === '*' ? base : `${base}[${JSON.stringify(name.imported)}]`);
+      for (const name of bound ? loose : entry.names) this.places.set(name.local, name.imported === '*' ? base : `${base}[${JSON.stringify(name.imported)}]`);
     }
-    for (const [name, what] of meaning(this.after)) if (old.get(name) !== what) this.fresh.add(name);
+    for (const [name, what] of now) if (old.get(name) !== what) this.fresh.add(name);
   }
 
   private exports(): void {

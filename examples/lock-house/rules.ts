@@ -1,0 +1,22 @@
+/** What the lock house knows and charges. */
+export interface Barge {
+  name: string;
+  length: number;
+  cargo: 'slate' | 'timber' | 'grain' | 'lime';
+  tonnes: number;
+}
+
+export const locks: Record<string, { rise: number; level: number }> = {
+  alder: { rise: 4.2, level: 0 },
+  birch: { rise: 6.1, level: 0.4 },
+  cress: { rise: 5.4, level: 1 },
+  dun: { rise: 8.3, level: 0.2 },
+  elm: { rise: 7, level: 0.8 },
+};
+
+const RATES: Record<Barge['cargo'], number> = { slate: 65, timber: 50, grain: 80, lime: 40 };
+
+export function toll(barge: Barge): number {
+  const byLength = barge.length > 20 ? 900 : barge.length > 14 ? 600 : 350;
+  return byLength + barge.tonnes * RATES[barge.cargo];
+}

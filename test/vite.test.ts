@@ -1,0 +1,168 @@
+import { spawn } from 'node:child_process';
+import { cpSync, mkdirSync, readFileSync, symlinkSync, writeFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
+import { dirname, join } from 'node:path';
+import type { Browser, Page } from 'playwright-core';
+import { launch } from './browser.js';
+import { eventually, folder, root, wait } from './harness.js';
+
+let browser: Browser;
+beforeAll(async () => {
+  browser = await launch();
+});
+afterAll(async () => {
+  await browser.close();
+});
+
+/** The control room on a server of its own, in a page. */
+async function controlRoom(): Promise<{
+  page: Page;
+  dir: string;
+  url: string;
+  said: string[];
+  logged: string[];
+  save(name: string, change: (text: string) => string): Promise<string>;
+  frame(): Promise<number>;
+  close(): Promise<void>;
+}> {
+  const dir = folder();
+  cpSync(join(root, 'examples/control-room'), dir, { recursive: true });
+  const said: string[] = [];
+  const logged: string[] = [];
+  const modules = join(dir, 'node_modules');
+  mkdirSync(modules);
+  const viteFolder = dirname(createRequire(import.meta.url).resolve('vite/package.json'));
+  symlinkSync(root, join(modules, 'usher-anvil'));
+  symlinkSync(viteFolder, join(modules, 'vite'));
+  const server = spawn(process.execPath, [join(viteFolder, 'bin/vite.js'), dir, '--port', '0', '--clearScreen', 'false'], {
+    stdio: ['ignore', 'pipe', 'pipe'],
+    env: { ...process.env, NO_COLOR: '1' },
+  });
+  let url = '';
+  let rest = '';
+  const take = (chunk: Buffer): void => {
+    const lines = (rest + String(chunk)).split('\n');
+    rest = lines.pop()!;
+    for (const line of lines) {
+      url ||= /http:\/\/127\.0\.0\.1:\d+\//.exec(line)?.[0] ?? '';
+      if (/^[\w-]+\.ts {2}/.test(line)) said.push(line);
+      else if (line.startsWith('    ') && said.length > 0) said[said.length - 1] += ` | ${line.trim()}`;
+      else if (/error/i.test(line)) logged.push(line);
+    }
+  };
+  server.stdout.on('data', take);
+  server.stderr.on('data', take);
+  await eventually(() => url !== '', 20_000);
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  page.on('console', (message) => logged.push(message.text()));
+  await page.goto(url);
+  const frame = async (): Promise<number> => Number(/\d+/.exec(await page.innerText('#frames'))![0]);
+  await eventually(async () => (await frame()) > 3);
+  return {
+    page,
+    dir,
+    url,
+    said,
+    logged,
+    frame,
+    async save(name, change) {
+      const file = join(dir, name);
+      const text = change(readFileSync(file, 'utf8'));
+      const from = said.length;
+      writeFileSync(file, text);
+      await eventually(() => said.length > from);
+      return said.slice(from).join('\n');
+    },
+    async close() {
+      await page.close();
+      server.kill();
+    },
+  };
+}
+
+test('while the control room runs, its code, helpers, a typo and its class are changed, and the frame counter never starts again', async () => {
+  const room = await controlRoom();
+  const frames: number[] = [await room.frame()];
+  const goesOn = async (): Promise<void> => {
+    const last = frames[frames.length - 1]!;
+    await eventually(async () => (await room.frame()) > last);
+    frames.push(await room.frame());
+  };
+  expect(await room.save('barge.ts', (text) => text.replace('SPEED = 0.012', 'SPEED = 0.05'))).toBe('barge.ts  SPEED assigned');
+  await goesOn();
+  expect(
+    await room.save('room.ts', (text) =>
+      text
+        .replace('function drawBarge', 'const label = (barge: Barge): string => `${barge.name} (${barge.cargo})`;\n\nfunction drawBarge')
+        .replace('context.fillText(barge.name,', 'context.fillText(label(barge),'),
+    ),
+  ).toBe('room.ts  drawBarge patched · label added');
+  await goesOn();
+  expect(await room.save('room.ts', (text) => text.replace('${barge.name} (${barge.cargo})', 'MV ${barge.name}'))).toBe('room.ts  label patched');
+  await goesOn();
+  expect(await room.save('room.ts', (text) => text.replace('frame += 1;', 'frame += ;'))).toMatch(/^room\.ts {2}syntax error, nothing changed \| line \d+ /);
+  await goesOn();
+  // A name that is not there: the loop stops before it asks for its next frame, and goes on with the next good save.
+  await room.save('room.ts', (text) => text.replace('frame += ;', 'frame += 1; drawFlags();'));
+  await eventually(() => room.said.some((line) => /^room\.ts {2}line \d+ {2}ReferenceError: drawFlags is not defined$/.test(line)));
+  expect(await room.save('room.ts', (text) => text.replace(' drawFlags();', ''))).toMatch(/room\.ts {2}render patched · render called again$/);
+  await goesOn();
+  expect(
+    await room.save('barge.ts', (text) =>
+      text
+        .replace('lift: number | undefined;', 'lift: number | undefined;\n  fuel = 900;')
+        .replace('this.at += this.heading', 'this.fuel -= 1;\n    this.at += this.heading'),
+    ),
+  ).toMatch(/^barge\.ts {2}Barge\.advance patched · Barge\.fuel added/);
+  expect(await room.save('room.ts', (text) => text.replace('m`;\n      return item', 'm, ${barge.fuel} l`;\n      return item'))).toMatch(/patched$/);
+  await eventually(async () => /\d+ l/.test(await room.page.innerText('#boats')));
+  await goesOn();
+  for (let i = 1; i < frames.length; i++) expect(frames[i]!).toBeGreaterThan(frames[i - 1]!);
+  // Styles are the server's: replaced in place, too.
+  await room.page.evaluate(() => ((globalThis as unknown as { mark: number }).mark = 7));
+  const before = await room.frame();
+  const file = join(room.dir, 'room.css');
+  writeFileSync(file, readFileSync(file, 'utf8').replace('font-size: 20px', 'font-size: 33px'));
+  await eventually(async () => (await room.page.evaluate(() => getComputedStyle(document.querySelector('h1')!).fontSize)) === '33px');
+  expect(await room.page.evaluate(() => (globalThis as unknown as { mark?: number }).mark)).toBe(7);
+  expect(await room.frame()).toBeGreaterThanOrEqual(before);
+  await room.close();
+}, 60_000);
+
+test('what cannot be changed in place loads the page anew, with the reason; a page loaded later begins with the new text', async () => {
+  const room = await controlRoom();
+  expect(
+    await room.save('barge.ts', (text) =>
+      text.replace('export class Barge {', 'class Craft {}\nexport class Barge extends Craft {').replace('this.at = at;', 'super();\n    this.at = at;'),
+    ),
+  ).toMatch(/^barge\.ts {2}the page is loaded anew \| Barge: a class that is made cannot be given a parent/);
+  await eventually(() => room.logged.some((line) => /the page was loaded anew\. Barge: a class that is made/.test(line)));
+  await eventually(async () => (await room.frame()) > 3);
+  expect(await room.save('barge.ts', (text) => text.replace('SPEED = 0.012', 'SPEED = 0.03'))).toBe('barge.ts  SPEED assigned');
+  // Two windows, one of them from before a change.
+  const second = await browser.newPage();
+  await second.goto(room.url);
+  await eventually(async () => /frame \d/.test(await second.innerText('#frames')));
+  await wait(200);
+  expect(await room.save('room.ts', (text) => text.replace('frame += 1;', 'frame += 1000;'))).toBe('room.ts  render patched');
+  await eventually(async () => (await room.frame()) > 1000 && Number(/\d+/.exec(await second.innerText('#frames'))![0]) > 1000);
+  await second.close();
+  await room.close();
+}, 60_000);
+
+test('a new import of the page is loaded, and a new export of another file reaches it', async () => {
+  const room = await controlRoom();
+  writeFileSync(join(room.dir, 'flags.ts'), 'export const flag = (n: number): string => `flag ${n}`;\n');
+  expect(await room.save('room.ts', (text) => `import { flag } from './flags.js';\n${text.replace('`frame ${frame}`', '`frame ${frame} ${flag(1)}`')}`)).toBe(
+    'room.ts  render patched · import ./flags.js added',
+  );
+  await eventually(async () => /flag 1/.test(await room.page.innerText('#frames')));
+  expect(await room.save('locks.ts', (text) => `${text}\nexport const keeper = (): string => 'R. K.';\n`)).toBe('locks.ts  keeper added');
+  expect(
+    await room.save('room.ts', (text) =>
+      text.replace('heightAt, LENGTH, locks,', 'heightAt, keeper, LENGTH, locks,').replace('${flag(1)}', '${flag(2)} ${keeper()}'),
+    ),
+  ).toMatch(/^room\.ts {2}render patched/);
+  await eventually(async () => /flag 2 R\. K\./.test(await room.page.innerText('#frames')));
+  await room.close();
+}, 60_000);
