@@ -1,6 +1,6 @@
 // Makes docs/screenshots from the demo data: the page in Chromium, the terminal in a terminal window under Xvfb.
 import { spawn, spawnSync } from 'node:child_process';
-import { cpSync, mkdirSync, mkdtempSync, symlinkSync, writeFileSync } from 'node:fs';
+import { cpSync, mkdirSync, mkdtempSync, readFileSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -15,6 +15,10 @@ const dir = mkdtempSync(join(tmpdir(), 'anvil-shots-'));
 cpSync(join(root, 'examples'), dir, { recursive: true });
 mkdirSync(join(dir, 'node_modules'));
 symlinkSync(join(root, 'node_modules/sql.js'), join(dir, 'node_modules/sql.js'));
+if (process.argv[2] === 'control-room') {
+  await controlRoom();
+  process.exit(0);
+}
 const api = await startApi();
 process.env.WENLOW_API = api.url;
 const wait = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
@@ -163,3 +167,31 @@ if (spawnSync('sh', ['-c', 'command -v Xvfb xterm import'], { stdio: 'ignore' })
     await save('void {{', 'void {');
   });
 } else console.log('No Xvfb, xterm and import here: the terminal pictures stay as they are.');
+
+await controlRoom();
+
+/** The control room after a save that gave the barges their cargo as a label. */
+async function controlRoom() {
+  symlinkSync(join(root, 'node_modules/vite'), join(dir, 'node_modules/vite'));
+  symlinkSync(root, join(dir, 'node_modules/usher-anvil'));
+  const child = spawn(process.execPath, [join(root, 'node_modules/vite/bin/vite.js'), join(dir, 'control-room')], { stdio: ['ignore', 'pipe', 'inherit'] });
+  let text = '';
+  child.stdout.on('data', (chunk) => (text += String(chunk).replace(/\u001b\[\d+m/g, '')));
+  while (!/http:\/\/127\.0\.0\.1:\d+\//.test(text)) await new Promise((resolve) => setTimeout(resolve, 50));
+  const chromium = await launchChromium();
+  const page = await chromium.newPage({ viewport: { width: 1280, height: 800 } });
+  await page.goto(/http:\/\/127\.0\.0\.1:\d+\//.exec(text)[0]);
+  await page.waitForTimeout(3500);
+  const file = join(dir, 'control-room/room.ts');
+  writeFileSync(
+    file,
+    readFileSync(file, 'utf8')
+      .replace('function drawBarge', 'const label = (barge: Barge): string => `${barge.name}, ${barge.cargo}`;\n\nfunction drawBarge')
+      .replace('context.fillText(barge.name,', 'context.fillText(label(barge),'),
+  );
+  while (!/label added/.test(text)) await new Promise((resolve) => setTimeout(resolve, 50));
+  await page.waitForTimeout(300);
+  await page.screenshot({ path: join(out, 'control-room.png') });
+  await chromium.close();
+  child.kill();
+}

@@ -82,6 +82,18 @@ function command(): Command {
       process.exitCode = await (await import('./live.js')).liveCommand(entry, args);
     });
   program
+    .command('attach')
+    .argument('<process>', 'process id, or host:port of an inspector that is open')
+    .description('change bodies of functions in a Node process that was started without usher-anvil')
+    .option('--evaluate <code>', 'evaluate an expression in the process, print its value, and let go')
+    .addHelpText(
+      'after',
+      '\nA process id opens the inspector of that process with the signal USR1. What this way cannot do is said at its start.\n\nExamples:\n  usher-anvil attach 4711\n  usher-anvil attach 127.0.0.1:9229 --evaluate "process.uptime()"',
+    )
+    .action(async (target: string, options) => {
+      process.exitCode = await (await import('./attach.js')).attachCommand(target, options);
+    });
+  program
     .command('add')
     .argument('<package>', 'name, and behind an @ a version: decimal.js, decimal.js@10')
     .description("install a package for the pads of a folder, beside them in .usher-anvil; the project's own dependencies stay as they are")

@@ -1,0 +1,69 @@
+/** `usher-anvil attach`: changes in a Node process that was started without us. */
+import { relative } from 'node:path';
+import { watch as watchFiles } from 'chokidar';
+import { Attachment, LESSER_WAY } from '../hosts/node/attach.js';
+import { AnvilError } from '../syntax/problems.js';
+import { harmless, makePaint, wantsColour } from './paint.js';
+
+/** Patches until the process ends or this one is interrupted; with `evaluate`, evaluates once. */
+export async function attachCommand(target: string, options: { evaluate?: string }): Promise<number> {
+  const address = /^(?:(.+):)?(\d+)$/.exec(target);
+  if (!address)
+    throw new AnvilError('E_OPTION', `${target} is neither a process id nor host:port. Example: usher-anvil attach 4711, usher-anvil attach 127.0.0.1:9229`);
+  const [, host, number] = address;
+  const attachment = await Attachment.open(host === undefined ? { pid: Number(number) } : { host, port: Number(number) });
+  if (options.evaluate !== undefined) {
+    const { text, failed } = await attachment.evaluate(options.evaluate);
+    process.stdout.write(`${harmless(text)}\n`);
+    attachment.close();
+    return failed ? 1 : 0;
+  }
+  // The scripts it has loaded are told one by one.
+  await new Promise((resolve) => setTimeout(resolve, 150));
+  const paint = makePaint(wantsColour(process.stderr, process.env));
+  const cwd = process.cwd();
+  const short = (file: string): string => {
+    const path = relative(cwd, file);
+    return path.startsWith('..') ? file : path;
+  };
+  const write = (line: string): void => void process.stderr.write(`${line}\n`);
+  const watcher = watchFiles(attachment.loaded, { ignoreInitial: true });
+  await new Promise<void>((resolve) => watcher.once('ready', resolve));
+  write(`attached to process ${attachment.pid}, node ${attachment.version}: ${attachment.loaded.map(short).join(', ') || 'no local files'}`);
+  for (const line of LESSER_WAY) write(`    ${line}`);
+  return new Promise((resolve) => {
+    const timers = new Map<string, NodeJS.Timeout>();
+    const told = new Set<string>();
+    const take = async (file: string): Promise<void> => {
+      const outcome = await attachment.changed(file).catch(() => undefined);
+      if (!outcome) return;
+      const line = [outcome.text, ...outcome.details].join('\n');
+      // Looked at twice, one text is refused once.
+      if (outcome.kind === 'refused' && told.has(`${file}\n${line}`)) return;
+      told.clear();
+      told.add(`${file}\n${line}`);
+      const colour = outcome.kind === 'patched' ? paint.pass : paint.fail;
+      write(`${paint.bold(short(file))}  ${colour(harmless(outcome.text))}${outcome.details.map((detail) => `\n    ${harmless(detail)}`).join('')}`);
+    };
+    watcher.on('all', (_event, file) => {
+      clearTimeout(timers.get(file));
+      timers.set(
+        file,
+        setTimeout(() => {
+          void take(file);
+          setTimeout(() => void take(file), 80);
+        }, 10),
+      );
+    });
+    const end = (code: number): void => void watcher.close().then(() => resolve(code));
+    attachment.onEnd = () => {
+      write('the process has ended, or has closed its inspector');
+      end(0);
+    };
+    process.once('SIGINT', () => {
+      attachment.onEnd = undefined;
+      attachment.close();
+      end(0);
+    });
+  });
+}
