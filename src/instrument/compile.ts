@@ -98,7 +98,10 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
     edits.footer = '\n})';
   } else {
     const probes = depth === 'off' ? '' : standalone(p, parsed.file, probed.sites);
-    edits.fill(probed.prelude, probes + (patchable ? livePrelude(p, parsed.file, firstSlots(outline).size, options.version ?? 0, parsed.goal === 'module') : ''));
+    edits.fill(
+      probed.prelude,
+      probes + (patchable ? livePrelude(p, parsed.file, firstSlots(outline).size, options.version ?? 0, parsed.goal === 'module') : ''),
+    );
     if (patchable && probed.defaultValue) edits.footer = `\nexport{${p}z as default};`;
   }
 
