@@ -4,9 +4,13 @@ import { mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { setFlagsFromString } from 'node:v8';
+import { runInNewContext } from 'node:vm';
 import { createLive } from '../dist/hosts/node/live.js';
 
 const cli = fileURLToPath(new URL('../dist/cli/main.js', import.meta.url));
+setFlagsFromString('--expose-gc');
+const collect = runInNewContext('gc');
 const wait = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
 
 /** A program of so many lines: functions, a class, a loop that holds them. */
@@ -122,7 +126,7 @@ export async function liveBench(rounds) {
       const from = many.output().length;
       process.kill(many.live.pid(), 'SIGUSR2');
       while (!/heap \d+\n/.test(many.output().slice(from))) await wait(5);
-      globalThis.gc?.();
+      collect();
       memory.push([i, (Number(/heap (\d+)/.exec(many.output().slice(from))[1]) / 1e6).toFixed(1), (process.memoryUsage().heapUsed / 1e6).toFixed(1)]);
     }
   }

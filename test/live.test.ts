@@ -273,3 +273,19 @@ test('the command: half-written files, files that vanish and return, and one lin
   expect([...run.text.matchAll(/loop\.js {2}/g)]).toHaveLength(3);
   await run.end();
 });
+
+test('an error in a function that only moved is shown at the line where it stands now', async () => {
+  const text =
+    'let n = 0;\nfunction fail() {\n  if (n > 3) throw new RangeError("over");\n}\nfunction step() {\n  n += 1;\n  fail();\n}\nsetInterval(step, 5);\nconsole.log("ready");\n';
+  const program = live({ 'loop.js': text.replace('n > 3', 'n > 1e9') });
+  await program.says(/ready/);
+  // Both functions move by two lines; only one of them is compiled again.
+  expect(await program.save({ 'loop.js': `// log\n\n${text.replace('n > 3', 'n > 1e9').replace('n += 1;', 'n += 1; n += 0;')}` })).toBe('step patched');
+  expect(await program.save({ 'loop.js': `// log\n\n\n${text.replace('n > 3', 'n > 1e9').replace('n += 1;', 'n += 1; n += missing;')}` })).toBe('step patched');
+  await eventually(() => program.events.some((event) => event.kind === 'error' && /line 9 {2}ReferenceError: missing/.test(event.text)));
+  expect(await program.save({ 'loop.js': `// log\n\n\n\n${text.replace('n += 1;', 'n = 9;')}` })).toBe('fail, step patched');
+  await eventually(() => program.events.some((event) => event.kind === 'error' && /line 7 {2}RangeError: over/.test(event.text)));
+  expect(await program.save({ 'loop.js': `${text.replace('n += 1;', 'n = 10;')}` })).toBe('step patched');
+  await eventually(() => program.events.some((event) => event.kind === 'error' && /line 3 {2}RangeError: over/.test(event.text)));
+  await program.stop();
+});

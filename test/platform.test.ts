@@ -38,7 +38,9 @@ function tableOf(edits: readonly Edit[], results: Map<Edit, string>): string {
 
 test('everything that the platform changes in place is changed in place here, and the table in the documentation has the same edits', async () => {
   const edits = CATALOGUE.filter((edit) => !edit.file.endsWith('.ts'));
-  const outcomes = await platform(edits);
+  // Its live edit looks through the whole heap each time: in two processes, each has half of it.
+  const half = edits.length >> 1;
+  const outcomes = (await Promise.all([platform(edits.slice(0, half)), platform(edits.slice(half))])).flat();
   const results = new Map(edits.map((edit, index) => [edit, outcomes[index]!]));
   // That all of them work here is what edits.test.ts shows; a platform that managed none would be no yardstick.
   const managed = outcomes.filter((outcome) => outcome === 'yes').length;
@@ -56,4 +58,4 @@ ${tableOf(CATALOGUE, results)}
   if (process.env.UPDATE_DOCS) writeFileSync(page, text);
   const kept = readFileSync(page, 'utf8');
   for (const edit of CATALOGUE) expect(kept).toContain(`| ${edit.name} |`);
-});
+}, 120_000);

@@ -17,16 +17,30 @@ export interface PartOptions {
   lateMembers: readonly LateMember[];
 }
 
-/** Texts without their types, by outline. */
-const erased = new WeakMap<Outline, string | null>();
+/** Texts without their types, by outline and top-level statement. */
+const erased = new WeakMap<Outline, Map<number, string | null>>();
 
-function baseOf(outline: Outline, translator: Translator): string | null {
+/**
+ * The text of a file without its types, at least in the statement that a node
+ * stands in: a save changes one of many, and erasing the others would take most
+ * of its time. Every character keeps its place.
+ */
+function baseOf(outline: Outline, translator: Translator, node: Node): string | null {
   const { parsed } = outline;
   const typed = parsed.language === 'ts' || parsed.language === 'tsx';
   if (outline.needsTranslation) return null;
   if (!typed || !outline.hasTypes) return parsed.text;
-  let found = erased.get(outline);
-  if (found === undefined) erased.set(outline, (found = translator.erase(parsed.text, parsed.goal)));
+  const statement = outline.statements.find((one) => one.start <= node.start && one.end >= node.end);
+  let table = erased.get(outline);
+  if (!table) erased.set(outline, (table = new Map()));
+  const key = statement?.start ?? -1;
+  let found = table.get(key);
+  if (found === undefined) {
+    const text = statement ? ' '.repeat(statement.start) + parsed.text.slice(statement.start, statement.end) : parsed.text;
+    found = translator.erase(text, parsed.goal);
+    if (found !== null && statement) found += parsed.text.slice(statement.end);
+    table.set(key, found);
+  }
   return found;
 }
 
@@ -42,7 +56,7 @@ class Part {
     node: Node,
     role: { root?: boolean; inMethod?: boolean } = {},
   ) {
-    const base = baseOf(outline, options.translator);
+    const base = baseOf(outline, options.translator, node);
     this.whole = base === null;
     this.base = base ?? outline.parsed.text;
     const probing: ProbeOptions = {

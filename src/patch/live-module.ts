@@ -2,6 +2,7 @@
 import { arrowForm, firstSlots, prefixFor } from '../instrument/instrument.js';
 import { pointsOf, type Hook } from '../instrument/points.js';
 import type { Node } from '../syntax/node.js';
+import { LineTable } from '../syntax/positions.js';
 import { memberName, type Outline, type TopLevelStatement } from '../syntax/outline.js';
 
 /** Functions that were made by one version of the code around them: all have one slot of the patch table. */
@@ -44,6 +45,8 @@ export interface LiveModule {
   outline: Outline;
   /** By function of `outline`. */
   functions: Generation[][];
+  /** Line on which each function stood when its code was compiled, from 0. */
+  lines: number[];
   /** By class of `outline`. */
   classes: LiveClass[];
   nextSlot: number;
@@ -82,6 +85,7 @@ export function liveModule(outline: Outline, form: 'linked' | 'module' = 'linked
       const made = generationOf(outline, index, slots.functions[index]!);
       return made ? [made] : [];
     }),
+    lines: linesOf(outline),
     classes: outline.classes.map((_, index) => liveClassOf(outline, index, slots.classes[index]!, slots.functions)),
     nextSlot: slots.size,
     size: slots.size,
@@ -91,6 +95,12 @@ export function liveModule(outline: Outline, form: 'linked' | 'module' = 'linked
     bound,
     gone: new Map(),
   };
+}
+
+/** First line of each function. */
+export function linesOf(outline: Outline): number[] {
+  const table = new LineTable(outline.parsed.text);
+  return outline.functions.map((info) => table.lineAt(info.start));
 }
 
 export function generationOf(outline: Outline, index: number, slot: number): Generation | undefined {
@@ -166,4 +176,24 @@ export function importedNames(outline: Outline): Map<string, string> {
   const found = new Map<string, string>();
   for (const entry of outline.imports) if (!entry.typeOnly) for (const name of entry.names) found.set(name.local, `${entry.specifier}\n${name.imported}`);
   return found;
+}
+
+/**
+ * The line of the present text behind a line of the code that runs: functions
+ * that only moved are not compiled again.
+ *
+ * @param name of the function, as a stack has it; empty where it has none
+ */
+export function presentLine(module: LiveModule, line: number, name: string): number {
+  const { outline, lines } = module;
+  const table = new LineTable(outline.parsed.text);
+  let best = -1;
+  outline.functions.forEach((info, index) => {
+    const from = lines[index]!;
+    if (line < from || line > from + table.lineAt(info.end) - table.lineAt(info.start)) return;
+    const own = info.name.replace(/^.*\./, '');
+    if (name !== '' && own !== '' && !own.endsWith('()') && !name.endsWith(own)) return;
+    if (best < 0 || from >= lines[best]!) best = index;
+  });
+  return best < 0 ? line : line + table.lineAt(outline.functions[best]!.start) - lines[best]!;
 }

@@ -26,6 +26,7 @@ import {
   generationOf,
   importedNames,
   keyOf,
+  linesOf,
   kindOf,
   liveClassOf,
   liveModule,
@@ -40,7 +41,7 @@ import { shapeOf } from './shape.js';
 import { isPure, stateOf, type NameState } from './state.js';
 import type { FieldStep, Step, ValueAt } from './steps.js';
 
-export { liveModule, type LiveModule } from './live-module.js';
+export { liveModule, presentLine, type LiveModule } from './live-module.js';
 
 /** What a plan does to one thing of the program. */
 export type PlanNoteKind = 'patched' | 'added' | 'assigned' | 'renamed' | 'kept' | 'removed' | 'waits' | 'cannot';
@@ -158,6 +159,7 @@ class Planner {
       file: this.file,
       outline: this.after,
       functions: this.generations,
+      lines: this.compiledLines(),
       classes: this.classes,
       nextSlot: this.nextSlot,
       size: this.module.size,
@@ -901,6 +903,15 @@ class Planner {
   private handledElsewhere(index: number): boolean {
     const info = this.after.functions[index]!;
     return this.notes.some((note) => note.kind === 'assigned' && note.name === info.name);
+  }
+
+  /** Where functions stood when their code was compiled: now, for those that come with this plan. */
+  private compiledLines(): number[] {
+    return linesOf(this.after).map((line, index) => {
+      const old = this.earlier[index];
+      const now = this.patched.has(index) || this.replaced.has(index) || this.made.has(index) || this.inPatched(this.after.functions[index]!);
+      return now || old?.outline !== this.before ? line : this.module.lines[old.index]!;
+    });
   }
 
   private inPatched(info: FunctionInfo): boolean {

@@ -2,7 +2,7 @@
  * The life of a program that keeps running: started once, then each save is
  * compared, planned and applied, or refused with a reason.
  */
-import { liveModule, planChanges, planText, rootsOf, type LiveModule, type Plan, type Waiting } from '../patch/plan.js';
+import { liveModule, planChanges, planText, presentLine, rootsOf, type LiveModule, type Plan, type Waiting } from '../patch/plan.js';
 import type { Step } from '../patch/steps.js';
 import type { Program } from '../record/program.js';
 import type { LiveAnswer, LiveChange } from '../runtime/target.js';
@@ -91,8 +91,10 @@ export class LiveSession {
       { id: 1, entry: linked.entry, modules: linked.modules, hangMs: Infinity, asked: {} },
       {
         batch: (batch) => {
-          for (const error of batch.errors ?? [])
+          for (const given of batch.errors ?? []) {
+            const error = this.asOfNow(given);
             this.say({ kind: 'error', file: error.frames.find((frame) => frame.local)?.file ?? this.file, text: errorLine(error), details: pathOf(error) });
+          }
         },
         settled: () => undefined,
         idle: () => undefined,
@@ -107,6 +109,15 @@ export class LiveSession {
       },
     );
     return [];
+  }
+
+  /** An error with its places in the text as it is now. */
+  private asOfNow(error: RawError): RawError {
+    const frames = error.frames.map((frame) => {
+      const module = frame.local ? this.modules.get(frame.file) : undefined;
+      return module && frame.line >= 0 ? { ...frame, line: presentLine(module, frame.line, frame.name) } : frame;
+    });
+    return { ...error, frames };
   }
 
   private resolve(specifier: string, from: string): { link: ModuleLink; modules: ModuleCode[] } {

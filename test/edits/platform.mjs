@@ -19,7 +19,7 @@ await post('Debugger.enable');
 
 const normal = (value) => JSON.parse(JSON.stringify([value]))[0];
 const filesOf = (text, file) => (typeof text === 'string' ? { [file]: text } : text);
-const within = (promise) => Promise.race([promise, new Promise((_, reject) => setTimeout(() => reject(new Error('it did not end')), 500))]);
+const within = (promise) => Promise.race([promise, new Promise((_, reject) => setTimeout(() => reject(new Error('it did not end')), 250))]);
 process.on('unhandledRejection', () => undefined);
 
 const results = [];

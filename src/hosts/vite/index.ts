@@ -10,7 +10,7 @@ import { originalPositionFor, TraceMap } from '@jridgewell/trace-mapping';
 import { buildSync } from 'esbuild';
 import type { DevEnvironment, EnvironmentModuleNode, Plugin, ViteDevServer } from 'vite';
 import { compile, mapOf } from '../../instrument/compile.js';
-import { liveModule, planChanges, planText, rootsOf, type LiveModule, type Plan } from '../../patch/plan.js';
+import { liveModule, planChanges, planText, presentLine, rootsOf, type LiveModule, type Plan } from '../../patch/plan.js';
 import { outlineOf, type Outline } from '../../syntax/outline.js';
 import { parse } from '../../syntax/parse.js';
 import { LineTable } from '../../syntax/positions.js';
@@ -60,6 +60,8 @@ export default function usherAnvil(options: UsherAnvilOptions = {}): Plugin {
   /** Texts that were taken, by file. */
   const handled = new Map<string, string>();
   const emptySince = new Map<string, number>();
+  /** From served code back to the text, by file. */
+  const maps = new Map<string, TraceMap>();
   let timer: NodeJS.Timeout | undefined;
   let queue: Promise<void> = Promise.resolve();
 
@@ -98,6 +100,11 @@ export default function usherAnvil(options: UsherAnvilOptions = {}): Plugin {
       for (const [file, version] of loaded) {
         const outline = versions.get(file)?.[version];
         if (outline) page.modules.set(file, liveModule(outline, 'module'));
+        // The server forgets what it served when the file changes; the page goes on with it.
+        for (const module of environment?.moduleGraph.getModulesByFile(file) ?? []) {
+          const map = module.transformResult?.map;
+          if (map && 'mappings' in map && map.mappings !== '') maps.set(file, new TraceMap(map as never));
+        }
       }
     });
     hot.on('usher-anvil:back', ({ page: id }: { page: string }, from: Send) => {
@@ -112,30 +119,29 @@ export default function usherAnvil(options: UsherAnvilOptions = {}): Plugin {
       say(root, 'a change did not end, was stopped and is undone; the page goes on with what it had before');
     });
     hot.on('usher-anvil:error', (error: PageError) => {
-      const place = placeOf(error.stack);
+      const place = placeOf(error.stack, pages.get(error.page));
       const text = error.name === '' ? error.message : `${error.name}: ${error.message}`;
       say(place?.file ?? root, place ? `line ${place.line + 1}  ${text}` : text);
     });
   }
 
-  /** The first frame of a stack that stands in a file of the project. */
-  function placeOf(stack: string): { file: string; line: number } | undefined {
+  /** The first frame of a stack that stands in a file of the project, at the line where that is now. */
+  function placeOf(stack: string, page: Page | undefined): { file: string; line: number } | undefined {
+    const present = (file: string, line: number, name: string): { file: string; line: number } => {
+      const module = page?.modules.get(file);
+      return { file, line: module ? presentLine(module, line, name) : line };
+    };
     for (const frame of stack.split('\n')) {
-      const match = /\(?((?:https?:|\/|[A-Za-z]:)[^()\s]*?):(\d+):(\d+)\)?$/.exec(frame.trim());
+      const match = /^(?:at )?(?:(.*?) \()?((?:https?:|\/|[A-Za-z]:)[^()\s]*?):(\d+):(\d+)\)?$/.exec(frame.trim());
       if (!match) continue;
-      const [, where, line, column] = match;
-      if (where!.endsWith('#patch')) return { file: where!.slice(0, -6), line: Number(line) - 1 };
+      const [, name = '', where, line, column] = match;
+      if (where!.endsWith('#patch')) return present(where!.slice(0, -6), Number(line) - 1, name);
       if (!/^https?:/.test(where!)) continue;
-      const url = new URL(where!);
-      const module = environment?.moduleGraph.urlToModuleMap.get(url.pathname);
-      const file = module?.file;
+      const file = environment?.moduleGraph.urlToModuleMap.get(new URL(where!).pathname)?.file;
       if (!file || !takesPart(file)) continue;
-      const map = module.transformResult?.map;
-      const original =
-        map && 'mappings' in map && map.mappings !== ''
-          ? originalPositionFor(new TraceMap(map as never), { line: Number(line), column: Number(column) - 1 })
-          : undefined;
-      return { file, line: (original?.line ?? Number(line)) - 1 };
+      const map = maps.get(file);
+      const original = map ? originalPositionFor(map, { line: Number(line), column: Number(column) - 1 }) : undefined;
+      return present(file, (original?.line ?? Number(line)) - 1, name);
     }
     return undefined;
   }
