@@ -4,6 +4,12 @@ import { createLive } from '#dist/hosts/node/live.js';
 import type { LiveEvent } from '#dist/session/live.js';
 import { eventually, folder, start, wait } from './harness.js';
 
+const running: { stop(): void }[] = [];
+// A program goes on without who started it: one of a test that failed too.
+afterEach(() => {
+  for (const session of running.splice(0)) session.stop();
+});
+
 /** A live program driven through the package: its output, its events, and saves that are waited for. */
 function live(files: Record<string, string>, entry = Object.keys(files)[0]!) {
   const dir = folder(files);
@@ -12,6 +18,7 @@ function live(files: Record<string, string>, entry = Object.keys(files)[0]!) {
   const made = createLive({ file: join(dir, entry), stdio: 'pipe', onOutput: (_stream, text) => (output += text) });
   made.session.onEvent((event) => events.push(event));
   let ended = false;
+  running.push(made.session);
   expect(made.session.start(() => (ended = true))).toEqual([]);
   return {
     dir,
