@@ -217,17 +217,18 @@ setInterval(() => console.log(now.report()), 5);
 export class Barge {
   static [carried] = ['name', 'at'];
   #v = 1;
-  name; at = 0;
+  name; at = 0; mood = 'calm';
+  static [migrate](barge, dropped) { barge.mood = 'new ' + dropped.join(); }
   constructor(name) { this.name = name; }
-  say() { return this.name + ' ' + ++this.at; }
+  say() { return this.name + ' ' + ++this.at + ' ' + this.mood; }
 }
 const fleet = carry('fleet', () => [new Barge('Heron')]);
 export const report = () => fleet.map((one) => one.say()).join();
 `;
   const program = live({ 'host.js': host, 'barge.js': barge });
-  await program.says(/Heron 3/);
+  await program.says(/Heron 3 calm/);
   expect(await program.save({ 'barge.js': barge.replace("this.name + ' '", "'MV ' + this.name + ' '") })).toBe('reloaded · 1 object brought along');
-  await program.says(/MV Heron \d+/);
+  await program.says(/MV Heron \d+ new mood/);
   const counts = [...program.output.matchAll(/Heron (\d+)/g)].map((match) => Number(match[1]));
   expect(counts).toEqual(counts.map((_, index) => index + 1));
   await program.stop();

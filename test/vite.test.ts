@@ -10,6 +10,10 @@ let browser: Browser;
 beforeAll(async () => {
   browser = await launch();
 });
+const servers: { kill(): boolean }[] = [];
+afterEach(() => {
+  for (const server of servers.splice(0)) server.kill();
+});
 afterAll(async () => {
   await browser.close();
 });
@@ -38,6 +42,7 @@ async function controlRoom(): Promise<{
     stdio: ['ignore', 'pipe', 'pipe'],
     env: { ...process.env, NO_COLOR: '1' },
   });
+  servers.push(server);
   let url = '';
   let rest = '';
   const take = (chunk: Buffer): void => {

@@ -9,7 +9,7 @@
  */
 import { testNamesOf } from '../syntax/tests.js';
 import { bare, boundNames, eachChild, isAnonymousDefinition, isFunction, type Node } from '../syntax/node.js';
-import type { FunctionInfo, ImportEntry, Outline } from '../syntax/outline.js';
+import { classAround, type FunctionInfo, type ImportEntry, type Outline } from '../syntax/outline.js';
 import { marksOf, type Mark } from '../syntax/marks.js';
 import type { Problem } from '../syntax/problems.js';
 import { Edits } from './edits.js';
@@ -1008,7 +1008,12 @@ class Walker {
   private patchPoint(node: Node, info: FunctionInfo, index: number): string {
     const point = this.points!.functions[index]!;
     if (point.hook === undefined) return '';
-    const { test, call } = this.slot(this.slots.functions[index]!, this.hookHere(point), this.classOf(node, info), info.name);
+    const { test, call } = this.slot(
+      this.slots.functions[index]!,
+      this.hookHere(point),
+      info.owner >= 0 ? info.owner : classAround(this.outline, node),
+      info.name,
+    );
     if (info.kind === 'arrow') return `if(${test})return ${call}(${this.passedOn(node)});`;
     if (info.generator) return `if(${test})return yield* ${call}.apply(this,arguments);`;
     if (info.kind === 'function' && !info.async)
@@ -1019,16 +1024,6 @@ class Walker {
   /** In a part that is compiled for the fields of a class, arrow functions have the hook of that part. */
   private hookHere(point: Point): Point {
     return point.hook === 'field' && this.options.root === undefined && this.options.inMethod ? { ...point, hook: 'scope' } : point;
-  }
-
-  /** The class whose hook a function is compiled through. */
-  private classOf(node: Node, info: FunctionInfo): number {
-    if (info.owner >= 0) return info.owner;
-    let best = -1;
-    this.outline.classes.forEach((entry, index) => {
-      if (entry.start <= node.start && entry.end >= node.end && (best < 0 || entry.start >= this.outline.classes[best]!.start)) best = index;
-    });
-    return best;
   }
 
   /** The arguments an arrow function passes on: an arrow has no `arguments`, so what it has no name for goes through one more parameter. */

@@ -3,7 +3,7 @@ import { arrowForm, firstSlots, prefixFor } from '../instrument/instrument.js';
 import { pointsOf, type Hook } from '../instrument/points.js';
 import type { Node } from '../syntax/node.js';
 import { LineTable } from '../syntax/positions.js';
-import { memberName, type Outline, type TopLevelStatement } from '../syntax/outline.js';
+import { classAround, memberName, type Outline, type TopLevelStatement } from '../syntax/outline.js';
 
 /** Functions that were made by one version of the code around them: all have one slot of the patch table. */
 export interface Generation {
@@ -160,15 +160,6 @@ export function liveClassOf(outline: Outline, index: number, slot: number, funct
 
 export function privatesOf(node: Node): Set<string> {
   return new Set((node.body.body as Node[]).filter((member) => member.key?.type === 'PrivateName').map((member) => memberName(member)));
-}
-
-/** Index of the innermost class around a node, or -1. */
-export function classAround(outline: Outline, node: Node): number {
-  let best = -1;
-  outline.classes.forEach((entry, index) => {
-    if (entry.start <= node.start && entry.end >= node.end && (best < 0 || entry.start >= outline.classes[best]!.start)) best = index;
-  });
-  return best;
 }
 
 /** What imported names stand for: specifier and name, by local name. */

@@ -20,7 +20,7 @@ import {
 import { slotText } from '../instrument/instrument.js';
 import { pointsOf, type Points } from '../instrument/points.js';
 import { bare, boundNames, isFunction, type Node } from '../syntax/node.js';
-import { memberName, type FunctionInfo, type Outline, type TopLevelStatement } from '../syntax/outline.js';
+import { classAround, memberName, type FunctionInfo, type Outline, type TopLevelStatement } from '../syntax/outline.js';
 import { bindingScope, usesWithin } from '../syntax/scopes.js';
 import {
   generationOf,
@@ -463,7 +463,7 @@ class Planner {
     const declaration = declarationNode(statement.node);
     for (const declarator of declaration.declarations as Node[]) {
       if (declarator.id.type !== 'Identifier') {
-        this.pattern(statement, declarator);
+        this.pattern(declarator);
         continue;
       }
       const name: string = declarator.id.name;
@@ -651,7 +651,7 @@ class Planner {
   }
 
   /** A destructuring declaration: evaluated anew, and each of its names assigned. */
-  private pattern(statement: TopLevelStatement, declarator: Node): void {
+  private pattern(declarator: Node): void {
     const names = boundNames(declarator.id as Node).map((id) => id.name as string);
     const previous = names.map((name) => this.declared(name)).find((found) => found !== undefined);
     if (previous) {
@@ -687,7 +687,6 @@ class Planner {
         else this.valueSteps.push({ kind: 'value', file: this.file, name, access: this.accessNow(name), how: 'assign', code: `(${place})` });
       }
     });
-    void statement;
   }
 
   /** A variable that goes on under another name: one is gone, one is new, and they begin alike. */
@@ -1027,7 +1026,7 @@ class Planner {
           codes.set(form, code);
         }
         const viaClass = generation.hook === 'class';
-        const classIndex = viaClass ? this.ownerOf(info) : -1;
+        const classIndex = !viaClass ? -1 : info.owner >= 0 ? info.owner : classAround(this.after, info.node);
         this.bodies.push({
           kind: 'function',
           file: this.file,
@@ -1041,15 +1040,6 @@ class Planner {
         });
       }
     }
-  }
-
-  private ownerOf(info: FunctionInfo): number {
-    if (info.owner >= 0) return info.owner;
-    let best = -1;
-    this.after.classes.forEach((entry, index) => {
-      if (entry.start <= info.start && entry.end >= info.end && (best < 0 || entry.start >= this.after.classes[best]!.start)) best = index;
-    });
-    return best;
   }
 
   // ---- classes --------------------------------------------------------------------------

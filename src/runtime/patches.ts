@@ -176,7 +176,8 @@ export class PatchTable {
 
   /**
    * Objects of classes that were made anew go over to the new ones, where the
-   * class asks for it. Fields that are not carried begin anew.
+   * class asks for it. Fields that are not carried are taken off, and the class's
+   * own function may set them anew.
    *
    * @param before what {@link stateOf} gave
    */
@@ -197,9 +198,17 @@ export class PatchTable {
         for (const entry of list) {
           const instance = entry.deref();
           if (!instance) continue;
-          if (keep) for (const key of own.ownKeys(instance)) if (typeof key === 'string' && !keep.has(key)) delete (instance as Record<string, unknown>)[key];
+          const dropped: string[] = [];
+          if (keep)
+            for (const key of own.ownKeys(instance)) {
+              if (typeof key !== 'string' || keep.has(key)) continue;
+              delete (instance as Record<string, unknown>)[key];
+              own.append(dropped, key);
+            }
           own.setPrototype(instance, (to.self as { prototype: object }).prototype);
           this.instanceMade(module, newSlot, instance);
+          const migrate = (to.self as Record<symbol, unknown>)[MIGRATE];
+          if (typeof migrate === 'function') own.apply(migrate as Callable, to.self, [instance, dropped]);
           moved++;
         }
       }

@@ -9,7 +9,7 @@ import { makeProbes, type ConsolePlace, type Probes } from './probes.js';
 import { PatchTable } from './patches.js';
 import type { Reporter } from './reporter.js';
 import type { Waits } from './waits.js';
-import type { Stacks } from './stacks.js';
+import { search, type Stacks } from './stacks.js';
 import type { ModuleCode, ModuleLink } from './wire.js';
 
 export interface ModuleEngine {
@@ -482,16 +482,10 @@ export class Registry {
 function originalRange(code: ModuleCode, start: number, end: number): { start: number; end: number } {
   const { generated, source } = code;
   const place = (offset: number, after: number): number => {
-    let low = 0;
-    let high = generated.length - 1;
-    while (low < high) {
-      const middle = (low + high + 1) >> 1;
-      if (generated[middle]! <= offset) low = middle;
-      else high = middle - 1;
-    }
-    const from = source[low]!;
+    const segment = search(generated, offset);
+    const from = source[segment]!;
     // What was inserted belongs to the place it stands at.
-    return from < 0 ? ~from : from + (offset - generated[low]!) + after;
+    return from < 0 ? ~from : from + (offset - generated[segment]!) + after;
   };
   return { start: place(start, 0), end: place(end - 1, 1) };
 }

@@ -186,7 +186,7 @@ export function lineStarts(text: string): Int32Array {
 }
 
 /** Greatest index whose value is not above `wanted`. */
-function search(sorted: Int32Array, wanted: number): number {
+export function search(sorted: Int32Array, wanted: number): number {
   let low = 0;
   let high = sorted.length - 1;
   while (low < high) {

@@ -783,4 +783,13 @@ function memberPath(node: Node): string {
   return '';
 }
 
+/** Index of the innermost class around a node, or -1. */
+export function classAround(outline: Outline, node: Node): number {
+  let best = -1;
+  outline.classes.forEach((entry, index) => {
+    if (entry.start <= node.start && entry.end >= node.end && (best < 0 || entry.start >= outline.classes[best]!.start)) best = index;
+  });
+  return best;
+}
+
 export { isFunction };

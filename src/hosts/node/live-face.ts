@@ -51,7 +51,9 @@ export const migrate: unique symbol = Symbol.for('usher-anvil/migrate') as never
 
 /**
  * Key of a static list of names: `static [carried] = ['at', 'cargo']`. When a
- * module is executed again, objects of the old class go over to the new one;
- * the fields named keep their values, the others begin anew.
+ * module is executed again, objects of the old class go over to the new one:
+ * the fields named keep their values, the others are taken off, and `migrate`
+ * is called with their names. Private fields cannot go over: an object of the
+ * old class has none of the new one's.
  */
 export const carried: unique symbol = Symbol.for('usher-anvil/carried') as never;
