@@ -12,7 +12,9 @@ export default {
     '^#dist/(.*)$': '<rootDir>/dist/$1',
     '^(\\.{1,2}/(?:.*/)?(?:harness|programs|browser|mark-everything|test-files|stage|edits/catalogue))\\.js$': '$1',
   },
-  testTimeout: 30_000,
+  // Limits are there to end what hangs: a busy machine may take many times as long as a quiet one.
+  testTimeout: 180_000,
+  setupFilesAfterEnv: ['<rootDir>/test/again.mjs'],
   maxWorkers: 2,
   openHandlesTimeout: 0,
 };

@@ -74,13 +74,13 @@ describe('packages for pads', () => {
     const required = join(dir, 'pads/old.cjs');
     writeFileSync(required, `const { low } = require('wenlow-tides');\nlow().length;\n`);
     expect(cli(['run', 'pads/old.cjs'], { cwd: dir }).stdout).toContain('│ 52');
-  }, 60_000);
+  });
 
   test('into the project where that is asked', async () => {
     const dir = folder({ 'package.json': '{"private":true}', 'tides.ts': pad });
     expect((await run(['add', 'wenlow-tides', '--project'], dir, env())).code).toBe(0);
     expect(JSON.parse(readFileSync(join(dir, 'package.json'), 'utf8'))).toMatchObject({ dependencies: { 'wenlow-tides': '^1.2.3' } });
-  }, 60_000);
+  });
 
   test('what cannot be added says why, and leaves things as they were', async () => {
     const dir = folder({ 'tides.ts': pad });
@@ -94,7 +94,7 @@ describe('packages for pads', () => {
     expect([noNpm.code, noNpm.stderr]).toEqual([2, 'usher-anvil: E_NO_NPM  npm was not found. Install it, or put it on the PATH.\n']);
     for (const name of ['../up', 'https://canal.example/x.tgz']) expect(cli(['add', '--', name], { cwd: dir }).stderr).toContain('E_OPTION');
     expect(existsSync(join(dir, '.usher-anvil/node_modules/wenlow-tides'))).toBe(false);
-  }, 90_000);
+  });
 
   test('interrupted half-way, nothing is changed', async () => {
     const dir = folder({ 'tides.ts': pad });
@@ -104,5 +104,5 @@ describe('packages for pads', () => {
     expect(await child.exited).toBe(2);
     expect(child.text).toContain('E_INTERRUPTED  Adding wenlow-slow was interrupted. Nothing was changed');
     expect(readFileSync(join(dir, '.usher-anvil/package.json'), 'utf8')).not.toContain('wenlow-slow');
-  }, 60_000);
+  });
 });

@@ -15,7 +15,7 @@ export function launch(): Promise<Browser> {
 export async function openPage(browser: Browser, url: string, complaints: string[]): Promise<Page> {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   complaints.length = 0;
-  page.setDefaultTimeout(8_000);
+  page.setDefaultTimeout(60_000);
   page.on('pageerror', (error) => complaints.push(error.message));
   page.on('console', (message) => message.type() === 'error' && complaints.push(message.text()));
   await page.goto(url);

@@ -97,4 +97,4 @@ test(`the core of the catalogue, ${edits.length} edits, behaves the same in a pa
   } finally {
     await browser.close();
   }
-}, 60_000);
+});

@@ -169,7 +169,7 @@ export function start(args: string[], options: { cwd?: string; env?: Record<stri
     },
     exited,
     /** Waits until the output from `from` on matches. */
-    async until(pattern: RegExp, from = 0, ms = 15_000): Promise<string> {
+    async until(pattern: RegExp, from = 0, ms = 60_000): Promise<string> {
       const limit = Date.now() + ms;
       for (;;) {
         const found = pattern.exec(state.text.slice(from));
@@ -193,7 +193,7 @@ export function wait(ms: number): Promise<void> {
 }
 
 /** Waits until `probe` gives something. */
-export async function eventually<T>(probe: () => T | undefined | false | Promise<T | undefined | false>, ms = 10_000): Promise<T> {
+export async function eventually<T>(probe: () => T | undefined | false | Promise<T | undefined | false>, ms = 60_000): Promise<T> {
   const limit = Date.now() + ms;
   for (;;) {
     const found = await probe();

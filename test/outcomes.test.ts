@@ -75,7 +75,7 @@ describe('one file to hand over', () => {
       const report = await validator.validateString(stdout, 'page.html');
       expect(report.results.flatMap((one) => one.messages.map((message) => `${message.line}: ${message.ruleId} ${message.message}`))).toEqual([]);
     }
-  }, 60_000);
+  });
 
   test('SVG is well-formed, Markdown keeps its fences, JSON its format; a file is written where none is named', () => {
     const svg = cli(['export', 'hostile.ts', '--format', 'svg', '--out', '-'], { cwd: dir }).stdout;
@@ -94,7 +94,7 @@ describe('one file to hand over', () => {
     mkdirSync(join(dir, 'empty'), { recursive: true });
     const none = cli(['export', 'hostile.ts', '--format', 'png'], { cwd: dir, env: { PATH: join(dir, 'empty'), CHROMIUM: '' } });
     expect([none.code, none.stderr]).toEqual([2, expect.stringContaining('E_NO_BROWSER')]);
-  }, 60_000);
+  });
 
   test('what is asked for wrongly is told', () => {
     expect(cli(['export', 'hostile.ts', '--format', 'pdf'], { cwd: dir }).stderr).toContain('--format is "pdf". It is one of html, md, svg, png, json.');
@@ -110,4 +110,4 @@ test('types are told beside the run, and never stop it', () => {
   expect(code).toBe(0);
   expect(stdout).toContain("Types 1\n~ types.ts:3  Type 'number' is not assignable to type 'string'. TS2322");
   expect(cli(['run', 'types.ts'], { cwd: dir }).stdout).not.toContain('Types');
-}, 30_000);
+});

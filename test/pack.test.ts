@@ -32,4 +32,4 @@ console.log(record.outcome, samplesAt(record, { line: 1 }).map((sample) => value
   expect([used.stderr, used.stdout]).toEqual(['', 'ok 8 true\n']);
   const run = spawnSync(join(dir, 'node_modules/.bin/usher-anvil'), ['run', 'toll.ts'], { cwd: dir, encoding: 'utf8' });
   expect(run.stdout).toContain('rate * 2; │ 8');
-}, 120_000);
+});

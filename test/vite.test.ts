@@ -57,7 +57,7 @@ async function controlRoom(): Promise<{
   };
   server.stdout.on('data', take);
   server.stderr.on('data', take);
-  await eventually(() => url !== '', 20_000);
+  await eventually(() => url !== '');
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   page.on('console', (message) => logged.push(message.text()));
   await page.goto(url);
@@ -132,7 +132,7 @@ test('while the control room runs, its code, helpers, a typo and its class are c
   expect(await room.page.evaluate(() => (globalThis as unknown as { mark?: number }).mark)).toBe(7);
   expect(await room.frame()).toBeGreaterThanOrEqual(before);
   await room.close();
-}, 60_000);
+});
 
 test('what cannot be changed in place loads the page anew, with the reason; a page loaded later begins with the new text', async () => {
   const room = await controlRoom();
@@ -153,7 +153,7 @@ test('what cannot be changed in place loads the page anew, with the reason; a pa
   await eventually(async () => (await room.frame()) > 1000 && Number(/\d+/.exec(await second.innerText('#frames'))![0]) > 1000);
   await second.close();
   await room.close();
-}, 60_000);
+});
 
 test('a new import of the page is loaded, and a new export of another file reaches it', async () => {
   const room = await controlRoom();
@@ -170,4 +170,4 @@ test('a new import of the page is loaded, and a new export of another file reach
   ).toMatch(/^room\.ts {2}render patched/);
   await eventually(async () => /flag 2 R\. K\./.test(await room.page.innerText('#frames')));
   await room.close();
-}, 60_000);
+});

@@ -23,6 +23,8 @@ interface Running {
   cells: Map<number, Float64Array>;
   before: Map<number, Float64Array>;
   answeredAt: number;
+  /** Processor time of this process when the target answered last, in milliseconds. */
+  usedThen: number;
   hangMs: number;
   over: boolean;
   wakes: Map<number, SharedArrayBuffer>;
@@ -83,7 +85,7 @@ export class Relay {
           const { running } = this;
           // What it sets off is watched again.
           clearInterval(running.beat);
-          running.answeredAt = Date.now();
+          answered(running);
           running.beat = setInterval(() => this.beat(running), BEAT_MS);
           this.post(running.thread, { type: 'act', action: message.action });
         }
@@ -153,6 +155,7 @@ export class Relay {
       cells: new Map(),
       before: new Map(),
       answeredAt: Date.now(),
+      usedThen: usedMs(),
       hangMs: message.hangMs,
       over: false,
       wakes: new Map(),
@@ -176,7 +179,7 @@ export class Relay {
     switch (message.type) {
       // Only an answer shows that its event loop turns; a loop that never ends may go on reporting.
       case 'pong':
-        running.answeredAt = Date.now();
+        answered(running);
         break;
       case 'cells':
         running.cells.set(message.unit, new Float64Array(message.cells));
@@ -233,7 +236,8 @@ export class Relay {
   private beat(running: Running): void {
     if (running.over) return;
     const silent = Date.now() - running.answeredAt;
-    if (silent > running.hangMs) {
+    // A target that had no processor is not one that goes round: it is given more time by the clock.
+    if (silent > running.hangMs && (usedMs() - running.usedThen > running.hangMs / 2 || silent > running.hangMs * 4)) {
       this.stop(running, { reason: 'not-answering' });
       return;
     }
@@ -254,7 +258,17 @@ export class Relay {
       return;
     }
     for (const [unit, cells] of running.cells) running.before.set(unit, cells.slice());
-    setTimeout(() => this.stop(running, { reason: 'not-answering' }), 30);
+    // Long enough for it to go round once more, so that it can be said where.
+    const until = Date.now() + 600;
+    const look = setInterval(() => {
+      if (!this.moved(running) && Date.now() < until) return;
+      clearInterval(look);
+      this.stop(running, { reason: 'not-answering' });
+    }, 30);
+  }
+
+  private moved({ cells, before }: Running): boolean {
+    return [...cells].some(([unit, counts]) => counts.some((count, cell) => count > (before.get(unit)?.[cell] ?? 0)));
   }
 
   private stop(running: Running, stop: RawStop): void {
@@ -288,6 +302,16 @@ export class Relay {
   private say(message: FromRelay): void {
     this.channel().send(message);
   }
+}
+
+function usedMs(): number {
+  const { user, system } = process.cpuUsage();
+  return (user + system) / 1_000;
+}
+
+function answered(running: Running): void {
+  running.answeredAt = Date.now();
+  running.usedThen = usedMs();
 }
 
 function countsOf(cells: Map<number, Float64Array>): { unit: number; cells: Float64Array }[] {
