@@ -363,6 +363,7 @@ class Walker {
     this.placeHooks();
     if (node.type === 'ClassDeclaration' || node.type === 'ClassExpression') this.class(node);
     else if (isFunction(node)) this.fn(node);
+    else if (node.type.endsWith('Statement')) this.statement(node, -1);
     else this.expression(node, true);
   }
 
@@ -388,7 +389,7 @@ class Walker {
     for (const reference of outline.references) {
       const place = places.get(reference.name);
       if (place === undefined || reference.use === 'export') continue;
-      if (reference.use === 'shorthand') edits.replace(reference.start, reference.end, `${reference.name}:${place}`);
+      if (reference.use === 'shorthand' || reference.shorthand) edits.replace(reference.start, reference.end, `${reference.name}:${place}`);
       else if ((reference.use === 'call' || reference.use === 'tag') && place.includes('.', p.length)) {
         edits.replace(reference.start, reference.end, this.needsGuard(reference.start) ? `;(0,${place})` : `(0,${place})`);
       } else edits.replace(reference.start, reference.end, place);

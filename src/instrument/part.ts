@@ -207,11 +207,14 @@ export function declarationExpression(outline: Outline, declaration: Node, names
   return part.finish(`(()=>{${keyword}${part.text(declaration.start, declaration.end)}\nreturn ${pick ?? `{${names.join(',')}}`}})()`, declaration.start);
 }
 
-/** A statement that runs inside the module, as an expression. */
+/** A statement that runs inside the module, as an expression; one that is an expression gives its value. */
 export function statementExpression(outline: Outline, statement: Node, options: PartOptions): string {
   const part = new Part(outline, options, statement);
   const waits = /\bawait\b/.test(outline.parsed.text.slice(statement.start, statement.end));
-  return part.finish(`(${waits ? 'async ' : ''}()=>{${part.text(statement.start, statement.end)}\n})()`, statement.start);
+  const text = part.text(statement.start, statement.end);
+  // A guard against what stands before the statement in the file is not wanted here.
+  const body = statement.type === 'ExpressionStatement' ? `return ${text.replace(/^;/, '')}` : text;
+  return part.finish(`(${waits ? 'async ' : ''}()=>{${body}\n})()`, statement.start);
 }
 
 /** Methods that give the first values of instance fields, one for each, as an object literal. */

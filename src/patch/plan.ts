@@ -1319,7 +1319,9 @@ class Planner {
   private statements(): void {
     const loose = (outline: Outline): TopLevelStatement[] =>
       outline.statements.filter(
-        (statement) => statement.kind === 'statement' || (statement.kind === 'export' && statement.node.type === 'ExportDefaultDeclaration'),
+        (statement) =>
+          (statement.kind === 'statement' && statement.node.type !== 'EmptyStatement') ||
+          (statement.kind === 'export' && statement.node.type === 'ExportDefaultDeclaration'),
       );
     const before = loose(this.before).map((statement) => ({ statement, shape: this.shape(this.before, statement.node) }));
     const left = new Map<string, typeof before>();

@@ -16,7 +16,21 @@ export type LookRequest =
   /** Much of a value at once, for a view. */
   | { do: 'wide'; node: number; budget: { depth: number; entries: number; text: number; values: number } }
   /** The bytes of a typed array, a buffer, or an object with `width`, `height` and `data`. */
-  | { do: 'bytes'; node: number; limit: number };
+  | { do: 'bytes'; node: number; limit: number }
+  /**
+   * Names that begin with `prefix`, own and inherited, of what is reached from a variable along data properties
+   * alone. `code` is compiled for the module and gives the variable; without it, the global object is meant.
+   */
+  | { do: 'names'; file: string; code?: string; path: string[]; prefix: string };
+
+export interface NameFound {
+  name: string;
+  kind: 'function' | 'class' | 'value' | 'accessor';
+  /** Its value in short; empty for an accessor, which is not run. */
+  text: string;
+  /** What it is inherited from, by name. */
+  from?: string;
+}
 
 export interface Member {
   kind: 'item' | 'property' | 'entry' | 'accessor' | 'private' | 'internal' | 'prototype';
@@ -56,6 +70,7 @@ export type LookAnswer =
   | { is: 'got'; value: Value; node: number; failed?: true }
   | { is: 'json'; text: string; cut: boolean }
   | { is: 'wide'; value: Value }
+  | { is: 'names'; names: NameFound[] }
   | { is: 'bytes'; bytes: Uint8Array; size: number; width?: number; height?: number }
   /** The object is not alive any more: what was captured at its moment is all there is. */
   | { is: 'gone'; why: string };

@@ -3,7 +3,7 @@
  * by page. Reads own data only; a getter is run when a person asks for it.
  */
 import type { Holder } from './holder.js';
-import { PAGE, type LookAnswer, type LookRequest, type Member, type Opened } from './look.js';
+import { PAGE, type LookAnswer, type LookRequest, type Member, type NameFound, type Opened } from './look.js';
 import * as own from './originals.js';
 import type { Budget, Insight, Previewer } from './preview.js';
 import { valueText } from './text.js';
@@ -21,6 +21,9 @@ export interface OpenerEngine {
 
 const CHILD: Budget = { depth: 1, entries: 6, text: 400, values: 14 };
 const ROOT: Budget = { depth: 2, entries: 8, text: 400, values: 40 };
+const BRIEF: Budget = { depth: 1, entries: 3, text: 40, values: 6 };
+/** Names that are told at once. */
+const MOST_NAMES = 1_000;
 /** Milliseconds that a filter may take. */
 const FILTER_MS = 150;
 /** Own names of longer lists are not looked for besides their items. */
@@ -46,7 +49,43 @@ export class Opener {
     private readonly engine: OpenerEngine,
   ) {}
 
-  answer(request: LookRequest): LookAnswer {
+  /** Names of what is reached along data properties; no getter and no trap of a proxy is run. */
+  reached(root: unknown, path: readonly string[], prefix: string): LookAnswer {
+    const names: NameFound[] = [];
+    const found = own.createObject(null) as Record<string, true>;
+    const { insight } = this.engine;
+    let value = root;
+    for (const key of path) {
+      const descriptor = describe(value, key, insight);
+      if (!descriptor || !('value' in descriptor)) return { is: 'names', names };
+      value = descriptor.value;
+    }
+    let depth = 0;
+    for (let at = objectOf(value); at && names.length < MOST_NAMES; at = own.getPrototype(at), depth++) {
+      if (insight.isProxy(at)) break;
+      const maker = depth === 0 ? undefined : own.getDescriptor(at, 'constructor');
+      const from = maker && typeof maker.value === 'function' ? String(own.getDescriptor(maker.value as object, 'name')?.value ?? '') : '';
+      const keys = own.ownKeys(at);
+      for (let i = 0; i < keys.length && names.length < MOST_NAMES; i++) {
+        const key = keys[i]!;
+        if (typeof key !== 'string' || own.slice(key, 0, prefix.length) !== prefix || isIndex(key, 2 ** 32) || found[key]) continue;
+        found[key] = true;
+        const descriptor = own.getDescriptor(at, key)!;
+        const accessor = !('value' in descriptor);
+        const given = descriptor.value as unknown;
+        const isClass = typeof given === 'function' && own.slice(this.engine.textOf(given), 0, 5) === 'class';
+        own.append(names, {
+          name: key,
+          kind: accessor ? 'accessor' : isClass ? 'class' : typeof given === 'function' ? 'function' : 'value',
+          text: accessor ? '' : valueText(this.previewer.take(given, BRIEF), 60),
+          ...(depth > 0 ? { from: from || 'its prototype' } : {}),
+        });
+      }
+    }
+    return { is: 'names', names };
+  }
+
+  answer(request: Exclude<LookRequest, { do: 'names' }>): LookAnswer {
     switch (request.do) {
       case 'open': {
         const held = this.holder.at(request.moment, request.part);
@@ -453,6 +492,21 @@ export function signatureOf(text: string): string {
     else if (character === '=' && text[i + 1] === '>' && depth === 0) return own.slice(text, 0, i + 2);
   }
   return text.length > 200 ? `${own.slice(text, 0, 199)}…` : text;
+}
+
+/** The object whose members a value has; what is written behind a primitive value is found on its prototype. */
+function objectOf(value: unknown): object | null {
+  if (value === undefined || value === null) return null;
+  return (typeof value === 'object' ? value : typeof value === 'function' ? value : own.getPrototype(value)) as object | null;
+}
+
+function describe(value: unknown, key: string, insight: Insight): PropertyDescriptor | undefined {
+  for (let at = objectOf(value); at; at = own.getPrototype(at)) {
+    if (insight.isProxy(at)) return undefined;
+    const descriptor = own.getDescriptor(at, key);
+    if (descriptor) return descriptor;
+  }
+  return undefined;
 }
 
 function fact(opened: Opened, name: string, text: string): void {

@@ -99,6 +99,8 @@ export class PatchTable {
   private jobOpen = false;
   /** Milliseconds that patched code may hold the thread before it is stopped. */
   patience = 3_000;
+  /** Code that a person entered runs: it is no change that could be taken back. */
+  private evaluating = false;
   onStopped: ((serial: number) => void) | undefined;
 
   private now: () => number = () => 0;
@@ -263,7 +265,7 @@ export class PatchTable {
     }
     if (now - this.jobStart < this.patience) return;
     this.jobOpen = false;
-    const last = this.undone[this.undone.length - 1];
+    const last = this.evaluating ? undefined : this.undone[this.undone.length - 1];
     if (last) {
       this.undo();
       this.onStopped?.(last.serial);
@@ -311,6 +313,18 @@ export class PatchTable {
       if (this.undone.length > MOST_UNDONE) this.undone.shift();
     }
     return { filled };
+  }
+
+  /** Gives what an expression gives inside a module that lives. */
+  evaluate(file: string, code: string): unknown {
+    const { evaluate } = this.of(file);
+    if (!evaluate) throw new own.ErrorCopy(`${file} is not loaded yet`);
+    this.evaluating = true;
+    try {
+      return evaluate(code);
+    } finally {
+      this.evaluating = false;
+    }
   }
 
   private hooksOf(module: ModulePatches, slot: number): ClassHook[] {

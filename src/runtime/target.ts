@@ -18,7 +18,7 @@ import { Stacks } from './stacks.js';
 import { Timers } from './timers.js';
 import { Waits } from './waits.js';
 import { TestRunner, type TestEngine } from './tests.js';
-import type { Batch, ModuleCode, ModuleLink, RawError, RawFrame, RawRequest } from './wire.js';
+import type { Batch, ModuleCode, ModuleLink, RawError, RawFrame, RawRequest, Value } from './wire.js';
 
 export interface TargetEngine extends ModuleEngine, TestEngine {
   insight: Insight;
@@ -33,6 +33,10 @@ export interface TargetEngine extends ModuleEngine, TestEngine {
   input?: InputEngine;
   /** Calls again what an error had stopped for good; gives its names. */
   resume?(): string[];
+  /** Global objects that stand behind getters of the engine. */
+  globals?: Record<string, unknown>;
+  /** Tells what is written to standard output and error, or no longer. */
+  listen?(on: boolean): void;
   /** A timer of the engine is over. */
   timerOver?(handle: unknown): boolean;
 }
@@ -45,7 +49,11 @@ export type LiveChange =
   /** `steps` are applied to the new modules. */
   | { do: 'reload'; modules: ModuleCode[]; steps: PatchStep[] }
   /** Milliseconds that patched code may hold the thread. */
-  | { do: 'patience'; ms: number };
+  | { do: 'patience'; ms: number }
+  /** Expressions to evaluate inside a module, one after the other; the value of the last is told. */
+  | { do: 'evaluate'; file: string; codes: { code: string; awaits: boolean }[] }
+  /** What is written to standard output and error is told as well. */
+  | { do: 'listen'; on: boolean };
 
 export interface LiveAnswer {
   failed?: { step: number; error: RawError };
@@ -55,6 +63,8 @@ export interface LiveAnswer {
   resumed: string[];
   /** Milliseconds that the program stood still for it. */
   pauseMs: number;
+  /** What was evaluated gave this; it can be opened under its moment. */
+  result?: { value: Value; moment: number };
 }
 
 /** Requests of one run that are listed. */
@@ -248,7 +258,23 @@ export class Target {
 
   /** Answers a question about a value that the pad made. */
   look(request: LookRequest): LookAnswer {
+    if (request.do === 'names') return this.names(request);
     return this.opener.answer(request);
+  }
+
+  /** The names a value has, or those of the global object. */
+  private names({ file, code, path, prefix }: Extract<LookRequest, { do: 'names' }>): LookAnswer {
+    // The engine's own getters of its own globals are known to run nothing of the person.
+    let value: unknown = path[0] !== undefined && this.engine.globals?.[path[0]] !== undefined ? this.engine.globals : globalThis;
+    if (code !== undefined) {
+      try {
+        value = this.registry.patches.evaluate(file, code);
+      } catch {
+        // A variable that the module has not reached yet.
+        return { is: 'names', names: [] };
+      }
+    }
+    return this.opener.reached(value, path, prefix);
   }
 
   /** Changes a live program, whole or not at all. Without links it is done when this returns. */
@@ -266,6 +292,28 @@ export class Target {
       case 'patience':
         registry.patches.patience = change.ms;
         return { objects: 0, resumed: [], pauseMs: 0 };
+      case 'listen':
+        this.engine.listen?.(change.on);
+        return { objects: 0, resumed: [], pauseMs: 0 };
+      case 'evaluate': {
+        let result: unknown;
+        let pauseMs = 0;
+        for (let i = 0; i < change.codes.length; i++) {
+          const { code, awaits } = change.codes[i]!;
+          const begin = this.engine.now();
+          try {
+            result = registry.patches.evaluate(change.file, code);
+            pauseMs += this.engine.now() - begin;
+            if (awaits) result = await result;
+          } catch (error) {
+            return failed(error, i);
+          }
+        }
+        const moment = ++this.reporter.clock;
+        const value = this.reporter.previewer.take(result, CONSOLE);
+        this.reporter.holder.hold(moment, 0, result);
+        return { objects: 0, resumed: [], pauseMs, result: { value, moment } };
+      }
       case 'undo':
         return registry.patches.undo()
           ? { objects: 0, resumed: resumed(), pauseMs: this.engine.now() - start }

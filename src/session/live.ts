@@ -5,19 +5,27 @@
 import { liveModule, planChanges, planText, presentLine, rootsOf, type LiveModule, type Plan, type Waiting } from '../patch/plan.js';
 import type { Step } from '../patch/steps.js';
 import type { Program } from '../record/program.js';
+import { enter, giveWay, joinedText, type EntryProblem, type Joined } from '../patch/entry.js';
+import type { LookAnswer, LookRequest, NameFound } from '../runtime/look.js';
 import type { LiveAnswer, LiveChange } from '../runtime/target.js';
-import type { ModuleCode, ModuleLink, RawError } from '../runtime/wire.js';
-import type { Outline } from '../syntax/outline.js';
+import type { ModuleCode, ModuleLink, RawError, Value } from '../runtime/wire.js';
+import { outlineOf, type Outline } from '../syntax/outline.js';
+import { parse } from '../syntax/parse.js';
 import { nearest } from '../syntax/names.js';
 import type { Files, Host, Language, RawStop, RunHandle, RunRequest, RunSink } from './host.js';
 import { Linker, type Linked } from './linker.js';
 
 export interface LiveSink extends RunSink {
-  news(news: { is: 'undone' } | { is: 'extension'; file: string; from: string }): void;
+  news(
+    news: { is: 'undone' } | { is: 'extension'; file: string; from: string } | { is: 'output'; stream: 'stdout' | 'stderr'; text: string; omitted: number },
+  ): void;
 }
 
 export interface LiveHost extends Omit<Host, 'run' | 'warm'> {
-  start(request: RunRequest, sink: LiveSink): Omit<RunHandle, 'look' | 'act'> & { change(change: LiveChange): Promise<LiveAnswer> };
+  start(
+    request: RunRequest,
+    sink: LiveSink,
+  ): Omit<RunHandle, 'look' | 'act'> & { change(change: LiveChange): Promise<LiveAnswer>; look(request: LookRequest): Promise<LookAnswer> };
 }
 
 export interface LiveEvent {
@@ -28,6 +36,29 @@ export interface LiveEvent {
   /** Reasons and places, a line each. */
   details: string[];
   plan?: Plan;
+}
+
+/** What became of something entered for a module. */
+export type Entered =
+  | { is: 'incomplete' }
+  | { is: 'wrong'; problems: EntryProblem[] }
+  /** Nothing was changed, or what was to run threw. */
+  | { is: 'failed'; text: string; details: string[] }
+  | {
+      is: 'done';
+      /** What it changed, in one line; empty where it changed nothing. */
+      changes: string;
+      /** What the last statement gave, if there was one: it can be opened under its moment. */
+      result?: { value: Value; moment: number };
+      pauseMs: number;
+    };
+
+/** Something the program wrote. */
+export interface LiveOutput {
+  stream: 'stdout' | 'stderr';
+  text: string;
+  /** Characters of a flood that are left out. */
+  omitted: number;
 }
 
 export interface LiveParts {
@@ -54,6 +85,9 @@ export class LiveSession {
   /** Modules that hosts in the program put in and take out. */
   private readonly extensions = new Set<string>();
   private readonly waiting = new Map<string, Waiting[]>();
+  /** Declarations that were entered and that no file has. */
+  private readonly joined = new WeakMap<Outline, Joined[]>();
+  private readonly outputListeners = new Set<(output: LiveOutput) => void>();
   /** Milliseconds that the program stood still for the last change. */
   lastPauseMs = 0;
   private readonly resets = new Map<string, Map<string, Step>>();
@@ -104,6 +138,7 @@ export class LiveSession {
         resolve: (specifier, from) => this.resolve(specifier, from),
         news: (news) => {
           if (news.is === 'extension') this.extensions.add(news.file);
+          else if (news.is === 'output') for (const listener of this.outputListeners) listener(news);
           else this.tookBack('a change did not end, was stopped and is undone; the program goes on with what it had before');
         },
       },
@@ -176,6 +211,152 @@ export class LiveSession {
     return true;
   }
 
+  /** Tells what the program writes, beside where it writes it. */
+  onOutput(listener: (output: LiveOutput) => void): () => void {
+    if (this.outputListeners.size === 0) void this.handle?.change({ do: 'listen', on: true });
+    this.outputListeners.add(listener);
+    return () => {
+      this.outputListeners.delete(listener);
+      if (this.outputListeners.size === 0) void this.handle?.change({ do: 'listen', on: false });
+    };
+  }
+
+  /** Text that a module of the program runs with; undefined for a file that is none of it. */
+  textOf(file: string): string | undefined {
+    return this.modules.get(file)?.outline.parsed.text;
+  }
+
+  /**
+   * Evaluates what a person enters inside a module: statements run once, functions and classes that the module has
+   * are patched, other declarations join the module until it is executed again.
+   */
+  async evaluate(file: string, text: string): Promise<Entered> {
+    let entered: Entered | undefined;
+    let last: Promise<LiveAnswer> | undefined;
+    let firstLine = 0;
+    let changes = '';
+    await this.then(file, async () => {
+      const module = this.modules.get(file);
+      if (!module || !this.handle) {
+        entered = { is: 'failed', text: module ? 'the program does not run' : `${file} is no module of this program`, details: [] };
+        return;
+      }
+      const entry = enter(module.outline, this.joined.get(module.outline) ?? [], text);
+      if (entry.is !== 'ready') {
+        entered = entry;
+        return;
+      }
+      ({ firstLine } = entry);
+      const outline = this.outlineFor(file, entry.text);
+      if (!outline) {
+        entered = { is: 'wrong', problems: [{ line: 0, message: 'it cannot stand beside what the module has already' }] };
+        return;
+      }
+      const plan = planChanges(module, outline, this.parts.language.translator);
+      const { waiting } = plan;
+      plan.waiting = [];
+      plan.notes = plan.notes.filter((note) => note.kind !== 'waits');
+      for (const name of entry.assigned) {
+        const reset = plan.resets.get(name);
+        if (!reset) continue;
+        plan.steps.push(reset);
+        plan.resets.delete(name);
+        for (const note of plan.notes) if (note.name === name && note.kind === 'kept') note.kind = 'assigned';
+      }
+      // What ran once is no part of the module.
+      const lasting = entry.statements > 0 ? this.outlineFor(file, entry.lasting)! : outline;
+      if (entry.statements > 0) plan.next = planChanges(plan.next, lasting, this.parts.language.translator).next;
+      this.joined.set(lasting, entry.joined);
+      const failed = plan.steps.length > 0 || plan.notes.length > 0 ? await this.patch([plan], 'entered') : undefined;
+      if (failed) {
+        entered = failed;
+        return;
+      }
+      this.modules.set(file, plan.next);
+      changes = plan.notes.length > 0 ? planText(plan) : '';
+      if (waiting.length > 0)
+        last = this.handle.change({ do: 'evaluate', file, codes: waiting.map(({ code }) => ({ code, awaits: /^\s*\(\(async /.test(code) })) });
+    });
+    if (entered) return entered;
+    const answer = await last;
+    if (answer?.failed) {
+      const { error } = answer.failed;
+      const at = error.frames.find((frame) => frame.local && frame.line >= 0);
+      const place = !at
+        ? ''
+        : at.file === file && at.line >= firstLine
+          ? `line ${at.line - firstLine + 1} of what was entered  `
+          : `${at.file} line ${at.line + 1}  `;
+      return {
+        is: 'failed',
+        text: `${place}${error.message === '' ? error.name : `${error.name}: ${error.message}`}`,
+        details: changes === '' ? [] : [changes],
+      };
+    }
+    return { is: 'done', changes, pauseMs: answer?.pauseMs ?? 0, ...(answer?.result ? { result: answer.result } : {}) };
+  }
+
+  /** Names that can be written behind a text, from the objects that live; no getter is run. */
+  async complete(file: string, text: string): Promise<{ from: number; names: NameFound[] }> {
+    const found =
+      /(?:^|[^\p{ID_Continue}$.#])((?:[\p{ID_Start}$_][\p{ID_Continue}$]*|this)(?:\??\.[\p{ID_Start}$_][\p{ID_Continue}$]*|\[\d+\])*)?(\??\.)?([\p{ID_Start}$_][\p{ID_Continue}$]*)?$/u.exec(
+        text,
+      );
+    const module = this.modules.get(file);
+    if (!found || !module || !this.handle) return { from: text.length, names: [] };
+    const dotted = found[2] !== undefined;
+    // Behind something else than names nothing is known without running it.
+    if (dotted && found[1] === undefined) return { from: text.length, names: [] };
+    const written = `${found[1] ?? ''}${dotted ? '' : (found[3] ?? '')}`;
+    const steps = [...written.matchAll(/[\p{ID_Start}$_][\p{ID_Continue}$]*|\d+/gu)].map((match) => match[0]);
+    const prefix = dotted ? (found[3] ?? '') : (steps.pop() ?? '');
+    const from = text.length - prefix.length;
+    const look = async (request: LookRequest): Promise<NameFound[]> => {
+      const answer = await this.handle!.look(request);
+      return answer.is === 'names' ? answer.names : [];
+    };
+    if (steps.length > 0) {
+      const [root, ...path] = steps;
+      const known = module.outline.topLevel.has(root!) || module.outline.imports.some((entry) => entry.names.some((name) => name.local === root));
+      const code = known ? this.codeOf(file, root!) : undefined;
+      return { from, names: await look({ do: 'names', file, path: known ? path : steps, prefix, ...(code === undefined ? {} : { code }) }) };
+    }
+    const own: NameFound[] = [...module.outline.topLevel]
+      .filter(([name, kind]) => kind !== 'type' && name.startsWith(prefix))
+      .map(([name, kind]) => ({ name, kind: kind === 'function' ? 'function' : kind === 'class' ? 'class' : 'value', text: kind }));
+    for (const entry of module.outline.imports)
+      for (const { local } of entry.names) if (local.startsWith(prefix)) own.push({ name: local, kind: 'value', text: `import ${entry.specifier}` });
+    const globals = prefix === '' ? [] : await look({ do: 'names', file, path: [], prefix });
+    return { from, names: [...own, ...globals.filter(({ name }) => !own.some((one) => one.name === name)).map((one) => ({ ...one, from: 'globalThis' }))] };
+  }
+
+  /** Opens what an evaluation gave, or what was reached from it. */
+  look(request: LookRequest): Promise<LookAnswer> {
+    return this.handle?.look(request) ?? Promise.resolve({ is: 'gone', why: 'The program does not run.' });
+  }
+
+  /** Code that reads a name inside a module. */
+  private codeOf(file: string, name: string): string | undefined {
+    const module = this.modules.get(file)!;
+    const outline = this.outlineFor(file, `${module.outline.parsed.text}\n;(${name});`);
+    return outline ? planChanges(module, outline, this.parts.language.translator).waiting[0]?.code : undefined;
+  }
+
+  private outlineFor(file: string, text: string): Outline | undefined {
+    const parsed = parse(text, { file, packageType: this.parts.files.packageType(file) });
+    return parsed.program && parsed.problems.length === 0 ? outlineOf(parsed) : undefined;
+  }
+
+  /** The outline of a file that was saved, with what was entered for it. */
+  private withJoined(file: string, outline: Outline): Outline {
+    const joined = this.joined.get(this.modules.get(file)!.outline);
+    if (!joined || joined.length === 0) return outline;
+    const left = giveWay(joined, outline);
+    const whole = left.length === 0 ? undefined : this.outlineFor(file, outline.parsed.text + joinedText(left));
+    if (whole) this.joined.set(whole, left);
+    return whole ?? outline;
+  }
+
   /** Executes a module and what imports it again, in order; state that it carries stays. */
   reload(file: string): Promise<void> {
     return this.then(file, () => this.execute([file]));
@@ -195,7 +376,7 @@ export class LiveSession {
   private async take(steps: Step[], file: string, text: string): Promise<void> {
     if (!this.handle) return;
     const answer = await this.handle.change({ do: 'patch', steps, links: [], modules: [] });
-    if (answer.failed) this.sayFailed(answer, steps, file);
+    if (answer.failed) this.say(failedEvent(answer, steps, file));
     else {
       this.keep();
       this.say({ kind: 'patched', file, text, details: [] });
@@ -245,7 +426,8 @@ export class LiveSession {
         return;
       }
       this.refused.delete(file);
-      if (unit.text !== module.outline.parsed.text) outlines.push(unit.outline);
+      const outline = this.withJoined(file, unit.outline);
+      if (outline.parsed.text !== module.outline.parsed.text) outlines.push(outline);
     }
     if (outlines.length === 0) return;
     const extensions = outlines.map((outline) => outline.parsed.file).filter((file) => this.extensionOf(file) !== undefined);
@@ -256,7 +438,14 @@ export class LiveSession {
     if (plans.length > 0) await this.patch(plans);
   }
 
-  private async patch(plans: Plan[]): Promise<void> {
+  /** Applies plans; gives why not where they were only entered and could not be. */
+  private async patch(plans: Plan[], how: 'saved' | 'entered' = 'saved'): Promise<Extract<Entered, { is: 'failed' }> | undefined> {
+    const refuse = (file: string, text: string, details: string[]): Extract<Entered, { is: 'failed' }> | undefined => {
+      if (how === 'entered') return { is: 'failed', text, details };
+      this.refused.set(file, this.linker.unit(file).text);
+      this.say({ kind: 'refused', file, text, details });
+      return undefined;
+    };
     const steps = plans.flatMap((plan) => plan.steps);
     const links: { file: string; name: string; link: ModuleLink }[] = [];
     const modules: ModuleCode[] = [];
@@ -267,10 +456,8 @@ export class LiveSession {
       const { link, modules: more } = this.resolve(step.specifier, step.file);
       const wrong = link.kind === 'missing' ? link.target : this.missingName(link, step.names);
       if (wrong !== undefined) {
-        this.refused.set(step.file, this.linker.unit(step.file).text);
         this.withdraw(program);
-        this.say({ kind: 'refused', file: step.file, text: `nothing changed: import '${step.specifier}'`, details: [wrong] });
-        return;
+        return refuse(step.file, `nothing changed: import '${step.specifier}'`, [wrong]);
       }
       links.push({ file: step.file, name: step.name, link: { ...link, names: step.names } });
       modules.push(...more);
@@ -279,8 +466,10 @@ export class LiveSession {
     const answer = started ? await this.handle!.change({ do: 'patch', steps, links, modules }) : undefined;
     if (answer?.failed) {
       // Modules that were loaded stay in the target; asked for again, they are found there.
-      this.sayFailed(answer, steps, plans[0]!.file);
-      return;
+      const event = failedEvent(answer, steps, plans[0]!.file);
+      if (how === 'entered') return { is: 'failed', text: event.text, details: event.details };
+      this.say(event);
+      return undefined;
     }
     if (answer) this.lastPauseMs = answer.pauseMs;
     if (started) this.keep();
@@ -291,8 +480,9 @@ export class LiveSession {
       for (const [name, step] of plan.resets) resets.set(name, step);
       this.resets.set(plan.file, resets);
       const details = plan.notes.filter((note) => note.reason !== undefined).map((note) => `${note.name}: ${note.reason}`);
-      this.say({ kind: 'patched', file: plan.file, text: planText(plan) + alsoText(answer), details, plan });
+      this.say({ kind: 'patched', file: plan.file, text: `${how === 'entered' ? 'entered: ' : ''}${planText(plan)}${alsoText(answer)}`, details, plan });
     }
+    return undefined;
   }
 
   /** Modules that were looked at for a change which is refused take no part. */
@@ -313,17 +503,6 @@ export class LiveSession {
     if (missing === undefined) return undefined;
     const near = nearest(missing, known);
     return `'${link.specifier}' has no export named '${missing}'.${near ? ` Did you mean '${near}'?` : ''}`;
-  }
-
-  private sayFailed(answer: LiveAnswer, steps: readonly Step[], file: string): void {
-    const { step: index, error } = answer.failed!;
-    const step = steps[index];
-    this.say({
-      kind: 'failed',
-      file: step?.file ?? file,
-      text: step ? `nothing changed: ${step.name} failed` : 'nothing changed',
-      details: [error.name === 'Error' ? error.message : `${error.name}: ${error.message}`],
-    });
   }
 
   // ---- reload -------------------------------------------------------------------
@@ -451,6 +630,17 @@ export class LiveSession {
   private say(event: LiveEvent): void {
     for (const listener of this.listeners) listener(event);
   }
+}
+
+function failedEvent(answer: LiveAnswer, steps: readonly Step[], file: string): LiveEvent {
+  const { step: index, error } = answer.failed!;
+  const step = steps[index];
+  return {
+    kind: 'failed',
+    file: step?.file ?? file,
+    text: step ? `nothing changed: ${step.name} failed` : 'nothing changed',
+    details: [error.name === 'Error' ? error.message : `${error.name}: ${error.message}`],
+  };
 }
 
 function alsoText(answer: LiveAnswer | undefined): string {

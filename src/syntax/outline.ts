@@ -43,6 +43,8 @@ export interface Reference {
   name: string;
   start: number;
   end: number;
+  /** Written in a pattern as name of the property too. */
+  shorthand?: true;
   use: 'read' | 'write' | 'call' | 'shorthand' | 'export' | 'jsx' | 'tag' | 'decorator';
   /** The expression that assigns, for `write`. */
   by?: Node;
@@ -173,10 +175,11 @@ export function outlineOf(parsed: Parsed): Outline {
     while (!at.isFunction) at = at.parent!;
     return at;
   };
-  const refer = (scope: Scope, node: Node, use: Reference['use'], by?: Node): void => {
+  const refer = (scope: Scope, node: Node, use: Reference['use'], by?: Node, shorthand = false): void => {
     if (!watched.has(node.name)) return;
     const reference: Reference = { name: node.name, start: node.start, end: node.start + node.name.length, use };
     if (by) reference.by = by;
+    if (shorthand) reference.shorthand = true;
     pending.push({ scope, reference });
   };
 
@@ -231,17 +234,17 @@ export function outlineOf(parsed: Parsed): Outline {
   };
 
   /** Walks an assignment target; identifiers in it are written. */
-  const target = (node: Node, scope: Scope, by: Node): void => {
+  const target = (node: Node, scope: Scope, by: Node, shorthand = false): void => {
     switch (node.type) {
       case 'Identifier':
-        refer(scope, node, 'write', by);
+        refer(scope, node, 'write', by, shorthand);
         break;
       case 'ObjectPattern':
         for (const property of node.properties) {
           if (property.type === 'RestElement') target(property.argument, scope, by);
           else {
             if (property.computed) walk(property.key, scope);
-            target(property.value, scope, by);
+            target(property.value, scope, by, property.shorthand === true);
           }
         }
         break;
@@ -249,7 +252,7 @@ export function outlineOf(parsed: Parsed): Outline {
         for (const element of node.elements) if (element) target(element, scope, by);
         break;
       case 'AssignmentPattern':
-        target(node.left, scope, by);
+        target(node.left, scope, by, shorthand);
         walk(node.right, scope);
         break;
       case 'RestElement':

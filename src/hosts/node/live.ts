@@ -1,5 +1,6 @@
 /** A live program in Node: a process of its own with its own standard input, output and exit code. */
 import { resolve } from 'node:path';
+import type { LookAnswer } from '../../runtime/look.js';
 import type { LiveAnswer, LiveChange } from '../../runtime/target.js';
 import type { RawError } from '../../runtime/wire.js';
 import type { RawStop, RunRequest } from '../../session/host.js';
@@ -24,6 +25,7 @@ class NodeLiveHost implements LiveHost {
   readonly kind = 'process';
   private process: PadProcess | undefined;
   private readonly asks = new Map<number, (answer: LiveAnswer) => void>();
+  private readonly looks = new Map<number, (answer: LookAnswer) => void>();
   private ask = 0;
   exit: { code: number | null; signal: NodeJS.Signals | null } | undefined;
 
@@ -59,6 +61,10 @@ class NodeLiveHost implements LiveHost {
             this.asks.get(message.ask)?.(message.answer);
             this.asks.delete(message.ask);
             break;
+          case 'looked':
+            this.looks.get(message.ask)?.(message.answer);
+            this.looks.delete(message.ask);
+            break;
           case 'live':
             sink.news(message.event);
             break;
@@ -70,6 +76,8 @@ class NodeLiveHost implements LiveHost {
         const error: RawError = { kind: 'thrown', moment: 0, name: 'Error', message: 'the program has ended', frames: [] };
         for (const answer of this.asks.values()) answer({ failed: { step: -1, error }, objects: 0, resumed: [], pauseMs: 0 });
         this.asks.clear();
+        for (const answer of this.looks.values()) answer({ is: 'gone', why: 'The program has ended.' });
+        this.looks.clear();
         sink.stopped(last ?? (signal ? { reason: 'killed', code: signal } : { reason: 'exit', code: code ?? 0 }));
       },
     );
@@ -86,6 +94,16 @@ class NodeLiveHost implements LiveHost {
     return {
       cancel: () => process.kill(),
       expire: () => process.kill(),
+      look: (asked) =>
+        new Promise((resolve) => {
+          if (!process.alive) {
+            resolve({ is: 'gone', why: 'The program has ended.' });
+            return;
+          }
+          const ask = ++this.ask;
+          this.looks.set(ask, resolve);
+          process.send({ type: 'look', id: request.id, ask, request: asked });
+        }),
       change: (change: LiveChange) =>
         new Promise((resolve) => {
           if (!process.alive) {

@@ -8,7 +8,10 @@ import type { PadResult, RawStop, RunAsked } from '../../session/host.js';
 /** What a live program tells by itself. */
 export type LiveNews =
   /** A patch did not end, and was taken back. */
-  { is: 'undone' } | { is: 'extension'; file: string; from: string };
+  | { is: 'undone' }
+  | { is: 'extension'; file: string; from: string }
+  /** The program wrote to its output; `omitted` characters of a flood are not told. */
+  | { is: 'output'; stream: 'stdout' | 'stderr'; text: string; omitted: number };
 
 /** Session to relay. */
 export type ToRelay =

@@ -120,6 +120,8 @@ export function startPad(port: MessagePort, data: PadData): void {
     },
     extended: (file, from) => send({ type: 'live', event: { is: 'extension', file, from } }),
     resume: () => stopped?.resume() ?? [],
+    listen: (on) => tee?.(on),
+    globals: { process, Buffer },
     urlOf: (file) => pathToFileURL(file).href,
     dirname,
     scope: {
@@ -304,6 +306,7 @@ export function startPad(port: MessagePort, data: PadData): void {
 
   target.install();
   const stopped = data.live ? stoppedLoops() : undefined;
+  const tee = data.live ? teeOutput((stream, text, omitted) => send({ type: 'live', event: { is: 'output', stream, text, omitted } }), real) : undefined;
   target.registry.patches.onStopped = () => send({ type: 'live', event: { is: 'undone' } });
   const requests: RequestLog = {
     begin: (entry, frames) => target.request(entry, frames),
@@ -408,6 +411,45 @@ function stoppedLoops(): { note(): void; resume(): string[] } {
       list.length = 0;
       return names;
     },
+  };
+}
+
+/** Characters of output that are told at once; more of a flood is counted. */
+const MOST_TOLD = 64 * 1024;
+
+/** Tells what the program writes, beside writing it; gives what turns that on and off. */
+function teeOutput(
+  tell: (stream: 'stdout' | 'stderr', text: string, omitted: number) => void,
+  real: { setTimeout: typeof setTimeout },
+): (on: boolean) => void {
+  let listening = false;
+  for (const stream of ['stdout', 'stderr'] as const) {
+    const target = process[stream];
+    const write = target.write.bind(target) as (...args: unknown[]) => boolean;
+    const decoder = new TextDecoder();
+    let text = '';
+    let omitted = 0;
+    let timer: NodeJS.Timeout | undefined;
+    target.write = ((chunk: string | Uint8Array, ...rest: unknown[]) => {
+      if (listening) {
+        const part = typeof chunk === 'string' ? chunk : decoder.decode(chunk, { stream: true });
+        if (text.length + part.length <= MOST_TOLD) text += part;
+        else omitted += part.length;
+        timer ??= real.setTimeout(() => {
+          timer = undefined;
+          const told = text;
+          const left = omitted;
+          text = '';
+          omitted = 0;
+          tell(stream, told, left);
+        }, 20);
+        timer.unref();
+      }
+      return write(chunk, ...rest);
+    }) as typeof target.write;
+  }
+  return (on) => {
+    listening = on;
   };
 }
 

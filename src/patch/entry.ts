@@ -1,0 +1,212 @@
+/**
+ * What a person enters for a module that runs, put to the text of that module:
+ * declarations that it has are replaced in place, new ones are joined at its
+ * end, statements stand behind them to be run once. The planner does the rest.
+ */
+import { boundNames, type Node } from '../syntax/node.js';
+import { outlineOf, type Outline, type TopLevelStatement } from '../syntax/outline.js';
+import { parse, type Language } from '../syntax/parse.js';
+import { LineTable } from '../syntax/positions.js';
+
+/** A declaration that was entered and that no file has. */
+export interface Joined {
+  names: readonly string[];
+  text: string;
+}
+
+export interface EntryProblem {
+  /** Line of what was entered, from 0. */
+  line: number;
+  message: string;
+}
+
+export type Entry =
+  /** More has to come: a bracket, a string or a comment is open. */
+  | { is: 'incomplete' }
+  | { is: 'wrong'; problems: EntryProblem[] }
+  | {
+      is: 'ready';
+      /** Text of the module with all that was entered. */
+      text: string;
+      /** The same without the statements that run once. */
+      lasting: string;
+      joined: Joined[];
+      /** Names whose first value was replaced, which is meant to take effect. */
+      assigned: string[];
+      /** How many statements run. */
+      statements: number;
+      /** Line of `text` on which what was entered begins. */
+      firstLine: number;
+    };
+
+/** Text of joined declarations as it stands behind the text of a file. */
+export function joinedText(joined: readonly Joined[]): string {
+  return joined.map(({ text }) => `\n${text}`).join('');
+}
+
+const EXTENSION: Record<Language, string> = { ts: '.ts', tsx: '.tsx', js: '.js', jsx: '.jsx' };
+
+function parsed(text: string, language: Language): ReturnType<typeof parse> {
+  return parse(text, { file: `entry${EXTENSION[language]}`, packageType: 'module' });
+}
+
+/**
+ * Puts an entry to the text of a module.
+ *
+ * @param module outline of the text that runs, with what was joined before at its end
+ * @param joined what was joined before
+ * @param text what is entered: statements and declarations, with `await` at will
+ */
+export function enter(module: Outline, joined: readonly Joined[], text: string): Entry {
+  const { language, goal } = module.parsed;
+  const literal = /^\s*\{[^]*\}\s*$/.test(text) ? parsed(`(${text}\n)`, language) : undefined;
+  const given = literal && literal.program && literal.problems.length === 0 ? literal : parsed(text, language);
+  const first = given.problems[0];
+  if (first || !given.program) {
+    const lines = new LineTable(text);
+    const end = text.trimEnd().length;
+    if (given.problems.some((problem) => problem.start >= end || /Unterminated (template|comment)/i.test(problem.message))) return { is: 'incomplete' };
+    return { is: 'wrong', problems: given.problems.map(({ start, message }) => ({ line: lines.lineAt(start), message })) };
+  }
+  const outline = outlineOf(given);
+  const source = given.text;
+  const lines = new LineTable(source);
+  const whole = module.parsed.text;
+  const tail = joinedText(joined);
+  const body = whole.slice(0, whole.length - tail.length);
+  const problems: EntryProblem[] = [];
+  const wrong = (node: { start: number }, message: string): void => void problems.push({ line: lines.lineAt(node.start), message });
+  const edits: { start: number; end: number; text: string }[] = [];
+  const kept = [...joined];
+  const statements: string[] = [];
+  const assigned: string[] = [];
+
+  const inBody = (name: string): TopLevelStatement | undefined =>
+    module.statements.find((statement) => statement.end <= body.length && statement.kind !== 'type' && statement.names.includes(name));
+  const join = (names: readonly string[], code: string): void => {
+    const at = kept.findIndex((one) => one.names.length > 0 && one.names.every((name) => names.includes(name)));
+    if (at >= 0) kept[at] = { names, text: code };
+    else kept.push({ names, text: code });
+  };
+  /** A statement that waits: in a script only an async function may. */
+  const run = (code: string, expression: boolean): void => {
+    if (goal === 'script' && /\bawait\b/.test(code)) statements.push(expression ? `(async () => (${code}\n))();` : `(async () => { ${code}\n})();`);
+    else statements.push(expression ? `(${code}\n);` : code);
+  };
+
+  for (const statement of outline.statements) {
+    const { node } = statement;
+    const exported = node.type === 'ExportNamedDeclaration' && node.declaration ? (node.declaration as Node) : undefined;
+    const declaration = exported ?? node;
+    switch (statement.kind) {
+      case 'import':
+        if (goal === 'script') wrong(node, 'import declarations belong to ES modules: use require, or await import(…)');
+        else if (alreadyImports(module, statement)) break;
+        else
+          join(
+            (node.specifiers as Node[]).map((one) => one.local.name as string),
+            source.slice(node.start, node.end),
+          );
+        break;
+      case 'type':
+        join(statement.names, source.slice(declaration.start, declaration.end));
+        break;
+      case 'function':
+      case 'class':
+      case 'enum':
+      case 'namespace': {
+        const code = source.slice(declaration.start, declaration.end);
+        const old = statement.names[0] === undefined ? undefined : inBody(statement.names[0]);
+        if (!old) join(statement.names, code);
+        else if (old.kind === statement.kind) {
+          const place = old.node.declaration ? (old.node.declaration as Node) : old.node;
+          edits.push({ start: place.start, end: place.end, text: code });
+        } else wrong(node, `${statement.names[0]!} is a ${old.kind} of this module: another name is needed`);
+        break;
+      }
+      case 'const':
+      case 'let':
+      case 'var':
+      case 'using': {
+        for (const declarator of declaration.declarations as Node[]) {
+          const names = boundNames(declarator.id as Node).map((one) => one.name as string);
+          const init = declarator.init as Node | null;
+          const code = init ? source.slice(init.start, init.end) : 'undefined';
+          const old = names.length === 1 ? inBody(names[0]!) : undefined;
+          if (old?.kind === 'const' && names.length === 1) {
+            const live = declaratorFor(old, names[0]!);
+            if (live?.init && !/\bawait\b/.test(code)) {
+              edits.push({ start: (live.init as Node).start, end: (live.init as Node).end, text: code });
+              assigned.push(names[0]!);
+              continue;
+            }
+            wrong(declarator, `${names[0]!} is a constant of this module: it takes a new value without await, or another name`);
+            continue;
+          }
+          if (old && (old.kind === 'function' || old.kind === 'class')) {
+            wrong(declarator, `${names[0]!} is a ${old.kind} of this module: another name is needed`);
+            continue;
+          }
+          for (const name of names) {
+            if (inBody(name) || kept.some((one) => one.names.includes(name))) continue;
+            kept.push({ names: [name], text: `let ${name};` });
+          }
+          const pattern = declarator.id as Node;
+          const target = source.slice(pattern.start, (pattern.typeAnnotation as Node | undefined)?.start ?? pattern.end);
+          run(`${pattern.type === 'Identifier' ? (pattern.name as string) : target} = ${code}`, true);
+        }
+        break;
+      }
+      case 'export':
+        wrong(node, 'exports cannot be entered: write them into the file');
+        break;
+      case 'statement':
+        if (node.type === 'ExpressionStatement') {
+          const expression = node.expression as Node;
+          run(source.slice((expression.extra?.parenStart as number | undefined) ?? expression.start, endOf(source, expression, node)), true);
+        } else run(source.slice(node.start, node.end), false);
+        break;
+    }
+  }
+  if (problems.length > 0) return { is: 'wrong', problems };
+  let next = body;
+  for (const edit of edits.sort((a, b) => b.start - a.start)) next = next.slice(0, edit.start) + edit.text + next.slice(edit.end);
+  const lasting = next + joinedText(kept);
+  return {
+    is: 'ready',
+    text: statements.length === 0 ? lasting : `${lasting}\n;\n${statements.join('\n')}`,
+    lasting,
+    joined: kept,
+    assigned,
+    statements: statements.length,
+    firstLine: new LineTable(lasting).lineAt(lasting.length) + 2,
+  };
+}
+
+/** Joined declarations whose names a file has by itself now give way to it. */
+export function giveWay(joined: readonly Joined[], file: Outline): Joined[] {
+  const taken = new Set([...file.topLevel.keys(), ...file.imports.flatMap((entry) => entry.names.map((name) => name.local))]);
+  return joined.filter(({ names }) => !names.some((name) => taken.has(name)));
+}
+
+/** The module has an import already that binds the same names to the same things. */
+function alreadyImports(module: Outline, statement: TopLevelStatement): boolean {
+  const { node } = statement;
+  const specifier = node.source.value as string;
+  // What nothing uses yet is not among the outline's imports.
+  const names = (node.specifiers as Node[]).map((one) => one.local.name as string);
+  const has = (name: string): boolean => module.imports.some((other) => other.specifier === specifier && other.names.some((one) => one.local === name));
+  return names.length > 0 && names.every(has);
+}
+
+function declaratorFor(statement: TopLevelStatement, name: string): Node | undefined {
+  const declaration = (statement.node.declaration as Node | undefined) ?? statement.node;
+  return (declaration.declarations as Node[]).find((one) => one.id.type === 'Identifier' && one.id.name === name);
+}
+
+/** End of an expression with its brackets, without the semicolon. */
+function endOf(source: string, expression: Node, statement: Node): number {
+  const text = source.slice(expression.end, statement.end);
+  const semicolon = text.lastIndexOf(';');
+  return expression.end + (semicolon >= 0 && text.slice(semicolon + 1).trim() === '' ? semicolon : text.length);
+}
