@@ -1,27 +1,76 @@
 /** `usher-anvil live`: starts a program and patches it at every save. */
-import { statSync } from 'node:fs';
+import { existsSync, statSync } from 'node:fs';
 import { constants } from 'node:os';
 import { relative } from 'node:path';
 import { watch as watchFiles } from 'chokidar';
 import { padPath } from '../hosts/node/files.js';
 import { createLive } from '../hosts/node/live.js';
-import { harmless, makePaint, wantsColour } from './paint.js';
+import { openDoor, type Door } from '../server/door.js';
+import { freeName, ownFolder, register, socketPath, targetNamed, targets, targetsFolder, unregister, type Registration } from '../server/targets.js';
+import { joinTarget } from '../server/window.js';
+import { AnvilError } from '../syntax/problems.js';
+import { harmless, makePaint, wantsColour, type Paint } from './paint.js';
 
-/** Runs the program; resolves with its exit code when it has ended by itself. */
-export async function liveCommand(entry: string, args: string[]): Promise<number> {
+export interface LiveCommandOptions {
+  name?: string;
+  listen?: string | true;
+  memory?: string;
+}
+
+/** One line for a change, and its reasons under it. */
+export function eventLines(event: { kind: string; file: string; text: string; details: readonly string[] }, paint: Paint, cwd: string): string {
+  const short = relative(cwd, event.file);
+  const colour = event.kind === 'patched' || event.kind === 'reloaded' ? paint.pass : paint.fail;
+  return `${paint.bold(short === '' || short.startsWith('..') ? event.file : short)}  ${colour(harmless(event.text))}\n${event.details.map((line) => `    ${harmless(line)}\n`).join('')}`;
+}
+
+/** Runs the program; resolves with its exit code when it has ended by itself. With the name of a target, joins that one. */
+export async function liveCommand(entry: string, args: string[], options: LiveCommandOptions = {}): Promise<number> {
   const cwd = process.cwd();
+  if (!existsSync(entry) && targets().some((one) => one.name === entry)) return follow(entry);
   const file = padPath(entry, cwd);
   const paint = makePaint(wantsColour(process.stderr, process.env));
-  const live = createLive({ file, argv: args });
-  const say = (name: string, text: string, details: readonly string[], colour: (text: string) => string): void => {
-    const short = relative(cwd, name);
-    process.stderr.write(
-      `${paint.bold(short === '' || short.startsWith('..') ? name : short)}  ${colour(harmless(text))}\n${details.map((line) => `    ${harmless(line)}\n`).join('')}`,
-    );
+  const port = options.listen === undefined ? undefined : numberOf('--listen', options.listen === true ? '0' : options.listen, 65_535);
+  const memoryMb = options.memory === undefined ? 0 : numberOf('--memory', options.memory, 1 << 20);
+  const live = createLive({ file, argv: args, memoryMb });
+  const warn = (text: string): void => void process.stderr.write(`${paint.fail(harmless(text))}\n`);
+  live.session.onEvent((event) => process.stderr.write(eventLines(event, paint, cwd)));
+  const since = new Date().toISOString();
+  let door: Door | undefined;
+  let entered: Registration | undefined;
+  const open = async (): Promise<void> => {
+    const name = options.name ?? freeName(file);
+    const describe = () => ({ name, pid: live.pid() ?? 0, since });
+    try {
+      const folder = ownFolder(targetsFolder());
+      door = await openDoor({ session: live.session, describe, at: port ?? socketPath(folder, name, process.pid) });
+    } catch (error) {
+      // The program comes first: without a door it can still be changed by saves.
+      if (!(error instanceof AnvilError)) throw error;
+      warn(`${error.code}  ${error.message} The program goes on, and cannot be joined.`);
+      return;
+    }
+    entered = {
+      format: 'usher-anvil/target@1',
+      name,
+      pid: live.pid() ?? 0,
+      door: process.pid,
+      entry: file,
+      files: live.session.files,
+      since,
+      address: door.address,
+      token: door.token,
+    };
+    register(entered);
+    if (port !== undefined) process.stderr.write(`${paint.dim(`listens on ${door.address}, token ${door.token}`)}\n`);
   };
-  live.session.onEvent((event) => say(event.file, event.text, event.details, event.kind === 'patched' ? paint.pass : paint.fail));
+  const leave = async (text: string): Promise<void> => {
+    if (entered) unregister(entered);
+    await door?.close({ text });
+  };
 
   return new Promise((resolve) => {
+    let opened: Promise<void> = Promise.resolve();
     const watcher = watchFiles([], { ignoreInitial: true });
     const watched = new Set<string>();
     const follow = (): void => {
@@ -30,11 +79,16 @@ export async function liveCommand(entry: string, args: string[]): Promise<number
         watched.add(one);
         watcher.add(one);
       }
+      if (entered && entered.files.length !== live.session.files.length) {
+        entered = { ...entered, files: live.session.files };
+        register(entered);
+      }
     };
     const problems = live.session.start(() => {
       clearInterval(following);
-      void watcher.close().then(() => {
-        const exit = live.exit();
+      const exit = live.exit();
+      const how = exit?.signal ? `was ended by ${exit.signal}` : `has ended with code ${exit?.code ?? 1}`;
+      void Promise.all([watcher.close(), opened.then(() => leave(`the program ${how}`))]).then(() => {
         resolve(exit?.signal ? 128 + (constants.signals[exit.signal] ?? 0) : (exit?.code ?? 1));
       });
     });
@@ -43,10 +97,14 @@ export async function liveCommand(entry: string, args: string[]): Promise<number
     follow();
     if (problems.length > 0) {
       clearInterval(following);
-      for (const problem of problems) say(problem.file, `line ${problem.line + 1}  ${problem.message}`, [], paint.fail);
+      for (const problem of problems)
+        process.stderr.write(
+          eventLines({ kind: 'refused', file: problem.file, text: `line ${problem.line + 1}  ${problem.message}`, details: [] }, paint, cwd),
+        );
       void watcher.close().then(() => resolve(1));
       return;
     }
+    opened = open();
     const pending = new Set<string>();
     let timer: NodeJS.Timeout | undefined;
     const touched = new Set<string>();
@@ -93,6 +151,39 @@ export async function liveCommand(entry: string, args: string[]): Promise<number
     process.on('SIGINT', () => undefined);
     process.on('SIGTERM', () => live.session.stop());
   });
+}
+
+/** Prints what happens to a program that another command has started, until it ends. */
+async function follow(name: string): Promise<number> {
+  const paint = makePaint(wantsColour(process.stdout, process.env));
+  const cwd = process.cwd();
+  const target = targetNamed(name);
+  let end: (code: number) => void = () => undefined;
+  const ended = new Promise<number>((resolve) => (end = resolve));
+  const window = await joinTarget(target.address, target.token, {
+    event: (event) => process.stdout.write(eventLines(event, paint, cwd)),
+    output: ({ text, omitted }) =>
+      process.stdout.write(`${harmless(text)}${omitted > 0 ? `… ${omitted.toLocaleString('en-US')} characters are left out\n` : ''}`),
+    ended: (text) => {
+      process.stdout.write(`${paint.fail(harmless(text))}\n`);
+      end(0);
+    },
+  });
+  const { files, waiting } = await window.ask('describe', {});
+  await window.ask('listen', { on: true });
+  process.stdout.write(`${paint.bold(target.name)}  process ${target.pid}, ${files.length} file${files.length === 1 ? '' : 's'}, since ${target.since}\n`);
+  for (const one of waiting) process.stdout.write(`    ${relative(cwd, one.file)} line ${one.line + 1} waits: ${harmless(one.text)}\n`);
+  process.once('SIGINT', () => {
+    window.close();
+    end(0);
+  });
+  return ended;
+}
+
+function numberOf(option: string, text: string, most: number): number {
+  const value = Number(text);
+  if (!/^\d+$/.test(text) || value > most) throw new AnvilError('E_OPTION', `${option} takes a number from 0 to ${most}, not ${text}`);
+  return value;
 }
 
 function isEmpty(file: string): boolean {

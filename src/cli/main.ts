@@ -71,15 +71,40 @@ function command(): Command {
     });
   program
     .command('live')
-    .argument('<entry>', 'first file of the program')
+    .argument('<entry>', 'first file of the program, or the name of one that is live')
     .argument('[args...]', 'arguments of the program')
-    .description('start a program that takes changes at every save while it keeps running')
+    .description('start a program that takes changes at every save while it keeps running, or follow one')
+    .option('--name <name>', 'what other commands call it; the name of its first file by default')
+    .option('--listen [port]', 'be reached on a port of 127.0.0.1 instead of a local socket; prints address and token')
+    .option('--memory <mb>', 'heap limit of the program in megabytes')
     .addHelpText(
       'after',
-      '\nAt each save one line says what was done: functions patched, names added, and what could not be changed.\n\nExamples:\n  usher-anvil live chamber.ts\n  usher-anvil live lock-house.ts -- --port 8080',
+      '\nAt each save one line says what was done: functions patched, names added, and what could not be changed.\n\nExamples:\n  usher-anvil live chamber.ts\n  usher-anvil live lock-house.ts -- --port 8080\n  usher-anvil live chamber       follows the program of that name',
     )
-    .action(async (entry: string, args: string[]) => {
-      process.exitCode = await (await import('./live.js')).liveCommand(entry, args);
+    .action(async (entry: string, args: string[], options) => {
+      process.exitCode = await (await import('./live.js')).liveCommand(entry, args, options);
+    });
+  program
+    .command('targets')
+    .description('list the live programs of yours')
+    .option('--json', 'as JSON (usher-anvil/targets@1), without tokens')
+    .addHelpText('after', '\nExample:\n  usher-anvil targets')
+    .action(async (options) => {
+      process.exitCode = await (await import('./targets.js')).targetsCommand(options);
+    });
+  program
+    .command('prompt')
+    .argument('[target]', 'name or process id of a live program, or 127.0.0.1:port; the only one by default')
+    .description('enter code inside a module of a live program')
+    .option('--in <file>', 'the module; the first file of the program by default')
+    .option('--token <token>', 'for an address: what its door asks for; USHER_ANVIL_TOKEN by default')
+    .option('--evaluate <code>', 'evaluate once, print the value, and leave')
+    .addHelpText(
+      'after',
+      '\nFunctions and classes of the module that are entered are patched; other declarations join it until it is executed\nagain. Each result has a number. Besides code it takes: open 2 (that result as a tree), in <file>, undo last,\nrun waiting, show names. Tab completes, Ctrl+D leaves; the program goes on.\n\nExamples:\n  usher-anvil prompt\n  usher-anvil prompt chamber --evaluate "level"\n  echo "level = 3" | usher-anvil prompt chamber',
+    )
+    .action(async (target: string | undefined, options) => {
+      process.exitCode = await (await import('./prompt.js')).promptCommand(target, options);
     });
   program
     .command('attach')

@@ -14,7 +14,7 @@ export const PROTOCOL = 'usher-anvil/window@1';
 const file = z.string().min(1).max(4096);
 const ask = z.int().min(0);
 const node = z.int().min(0);
-const look = z.discriminatedUnion('do', [
+export const lookRequest = z.discriminatedUnion('do', [
   z.object({ do: z.literal('open'), moment: z.number().min(0), part: z.int().min(0) }),
   z.object({ do: z.literal('members'), node, from: z.int().min(0), count: z.int().min(1).max(1_000), filter: z.string().max(200) }),
   z.object({ do: z.literal('get'), node, getter: z.string().max(40) }),
@@ -53,7 +53,7 @@ export const toServer = z.discriminatedUnion('type', [
   z.object({ type: z.literal('hover'), ask, file, line: z.int().min(0), character: z.int().min(0) }),
   /** The numbers of all console lines of this shape are wanted as they come; null ends it. */
   z.object({ type: z.literal('follow'), shape: z.string().max(400).nullable() }),
-  z.object({ type: z.literal('look'), ask, request: look }),
+  z.object({ type: z.literal('look'), ask, request: lookRequest }),
   /** Turn a knob; write all that is turned into the source; or put all back. */
   z.object({ type: z.literal('turn'), name: z.string().max(1_000), value: z.union([z.string().max(100_000), z.number(), z.boolean()]) }),
   z.object({ type: z.literal('knobs'), do: z.enum(['write', 'reset']) }),

@@ -42,6 +42,7 @@ export type ErrorCode =
   | 'E_TRANSLATE'
   | 'E_CLOSED'
   | 'E_TARGET'
+  | 'E_FOLDER'
   | 'E_PORT'
   | 'E_MESSAGE'
   | 'E_CONFLICT'

@@ -17,6 +17,8 @@ export interface NodeHostOptions {
   argv: readonly string[];
   /** What a pad on a main thread reads from standard input. */
   stdin: 'ignore' | 'inherit';
+  /** More flags for the engine. */
+  flags?: readonly string[];
 }
 
 /**
@@ -48,7 +50,7 @@ class PadProcess {
     onOutput: (level: 'stdout' | 'stderr', text: string) => void,
     onExit: (code: number | null, signal: NodeJS.Signals | null) => void,
   ) {
-    this.child = spawn(process.execPath, [...ENGINE_FLAGS, entry, ...args], {
+    this.child = spawn(process.execPath, [...ENGINE_FLAGS, ...(options.flags ?? []), entry, ...args], {
       cwd: options.cwd,
       env: options.env,
       stdio: [options.stdin === 'inherit' ? 'inherit' : 'ignore', stdio === 'inherit' ? 'inherit' : 'pipe', stdio === 'inherit' ? 'inherit' : 'pipe', 'pipe'],

@@ -18,6 +18,8 @@ export interface LiveOptions {
   env?: NodeJS.ProcessEnv;
   /** `inherit`: the program has this process's input and output. `pipe`: output goes to `onOutput`. */
   stdio?: 'inherit' | 'pipe';
+  /** Heap limit of the program in megabytes; 0, the default, leaves the engine's own. */
+  memoryMb?: number;
   onOutput?: (stream: 'stdout' | 'stderr', text: string) => void;
 }
 
@@ -42,6 +44,7 @@ class NodeLiveHost implements LiveHost {
         cwd: resolve(this.options.cwd ?? '.'),
         env: this.options.env ?? globalThis.process.env,
         memoryMb: 0,
+        flags: this.options.memoryMb ? [`--max-old-space-size=${this.options.memoryMb}`] : [],
         argv: [],
         stdin: stdio === 'inherit' ? 'inherit' : 'ignore',
       },

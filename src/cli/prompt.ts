@@ -1,0 +1,326 @@
+/** `usher-anvil prompt`: enters code inside a module of a live program. */
+import { appendFileSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { homedir } from 'node:os';
+import { dirname, join, relative, resolve } from 'node:path';
+import { clearLine, clearScreenDown, createInterface, cursorTo, moveCursor, type Interface } from 'node:readline';
+import { valueText } from '../runtime/text.js';
+import type { Answers } from '../server/door.js';
+import { targetNamed } from '../server/targets.js';
+import { joinTarget, type Window } from '../server/window.js';
+import { AnvilError } from '../syntax/problems.js';
+import { nearest } from '../syntax/names.js';
+import { treeLines } from '../views/tree.js';
+import { eventLines } from './live.js';
+import { harmless, makePaint, wantsColour, type Paint } from './paint.js';
+
+export interface PromptOptions {
+  in?: string;
+  token?: string;
+  evaluate?: string;
+}
+
+/** Entries kept over sessions. */
+const MOST_HISTORY = 1_000;
+/** Columns of a result in one line. */
+const WIDE = 4_000;
+
+export async function promptCommand(name: string | undefined, options: PromptOptions): Promise<number> {
+  const address = name !== undefined && /^(127\.0\.0\.1|localhost):\d+$/.test(name) ? name : undefined;
+  const token = options.token ?? process.env.USHER_ANVIL_TOKEN;
+  const target = address !== undefined && token !== undefined ? { name: address, address, token } : targetNamed(name);
+  const session = new Prompt(target.name, process.stdin.isTTY === true && process.stdout.isTTY === true && options.evaluate === undefined);
+  const window = await joinTarget(target.address, target.token, session.listeners);
+  await session.begin(window, options.in);
+  if (options.evaluate !== undefined) {
+    const code = (await session.enter(options.evaluate)) ? 0 : 1;
+    window.close();
+    return code;
+  }
+  return session.run();
+}
+
+class Prompt {
+  private readonly paint: Paint;
+  private readonly cwd = process.cwd();
+  private window!: Window;
+  private files: string[] = [];
+  private file = '';
+  private lines: Interface | undefined;
+  private readonly results: number[] = [];
+  private failed = false;
+  /** Lines of an entry that is not whole yet. */
+  private begun: string[] = [];
+  private busy = false;
+  private end: (code: number) => void = () => undefined;
+
+  constructor(
+    private readonly name: string,
+    private readonly interactive: boolean,
+  ) {
+    this.paint = makePaint(wantsColour(process.stdout, process.env));
+  }
+
+  readonly listeners = {
+    event: (event: Parameters<typeof eventLines>[0] & { text: string }): void => {
+      // What was entered here is answered here; in a pipe only errors are of interest.
+      if (event.text.startsWith('entered: ') && this.busy) return;
+      if (this.interactive) this.late(eventLines(event, this.paint, this.cwd));
+    },
+    output: ({ text, omitted }: { text: string; omitted: number }): void =>
+      this.late(`${harmless(text)}${omitted > 0 ? `… ${omitted.toLocaleString('en-US')} characters are left out\n` : ''}`),
+    ended: (text: string): void => {
+      this.late(`${this.paint.fail(harmless(text))}\n`);
+      this.lines?.close();
+      this.end(this.failed || !this.interactive ? 1 : 0);
+    },
+  };
+
+  async begin(window: Window, file: string | undefined): Promise<void> {
+    this.window = window;
+    const { files, entry } = await window.ask('describe', {});
+    this.files = files;
+    this.file = file === undefined ? entry : this.fileNamed(file);
+  }
+
+  private fileNamed(name: string): string {
+    const path = resolve(this.cwd, name);
+    const found = this.files.find((one) => one === path) ?? this.files.find((one) => one.endsWith(`/${name}`));
+    if (found !== undefined) return found;
+    const short = this.files.map((one) => this.short(one));
+    const near = nearest(name, short);
+    throw new AnvilError(
+      'E_NOT_FOUND',
+      `${name} is no module of ${this.name}${near ? `. Did you mean ${near}?` : `; its modules are ${short.slice(0, 12).join(', ')}`}`,
+    );
+  }
+
+  private short(file: string): string {
+    const path = relative(this.cwd, file);
+    return path === '' || path.startsWith('..') ? file : path;
+  }
+
+  private prompt(): string {
+    return this.begun.length > 0 ? `${this.paint.dim('…')} ` : `${this.paint.bold(this.short(this.file).split('/').pop()!)} ${this.paint.value('▸')} `;
+  }
+
+  /** Prints what comes while a line is typed, above it. */
+  private late(text: string): void {
+    const { lines } = this;
+    const whole = text.endsWith('\n') ? text : `${text}\n`;
+    if (!this.interactive || !lines) {
+      if (text !== '') process.stdout.write(text);
+      return;
+    }
+    // The line may take several rows of the window.
+    const { rows } = lines.getCursorPos();
+    cursorTo(process.stdout, 0);
+    moveCursor(process.stdout, 0, -rows);
+    clearLine(process.stdout, 0);
+    clearScreenDown(process.stdout);
+    process.stdout.write(whole);
+    if (!this.busy) lines.prompt(true);
+  }
+
+  /** Interactive, or the lines of a pipe, to the end. */
+  async run(): Promise<number> {
+    await this.window.ask('listen', { on: true });
+    const history = this.interactive ? readHistory() : [];
+    const lines = (this.lines = createInterface({
+      input: process.stdin,
+      ...(this.interactive ? { output: process.stdout } : {}),
+      terminal: this.interactive,
+      history: [...history].reverse(),
+      historySize: MOST_HISTORY,
+      removeHistoryDuplicates: true,
+      completer: (line: string, callback: (error: null, result: [string[], string]) => void) => void this.complete(line).then((found) => callback(null, found)),
+    }));
+    const ended = new Promise<number>((resolve) => (this.end = resolve));
+    if (this.interactive) {
+      process.stdout.write(
+        `${this.paint.bold(this.name)}  ${this.files.length} module${this.files.length === 1 ? '' : 's'}; Tab completes, Ctrl+D leaves, the program goes on\n`,
+      );
+      lines.setPrompt(this.prompt());
+      lines.prompt();
+    }
+    let queue: Promise<void> = Promise.resolve();
+    lines.on('line', (line) => {
+      // While something runs, what is typed waits its turn.
+      queue = queue.then(() => this.take(line));
+    });
+    lines.on('SIGINT', () => {
+      if (this.busy) {
+        this.give?.();
+        return;
+      }
+      this.begun = [];
+      process.stdout.write('\n');
+      lines.setPrompt(this.prompt());
+      lines.prompt();
+    });
+    lines.on('close', () => {
+      void queue.then(() => {
+        if (this.begun.length > 0) this.complain('what was entered last is not whole');
+        this.window.close();
+        if (this.interactive) process.stdout.write('\n');
+        this.end(this.failed && !this.interactive ? 1 : 0);
+      });
+    });
+    return ended;
+  }
+
+  /** Stops waiting for what runs. */
+  private give: (() => void) | undefined;
+
+  private async take(line: string): Promise<void> {
+    this.busy = true;
+    try {
+      const text = [...this.begun, line].join('\n');
+      if (text.trim() === '') this.begun = [];
+      else if (this.begun.length === 0 && (await this.word(line.trim()))) remember(line, this.interactive);
+      else if (await this.whole(text)) {
+        remember(text, this.interactive);
+        this.begun = [];
+      } else this.begun.push(line);
+    } catch (error) {
+      this.begun = [];
+      this.complain((error as Error).message);
+    } finally {
+      this.busy = false;
+      this.lines?.setPrompt(this.prompt());
+      if (this.interactive) this.lines?.prompt();
+    }
+  }
+
+  /** Two words that are no JavaScript; true when they were taken. */
+  private async word(line: string): Promise<boolean> {
+    const found = /^(open|in|undo|run|show) +(\S+)$/.exec(line);
+    if (!found) return false;
+    const [, verb, what] = found as unknown as [string, string, string];
+    if (verb === 'open' && /^\d+$/.test(what)) {
+      const moment = this.results[Number(what) - 1];
+      const tree =
+        moment === undefined ? undefined : await treeLines((request) => this.window.ask('look', { request } as never), moment, 0, { depth: 3, members: 50 });
+      if (!tree) this.complain(moment === undefined ? `there is no result ${what}` : 'the program does not hold this value any more');
+      else process.stdout.write(tree.length === 0 ? '  nothing inside\n' : tree.map((one) => `  ${harmless(one)}\n`).join(''));
+      return true;
+    }
+    if (verb === 'in') {
+      this.files = (await this.window.ask('describe', {})).files;
+      this.file = this.fileNamed(what);
+      return true;
+    }
+    if (verb === 'undo' && what === 'last') {
+      const { done } = await this.window.ask('undo', {});
+      if (!done) this.complain('there is no change to take back');
+      return true;
+    }
+    if (verb === 'run' && what === 'waiting') {
+      const { ran } = await this.window.ask('run', { file: this.file });
+      process.stdout.write(`${ran === 0 ? 'no statement waits' : `${ran} statement${ran === 1 ? '' : 's'} ran`}\n`);
+      return true;
+    }
+    if (verb === 'show' && what === 'names') {
+      const { names } = await this.window.ask('complete', { file: this.file, text: '' });
+      process.stdout.write(names.map((one) => `  ${one.name}  ${this.paint.dim(harmless(one.text))}\n`).join(''));
+      return true;
+    }
+    return false;
+  }
+
+  /** Evaluates; false when more has to come. */
+  private async whole(text: string): Promise<boolean> {
+    const asked = this.window.ask('evaluate', { file: this.file, text });
+    const given = await Promise.race([asked, new Promise<undefined>((resolve) => (this.give = () => resolve(undefined)))]);
+    if (!given) {
+      process.stdout.write('it goes on in the program; its result is told when it comes\n');
+      void asked.then(
+        (answer) => this.late(this.told(answer)),
+        () => undefined,
+      );
+      return true;
+    }
+    if (given.is === 'incomplete') return false;
+    process.stdout.write(this.told(given));
+    return true;
+  }
+
+  /** Enters once; true when it went well. */
+  async enter(text: string): Promise<boolean> {
+    const answer = await this.window.ask('evaluate', { file: this.file, text });
+    if (answer.is === 'done') process.stdout.write(this.told(answer));
+    else process.stderr.write(this.told(answer));
+    return answer.is === 'done';
+  }
+
+  private told(answer: Answers['evaluate']): string {
+    const { paint } = this;
+    switch (answer.is) {
+      case 'incomplete':
+        this.failed = true;
+        return `${paint.fail('what was entered is not whole')}\n`;
+      case 'wrong':
+        this.failed = true;
+        return answer.problems.map(({ line, message }) => `${paint.fail(`line ${line + 1}  ${harmless(message)}`)}\n`).join('');
+      case 'failed':
+        this.failed = true;
+        return `${paint.fail(harmless(answer.text))}\n${answer.details.map((one) => `    ${harmless(one)}\n`).join('')}`;
+      case 'done': {
+        const changes = answer.changes === '' ? '' : `${paint.pass(harmless(answer.changes))}\n`;
+        if (!answer.result) return changes;
+        const text = harmless(valueText(answer.result.value, WIDE));
+        this.results.push(answer.result.moment);
+        if (!this.interactive) return `${changes}${text}\n`;
+        return `${changes}${paint.dim(String(this.results.length).padStart(2))}  ${paint.value(text)}\n`;
+      }
+    }
+  }
+
+  private complain(text: string): void {
+    this.failed = true;
+    process.stderr.write(`${this.paint.fail(harmless(text))}\n`);
+  }
+
+  private async complete(line: string): Promise<[string[], string]> {
+    try {
+      const text = [...this.begun, line].join('\n');
+      const { from, names } = await this.window.ask('complete', { file: this.file, text });
+      return [names.map((one) => one.name).sort(), text.slice(from)];
+    } catch {
+      return [[], line];
+    }
+  }
+}
+
+function historyFile(): string {
+  return join(process.env.XDG_STATE_HOME ?? join(homedir(), '.local', 'state'), 'usher-anvil', 'entered.jsonl');
+}
+
+/** Entries of earlier sessions, the oldest first: one JSON string a line. */
+function readHistory(): string[] {
+  try {
+    const all = readFileSync(historyFile(), 'utf8')
+      .split('\n')
+      .filter((line) => line !== '')
+      .flatMap((line) => {
+        const entry: unknown = JSON.parse(line);
+        if (typeof entry !== 'string') return [];
+        // The line editor takes one line: what was entered over several comes back as one, where that means the same.
+        return /\/\/|`/.test(entry) ? entry.split('\n') : [entry.replace(/\s*\n\s*/g, ' ')];
+      });
+    const last = all.slice(-MOST_HISTORY);
+    if (all.length > 2 * MOST_HISTORY) writeFileSync(historyFile(), `${last.map((one) => JSON.stringify(one)).join('\n')}\n`, { mode: 0o600 });
+    return last;
+  } catch {
+    return [];
+  }
+}
+
+function remember(entry: string, interactive: boolean): void {
+  if (!interactive) return;
+  try {
+    mkdirSync(dirname(historyFile()), { recursive: true, mode: 0o700 });
+    appendFileSync(historyFile(), `${JSON.stringify(entry)}\n`, { mode: 0o600 });
+  } catch {
+    // A history that cannot be kept is no reason to stop.
+  }
+}
