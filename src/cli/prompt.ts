@@ -21,8 +21,8 @@ export interface PromptOptions {
 
 /** Entries kept over sessions. */
 const MOST_HISTORY = 1_000;
-/** Columns of a result in one line. */
-const WIDE = 4_000;
+/** Characters of a result in its line; all of it is seen with `open`. */
+const WIDE = 600;
 
 export async function promptCommand(name: string | undefined, options: PromptOptions): Promise<number> {
   const address = name !== undefined && /^(127\.0\.0\.1|localhost):\d+$/.test(name) ? name : undefined;
@@ -153,6 +153,8 @@ class Prompt {
         return;
       }
       this.begun = [];
+      lines.write(null, { ctrl: true, name: 'e' });
+      lines.write(null, { ctrl: true, name: 'u' });
       process.stdout.write('\n');
       lines.setPrompt(this.prompt());
       lines.prompt();
@@ -267,7 +269,7 @@ class Prompt {
       case 'done': {
         const changes = answer.changes === '' ? '' : `${paint.pass(harmless(answer.changes))}\n`;
         if (!answer.result) return changes;
-        const text = harmless(valueText(answer.result.value, WIDE));
+        const text = harmless(valueText(answer.result.value, this.interactive ? WIDE : 10_000));
         this.results.push(answer.result.moment);
         if (!this.interactive) return `${changes}${text}\n`;
         return `${changes}${paint.dim(String(this.results.length).padStart(2))}  ${paint.value(text)}\n`;

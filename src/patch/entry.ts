@@ -3,7 +3,7 @@
  * declarations that it has are replaced in place, new ones are joined at its
  * end, statements stand behind them to be run once. The planner does the rest.
  */
-import { boundNames, type Node } from '../syntax/node.js';
+import { bare, boundNames, isFunction, type Node } from '../syntax/node.js';
 import { outlineOf, type Outline, type TopLevelStatement } from '../syntax/outline.js';
 import { parse, type Language } from '../syntax/parse.js';
 import { LineTable } from '../syntax/positions.js';
@@ -78,7 +78,7 @@ export function enter(module: Outline, joined: readonly Joined[], text: string):
   const wrong = (node: { start: number }, message: string): void => void problems.push({ line: lines.lineAt(node.start), message });
   const edits: { start: number; end: number; text: string }[] = [];
   const kept = [...joined];
-  const statements: string[] = [];
+  const statements: { line: number; text: string }[] = [];
   const assigned: string[] = [];
 
   const inBody = (name: string): TopLevelStatement | undefined =>
@@ -89,9 +89,11 @@ export function enter(module: Outline, joined: readonly Joined[], text: string):
     else kept.push({ names, text: code });
   };
   /** A statement that waits: in a script only an async function may. */
-  const run = (code: string, expression: boolean): void => {
-    if (goal === 'script' && /\bawait\b/.test(code)) statements.push(expression ? `(async () => (${code}\n))();` : `(async () => { ${code}\n})();`);
-    else statements.push(expression ? `(${code}\n);` : code);
+  const run = (at: { start: number }, code: string, expression: boolean): void => {
+    const closed = /\/\/[^\n]*$/.test(code) ? `${code}\n` : code;
+    const waits = goal === 'script' && /\bawait\b/.test(code);
+    const text = waits ? `(async () => ${expression ? `(${closed})` : `{ ${closed} }`})();` : expression ? `(${closed});` : closed;
+    statements.push({ line: lines.lineAt(at.start), text });
   };
 
   for (const statement of outline.statements) {
@@ -147,13 +149,21 @@ export function enter(module: Outline, joined: readonly Joined[], text: string):
             wrong(declarator, `${names[0]!} is a ${old.kind} of this module: another name is needed`);
             continue;
           }
+          const value = init && bare(init);
+          if (value && names.length === 1 && declarator.id.type === 'Identifier' && (isFunction(value) || value.type === 'ClassExpression')) {
+            const live = old && declaratorFor(old, names[0]!);
+            if (live?.init) edits.push({ start: (live.init as Node).start, end: (live.init as Node).end, text: code });
+            else join(names, `let ${names[0]!} = ${code};`);
+            run(declarator, names[0]!, true);
+            continue;
+          }
           for (const name of names) {
             if (inBody(name) || kept.some((one) => one.names.includes(name))) continue;
             kept.push({ names: [name], text: `let ${name};` });
           }
           const pattern = declarator.id as Node;
           const target = source.slice(pattern.start, (pattern.typeAnnotation as Node | undefined)?.start ?? pattern.end);
-          run(`${pattern.type === 'Identifier' ? (pattern.name as string) : target} = ${code}`, true);
+          run(declarator, `${pattern.type === 'Identifier' ? (pattern.name as string) : target} = ${code}`, true);
         }
         break;
       }
@@ -163,8 +173,8 @@ export function enter(module: Outline, joined: readonly Joined[], text: string):
       case 'statement':
         if (node.type === 'ExpressionStatement') {
           const expression = node.expression as Node;
-          run(source.slice((expression.extra?.parenStart as number | undefined) ?? expression.start, endOf(source, expression, node)), true);
-        } else run(source.slice(node.start, node.end), false);
+          run(expression, source.slice((expression.extra?.parenStart as number | undefined) ?? expression.start, endOf(source, expression, node)), true);
+        } else run(node, source.slice(node.start, node.end), false);
         break;
     }
   }
@@ -174,13 +184,25 @@ export function enter(module: Outline, joined: readonly Joined[], text: string):
   const lasting = next + joinedText(kept);
   return {
     is: 'ready',
-    text: statements.length === 0 ? lasting : `${lasting}\n;\n${statements.join('\n')}`,
+    text: statements.length === 0 ? lasting : `${lasting}\n;\n${placed(statements)}`,
     lasting,
     joined: kept,
     assigned,
     statements: statements.length,
     firstLine: new LineTable(lasting).lineAt(lasting.length) + 2,
   };
+}
+
+/** Statements, each on the line it was entered on. */
+function placed(statements: readonly { line: number; text: string }[]): string {
+  let text = '';
+  let at = 0;
+  for (const statement of statements) {
+    const gap = '\n'.repeat(Math.max(text === '' ? 0 : 1, statement.line - at));
+    text += gap + statement.text;
+    at += gap.length + statement.text.split('\n').length - 1;
+  }
+  return text;
 }
 
 /** Joined declarations whose names a file has by itself now give way to it. */

@@ -56,7 +56,7 @@ export interface Answers {
   reset: { done: boolean };
 }
 
-const message = z.object({ jsonrpc: z.literal('2.0'), id: z.union([z.number(), z.string()]), method: z.string(), params: z.unknown() });
+const message = z.object({ jsonrpc: z.literal('2.0'), id: z.union([z.number(), z.string()]), method: z.string(), params: z.unknown().optional() });
 
 /** Output that a window has not taken yet; more is left out, and counted. */
 const MOST_WAITING = 4 * 1024 * 1024;
