@@ -35,6 +35,7 @@ const PROGRAMS = [
   ['chamber', 'chamber.ts'],
   ['lock-house', 'server.ts'],
   ['pilot', 'pilot.ts'],
+  ['gauge', 'device.ts --listen --memory 48'],
 ] as const;
 
 /** The animation, on a development server with our plugin; undefined where that server is not installed. */

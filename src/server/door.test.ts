@@ -1,12 +1,12 @@
 import { spawn } from 'node:child_process';
-import { chmodSync, existsSync, mkdirSync, readdirSync, readFileSync, statSync, symlinkSync, writeFileSync } from 'node:fs';
+import { chmodSync, cpSync, existsSync, mkdirSync, readdirSync, readFileSync, statSync, symlinkSync, writeFileSync } from 'node:fs';
 import { request } from 'node:http';
 import { join } from 'node:path';
 import { WebSocket } from 'ws';
 import { freeName, ownFolder, register, socketPath, targetNamed, targets, type Registration } from '#dist/server/targets.js';
 import { joinTarget, type Window } from '#dist/server/window.js';
 import { valueText } from 'usher-anvil/record';
-import { cli, cliPath, eventually, folder, start, wait } from '../../test/harness.js';
+import { cli, cliPath, eventually, folder, root, start, wait } from '../../test/harness.js';
 
 const CHAMBER = `let level = 0;
 const fleet = [{ name: 'Heron', at: 0 }];
@@ -286,6 +286,26 @@ describe('the prompt', () => {
     again.type('\u0003\u0004');
     await new Promise((resolve) => again.child.once('exit', resolve));
   });
+});
+
+test('a device with little memory takes what is pushed to the script it runs, and goes on streaming', async () => {
+  const { dir, env, at, cli: run } = home({});
+  cpSync(join(root, 'examples/gauge'), dir, { recursive: true });
+  const device = start(['live', 'device.ts', '--listen', '--memory', '48'], { cwd: dir, env });
+  running.push(device);
+  await device.until(/listens on 127\.0\.0\.1:\d+, token \S+/);
+  await device.until(/\d\.\d{3} {2}\d\.\d{3} {2}\d\.\d{3}/);
+  const { address, token } = targets(at)[0]!;
+  const push = 'function measure({ upper }: Probes): number[] { return [upper * 100]; }';
+  expect(run('prompt', address, '--token', token, '--in', 'script.ts', '--evaluate', push).stdout).toBe('measure patched\n');
+  await device.until(/\n490\.000\n490\.000\n/);
+  const limit = run('prompt', 'device', '--evaluate', '(await import("node:v8")).getHeapStatistics().heap_size_limit / 2 ** 20').stdout;
+  expect(Number(limit)).toBeLessThan(200);
+  const clock = Number(run('prompt', 'device', '--evaluate', 'clock').stdout);
+  const file = join(dir, 'script.ts');
+  writeFileSync(file, readFileSync(file, 'utf8').replace('upper + ripple, ', 'upper * 1000, '));
+  await device.until(/4900\.000 {2}/);
+  expect(Number(run('prompt', 'device', '--evaluate', 'clock').stdout)).toBeGreaterThan(clock);
 });
 
 test('live follows a program of that name, and leaves it running', async () => {
