@@ -16,12 +16,19 @@ export type LookRequest =
   /** Much of a value at once, for a view. */
   | { do: 'wide'; node: number; budget: { depth: number; entries: number; text: number; values: number } }
   /** The bytes of a typed array, a buffer, or an object with `width`, `height` and `data`. */
-  | { do: 'bytes'; node: number; limit: number }
-  /**
-   * Names that begin with `prefix`, own and inherited, of what is reached from a variable along data properties
-   * alone. `code` is compiled for the module and gives the variable; without it, the global object is meant.
-   */
-  | { do: 'names'; file: string; code?: string; path: string[]; prefix: string };
+  | { do: 'bytes'; node: number; limit: number };
+
+/**
+ * Names that begin with `prefix`, own and inherited, of what is reached from a variable along data properties
+ * alone. `code` is compiled for the module and gives the variable; without it, the global object is meant.
+ */
+export interface NamesRequest {
+  do: 'names';
+  file: string;
+  code?: string;
+  path: string[];
+  prefix: string;
+}
 
 export interface NameFound {
   name: string;

@@ -85,7 +85,7 @@ export class Opener {
     return { is: 'names', names };
   }
 
-  answer(request: Exclude<LookRequest, { do: 'names' }>): LookAnswer {
+  answer(request: LookRequest): LookAnswer {
     switch (request.do) {
       case 'open': {
         const held = this.holder.at(request.moment, request.part);

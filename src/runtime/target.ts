@@ -2,7 +2,7 @@
  * A target from the inside: puts probes, console, tests and modules together,
  * runs a pad, and reports.
  */
-import type { LookAnswer, LookRequest } from './look.js';
+import type { LookAnswer, LookRequest, NamesRequest } from './look.js';
 import { Opener } from './opener.js';
 import { PadConsole } from './console.js';
 import { Controls } from './controls.js';
@@ -257,13 +257,13 @@ export class Target {
   }
 
   /** Answers a question about a value that the pad made. */
-  look(request: LookRequest): LookAnswer {
+  look(request: LookRequest | NamesRequest): LookAnswer {
     if (request.do === 'names') return this.names(request);
     return this.opener.answer(request);
   }
 
   /** The names a value has, or those of the global object. */
-  private names({ file, code, path, prefix }: Extract<LookRequest, { do: 'names' }>): LookAnswer {
+  private names({ file, code, path, prefix }: NamesRequest): LookAnswer {
     // The engine's own getters of its own globals are known to run nothing of the person.
     let value: unknown = path[0] !== undefined && this.engine.globals?.[path[0]] !== undefined ? this.engine.globals : globalThis;
     if (code !== undefined) {

@@ -2,11 +2,12 @@
  * The life of a program that keeps running: started once, then each save is
  * compared, planned and applied, or refused with a reason.
  */
+import { compile } from '../instrument/compile.js';
 import { liveModule, planChanges, planText, presentLine, rootsOf, type LiveModule, type Plan, type Waiting } from '../patch/plan.js';
 import type { Step } from '../patch/steps.js';
 import type { Program } from '../record/program.js';
 import { enter, giveWay, joinedText, type EntryProblem, type Joined } from '../patch/entry.js';
-import type { LookAnswer, LookRequest, NameFound } from '../runtime/look.js';
+import type { LookAnswer, LookRequest, NameFound, NamesRequest } from '../runtime/look.js';
 import type { LiveAnswer, LiveChange } from '../runtime/target.js';
 import type { ModuleCode, ModuleLink, RawError, Value } from '../runtime/wire.js';
 import { outlineOf, type Outline } from '../syntax/outline.js';
@@ -25,7 +26,7 @@ export interface LiveHost extends Omit<Host, 'run' | 'warm'> {
   start(
     request: RunRequest,
     sink: LiveSink,
-  ): Omit<RunHandle, 'look' | 'act'> & { change(change: LiveChange): Promise<LiveAnswer>; look(request: LookRequest): Promise<LookAnswer> };
+  ): Omit<RunHandle, 'look' | 'act'> & { change(change: LiveChange): Promise<LiveAnswer>; look(request: LookRequest | NamesRequest): Promise<LookAnswer> };
 }
 
 export interface LiveEvent {
@@ -61,6 +62,49 @@ export interface LiveOutput {
   omitted: number;
 }
 
+/** A thread or process that the program has started and that loads modules by itself. */
+export interface Participant {
+  id: string;
+  /** `thread 3`, `process 4711`. */
+  label: string;
+  change(change: ParticipantChange): Promise<ParticipantAnswer>;
+}
+
+/** `target` of a link: the local file it leads to. */
+export type ParticipantChange = { do: 'patch'; steps: Step[]; links: { file: string; name: string; specifier: string; target?: string }[] } | { do: 'undo' };
+
+export interface ParticipantAnswer {
+  failed?: { step: number; name: string; message: string };
+  objects: number;
+}
+
+/** Code of a module for a participant. */
+export interface Served {
+  code: string;
+  format: 'module' | 'commonjs';
+}
+
+interface Taking {
+  participant: Participant;
+  modules: Map<string, LiveModule>;
+  served: Outline[];
+}
+
+/** Plans that were applied in a participant, and what it had before. */
+interface Elsewhere {
+  joined: Taking;
+  before: Map<string, LiveModule>;
+  plans: Plan[];
+}
+
+/** What can be taken back: the modules of the program, and those of participants that took part. */
+interface Before {
+  /** The program itself took part. */
+  main: boolean;
+  modules: Map<string, LiveModule>;
+  participants: Map<string, Map<string, LiveModule>>;
+}
+
 export interface LiveParts {
   files: Files;
   language: Language;
@@ -81,7 +125,8 @@ export class LiveSession {
   private readonly refused = new Map<string, string>();
   private readonly listeners = new Set<(event: LiveEvent) => void>();
   /** What the modules were before each change that can be taken back. */
-  private readonly before: Map<string, LiveModule>[] = [];
+  private readonly before: Before[] = [];
+  private readonly participants = new Map<string, Taking>();
   /** Modules that hosts in the program put in and take out. */
   private readonly extensions = new Set<string>();
   private readonly waiting = new Map<string, Waiting[]>();
@@ -106,7 +151,64 @@ export class LiveSession {
 
   /** Local modules of the program. */
   get files(): string[] {
-    return this.program?.files.map((file) => file.file) ?? [this.file];
+    const all = new Set(this.program?.files.map((file) => file.file) ?? [this.file]);
+    for (const { modules } of this.participants.values()) for (const file of modules.keys()) all.add(file);
+    return [...all];
+  }
+
+  /** A thread or process of the program takes part from now on. */
+  join(participant: Participant): void {
+    this.participants.set(participant.id, { participant, modules: new Map(), served: [] });
+  }
+
+  leave(id: string): void {
+    this.participants.delete(id);
+  }
+
+  /** How many threads and processes take part besides the program itself. */
+  get participating(): number {
+    return this.participants.size;
+  }
+
+  /** Code that a participant is to load for a local file; undefined for one that it loads by itself. */
+  serve(id: string, file: string): Served | undefined {
+    const joined = this.participants.get(id);
+    if (!joined) return undefined;
+    const { outline } = this.linker.unit(file);
+    // With a syntax error it is the engine that says so.
+    if (!outline) return undefined;
+    const version = joined.served.push(outline) - 1;
+    const form = outline.parsed.goal === 'module' ? 'module' : 'script';
+    const { code } = compile(outline, { depth: 'off', form, patchable: true, version, translator: this.parts.language.translator });
+    return { code, format: form === 'module' ? 'module' : 'commonjs' };
+  }
+
+  /** A participant executes a module that it was served. */
+  executed(id: string, file: string, version: number): void {
+    const joined = this.participants.get(id);
+    const outline = joined?.served[version];
+    if (outline) joined.modules.set(file, liveModule(outline, outline.parsed.goal === 'module' ? 'module' : 'linked'));
+  }
+
+  /** An error in a participant that nobody caught. */
+  failedIn(id: string, error: { name: string; message: string }, frames: readonly { file: string; line: number; name: string }[]): void {
+    const joined = this.participants.get(id);
+    if (!joined) return;
+    const frame = frames[0];
+    const module = frame && joined.modules.get(frame.file);
+    const line = frame ? `line ${(module ? presentLine(module, frame.line, frame.name) : frame.line) + 1}  ` : '';
+    const text = error.name === '' ? error.message : `${error.name}: ${error.message}`;
+    this.say({ kind: 'error', file: frame?.file ?? this.file, text: `${line}${text} · in ${joined.participant.label}`, details: [] });
+  }
+
+  /** A participant has stopped a change that did not end, and taken it back. */
+  stoppedIn(id: string): void {
+    const joined = this.participants.get(id);
+    const last = [...this.before].reverse().find((one) => one.participants.has(id));
+    if (!joined || !last) return;
+    joined.modules = last.participants.get(id)!;
+    last.participants.delete(id);
+    this.say({ kind: 'undone', file: this.file, text: `a change did not end in ${joined.participant.label}, was stopped and is undone there`, details: [] });
   }
 
   /**
@@ -175,10 +277,10 @@ export class LiveSession {
   async undo(): Promise<boolean> {
     let done = false;
     await this.then(this.file, async () => {
-      if (this.before.length === 0 || !this.handle) return;
-      const { failed } = await this.handle.change({ do: 'undo' });
-      if (failed) return;
-      this.tookBack('the last change is undone');
+      const last = this.before[this.before.length - 1];
+      if (!last || !this.handle) return;
+      if (last.main && (await this.handle.change({ do: 'undo' })).failed) return;
+      this.tookBack('the last change is undone', last);
       done = true;
     });
     return done;
@@ -238,7 +340,9 @@ export class LiveSession {
     await this.then(file, async () => {
       const module = this.modules.get(file);
       if (!module || !this.handle) {
-        entered = { is: 'failed', text: module ? 'the program does not run' : `${file} is no module of this program`, details: [] };
+        const where = [...this.participants.values()].find((one) => one.modules.has(file));
+        const why = where ? `it runs in ${where.participant.label}, where saves are taken and nothing can be entered` : `${file} is no module of this program`;
+        entered = { is: 'failed', text: module ? 'the program does not run' : why, details: [] };
         return;
       }
       const entry = enter(module.outline, this.joined.get(module.outline) ?? [], text);
@@ -311,7 +415,7 @@ export class LiveSession {
     const steps = [...written.matchAll(/[\p{ID_Start}$_][\p{ID_Continue}$]*|\d+/gu)].map((match) => match[0]);
     const prefix = dotted ? (found[3] ?? '') : (steps.pop() ?? '');
     const from = text.length - prefix.length;
-    const look = async (request: LookRequest): Promise<NameFound[]> => {
+    const look = async (request: NamesRequest): Promise<NameFound[]> => {
       const answer = await this.handle!.look(request);
       return answer.is === 'names' ? answer.names : [];
     };
@@ -383,15 +487,21 @@ export class LiveSession {
     }
   }
 
-  private keep(): void {
-    this.before.push(new Map(this.modules));
+  private keep(main = true): void {
+    this.before.push({ main, modules: new Map(this.modules), participants: new Map() });
     if (this.before.length > MOST_UNDONE) this.before.shift();
   }
 
-  private tookBack(text: string): void {
-    const before = this.before.pop();
-    const changed = before ? [...before].filter(([file, module]) => this.modules.get(file) !== module).map(([file]) => file) : [];
-    if (before) for (const [file, module] of before) this.modules.set(file, module);
+  private tookBack(text: string, before = this.before.filter((one) => one.main).at(-1)): void {
+    if (before) this.before.splice(this.before.indexOf(before), 1);
+    const changed = before ? [...before.modules].filter(([file, module]) => this.modules.get(file) !== module).map(([file]) => file) : [];
+    if (before) for (const [file, module] of before.modules) this.modules.set(file, module);
+    for (const [id, modules] of before?.participants ?? []) {
+      const joined = this.participants.get(id);
+      if (!joined) continue;
+      joined.modules = modules;
+      void joined.participant.change({ do: 'undo' });
+    }
     for (const file of changed) this.refused.set(file, this.linker.unit(file).text);
     this.say({ kind: 'undone', file: changed[0] ?? this.file, text, details: [] });
   }
@@ -406,9 +516,12 @@ export class LiveSession {
 
   private async apply(files: readonly string[], settled: boolean): Promise<void> {
     const outlines: Outline[] = [];
+    /** What threads and processes of the program have to take. */
+    const elsewhere: Outline[] = [];
     for (const file of files) {
       const module = this.modules.get(file);
-      if (!module) continue;
+      const others = [...this.participants.values()].flatMap((one) => one.modules.get(file) ?? []);
+      if (!module && others.length === 0) continue;
       let unit;
       try {
         unit = this.linker.unit(file);
@@ -426,20 +539,90 @@ export class LiveSession {
         return;
       }
       this.refused.delete(file);
-      const outline = this.withJoined(file, unit.outline);
-      if (outline.parsed.text !== module.outline.parsed.text) outlines.push(outline);
+      const outline = module ? this.withJoined(file, unit.outline) : unit.outline;
+      if (module && outline.parsed.text !== module.outline.parsed.text) outlines.push(outline);
+      if (others.some((one) => one.outline.parsed.text !== unit.text)) elsewhere.push(unit.outline);
     }
-    if (outlines.length === 0) return;
+    if (outlines.length === 0 && elsewhere.length === 0) return;
     const extensions = outlines.map((outline) => outline.parsed.file).filter((file) => this.extensionOf(file) !== undefined);
     if (extensions.length > 0) await this.execute(extensions);
     const plans = outlines
       .filter((outline) => !extensions.includes(outline.parsed.file))
       .map((outline) => planChanges(this.modules.get(outline.parsed.file)!, outline, this.parts.language.translator));
-    if (plans.length > 0) await this.patch(plans);
+    if (plans.length === 0) await this.onlyElsewhere(elsewhere);
+    else await this.patch(plans, 'saved', elsewhere);
+  }
+
+  /**
+   * Patches the threads and processes that have loaded the files. Whole or not at all: where one cannot, the others take
+   * it back.
+   *
+   * @returns where it was done; undefined where it failed, which is said
+   */
+  private async patchElsewhere(outlines: readonly Outline[]): Promise<Elsewhere[] | undefined> {
+    const done: Elsewhere[] = [];
+    for (const joined of this.participants.values()) {
+      const plans = outlines.flatMap((outline) => {
+        const module = joined.modules.get(outline.parsed.file);
+        return module && module.outline.parsed.text !== outline.parsed.text ? [planChanges(module, outline, this.parts.language.translator)] : [];
+      });
+      if (plans.length === 0) continue;
+      const steps = plans.flatMap((plan) => plan.steps);
+      const links: { file: string; name: string; specifier: string; target?: string }[] = [];
+      let answer: ParticipantAnswer = { objects: 0 };
+      for (const step of steps) {
+        if (step.kind === 'fields') step.roots = [...joined.modules.values()].map(rootsOf);
+        if (step.kind !== 'link') continue;
+        const found = this.parts.files.resolve(step.specifier, step.file, 'import');
+        if (found.kind === 'missing') answer = { failed: { step: steps.indexOf(step), name: '', message: found.message }, objects: 0 };
+        else links.push({ file: step.file, name: step.name, specifier: step.specifier, ...(found.kind === 'local' ? { target: found.file } : {}) });
+      }
+      if (!answer.failed && steps.length > 0) answer = await joined.participant.change({ do: 'patch', steps, links });
+      if (answer.failed) {
+        for (const one of done) void one.joined.participant.change({ do: 'undo' });
+        const { step, name, message } = answer.failed;
+        const file = steps[step]?.file ?? plans[0]!.file;
+        this.refused.set(file, this.linker.unit(file).text);
+        this.say({
+          kind: 'failed',
+          file,
+          text: `nothing changed: ${steps[step]?.name ?? 'the change'} failed in ${joined.participant.label}`,
+          details: [name === '' || name === 'Error' ? message : `${name}: ${message}`],
+        });
+        return undefined;
+      }
+      done.push({ joined, before: new Map(joined.modules), plans });
+    }
+    return done;
+  }
+
+  /** What was done in participants counts from now on. */
+  private settle(done: readonly Elsewhere[]): void {
+    for (const { joined, before, plans } of done) {
+      this.before[this.before.length - 1]!.participants.set(joined.participant.id, before);
+      for (const plan of plans) joined.modules.set(plan.file, plan.next);
+    }
+  }
+
+  /** Takes a save of files that only threads and processes of the program have. */
+  private async onlyElsewhere(outlines: readonly Outline[]): Promise<void> {
+    const done = await this.patchElsewhere(outlines);
+    if (!done || done.length === 0) return;
+    this.keep(false);
+    this.settle(done);
+    for (const plan of done[0]!.plans) {
+      const where = done.length === 1 ? done[0]!.joined.participant.label : `${done.length} threads and processes`;
+      const details = plan.notes.filter((note) => note.reason !== undefined).map((note) => `${note.name}: ${note.reason}`);
+      this.say({ kind: 'patched', file: plan.file, text: `${planText(plan)} · in ${where}`, details, plan });
+    }
   }
 
   /** Applies plans; gives why not where they were only entered and could not be. */
-  private async patch(plans: Plan[], how: 'saved' | 'entered' = 'saved'): Promise<Extract<Entered, { is: 'failed' }> | undefined> {
+  private async patch(
+    plans: Plan[],
+    how: 'saved' | 'entered' = 'saved',
+    elsewhere: readonly Outline[] = [],
+  ): Promise<Extract<Entered, { is: 'failed' }> | undefined> {
     const refuse = (file: string, text: string, details: string[]): Extract<Entered, { is: 'failed' }> | undefined => {
       if (how === 'entered') return { is: 'failed', text, details };
       this.refused.set(file, this.linker.unit(file).text);
@@ -462,9 +645,12 @@ export class LiveSession {
       links.push({ file: step.file, name: step.name, link: { ...link, names: step.names } });
       modules.push(...more);
     }
-    const started = this.handle && steps.length > 0;
+    const started = this.handle !== undefined && steps.length > 0;
+    const also = await this.patchElsewhere(elsewhere);
+    if (!also) return undefined;
     const answer = started ? await this.handle!.change({ do: 'patch', steps, links, modules }) : undefined;
     if (answer?.failed) {
+      for (const { joined } of also) void joined.participant.change({ do: 'undo' });
       // Modules that were loaded stay in the target; asked for again, they are found there.
       const event = failedEvent(answer, steps, plans[0]!.file);
       if (how === 'entered') return { is: 'failed', text: event.text, details: event.details };
@@ -472,7 +658,9 @@ export class LiveSession {
       return undefined;
     }
     if (answer) this.lastPauseMs = answer.pauseMs;
-    if (started) this.keep();
+    if (started || also.length > 0) this.keep(started);
+    this.settle(also);
+    const more = also.length === 0 ? '' : ` · in ${also.length === 1 ? also[0]!.joined.participant.label : `${also.length} threads and processes`} too`;
     for (const plan of plans) {
       this.modules.set(plan.file, plan.next);
       this.waiting.set(plan.file, plan.waiting.length > 0 ? [...(this.waiting.get(plan.file) ?? []), ...plan.waiting] : (this.waiting.get(plan.file) ?? []));
@@ -480,7 +668,13 @@ export class LiveSession {
       for (const [name, step] of plan.resets) resets.set(name, step);
       this.resets.set(plan.file, resets);
       const details = plan.notes.filter((note) => note.reason !== undefined).map((note) => `${note.name}: ${note.reason}`);
-      this.say({ kind: 'patched', file: plan.file, text: `${how === 'entered' ? 'entered: ' : ''}${planText(plan)}${alsoText(answer)}`, details, plan });
+      this.say({
+        kind: 'patched',
+        file: plan.file,
+        text: `${how === 'entered' ? 'entered: ' : ''}${planText(plan)}${alsoText(answer)}${more}`,
+        details,
+        plan,
+      });
     }
     return undefined;
   }

@@ -3,6 +3,7 @@
  * modules, and what goes to and fro between the page and its server. Bundled
  * into one text by the plugin that serves it.
  */
+import { Boxes } from '../../runtime/boxes.js';
 import { PatchTable, type PatchStep } from '../../runtime/patches.js';
 
 /** The way to the server; a development server's own socket carries it. */
@@ -47,13 +48,7 @@ export function startPage(channel: PageChannel): void {
     },
   );
 
-  // Names that a module exports only since it was patched: its namespace takes no more.
-  const boxes = new Map<string, Record<string, unknown>>();
-  const boxOf = (file: string): Record<string, unknown> => {
-    let box = boxes.get(file);
-    if (!box) boxes.set(file, (box = Object.create(null) as Record<string, unknown>));
-    return box;
-  };
+  const boxes = new Boxes();
   let loaded: [string, number][] = [];
   const seen = new Set<string>();
   const modules = (file: string, version: number, meta: { url: string }): Record<string, unknown> => {
@@ -66,7 +61,7 @@ export function startPage(channel: PageChannel): void {
       });
     loaded.push([file, version]);
     return {
-      ...patches.face(file, boxOf(file)),
+      ...patches.face(file, boxes.of(file)),
       meta,
       import: (specifier: string) => import(/* @vite-ignore */ new URL(specifier, meta.url).href),
     };
@@ -105,7 +100,7 @@ export function startPage(channel: PageChannel): void {
       }
       for (const { file, name, url, target } of change.links) {
         const namespace = (await import(/* @vite-ignore */ url)) as object;
-        patches.lateOf(file)[name] = target === undefined ? namespace : joined(namespace, boxOf(target));
+        patches.lateOf(file)[name] = target === undefined ? namespace : boxes.joined(namespace, target);
       }
       const start = performance.now();
       const { failed, filled } = patches.apply(change.steps);
@@ -132,14 +127,6 @@ export function startPage(channel: PageChannel): void {
 
 function told(error: unknown): { name: string; message: string } {
   return error instanceof Error ? { name: error.name, message: error.message } : { name: '', message: String(error) };
-}
-
-/** A module's names, and those it exports only since it was patched. */
-function joined(namespace: object, box: Record<string, unknown>): object {
-  return new Proxy(namespace, {
-    get: (target, key) => (key in box ? box[key as string] : (Reflect.get(target, key) as unknown)),
-    has: (target, key) => key in box || Reflect.has(target, key),
-  });
 }
 
 /**

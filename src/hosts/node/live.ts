@@ -9,6 +9,7 @@ import { NodeFiles } from './files.js';
 import { entryOf, PadProcess } from './host.js';
 import { nodeLanguage } from './language.js';
 import type { PadData } from './messages.js';
+import { Participants } from './participants.js';
 
 export interface LiveOptions {
   /** First file of the program. */
@@ -31,20 +32,26 @@ class NodeLiveHost implements LiveHost {
   private ask = 0;
   exit: { code: number | null; signal: NodeJS.Signals | null } | undefined;
 
+  private participants: Participants | undefined;
+  /** Where what the program starts comes to. */
+  invite: () => Participants | undefined = () => undefined;
+
   constructor(private readonly options: LiveOptions) {}
 
   start(request: RunRequest, sink: LiveSink): ReturnType<LiveHost['start']> {
     const data: PadData & { memoryMb: number } = { warm: [], rehearsal: [], place: 'process', live: true, memoryMb: 0 };
     const { stdio = 'inherit', onOutput } = this.options;
     let last: RawStop | undefined;
+    this.participants = this.invite();
+    const invitation = this.participants?.invitation ?? { env: {}, flags: [] };
     const process = new PadProcess(
       entryOf('./process-main.js'),
       [JSON.stringify(data)],
       {
         cwd: resolve(this.options.cwd ?? '.'),
-        env: this.options.env ?? globalThis.process.env,
+        env: { ...(this.options.env ?? globalThis.process.env), ...invitation.env },
         memoryMb: 0,
-        flags: this.options.memoryMb ? [`--max-old-space-size=${this.options.memoryMb}`] : [],
+        flags: [...invitation.flags, ...(this.options.memoryMb ? [`--max-old-space-size=${this.options.memoryMb}`] : [])],
         argv: [],
         stdin: stdio === 'inherit' ? 'inherit' : 'ignore',
       },
@@ -76,6 +83,8 @@ class NodeLiveHost implements LiveHost {
       (stream, text) => onOutput?.(stream, text),
       (code, signal) => {
         this.exit = { code, signal };
+        this.participants?.close();
+        this.participants = undefined;
         const error: RawError = { kind: 'thrown', moment: 0, name: 'Error', message: 'the program has ended', frames: [] };
         for (const answer of this.asks.values()) answer({ failed: { step: -1, error }, objects: 0, resumed: [], pauseMs: 0 });
         this.asks.clear();
@@ -149,6 +158,7 @@ export interface NodeLive {
  */
 export function createLive(options: LiveOptions): NodeLive {
   const host = new NodeLiveHost(options);
-  const session = new LiveSession(resolve(options.cwd ?? '.', options.file), { files: new NodeFiles(), language: nodeLanguage, host });
+  const session: LiveSession = new LiveSession(resolve(options.cwd ?? '.', options.file), { files: new NodeFiles(), language: nodeLanguage, host });
+  host.invite = () => new Participants(() => session);
   return { session, exit: () => host.exit, pid: () => host.pid };
 }

@@ -1,9 +1,12 @@
 /** The messages on the way between session, relay and pad. */
 import type { Batch, ModuleCode, ModuleLink, RawFrame } from '../../runtime/wire.js';
-import type { LookAnswer, LookRequest } from '../../runtime/look.js';
+import type { LookAnswer, LookRequest, NamesRequest } from '../../runtime/look.js';
 import type { Action } from '../../runtime/target.js';
 import type { LiveAnswer, LiveChange } from '../../runtime/target.js';
 import type { PadResult, RawStop, RunAsked } from '../../session/host.js';
+
+/** The environment variable in which what a live program starts finds where to come, as JSON. */
+export const INVITATION = 'USHER_ANVIL_LIVE';
 
 /** What a live program tells by itself. */
 export type LiveNews =
@@ -22,7 +25,7 @@ export type ToRelay =
   | { type: 'resolved'; id: number; ask: number; answer: { link: ModuleLink; modules: ModuleCode[] } }
   | { type: 'change'; id: number; ask: number; change: LiveChange }
   | { type: 'act'; id: number; action: Action }
-  | { type: 'look'; id: number; ask: number; request: LookRequest };
+  | { type: 'look'; id: number; ask: number; request: LookRequest | NamesRequest };
 
 /** Relay to session. */
 export type FromRelay =
@@ -45,7 +48,7 @@ export type ToPad =
   | { type: 'resolved'; ask: number; answer: { link: ModuleLink; modules: ModuleCode[] } }
   | { type: 'change'; ask: number; change: LiveChange }
   | { type: 'act'; action: Action }
-  | { type: 'look'; ask: number; request: LookRequest };
+  | { type: 'look'; ask: number; request: LookRequest | NamesRequest };
 
 /** The pad's thread to the relay. */
 export type FromPad =

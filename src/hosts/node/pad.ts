@@ -418,10 +418,7 @@ function stoppedLoops(): { note(): void; resume(): string[] } {
 const MOST_TOLD = 64 * 1024;
 
 /** Tells what the program writes, beside writing it; gives what turns that on and off. */
-function teeOutput(
-  tell: (stream: 'stdout' | 'stderr', text: string, omitted: number) => void,
-  real: { setTimeout: typeof setTimeout },
-): (on: boolean) => void {
+function teeOutput(tell: (stream: 'stdout' | 'stderr', text: string, omitted: number) => void, real: { setTimeout: typeof setTimeout }): (on: boolean) => void {
   let listening = false;
   for (const stream of ['stdout', 'stderr'] as const) {
     const target = process[stream];

@@ -1,7 +1,7 @@
 /** Entry of a process that runs one pad, or one live program, on its main thread; the relay sits in a thread beside it. */
 import { Worker } from 'node:worker_threads';
 import { MessageChannel } from 'node:worker_threads';
-import type { PadData } from './messages.js';
+import { INVITATION, type PadData } from './messages.js';
 import { startPad } from './pad.js';
 
 const data = JSON.parse(process.argv[2] ?? '{}') as PadData & { memoryMb: number };
@@ -14,4 +14,9 @@ const relay = new Worker(new URL('./process-relay.js', import.meta.url), {
 });
 // Neither the relay nor the port keeps the program alive.
 relay.unref();
+if (data.live && process.env[INVITATION] !== undefined) {
+  // Processes that the program starts take part too; threads have it from the flags of this process.
+  const flag = process.execArgv.find((one) => one.startsWith('--import='));
+  if (flag !== undefined) process.env.NODE_OPTIONS = [process.env.NODE_OPTIONS, flag].filter((one) => one !== undefined && one !== '').join(' ');
+}
 startPad(port1, data);
