@@ -15,14 +15,15 @@ const dir = mkdtempSync(join(tmpdir(), 'anvil-shots-'));
 cpSync(join(root, 'examples'), dir, { recursive: true });
 mkdirSync(join(dir, 'node_modules'));
 symlinkSync(join(root, 'node_modules/sql.js'), join(dir, 'node_modules/sql.js'));
-if (process.argv[2] === 'control-room') {
-  await controlRoom();
+const wait = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
+// Some of them alone: node scripts/screenshots.mjs control-room, or terminal
+const only = { 'control-room': controlRoom, terminal: terminals }[process.argv[2]];
+if (only) {
+  await only();
   process.exit(0);
 }
 const api = await startApi();
 process.env.WENLOW_API = api.url;
-const wait = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
-
 const server = await startServer({
   root: join(dir, 'tolls'),
   pad: join(dir, 'tolls/tolls.ts'),
@@ -148,7 +149,14 @@ async function terminal(name, command, after) {
   await wait(300);
 }
 
-if (spawnSync('sh', ['-c', 'command -v Xvfb xterm import'], { stdio: 'ignore' }).status === 0) {
+await terminals();
+await controlRoom();
+
+async function terminals() {
+  if (spawnSync('sh', ['-c', 'command -v Xvfb xterm import'], { stdio: 'ignore' }).status !== 0) {
+    console.log('No Xvfb, xterm and import here: the terminal pictures stay as they are.');
+    return;
+  }
   const cli = `node ${join(root, 'dist/cli/main.js')}`;
   cpSync(join(root, 'examples'), dir, { recursive: true });
   await terminal('run', `${cli} run tolls/tolls.ts --width 138 | tail -n 42`);
@@ -166,9 +174,28 @@ if (spawnSync('sh', ['-c', 'command -v Xvfb xterm import'], { stdio: 'ignore' })
     await save('void {', 'void {{');
     await save('void {{', 'void {');
   });
-} else console.log('No Xvfb, xterm and import here: the terminal pictures stay as they are.');
-
-await controlRoom();
+  const targets = mkdtempSync(join(tmpdir(), 'anvil-shots-'));
+  const env = { ...process.env, USHER_ANVIL_TARGETS: targets };
+  const program = spawn('node', [join(root, 'dist/cli/main.js'), 'live', join(dir, 'gauge/device.ts')], { env, stdio: 'ignore' });
+  const at = `export USHER_ANVIL_TARGETS=${targets} XDG_STATE_HOME=${targets}; cd gauge;`;
+  const typed = [
+    'hide output',
+    'probes',
+    'script!.wanted(probes, 130)',
+    'const lift = (metres: number) => {',
+    '  probes.chamber += metres;',
+    '  return probes.chamber;',
+    '}',
+    'lift(2)',
+    'await new Promise((done) => setTimeout(() => done(clock), 400))',
+    'open 1',
+    'nosuch',
+  ];
+  const keys = typed.map((line) => `sleep 0.7; printf '${line.replaceAll("'", "'\\\\''")}\\r'`).join('; ');
+  await wait(2500);
+  await terminal('prompt', `${at} ${cli} targets; (sleep 1.5; ${keys}; sleep 50) | script -qec "${cli} prompt device" /dev/null`, () => wait(8_000));
+  program.kill();
+}
 
 /** The control room after a save that gave the barges their cargo as a label. */
 async function controlRoom() {

@@ -91,6 +91,13 @@ test('a loop is changed, given a helper, broken and mended, and its class given 
   await program.stop();
 });
 
+test('a program ends with the exit code it gives, after its own listeners', async () => {
+  const dir = folder({ 'ends.ts': "process.on('exit', (code) => console.log('leaves with', code));\nsetTimeout(() => process.exit(3), 20);\n" });
+  const program = start(['live', 'ends.ts'], { cwd: dir });
+  expect(await program.exited).toBe(3);
+  expect(program.text).toBe('leaves with 3\n');
+});
+
 test('a loop that ended with an error is called again after the next change, and one that goes on is not doubled', async () => {
   const text = (body: string): string =>
     `let n = 0;\nfunction tick() {\n  ${body}\n  setTimeout(tick, 5);\n}\nfunction early() {\n  setTimeout(early, 5);\n  other();\n}\nlet o = 0;\nfunction other() { o += 1; }\ntick();\nearly();\n`;

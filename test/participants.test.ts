@@ -75,7 +75,7 @@ test('threads and processes of a program take changes, keep what they hold, and 
   const { session, says, save } = program;
   await says(/gauge 3 reads 6/, 0);
   await says(/keeper 3 has 1.5/, 0);
-  expect(session.participating).toBe(2);
+  await eventually(() => session.participating === 2 && session.files.length === 5);
   expect(session.files.map((file) => file.split('/').pop()).sort()).toEqual(['gauge.ts', 'half.cjs', 'keeper.cjs', 'main.ts', 'rise.ts']);
   // A module that the program and its thread have each for themselves.
   expect(await save('rise.ts', RISE.replace('n * 2', 'n * 2000'))).toMatch(/^rise patched · in thread \d+ too$/);

@@ -2,6 +2,8 @@
 import { statSync } from 'node:fs';
 import { dirname, resolve } from 'node:path';
 import { fileError, padPath } from '../hosts/node/files.js';
+import { targets } from '../server/targets.js';
+import { AnvilError } from '../syntax/problems.js';
 import { startServer, type ServerOptions } from '../server/server.js';
 import { wholeNumber } from './execute.js';
 
@@ -13,6 +15,11 @@ export async function openCommand(path: string, options: { port?: string; root?:
   try {
     folder = statSync(absolute).isDirectory();
   } catch (error) {
+    if (targets().some((one) => one.name === path))
+      throw new AnvilError(
+        'E_TARGET',
+        `${path} is a live program, no file. Enter code in it: usher-anvil prompt ${path}. Follow it: usher-anvil live ${path}.`,
+      );
     throw fileError(path, error);
   }
   const server: ServerOptions = folder ? { root: absolute } : { root: options.root ?? dirname(absolute), pad: padPath(path, cwd) };

@@ -21,6 +21,8 @@ export interface PromptOptions {
 
 /** Entries kept over sessions. */
 const MOST_HISTORY = 1_000;
+/** Lines of output that are shown at once, and in each second of a flood. */
+const MOST_LINES = 4;
 /** Characters of a result in its line; all of it is seen with `open`. */
 const WIDE = 600;
 
@@ -66,8 +68,11 @@ class Prompt {
       if (event.text.startsWith('entered: ') && this.busy) return;
       if (this.interactive) this.late(eventLines(event, this.paint, this.cwd));
     },
-    output: ({ text, omitted }: { text: string; omitted: number }): void =>
-      this.late(`${harmless(text)}${omitted > 0 ? `… ${omitted.toLocaleString('en-US')} characters are left out\n` : ''}`),
+    output: ({ text, omitted }: { text: string; omitted: number }): void => {
+      const more = omitted > 0 ? `… ${omitted.toLocaleString('en-US')} characters are left out\n` : '';
+      if (this.interactive) this.thinned(harmless(text) + more);
+      else this.late(harmless(text) + more);
+    },
     ended: (text: string): void => {
       this.late(`${this.paint.fail(harmless(text))}\n`);
       this.lines?.close();
@@ -101,6 +106,38 @@ class Prompt {
 
   private prompt(): string {
     return this.begun.length > 0 ? `${this.paint.dim('…')} ` : `${this.paint.bold(this.short(this.file).split('/').pop()!)} ${this.paint.value('▸')} `;
+  }
+
+  /** What the program printed in this second. */
+  private printed: { lines: string[]; open: string; timer: NodeJS.Timeout | undefined; shown: number } = { lines: [], open: '', timer: undefined, shown: 0 };
+  private hidden = false;
+
+  /** Output of a program that prints much: the newest lines of each second, and how many are left out. */
+  private thinned(text: string): void {
+    if (this.hidden) return;
+    const { printed } = this;
+    const lines = (printed.open + text).split('\n');
+    printed.open = lines.pop()!;
+    for (const line of lines) {
+      if (printed.shown < MOST_LINES) {
+        printed.shown++;
+        this.late(`${line}\n`);
+      } else printed.lines.push(line);
+    }
+    printed.timer ??= setTimeout(() => {
+      const left = printed.lines.length;
+      const newest = printed.lines.splice(0).slice(-MOST_LINES);
+      printed.timer = undefined;
+      printed.shown = newest.length;
+      if (left > newest.length) this.late(`${this.paint.dim(`… ${(left - newest.length).toLocaleString('en-US')} lines`)}\n`);
+      if (newest.length > 0) this.late(`${newest.join('\n')}\n`);
+      // A line that has no end yet, as of a progress bar.
+      if (printed.open !== '' && left === 0) {
+        this.late(`${printed.open}\n`);
+        printed.open = '';
+      }
+    }, 1_000);
+    printed.timer.unref();
   }
 
   /** Prints what comes while a line is typed, above it. */
@@ -195,7 +232,7 @@ class Prompt {
 
   /** Two words that are no JavaScript; true when they were taken. */
   private async word(line: string): Promise<boolean> {
-    const found = /^(open|in|undo|run|show) +(\S+)$/.exec(line);
+    const found = /^(open|in|undo|run|show|hide) +(\S+)$/.exec(line);
     if (!found) return false;
     const [, verb, what] = found as unknown as [string, string, string];
     if (verb === 'open' && /^\d+$/.test(what)) {
@@ -219,6 +256,12 @@ class Prompt {
     if (verb === 'run' && what === 'waiting') {
       const { ran } = await this.window.ask('run', { file: this.file });
       process.stdout.write(`${ran === 0 ? 'no statement waits' : `${ran} statement${ran === 1 ? '' : 's'} ran`}\n`);
+      return true;
+    }
+    if ((verb === 'hide' || verb === 'show') && what === 'output') {
+      this.hidden = verb === 'hide';
+      this.printed.lines.length = 0;
+      this.printed.open = '';
       return true;
     }
     if (verb === 'show' && what === 'names') {

@@ -66,6 +66,9 @@ describe('a live program is found by its name', () => {
     expect(run('targets').stdout).toMatch(new RegExp(`^chamber {2}process ${target!.pid} {2}chamber.ts {2}since \\d+ s\n$`));
     const json = JSON.parse(run('targets', '--json').stdout) as { format: string; targets: object[] };
     expect([json.format, json.targets.length, JSON.stringify(json).includes(target!.token)]).toEqual(['usher-anvil/targets@1', 1, false]);
+    expect(run('open', 'chamber').stderr).toMatch(
+      /^usher-anvil: E_TARGET {2}chamber is a live program, no file\. Enter code in it: usher-anvil prompt chamber/,
+    );
     await program.end();
     await eventually(() => readdirSync(at).length === 0);
     expect(run('targets').stderr).toMatch(/^No program is live\. Start one/);
@@ -175,6 +178,7 @@ test('several windows share a target: each change is told to all, the program go
     second.ask('evaluate', { text: 'function fill(by: number) { level += by * 5000; }' }),
     first.ask('evaluate', { text: 'function fill(by: number) { level += by * 1_000_000; }' }),
   ]);
+  await eventually(() => told[0]!.length === 3 && told[1]!.length === 3);
   expect(told[0]).toEqual(['entered: fill patched', 'entered: fill patched', 'entered: fill patched']);
   expect(told[1]).toEqual(told[0]);
   await eventually(() => /level \d{7}/.test(output));
@@ -306,6 +310,15 @@ test('a device with little memory takes what is pushed to the script it runs, an
   writeFileSync(file, readFileSync(file, 'utf8').replace('upper + ripple, ', 'upper * 1000, '));
   await device.until(/4900\.000 {2}/);
   expect(Number(run('prompt', 'device', '--evaluate', 'clock').stdout)).toBeGreaterThan(clock);
+});
+
+test('a program whose output nobody reads any more ends, as any program does', async () => {
+  const { live, at } = home();
+  const program = await live('chamber.ts');
+  await program.until(/level \d+/);
+  program.child.stdout.destroy();
+  expect(await program.exited).toBe(1);
+  expect(targets(at)).toEqual([]);
 });
 
 test('live follows a program of that name, and leaves it running', async () => {

@@ -30,6 +30,7 @@ const OWN_PATH = fileURLToPath(OWN_BASE);
 export function startPad(port: MessagePort, data: PadData): void {
   const real = {
     exit: process.exit.bind(process) as (code?: number) => never,
+    reallyExit: (process as unknown as { reallyExit(code?: number): never }).reallyExit.bind(process),
     kill: process.kill.bind(process),
     abort: process.abort.bind(process),
     now: performance.now.bind(performance),
@@ -48,6 +49,7 @@ export function startPad(port: MessagePort, data: PadData): void {
   const waiting = new Map<number, (answer: { link: ModuleLink; modules: ModuleCode[] }) => void>();
   let asks = 0;
   let idle = false;
+  let leaving = false;
   let running = false;
   let ended = false;
   let askedResult = false;
@@ -177,6 +179,8 @@ export function startPad(port: MessagePort, data: PadData): void {
 
   /** Tells the session why this thread is about to end, and waits until it knows. */
   function leave(reason: 'exit' | 'abort' | 'killed', code?: number | string): void {
+    if (leaving) return;
+    leaving = true;
     const frames = target.here();
     target.tests.abandon();
     target.flush();
@@ -202,8 +206,9 @@ export function startPad(port: MessagePort, data: PadData): void {
       return real.kill(pid, signal);
     };
     (process as unknown as { reallyExit: (code?: number) => never }).reallyExit = (code) => {
+      // Called by the engine's own exit too, which has been told of then.
       leave('exit', code ?? 0);
-      return real.exit(code);
+      return real.reallyExit(code);
     };
     if (data.place === 'worker') {
       for (const name of ['chdir', 'setuid', 'setgid', 'seteuid', 'setegid', 'setgroups', 'initgroups'] as const) {
@@ -324,6 +329,14 @@ export function startPad(port: MessagePort, data: PadData): void {
     target.fail(reason, 'rejection');
     target.flush();
   });
+  if (data.live)
+    for (const stream of [process.stdout, process.stderr])
+      stream.on('error', (error: NodeJS.ErrnoException) => {
+        // Nobody reads what it prints any more: that ends any program which does not listen for it.
+        if (stream.listenerCount('error') > 1) return;
+        if (error.code === 'EPIPE') real.exit(1);
+        target.fail(error, 'uncaught');
+      });
   process.on('uncaughtException', (error) => {
     noteAddon(error);
     target.fail(error, 'uncaught');
