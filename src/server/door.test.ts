@@ -84,7 +84,7 @@ describe('a live program is found by its name', () => {
     second.child.kill('SIGKILL');
     await second.exited;
     await eventually(() => targets(at).length === 1);
-    expect(readdirSync(at).filter((name) => name.startsWith('chamber-2'))).toEqual([]);
+    expect(readdirSync(at).filter((name) => name.startsWith('chamber-2-'))).toEqual([]);
     expect(freeName('/canal/chamber.ts', env.USHER_ANVIL_TARGETS)).toBe('chamber-2');
   });
 
