@@ -96,6 +96,8 @@ test('threads and processes of a program take changes, keep what they hold, and 
   expect(await save('half.cjs', HALF.replace('n / 2', 'n / -2'))).toMatch(/^half patched · in process \d+$/);
   expect(await save('keeper.cjs', KEEPER.replace('has', 'had'))).toMatch(/^tick patched · in process \d+$/);
   await says(/keeper \d+ had -\d/);
+  // A comment is nothing to be taken back.
+  expect(await save('half.cjs', `// Half of what was asked.\n${HALF.replace('n / 2', 'n / -2')}`)).toMatch(/^nothing to do · in process \d+$/);
   // A syntax error changes nothing anywhere.
   expect(await save('keeper.cjs', KEEPER.replace('count += 1', 'count += '))).toMatch(/^syntax error, nothing changed \| line 4/);
   expect(await session.undo()).toBe(true);

@@ -101,7 +101,7 @@ function command(): Command {
     .option('--evaluate <code>', 'evaluate once, print the value, and leave')
     .addHelpText(
       'after',
-      '\nFunctions and classes of the module that are entered are patched; other declarations join it until it is executed\nagain. Each result has a number. Besides code it takes: open 2 (that result as a tree), in <file>, undo last,\nrun waiting, show names, hide output. Tab completes, Ctrl+D leaves; the program goes on.\n\nExamples:\n  usher-anvil prompt\n  usher-anvil prompt chamber --evaluate "level"\n  echo "level = 3" | usher-anvil prompt chamber',
+      '\nFunctions and classes of the module that are entered are patched; other declarations join it until it is executed\nagain. Each result has a number. Besides code it takes: open 2 (that result as a tree), in <file>, undo last,\nrun waiting, reset <name>, show names, hide output. Tab completes, Ctrl+D leaves; the program goes on.\n\nExamples:\n  usher-anvil prompt\n  usher-anvil prompt chamber --evaluate "level"\n  echo "level = 3" | usher-anvil prompt chamber',
     )
     .action(async (target: string | undefined, options) => {
       process.exitCode = await (await import('./prompt.js')).promptCommand(target, options);

@@ -232,7 +232,7 @@ class Prompt {
 
   /** Two words that are no JavaScript; true when they were taken. */
   private async word(line: string): Promise<boolean> {
-    const found = /^(open|in|undo|run|show|hide) +(\S+)$/.exec(line);
+    const found = /^(open|in|undo|run|reset|show|hide) +(\S+)$/.exec(line);
     if (!found) return false;
     const [, verb, what] = found as unknown as [string, string, string];
     if (verb === 'open' && /^\d+$/.test(what)) {
@@ -256,6 +256,11 @@ class Prompt {
     if (verb === 'run' && what === 'waiting') {
       const { ran } = await this.window.ask('run', { file: this.file });
       process.stdout.write(`${ran === 0 ? 'no statement waits' : `${ran} statement${ran === 1 ? '' : 's'} ran`}\n`);
+      return true;
+    }
+    if (verb === 'reset') {
+      const { done } = await this.window.ask('reset', { file: this.file, name: what });
+      if (!done) this.complain(`no save has given ${what} another first value than it lives with`);
       return true;
     }
     if ((verb === 'hide' || verb === 'show') && what === 'output') {

@@ -231,6 +231,10 @@ describe('the prompt', () => {
     const bad = enter('nosuch\nlet y = ;\nopen 9\nin lock.ts\nundo last\n');
     expect([bad.code, bad.stdout]).toEqual([1, expect.stringMatching(/ReferenceError: nosuch is not defined\nline 1 {2}Unexpected token\n/)]);
     expect(bad.stderr).toBe('there is no result 9\nlock.ts is no module of chamber; its modules are chamber.ts, weir.ts\nthere is no change to take back\n');
+    writeFileSync(join(dir, 'chamber.ts'), readFileSync(join(dir, 'chamber.ts'), 'utf8').replace('let level = 0', 'let level = 99'));
+    await running[0]!.until(/level kept/);
+    expect(enter('reset level\nlevel >= 99 && level < 1000')).toEqual({ code: 0, stdout: 'true\n', stderr: '' });
+    expect(enter('reset nosuch').stderr).toBe('no save has given nosuch another first value than it lives with\n');
     expect(enter('fleet.map((one) => {\n').stderr).toBe('what was entered last is not whole\n');
     expect(cli(['prompt', 'chamber', '--evaluate', 'fleet.length + 1'], { cwd: dir, env })).toEqual({ code: 0, stdout: '2\n', stderr: '' });
     expect(cli(['prompt', 'chamber', '--in', 'weir.ts', '--evaluate', 'open'], { cwd: dir, env }).stdout).toBe('true\n');

@@ -92,9 +92,11 @@ interface Taking {
 
 /** Plans that were applied in a participant, and what it had before. */
 interface Elsewhere {
-  joined: Taking;
+  taking: Taking;
   before: Map<string, LiveModule>;
   plans: Plan[];
+  /** There was something to apply, which can be taken back. */
+  applied: boolean;
 }
 
 /** What can be taken back: the modules of the program, and those of participants that took part. */
@@ -172,12 +174,12 @@ export class LiveSession {
 
   /** Code that a participant is to load for a local file; undefined for one that it loads by itself. */
   serve(id: string, file: string): Served | undefined {
-    const joined = this.participants.get(id);
-    if (!joined) return undefined;
+    const taking = this.participants.get(id);
+    if (!taking) return undefined;
     const { outline } = this.linker.unit(file);
     // With a syntax error it is the engine that says so.
     if (!outline) return undefined;
-    const version = joined.served.push(outline) - 1;
+    const version = taking.served.push(outline) - 1;
     const form = outline.parsed.goal === 'module' ? 'module' : 'script';
     const { code } = compile(outline, { depth: 'off', form, patchable: true, version, translator: this.parts.language.translator });
     return { code, format: form === 'module' ? 'module' : 'commonjs' };
@@ -185,30 +187,30 @@ export class LiveSession {
 
   /** A participant executes a module that it was served. */
   executed(id: string, file: string, version: number): void {
-    const joined = this.participants.get(id);
-    const outline = joined?.served[version];
-    if (outline) joined.modules.set(file, liveModule(outline, outline.parsed.goal === 'module' ? 'module' : 'linked'));
+    const taking = this.participants.get(id);
+    const outline = taking?.served[version];
+    if (outline) taking.modules.set(file, liveModule(outline, outline.parsed.goal === 'module' ? 'module' : 'linked'));
   }
 
   /** An error in a participant that nobody caught. */
   failedIn(id: string, error: { name: string; message: string }, frames: readonly { file: string; line: number; name: string }[]): void {
-    const joined = this.participants.get(id);
-    if (!joined) return;
+    const taking = this.participants.get(id);
+    if (!taking) return;
     const frame = frames[0];
-    const module = frame && joined.modules.get(frame.file);
+    const module = frame && taking.modules.get(frame.file);
     const line = frame ? `line ${(module ? presentLine(module, frame.line, frame.name) : frame.line) + 1}  ` : '';
     const text = error.name === '' ? error.message : `${error.name}: ${error.message}`;
-    this.say({ kind: 'error', file: frame?.file ?? this.file, text: `${line}${text} · in ${joined.participant.label}`, details: [] });
+    this.say({ kind: 'error', file: frame?.file ?? this.file, text: `${line}${text} · in ${taking.participant.label}`, details: [] });
   }
 
   /** A participant has stopped a change that did not end, and taken it back. */
   stoppedIn(id: string): void {
-    const joined = this.participants.get(id);
+    const taking = this.participants.get(id);
     const last = [...this.before].reverse().find((one) => one.participants.has(id));
-    if (!joined || !last) return;
-    joined.modules = last.participants.get(id)!;
+    if (!taking || !last) return;
+    taking.modules = last.participants.get(id)!;
     last.participants.delete(id);
-    this.say({ kind: 'undone', file: this.file, text: `a change did not end in ${joined.participant.label}, was stopped and is undone there`, details: [] });
+    this.say({ kind: 'undone', file: this.file, text: `a change did not end in ${taking.participant.label}, was stopped and is undone there`, details: [] });
   }
 
   /**
@@ -245,6 +247,7 @@ export class LiveSession {
         },
       },
     );
+    if (this.outputListeners.size > 0) void this.handle.change({ do: 'listen', on: true });
     return [];
   }
 
@@ -321,11 +324,6 @@ export class LiveSession {
       this.outputListeners.delete(listener);
       if (this.outputListeners.size === 0) void this.handle?.change({ do: 'listen', on: false });
     };
-  }
-
-  /** Text that a module of the program runs with; undefined for a file that is none of it. */
-  textOf(file: string): string | undefined {
-    return this.modules.get(file)?.outline.parsed.text;
   }
 
   /**
@@ -497,10 +495,10 @@ export class LiveSession {
     const changed = before ? [...before.modules].filter(([file, module]) => this.modules.get(file) !== module).map(([file]) => file) : [];
     if (before) for (const [file, module] of before.modules) this.modules.set(file, module);
     for (const [id, modules] of before?.participants ?? []) {
-      const joined = this.participants.get(id);
-      if (!joined) continue;
-      joined.modules = modules;
-      void joined.participant.change({ do: 'undo' });
+      const taking = this.participants.get(id);
+      if (!taking) continue;
+      taking.modules = modules;
+      void taking.participant.change({ do: 'undo' });
     }
     for (const file of changed) this.refused.set(file, this.linker.unit(file).text);
     this.say({ kind: 'undone', file: changed[0] ?? this.file, text, details: [] });
@@ -561,9 +559,9 @@ export class LiveSession {
    */
   private async patchElsewhere(outlines: readonly Outline[]): Promise<Elsewhere[] | undefined> {
     const done: Elsewhere[] = [];
-    for (const joined of this.participants.values()) {
+    for (const taking of this.participants.values()) {
       const plans = outlines.flatMap((outline) => {
-        const module = joined.modules.get(outline.parsed.file);
+        const module = taking.modules.get(outline.parsed.file);
         return module && module.outline.parsed.text !== outline.parsed.text ? [planChanges(module, outline, this.parts.language.translator)] : [];
       });
       if (plans.length === 0) continue;
@@ -571,36 +569,36 @@ export class LiveSession {
       const links: { file: string; name: string; specifier: string; target?: string }[] = [];
       let answer: ParticipantAnswer = { objects: 0 };
       for (const step of steps) {
-        if (step.kind === 'fields') step.roots = [...joined.modules.values()].map(rootsOf);
+        if (step.kind === 'fields') step.roots = [...taking.modules.values()].map(rootsOf);
         if (step.kind !== 'link') continue;
         const found = this.parts.files.resolve(step.specifier, step.file, 'import');
         if (found.kind === 'missing') answer = { failed: { step: steps.indexOf(step), name: '', message: found.message }, objects: 0 };
         else links.push({ file: step.file, name: step.name, specifier: step.specifier, ...(found.kind === 'local' ? { target: found.file } : {}) });
       }
-      if (!answer.failed && steps.length > 0) answer = await joined.participant.change({ do: 'patch', steps, links });
+      if (!answer.failed && steps.length > 0) answer = await taking.participant.change({ do: 'patch', steps, links });
       if (answer.failed) {
-        for (const one of done) void one.joined.participant.change({ do: 'undo' });
+        takeBack(done);
         const { step, name, message } = answer.failed;
         const file = steps[step]?.file ?? plans[0]!.file;
         this.refused.set(file, this.linker.unit(file).text);
         this.say({
           kind: 'failed',
           file,
-          text: `nothing changed: ${steps[step]?.name ?? 'the change'} failed in ${joined.participant.label}`,
+          text: `nothing changed: ${steps[step]?.name ?? 'the change'} failed in ${taking.participant.label}`,
           details: [name === '' || name === 'Error' ? message : `${name}: ${message}`],
         });
         return undefined;
       }
-      done.push({ joined, before: new Map(joined.modules), plans });
+      done.push({ taking, before: new Map(taking.modules), plans, applied: steps.length > 0 });
     }
     return done;
   }
 
   /** What was done in participants counts from now on. */
   private settle(done: readonly Elsewhere[]): void {
-    for (const { joined, before, plans } of done) {
-      this.before[this.before.length - 1]!.participants.set(joined.participant.id, before);
-      for (const plan of plans) joined.modules.set(plan.file, plan.next);
+    for (const { taking, before, plans, applied } of done) {
+      if (applied) this.before[this.before.length - 1]!.participants.set(taking.participant.id, before);
+      for (const plan of plans) taking.modules.set(plan.file, plan.next);
     }
   }
 
@@ -608,10 +606,10 @@ export class LiveSession {
   private async onlyElsewhere(outlines: readonly Outline[]): Promise<void> {
     const done = await this.patchElsewhere(outlines);
     if (!done || done.length === 0) return;
-    this.keep(false);
+    if (done.some((one) => one.applied)) this.keep(false);
     this.settle(done);
     for (const plan of done[0]!.plans) {
-      const where = done.length === 1 ? done[0]!.joined.participant.label : `${done.length} threads and processes`;
+      const where = done.length === 1 ? done[0]!.taking.participant.label : `${done.length} threads and processes`;
       const details = plan.notes.filter((note) => note.reason !== undefined).map((note) => `${note.name}: ${note.reason}`);
       this.say({ kind: 'patched', file: plan.file, text: `${planText(plan)} · in ${where}`, details, plan });
     }
@@ -650,7 +648,7 @@ export class LiveSession {
     if (!also) return undefined;
     const answer = started ? await this.handle!.change({ do: 'patch', steps, links, modules }) : undefined;
     if (answer?.failed) {
-      for (const { joined } of also) void joined.participant.change({ do: 'undo' });
+      takeBack(also);
       // Modules that were loaded stay in the target; asked for again, they are found there.
       const event = failedEvent(answer, steps, plans[0]!.file);
       if (how === 'entered') return { is: 'failed', text: event.text, details: event.details };
@@ -658,9 +656,9 @@ export class LiveSession {
       return undefined;
     }
     if (answer) this.lastPauseMs = answer.pauseMs;
-    if (started || also.length > 0) this.keep(started);
+    if (started || also.some((one) => one.applied)) this.keep(started);
     this.settle(also);
-    const more = also.length === 0 ? '' : ` · in ${also.length === 1 ? also[0]!.joined.participant.label : `${also.length} threads and processes`} too`;
+    const more = also.length === 0 ? '' : ` · in ${also.length === 1 ? also[0]!.taking.participant.label : `${also.length} threads and processes`} too`;
     for (const plan of plans) {
       this.modules.set(plan.file, plan.next);
       this.waiting.set(plan.file, plan.waiting.length > 0 ? [...(this.waiting.get(plan.file) ?? []), ...plan.waiting] : (this.waiting.get(plan.file) ?? []));
@@ -824,6 +822,10 @@ export class LiveSession {
   private say(event: LiveEvent): void {
     for (const listener of this.listeners) listener(event);
   }
+}
+
+function takeBack(done: readonly Elsewhere[]): void {
+  for (const { taking, applied } of done) if (applied) void taking.participant.change({ do: 'undo' });
 }
 
 function failedEvent(answer: LiveAnswer, steps: readonly Step[], file: string): LiveEvent {
