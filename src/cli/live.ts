@@ -1,5 +1,5 @@
 /** `usher-anvil live`: starts a program and patches it at every save. */
-import { existsSync, statSync } from 'node:fs';
+import { statSync } from 'node:fs';
 import { constants } from 'node:os';
 import { relative } from 'node:path';
 import { watch as watchFiles } from 'chokidar';
@@ -27,7 +27,8 @@ export function eventLines(event: { kind: string; file: string; text: string; de
 /** Runs the program; resolves with its exit code when it has ended by itself. With the name of a target, joins that one. */
 export async function liveCommand(entry: string, args: string[], options: LiveCommandOptions = {}): Promise<number> {
   const cwd = process.cwd();
-  if (!existsSync(entry) && targets().some((one) => one.name === entry)) return follow(entry);
+  // A program often lies in a folder of its name.
+  if (!statSync(entry, { throwIfNoEntry: false })?.isFile() && targets().some((one) => one.name === entry)) return follow(entry);
   const file = padPath(entry, cwd);
   const paint = makePaint(wantsColour(process.stderr, process.env));
   const port = options.listen === undefined ? undefined : numberOf('--listen', options.listen === true ? '0' : options.listen, 65_535);

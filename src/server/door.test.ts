@@ -328,6 +328,7 @@ test('a program whose output nobody reads any more ends, as any program does', a
 test('live follows a program of that name, and leaves it running', async () => {
   const { live, dir, env, at } = home();
   const program = await live('chamber.ts');
+  mkdirSync(join(dir, 'chamber'));
   const follower = start(['live', 'chamber'], { cwd: dir, env });
   running.push(follower);
   await follower.until(/chamber {2}process \d+, 1 file, since .*\n/);
