@@ -1,6 +1,6 @@
 /** A small live program inside this process: modules from texts, held state, and saves. */
 import { nodeTranslator } from '#dist/hosts/node/translate.js';
-import { liveModule, planChanges, planText, type LiveModule, type Plan } from '#dist/patch/plan.js';
+import { liveModule, planChanges, planText, planWatch, type LiveModule, type Plan } from '#dist/patch/plan.js';
 import { Target, type TargetEngine } from '#dist/runtime/target.js';
 import type { ModuleCode } from '#dist/runtime/wire.js';
 import { Linker, type Linked } from '#dist/session/linker.js';
@@ -130,6 +130,7 @@ export class Stage {
     const { failed } = await this.target.change({ do: 'patch', steps, links: [], modules: [] });
     if (failed) return `failed: ${failed.error.message}`;
     for (const plan of plans) this.modules.set(plan.file, plan.next);
+    if (this.watchDepth) this.watch(this.watchDepth);
     return plans.map(planText).join(' / ');
   }
 
@@ -141,6 +142,29 @@ export class Stage {
   /** How long patched code may hold the thread. */
   patience(ms: number): void {
     this.target.registry.patches.patience = ms;
+  }
+
+  private units = 0;
+  private watchDepth: 'counts' | 'values' | undefined;
+  readonly unwatched: string[] = [];
+
+  /** Everything reports from now on, also what comes by later changes. */
+  watch(depth: 'counts' | 'values'): void {
+    this.watchDepth = depth;
+    for (const [file, module] of this.modules) {
+      const unit = ++this.units;
+      const plan = planWatch(module, new Map(module.outline.functions.map((_, index) => [index, depth])), unit, nodeTranslator);
+      const { sites } = plan;
+      const column = (key: 'owner' | 'reach' | 'plus'): Int32Array => Int32Array.from(sites, (site) => site[key]);
+      const failed = this.target.registry.watch({
+        units: [{ unit, base: unit * 1e6, owners: column('owner'), reach: column('reach'), plus: column('plus') }],
+        steps: plan.steps,
+        release: [],
+        gone: [],
+      });
+      for (const { step, error } of failed) this.unwatched.push(`${plan.steps[step]!.name}: ${(error as Error).message}`);
+      this.modules.set(file, plan.next);
+    }
   }
 
   undo(): boolean {

@@ -169,7 +169,7 @@ function exportsOf(outline: Outline, p: string): string {
 }
 
 /** Declares the probes as constants: V8 folds a constant of an outer function into optimised code, a parameter it does not. */
-function probeNames(p: string, from: string): string {
+export function probeNames(p: string, from: string): string {
   return `const {a:${p}a,c:${p}c,d:${p}d,q:${p}q,v:${p}v,w:${p}w,f:${p}f,g:${p}g,e:${p}e,k:${p}k,l:${p}l,b:${p}b,r:${p}r,y:${p}y,u:${p}u,h:${p}h}=${from};`;
 }
 

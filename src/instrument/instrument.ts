@@ -45,6 +45,8 @@ export interface ProbeOptions {
   places?: ReadonlyMap<string, string>;
   /** Private names that the live class has not; they are found under symbols instead. */
   lateMembers?: readonly LateMember[];
+  /** Where the sites go, behind those that are there: several parts may share the probes of one unit. */
+  sites?: Site[];
 }
 
 /** A private name that came after its class was made. */
@@ -122,6 +124,18 @@ export function probePart(outline: Outline, part: Node, options: ProbeOptions): 
   return { edits: walker.edits, prefix: walker.p };
 }
 
+/** How many functions stand around what is in a function (-1: none). */
+export function nestingOf(outline: Outline, index: number): number {
+  let depth = 0;
+  for (let at = index; at >= 0; at = outline.functions[at]!.parent) depth++;
+  return depth;
+}
+
+/** The variable of a scope's hook. A function asks for the hook around it where it may have declared one of its own: the two have different names. */
+export function hookName(p: string, nesting: number): string {
+  return nesting % 2 === 0 ? `${p}s` : `${p}S`;
+}
+
 /** Chooses a prefix that does not occur in the text. */
 export function prefixFor(text: string): string {
   let prefix = '$ua';
@@ -148,7 +162,7 @@ export function probe(outline: Outline, options: ProbeOptions): Probed {
 
 class Walker {
   readonly edits: Edits;
-  readonly sites: Site[] = [];
+  readonly sites: Site[];
   readonly links: ImportEntry[] = [];
   readonly problems: Problem[] = [];
   /** Kept expressions by their site. */
@@ -185,6 +199,8 @@ class Walker {
   private readonly chainEnds = new Map<Node, string>();
   /** Where imported names are found. */
   private places = new Map<string, string>();
+  /** The same for each place where one is written or read. */
+  private readonly placeAt = new Map<number, string>();
   private readonly freeConsole: boolean;
   private readonly consoleCallees = new Set<number>();
   /** Where names stand that came from `node:test`. */
@@ -202,6 +218,7 @@ class Walker {
   ) {
     this.text = outline.parsed.text;
     this.edits = new Edits(this.text);
+    this.sites = options.sites ?? [];
     this.p = prefixFor(this.text);
     this.counts = options.depth !== 'off';
     this.values = options.depth === 'values';
@@ -282,12 +299,13 @@ class Walker {
     let code = '';
     for (const name of names) {
       const id = this.site(kind, name.start, name.start + name.name.length, name.name);
+      const place = this.placeAt.get(name.start) ?? (name.name as string);
       if (this.loop !== undefined && this.frame !== undefined) {
         const local = `${this.p}t${id}`;
         this.loop.push(id);
         this.frame.locals.add(local);
-        code += `${local}=${name.name};${this.p}q[${id}]&&${this.p}v(${id},${local});`;
-      } else code += `${this.p}q[${id}]&&${this.p}v(${id},${name.name});`;
+        code += `${local}=${place};${this.p}q[${id}]&&${this.p}v(${id},${local});`;
+      } else code += `${this.p}q[${id}]&&${this.p}v(${id},${place});`;
     }
     return code;
   }
@@ -389,6 +407,7 @@ class Walker {
     for (const reference of outline.references) {
       const place = places.get(reference.name);
       if (place === undefined || reference.use === 'export') continue;
+      this.placeAt.set(reference.start, place);
       if (reference.use === 'shorthand' || reference.shorthand) edits.replace(reference.start, reference.end, `${reference.name}:${place}`);
       else if ((reference.use === 'call' || reference.use === 'tag') && place.includes('.', p.length)) {
         edits.replace(reference.start, reference.end, this.needsGuard(reference.start) ? `;(0,${place})` : `(0,${place})`);
@@ -490,7 +509,7 @@ class Walker {
       this.owner = this.reach = id;
       this.plus = -1;
     }
-    const opening = loop ? `${this.enter(id)};${prologue?.() ?? ''}` : '';
+    const opening = loop ? `${this.options.guard ? `${this.guard()};` : ''}${this.enter(id)};${prologue?.() ?? ''}` : '';
     if (block) {
       this.edits.insert(node.start + 1, opening);
       this.list(node.body, id);
@@ -994,11 +1013,11 @@ class Walker {
   }
 
   /** What a slot of the patch table gives: the later version, or for code that each scope has anew, the way to make it. */
-  private slot(id: number, point: Pick<Point, 'hook' | 'self'>, owner: number, name: string): { test: string; call: string } {
+  private slot(id: number, point: Pick<Point, 'hook' | 'self'>, owner: number, name: string, nesting = 0): { test: string; call: string } {
     const { p } = this;
     const slot = this.slotCode(id);
     let hook = '';
-    if (point.hook === 'scope') hook = `${p}s`;
+    if (point.hook === 'scope') hook = hookName(p, nesting);
     else if (point.hook === 'inner') hook = `${p}k${owner}`;
     else if (point.hook === 'field') hook = `this.#${p}h`;
     if (point.self) hook = `${hook === '' ? 'undefined' : hook},${name}`;
@@ -1014,6 +1033,7 @@ class Walker {
       this.hookHere(point),
       info.owner >= 0 ? info.owner : classAround(this.outline, node),
       info.name,
+      nestingOf(this.outline, info.parent),
     );
     if (info.kind === 'arrow') return `if(${test})return ${call}(${this.passedOn(node)});`;
     if (info.generator) return `if(${test})return yield* ${call}.apply(this,arguments);`;
@@ -1102,7 +1122,11 @@ class Walker {
     if (this.points === undefined) return '';
     const { p } = this;
     let text = '';
-    if (this.points.hooks.has(node)) text = `const ${p}s=(${p}x)=>eval(${p}x);`;
+    if (this.points.hooks.has(node)) {
+      const { outline } = this;
+      const around = isFunction(node) ? this.infos.get(node)! : outline.functions.findLastIndex((info) => info.start <= node.start && info.end >= node.end);
+      text = `const ${hookName(p, nestingOf(outline, around))}=(${p}x)=>eval(${p}x);`;
+    }
     const holders = this.points.holders.get(node);
     if (holders) text += `let ${holders.map((index) => `${p}k${index}`).join(',')};`;
     return text;

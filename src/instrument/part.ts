@@ -2,9 +2,10 @@
 import { bare, isAnonymousDefinition, type Node } from '../syntax/node.js';
 import type { FunctionInfo, Outline } from '../syntax/outline.js';
 import { memberName } from '../syntax/outline.js';
-import type { Translator } from './compile.js';
+import { probeNames, type Translator } from './compile.js';
 import type { Edits } from './edits.js';
-import { arrowArguments, prefixFor, probePart, type LateMember, type ProbeOptions, type Slots } from './instrument.js';
+import type { Site } from './sites.js';
+import { arrowArguments, hookName, nestingOf, prefixFor, probePart, type LateMember, type ProbeOptions, type Slots } from './instrument.js';
 
 export interface PartOptions {
   translator: Translator;
@@ -15,6 +16,8 @@ export interface PartOptions {
   places: ReadonlyMap<string, string>;
   /** Private names the live class has not, and the symbols they are found under. */
   lateMembers: readonly LateMember[];
+  /** The part reports: how much, through the probes of which unit, and into which list its sites go. */
+  watch?: { depth: 'counts' | 'values'; unit: number; sites: Site[]; guard: boolean };
 }
 
 /** Texts without their types, by outline and top-level statement. */
@@ -60,10 +63,11 @@ class Part {
     this.whole = base === null;
     this.base = base ?? outline.parsed.text;
     const probing: ProbeOptions = {
-      depth: 'off',
+      depth: options.watch?.depth ?? 'off',
       form: 'linked',
       patchable: true,
-      guard: true,
+      guard: options.watch?.guard ?? true,
+      ...(options.watch ? { sites: options.watch.sites } : {}),
       slots: options.slots,
       late: options.late,
       places: options.places,
@@ -85,7 +89,10 @@ class Part {
     // As many lines stand before it as in the file, so that a stack names the right one.
     const { text, file } = this.outline.parsed;
     const above = text.slice(0, start).replace(/[^\n]+/g, '');
-    const code = `${above}(${expression}\n)\n//# sourceURL=${file}#patch`;
+    const { watch } = this.options;
+    const p = this.prefix;
+    const given = watch ? `(()=>{${probeNames(p, `${p}m.probes(${watch.unit})`)}return(${expression}\n)})()` : `(${expression}\n)`;
+    const code = `${above}${given}\n//# sourceURL=${file}#patch`;
     if (!this.whole) return code;
     return translated(this.outline, this.options.translator, code);
   }
@@ -221,6 +228,7 @@ export function statementExpression(outline: Outline, statement: Node, options: 
 export function fieldsExpression(outline: Outline, fields: readonly { key: string; node: Node; name: string }[], owner: Node, options: PartOptions): string {
   const part = new Part(outline, options, owner, { inMethod: true });
   const { prefix: p } = part;
+  const hook = hookName(p, nestingOf(outline, outline.classes.find((info) => info.node === owner)?.parent ?? -1));
   const methods = fields.map(({ key, node, name }) => {
     const value = node.value as Node | null;
     const text = value ? part.text(value.start, value.end) : 'undefined';
@@ -229,7 +237,7 @@ export function fieldsExpression(outline: Outline, fields: readonly { key: strin
       node.type === 'ClassPrivateProperty' && !options.lateMembers.some((late) => late.name === name && late.start === owner.start)
         ? `this.${name}=(${given}\n)`
         : `return (${given}\n)`;
-    return `${JSON.stringify(key)}(){const ${p}s=(${p}x)=>eval(${p}x);${result}}`;
+    return `${JSON.stringify(key)}(){const ${hook}=(${p}x)=>eval(${p}x);${result}}`;
   });
   return part.finish(`{${methods.join(',')}}`, fields[0]?.node.start ?? owner.start);
 }

@@ -50,6 +50,8 @@ export interface LiveModule {
   /** By class of `outline`. */
   classes: LiveClass[];
   nextSlot: number;
+  /** Slots to which a change gave a later version. */
+  changed: ReadonlySet<number>;
   /** Slots it started with. */
   size: number;
   /** Where names are found that came after the module had started, or were renamed; the same for private members. */
@@ -88,6 +90,7 @@ export function liveModule(outline: Outline, form: 'linked' | 'module' = 'linked
     lines: linesOf(outline),
     classes: outline.classes.map((_, index) => liveClassOf(outline, index, slots.classes[index]!, slots.functions)),
     nextSlot: slots.size,
+    changed: new Set(),
     size: slots.size,
     late: new Map(),
     keys: new Set(),

@@ -17,6 +17,7 @@ import {
   valueExpression,
   type PartOptions,
 } from '../instrument/part.js';
+import type { Site } from '../instrument/sites.js';
 import { slotText } from '../instrument/instrument.js';
 import { pointsOf, type Points } from '../instrument/points.js';
 import { bare, boundNames, isFunction, type Node } from '../syntax/node.js';
@@ -87,6 +88,32 @@ const MOST_GENERATIONS = 24;
 /** Plans the way from the version that runs to a new one. */
 export function planChanges(module: LiveModule, after: Outline, translator: Translator): Plan {
   return new Planner(module, after, translator).plan();
+}
+
+/** How much a function that is watched reports. */
+export type WatchDepth = 'counts' | 'values';
+
+/** What it takes to watch functions of a module that lives. */
+export interface WatchPlan {
+  file: string;
+  /** Versions that report; all of kind `function`. */
+  steps: Step[];
+  /** Places that report, in the text of the version that runs. */
+  sites: Site[];
+  /** Functions by index, and the range of their sites. Those that cannot be watched have no part. */
+  parts: { index: number; depth: WatchDepth; from: number; to: number }[];
+  /** The module's state once they are watched. */
+  next: LiveModule;
+}
+
+/**
+ * Plans to watch functions of the version that runs: each gets a version of the
+ * same text that reports, through probes of its own unit.
+ *
+ * @param wanted by index in the module's outline; those without a patch point come with the function around them
+ */
+export function planWatch(module: LiveModule, wanted: ReadonlyMap<number, WatchDepth>, unit: number, translator: Translator): WatchPlan {
+  return new Planner(module, module.outline, translator).watch(wanted, unit);
 }
 
 class Planner {
@@ -162,6 +189,7 @@ class Planner {
       lines: this.compiledLines(),
       classes: this.classes,
       nextSlot: this.nextSlot,
+      changed: new Set([...this.module.changed, ...this.bodies.flatMap((step) => (step.kind === 'function' ? [step.slot] : []))]),
       size: this.module.size,
       late: this.late,
       keys: this.keys,
@@ -184,8 +212,59 @@ class Planner {
     this.notes.push({ kind, name, line: lineOf(this.after, at), ...(reason === undefined ? {} : { reason }) });
   }
 
+  private watching: PartOptions['watch'];
+
   private get options(): PartOptions {
-    return { translator: this.translator, slots: this.slots, late: this.late, places: this.places, lateMembers: this.lateMembers };
+    const { translator, slots, late, places, lateMembers, watching } = this;
+    return { translator, slots, late, places, lateMembers, ...(watching ? { watch: watching } : {}) };
+  }
+
+  /** Compiles functions of the version that runs so that they report. */
+  watch(wanted: ReadonlyMap<number, WatchDepth>, unit: number): WatchPlan {
+    this.adopt();
+    this.imports();
+    const { after, points, module } = this;
+    after.classes.forEach((info, index) => {
+      const old = this.earlierClass[index];
+      if (old && points.classes[index]!.hook !== undefined && old.live.hook !== undefined)
+        this.privateNames(index, old.live, info.name === '' ? info.path : info.name);
+    });
+    // Steps of a change: there is none.
+    this.head.length = 0;
+    for (const index of wanted.keys()) if (points.functions[index]?.hook !== undefined) this.patched.add(index);
+    this.giveSlots((info) => this.inPatched(info));
+    const sites: Site[] = [];
+    const parts: WatchPlan['parts'] = [];
+    for (const [index, depth] of wanted) {
+      const from = sites.length;
+      const before = this.bodies.length;
+      const slots = this.generations[index]!.map(({ slot }) => slot);
+      const owner = after.functions[index]!.owner;
+      if (after.functions[index]!.kind === 'constructor' && owner >= 0) slots.push(this.classes[owner]!.makerSlot);
+      // Code that a change brought is stopped when it does not end; what the program began with is its own affair.
+      this.watching = { depth, unit, sites, guard: slots.some((slot) => slot >= module.size || module.changed.has(slot)) };
+      if (after.functions[index]!.kind === 'constructor') this.watchMaker(index);
+      else if (this.patched.has(index)) this.compileFunction(index);
+      if (this.bodies.length > before) parts.push({ index, depth, from, to: sites.length });
+    }
+    return {
+      file: this.file,
+      steps: this.bodies.filter((step) => step.kind === 'function'),
+      sites,
+      parts,
+      next: { ...module, functions: this.generations, nextSlot: this.nextSlot },
+    };
+  }
+
+  private watchMaker(index: number): void {
+    const owner = this.after.functions[index]!.owner;
+    const old = owner < 0 ? undefined : this.earlierClass[owner];
+    const point = owner < 0 ? undefined : this.points.classes[owner];
+    if (!old || point?.hook !== 'class' || old.live.hook !== 'class' || point.derived !== old.live.derived) return;
+    const info = this.after.functions[index]!;
+    if (this.makerObstacle(info, old.live) !== undefined) return;
+    this.giveSlots((one) => one.start > info.start && one.end <= info.end);
+    this.bodies.push(this.makerStep(info, old.live, this.slots.classes[owner]!, info.path));
   }
 
   // ---- what continues what -----------------------------------------------------
@@ -1011,34 +1090,36 @@ class Planner {
   private readonly given = new Set<number>();
 
   private compileFunctions(): void {
-    for (const index of this.patched) {
-      const info = this.after.functions[index]!;
-      const old = this.earlier[index]!;
-      const codes = new Map<string, string>();
-      for (const generation of old.generations) {
-        if (this.obstacle(info, generation) !== undefined) continue;
-        const form = `${generation.form}`;
-        let code = codes.get(form);
-        if (code === undefined) {
-          if (info.owner >= 0) code = memberExpression(this.after, info, this.options);
-          else if (info.kind === 'method' || info.kind === 'getter' || info.kind === 'setter') code = objectMemberExpression(this.after, info, this.options);
-          else code = functionExpression(this.after, info, this.options, generation.form === 'bound' ? 'bound' : 'later');
-          codes.set(form, code);
-        }
-        const viaClass = generation.hook === 'class';
-        const classIndex = !viaClass ? -1 : info.owner >= 0 ? info.owner : classAround(this.after, info.node);
-        this.bodies.push({
-          kind: 'function',
-          file: this.file,
-          name: this.nameOf(info),
-          slot: generation.slot,
-          code,
-          each: generation.hook === 'scope' || generation.hook === 'inner' || generation.hook === 'field' || generation.self,
-          self: info.owner < 0 && info.node.type === 'FunctionExpression' && Boolean(info.node.id),
-          ...(classIndex >= 0 ? { owner: this.slots.classes[classIndex]! } : {}),
-          ...(info.owner >= 0 ? { home: info.isStatic ? ('static' as const) : ('instance' as const) } : {}),
-        });
+    for (const index of this.patched) this.compileFunction(index);
+  }
+
+  private compileFunction(index: number): void {
+    const info = this.after.functions[index]!;
+    const old = this.earlier[index]!;
+    const codes = new Map<string, string>();
+    for (const generation of old.generations) {
+      if (this.obstacle(info, generation) !== undefined) continue;
+      const form = `${generation.form}`;
+      let code = codes.get(form);
+      if (code === undefined) {
+        if (info.owner >= 0) code = memberExpression(this.after, info, this.options);
+        else if (info.kind === 'method' || info.kind === 'getter' || info.kind === 'setter') code = objectMemberExpression(this.after, info, this.options);
+        else code = functionExpression(this.after, info, this.options, generation.form === 'bound' ? 'bound' : 'later');
+        codes.set(form, code);
       }
+      const viaClass = generation.hook === 'class';
+      const classIndex = !viaClass ? -1 : info.owner >= 0 ? info.owner : classAround(this.after, info.node);
+      this.bodies.push({
+        kind: 'function',
+        file: this.file,
+        name: this.nameOf(info),
+        slot: generation.slot,
+        code,
+        each: generation.hook === 'scope' || generation.hook === 'inner' || generation.hook === 'field' || generation.self,
+        self: info.owner < 0 && info.node.type === 'FunctionExpression' && Boolean(info.node.id),
+        ...(classIndex >= 0 ? { owner: this.slots.classes[classIndex]! } : {}),
+        ...(info.owner >= 0 ? { home: info.isStatic ? ('static' as const) : ('instance' as const) } : {}),
+      });
     }
   }
 
@@ -1177,43 +1258,49 @@ class Planner {
     if (point.derived !== live.derived) return;
     const shown = `${name}.constructor`;
     const at = info?.start ?? after.classes[index]!.start;
-    if (info && live.derived) {
-      const foreign = usesWithin(this.points.scopes, info.start, info.end).find((use) => {
-        const scope = bindingScope(use.scope, use.name);
-        return live.makerNames.has(use.name) && use.name !== 'arguments' && !(scope && scope.node === info.node);
-      });
-      if (foreign) {
-        this.note('cannot', shown, at, `${foreign.name} means a local of the constructor that lives: give it another name, reload the module, or restart`);
-        return;
-      }
-    }
-    if (info && !live.derived && /\bnew\.target\b/.test(this.text(after, info.node))) {
-      this.note('cannot', shown, at, 'a constructor that uses new.target cannot be changed in place: reload the module, or restart');
+    const obstacle = info && this.makerObstacle(info, live);
+    if (obstacle !== undefined) {
+      this.note('cannot', shown, at, obstacle);
       return;
     }
     this.giveSlots((one) => info !== undefined && one.start > info.start && one.end <= info.end);
     if (info) this.note('patched', shown, at, 'for objects made from now on');
     else this.notes.push({ kind: 'removed', name: shown, line: lineOf(after, at), reason: 'objects made from now on are made without it' });
-    this.later(at, () => {
-      const { p } = this;
-      let code: string;
-      if (live.derived) {
-        const slot = slotText(p, owner, this.module.size);
-        const fields = `${slot}!==undefined&&${slot}.call(this)`;
-        code = info ? makerExpression(after, info, this.options) : `((...${p}r)=>{super(...${p}r),${fields}})`;
-      } else code = info ? memberExpression(after, info, this.options) : '({home:{},pick:()=>function(){}})';
-      this.bodies.push({
-        kind: 'function',
-        file: this.file,
-        name: shown,
-        slot: live.makerSlot,
-        code,
-        each: false,
-        self: false,
-        owner,
-        ...(live.derived ? { maker: true } : { home: 'instance' as const }),
+    this.later(at, () => this.bodies.push(this.makerStep(info, live, owner, shown)));
+  }
+
+  /** Why a constructor cannot take the place of the one that lives. */
+  private makerObstacle(info: FunctionInfo, live: LiveClass): string | undefined {
+    if (live.derived) {
+      const foreign = usesWithin(this.points.scopes, info.start, info.end).find((use) => {
+        const scope = bindingScope(use.scope, use.name);
+        return live.makerNames.has(use.name) && use.name !== 'arguments' && !(scope && scope.node === info.node);
       });
-    });
+      if (foreign) return `${foreign.name} means a local of the constructor that lives: give it another name, reload the module, or restart`;
+    } else if (/\bnew\.target\b/.test(this.text(this.after, info.node)))
+      return 'a constructor that uses new.target cannot be changed in place: reload the module, or restart';
+    return undefined;
+  }
+
+  private makerStep(info: FunctionInfo | undefined, live: LiveClass, owner: number, name: string): Step {
+    const { p, after } = this;
+    let code: string;
+    if (live.derived) {
+      const slot = slotText(p, owner, this.module.size);
+      const fields = `${slot}!==undefined&&${slot}.call(this)`;
+      code = info ? makerExpression(after, info, this.options) : `((...${p}r)=>{super(...${p}r),${fields}})`;
+    } else code = info ? memberExpression(after, info, this.options) : '({home:{},pick:()=>function(){}})';
+    return {
+      kind: 'function',
+      file: this.file,
+      name,
+      slot: live.makerSlot,
+      code,
+      each: false,
+      self: false,
+      owner,
+      ...(live.derived ? { maker: true } : { home: 'instance' as const }),
+    };
   }
 
   private fields(index: number, old: { outline: Outline; index: number; live: LiveClass }, owner: number, name: string, isStatic: boolean): void {

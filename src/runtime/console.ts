@@ -41,8 +41,26 @@ export class PadConsole {
     return this.reporter.previewer;
   }
 
-  /** Replaces the methods of a console object in place; whoever holds one of its methods later holds ours. */
-  install(console: object): void {
+  /** Lines are reported. For a program that has its own output, only while somebody looks. */
+  get listening(): boolean {
+    return this.reports;
+  }
+
+  set listening(on: boolean) {
+    if (on && !this.reports) this.lines = 0;
+    this.reports = on;
+  }
+
+  private reports = true;
+  /** The engine's own method is at work: what it calls and writes is reported already. */
+  writing = false;
+
+  /**
+   * Replaces the methods of a console object in place; whoever holds one of its methods later holds ours.
+   *
+   * @param beside is told of ours and the engine's own, which is called as well
+   */
+  install(console: object, beside?: (ours: object, native: object) => void): void {
     const methods: Record<string, (...args: unknown[]) => void> = {
       log: (...args) => this.print('log', 'log', args),
       info: (...args) => this.print('info', 'info', args),
@@ -104,14 +122,33 @@ export class PadConsole {
     };
     for (const name of own.ownKeys(methods) as string[]) {
       // A method of an object literal has the name, and no `prototype`, as the engine's own.
-      const method = methods[name]!;
+      const method = beside ? this.both(methods[name]!, (console as Record<string, (...args: unknown[]) => void>)[name]!) : methods[name]!;
+      beside?.(method, (console as Record<string, object>)[name]!);
       own.defineProperty(method, 'name', { value: name, configurable: true });
       own.defineProperty(console, name, { value: method, writable: true, enumerable: true, configurable: true });
     }
   }
 
+  private both(ours: (...args: unknown[]) => void, native: (...args: unknown[]) => unknown): (...args: unknown[]) => void {
+    const table = this;
+    return {
+      both(this: unknown, ...args: unknown[]): unknown {
+        // Many of the engine's methods call others of them.
+        if (table.writing) return own.apply(native as never, this, args);
+        own.apply(ours as never, undefined, args);
+        table.writing = true;
+        try {
+          return own.apply(native as never, this, args);
+        } finally {
+          table.writing = false;
+        }
+      },
+    }.both;
+  }
+
   /** Text that went to standard output or error past the console. */
   write(level: 'stdout' | 'stderr', text: string): void {
+    if (!this.reports || this.writing) return;
     const frame = this.stacks.here(8).find((one) => one.local);
     this.add({ moment: 0, time: 0, level, method: 'write', args: [], text: text.replace(/\r?\n$/, ''), indent: 0, site: -1, ...(frame ? { frame } : {}) });
   }
@@ -125,6 +162,7 @@ export class PadConsole {
 
   private print(level: Level, method: string, args: unknown[], format = true): void {
     const site = this.take();
+    if (!this.reports) return;
     if (this.lines >= KEEP && this.tail.length >= TAIL >> 1 && this.lines % 16 !== 0) {
       // Deep in a flood, faster than any reader, only every sixteenth line is looked at in full; all are counted.
       this.lines++;
@@ -201,6 +239,10 @@ export class PadConsole {
       return;
     }
     if (end) this.timers.delete(name);
+    if (!this.reports) {
+      this.take();
+      return;
+    }
     const values: Value[] = [];
     for (let i = 0; i < args.length; i++) own.append(values, this.previewer.take(args[i], CONSOLE));
     let text = `${name}: ${(this.now() - start).toFixed(3)} ms`;
@@ -211,6 +253,10 @@ export class PadConsole {
   }
 
   private table(data: unknown, wanted: unknown): void {
+    if (!this.reports) {
+      this.take();
+      return;
+    }
     const value = this.previewer.take(data, { ...CONSOLE, depth: 2 });
     const site = this.take();
     if (value.type !== 'object' || !value.entries) {

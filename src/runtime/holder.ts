@@ -9,6 +9,7 @@ import * as own from './originals.js';
 const HELD = 48 * 1024 * 1024;
 /** Entries in all; a run reports more only in a flood. */
 const MOST = 200_000;
+const MOST_RECENT = 20_000;
 
 export class Holder {
   private readonly moments: number[] = [];
@@ -16,18 +17,32 @@ export class Holder {
   private readonly values: unknown[] = [];
   private readonly weak: boolean[] = [];
   private weight = 0;
+  /** In a program that runs on: bytes beyond which what was held first is let go of. */
+  most: number | undefined;
 
   /** Moments of one holder only grow. */
   hold(moment: number, part: number, value: unknown): void {
-    if (this.values.length >= MOST) return;
     const weight = weightOf(value);
-    const strong = this.weight + weight <= HELD;
+    if (this.most !== undefined && (this.weight + weight > this.most || this.values.length >= MOST_RECENT)) this.forget();
+    if (this.values.length >= MOST) return;
+    const strong = this.weight + weight <= (this.most ?? HELD);
     if (!strong && typeof value === 'string') return;
     if (strong) this.weight += weight;
     own.append(this.moments, moment);
     own.append(this.parts, part);
     own.append(this.values, strong ? value : new own.WeakRefCopy(value as object));
     own.append(this.weak, !strong);
+  }
+
+  /** Lets go of the older half. */
+  private forget(): void {
+    const half = this.values.length >> 1;
+    for (const list of [this.moments, this.parts, this.values, this.weak] as unknown[][]) {
+      for (let i = half; i < list.length; i++) list[i - half] = list[i];
+      list.length -= half;
+    }
+    this.weight = 0;
+    for (let i = 0; i < this.values.length; i++) if (!this.weak[i]) this.weight += weightOf(this.values[i]);
   }
 
   /** What was held at a moment; undefined when nothing was, or it is gone. */

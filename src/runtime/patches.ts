@@ -43,6 +43,8 @@ interface ModulePatches {
   namespace: object | undefined;
   /** Live objects of the classes that ask for it. */
   instances: Map<number, WeakRef<object>[]>;
+  /** Slots that hold a version which reports, and what they hold when nobody watches. */
+  watched: Map<number, { version: unknown; base: unknown }>;
 }
 
 /** One step of a plan, ready to run in the target. Code is an expression compiled through a hook. The planner's `Step` has the meaning of each. */
@@ -78,6 +80,14 @@ export type PatchStep =
   | { kind: 'run'; file: string; name: string; code: string }
   | { kind: 'link'; file: string; name: string; specifier: string; attributes: Record<string, string>; names: string[] };
 
+/** Versions that report, over those that the program has; no change that could be taken back. */
+export interface WatchSteps {
+  /** Steps of kind `function`; one that fails is left out. */
+  steps: readonly PatchStep[];
+  /** Slots that nobody watches any more. */
+  release: readonly { file: string; slots: readonly number[] }[];
+}
+
 export interface Applied {
   failed?: { step: number; error: unknown };
   /** Objects that live and got what their class has new. */
@@ -88,6 +98,8 @@ export interface Applied {
 const MOST_UNDONE = 100;
 /** Milliseconds that looking for live objects may take. */
 const SEARCH_MS = 2;
+/** Closures of one function that get a version which reports; where more are made, only those that come with the code around them report. */
+const MOST_WATCHED = 400;
 
 export class PatchTable {
   private readonly modules = own.safeMap<string, ModulePatches>();
@@ -127,11 +139,15 @@ export class PatchTable {
         late: own.createObject(null) as Record<string, unknown>,
         namespace: undefined,
         instances: own.safeMap(),
+        watched: own.safeMap(),
       };
       this.modules.set(file, found);
     }
     return found;
   }
+
+  /** Probes of what is watched, by unit. */
+  probes: (unit: number) => unknown = () => undefined;
 
   /** What a module's code is given of this table. */
   face(file: string, namespace: object): Record<string, unknown> {
@@ -151,6 +167,7 @@ export class PatchTable {
       made: (slot: number, instance: object): void => this.instanceMade(module, slot, instance),
       construct: (fn: Callable, args: ArrayLike<unknown>, target: Callable): unknown => own.construct(fn, args, target),
       due: (): void => this.due(),
+      probes: (unit: number): unknown => this.probes(unit),
       constant: (): never => {
         throw new TypeError('Assignment to constant variable.');
       },
@@ -371,7 +388,7 @@ export class PatchTable {
         return () => undefined;
       }
       case 'function':
-        return this.function(step, module, evaluate);
+        return this.setSlot(module, step.slot, this.versionOf(step, module, evaluate));
       case 'member': {
         const undo: (() => void)[] = [];
         for (const hook of this.hooksOf(module, step.owner)) {
@@ -426,7 +443,42 @@ export class PatchTable {
     };
   }
 
-  private function(step: Extract<PatchStep, { kind: 'function' }>, module: ModulePatches, evaluate: Evaluate): () => void {
+  /**
+   * Puts versions that report over those that the program has. A change takes them away from what it changes.
+   *
+   * @returns steps that could not be taken
+   */
+  watch({ steps, release }: WatchSteps): { step: number; error: unknown }[] {
+    const failed: { step: number; error: unknown }[] = [];
+    for (const { file, slots } of release) {
+      const module = this.modules.get(file);
+      if (module) for (const slot of slots) this.release(module, slot);
+    }
+    for (let i = 0; i < steps.length; i++) {
+      const step = steps[i]!;
+      const module = this.of(step.file);
+      if (step.kind !== 'function' || !module.evaluate) continue;
+      try {
+        const version = this.versionOf(step, module, module.evaluate, true);
+        const base = module.watched.get(step.slot)?.base ?? this.atSlot(module, step.slot);
+        module.watched.set(step.slot, { version, base });
+        this.write(module, step.slot, version);
+      } catch (error) {
+        own.append(failed, { step: i, error });
+      }
+    }
+    return failed;
+  }
+
+  private release(module: ModulePatches, slot: number): void {
+    const watched = module.watched.get(slot);
+    if (!watched) return;
+    module.watched.delete(slot);
+    this.write(module, slot, watched.base);
+  }
+
+  /** @param watched the version reports, and may be made for so many closures only */
+  private versionOf(step: Extract<PatchStep, { kind: 'function' }>, module: ModulePatches, evaluate: Evaluate, watched = false): unknown {
     const { code, self, home } = step;
     let version: unknown;
     const finish = (made: unknown, owner: object | undefined): unknown => {
@@ -441,10 +493,12 @@ export class PatchTable {
       version = (inside: Evaluate) => inside(code);
     } else if (step.each) {
       const made = own.safeWeakMap<object, unknown>();
+      let count = 0;
       version = (hook: Evaluate | ClassHook | undefined, held: object | undefined): unknown => {
         const key = self ? held! : hook!;
         let found = made.get(key);
         if (found === undefined) {
+          if (watched && ++count === MOST_WATCHED && module.watched.get(step.slot)?.version === version) this.release(module, step.slot);
           const through = hook === undefined ? evaluate : typeof hook === 'function' ? hook : hook.evaluate;
           const result = through(code);
           found = finish(self ? (result as Callable)(held) : result, typeof hook === 'function' ? undefined : hook?.self);
@@ -458,27 +512,31 @@ export class PatchTable {
       if (step.owner !== undefined && !hook) throw new own.ErrorCopy('its class was never made');
       version = finish((hook ? hook.evaluate : evaluate)(code), hook?.self);
     }
-    return this.setSlot(module, step.slot, version);
+    return version;
   }
 
-  /** Puts a later version where the patch point looks; returns what takes it back. */
+  /** Puts a later version where the patch point looks; returns what takes it back. What was watched there is not any more. */
   private setSlot(module: ModulePatches, slot: number, version: unknown): () => void {
-    const { slots, table } = module;
+    this.release(module, slot);
+    const previous = this.atSlot(module, slot);
+    this.write(module, slot, version);
+    return () => {
+      module.watched.delete(slot);
+      this.write(module, slot, previous);
+    };
+  }
+
+  private atSlot({ slots, table }: ModulePatches, slot: number): unknown {
+    return slot < slots.length ? slots[slot]![`f${slot}`] : table[slot];
+  }
+
+  private write({ slots, table }: ModulePatches, slot: number, version: unknown): void {
     if (slot < slots.length) {
-      const holder = slots[slot]!;
-      const key = `f${slot}`;
-      const previous = holder[key];
-      holder[key] = version;
-      return () => {
-        holder[key] = previous;
-      };
+      slots[slot]![`f${slot}`] = version;
+      return;
     }
     for (let i = table.length; i < slot; i++) table[i] = undefined;
-    const previous = table[slot];
     table[slot] = version;
-    return () => {
-      table[slot] = previous;
-    };
   }
 
   private setField(target: object, field: Field, plan: FieldPlan, module: ModulePatches): void {

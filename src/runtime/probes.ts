@@ -58,6 +58,8 @@ export interface Probes {
   u(id: number): unknown;
   /** A value to keep. */
   h(id: number, value: unknown): unknown;
+  /** The next visit of every loop and function is sampled. */
+  refresh(): void;
 }
 
 /** The places of the console call and of the test that are about to happen; see `console.ts` and `tests.ts`. */
@@ -135,6 +137,9 @@ export function makeProbes(
 
   const slow = outOfLine(v);
   return {
+    refresh: () => {
+      for (let i = 0; i < n; i++) if (first[i]! >= 0 && d[i]! > c[i]! + 1) d[i] = c[i]! + 1;
+    },
     c,
     d,
     q,

@@ -6,7 +6,7 @@
 import { Carrier } from './carry.js';
 import * as own from './originals.js';
 import { makeProbes, type ConsolePlace, type Probes } from './probes.js';
-import { PatchTable } from './patches.js';
+import { PatchTable, type WatchSteps } from './patches.js';
 import type { Reporter } from './reporter.js';
 import type { Waits } from './waits.js';
 import { search, type Stacks } from './stacks.js';
@@ -31,6 +31,12 @@ export interface ModuleEngine {
 }
 
 export type NodeRequireLike = ((specifier: string) => unknown) & { resolve: (specifier: string) => string; cache?: unknown };
+
+/** Versions that report: the probes they have, and those that are not needed any more. */
+export interface Watch extends WatchSteps {
+  units: { unit: number; base: number; owners: Int32Array; reach: Int32Array; plus: Int32Array }[];
+  gone: readonly number[];
+}
 
 type State = 'new' | 'linked' | 'evaluating' | 'done' | 'failed';
 
@@ -92,6 +98,34 @@ export class Registry {
     for (const { link, from } of this.packageLinks(file)) await this.package(link, from);
     const done = this.evaluate(file);
     if (done) await done;
+  }
+
+  private readonly watched = own.safeMap<number, Probes>();
+
+  /**
+   * Puts versions that report into a live program, beside its changes.
+   *
+   * @returns steps that could not be taken
+   */
+  watch({ units, gone, ...steps }: Watch): { step: number; error: unknown }[] {
+    this.patches.probes = (unit) => this.watched.get(unit);
+    for (const { unit, ...module } of units) {
+      // No thread reads these: a live program is never ended for not answering.
+      const cells = new Float64Array(module.owners.length);
+      this.reporter.addUnit(unit, cells);
+      this.watched.set(unit, makeProbes(this.reporter, this.place, cells, { ...module, kept: [] }));
+    }
+    const failed = this.patches.watch(steps);
+    for (const unit of gone) {
+      this.watched.delete(unit);
+      this.reporter.removeUnit(unit);
+    }
+    return failed;
+  }
+
+  /** The values of the next visits are wanted, however rare samples have become. */
+  refresh(): void {
+    this.watched.forEach((probes) => probes.refresh());
   }
 
   /** Loads a module that a live one imports only now, and puts it where patched code looks for it. */

@@ -67,7 +67,13 @@ export class Reporter {
   }
 
   addUnit(unit: number, cells: Float64Array): void {
-    own.append(this.units, { unit, cells });
+    if (cells.length > 0) own.append(this.units, { unit, cells });
+  }
+
+  removeUnit(unit: number): void {
+    let kept = 0;
+    for (let i = 0; i < this.units.length; i++) if (this.units[i]!.unit !== unit) this.units[kept++] = this.units[i]!;
+    this.units.length = kept;
   }
 
   /** Hands a value over to be held for the next run. */

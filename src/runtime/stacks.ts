@@ -87,6 +87,7 @@ export class Stacks {
         continue;
       }
       inPatch = patch && mapped ? mapped.module.file : '';
+      // The columns of a patch are not those of its text; they are told to nobody but the engine's own text.
       const place = mapped && !patch ? this.map(mapped, line, character) : { line, character };
       let shown = site.toString();
       if (mapped) shown = replaceOnce(shown, `${file}:${line + 1}:${character + 1}`, `${file}:${place.line + 1}:${place.character + 1}`);
@@ -95,7 +96,7 @@ export class Stacks {
         name: functionName(site),
         file: mapped ? mapped.module.file : file,
         line: place.line,
-        character: place.character,
+        character: patch ? -1 : place.character,
         local: mapped !== undefined,
         isAsync: site.isAsync?.() ?? false,
       });

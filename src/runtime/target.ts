@@ -12,7 +12,7 @@ import { ErrorReader } from './errors.js';
 import * as own from './originals.js';
 import type { PatchStep } from './patches.js';
 import { CONSOLE, type Insight } from './preview.js';
-import { Registry, type ModuleEngine } from './registry.js';
+import { Registry, type ModuleEngine, type Watch } from './registry.js';
 import { Reporter } from './reporter.js';
 import { Stacks } from './stacks.js';
 import { Timers } from './timers.js';
@@ -29,6 +29,10 @@ export interface TargetEngine extends ModuleEngine, TestEngine {
   /** Tells the files of this runtime and its host, which never show in stacks. */
   isOwnFile(file: string): boolean;
   console: object | undefined;
+  /** The program's own console goes on; what it prints is reported beside it while somebody looks. */
+  ownConsole?: object;
+  /** Calls back again and again, without keeping the program from its end; the result ends it. */
+  every?(ms: number, callback: () => void): () => void;
   /** What `input` needs of the engine. */
   input?: InputEngine;
   /** Calls again what an error had stopped for good; gives its names. */
@@ -44,7 +48,11 @@ export interface TargetEngine extends ModuleEngine, TestEngine {
 /** What is done to a live program. */
 export type LiveChange =
   /** `links`: modules imported only now, which are loaded before anything is applied. */
-  | { do: 'patch'; steps: PatchStep[]; links: { file: string; name: string; link: ModuleLink }[]; modules: ModuleCode[] }
+  | { do: 'patch'; steps: PatchStep[]; links: { file: string; name: string; link: ModuleLink }[]; modules: ModuleCode[]; watch?: Watch }
+  /** Functions report, or no longer. */
+  | { do: 'watch'; watch: Watch }
+  /** Console, counts and values are told as they come, or no longer. */
+  | { do: 'report'; on: boolean }
   | { do: 'undo' }
   /** `steps` are applied to the new modules. */
   | { do: 'reload'; modules: ModuleCode[]; steps: PatchStep[] }
@@ -63,9 +71,16 @@ export interface LiveAnswer {
   resumed: string[];
   /** Milliseconds that the program stood still for it. */
   pauseMs: number;
+  /** Steps of what was to be watched that could not be taken. */
+  unwatched?: { step: number; message: string }[];
   /** What was evaluated gave this; it can be opened under its moment. */
   result?: { value: Value; moment: number };
 }
+
+/** Milliseconds between two reports of a live program that is looked at. */
+const REPORT_MS = 100;
+/** Bytes, roughly, that a live program holds for opening. */
+const LIVE_HELD = 8 * 1024 * 1024;
 
 /** Requests of one run that are listed. */
 const MOST_REQUESTS = 1_000;
@@ -138,6 +153,11 @@ export class Target {
   /** Changes the globals the pad will see. Called once, before any code of the person. */
   install(): void {
     this.stacks.install();
+    if (this.engine.ownConsole) {
+      this.console.listening = false;
+      this.reporter.holder.most = LIVE_HELD;
+      this.console.install(this.engine.ownConsole, (ours, native) => this.disguises.set(ours, native));
+    }
     if (this.engine.console) {
       this.console.install(this.engine.console);
       this.timers.install(globalThis as unknown as Record<string, unknown>, () => this.begin);
@@ -295,6 +315,13 @@ export class Target {
       case 'listen':
         this.engine.listen?.(change.on);
         return { objects: 0, resumed: [], pauseMs: 0 };
+      case 'report':
+        this.report(change.on);
+        return { objects: 0, resumed: [], pauseMs: 0 };
+      case 'watch': {
+        const unwatched = this.watch(change.watch);
+        return { objects: 0, resumed: [], pauseMs: this.engine.now() - start, ...(unwatched.length > 0 ? { unwatched } : {}) };
+      }
       case 'evaluate': {
         let result: unknown;
         let pauseMs = 0;
@@ -329,9 +356,14 @@ export class Target {
         }
         const begin = this.engine.now();
         const applied = registry.patches.apply(change.steps);
-        return applied.failed
-          ? failed(applied.failed.error, applied.failed.step)
-          : { objects: applied.filled, resumed: change.steps.length > 0 ? resumed() : [], pauseMs: this.engine.now() - begin };
+        if (applied.failed) return failed(applied.failed.error, applied.failed.step);
+        const unwatched = change.watch ? this.watch(change.watch) : [];
+        return {
+          objects: applied.filled,
+          resumed: change.steps.length > 0 ? resumed() : [],
+          pauseMs: this.engine.now() - begin,
+          ...(unwatched.length > 0 ? { unwatched } : {}),
+        };
       }
       case 'reload': {
         try {
@@ -343,6 +375,25 @@ export class Target {
           return failed(error);
         }
       }
+    }
+  }
+
+  private watch(watch: Watch): { step: number; message: string }[] {
+    return this.registry.watch(watch).map(({ step, error }) => ({ step, message: this.errors.read(error, 'thrown', this.reporter.clock).message }));
+  }
+
+  private stopReports: (() => void) | undefined;
+
+  private report(on: boolean): void {
+    this.console.listening = on;
+    if (on && !this.stopReports)
+      this.stopReports = this.engine.every?.(REPORT_MS, () => {
+        this.reporter.flush(true);
+        this.registry.refresh();
+      });
+    else if (!on) {
+      this.stopReports?.();
+      this.stopReports = undefined;
     }
   }
 

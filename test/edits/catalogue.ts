@@ -628,6 +628,21 @@ edit('three deep', 'export const make = (a) => (b) => (c) => [a, b, c];\n', [['[
     [6, 5, 1],
   ],
 });
+edit('the middle one of three', 'export const make = (a) => (b) => (c) => [a, b, c];\n', [['(b) => (c) => [a, b, c]', '(b) => (c) => [a * 10, b, c]']], {
+  hold: '[m.make(1), m.make(1)(2)]',
+  then: '[held[0](2)(3), held[1](3), m.make(4)(5)(6)]',
+  gives: [
+    [10, 2, 3],
+    [10, 2, 3],
+    [40, 5, 6],
+  ],
+});
+edit(
+  'a function that makes functions, inside one that does',
+  'export function main() { let n = 0; function tick() { n += 1; const k = n; return () => k; } return tick; }\n',
+  [['const k = n;', 'const k = n * 100;']],
+  { hold: 'm.main()', then: '[held()(), held()(), m.main()()()]', gives: [100, 200, 100] },
+);
 edit(
   'one of several functions of a scope',
   'export function makeTank() { let level = 0; return { fill(n) { level += n; return level; }, drain: (n) => (level -= n), get level() { return level; } }; }\n',

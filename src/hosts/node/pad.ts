@@ -40,6 +40,8 @@ export function startPad(port: MessagePort, data: PadData): void {
     setPrototypeOf: Object.setPrototypeOf,
     setTimeout,
     clearTimeout,
+    setInterval,
+    clearInterval,
     builtin: createRequire(import.meta.url),
     readFile: readFileSync,
   };
@@ -76,6 +78,12 @@ export function startPad(port: MessagePort, data: PadData): void {
       file.startsWith('node:internal/worker') ||
       file.startsWith('node:internal/main'),
     console: data.live ? undefined : console,
+    ...(data.live ? { ownConsole: console } : {}),
+    every(ms, callback) {
+      const timer = real.setInterval(callback, ms);
+      timer.unref();
+      return () => real.clearInterval(timer);
+    },
     compile(code, name) {
       const script = new vm.Script(code, { filename: name, importModuleDynamically: vm.constants.USE_MAIN_CONTEXT_DEFAULT_LOADER });
       return script.runInThisContext() as (...args: unknown[]) => unknown;
@@ -311,7 +319,9 @@ export function startPad(port: MessagePort, data: PadData): void {
 
   target.install();
   const stopped = data.live ? stoppedLoops() : undefined;
-  const tee = data.live ? teeOutput((stream, text, omitted) => send({ type: 'live', event: { is: 'output', stream, text, omitted } }), real) : undefined;
+  const tee = data.live
+    ? teeOutput((stream, text, omitted) => send({ type: 'live', event: { is: 'output', stream, text, omitted } }), real, target.console)
+    : undefined;
   target.registry.patches.onStopped = () => send({ type: 'live', event: { is: 'undone' } });
   const requests: RequestLog = {
     begin: (entry, frames) => target.request(entry, frames),
@@ -431,7 +441,11 @@ function stoppedLoops(): { note(): void; resume(): string[] } {
 const MOST_TOLD = 64 * 1024;
 
 /** Tells what the program writes, beside writing it; gives what turns that on and off. */
-function teeOutput(tell: (stream: 'stdout' | 'stderr', text: string, omitted: number) => void, real: { setTimeout: typeof setTimeout }): (on: boolean) => void {
+function teeOutput(
+  tell: (stream: 'stdout' | 'stderr', text: string, omitted: number) => void,
+  real: { setTimeout: typeof setTimeout },
+  record: Target['console'],
+): (on: boolean) => void {
   let listening = false;
   for (const stream of ['stdout', 'stderr'] as const) {
     const target = process[stream];
@@ -441,8 +455,9 @@ function teeOutput(tell: (stream: 'stdout' | 'stderr', text: string, omitted: nu
     let omitted = 0;
     let timer: NodeJS.Timeout | undefined;
     target.write = ((chunk: string | Uint8Array, ...rest: unknown[]) => {
+      const part = !listening && !record.listening ? '' : typeof chunk === 'string' ? chunk : decoder.decode(chunk, { stream: true });
+      record.write(stream, part);
       if (listening) {
-        const part = typeof chunk === 'string' ? chunk : decoder.decode(chunk, { stream: true });
         if (text.length + part.length <= MOST_TOLD) text += part;
         else omitted += part.length;
         timer ??= real.setTimeout(() => {
