@@ -92,7 +92,7 @@ class Part {
     const { watch } = this.options;
     const p = this.prefix;
     const given = watch ? `(()=>{${probeNames(p, `${p}m.probes(${watch.unit})`)}return(${expression}\n)})()` : `(${expression}\n)`;
-    const code = `${above}${given}\n//# sourceURL=${file}#patch`;
+    const code = `${above}${given}\n//# sourceURL=${file}#${watch ? 'watch' : 'patch'}`;
     if (!this.whole) return code;
     return translated(this.outline, this.options.translator, code);
   }
@@ -107,7 +107,7 @@ function translated(outline: Outline, translator: Translator, code: string): str
   const at = text.search(/^\(/m);
   return at <= 0 || text.slice(0, at).trim() === ''
     ? text
-    : `(()=>{${text.slice(0, at)}\nreturn ${text.slice(at).replace(/\/\/# sourceURL.*$/m, '')}})()\n//# sourceURL=${parsed.file}#patch`;
+    : `(()=>{${text.slice(0, at)}\nreturn ${text.slice(at).replace(/\/\/# sourceURL.*$/m, '')}})()\n${/\/\/# sourceURL.*$/m.exec(code)![0]}`;
 }
 
 /**

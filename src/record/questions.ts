@@ -100,9 +100,12 @@ export function lineStates(record: PadRecord, file?: string, until = Infinity): 
       open.push(region);
     }
     for (let i = open.length - 1; i >= 0; i--) if (open[i]!.end <= first) open.splice(i, 1);
-    const sites = starters.get(line);
+    let sites = starters.get(line);
     let report: LineReport | undefined;
     if (sites) {
+      // Of a program that runs on: a function that was not called says nothing of what stands beside it.
+      const entered = record.live ? sites.filter((site) => site.kind === 'function' || site.within < 0 || countOf(cells, site.within) > 0) : sites;
+      if (entered.length > 0) sites = entered;
       const counts = sites.map((site) => countOf(cells, site.cell));
       const ran = counts.filter((count) => count > 0).length;
       const statement = sites.findIndex((site) => site.kind === 'statement');
@@ -116,6 +119,8 @@ export function lineStates(record: PadRecord, file?: string, until = Infinity): 
       };
     } else if (!isQuiet(at, first, start + text.trimEnd().length)) {
       const inner = open[open.length - 1];
+      // Nothing here reports: of a program that runs on, only functions are watched.
+      if (!inner) continue;
       const hits = inner?.count ?? 0;
       report = { line, state: hits > 0 ? 'ran' : 'never', hits, missing: [], parts: 1, way: false };
     }

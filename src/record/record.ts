@@ -51,6 +51,8 @@ export interface RecordError {
   differences?: Differences;
   cause?: RecordError;
   errors?: RecordError[];
+  /** How often the same error has come, in a program that runs on. */
+  times?: number;
 }
 
 export interface ConsoleEntry {
@@ -154,6 +156,14 @@ export interface PadRecord {
   readonly target: 'worker' | 'process' | 'none';
   /** Moments in all. */
   readonly moments: number;
+  /** Of a program that runs on: only watched functions report, and only what they said lately is kept. */
+  readonly live?: {
+    /** Counts per second by cell, by unit. */
+    readonly rates: ReadonlyMap<number, Float64Array>;
+    /** The first moment that is kept. */
+    readonly from: number;
+    readonly pid?: number;
+  };
 }
 
 /** The value of a row of the samples. */

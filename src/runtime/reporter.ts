@@ -236,6 +236,7 @@ export class Reporter {
         own.append(counts, { unit, cells: copy });
       }
       batch.counts = counts;
+      batch.time = this.lastFlush;
       const timings: Batch['timings'] = [];
       this.timings.forEach((timing) => own.append(timings, { ...timing }));
       if (timings.length > 0) batch.timings = timings;

@@ -79,7 +79,8 @@ export class Stacks {
       const line = (site.getLineNumber() ?? 0) - 1;
       const character = (site.getColumnNumber() ?? 0) - 1;
       // Code of a patch stands on the lines of its file.
-      const patch = file.endsWith('#patch');
+      const watch = file.endsWith('#watch');
+      const patch = watch || file.endsWith('#patch');
       const mapped = patch ? this.byFile.get(file.slice(0, -6)) : this.modules.get(file);
       // The patch point through which a call came to its later version says nothing more.
       if (mapped && !patch && inPatch === mapped.module.file && this.inserted(mapped, line, character)) {
@@ -99,6 +100,7 @@ export class Stacks {
         character: patch ? -1 : place.character,
         local: mapped !== undefined,
         isAsync: site.isAsync?.() ?? false,
+        ...(watch ? { watched: true as const } : {}),
       });
     }
     this.frames.set(error, frames);

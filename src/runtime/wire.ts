@@ -81,6 +81,8 @@ export interface RawFrame {
   /** In one of the person's own files. */
   local: boolean;
   isAsync: boolean;
+  /** In a version that reports: its lines are those of the text when it began to be watched. */
+  watched?: true;
 }
 
 export interface RawError {
@@ -258,6 +260,8 @@ export interface Batch {
   /** Values to hold for the next run, by program-wide site number; or why one cannot be. */
   kept?: { site: number; value?: unknown; why?: string }[];
   timings?: { site: number; total: number; visits: number }[];
+  /** Milliseconds on the target's clock, where counts are told. */
+  time?: number;
   moment: number;
 }
 

@@ -215,7 +215,15 @@ export class Linker {
           name: this.files.nameOf(file, goal),
         }),
       );
-      files.push({ file, unit: number, base, sites: compiled.sites, lines: unit.lines, quiet: (unit.quiet ??= quietRanges(unit)), notes: compiled.notes });
+      files.push({
+        file,
+        unit: number,
+        base,
+        sites: compiled.sites,
+        lines: unit.lines,
+        quiet: (unit.quiet ??= quietRanges(unit.outline!)),
+        notes: compiled.notes,
+      });
       for (const { id, uses } of compiled.keeps) keeps.push({ unit: number, id, site: base + id, key: this.keyOf(file, uses, order, index) });
       base += compiled.sites.length;
     }
@@ -424,9 +432,10 @@ function moduleCode(
   };
 }
 
-function quietRanges(unit: Unit): { start: number; end: number }[] {
-  const ranges = unit.parsed.comments.map(({ start, end }) => ({ start, end }));
-  for (const statement of unit.outline!.statements) if (statement.kind === 'type') ranges.push({ start: statement.start, end: statement.end });
+/** Ranges of comments and types. */
+export function quietRanges(outline: Outline): { start: number; end: number }[] {
+  const ranges = outline.parsed.comments.map(({ start, end }) => ({ start, end }));
+  for (const statement of outline.statements) if (statement.kind === 'type') ranges.push({ start: statement.start, end: statement.end });
   return ranges.sort((a, b) => a.start - b.start);
 }
 

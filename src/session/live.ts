@@ -6,15 +6,19 @@ import { compile } from '../instrument/compile.js';
 import { liveModule, planChanges, planText, presentLine, rootsOf, type LiveModule, type Plan, type Waiting } from '../patch/plan.js';
 import type { Step } from '../patch/steps.js';
 import type { Program } from '../record/program.js';
+import type { PadRecord } from '../record/record.js';
 import { enter, giveWay, joinedText, type EntryProblem, type Joined } from '../patch/entry.js';
 import type { LookAnswer, LookRequest, NameFound, NamesRequest } from '../runtime/look.js';
 import type { LiveAnswer, LiveChange } from '../runtime/target.js';
-import type { ModuleCode, ModuleLink, RawError, Value } from '../runtime/wire.js';
+import type { Batch, ModuleCode, ModuleLink, RawError, RawFrame, Value } from '../runtime/wire.js';
 import { outlineOf, type Outline } from '../syntax/outline.js';
 import { parse } from '../syntax/parse.js';
 import { nearest } from '../syntax/names.js';
+import { LineTable } from '../syntax/positions.js';
+import type { Problem } from '../syntax/problems.js';
 import type { Files, Host, Language, RawStop, RunHandle, RunRequest, RunSink } from './host.js';
 import { Linker, type Linked } from './linker.js';
+import { Watching, type Watched } from './watching.js';
 
 export interface LiveSink extends RunSink {
   news(
@@ -37,6 +41,8 @@ export interface LiveEvent {
   /** Reasons and places, a line each. */
   details: string[];
   plan?: Plan;
+  /** It answers an edit that is being typed, not a save. */
+  typed?: true;
 }
 
 /** What became of something entered for a module. */
@@ -137,6 +143,13 @@ export class LiveSession {
   private readonly outputListeners = new Set<(output: LiveOutput) => void>();
   /** Milliseconds that the program stood still for the last change. */
   lastPauseMs = 0;
+  private readonly watching: Watching;
+  private readonly recordListeners = new Set<() => void>();
+  /** Texts that do not parse, by file. */
+  private readonly problems = new Map<string, { problems: readonly Problem[]; lines: LineTable }>();
+  /** An edit that is being typed is answered. */
+  private typed = false;
+  private ended = false;
   private readonly resets = new Map<string, Map<string, Step>>();
 
   constructor(
@@ -144,6 +157,7 @@ export class LiveSession {
     private readonly parts: LiveParts,
   ) {
     this.linker = new Linker(parts.files, parts.language, { depth: 'off', patchable: true });
+    this.watching = new Watching(file, parts.language.translator, (name) => this.modules.get(name));
   }
 
   onEvent(listener: (event: LiveEvent) => void): () => void {
@@ -229,14 +243,25 @@ export class LiveSession {
       { id: 1, entry: linked.entry, modules: linked.modules, hangMs: Infinity, asked: {} },
       {
         batch: (batch) => {
-          for (const given of batch.errors ?? []) {
-            const error = this.asOfNow(given);
-            this.say({ kind: 'error', file: error.frames.find((frame) => frame.local)?.file ?? this.file, text: errorLine(error), details: pathOf(error) });
+          const errors = batch.errors?.map((given) => this.asOfNow(given));
+          for (const error of errors ?? []) {
+            this.tellError({
+              kind: 'error',
+              file: error.frames.find((frame) => frame.local)?.file ?? this.file,
+              text: errorLine(error),
+              details: pathOf(error),
+            });
           }
+          this.reported(batch, errors);
         },
         settled: () => undefined,
         idle: () => undefined,
-        stopped: (stop) => onEnd(stop),
+        stopped: (stop) => {
+          this.ended = true;
+          this.tellRepeated();
+          for (const listener of this.recordListeners) listener();
+          onEnd(stop);
+        },
         needsProcess: () => undefined,
         looked: () => undefined,
         resolve: (specifier, from) => this.resolve(specifier, from),
@@ -253,11 +278,142 @@ export class LiveSession {
 
   /** An error with its places in the text as it is now. */
   private asOfNow(error: RawError): RawError {
-    const frames = error.frames.map((frame) => {
-      const module = frame.local ? this.modules.get(frame.file) : undefined;
-      return module && frame.line >= 0 ? { ...frame, line: presentLine(module, frame.line, frame.name) } : frame;
+    return { ...error, frames: error.frames.map((frame) => this.frameNow(frame)) };
+  }
+
+  private frameNow(frame: RawFrame): RawFrame {
+    const module = frame.local ? this.modules.get(frame.file) : undefined;
+    if (!module || frame.line < 0) return frame;
+    const line = frame.watched ? this.watching.presentLine(frame.file, frame.line) : presentLine(module, frame.line, frame.name);
+    return line === undefined ? frame : { ...frame, line };
+  }
+
+  // ---- looking at the program -----------------------------------------------------
+
+  private reported(batch: Batch, errors: RawError[] | undefined): void {
+    if (this.watching.watched.length === 0) return;
+    const console = batch.console?.map((entry) => ({
+      ...entry,
+      ...(entry.frame ? { frame: this.frameNow(entry.frame) } : {}),
+      ...(entry.frames ? { frames: entry.frames.map((frame) => this.frameNow(frame)) } : {}),
+    }));
+    this.watching.add({ ...batch, ...(console ? { console } : {}), ...(errors ? { errors } : {}) });
+    for (const listener of this.recordListeners) listener();
+  }
+
+  /**
+   * Looks at a file: its functions are counted from their next call on, and what it prints and where it fails is
+   * recorded. It is no change of the program, and {@link unwatch} takes it away.
+   *
+   * @returns false where the file is no module of the program itself
+   */
+  async watch(file: string): Promise<boolean> {
+    await this.then(file, async () => {
+      if (!this.modules.has(file) || !this.handle) return;
+      const first = this.watching.watched.length === 0;
+      this.watching.begin(file);
+      if (first) await this.handle.change({ do: 'report', on: true });
+      await this.rewatch([file]);
     });
-    return { ...error, frames };
+    return this.watching.watches(file);
+  }
+
+  /** Nobody looks at a file any more. */
+  async unwatch(file: string): Promise<void> {
+    await this.then(file, async () => {
+      if (!this.watching.watches(file)) return;
+      await this.handle?.change({ do: 'watch', watch: this.watching.end(file) });
+      if (this.watching.watched.length === 0) await this.handle?.change({ do: 'report', on: false });
+    });
+  }
+
+  /**
+   * Shows the values of the function at a place, and of no other of the file; without a place, of none.
+   *
+   * @param at zero-based
+   * @returns its path in the file, or undefined where no function is that can be looked into
+   */
+  async openFunction(file: string, at: { line: number; character: number } | undefined): Promise<string | undefined> {
+    let opened: string | undefined;
+    await this.then(file, async () => {
+      const module = this.modules.get(file);
+      const offset = at && module ? new LineTable(module.outline.parsed.text).offsetAt(at) : undefined;
+      opened = this.watching.open(file, offset);
+      await this.rewatch([file]);
+    });
+    return opened;
+  }
+
+  /** The function of a file whose values are shown, by its path. */
+  openedFunction(file: string): string | undefined {
+    return this.watching.opened(file);
+  }
+
+  /** What the program reported lately; see {@link watch}. */
+  get record(): PadRecord {
+    const problems = [...this.problems].flatMap(([file, { problems, lines }]) =>
+      problems.map(({ start, end, message }) => ({ file, start, end, message, lines })),
+    );
+    return this.watching.record({ ended: this.ended, problems });
+  }
+
+  /** True for a text that was not taken because it does not parse. */
+  isWrong(file: string): boolean {
+    return this.problems.has(file);
+  }
+
+  /** The text of a file that runs, with what was entered for it. */
+  runningText(file: string): string | undefined {
+    return this.modules.get(file)?.outline.parsed.text;
+  }
+
+  /** Calls back when the record is a new one. */
+  onRecord(listener: () => void): () => void {
+    this.recordListeners.add(listener);
+    return () => this.recordListeners.delete(listener);
+  }
+
+  /** Forgets what was printed and what went wrong. */
+  clear(): void {
+    this.watching.clear();
+    for (const listener of this.recordListeners) listener();
+  }
+
+  /** Text of a file as this session sees it: unsaved before saved. */
+  textOf(file: string): string {
+    return this.linker.textOf(file);
+  }
+
+  /** Takes an unsaved text of a file. */
+  edit(file: string, text: string): Promise<void> {
+    return this.then(file, async () => {
+      this.linker.overlay.set(file, text);
+      this.typed = true;
+      try {
+        await this.apply([file], true);
+      } finally {
+        this.typed = false;
+      }
+    });
+  }
+
+  /** The text of a file is the one on disk from now on. */
+  forgetEdit(file: string): void {
+    this.linker.overlay.delete(file);
+  }
+
+  /** Watches files anew, as they run now. */
+  private async rewatch(files: readonly string[], anew = false): Promise<void> {
+    for (const file of files) {
+      const module = this.modules.get(file);
+      const watched = module && this.watching.plan(file, module, undefined, anew);
+      if (!watched || !this.handle) continue;
+      const answer = await this.handle.change({ do: 'watch', watch: watched.watch });
+      if (answer.failed) continue;
+      this.modules.set(file, watched.next);
+      watched.taken(answer.unwatched ?? []);
+    }
+    for (const listener of this.recordListeners) listener();
   }
 
   private resolve(specifier: string, from: string): { link: ModuleLink; modules: ModuleCode[] } {
@@ -501,6 +657,9 @@ export class LiveSession {
       void taking.participant.change({ do: 'undo' });
     }
     for (const file of changed) this.refused.set(file, this.linker.unit(file).text);
+    const seen = changed.filter((file) => this.watching.watches(file));
+    // Behind what is going on: an undo is itself taken in turn.
+    if (seen.length > 0) void this.then(seen[0]!, () => this.rewatch(seen, true));
     this.say({ kind: 'undone', file: changed[0] ?? this.file, text, details: [] });
   }
 
@@ -529,9 +688,12 @@ export class LiveSession {
       }
       if (unit.text === '' && !settled) return;
       if (this.refused.get(file) === unit.text) continue;
+      this.problems.delete(file);
       if (unit.outline === undefined) {
         this.refused.set(file, unit.text);
         const problems = await this.parts.language.recover(file, unit.text, unit.parsed.problems);
+        this.problems.set(file, { problems, lines: unit.lines });
+        for (const listener of this.recordListeners) listener();
         const details = problems.map((problem) => `line ${unit.lines.lineAt(problem.start) + 1}  ${problem.message}`);
         this.say({ kind: 'refused', file, text: `syntax error${problems.length === 1 ? '' : 's'}, nothing changed`, details });
         return;
@@ -646,9 +808,20 @@ export class LiveSession {
     const started = this.handle !== undefined && steps.length > 0;
     const also = await this.patchElsewhere(elsewhere);
     if (!also) return undefined;
-    const answer = started ? await this.handle!.change({ do: 'patch', steps, links, modules }) : undefined;
+    const watched = plans.flatMap((plan): Watched[] => {
+      const slots = plan.steps.flatMap((step) => (step.kind === 'function' ? [step.slot] : []));
+      const one = this.watching.plan(plan.file, plan.next, new Set(slots));
+      if (one) plan.next = one.next;
+      return one ? [one] : [];
+    });
+    const watch = watched.length > 0 ? { watch: together(watched) } : {};
+    const answer = started || (this.handle && watched.length > 0) ? await this.handle!.change({ do: 'patch', steps, links, modules, ...watch }) : undefined;
     if (answer?.failed) {
       takeBack(also);
+      await this.rewatch(
+        plans.map((plan) => plan.file),
+        true,
+      );
       // Modules that were loaded stay in the target; asked for again, they are found there.
       const event = failedEvent(answer, steps, plans[0]!.file);
       if (how === 'entered') return { is: 'failed', text: event.text, details: event.details };
@@ -658,9 +831,15 @@ export class LiveSession {
     if (answer) this.lastPauseMs = answer.pauseMs;
     if (started || also.some((one) => one.applied)) this.keep(started);
     this.settle(also);
+    for (const plan of plans) this.modules.set(plan.file, plan.next);
+    let from = 0;
+    for (const one of watched) {
+      const to = from + one.watch.steps.length;
+      one.taken((answer?.unwatched ?? []).flatMap(({ step, message }) => (step >= from && step < to ? [{ step: step - from, message }] : [])));
+      from = to;
+    }
     const more = also.length === 0 ? '' : ` · in ${also.length === 1 ? also[0]!.taking.participant.label : `${also.length} threads and processes`} too`;
     for (const plan of plans) {
-      this.modules.set(plan.file, plan.next);
       this.waiting.set(plan.file, plan.waiting.length > 0 ? [...(this.waiting.get(plan.file) ?? []), ...plan.waiting] : (this.waiting.get(plan.file) ?? []));
       const resets = this.resets.get(plan.file) ?? new Map<string, Step>();
       for (const [name, step] of plan.resets) resets.set(name, step);
@@ -797,6 +976,10 @@ export class LiveSession {
       this.waiting.delete(file);
       this.resets.delete(file);
     }
+    await this.rewatch(
+      modules.map((one) => one.file).filter((file) => this.watching.watches(file)),
+      true,
+    );
     const others = modules.filter((one) => !files.includes(one.file)).length;
     this.say({
       kind: 'reloaded',
@@ -819,9 +1002,45 @@ export class LiveSession {
     return { ...code, unit };
   }
 
-  private say(event: LiveEvent): void {
-    for (const listener of this.listeners) listener(event);
+  /** An error that comes again and again is told at once, and then at most once a second, with how often. */
+  private tellError(event: LiveEvent): void {
+    const key = `${event.file} ${event.text}`;
+    const now = Date.now();
+    if (this.repeated?.key !== key) {
+      this.tellRepeated();
+      this.say(event);
+      this.repeated = { key, event, times: 0, at: now };
+      return;
+    }
+    this.repeated.times++;
+    if (now - this.repeated.at >= 1_000) {
+      this.tellRepeated();
+      this.repeated = { key, event, times: 0, at: now };
+    }
   }
+
+  private repeated: { key: string; event: LiveEvent; times: number; at: number } | undefined;
+
+  private tellRepeated(): void {
+    const { repeated } = this;
+    this.repeated = undefined;
+    if (repeated && repeated.times > 0) this.say({ ...repeated.event, text: `${repeated.event.text} · ${repeated.times} times more`, details: [] });
+  }
+
+  private say(event: LiveEvent): void {
+    this.tellRepeated();
+    const told: LiveEvent = this.typed ? { ...event, typed: true } : event;
+    for (const listener of this.listeners) listener(told);
+  }
+}
+
+function together(watched: readonly Watched[]): Watched['watch'] {
+  return {
+    steps: watched.flatMap((one) => one.watch.steps),
+    units: watched.flatMap((one) => one.watch.units),
+    release: watched.flatMap((one) => one.watch.release),
+    gone: watched.flatMap((one) => one.watch.gone),
+  };
 }
 
 function takeBack(done: readonly Elsewhere[]): void {

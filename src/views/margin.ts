@@ -77,7 +77,11 @@ export function linesView(record: PadRecord, file: string = record.file, until =
         hits: report.hits,
         heat: heatOf(report.hits),
         way: report.way,
-        title: unknown ? 'did not run this time; results of some tests are from an earlier run' : stateTitle(report),
+        title: unknown
+          ? 'did not run this time; results of some tests are from an earlier run'
+          : record.live && report.state === 'never'
+            ? 'did not run since it is watched'
+            : stateTitle(report),
       });
     }
   for (const { error, test } of errorsOf(record)) {
@@ -105,7 +109,9 @@ export function linesView(record: PadRecord, file: string = record.file, until =
       const marks = histories.filter((history) => history.mark);
       // What a person asked for stands instead of what is shown unasked.
       const items =
-        marks.length > 0 ? marks.map((history) => markItem(record, file, history, until)) : valueItems(histories, testLines, until < record.moments);
+        marks.length > 0
+          ? marks.map((history) => markItem(record, file, history, until))
+          : valueItems(histories, testLines, until < record.moments, record.live !== undefined);
       if (items.length > 0) at(line).items.push(...items);
       for (const history of histories) if (history.kind === 'caught') at(line).items.push(...caughtItems(record, file, history));
     }
@@ -136,6 +142,7 @@ function errorItem(record: PadRecord, error: RecordError, test?: TestResult): Ma
 
 /** Name and message of an error, as a person says them. */
 export function errorText(error: RecordError): string {
+  if (error.times) return `${errorText({ ...error, times: 0 })} ×${error.times.toLocaleString('en-US')}`;
   if (error.kind === 'syntax' || error.kind === 'resolve') return error.message;
   if (error.value) return error.kind === 'rejection' ? `rejected with ${valueText(error.value, 120)}` : `threw ${valueText(error.value, 120)}`;
   // A comparison that is shown place by place needs no dump of both sides.
@@ -274,6 +281,13 @@ function callItems(record: PadRecord, fileName: string, until: number): { line: 
     if (site.kind !== 'function') continue;
     const count = cells[site.cell] ?? 0;
     const line = file.lines.lineAt(site.start);
+    const rate = until === Infinity ? (record.live?.rates.get(file.unit)?.[site.cell] ?? 0) : 0;
+    if (rate > 0) {
+      const text = `${rateText(rate)} · ×${count.toLocaleString('en-US')}`;
+      const title = `${site.name || 'function'} is called ${rateText(rate, true)}; ${count.toLocaleString('en-US')} times since it is watched`;
+      found.push({ line, item: { kind: 'calls', text, title } });
+      continue;
+    }
     if (count < 2 || file.lines.lineAt(site.end - 1) === line) continue;
     found.push({
       line,
@@ -283,8 +297,16 @@ function callItems(record: PadRecord, fileName: string, until: number): { line: 
   return found;
 }
 
+/** `60/s`, or `60 times a second`. */
+export function rateText(rate: number, inWords = false): string {
+  const unit = inWords ? ' times a second' : '/s';
+  const perMinute = inWords ? ' times a minute' : '/min';
+  if (rate < 1) return `${Math.round(rate * 60).toLocaleString('en-US')}${perMinute}`;
+  return `${rate < 10 ? rate.toFixed(1).replace(/\.0$/, '') : Math.round(rate).toLocaleString('en-US')}${unit}`;
+}
+
 /** Values of one line: those of its outermost code, each named when there are several. */
-function valueItems(histories: History[], testLines: ReadonlySet<number>, then: boolean): MarginItem[] {
+function valueItems(histories: History[], testLines: ReadonlySet<number>, then: boolean, live = false): MarginItem[] {
   const shown = histories.filter((history) => history.kind !== 'stage' && worthShowing(history, testLines.has(history.range.start.line)));
   if (shown.length === 0) return [];
   const depth = (history: History): number => history.within;
@@ -300,7 +322,9 @@ function valueItems(histories: History[], testLines: ReadonlySet<number>, then: 
   const named = chosen.length > 1;
   return chosen
     .slice(0, 6)
-    .map((history) => (then ? momentItem : seriesItem)(history, history.name !== '' && (named ? isNamed(history) : ALWAYS_NAMED.has(history.kind))));
+    .map((history) =>
+      (then ? momentItem : live ? liveItem : seriesItem)(history, history.name !== '' && (named ? isNamed(history) : ALWAYS_NAMED.has(history.kind))),
+    );
 }
 
 /** The requests that went wrong under a `catch`. */
@@ -385,6 +409,17 @@ function momentItem(history: History, named: boolean): MarginItem {
   const text = `${named ? `${history.name} ` : ''}${short(last.value, 160)}`;
   const item: MarginItem = { kind: 'value', text, title: titleOf(history) };
   if (history.total > 1) item.count = `${last.visit.toLocaleString('en-US')} of ${history.total.toLocaleString('en-US')}`;
+  return item;
+}
+
+/** The value of a program that runs on: what it is now, and how it came there. */
+function liveItem(history: History, named: boolean): MarginItem {
+  const { length, visits } = history;
+  const last = short(history.at(length - 1).value, 120);
+  const item: MarginItem = { kind: 'value', text: `${named ? `${history.name} ` : ''}${last}`, title: titleOf(history) };
+  if (visits > 1) item.count = `×${visits.toLocaleString('en-US')}`;
+  const series = length > 2 && !allEqual(history) ? seriesOf(history, 48) : undefined;
+  if (series) item.series = series;
   return item;
 }
 

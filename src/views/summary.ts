@@ -22,7 +22,11 @@ export function summaryOf(record: PadRecord): Summary {
   if (failed > 0) trouble.push(`${failed} of ${plural(tests.length, 'test')} failed`);
   if (running > 0) trouble.push(`${plural(running, 'test')} not ended`);
   return {
-    run: record.target === 'none' ? 'did not run' : `${record.target} · ${durationText(record.durationMs)}${record.ended ? '' : ' · going on'}`,
+    run: record.live
+      ? `live${record.live.pid === undefined ? '' : ` · process ${record.live.pid}`}${record.ended ? ' · has ended' : ''}`
+      : record.target === 'none'
+        ? 'did not run'
+        : `${record.target} · ${durationText(record.durationMs)}${record.ended ? '' : ' · going on'}`,
     trouble: trouble.join(' · '),
     tests: tests.length > 0 && failed === 0 && running === 0 ? `${plural(tests.length, 'test')} passed` : '',
   };

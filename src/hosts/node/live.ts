@@ -8,7 +8,7 @@ import { LiveSession, type LiveHost, type LiveSink } from '../../session/live.js
 import { NodeFiles } from './files.js';
 import { entryOf, PadProcess } from './host.js';
 import { nodeLanguage } from './language.js';
-import type { PadData } from './messages.js';
+import type { FromRelay, PadData } from './messages.js';
 import { Participants } from './participants.js';
 
 export interface LiveOptions {
@@ -56,30 +56,7 @@ class NodeLiveHost implements LiveHost {
         stdin: stdio === 'inherit' ? 'inherit' : 'ignore',
       },
       stdio === 'inherit' ? 'inherit' : 'capture',
-      (message) => {
-        switch (message.type) {
-          case 'batch':
-            sink.batch(message.batch);
-            break;
-          case 'stopped':
-            last = message.stop;
-            break;
-          case 'resolve':
-            process.send({ type: 'resolved', id: message.id, ask: message.ask, answer: sink.resolve(message.specifier, message.from) });
-            break;
-          case 'changed':
-            this.asks.get(message.ask)?.(message.answer);
-            this.asks.delete(message.ask);
-            break;
-          case 'looked':
-            this.looks.get(message.ask)?.(message.answer);
-            this.looks.delete(message.ask);
-            break;
-          case 'live':
-            sink.news(message.event);
-            break;
-        }
-      },
+      (message) => deliver(message),
       (stream, text) => onOutput?.(stream, text),
       (code, signal) => {
         this.exit = { code, signal };
@@ -93,6 +70,46 @@ class NodeLiveHost implements LiveHost {
         sink.stopped(last ?? (signal ? { reason: 'killed', code: signal } : { reason: 'exit', code: code ?? 0 }));
       },
     );
+    // What the program tells behind the answer to a change is about the changed program: whoever waits for the answer comes first.
+    let held: FromRelay[] | undefined;
+    const deliver = (message: FromRelay): void => {
+      if (held) {
+        held.push(message);
+        return;
+      }
+      take(message);
+      if (message.type !== 'changed') return;
+      held = [];
+      setImmediate(() => {
+        const list = held ?? [];
+        held = undefined;
+        for (const one of list) deliver(one);
+      });
+    };
+    const take = (message: FromRelay): void => {
+      switch (message.type) {
+        case 'batch':
+          sink.batch(message.batch);
+          break;
+        case 'stopped':
+          last = message.stop;
+          break;
+        case 'resolve':
+          process.send({ type: 'resolved', id: message.id, ask: message.ask, answer: sink.resolve(message.specifier, message.from) });
+          break;
+        case 'changed':
+          this.asks.get(message.ask)?.(message.answer);
+          this.asks.delete(message.ask);
+          break;
+        case 'looked':
+          this.looks.get(message.ask)?.(message.answer);
+          this.looks.delete(message.ask);
+          break;
+        case 'live':
+          sink.news(message.event);
+          break;
+      }
+    };
     this.process = process;
     process.send({
       type: 'run',

@@ -1,0 +1,313 @@
+/**
+ * The record of a program that runs on: what its watched functions said lately,
+ * in the places of the text as it is now. Counts are exact since a function was
+ * watched; of values, console lines and errors the last ones are kept.
+ */
+import type { Site } from '../instrument/sites.js';
+import { Tag, type Batch, type RawFrame, type Value } from '../runtime/wire.js';
+import { LineTable } from '../syntax/positions.js';
+import type { Program, ProgramFile } from './program.js';
+import { RecordBuilder, type ConsoleEntry, type PadRecord, type RecordError } from './record.js';
+
+/** Functions that report through the probes of one unit. */
+export interface WatchedUnit {
+  unit: number;
+  /** First site number. */
+  base: number;
+  file: string;
+  sites: readonly Site[];
+  /** Ranges of its sites, one for each function, and how far the function has moved since it was compiled. */
+  parts: { from: number; to: number; moved: number }[];
+}
+
+/** What a record is made of besides what was reported. */
+export interface LiveState {
+  /** Files of the program with their text as it is now. */
+  files: readonly { file: string; lines: LineTable; quiet: ProgramFile['quiet'] }[];
+  entry: string;
+  units: readonly WatchedUnit[];
+  ended: boolean;
+  pid?: number;
+  /** Texts that were not taken: what is wrong with them. */
+  problems: readonly { file: string; start: number; end: number; message: string; lines: LineTable }[];
+}
+
+interface Row {
+  site: number;
+  visit: number;
+  moment: number;
+  tag: Tag;
+  number: number;
+  rest: Value | string | undefined;
+}
+
+/** Values of one place that are kept. */
+const MOST_VALUES = 200;
+/** Values in all, before those of each place are thinned to the last. */
+const MOST_ROWS = 20_000;
+const MOST_LINES = 4_000;
+const MOST_ERRORS = 200;
+/** Milliseconds over which rates are taken. */
+const RATE_MS = 1_000;
+
+export class LiveRecord {
+  private rows: Row[] = [];
+  private readonly counts = new Map<number, { at: number; cells: Float64Array }[]>();
+  private console: ConsoleEntry[] = [];
+  private omitted = 0;
+  /** Omitted lines as the target counts them. */
+  private omittedThere = 0;
+  private omittedBefore = 0;
+  private errors: RecordError[] = [];
+  private moments = 0;
+  private from = 0;
+  private elapsed = 0;
+
+  /** @param placed gives frames in the text as it is now, and console lines of watched places a frame */
+  constructor(private readonly program: (of: { site: number } | undefined) => { program: Program; frame?: RawFrame }) {}
+
+  add(batch: Batch): void {
+    this.moments = Math.max(this.moments, batch.moment);
+    if (batch.time !== undefined) this.elapsed = batch.time;
+    const { samples } = batch;
+    if (samples)
+      for (let i = 0; i < samples.site.length; i++) {
+        const tag = samples.tag[i] as Tag;
+        this.rows.push({
+          site: samples.site[i]!,
+          visit: samples.visit[i]!,
+          moment: samples.moment[i]!,
+          tag,
+          number: samples.number[i]!,
+          rest: tag === Tag.Rest ? samples.rest[samples.number[i]!] : undefined,
+        });
+      }
+    if (this.rows.length > MOST_ROWS) this.thin();
+    for (const { unit, cells } of batch.counts ?? []) {
+      const list = this.counts.get(unit) ?? [];
+      list.push({ at: this.elapsed, cells });
+      // One older than a second is what the rate is measured from.
+      while (list.length > 2 && list[1]!.at <= this.elapsed - RATE_MS) list.shift();
+      this.counts.set(unit, list);
+    }
+    if (batch.consoleOmitted !== undefined) this.omittedThere = batch.consoleOmitted;
+    if (batch.console || batch.errors) this.addLines(batch);
+  }
+
+  private addLines(batch: Batch): void {
+    const { program } = this.program(undefined);
+    const builder = new RecordBuilder(program);
+    const console = batch.console?.map((entry) => {
+      const frame = entry.site < 0 ? undefined : this.program({ site: entry.site }).frame;
+      return { ...entry, site: -1, ...(frame ? { frame } : {}) };
+    });
+    builder.add({ moment: batch.moment, ...(console ? { console } : {}), ...(batch.errors ? { errors: batch.errors } : {}) });
+    const made = builder.record({ ended: false, durationMs: 0, target: 'process' });
+    this.console.push(...made.console);
+    if (this.console.length > MOST_LINES) {
+      const drop = this.console.length - MOST_LINES / 2;
+      this.console.splice(0, drop);
+      this.omitted += drop;
+    }
+    for (const error of made.errors) {
+      const same = this.errors.findIndex(
+        (one) => one.message === error.message && one.name === error.name && one.file === error.file && one.range.start.line === error.range.start.line,
+      );
+      const times = same < 0 ? 1 : (this.errors.splice(same, 1)[0]!.times ?? 1) + 1;
+      this.errors.push({ ...error, ...(times > 1 ? { times } : {}), range: wholeLine(program, error) });
+    }
+    if (this.errors.length > MOST_ERRORS) this.errors.splice(0, this.errors.length - MOST_ERRORS);
+  }
+
+  private thin(): void {
+    const left = new Map<number, number>();
+    const kept: Row[] = [];
+    for (let i = this.rows.length - 1; i >= 0; i--) {
+      const row = this.rows[i]!;
+      const taken = left.get(row.site) ?? 0;
+      if (taken >= MOST_VALUES) continue;
+      left.set(row.site, taken + 1);
+      kept.push(row);
+    }
+    kept.reverse();
+    // Many places: the oldest go, whatever they belong to.
+    this.rows = kept.length > MOST_ROWS / 2 ? kept.slice(-MOST_ROWS / 2) : kept;
+    this.from = this.rows[0]?.moment ?? this.from;
+  }
+
+  /** Forgets what was printed and what went wrong. */
+  clear(): void {
+    this.omitted = 0;
+    this.omittedBefore = this.omittedThere;
+    this.console = [];
+    this.errors = [];
+  }
+
+  /** The text of a file has changed: what stands below the change moves with it, what went wrong inside it is over. */
+  moved(file: string, before: LineTable, after: LineTable): void {
+    const lineOf = lineMap(before, after);
+    const shifted = <T extends { line: number }>(at: T): T | undefined => {
+      const line = lineOf(at.line);
+      return line === undefined ? undefined : { ...at, line };
+    };
+    this.console = this.console.map((entry) => {
+      if (entry.file !== file || !entry.range) return entry;
+      const start = shifted(entry.range.start);
+      const { file: _file, range: _range, ...rest } = entry;
+      return start ? { ...entry, range: { start, end: start } } : rest;
+    });
+    this.errors = this.errors.flatMap((error) => {
+      const frames = error.frames.map((frame) => {
+        const start = frame.file === file ? shifted(frame.range.start) : frame.range.start;
+        return start ? { ...frame, range: { start, end: start } } : frame;
+      });
+      if (error.file !== file) return [{ ...error, frames }];
+      const start = shifted(error.range.start);
+      const end = shifted(error.range.end);
+      return start && end ? [{ ...error, frames, range: { start, end } }] : [];
+    });
+  }
+
+  /** Counts of units that are gone are let go of. */
+  forget(unit: number): void {
+    this.counts.delete(unit);
+  }
+
+  /** Counts per second of a cell, over the last second. */
+  private rateOf(unit: number, cell: number): number {
+    const list = this.counts.get(unit);
+    const last = list?.[list.length - 1];
+    const first = list?.[0];
+    if (!first || !last || last.at - first.at < RATE_MS / 2) return 0;
+    return ((last.cells[cell]! - first.cells[cell]!) * 1000) / (last.at - first.at);
+  }
+
+  /** The record as of now. */
+  record(state: LiveState): PadRecord {
+    const counts = new Map<number, Float64Array>();
+    const rates = new Map<number, Float64Array>();
+    const numberOf = new Map<number, number>();
+    let base = 0;
+    const files: ProgramFile[] = state.files.map(({ file, lines, quiet }, index) => {
+      const sites: Site[] = [];
+      const known = new Map<string, number>();
+      const sources: { unit: number; cell: number }[][] = [];
+      for (const { unit, base: first, sites: all, parts } of state.units.filter((one) => one.file === file)) {
+        const merged = new Map<number, number>();
+        for (const { from, to, moved } of parts) {
+          const seen = new Map<string, number>();
+          for (let id = from; id < to; id++) {
+            const site = all[id]!;
+            // A function inside another may be compiled with it and by itself: its places are the same.
+            const place = `${site.kind} ${site.start + moved} ${site.end + moved} ${site.name}`;
+            const nth = (seen.get(place) ?? 0) + 1;
+            seen.set(place, nth);
+            const key = `${place} ${nth}`;
+            let number = known.get(key);
+            if (number === undefined) {
+              number = sites.length;
+              known.set(key, number);
+              sites.push({ ...site, id: number, start: site.start + moved, end: site.end + moved, cell: number });
+              sources.push([]);
+            }
+            merged.set(id, number);
+            sources[number]!.push({ unit, cell: site.cell });
+            numberOf.set(first + id, base + number);
+          }
+        }
+        const local = (id: number): number => (id < 0 ? -1 : (merged.get(id) ?? -1));
+        for (const [id, number] of merged) {
+          const site = all[id]!;
+          const at = sites[number]!;
+          if (sources[number]!.length > 1 && at.owner >= 0) continue;
+          at.within = local(site.within);
+          at.owner = local(site.owner);
+          at.reach = local(site.reach);
+          at.plus = local(site.plus);
+        }
+      }
+      const cells = new Float64Array(sites.length);
+      const rate = new Float64Array(sites.length);
+      sources.forEach((list, number) => {
+        for (const { unit, cell } of list) {
+          const all = this.counts.get(unit);
+          cells[number]! += all?.[all.length - 1]?.cells[cell] ?? 0;
+          rate[number]! += this.rateOf(unit, cell);
+        }
+      });
+      counts.set(index, cells);
+      rates.set(index, rate);
+      const made: ProgramFile = { file, unit: index, base, sites, lines, quiet, notes: [] };
+      base += sites.length;
+      return made;
+    });
+    const rows = this.rows.filter((row) => numberOf.has(row.site));
+    const rest: (Value | string)[] = [];
+    const samples: PadRecord['samples'] = {
+      length: rows.length,
+      site: Int32Array.from(rows, (row) => numberOf.get(row.site)!),
+      visit: Float64Array.from(rows, (row) => row.visit),
+      moment: Float64Array.from(rows, (row) => row.moment),
+      tag: Uint8Array.from(rows, (row) => row.tag),
+      number: Float64Array.from(rows, (row) => (row.tag === Tag.Rest ? rest.push(row.rest!) - 1 : row.number)),
+      rest,
+    };
+    const problems: RecordError[] = state.problems.map(({ file, start, end, message, lines }) => ({
+      kind: 'syntax',
+      moment: this.moments,
+      name: 'SyntaxError',
+      message,
+      file,
+      range: lines.rangeOf(start, end),
+      frames: [],
+    }));
+    const errors = [...this.errors, ...problems];
+    return {
+      format: 'usher-anvil/record@1',
+      file: state.entry,
+      outcome: errors.length > 0 ? 'failed' : 'ok',
+      durationMs: this.elapsed,
+      ended: state.ended,
+      program: { entry: state.entry, files },
+      samples,
+      counts,
+      timings: new Map(),
+      kept: new Map(),
+      console: this.console,
+      consoleOmitted: this.omitted + this.omittedThere - this.omittedBefore,
+      shown: [],
+      waits: [],
+      timers: [],
+      requests: [],
+      knobs: [],
+      gates: [],
+      errors,
+      tests: [],
+      target: 'process',
+      moments: this.moments,
+      live: { rates, from: this.from, ...(state.pid === undefined ? {} : { pid: state.pid }) },
+    };
+  }
+}
+
+/**
+ * Where lines of a text are in another one: those above and below what differs. Gives undefined for the others.
+ */
+export function lineMap(before: LineTable, after: LineTable): (line: number) => number | undefined {
+  let head = 0;
+  const most = Math.min(before.lineCount, after.lineCount);
+  while (head < most && before.line(head) === after.line(head)) head++;
+  let tail = 0;
+  while (tail < most - head && before.line(before.lineCount - 1 - tail) === after.line(after.lineCount - 1 - tail)) tail++;
+  return (line) => (line < head ? line : line >= before.lineCount - tail ? line + after.lineCount - before.lineCount : undefined);
+}
+
+/** The columns of code that a change brought are not known: the line is the place. */
+function wholeLine(program: Program, error: RecordError): RecordError['range'] {
+  if (error.range.start.character > 0) return error.range;
+  const { line } = error.range.start;
+  const text = program.files.find((one) => one.file === error.file)?.lines;
+  if (!text || line >= text.lineCount) return error.range;
+  const shown = text.line(line);
+  return { start: { line, character: Math.max(0, shown.search(/\S/)) }, end: { line, character: shown.trimEnd().length } };
+}

@@ -1,0 +1,300 @@
+/**
+ * Which functions of a live program report, and how much: all of a file that is
+ * looked at are counted, one that a person has opened shows its values. A
+ * version that reports is put over the one the program has, and taken away when
+ * nobody looks; it is no change of the program.
+ */
+import { planWatch, type LiveModule, type WatchDepth } from '../patch/plan.js';
+import type { Step } from '../patch/steps.js';
+import { LiveRecord, type WatchedUnit } from '../record/live.js';
+import type { Program } from '../record/program.js';
+import type { PadRecord } from '../record/record.js';
+import type { Watch } from '../runtime/registry.js';
+import type { Batch, RawFrame } from '../runtime/wire.js';
+import type { Translator } from '../instrument/compile.js';
+import type { Site } from '../instrument/sites.js';
+import { quietRanges } from './linker.js';
+import { pointsOf } from '../instrument/points.js';
+import type { Outline } from '../syntax/outline.js';
+import { LineTable } from '../syntax/positions.js';
+
+interface Part {
+  path: string;
+  /** The function's text when it was compiled, and where it began. */
+  text: string;
+  start: number;
+  depth: WatchDepth;
+  unit: number;
+  from: number;
+  to: number;
+  slots: number[];
+}
+
+interface Unit {
+  unit: number;
+  base: number;
+  file: string;
+  sites: Site[];
+  /** Of the text it was compiled from. */
+  lines: LineTable;
+}
+
+interface FileState {
+  parts: Map<string, Part>;
+  /** The function whose values are shown, by its path. */
+  opened: string | undefined;
+  lines: LineTable;
+  text: string;
+  quiet: { start: number; end: number }[];
+}
+
+/** What is to be sent to the target, and what is known when it has been taken. */
+export interface Watched {
+  watch: Watch;
+  /** The module's state once it is. */
+  next: LiveModule;
+  /** To be called when it has been taken, with the steps that could not be. */
+  taken(failed: readonly { step: number; message: string }[]): void;
+}
+
+export class Watching {
+  private readonly files = new Map<string, FileState>();
+  private readonly units = new Map<number, Unit>();
+  private nextUnit = 1_000_000;
+  private nextBase = 0;
+  private readonly records: LiveRecord;
+  /** Functions that could not be watched, by file and path, and why. */
+  private readonly refused = new Map<string, string>();
+
+  constructor(
+    private readonly entry: string,
+    private readonly translator: Translator,
+    private readonly moduleOf: (file: string) => LiveModule | undefined,
+  ) {
+    this.records = new LiveRecord((of) => ({ program: this.program(), ...(of ? { frame: this.frameOf(of.site) } : {}) }));
+  }
+
+  /** Files that are looked at. */
+  get watched(): string[] {
+    return [...this.files.keys()];
+  }
+
+  watches(file: string): boolean {
+    return this.files.has(file);
+  }
+
+  /** The name of the function of a file whose values are shown. */
+  opened(file: string): string | undefined {
+    return this.files.get(file)?.opened;
+  }
+
+  /** A file is looked at from now on. */
+  begin(file: string): void {
+    const module = this.moduleOf(file);
+    if (!module || this.files.has(file)) return;
+    const { text } = module.outline.parsed;
+    this.files.set(file, { parts: new Map(), opened: undefined, lines: new LineTable(text), text, quiet: quietRanges(module.outline) });
+  }
+
+  /** Nobody looks at a file any more: gives what takes its versions away. */
+  end(file: string): Watch {
+    const state = this.files.get(file);
+    this.files.delete(file);
+    const slots = [...(state?.parts.values() ?? [])].flatMap((part) => part.slots);
+    return { steps: [], units: [], release: [{ file, slots }], gone: this.unused() };
+  }
+
+  /** The function at a place shows its values; gives its name, or undefined where there is none. */
+  open(file: string, offset: number | undefined): string | undefined {
+    const state = this.files.get(file);
+    const module = this.moduleOf(file);
+    if (!state || !module) return undefined;
+    const index = offset === undefined ? -1 : functionAround(module.outline, offset);
+    state.opened = index < 0 ? undefined : module.outline.functions[index]!.path;
+    return state.opened;
+  }
+
+  /**
+   * What it takes to watch a file as it is wanted.
+   *
+   * @param module the version that will run
+   * @param changed slots to which a change gives a later version
+   * @param anew all of it, whatever is watched already
+   */
+  plan(file: string, module: LiveModule, changed: ReadonlySet<number> = new Set(), anew = false): Watched | undefined {
+    const state = this.files.get(file);
+    if (!state) return undefined;
+    const { outline } = module;
+    const { text } = outline.parsed;
+    const wanted = new Map<number, WatchDepth>();
+    const kept = new Map<string, Part>();
+    const released = new Set<number>();
+    for (const part of state.parts.values()) for (const slot of part.slots) released.add(slot);
+    const points = pointsOf(outline);
+    outline.functions.forEach((info, index) => {
+      if (points.functions[index]!.hook === undefined && info.kind !== 'constructor') return;
+      const depth = this.depthOf(outline, index, state.opened);
+      const slots = slotsOf(module, index);
+      const part = state.parts.get(info.path);
+      if (
+        !anew &&
+        part &&
+        part.depth === depth &&
+        part.text === text.slice(info.start, info.end) &&
+        part.slots.length === slots.length &&
+        part.slots.every((slot, i) => slot === slots[i] && !changed.has(slot))
+      )
+        kept.set(info.path, part);
+      else if (anew || part || !this.refused.has(`${file} ${info.path}`) || changed.size > 0) wanted.set(index, depth);
+    });
+    const unit = this.nextUnit++;
+    const plan = planWatch(module, wanted, unit, this.translator);
+    const { sites } = plan;
+    const base = this.nextBase;
+    this.nextBase += sites.length;
+    const column = (key: 'owner' | 'reach' | 'plus'): Int32Array => Int32Array.from(sites, (site) => site[key]);
+    const made = plan.parts.map(({ index, depth, from, to }): Part => {
+      const info = outline.functions[index]!;
+      return { path: info.path, text: text.slice(info.start, info.end), start: info.start, depth, unit, from, to, slots: slotsOf(plan.next, index) };
+    });
+    for (const part of [...kept.values(), ...made]) for (const slot of part.slots) released.delete(slot);
+    const lines = new LineTable(text);
+    const units = sites.length > 0 ? [{ unit, base, owners: column('owner'), reach: column('reach'), plus: column('plus') }] : [];
+    const watch: Watch = { steps: plan.steps, units, release: [{ file, slots: [...released] }], gone: [] };
+    // Units that nothing uses once this is taken.
+    const using = new Set([...kept.values()].map((part) => part.unit));
+    watch.gone = [...this.units.values()].filter((one) => one.file === file && !using.has(one.unit)).map((one) => one.unit);
+    return {
+      watch,
+      next: plan.next,
+      taken: (failed) => {
+        const bad = new Set(failed.map(({ step }) => (plan.steps[step] as Extract<Step, { kind: 'function' }>).slot));
+        for (const gone of watch.gone) {
+          this.units.delete(gone);
+          this.records.forget(gone);
+        }
+        if (units.length > 0) this.units.set(unit, { unit, base, file, sites, lines });
+        state.parts = kept;
+        for (const part of made) {
+          const why = failed.find(({ step }) => part.slots.includes((plan.steps[step] as Extract<Step, { kind: 'function' }>).slot))?.message;
+          if (part.slots.some((slot) => bad.has(slot))) this.refused.set(`${file} ${part.path}`, why ?? '');
+          else state.parts.set(part.path, part);
+        }
+        if (state.text !== text) {
+          this.records.moved(file, state.lines, lines);
+          state.lines = lines;
+          state.text = text;
+          state.quiet = quietRanges(outline);
+        }
+      },
+    };
+  }
+
+  private depthOf(outline: Outline, index: number, opened: string | undefined): WatchDepth {
+    if (opened === undefined) return 'counts';
+    for (let at = index; at >= 0; at = outline.functions[at]!.parent) if (outline.functions[at]!.path === opened) return 'values';
+    return 'counts';
+  }
+
+  private unused(): number[] {
+    const used = new Set([...this.files.values()].flatMap((state) => [...state.parts.values()].map((part) => part.unit)));
+    const gone = [...this.units.keys()].filter((unit) => !used.has(unit));
+    for (const unit of gone) {
+      this.units.delete(unit);
+      this.records.forget(unit);
+    }
+    return gone;
+  }
+
+  add(batch: Batch): void {
+    this.records.add(batch);
+  }
+
+  clear(): void {
+    this.records.clear();
+  }
+
+  /** Where a watched function stands now that stood on a line when it was compiled. */
+  presentLine(file: string, line: number): number | undefined {
+    const state = this.files.get(file);
+    const module = this.moduleOf(file);
+    if (!state || !module) return undefined;
+    let best: { size: number; line: number } | undefined;
+    for (const part of state.parts.values()) {
+      const unit = this.units.get(part.unit);
+      const info = module.outline.functions.find((one) => one.path === part.path);
+      if (!unit || !info) continue;
+      const first = unit.lines.lineAt(part.start);
+      const last = unit.lines.lineAt(part.start + part.text.length);
+      if (line < first || line > last || (best && best.size <= part.text.length)) continue;
+      best = { size: part.text.length, line: line + state.lines.lineAt(info.start) - first };
+    }
+    return best?.line;
+  }
+
+  private frameOf(site: number): RawFrame | undefined {
+    for (const unit of this.units.values()) {
+      const found = unit.sites[site - unit.base];
+      if (site < unit.base || !found) continue;
+      const state = this.files.get(unit.file);
+      if (!state) return undefined;
+      const { line, character } = unit.lines.positionAt(found.start);
+      return { name: '', file: unit.file, line: this.presentLine(unit.file, line) ?? line, character, local: true, isAsync: false };
+    }
+    return undefined;
+  }
+
+  private program(): Program {
+    return {
+      entry: this.entry,
+      files: [...this.files].map(([file, { lines, quiet }], unit) => ({ file, unit, base: 0, sites: [], lines, quiet, notes: [] })),
+    };
+  }
+
+  /** What is known now. */
+  record(state: {
+    ended: boolean;
+    pid?: number;
+    problems: readonly { file: string; start: number; end: number; message: string; lines: LineTable }[];
+  }): PadRecord {
+    const units = [...this.units.values()].map((unit): WatchedUnit => {
+      const outline = this.moduleOf(unit.file)?.outline;
+      const parts = [...(this.files.get(unit.file)?.parts.values() ?? [])].filter((part) => part.unit === unit.unit);
+      return {
+        unit: unit.unit,
+        base: unit.base,
+        file: unit.file,
+        sites: unit.sites,
+        parts: parts.flatMap(({ path, from, to, start }) => {
+          const info = outline?.functions.find((one) => one.path === path);
+          return info ? [{ from, to, moved: info.start - start }] : [];
+        }),
+      };
+    });
+    return this.records.record({
+      ...state,
+      entry: this.entry,
+      units,
+      files: [...this.files].map(([file, { lines, quiet }]) => ({ file, lines, quiet })),
+    });
+  }
+}
+
+/** The innermost function around a place that can be watched by itself, or -1. */
+function functionAround(outline: Outline, offset: number): number {
+  const points = pointsOf(outline);
+  let found = -1;
+  outline.functions.forEach((info, index) => {
+    if (info.start > offset || info.end < offset) return;
+    if (points.functions[index]!.hook === undefined && info.kind !== 'constructor') return;
+    if (found < 0 || info.start >= outline.functions[found]!.start) found = index;
+  });
+  return found;
+}
+
+function slotsOf(module: LiveModule, index: number): number[] {
+  const info = module.outline.functions[index]!;
+  const slots = module.functions[index]!.map(({ slot }) => slot);
+  if (info.kind === 'constructor' && info.owner >= 0) slots.push(module.classes[info.owner]!.makerSlot);
+  return slots;
+}
