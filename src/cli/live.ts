@@ -1,7 +1,7 @@
 /** `usher-anvil live`: starts a program and patches it at every save. */
 import { statSync } from 'node:fs';
 import { constants } from 'node:os';
-import { relative } from 'node:path';
+import { dirname, relative, sep } from 'node:path';
 import { watch as watchFiles } from 'chokidar';
 import { padPath } from '../hosts/node/files.js';
 import { createLive } from '../hosts/node/live.js';
@@ -35,7 +35,10 @@ export async function liveCommand(entry: string, args: string[], options: LiveCo
   const memoryMb = options.memory === undefined ? 0 : numberOf('--memory', options.memory, 1 << 20);
   const live = createLive({ file, argv: args, memoryMb });
   const warn = (text: string): void => void process.stderr.write(`${paint.fail(harmless(text))}\n`);
-  live.session.onEvent((event) => process.stderr.write(eventLines(event, paint, cwd)));
+  // What a person is in the middle of typing is answered in the window where it is typed.
+  live.session.onEvent((event) => {
+    if (!event.typed || event.kind !== 'refused') process.stderr.write(eventLines(event, paint, cwd));
+  });
   const since = new Date().toISOString();
   let door: Door | undefined;
   let entered: Registration | undefined;
@@ -44,7 +47,7 @@ export async function liveCommand(entry: string, args: string[], options: LiveCo
     const describe = () => ({ name, pid: live.pid() ?? 0, since });
     try {
       const folder = ownFolder(targetsFolder());
-      door = await openDoor({ session: live.session, describe, at: port ?? socketPath(folder, name, process.pid) });
+      door = await openDoor({ session: live.session, describe, root: rootOf(file, cwd), at: port ?? socketPath(folder, name, process.pid) });
     } catch (error) {
       // The program comes first: without a door it can still be changed by saves.
       if (!(error instanceof AnvilError)) throw error;
@@ -185,6 +188,11 @@ function numberOf(option: string, text: string, most: number): number {
   const value = Number(text);
   if (!/^\d+$/.test(text) || value > most) throw new AnvilError('E_OPTION', `${option} takes a number from 0 to ${most}, not ${text}`);
   return value;
+}
+
+/** Names of files are relative to where the program was started, if it lies there. */
+function rootOf(file: string, cwd: string): string {
+  return file.startsWith(`${cwd}${sep}`) ? cwd : dirname(file);
 }
 
 function isEmpty(file: string): boolean {

@@ -59,12 +59,13 @@ function command(): Command {
     });
   program
     .command('open')
-    .argument('[path]', 'a pad, or a folder of pads', '.')
+    .argument('[path]', 'a pad, a folder of pads, or a live program by name or address', '.')
     .description('start the workbench and print its address')
     .option('--port <port>', 'port on 127.0.0.1; a free one by default')
+    .option('--token <token>', 'for an address: what its door asks for; USHER_ANVIL_TOKEN by default')
     .addHelpText(
       'after',
-      '\nThe workbench listens on 127.0.0.1 only and asks for the token in its address.\n\nExamples:\n  usher-anvil open\n  usher-anvil open examples/tolls/tolls.ts --port 4180',
+      '\nThe workbench listens on 127.0.0.1 only and asks for the token in its address.\n\nExamples:\n  usher-anvil open\n  usher-anvil open examples/tolls/tolls.ts --port 4180\n  usher-anvil open chamber       the live program of that name: its files, what they do, its prompt',
     )
     .action(async (path: string, options) => {
       process.exitCode = await (await import('./open.js')).openCommand(path, options);

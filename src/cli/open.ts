@@ -1,31 +1,29 @@
-/** `usher-anvil open`: starts the workbench and prints its address. */
+/** `usher-anvil open`: starts the workbench on a pad, a folder or a live program, and prints its address. */
 import { statSync } from 'node:fs';
 import { dirname, resolve } from 'node:path';
 import { fileError, padPath } from '../hosts/node/files.js';
-import { targets } from '../server/targets.js';
+import type { ToServer } from '../server/protocol.js';
+import { startServer, type Benches, type ServerOptions } from '../server/server.js';
+import { targetNamed, targets } from '../server/targets.js';
+import { joinTarget, type Window } from '../server/window.js';
 import { AnvilError } from '../syntax/problems.js';
-import { startServer, type ServerOptions } from '../server/server.js';
 import { wholeNumber } from './execute.js';
 
-/** Serves until interrupted; `root` is the folder of which files may be opened, by default the pad's own. resolves with the exit code. */
-export async function openCommand(path: string, options: { port?: string; root?: string }): Promise<number> {
-  const cwd = process.cwd();
-  const absolute = resolve(cwd, path);
-  let folder: boolean;
-  try {
-    folder = statSync(absolute).isDirectory();
-  } catch (error) {
-    if (targets().some((one) => one.name === path))
-      throw new AnvilError(
-        'E_TARGET',
-        `${path} is a live program, no file. Enter code in it: usher-anvil prompt ${path}. Follow it: usher-anvil live ${path}.`,
-      );
-    throw fileError(path, error);
-  }
-  const server: ServerOptions = folder ? { root: absolute } : { root: options.root ?? dirname(absolute), pad: padPath(path, cwd) };
+export interface OpenOptions {
+  port?: string;
+  root?: string;
+  token?: string;
+}
+
+/** Serves until interrupted; `root` is the folder of which files may be opened, by default the pad's own. Resolves with the exit code. */
+export async function openCommand(path: string, options: OpenOptions): Promise<number> {
+  const target = targetOf(path, options.token);
+  const server: ServerOptions = target ? { bench: await benchOn(target) } : pads(path, options);
   if (options.port !== undefined) server.port = wholeNumber(options.port, '--port');
   const running = await startServer(server);
-  process.stdout.write(`The workbench is open at\n  ${running.url}\nCtrl+C ends it.\n`);
+  process.stdout.write(
+    `The workbench${target ? ` on the live program ${target.name}` : ''} is open at\n  ${running.url}\nCtrl+C ends it${target ? '; the program goes on' : ''}.\n`,
+  );
   return new Promise((resolveCommand) => {
     const end = (): void => {
       void running.close().then(() => resolveCommand(0));
@@ -33,4 +31,78 @@ export async function openCommand(path: string, options: { port?: string; root?:
     process.once('SIGINT', end);
     process.once('SIGTERM', end);
   });
+}
+
+function pads(path: string, options: OpenOptions): ServerOptions {
+  const cwd = process.cwd();
+  const absolute = resolve(cwd, path);
+  let folder: boolean;
+  try {
+    folder = statSync(absolute).isDirectory();
+  } catch (error) {
+    throw fileError(path, error);
+  }
+  return folder ? { root: absolute } : { root: options.root ?? dirname(absolute), pad: padPath(path, cwd) };
+}
+
+interface Address {
+  name: string;
+  address: string;
+  token: string;
+}
+
+/** The live program of a name, or at an address; undefined for a path. A file of that name counts first, a folder does not. */
+function targetOf(path: string, given: string | undefined): Address | undefined {
+  const token = given ?? process.env.USHER_ANVIL_TOKEN;
+  if (/^(127\.0\.0\.1|localhost):\d+$/.test(path)) {
+    if (token === undefined) throw new AnvilError('E_TARGET', `${path} asks for a token: give it with --token, or in USHER_ANVIL_TOKEN.`);
+    return { name: path, address: path, token };
+  }
+  if (statSync(path, { throwIfNoEntry: false })?.isFile()) return undefined;
+  return targets().some((one) => one.name === path) ? targetNamed(path) : undefined;
+}
+
+/** Each page has a window of its own on the program; what it says goes through the door. */
+async function benchOn({ address, token }: Address): Promise<Benches> {
+  // So that a wrong name or token is told before a page is opened.
+  (await joinTarget(address, token, {})).close();
+  const joined = new Set<Window>();
+  return {
+    connect(page) {
+      let left = false;
+      const said: ToServer[] = [];
+      let window: Window | undefined;
+      const problem = (message: string): void => page.send({ type: 'problem', code: 'E_TARGET', message });
+      const tell = (message: ToServer): void => {
+        window!.ask('window', { message }).catch((error: unknown) => {
+          if (error instanceof AnvilError) page.send({ type: 'problem', code: error.code, message: error.message });
+        });
+      };
+      joinTarget(address, token, { page: (message) => page.send(message), ended: problem }).then(
+        (made) => {
+          if (left) {
+            made.close();
+            return;
+          }
+          window = made;
+          joined.add(made);
+          for (const message of said.splice(0)) tell(message);
+        },
+        (error: unknown) => problem((error as Error).message),
+      );
+      return {
+        receive: (message) => (window ? tell(message) : said.push(message)),
+        leave: () => {
+          left = true;
+          if (!window) return;
+          joined.delete(window);
+          window.close();
+        },
+      };
+    },
+    close: () => {
+      for (const window of joined) window.close();
+      return Promise.resolve();
+    },
+  };
 }

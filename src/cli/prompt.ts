@@ -1,10 +1,9 @@
 /** `usher-anvil prompt`: enters code inside a module of a live program. */
-import { appendFileSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
-import { homedir } from 'node:os';
-import { dirname, join, relative, resolve } from 'node:path';
+import { relative, resolve } from 'node:path';
 import { clearLine, clearScreenDown, createInterface, cursorTo, moveCursor, type Interface } from 'node:readline';
 import { valueText } from '../runtime/text.js';
 import type { Answers } from '../server/door.js';
+import { enteredBefore, MOST_ENTERED, rememberEntered } from '../server/entered.js';
 import { targetNamed } from '../server/targets.js';
 import { joinTarget, type Window } from '../server/window.js';
 import { AnvilError } from '../syntax/problems.js';
@@ -19,8 +18,6 @@ export interface PromptOptions {
   evaluate?: string;
 }
 
-/** Entries kept over sessions. */
-const MOST_HISTORY = 1_000;
 /** Lines of output that are shown at once, and in each second of a flood. */
 const MOST_LINES = 4;
 /** Characters of a result in its line; all of it is seen with `open`. */
@@ -161,13 +158,13 @@ class Prompt {
   /** Interactive, or the lines of a pipe, to the end. */
   async run(): Promise<number> {
     await this.window.ask('listen', { on: true });
-    const history = this.interactive ? readHistory() : [];
+    const history = this.interactive ? enteredBefore().flatMap(oneLine) : [];
     const lines = (this.lines = createInterface({
       input: process.stdin,
       ...(this.interactive ? { output: process.stdout } : {}),
       terminal: this.interactive,
       history: [...history].reverse(),
-      historySize: MOST_HISTORY,
+      historySize: MOST_ENTERED,
       removeHistoryDuplicates: true,
       completer: (line: string, callback: (error: null, result: [string[], string]) => void) => void this.complete(line).then((found) => callback(null, found)),
     }));
@@ -215,9 +212,9 @@ class Prompt {
     try {
       const text = [...this.begun, line].join('\n');
       if (text.trim() === '') this.begun = [];
-      else if (this.begun.length === 0 && (await this.word(line.trim()))) remember(line, this.interactive);
+      else if (this.begun.length === 0 && (await this.word(line.trim()))) this.remember(line);
       else if (await this.whole(text)) {
-        remember(text, this.interactive);
+        this.remember(text);
         this.begun = [];
       } else this.begun.push(line);
     } catch (error) {
@@ -228,6 +225,10 @@ class Prompt {
       this.lines?.setPrompt(this.prompt());
       if (this.interactive) this.lines?.prompt();
     }
+  }
+
+  private remember(entry: string): void {
+    if (this.interactive) rememberEntered(entry);
   }
 
   /** Two words that are no JavaScript; true when they were taken. */
@@ -341,36 +342,7 @@ class Prompt {
   }
 }
 
-function historyFile(): string {
-  return join(process.env.XDG_STATE_HOME ?? join(homedir(), '.local', 'state'), 'usher-anvil', 'entered.jsonl');
-}
-
-/** Entries of earlier sessions, the oldest first: one JSON string a line. */
-function readHistory(): string[] {
-  try {
-    const all = readFileSync(historyFile(), 'utf8')
-      .split('\n')
-      .filter((line) => line !== '')
-      .flatMap((line) => {
-        const entry: unknown = JSON.parse(line);
-        if (typeof entry !== 'string') return [];
-        // The line editor takes one line: what was entered over several comes back as one, where that means the same.
-        return /\/\/|`/.test(entry) ? entry.split('\n') : [entry.replace(/\s*\n\s*/g, ' ')];
-      });
-    const last = all.slice(-MOST_HISTORY);
-    if (all.length > 2 * MOST_HISTORY) writeFileSync(historyFile(), `${last.map((one) => JSON.stringify(one)).join('\n')}\n`, { mode: 0o600 });
-    return last;
-  } catch {
-    return [];
-  }
-}
-
-function remember(entry: string, interactive: boolean): void {
-  if (!interactive) return;
-  try {
-    mkdirSync(dirname(historyFile()), { recursive: true, mode: 0o700 });
-    appendFileSync(historyFile(), `${JSON.stringify(entry)}\n`, { mode: 0o600 });
-  } catch {
-    // A history that cannot be kept is no reason to stop.
-  }
+/** The line editor takes one line: what was entered over several comes back as one, where that means the same. */
+function oneLine(entry: string): string[] {
+  return /\/\/|`/.test(entry) ? entry.split('\n') : [entry.replace(/\s*\n\s*/g, ' ')];
 }

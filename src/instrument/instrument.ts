@@ -45,7 +45,7 @@ export interface ProbeOptions {
   places?: ReadonlyMap<string, string>;
   /** Private names that the live class has not; they are found under symbols instead. */
   lateMembers?: readonly LateMember[];
-  /** Where the sites go, behind those that are there: several parts may share the probes of one unit. */
+  /** Where the sites go, behind those that are there: several parts may share the probes of one unit. Parameters of its functions show their values. */
   sites?: Site[];
 }
 
@@ -976,7 +976,14 @@ class Walker {
     if (body.type === 'BlockStatement') {
       const at = this.afterDirectives(body, body.start + 1);
       const guard = at > body.start + 1 && !this.closed({ type: '', start: 0, end: at }) ? ';' : '';
-      const start = `${head}${rewritten}${this.hookText(node)}${this.counts ? `${this.enter(id)};` : ''}`;
+      const given =
+        this.values && this.options.sites
+          ? this.sampleNames(
+              'variable',
+              (node.params as Node[]).flatMap((parameter) => boundNames(parameter)),
+            )
+          : '';
+      const start = `${head}${rewritten}${this.hookText(node)}${this.counts ? `${this.enter(id)};` : ''}${given}`;
       if (start !== '') this.edits.insert(at, guard + start);
       this.inFrame(at, () => this.list(body.body, this.counts ? id : -1));
     } else {

@@ -5,7 +5,7 @@
 import { readdirSync, realpathSync, statSync, writeFileSync } from 'node:fs';
 import { basename, dirname, join, relative, resolve, sep } from 'node:path';
 import { watch as watchFiles, type FSWatcher } from 'chokidar';
-import { createSession, type Session } from '../hosts/node/index.js';
+import { createSession } from '../hosts/node/index.js';
 import { readText } from '../hosts/node/files.js';
 import { chainsAt, consoleAt, errorsAt, historiesAt, historyUnder, visitBeside, type History, type Sample } from '../record/questions.js';
 import type { PadRecord, RecordError } from '../record/record.js';
@@ -25,9 +25,13 @@ import { numbersOf, shapeOf } from '../views/stream.js';
 import { tapeOf } from '../views/tape.js';
 import { viewsOf } from '../views/view.js';
 import { plural, summaryOf } from '../views/summary.js';
+import type { Entered, LiveEvent, LiveSession } from '../session/live.js';
+import { enteredBefore, rememberEntered } from './entered.js';
 import { digest, Journal } from './journal.js';
+import { LiveSubject, type Subject } from './subject.js';
 import {
   PROTOCOL,
+  type ChangeMessage,
   type ErrorMessage,
   type HistoryMessage,
   type LookedAnswer,
@@ -47,6 +51,8 @@ export interface BenchOptions {
   journal?: Journal;
   /** Check types beside the runs. On by default. */
   types?: boolean;
+  /** A program that runs already, to be looked at and changed. */
+  live?: { session: LiveSession; describe(): { name: string; pid: number; since: string } };
 }
 
 export interface BenchWindow {
@@ -79,6 +85,10 @@ interface Viewer {
 }
 
 const MAX_CONSOLE = 1_000;
+/** Milliseconds between two records of a program that runs on. */
+const LIVE_MS = 150;
+/** Changes of a live program that are listed. */
+const MOST_CHANGES = 200;
 const SKIPPED = new Set(['node_modules', 'dist', 'coverage']);
 
 export class Bench {
@@ -88,7 +98,9 @@ export class Bench {
   private readonly viewers = new Set<Viewer>();
   private readonly watcher: FSWatcher;
   private readonly watched = new Set<string>();
-  private session: Session | undefined;
+  private session: Subject | undefined;
+  private readonly live: LiveSubject | undefined;
+  private readonly changes: ChangeMessage[] = [];
   private pad: string | undefined;
   private readonly moduleTexts = new Map<string, string>();
   private typesOn: boolean;
@@ -111,7 +123,37 @@ export class Bench {
       // The watcher swallows a second change within 50 ms: look again when that time is over.
       setTimeout(() => this.diskChanged('change', path, true), 80).unref();
     });
-    if (options.pad !== undefined) this.run(realpathSync(options.pad));
+    if (options.live) this.live = this.join(options.live.session);
+    else if (options.pad !== undefined) this.run(realpathSync(options.pad));
+    this.describe = options.live?.describe;
+  }
+
+  private readonly describe: (() => { name: string; pid: number; since: string }) | undefined;
+
+  private join(session: LiveSession): LiveSubject {
+    const live = new LiveSubject(session);
+    this.session = live;
+    this.pad = session.file;
+    live.onRecord((record) => {
+      for (const viewer of this.viewers) if (viewer.file) this.tellSoon(viewer, record);
+    });
+    live.onEvent((event) => this.changed(event));
+    return live;
+  }
+
+  private changed(event: LiveEvent): void {
+    this.changes.push({
+      kind: event.kind,
+      file: this.nameOf(event.file),
+      text: event.text,
+      details: event.details,
+      at: new Date().toTimeString().slice(0, 8),
+      kept: (event.plan?.notes ?? []).filter((note) => note.kind === 'kept').map((note) => note.name),
+    });
+    if (this.changes.length > MOST_CHANGES) this.changes.shift();
+    for (const { window } of this.viewers) window.send({ type: 'changes', changes: this.changes });
+    if (event.kind === 'patched') this.checkSoon(600);
+    this.follow(this.session?.files ?? []);
   }
 
   /** Adds a window. Returns how it talks to the bench, and how it leaves. */
@@ -130,6 +172,7 @@ export class Bench {
       leave: () => {
         clearTimeout(viewer.waiting);
         this.viewers.delete(viewer);
+        this.lookAtFiles();
       },
     };
   }
@@ -142,8 +185,16 @@ export class Bench {
   private receive(viewer: Viewer, message: ToServer): void {
     switch (message.type) {
       case 'hello': {
-        const pads = this.pads();
-        viewer.window.send({ type: 'welcome', format: PROTOCOL, root: basename(this.root), pads, pad: this.pad ? this.nameOf(this.pad) : null });
+        const pads = this.live ? this.live.files.map((file) => this.nameOf(file)) : this.pads();
+        viewer.window.send({
+          type: 'welcome',
+          format: PROTOCOL,
+          root: basename(this.root),
+          pads,
+          pad: this.pad ? this.nameOf(this.pad) : null,
+          ...(this.describe ? { live: { ...this.describe(), entered: enteredBefore() } } : {}),
+        });
+        if (this.changes.length > 0) viewer.window.send({ type: 'changes', changes: this.changes });
         const first = this.pad ?? (pads[0] === undefined ? undefined : this.pathOf(pads[0]));
         if (first) this.show(viewer, first, this.pad === undefined);
         break;
@@ -239,16 +290,65 @@ export class Bench {
         void this.share(viewer, message.format);
         break;
       case 'inspect':
-        this.inspect(viewer, this.pathOf(message.file), message.line);
+        void this.inspect(viewer, this.pathOf(message.file), message.line);
+        break;
+      case 'enter':
+        void this.enter(viewer, message);
+        break;
+      case 'complete': {
+        const { ask } = message;
+        void this.live?.live.complete(this.pathOf(message.file), message.text).then((found) => viewer.window.send({ type: 'completed', ask, ...found }));
+        break;
+      }
+      case 'shut':
+        void this.live?.live.openFunction(this.pathOf(message.file), undefined);
+        break;
+      case 'undo':
+        void this.live?.live.undo().then((done) => {
+          if (!done) viewer.window.send({ type: 'note', text: 'There is no change to take back.' });
+        });
+        break;
+      case 'waiting':
+        void this.live?.live.runWaiting(this.pathOf(message.file), message.line).then(() => this.tellAll());
+        break;
+      case 'reset':
+        void this.live?.live.reset(this.pathOf(message.file), message.name).then((done) => {
+          if (!done) viewer.window.send({ type: 'note', text: `No save has given ${message.name} another first value than it lives with.` });
+        });
         break;
     }
+  }
+
+  /** Code for a module of a live program: what a person typed or selected, or the statement at a line. */
+  private async enter(viewer: Viewer, message: Extract<ToServer, { type: 'enter' }>): Promise<void> {
+    const { live } = this;
+    if (!live) return;
+    const { ask, line } = message;
+    const path = this.pathOf(message.file);
+    const found = message.text !== undefined ? { text: message.text, lastLine: line } : live.statementAt(path, this.open(path).text, line ?? 0);
+    if (!found) {
+      viewer.window.send({ type: 'entered', ask, entered: { is: 'failed', text: 'no statement stands at this line', details: [] } });
+      return;
+    }
+    if (message.remember) rememberEntered(found.text);
+    const entered = await live.enter(path, found.text);
+    viewer.window.send({ type: 'entered', ask, entered, ...(found.lastLine === undefined ? {} : { line: found.lastLine }), ...textOfEntered(entered) });
+    this.tellAll();
+  }
+
+  /** Only what a window shows is watched. */
+  private lookAtFiles(): void {
+    this.live?.lookAt(new Set([...this.viewers].flatMap((viewer) => (viewer.file === undefined ? [] : [viewer.file]))));
   }
 
   private show(viewer: Viewer, path: string, run: boolean): void {
     const file = this.open(path);
     viewer.file = path;
     const member = this.session?.files.includes(path) === true;
-    if (run || !member) {
+    if (this.live) {
+      if (!member) throw new AnvilError('E_NOT_FOUND', `${this.nameOf(path)} is no module of the program that runs.`);
+      this.lookAtFiles();
+    } else if (run || !member) {
       if (this.pad !== path) this.run(path);
     }
     viewer.window.send({
@@ -273,7 +373,8 @@ export class Bench {
       file = { path, text: unsaved ? kept.text : disk, version: 0, unsaved, base, conflict: unsaved && kept.base !== base, restored: unsaved };
       this.files.set(path, file);
       this.follow([path]);
-      if (unsaved && this.session?.files.includes(path)) this.session.edit(path, file.text);
+      // Opening a file is no reason to change a program that runs.
+      if (unsaved && !this.live && this.session?.files.includes(path)) this.session.edit(path, file.text);
     }
     return file;
   }
@@ -321,6 +422,7 @@ export class Bench {
     file.unsaved = false;
     file.conflict = false;
     this.journal.drop(path);
+    this.live?.saved(path);
     this.tellState(file);
   }
 
@@ -348,7 +450,8 @@ export class Bench {
       if (viewer.file === file.path)
         viewer.window.send({ type: 'text', file: this.nameOf(file.path), text: disk, unsaved: false, version: file.version, conflict: false, restored: false });
     this.ranVersions.set(file.path, file.version);
-    if (this.session?.files.includes(file.path)) this.guarded(() => this.session!.edit(file.path, disk));
+    if (this.live) this.live.saved(file.path);
+    else if (this.session?.files.includes(file.path)) this.guarded(() => this.session!.edit(file.path, disk));
   }
 
   private diskChanged(event: string, path: string, settled = false): void {
@@ -397,7 +500,7 @@ export class Bench {
     } catch {
       // Gone or unreadable: the run says so.
     }
-    this.execute();
+    if (!this.live) this.execute();
   }
 
   private follow(paths: readonly string[]): void {
@@ -551,6 +654,12 @@ export class Bench {
     this.numbers(viewer, record);
     clearTimeout(viewer.waiting);
     const weight = Math.min(record.console.length, MAX_CONSOLE) + record.errors.length;
+    if (this.live) {
+      const left = viewer.sentAt + LIVE_MS - Date.now();
+      if (left <= 0) this.tell(viewer, record);
+      else viewer.waiting = setTimeout(() => this.tell(viewer, this.live!.record), left);
+      return;
+    }
     const wait = record.ended || weight < 100 ? 0 : viewer.sentAt + 250 - Date.now();
     if (wait <= 0) this.tell(viewer, record);
     else viewer.waiting = setTimeout(() => this.tell(viewer, record), wait);
@@ -576,7 +685,7 @@ export class Bench {
   /** Sends a record, and what it shows on purpose where that is new. */
   private tell(viewer: Viewer, record: PadRecord): void {
     viewer.sentAt = Date.now();
-    viewer.window.send(this.recordMessage(record, viewer.file!, viewer.until));
+    viewer.window.send(this.recordMessage(this.live?.recordFor(viewer.file!) ?? record, viewer.file!, viewer.until));
     // A run that has just begun shows nothing yet: what the last one showed stays until then.
     if (record.target === 'none' || viewer.shown === record.shown || (record.shown.length === 0 && !record.ended)) return;
     viewer.shown = record.shown;
@@ -664,13 +773,21 @@ export class Bench {
     }
   }
 
-  private inspect(viewer: Viewer, path: string, line: number): void {
+  private async inspect(viewer: Viewer, path: string, shownLine: number): Promise<void> {
+    let line = shownLine;
+    if (this.live) {
+      // In a program that runs on, values are taken where somebody looks.
+      const at = this.live.lineOut(path, this.open(path).text)(shownLine);
+      if (at === undefined) return;
+      line = at;
+      await this.live.live.openFunction(path, line);
+    }
     const record = this.session?.goodRecord;
     if (!record) return;
     viewer.window.send({
       type: 'inspected',
       file: this.nameOf(path),
-      line,
+      line: shownLine,
       histories: historiesAt(record, { line, file: path }, viewer.until)
         .filter((history) => history.kind !== 'stage')
         .map(historyMessage),
@@ -685,9 +802,9 @@ export class Bench {
     const until = asked < record.moments ? asked : Infinity;
     const stale = record.target === 'none';
     const lines = this.linesOf(record, path, until);
-    const place = (file: string, at: { line: number; character: number }): PlaceMessage => ({
+    const place = (file: string, at: { line: number; character: number }, asIs = false): PlaceMessage => ({
       file: this.nameOf(file),
-      line: at.line,
+      line: (asIs ? undefined : this.live?.lineIn(file, this.files.get(file)?.text)(at.line)) ?? at.line,
       character: at.character,
     });
     const explained = (error: RecordError): Pick<ErrorMessage, 'reason' | 'hint' | 'values' | 'path' | 'package'> => {
@@ -713,7 +830,7 @@ export class Bench {
       moment: error.moment,
       text: errorText(error),
       kind: error.kind,
-      at: place(error.file, error.range.start),
+      at: place(error.file, error.range.start, error.kind === 'syntax'),
       endCharacter: error.range.end.line === error.range.start.line ? error.range.end.character : error.range.start.character + 1,
       ...(test === undefined ? {} : { test }),
       ...(error.expected ? { expected: valueText(error.expected, 1_000) } : {}),
@@ -754,7 +871,7 @@ export class Bench {
       outcome: record.outcome,
       ended: record.ended,
       stale,
-      summary: summaryOf(record),
+      summary: summaryOf(record.live && this.describe ? { ...record, live: { ...record.live, pid: this.describe().pid } } : record),
       moments: record.moments,
       cursor: until === Infinity ? null : until,
       tape: tapeOf(record),
@@ -809,6 +926,7 @@ export class Bench {
               })),
             ],
       ...(data ? { data: data.name } : {}),
+      ...(this.live ? { live: this.liveOf(path) } : {}),
       ...(ages.length > 0 ? { kept: { count: ages.length, age: ageText(Math.max(...ages)) } } : {}),
       consoleOmitted: (until === Infinity ? record.consoleOmitted : 0) + printed.length - shown.length,
       errors,
@@ -845,7 +963,19 @@ export class Bench {
       const [first] = problem.message.split('\n');
       add(problem.start.line, { kind: 'type', text: `type: ${first!}`, title: `TypeScript ${problem.code}: ${problem.message}` });
     }
-    return [...views.values()].sort((a, b) => a.line - b.line);
+    const at = record.target === 'none' ? undefined : this.live?.lineIn(path, this.files.get(path)?.text);
+    return [...views.values()]
+      .flatMap((view) => {
+        const line = at ? at(view.line) : view.line;
+        return line === undefined ? [] : [{ ...view, line }];
+      })
+      .sort((a, b) => a.line - b.line);
+  }
+
+  private liveOf(path: string): NonNullable<RecordMessage['live']> {
+    const { live } = this.live!;
+    const opened = live.openedFunction(path);
+    return { ...(opened === undefined ? {} : { opened }), waiting: (live.waitingStatements.get(path) ?? []).map(({ line, text }) => ({ line, text })) };
   }
 
   /** Name of a file for people: its path below the root. */
@@ -909,6 +1039,11 @@ function timingText(request: PadRecord['requests'][number]): string {
   ]
     .filter(Boolean)
     .join(', ');
+}
+
+/** The value that something entered gave, as text. */
+function textOfEntered(entered: Entered): { text?: string } {
+  return entered.is === 'done' && entered.result ? { text: valueText(entered.result.value, 2_000) } : {};
 }
 
 /** Samples of one site that are sent: the first and the last. */

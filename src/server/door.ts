@@ -12,10 +12,11 @@ import { z } from 'zod';
 import type { Entered, LiveEvent, LiveSession } from '../session/live.js';
 import type { LookAnswer, NameFound } from '../runtime/look.js';
 import { AnvilError } from '../syntax/problems.js';
-import { lookRequest } from './protocol.js';
+import { Bench } from './bench.js';
+import { lookRequest, toServer, type ToWindow } from './protocol.js';
 
 /** A change as it is told to windows. */
-export interface DoorEvent extends Pick<LiveEvent, 'kind' | 'file' | 'text' | 'details'> {
+export interface DoorEvent extends Pick<LiveEvent, 'kind' | 'file' | 'text' | 'details' | 'typed'> {
   notes: NonNullable<LiveEvent['plan']>['notes'];
 }
 
@@ -41,6 +42,8 @@ export const methods = {
   undo: z.object({}),
   run: z.object({ file: file.optional(), line: z.int().min(0).optional() }),
   reset: z.object({ file: file.optional(), name: z.string().max(1_000) }),
+  /** What a page of the workbench says; its answers come as notifications of that name. */
+  window: z.object({ message: toServer }),
 };
 
 export type Method = keyof typeof methods;
@@ -54,6 +57,7 @@ export interface Answers {
   undo: { done: boolean };
   run: { ran: number };
   reset: { done: boolean };
+  window: null;
 }
 
 const message = z.object({ jsonrpc: z.literal('2.0'), id: z.union([z.number(), z.string()]), method: z.string(), params: z.unknown().optional() });
@@ -63,6 +67,8 @@ const MOST_WAITING = 4 * 1024 * 1024;
 
 export interface DoorOptions {
   session: LiveSession;
+  /** Folder that names of files in the workbench are relative to. */
+  root: string;
   /** What is told of the target. */
   describe(): Omit<Described, 'protocol' | 'waiting' | 'files' | 'entry'>;
   /** Path of a local socket, or a port on 127.0.0.1 (0 takes a free one). */
@@ -90,9 +96,19 @@ export async function openDoor(options: DoorOptions): Promise<Door> {
     response.writeHead(404, { 'Content-Type': 'text/plain' });
     response.end('This is the door of a live program, for windows of usher-anvil.\n');
   });
-  const sockets = new WebSocketServer({ noServer: true, maxPayload: 4 * 1024 * 1024 });
+  const sockets = new WebSocketServer({ noServer: true, maxPayload: 16 * 1024 * 1024 });
   const windows = new Set<WebSocket>();
   const listening = new Map<WebSocket, () => void>();
+  /** The workbench on the program, while pages look at it. */
+  let bench: Bench | undefined;
+  const pages = new Map<WebSocket, ReturnType<Bench['connect']>>();
+  const leavePage = (window: WebSocket): void => {
+    pages.get(window)?.leave();
+    pages.delete(window);
+    if (pages.size > 0) return;
+    void bench?.close();
+    bench = undefined;
+  };
 
   const tell = (window: WebSocket, method: string, params: unknown): boolean => {
     if (window.readyState !== window.OPEN || window.bufferedAmount > MOST_WAITING) return false;
@@ -100,7 +116,14 @@ export async function openDoor(options: DoorOptions): Promise<Door> {
     return true;
   };
   const stopEvents = session.onEvent((event) => {
-    const told: DoorEvent = { kind: event.kind, file: event.file, text: event.text, details: event.details, notes: event.plan?.notes ?? [] };
+    const told: DoorEvent = {
+      kind: event.kind,
+      file: event.file,
+      text: event.text,
+      details: event.details,
+      notes: event.plan?.notes ?? [],
+      ...(event.typed ? { typed: true } : {}),
+    };
     for (const window of windows) tell(window, 'event', told);
   });
 
@@ -118,6 +141,7 @@ export async function openDoor(options: DoorOptions): Promise<Door> {
         windows.delete(window);
         listening.get(window)?.();
         listening.delete(window);
+        leavePage(window);
       });
       window.on('message', (data) => void receive(window, String(data)));
     });
@@ -184,6 +208,16 @@ export async function openDoor(options: DoorOptions): Promise<Door> {
       return { ran: before - (session.waitingStatements.get(name)?.length ?? 0) };
     },
     reset: async ({ file: name = session.file, name: what }) => ({ done: await session.reset(name, what) }),
+    window: ({ message: said }, window) => {
+      let page = pages.get(window);
+      if (!page) {
+        bench ??= new Bench({ root: options.root, live: { session, describe: options.describe } });
+        page = bench.connect({ send: (told: ToWindow) => void tell(window, 'window', told) });
+        pages.set(window, page);
+      }
+      page.receive(said);
+      return null;
+    },
   };
 
   function answer<M extends Method>(window: WebSocket, method: M, params: z.infer<(typeof methods)[M]>): Promise<Answers[M]> | Answers[M] {
@@ -208,6 +242,7 @@ export async function openDoor(options: DoorOptions): Promise<Door> {
     token,
     async close(ended) {
       stopEvents();
+      void bench?.close();
       for (const window of windows) {
         if (ended) tell(window, 'ended', ended);
         window.close(1000);

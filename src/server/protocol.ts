@@ -4,6 +4,8 @@ import { z } from 'zod';
 import type { LookAnswer, LookRequest } from '../runtime/look.js';
 import type { DrawCall } from '../runtime/drawing.js';
 import type { RawKnob } from '../runtime/wire.js';
+import type { Entered } from '../session/live.js';
+import type { NameFound } from '../runtime/look.js';
 import type { MarginItem } from '../views/margin.js';
 import type { DifferenceLine } from '../views/difference.js';
 import type { Tape } from '../views/tape.js';
@@ -66,6 +68,15 @@ export const toServer = z.discriminatedUnion('type', [
   /** Tell what imported packages cost when bundled. */
   z.object({ type: z.literal('sizes') }),
   z.object({ type: z.literal('types'), on: z.boolean() }),
+  /** Enter code inside a module of a live program; without `text`, the statement at the line. */
+  z.object({ type: z.literal('enter'), ask, file, text: text.optional(), line: z.int().min(0).optional(), remember: z.boolean().optional() }),
+  z.object({ type: z.literal('complete'), ask, file, text: z.string().max(100_000) }),
+  /** Show no values of functions of a live program any more. */
+  z.object({ type: z.literal('shut'), file }),
+  /** Take the last change of a live program back; run statements that wait; give a name its first value. */
+  z.object({ type: z.literal('undo') }),
+  z.object({ type: z.literal('waiting'), file, line: z.int().min(0).optional() }),
+  z.object({ type: z.literal('reset'), file, name: z.string().max(1_000) }),
   /** The record as a document. */
   z.object({ type: z.literal('export'), format: z.enum(['html', 'md', 'svg', 'png', 'json']) }),
 ]);
@@ -211,6 +222,30 @@ export interface RecordMessage {
   data?: string;
   /** Values that were kept from an earlier run, and the age of the oldest in words. */
   kept?: { count: number; age: string };
+  /** Of a live program: the function of the file whose values are shown, and statements that wait. */
+  live?: { opened?: string; waiting: { line: number; text: string }[] };
+}
+
+/** A live program that a window looks at. */
+export interface LiveMessage {
+  name: string;
+  pid: number;
+  /** Since when it runs, ISO 8601. */
+  since: string;
+  /** What was entered in earlier sessions, the oldest first. */
+  entered: string[];
+}
+
+/** What became of a change of a live program. */
+export interface ChangeMessage {
+  kind: 'patched' | 'reloaded' | 'refused' | 'failed' | 'undone' | 'error' | 'ended';
+  file: string;
+  text: string;
+  details: string[];
+  /** Time of day, `14:03:22`. */
+  at: string;
+  /** Names whose live value was kept though their first value has changed. */
+  kept: string[];
 }
 
 export interface HistoryMessage {
@@ -259,7 +294,10 @@ export type LookedAnswer = Exclude<LookAnswer, { is: 'bytes' }> | { is: 'bytes';
 
 /** From the server to a window. */
 export type ToWindow =
-  | { type: 'welcome'; format: typeof PROTOCOL; root: string; pads: string[]; pad: string | null }
+  | { type: 'welcome'; format: typeof PROTOCOL; root: string; pads: string[]; pad: string | null; live?: LiveMessage }
+  | { type: 'entered'; ask: number; entered: Entered; line?: number; text?: string }
+  | { type: 'completed'; ask: number; from: number; names: NameFound[] }
+  | { type: 'changes'; changes: ChangeMessage[] }
   | { type: 'text'; file: string; text: string; unsaved: boolean; version: number; conflict: boolean; restored: boolean }
   | { type: 'state'; file: string; unsaved: boolean; conflict: boolean }
   | { type: 'inspected'; file: string; line: number; histories: HistoryMessage[]; chains: { text: string; stages: StageMessage[] }[] }

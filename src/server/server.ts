@@ -12,10 +12,18 @@ import fastifyStatic from '@fastify/static';
 import fastify, { type FastifyInstance } from 'fastify';
 import { WebSocketServer } from 'ws';
 import { AnvilError } from '../syntax/problems.js';
-import { Bench, type BenchOptions } from './bench.js';
-import { toServer } from './protocol.js';
+import { Bench, type BenchOptions, type BenchWindow } from './bench.js';
+import { toServer, type ToServer } from './protocol.js';
 
-export interface ServerOptions extends BenchOptions {
+/** Where the pages of a server look: its own bench, or one that is reached elsewhere. */
+export interface Benches {
+  connect(window: BenchWindow): { receive(message: ToServer): void; leave(): void };
+  close(): Promise<void>;
+}
+
+export interface ServerOptions extends Partial<BenchOptions> {
+  /** Instead of a bench of its own on `root`. */
+  bench?: Benches;
   /** Port on 127.0.0.1; 0 takes a free one. */
   port?: number;
   /** Folder of the built page. */
@@ -42,7 +50,7 @@ export async function startServer(options: ServerOptions): Promise<WorkbenchServ
   const token = options.token ?? randomBytes(24).toString('base64url');
   const assets = options.assets ?? ASSETS;
   const page = readFileSync(`${assets}/index.html`, 'utf8');
-  const bench = new Bench(options);
+  const bench: Benches = options.bench ?? new Bench({ ...options, root: options.root ?? '.' });
   const app: FastifyInstance = fastify({ logger: false, bodyLimit: 1024 });
   let port = 0;
 

@@ -3,11 +3,14 @@ import { WebSocket } from 'ws';
 import type { LiveOutput } from '../session/live.js';
 import { AnvilError } from '../syntax/problems.js';
 import type { Answers, DoorEvent, Method, methods } from './door.js';
+import type { ToWindow } from './protocol.js';
 import type { z } from 'zod';
 
 export interface WindowListeners {
   event?(event: DoorEvent): void;
   output?(output: LiveOutput): void;
+  /** What the workbench on the program says to a page. */
+  page?(message: ToWindow): void;
   /** The program has ended, or its door has closed. */
   ended?(text: string): void;
 }
@@ -48,6 +51,7 @@ export async function joinTarget(address: string, token: string, listeners: Wind
     const message = JSON.parse(String(data)) as { id?: number; method?: string; params?: unknown; result?: unknown; error?: { message: string } };
     if (message.method === 'event') listeners.event?.(message.params as DoorEvent);
     else if (message.method === 'output') listeners.output?.(message.params as LiveOutput);
+    else if (message.method === 'window') listeners.page?.(message.params as ToWindow);
     else if (message.method === 'ended') farewell = (message.params as { text: string }).text;
     else if (message.id !== undefined) {
       const waiter = asked.get(message.id);

@@ -328,18 +328,17 @@ export class LiveSession {
   }
 
   /**
-   * Shows the values of the function at a place, and of no other of the file; without a place, of none.
+   * Shows the values of the function at a line, and of no other of the file; without a line, of none.
    *
-   * @param at zero-based
+   * @param line zero-based, of the text that runs
    * @returns its path in the file, or undefined where no function is that can be looked into
    */
-  async openFunction(file: string, at: { line: number; character: number } | undefined): Promise<string | undefined> {
+  async openFunction(file: string, line: number | undefined): Promise<string | undefined> {
     let opened: string | undefined;
     await this.then(file, async () => {
-      const module = this.modules.get(file);
-      const offset = at && module ? new LineTable(module.outline.parsed.text).offsetAt(at) : undefined;
-      opened = this.watching.open(file, offset);
-      await this.rewatch([file]);
+      const before = this.watching.opened(file);
+      opened = this.watching.open(file, line);
+      if (opened !== before) await this.rewatch([file]);
     });
     return opened;
   }

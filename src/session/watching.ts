@@ -105,11 +105,11 @@ export class Watching {
   }
 
   /** The function at a place shows its values; gives its name, or undefined where there is none. */
-  open(file: string, offset: number | undefined): string | undefined {
+  open(file: string, line: number | undefined): string | undefined {
     const state = this.files.get(file);
     const module = this.moduleOf(file);
     if (!state || !module) return undefined;
-    const index = offset === undefined ? -1 : functionAround(module.outline, offset);
+    const index = line === undefined ? -1 : functionAround(module.outline, state.lines, line);
     state.opened = index < 0 ? undefined : module.outline.functions[index]!.path;
     return state.opened;
   }
@@ -280,16 +280,20 @@ export class Watching {
   }
 }
 
-/** The innermost function around a place that can be watched by itself, or -1. */
-function functionAround(outline: Outline, offset: number): number {
+/** The function that begins on a line and goes on below, else the innermost around it; -1 where none can be watched by itself. */
+function functionAround(outline: Outline, lines: LineTable, line: number): number {
+  if (line >= lines.lineCount) return -1;
   const points = pointsOf(outline);
-  let found = -1;
+  const offset = lines.starts[line]! + Math.max(0, lines.line(line).search(/\S/));
+  let around = -1;
+  let begins = -1;
   outline.functions.forEach((info, index) => {
-    if (info.start > offset || info.end < offset) return;
     if (points.functions[index]!.hook === undefined && info.kind !== 'constructor') return;
-    if (found < 0 || info.start >= outline.functions[found]!.start) found = index;
+    if (lines.lineAt(info.start) === line && lines.lineAt(info.end) > line) begins = index;
+    if (info.start > offset || info.end < offset) return;
+    if (around < 0 || info.start >= outline.functions[around]!.start) around = index;
   });
-  return found;
+  return begins >= 0 ? begins : around;
 }
 
 function slotsOf(module: LiveModule, index: number): number[] {

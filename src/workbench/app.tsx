@@ -57,7 +57,26 @@ function TopLine({ store, state }: { store: Store; state: State }) {
       <span className="dim" role="status" data-testid="saved">
         {state.unsaved ? 'unsaved' : 'saved'}
       </span>
-      {record ? <span className="pill">{record.summary.run}</span> : null}
+      {state.live ? <strong>{state.live.name}</strong> : null}
+      {record ? (
+        <span className="pill" title={state.live ? `runs since ${new Date(state.live.since).toLocaleString()}` : undefined}>
+          {record.summary.run}
+        </span>
+      ) : null}
+      {record?.live?.opened !== undefined ? (
+        <span className="pill then" role="status" data-testid="opened">
+          values of {record.live.opened.replace(/\//g, ' › ')}
+          <button onClick={() => store.shut()}>counts only</button>
+        </span>
+      ) : null}
+      {record?.live && record.live.waiting.length > 0 ? (
+        <span className="pill then" role="status" data-testid="waiting">
+          {record.live.waiting.length === 1 ? '1 statement waits' : `${record.live.waiting.length} statements wait`}
+          <button title={record.live.waiting.map((one) => `line ${one.line + 1}: ${one.text}`).join('\n')} onClick={() => store.runWaiting()}>
+            run
+          </button>
+        </span>
+      ) : null}
       {record?.summary.trouble && record.cursor === null ? (
         <span className="pill fail" role="status" data-testid="trouble">
           {record.summary.trouble}
@@ -91,7 +110,7 @@ function TopLine({ store, state }: { store: Store; state: State }) {
         </span>
       ) : null}
       <span className="right">
-        {record && !record.ended ? (
+        {record && !record.ended && !state.live ? (
           <button className="quiet" onClick={() => store.stop()}>
             Stop
           </button>

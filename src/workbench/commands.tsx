@@ -8,7 +8,33 @@ export interface Command {
   run(): void;
 }
 
+/** What can be done to a program that runs on. */
+function liveCommands(store: Store, state: State): Command[] {
+  return [
+    { name: 'Save', key: 'Ctrl+S', run: () => store.save() },
+    { name: 'Evaluate the selection or the statement here', key: 'Ctrl+Enter', run: () => void store.evaluateHere() },
+    { name: 'Look into the function of this line', key: 'Ctrl+I', run: () => store.inspect(store.editor?.currentLine() ?? 0) },
+    { name: 'Take no values any more, only counts', key: 'Ctrl+Alt+O', run: () => store.shut() },
+    { name: 'Take the last change back', key: 'Ctrl+Alt+Z', run: () => store.undo() },
+    { name: 'Run the statements of this file that wait', key: 'Ctrl+Alt+R', run: () => store.runWaiting() },
+    { name: 'Forget what was printed and what went wrong', key: 'Ctrl+Alt+D', run: () => store.execute() },
+    { name: 'Go to the next error', key: 'F8', run: () => nextError(store) },
+    { name: 'Show the console', key: 'Ctrl+Alt+1', run: () => store.set({ tab: 'console' }) },
+    { name: 'Show the errors', key: 'Ctrl+Alt+2', run: () => store.set({ tab: 'errors' }) },
+    { name: 'Show the changes', key: 'Ctrl+Alt+3', run: () => store.set({ tab: 'changes' }) },
+    { name: 'Show the tape', key: 'Ctrl+Alt+4', run: () => store.set({ tab: 'tape' }) },
+    { name: 'Enter code at the prompt', key: 'Ctrl+Alt+P', run: () => store.showPrompt() },
+    { name: state.types ? 'Do not check types' : 'Check types', key: 'Ctrl+Alt+Y', run: () => store.toggleTypes() },
+    { name: 'To the visit before of the value under the cursor', key: 'Alt+,', run: () => store.step(-1) },
+    { name: 'To the visit after of the value under the cursor', key: 'Alt+.', run: () => store.step(1) },
+    { name: 'Show everything as of now', key: 'Alt+E', run: () => store.moveTo(null) },
+    { name: state.theme === 'light' ? 'Dark theme' : 'Light theme', key: 'Ctrl+Alt+T', run: () => store.toggleTheme() },
+    ...state.pads.filter((pad) => pad !== state.file).map((pad) => ({ name: `Open ${pad}`, run: () => store.open(pad, false) })),
+  ];
+}
+
 export function commandsOf(store: Store, state: State): Command[] {
+  if (state.live) return liveCommands(store, state);
   const list: Command[] = [
     { name: 'Save', key: 'Ctrl+S', run: () => store.save() },
     { name: 'Execute again', key: 'Ctrl+Enter', run: () => store.execute() },

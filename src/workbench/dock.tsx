@@ -3,11 +3,17 @@ import type { ErrorMessage, PlaceMessage, RecordMessage } from '../server/protoc
 import { Fragment } from 'react';
 import { ConsoleList } from './console-list.js';
 import { Tape } from './tape.js';
+import { ChangeList, Prompt } from './prompt.js';
 import { PendingList, RequestList } from './requests.js';
 import { TestList } from './tests.js';
 import type { DockTab, State, Store } from './store.js';
 
-const TABS: { id: DockTab; label: (record: RecordMessage | undefined, state: State) => string }[] = [
+type Tab = { id: DockTab; label: (record: RecordMessage | undefined, state: State) => string };
+
+/** Of a program that runs on, other things are to be seen than of a pad. */
+const LIVE_TABS: readonly DockTab[] = ['console', 'errors', 'changes', 'prompt', 'tape'];
+
+const TABS: Tab[] = [
   { id: 'console', label: (_, state) => `Console ${count((state.good ?? state.record)?.console.length, (state.good ?? state.record)?.consoleOmitted)}` },
   { id: 'errors', label: (record) => `Errors ${record?.errors.length ?? 0}` },
   {
@@ -20,6 +26,8 @@ const TABS: { id: DockTab; label: (record: RecordMessage | undefined, state: Sta
   },
   { id: 'requests', label: (_, state) => `Requests ${(state.good ?? state.record)?.requests.length ?? 0}` },
   { id: 'pending', label: (_, state) => `Pending ${(state.good ?? state.record)?.pending.length ?? 0}` },
+  { id: 'changes', label: (_, state) => `Changes ${state.changes.length}` },
+  { id: 'prompt', label: () => 'Prompt' },
   { id: 'tape', label: (_, state) => (typeof (state.good ?? state.record)?.cursor === 'number' ? 'Tape, moved' : 'Tape') },
 ];
 
@@ -30,11 +38,12 @@ function count(shown = 0, omitted = 0): string {
 export function Dock({ store, state }: { store: Store; state: State }) {
   const { record, tab } = state;
   const kept = state.good ?? record;
+  const tabs = TABS.filter(({ id }) => (state.live ? LIVE_TABS.includes(id) : id !== 'changes' && id !== 'prompt'));
   const old = record?.stale === true && state.good !== undefined;
   return (
     <footer>
       <nav role="tablist" aria-label="Dock">
-        {TABS.map(({ id, label }, index) => (
+        {tabs.map(({ id, label }, index) => (
           <button
             key={id}
             role="tab"
@@ -47,7 +56,7 @@ export function Dock({ store, state }: { store: Store; state: State }) {
             onKeyDown={(event) => {
               const step = event.key === 'ArrowRight' ? 1 : event.key === 'ArrowLeft' ? -1 : 0;
               if (step === 0) return;
-              const next = TABS[(index + step + TABS.length) % TABS.length]!.id;
+              const next = tabs[(index + step + tabs.length) % tabs.length]!.id;
               store.set({ tab: next });
               document.getElementById(`tab-${next}`)?.focus();
             }}
@@ -62,6 +71,8 @@ export function Dock({ store, state }: { store: Store; state: State }) {
         {tab === 'errors' ? <ErrorList store={store} state={state} errors={record?.errors ?? []} /> : null}
         {tab === 'requests' ? <RequestList store={store} state={state} requests={kept?.requests ?? []} /> : null}
         {tab === 'pending' ? <PendingList store={store} state={state} pending={kept?.pending ?? []} /> : null}
+        {tab === 'changes' ? <ChangeList store={store} state={state} /> : null}
+        {tab === 'prompt' ? <Prompt store={store} state={state} /> : null}
         {tab === 'tape' ? <Tape store={store} state={state} /> : null}
         {tab === 'tests' ? <TestList store={store} state={state} tests={kept?.tests ?? []} /> : null}
       </div>

@@ -8,7 +8,7 @@ import { Annotation, Compartment, EditorState } from '@codemirror/state';
 import { drawSelection, EditorView, highlightActiveLine, highlightActiveLineGutter, keymap, lineNumbers } from '@codemirror/view';
 import { tags } from '@lezer/highlight';
 import { hoverCard } from './hover.js';
-import { measureRoom, showRecord, surroundings } from './margin-extension.js';
+import { measureRoom, showBeside, showRecord, surroundings } from './margin-extension.js';
 import type { EditorPort, Store } from './store.js';
 
 /** Marks a change that came from the server: it is not an edit of the person. */
@@ -86,6 +86,16 @@ export function mountEditor(parent: HTMLElement, store: Store): () => void {
       const { head } = view.state.selection.main;
       const line = view.state.doc.lineAt(head);
       return { line: line.number - 1, character: head - line.from };
+    },
+    selected: () => {
+      const { main } = view.state.selection;
+      return {
+        text: view.state.sliceDoc(main.from, main.to),
+        line: view.state.doc.lineAt(main.empty ? main.head : Math.max(main.from, main.to - 1)).number - 1,
+      };
+    },
+    setBeside(line, item) {
+      view.dispatch({ effects: showBeside.of({ line, item }) });
     },
     currentLine: () => view.state.doc.lineAt(view.state.selection.main.head).number - 1,
   };

@@ -38,7 +38,13 @@ export function Inspector({ store, state }: { store: Store; state: State }) {
                 </button>
               </h2>
               {inspected.histories.length === 0 && inspected.chains.length === 0 ? (
-                <p className="dim">This line has no values{state.record?.cursor ? ' as of this moment' : ''}.</p>
+                <p className="dim">
+                  {state.live
+                    ? state.record?.live?.opened === undefined
+                      ? 'No function is here: this code ran when the program began. Evaluate it, or look into a function.'
+                      : 'Values stand beside the lines of this function from its next call on.'
+                    : `This line has no values${state.record?.cursor ? ' as of this moment' : ''}.`}
+                </p>
               ) : null}
               {inspected.chains.map((chain, index) => (
                 <Chain key={index} store={store} chain={chain} />
@@ -50,7 +56,16 @@ export function Inspector({ store, state }: { store: Store; state: State }) {
           ) : null}
           {!inspected && !opened ? (
             <p className="dim">
-              Click a value beside the code, or press <kbd>Ctrl I</kbd> on its line, to see all its visits.
+              {state.live ? (
+                <>
+                  Click beside a function, or press <kbd>Ctrl I</kbd> in it, to see its values. <kbd>Ctrl Enter</kbd> evaluates what is selected, or the
+                  statement here.
+                </>
+              ) : (
+                <>
+                  Click a value beside the code, or press <kbd>Ctrl I</kbd> on its line, to see all its visits.
+                </>
+              )}
             </p>
           ) : null}
         </>

@@ -6,7 +6,12 @@ import type { LineMessage, MarginItemMessage, RecordMessage } from '../server/pr
 /** A record arrived; `good` is the last one whose text ran. */
 export const showRecord = StateEffect.define<RecordMessage>();
 
+/** Something was evaluated at a line. */
+export const showBeside = StateEffect.define<{ line: number; item: MarginItemMessage & { open?: () => void } }>();
+
 interface Around {
+  /** What was evaluated, beside its line until that is changed. */
+  beside: DecorationSet;
   rail: RangeSet<GutterMarker>;
   values: DecorationSet;
   errors: DecorationSet;
@@ -144,7 +149,14 @@ function build(doc: Text, record: RecordMessage, previous: Around | undefined, o
       const at = doc.line(line.line + 1);
       return Decoration.widget({ widget: new MarginWidget(line.items, at.length, line.line, onOpen), side: 1 }).range(at.to);
     });
-    return { rail: previous.rail, values: kept.update({ add: added, sort: true }), errors: errorSet, stale: true, version: record.version };
+    return {
+      beside: previous.beside,
+      rail: previous.rail,
+      values: kept.update({ add: added, sort: true }),
+      errors: errorSet,
+      stale: true,
+      version: record.version,
+    };
   }
   const rail = new RangeSetBuilder<GutterMarker>();
   const values = new RangeSetBuilder<Decoration>();
@@ -155,7 +167,14 @@ function build(doc: Text, record: RecordMessage, previous: Around | undefined, o
     if (line.items.length > 0)
       values.add(at.to, at.to, Decoration.widget({ widget: new MarginWidget(line.items, columnsOf(at.text), line.line, onOpen), side: 1 }));
   }
-  return { rail: rail.finish(), values: values.finish(), errors: errorSet, stale: record.stale, version: record.version };
+  return {
+    beside: previous?.beside ?? Decoration.none,
+    rail: rail.finish(),
+    values: values.finish(),
+    errors: errorSet,
+    stale: record.stale,
+    version: record.version,
+  };
 }
 
 /** Values stay at the end of their own line, also when a new line begins there. */
@@ -173,6 +192,18 @@ function moved(values: DecorationSet, transaction: Transaction): DecorationSet {
   return Decoration.set(ranges);
 }
 
+/** What was evaluated holds for the text it was: it goes when its line is changed. */
+function unchanged(beside: DecorationSet, transaction: Transaction): DecorationSet {
+  const { startState, state, changes } = transaction;
+  const kept: Range<Decoration>[] = [];
+  for (const cursor = beside.iter(); cursor.value; cursor.next()) {
+    const before = startState.doc.lineAt(cursor.from);
+    const after = state.doc.lineAt(changes.mapPos(cursor.from, -1));
+    if (before.text === after.text) kept.push(cursor.value.range(after.to));
+  }
+  return Decoration.set(kept);
+}
+
 function columnsOf(text: string): number {
   return text.length + (text.match(/\t/g)?.length ?? 0);
 }
@@ -180,21 +211,31 @@ function columnsOf(text: string): number {
 /** The extension; `onOpen` is called with a zero-based line whose values a person wants to see. */
 export function surroundings(onOpen: (line: number) => void): Extension {
   const field = StateField.define<Around>({
-    create: () => ({ rail: RangeSet.empty, values: Decoration.none, errors: Decoration.none, stale: false, version: 0 }),
+    create: () => ({ beside: Decoration.none, rail: RangeSet.empty, values: Decoration.none, errors: Decoration.none, stale: false, version: 0 }),
     update(around, transaction) {
       let next = around;
       if (transaction.docChanged)
         next = {
           ...next,
+          beside: unchanged(next.beside, transaction),
           rail: next.rail.map(transaction.changes),
           values: moved(next.values, transaction),
           errors: next.errors.map(transaction.changes),
         };
+      for (const effect of transaction.effects)
+        if (effect.is(showBeside) && effect.value.line < transaction.state.doc.lines) {
+          const { line, item } = effect.value;
+          const at = transaction.state.doc.line(line + 1);
+          const widget = new MarginWidget([item], columnsOf(at.text), line, item.open ?? ((): void => undefined));
+          const others = next.beside.update({ filter: (from) => transaction.state.doc.lineAt(from).from !== at.from });
+          next = { ...next, beside: others.update({ add: [Decoration.widget({ widget, side: 2 }).range(at.to)] }) };
+        }
       for (const effect of transaction.effects) if (effect.is(showRecord)) next = build(transaction.state.doc, effect.value, next, onOpen);
       return next;
     },
     provide: (self) => [
       EditorView.decorations.from(self, (around) => around.values),
+      EditorView.decorations.from(self, (around) => around.beside),
       EditorView.decorations.from(self, (around) => around.errors),
       EditorView.editorAttributes.from(self, (around) => ({ class: around.stale ? 'stale' : '', 'data-painted': String(around.version) })),
     ],

@@ -1,11 +1,31 @@
 /** The page's state: what the server told, and what the person chose to see. */
-import type { LookRequest } from '../runtime/look.js';
-import type { HistoryMessage, LookedAnswer, RecordMessage, ShownMessage, StageMessage, ToWindow } from '../server/protocol.js';
+import type { Entered } from '../session/live.js';
+import type { LookRequest, NameFound } from '../runtime/look.js';
+import type {
+  ChangeMessage,
+  HistoryMessage,
+  LiveMessage,
+  LookedAnswer,
+  MarginItemMessage,
+  RecordMessage,
+  ShownMessage,
+  StageMessage,
+  ToWindow,
+} from '../server/protocol.js';
 import type { View } from '../views/view.js';
 import { StreamData } from './stream.js';
 import { Connection } from './connection.js';
 
-export type DockTab = 'console' | 'errors' | 'tests' | 'requests' | 'pending' | 'tape';
+export type DockTab = 'console' | 'errors' | 'tests' | 'requests' | 'pending' | 'tape' | 'prompt' | 'changes';
+
+/** Something entered, and what became of it. */
+export interface Entry {
+  id: number;
+  text: string;
+  outcome?: Entered;
+  /** The value as text. */
+  shown?: string;
+}
 
 export interface Inspected {
   line: number;
@@ -64,6 +84,12 @@ export interface State {
   side: 'values' | 'shown';
   /** Streams of numbers that are plotted, by the shape of their lines. */
   stream: string | undefined;
+  /** The program that runs and is looked at; undefined for a pad. */
+  live: LiveMessage | undefined;
+  changes: ChangeMessage[];
+  entries: Entry[];
+  /** Grows when the prompt is to have the keyboard. */
+  promptFocus: number;
 }
 
 /** What the editor does for the rest of the page. */
@@ -78,6 +104,10 @@ export interface EditorPort {
   currentLine(): number;
   /** Zero-based place of the cursor. */
   place(): { line: number; character: number };
+  /** What is selected, and the line on which it ends. */
+  selected(): { text: string; line: number };
+  /** Shows what was evaluated beside a line, until the line is changed. */
+  setBeside(line: number, item: MarginItemMessage & { open?: () => void }): void;
 }
 
 export class Store {
@@ -105,6 +135,10 @@ export class Store {
     shown: [],
     side: 'shown',
     stream: undefined,
+    live: undefined,
+    changes: [],
+    entries: [],
+    promptFocus: 0,
   };
   editor: EditorPort | undefined;
   readonly streamData = new StreamData();
@@ -114,6 +148,8 @@ export class Store {
   private asks = 0;
   private readonly looks = new Map<number, (answer: LookedAnswer) => void>();
   private readonly hovers = new Map<number, (found: Hovered | undefined) => void>();
+  private readonly completions = new Map<number, (found: { from: number; names: NameFound[] }) => void>();
+  private readonly enters = new Map<number, (message: Extract<ToWindow, { type: 'entered' }>) => void>();
   private reveal: { file: string; line: number; character: number } | undefined;
 
   constructor() {
@@ -267,6 +303,98 @@ export class Store {
     return () => this.connection.send({ type: 'follow', shape: null });
   }
 
+  private ask(send: (ask: number) => boolean, give: (ask: number) => void): void {
+    const ask = ++this.asks;
+    give(ask);
+    if (!send(ask)) this.set({ problem: 'The server cannot be reached.' });
+  }
+
+  /** Enters code at the prompt; false when it is not whole yet. */
+  async enter(text: string): Promise<boolean> {
+    const id = ++this.asks;
+    const { file } = this.state;
+    this.set({ entries: [...this.state.entries, { id, text }] });
+    const answer = await new Promise<Extract<ToWindow, { type: 'entered' }>>((resolve) =>
+      this.ask(
+        (ask) => this.connection.send({ type: 'enter', ask, file, text, remember: true }),
+        (ask) => this.enters.set(ask, resolve),
+      ),
+    );
+    const { live } = this.state;
+    if (answer.entered.is === 'incomplete') {
+      this.set({ entries: this.state.entries.filter((entry) => entry.id !== id) });
+      return false;
+    }
+    this.set({
+      entries: this.state.entries.map((entry) =>
+        entry.id === id ? { ...entry, outcome: answer.entered, ...(answer.text === undefined ? {} : { shown: answer.text }) } : entry,
+      ),
+      ...(live ? { live: { ...live, entered: [...live.entered, text] } } : {}),
+    });
+    return true;
+  }
+
+  complete(text: string): Promise<{ from: number; names: NameFound[] }> {
+    const { file } = this.state;
+    return new Promise((resolve) =>
+      this.ask(
+        (ask) => this.connection.send({ type: 'complete', ask, file, text }),
+        (ask) => this.completions.set(ask, resolve),
+      ),
+    );
+  }
+
+  /** Evaluates what is selected, or the statement at the cursor, in the program; its value stands beside it. */
+  async evaluateHere(): Promise<void> {
+    const { editor, state } = this;
+    if (!editor || !state.live) return;
+    const { text, line } = editor.selected();
+    const { file } = state;
+    const answer = await new Promise<Extract<ToWindow, { type: 'entered' }>>((resolve) =>
+      this.ask(
+        (ask) => this.connection.send({ type: 'enter', ask, file, line, ...(text === '' ? {} : { text }) }),
+        (ask) => this.enters.set(ask, resolve),
+      ),
+    );
+    const { entered } = answer;
+    const at = answer.line ?? line;
+    if (entered.is === 'done') {
+      const { result } = entered;
+      const shown = result ? `= ${answer.text ?? ''}` : entered.changes || 'done';
+      editor.setBeside(at, {
+        kind: 'value',
+        text: shown,
+        title: [entered.changes, result ? 'evaluated here; click to open' : ''].filter(Boolean).join('\n'),
+        ...(result ? { open: () => this.openValue({ moment: result.moment, part: 0, path: 'it', then: answer.text ?? '' }) } : {}),
+      });
+    } else {
+      const why = entered.is === 'incomplete' ? 'it is not whole' : entered.is === 'wrong' ? (entered.problems[0]?.message ?? '') : entered.text;
+      editor.setBeside(at, { kind: 'error', text: why, title: why });
+    }
+  }
+
+  /** Values of functions are not taken any more. */
+  shut(): void {
+    this.set({ inspected: undefined });
+    this.connection.send({ type: 'shut', file: this.state.file });
+  }
+
+  undo(): void {
+    this.connection.send({ type: 'undo' });
+  }
+
+  runWaiting(line?: number): void {
+    this.connection.send({ type: 'waiting', file: this.state.file, ...(line === undefined ? {} : { line }) });
+  }
+
+  reset(file: string, name: string): void {
+    this.connection.send({ type: 'reset', file, name });
+  }
+
+  showPrompt(): void {
+    this.set({ tab: 'prompt', promptFocus: this.state.promptFocus + 1 });
+  }
+
   openValue(opened: OpenValue): void {
     this.set({ opened, side: 'values' });
   }
@@ -286,7 +414,18 @@ export class Store {
   private receive(message: ToWindow): void {
     switch (message.type) {
       case 'welcome':
-        this.set({ root: message.root, pads: message.pads, pad: message.pad ?? '', problem: '' });
+        this.set({ root: message.root, pads: message.pads, pad: message.pad ?? '', problem: '', live: message.live });
+        break;
+      case 'entered':
+        this.enters.get(message.ask)?.(message);
+        this.enters.delete(message.ask);
+        break;
+      case 'completed':
+        this.completions.get(message.ask)?.(message);
+        this.completions.delete(message.ask);
+        break;
+      case 'changes':
+        this.set({ changes: message.changes });
         break;
       case 'text': {
         const { editor, state } = this;
@@ -318,13 +457,15 @@ export class Store {
         break;
       case 'record':
         if (message.file !== this.state.file) break;
+        // Of a program that runs on another record comes soon: one of an older text would stand at wrong lines.
+        if (message.live && message.version < this.version) break;
         this.editor?.setRecord(message);
         // What another pad printed says nothing of this one.
         this.set({
           record: message,
           pad: message.pad,
           good: message.stale ? (this.state.good?.pad === message.pad ? this.state.good : undefined) : message,
-          problem: '',
+          ...(message.live ? {} : { problem: '' }),
         });
         // What stands open follows the run and the cursor.
         if (this.state.inspected && this.state.side === 'values' && !message.stale)
