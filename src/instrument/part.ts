@@ -1,4 +1,5 @@
 /** Code for one part of a file, as an expression that a hook evaluates inside a live module. */
+import { decodedMappings, TraceMap } from '@jridgewell/trace-mapping';
 import { bare, isAnonymousDefinition, type Node } from '../syntax/node.js';
 import type { FunctionInfo, Outline } from '../syntax/outline.js';
 import { memberName } from '../syntax/outline.js';
@@ -101,13 +102,29 @@ class Part {
 function translated(outline: Outline, translator: Translator, code: string): string {
   const { parsed } = outline;
   const typescript = parsed.language === 'ts' || parsed.language === 'tsx';
-  const made = translator.translate(code, { goal: 'script', jsx: 'React', typescript, tsx: parsed.language === 'tsx' }).code;
-  // Helpers of the translator stand before the expression; together they are one that gives it.
-  const text = made.replace(/;\s*(?=\/\/# sourceURL|$)/, '\n');
+  const made = translator.translate(code, { goal: 'script', jsx: 'React', typescript, tsx: parsed.language === 'tsx' });
+  const url = /\/\/# sourceURL.*$/m.exec(code)![0];
+  const text = made.code
+    .replace(/\/\/# sourceURL.*$/m, '')
+    .trimEnd()
+    .replace(/;$/, '');
+  // The translator prints code anew: what stands on each of its lines is told with its name, so that stacks find it.
+  let line = 0;
+  const lines = decodedMappings(new TraceMap(made.map)).map((segments) => {
+    const found = segments.find((segment) => segment.length >= 4);
+    return (line = found ? found[2]! : line);
+  });
   const at = text.search(/^\(/m);
-  return at <= 0 || text.slice(0, at).trim() === ''
-    ? text
-    : `(()=>{${text.slice(0, at)}\nreturn ${text.slice(at).replace(/\/\/# sourceURL.*$/m, '')}})()\n${/\/\/# sourceURL.*$/m.exec(code)![0]}`;
+  if (at <= 0 || text.slice(0, at).trim() === '') return `${text}\n${url}${linesText(lines)}`;
+  // Helpers of the translator stand before the expression; together they are one that gives it.
+  const above = text.slice(0, at).split('\n').length - 1;
+  lines.splice(above, 0, lines[above] ?? 0);
+  return `(()=>{${text.slice(0, at)}\nreturn ${text.slice(at)}})()\n${url}${linesText(lines)}`;
+}
+
+/** Lines behind those of printed code, as `~` and the distances between them; see `Stacks`. */
+function linesText(lines: readonly number[]): string {
+  return `~${lines.map((line, index) => (line - (index === 0 ? 0 : lines[index - 1]!)).toString(36)).join('.')}`;
 }
 
 /**

@@ -168,12 +168,24 @@ export class PadConsole {
       this.lines++;
       this.reporter.clock++;
       this.reporter.consoleOmitted++;
+      // It may be the last one for long: then it is looked at when the flood is told.
+      this.skipped = { level, method, args, format, site };
       this.reporter.tick();
       return;
     }
+    this.skipped = undefined;
+    const entry = this.entryOf(level, method, args, format, site);
+    this.placeOf(entry);
+    this.add(entry);
+    if (this.lines <= KEEP) for (let i = 0; i < args.length; i++) if (isOpenable(args[i])) this.reporter.holder.hold(entry.moment, i, args[i]);
+  }
+
+  private skipped: { level: Level; method: string; args: unknown[]; format: boolean; site: number } | undefined;
+
+  private entryOf(level: Level, method: string, args: unknown[], format: boolean, site: number): RawConsole {
     const values: Value[] = [];
     for (let i = 0; i < args.length; i++) own.append(values, this.previewer.take(args[i], CONSOLE));
-    const entry: RawConsole = {
+    return {
       moment: 0,
       time: 0,
       level,
@@ -183,9 +195,6 @@ export class PadConsole {
       indent: this.indent,
       site,
     };
-    this.placeOf(entry);
-    this.add(entry);
-    if (this.lines <= KEEP) for (let i = 0; i < args.length; i++) if (isOpenable(args[i])) this.reporter.holder.hold(entry.moment, i, args[i]);
   }
 
   private placeOf(entry: RawConsole): void {
@@ -219,6 +228,13 @@ export class PadConsole {
 
   /** Hands over the last lines of a flood; called before each flush. */
   settle(): void {
+    const { skipped } = this;
+    if (skipped) {
+      this.skipped = undefined;
+      this.reporter.consoleOmitted--;
+      this.lines--;
+      this.add(this.entryOf(skipped.level, skipped.method, skipped.args, skipped.format, skipped.site));
+    }
     // Taken first: adding may flush, and a flush comes here again.
     const { tail } = this;
     this.tail = [];

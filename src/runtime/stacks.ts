@@ -79,19 +79,18 @@ export class Stacks {
       const line = (site.getLineNumber() ?? 0) - 1;
       const character = (site.getColumnNumber() ?? 0) - 1;
       // Code of a patch stands on the lines of its file.
-      const watch = file.endsWith('#watch');
-      const patch = watch || file.endsWith('#patch');
-      const mapped = patch ? this.byFile.get(file.slice(0, -6)) : this.modules.get(file);
+      const patch = patchName(file);
+      const mapped = patch ? this.byFile.get(patch.file) : this.modules.get(file);
       // The patch point through which a call came to its later version says nothing more.
       if (mapped && !patch && inPatch === mapped.module.file && this.inserted(mapped, line, character)) {
         inPatch = '';
         continue;
       }
-      inPatch = patch && mapped ? mapped.module.file : '';
+      inPatch = patch !== undefined && mapped ? mapped.module.file : '';
       // The columns of a patch are not those of its text; they are told to nobody but the engine's own text.
-      const place = mapped && !patch ? this.map(mapped, line, character) : { line, character };
+      const place = mapped && !patch ? this.map(mapped, line, character) : { line: patch ? patch.lineOf(line) : line, character };
       let shown = site.toString();
-      if (mapped) shown = replaceOnce(shown, `${file}:${line + 1}:${character + 1}`, `${file}:${place.line + 1}:${place.character + 1}`);
+      if (mapped) shown = replaceOnce(shown, `${file}:${line + 1}:${character + 1}`, `${patch?.name ?? file}:${place.line + 1}:${place.character + 1}`);
       text += `\n    at ${shown}`;
       own.append(frames, {
         name: functionName(site),
@@ -100,7 +99,7 @@ export class Stacks {
         character: patch ? -1 : place.character,
         local: mapped !== undefined,
         isAsync: site.isAsync?.() ?? false,
-        ...(watch ? { watched: true as const } : {}),
+        ...(patch?.watched ? { watched: true as const } : {}),
       });
     }
     this.frames.set(error, frames);
@@ -180,6 +179,26 @@ function functionName(site: CallSite): string {
 function replaceOnce(text: string, search: string, by: string): string {
   const at = own.indexOf(text, search);
   return at < 0 ? text : text.slice(0, at) + by + text.slice(at + search.length);
+}
+
+/** Code that a change brought, or that reports: the name of its file, and the lines of the text behind its own. */
+export function patchName(name: string): { file: string; name: string; watched: boolean; lineOf(line: number): number } | undefined {
+  const at = own.indexOf(name, '#');
+  const kind = at < 0 ? '' : own.slice(name, at, at + 6);
+  if (kind !== '#patch' && kind !== '#watch') return undefined;
+  const lines = own.slice(name, at + 7, name.length);
+  return {
+    file: own.slice(name, 0, at),
+    name: own.slice(name, 0, at + 6),
+    watched: kind === '#watch',
+    lineOf: (line) => {
+      if (lines === '') return line;
+      let found = 0;
+      const steps = lines.split('.');
+      for (let i = 0; i <= line && i < steps.length; i++) found += parseInt(steps[i]!, 36);
+      return found;
+    },
+  };
 }
 
 export function lineStarts(text: string): Int32Array {

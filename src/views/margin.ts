@@ -320,11 +320,10 @@ function valueItems(histories: History[], testLines: ReadonlySet<number>, then: 
     (history) => !chosen.some((other) => other !== history && other.kind === 'expression' && contains(other, history) && !isNamed(history)),
   );
   const named = chosen.length > 1;
-  return chosen
-    .slice(0, 6)
-    .map((history) =>
-      (then ? momentItem : live ? liveItem : seriesItem)(history, history.name !== '' && (named ? isNamed(history) : ALWAYS_NAMED.has(history.kind))),
-    );
+  return chosen.slice(0, 6).map((history) => {
+    const withName = history.name !== '' && (named ? isNamed(history) : ALWAYS_NAMED.has(history.kind));
+    return live && !then ? liveItem(history, withName, named) : (then ? momentItem : seriesItem)(history, withName);
+  });
 }
 
 /** The requests that went wrong under a `catch`. */
@@ -413,11 +412,12 @@ function momentItem(history: History, named: boolean): MarginItem {
 }
 
 /** The value of a program that runs on: what it is now, and how it came there. */
-function liveItem(history: History, named: boolean): MarginItem {
+function liveItem(history: History, named: boolean, among: boolean): MarginItem {
   const { length, visits } = history;
-  const last = short(history.at(length - 1).value, 120);
+  const last = short(history.at(length - 1).value, 120, among);
   const item: MarginItem = { kind: 'value', text: `${named ? `${history.name} ` : ''}${last}`, title: titleOf(history) };
-  if (visits > 1) item.count = `×${visits.toLocaleString('en-US')}`;
+  // A parameter stands beside how often its function was called.
+  if (visits > 1 && !(named && history.kind === 'variable')) item.count = `×${visits.toLocaleString('en-US')}`;
   const series = length > 2 && !allEqual(history) ? seriesOf(history, 48) : undefined;
   if (series) item.series = series;
   return item;

@@ -12,6 +12,7 @@ import type { LiveSession, ParticipantAnswer, ParticipantChange, Served } from '
 import { Channel } from './channel.js';
 import { NodeFiles } from './files.js';
 import { INVITATION } from './messages.js';
+import { patchName } from '../../runtime/stacks.js';
 
 /** From a participant: first `join` with the token, on each of its two connections. */
 export type FromParticipant =
@@ -151,11 +152,12 @@ export class Participants {
 /** Local frames of a stack, the innermost first; lines count from 0. */
 function framesOf(stack: string): { file: string; line: number; name: string }[] {
   return stack.split('\n').flatMap((text) => {
-    const found = /^\s*at (?:(?:async )?(.*?) \()?(file:\/\/)?(\/[^()]*?)(?:#patch)?:(\d+):\d+\)?$/.exec(text);
+    const found = /^\s*at (?:(?:async )?(.*?) \()?(file:\/\/)?(\/[^()]*?):(\d+):\d+\)?$/.exec(text);
     if (!found) return [];
     const [, name = '', url, path, line] = found;
-    const file = url === undefined ? path! : fileURLToPath(`file://${path!}`);
-    return file.startsWith(OWN) || file.includes('/node_modules/') ? [] : [{ file, line: Number(line) - 1, name }];
+    const patch = patchName(path!);
+    const file = patch ? patch.file : url === undefined ? path! : fileURLToPath(`file://${path!}`);
+    return file.startsWith(OWN) || file.includes('/node_modules/') ? [] : [{ file, line: patch ? patch.lineOf(Number(line) - 1) : Number(line) - 1, name }];
   });
 }
 

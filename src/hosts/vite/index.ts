@@ -17,6 +17,7 @@ import { LineTable } from '../../syntax/positions.js';
 import type { PageAnswer, PageChange, PageError } from '../browser/page.js';
 import { NodeFiles } from '../node/files.js';
 import { nodeTranslator } from '../node/translate.js';
+import { patchName } from '../../runtime/stacks.js';
 
 export interface UsherAnvilOptions {
   /** Files that take part; by default all scripts of the project outside of `node_modules`. */
@@ -135,7 +136,8 @@ export default function usherAnvil(options: UsherAnvilOptions = {}): Plugin {
       const match = /^(?:at )?(?:(.*?) \()?((?:https?:|\/|[A-Za-z]:)[^()\s]*?):(\d+):(\d+)\)?$/.exec(frame.trim());
       if (!match) continue;
       const [, name = '', where, line, column] = match;
-      if (where!.endsWith('#patch')) return present(where!.slice(0, -6), Number(line) - 1, name);
+      const patch = patchName(where!);
+      if (patch) return present(patch.file, patch.lineOf(Number(line) - 1), name);
       if (!/^https?:/.test(where!)) continue;
       const file = environment?.moduleGraph.urlToModuleMap.get(new URL(where!).pathname)?.file;
       if (!file || !takesPart(file)) continue;
