@@ -153,8 +153,12 @@ export class LiveRecord {
     this.console = this.console.map((entry) => {
       if (entry.file !== file || !entry.range) return entry;
       const start = shifted(entry.range.start);
-      const { file: _file, range: _range, ...rest } = entry;
-      return start ? { ...entry, range: { start, end: start } } : rest;
+      if (start) return { ...entry, range: { start, end: start } };
+      // The line it was printed by is another one now.
+      const rest = { ...entry };
+      delete rest.file;
+      delete rest.range;
+      return rest;
     });
     this.errors = this.errors.flatMap((error) => {
       const frames = error.frames.map((frame) => {

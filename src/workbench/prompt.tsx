@@ -2,6 +2,7 @@
 import { useEffect, useRef, useState } from 'react';
 import type { ChangeMessage } from '../server/protocol.js';
 import type { NameFound } from '../runtime/look.js';
+import type { Value } from '../runtime/wire.js';
 import type { Entry, State, Store } from './store.js';
 
 export function Prompt({ store, state }: { store: Store; state: State }) {
@@ -132,7 +133,8 @@ function EntryRow({ store, entry }: { store: Store; entry: Entry }) {
         : null}
       {outcome?.is === 'failed' ? <pre className="bad-text">{[outcome.text, ...outcome.details].join('\n')}</pre> : null}
       {outcome?.is === 'done' && outcome.changes !== '' ? <pre className="good-text">{outcome.changes}</pre> : null}
-      {outcome?.is === 'done' && outcome.result ? (
+      {outcome?.is === 'done' && outcome.result && !isOpenable(outcome.result.value) ? <pre className="plain-value">{entry.shown}</pre> : null}
+      {outcome?.is === 'done' && outcome.result && isOpenable(outcome.result.value) ? (
         <button
           className="open"
           title="Open this value"
@@ -143,6 +145,10 @@ function EntryRow({ store, entry }: { store: Store; entry: Entry }) {
       ) : null}
     </div>
   );
+}
+
+function isOpenable(value: Value): boolean {
+  return value.type === 'object' || value.type === 'function' || (value.type === 'string' && value.size !== undefined);
 }
 
 const WORDS: Record<ChangeMessage['kind'], string> = {

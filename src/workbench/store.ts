@@ -1,5 +1,4 @@
 /** The page's state: what the server told, and what the person chose to see. */
-import type { Entered } from '../session/live.js';
 import type { LookRequest, NameFound } from '../runtime/look.js';
 import type {
   ChangeMessage,
@@ -22,7 +21,7 @@ export type DockTab = 'console' | 'errors' | 'tests' | 'requests' | 'pending' | 
 export interface Entry {
   id: number;
   text: string;
-  outcome?: Entered;
+  outcome?: Extract<ToWindow, { type: 'entered' }>['entered'];
   /** The value as text. */
   shown?: string;
 }
@@ -364,8 +363,10 @@ export class Store {
       editor.setBeside(at, {
         kind: 'value',
         text: shown,
-        title: [entered.changes, result ? 'evaluated here; click to open' : ''].filter(Boolean).join('\n'),
-        ...(result ? { open: () => this.openValue({ moment: result.moment, part: 0, path: 'it', then: answer.text ?? '' }) } : {}),
+        title: [entered.changes, result?.value.type === 'object' ? 'evaluated here; click to open' : 'evaluated here'].filter(Boolean).join('\n'),
+        ...(result && result.value.type === 'object'
+          ? { open: () => this.openValue({ moment: result.moment, part: 0, path: 'it', then: answer.text ?? '' }) }
+          : {}),
       });
     } else {
       const why = entered.is === 'incomplete' ? 'it is not whole' : entered.is === 'wrong' ? (entered.problems[0]?.message ?? '') : entered.text;
