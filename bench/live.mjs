@@ -6,7 +6,43 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { setFlagsFromString } from 'node:v8';
 import { runInNewContext } from 'node:vm';
+import { programs } from './programs.mjs';
 import { createLive } from '../dist/hosts/node/live.js';
+
+/** What looking at a file costs the program: rounds untouched, counted, with the values of its first large function, and untouched again. */
+async function lookingCost(open, dir, name, code, use) {
+  const file = join(dir, 'program.cjs');
+  writeFileSync(file, code);
+  const { live, output, stop } = await open(
+    'round.cjs',
+    `const text = require('node:fs').readFileSync(${JSON.stringify(file)}, 'utf8');\nconst acornText = text, decimalText = text;\nconst round = (${String(use)})(require('./program.cjs'));\nsetInterval(() => { const start = performance.now(); round(); console.log('took ' + (performance.now() - start) + ';'); }, 1);\nconsole.log('ready');\n`,
+  );
+  const { session } = live;
+  const times = async () => {
+    await wait(900);
+    const from = output().length;
+    await wait(1_200);
+    return [
+      ...output()
+        .slice(from)
+        .matchAll(/took ([\d.]+);/g),
+    ].map((match) => Number(match[1]));
+  };
+  const untouched = await times();
+  await session.watch(file);
+  const counts = await times();
+  const { counts: cells, program } = session.record;
+  const known = program.files.findIndex((one) => one.file === file);
+  const hot = program.files[known].sites
+    .filter((site) => site.kind === 'function' && site.end - site.start > 120)
+    .sort((a, b) => (cells.get(known)[b.cell] ?? 0) - (cells.get(known)[a.cell] ?? 0))[0];
+  await session.openFunction(file, program.files[known].lines.lineAt(hot.start));
+  const values = await times();
+  await session.unwatch(file);
+  const again = await times();
+  await stop();
+  return { name, untouched, counts, values, opened: hot.name, again };
+}
 
 const cli = fileURLToPath(new URL('../dist/cli/main.js', import.meta.url));
 setFlagsFromString('--expose-gc');
@@ -153,7 +189,54 @@ export async function liveBench(rounds) {
   }
   const busy = await gapsOf();
   await animation.stop();
+
+  // The same program while somebody looks at it: its functions are counted, one shows its values.
+  const looked = await open('looked.ts', text(1));
+  const { session } = looked.live;
+  const watching = { begin: [], pause: [], taken: [], pauses: [], memory: [] };
+  for (let i = 0; i < Math.min(rounds, 10); i++) {
+    const start = performance.now();
+    await session.watch(looked.file);
+    watching.begin.push(performance.now() - start);
+    watching.pause.push(session.lastPauseMs);
+    if (i < Math.min(rounds, 10) - 1) await session.unwatch(looked.file);
+  }
+  await session.openFunction(
+    looked.file,
+    programText(1000, 1)
+      .split('\n')
+      .findIndex((line) => line.startsWith('function render')),
+  );
+  for (let i = 0; i < rounds; i++) {
+    writeFileSync(looked.file, text(i + 2));
+    const start = performance.now();
+    await session.changed([looked.file]);
+    watching.taken.push(performance.now() - start);
+    watching.pauses.push(session.lastPauseMs);
+  }
+  await looked.stop();
+  const counted = await open('counted.js', counting(0));
+  await counted.live.session.watch(counted.file);
+  await counted.live.session.openFunction(counted.file, 6);
+  for (let i = 1; i <= 2_000; i++) {
+    await counted.save(counting(i));
+    if (i % 500 === 0) {
+      const from = counted.output().length;
+      process.kill(counted.live.pid(), 'SIGUSR2');
+      while (!/heap \d+\n/.test(counted.output().slice(from))) await wait(5);
+      collect();
+      watching.memory.push([
+        i,
+        (Number(/heap (\d+)/.exec(counted.output().slice(from))[1]) / 1e6).toFixed(1),
+        (process.memoryUsage().heapUsed / 1e6).toFixed(1),
+      ]);
+    }
+  }
+  await counted.stop();
+
+  const cost = [];
+  for (const { name, text: code, use } of programs.filter((one) => !/formatter/.test(one.name))) cost.push(await lookingCost(open, dir, name, code, use));
   mkdirSync(dir, { recursive: true });
   rmSync(dir, { recursive: true, force: true });
-  return { taken, cold, pauses, seen, memory, each, quiet, busy };
+  return { taken, cold, pauses, seen, memory, each, quiet, busy, watching, cost };
 }

@@ -134,7 +134,7 @@ function costBench() {
 }
 
 async function liveTables() {
-  const { taken, cold, pauses, seen, memory, each, quiet, busy } = await liveBench(Number(option('rounds', '40')));
+  const { taken, cold, pauses, seen, memory, each, quiet, busy, watching, cost } = await liveBench(Number(option('rounds', '40')));
   const lost = (gaps) => gaps.filter((gap) => gap > 25).length;
   table(
     'A save of a 1,000-line program that runs (ms, median and 10th–90th percentile); reach for the save: 0.2 of a cold node, for the pause: 5 ms',
@@ -153,6 +153,29 @@ async function liveTables() {
       ['not patched', quiet.length, spread(quiet), Math.max(...quiet).toFixed(1), lost(quiet)],
       ['patched 100 times', busy.length, spread(busy), Math.max(...busy).toFixed(1), lost(busy)],
     ],
+  );
+  table(
+    'A 1,000-line program that is looked at (ms): its 200 functions are counted, one shows its values',
+    ['look at it', 'pause of the program', 'save to patched', 'of a cold node', 'pause of the program'],
+    [
+      [
+        spread(watching.begin),
+        spread(watching.pause, 2),
+        spread(watching.taken),
+        (median(watching.taken) / median(cold)).toFixed(2),
+        spread(watching.pauses, 2),
+      ],
+    ],
+  );
+  table('2,000 patches of a program that is looked at: memory after a collection', ['patches', 'program, heap MB', 'session, heap MB'], watching.memory);
+  table(
+    'What looking at a file costs a program, as a multiple of the same round when nobody has looked; values are those of the function that is called most',
+    ['program', 'untouched, ms', 'counted', 'values of', '', 'when nobody looks any more'],
+    cost.map(({ name, untouched, counts, values, opened, again }) => [
+      name,
+      spread(untouched),
+      ...[counts, opened, values, again].map((one) => (typeof one === 'string' ? one : (median(one) / median(untouched)).toFixed(2))),
+    ]),
   );
 }
 

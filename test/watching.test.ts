@@ -274,3 +274,18 @@ test('several files, a save on disk and an edit in a window', async () => {
   await session.unwatch(rise);
   expect(session.record.program.files.map((one) => one.file)).toEqual([main]);
 });
+
+test('a function that is called too often to be counted is left alone, and says so', async () => {
+  const { session, file, line, evaluated } = await chamber(
+    `let sum = 0;\nfunction gauge(n: number) {\n  return n % 7;\n}\nfunction round() {\n  for (let i = 0; i < 20_000; i++) sum += gauge(i);\n}\nsetInterval(round, 5);\n`,
+  );
+  await session.watch(file);
+  await eventually(() => /^about [\d,]+\/s, no longer counted/.test(line(2).texts));
+  // The one that calls it is counted on.
+  const hits = line(5).hits;
+  await eventually(() => line(5).hits > hits);
+  // Whoever asks for its values gets them.
+  await session.openFunction(file, 1);
+  await eventually(() => /\d/.test(line(3).texts));
+  expect(Number(await evaluated('sum'))).toBeGreaterThan(0);
+});

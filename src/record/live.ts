@@ -23,7 +23,7 @@ export interface WatchedUnit {
 /** What a record is made of besides what was reported. */
 export interface LiveState {
   /** Files of the program with their text as it is now. */
-  files: readonly { file: string; lines: LineTable; quiet: ProgramFile['quiet'] }[];
+  files: readonly { file: string; lines: LineTable; quiet: ProgramFile['quiet']; notes: ProgramFile['notes'] }[];
   entry: string;
   units: readonly WatchedUnit[];
   ended: boolean;
@@ -178,7 +178,7 @@ export class LiveRecord {
   }
 
   /** Counts per second of a cell, over the last second. */
-  private rateOf(unit: number, cell: number): number {
+  rateOf(unit: number, cell: number): number {
     const list = this.counts.get(unit);
     const last = list?.[list.length - 1];
     const first = list?.[0];
@@ -192,7 +192,7 @@ export class LiveRecord {
     const rates = new Map<number, Float64Array>();
     const numberOf = new Map<number, number>();
     let base = 0;
-    const files: ProgramFile[] = state.files.map(({ file, lines, quiet }, index) => {
+    const files: ProgramFile[] = state.files.map(({ file, lines, quiet, notes }, index) => {
       const sites: Site[] = [];
       const known = new Map<string, number>();
       const sources: { unit: number; cell: number }[][] = [];
@@ -241,7 +241,7 @@ export class LiveRecord {
       });
       counts.set(index, cells);
       rates.set(index, rate);
-      const made: ProgramFile = { file, unit: index, base, sites, lines, quiet, notes: [] };
+      const made: ProgramFile = { file, unit: index, base, sites, lines, quiet, notes };
       base += sites.length;
       return made;
     });

@@ -494,8 +494,12 @@ export class PatchTable {
     } else if (step.each) {
       const made = own.safeWeakMap<object, unknown>();
       let count = 0;
+      // Most scopes are entered once: the last one asked for is the next one too.
+      let lastKey: object | undefined;
+      let lastFound: unknown;
       version = (hook: Evaluate | ClassHook | undefined, held: object | undefined): unknown => {
         const key = self ? held! : hook!;
+        if (key === lastKey) return lastFound;
         let found = made.get(key);
         if (found === undefined) {
           if (watched && ++count === MOST_WATCHED && module.watched.get(step.slot)?.version === version) this.release(module, step.slot);
@@ -504,6 +508,8 @@ export class PatchTable {
           found = finish(self ? (result as Callable)(held) : result, typeof hook === 'function' ? undefined : hook?.self);
           made.set(key, found);
         }
+        lastKey = key;
+        lastFound = found;
         return found;
       };
     } else {

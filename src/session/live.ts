@@ -119,6 +119,8 @@ export interface LiveParts {
   host: LiveHost;
 }
 
+/** Functions that are given versions which report in one job of the program. */
+const WATCHED_AT_ONCE = 50;
 /** Saves that can be taken back. */
 const MOST_UNDONE = 100;
 
@@ -298,6 +300,8 @@ export class LiveSession {
       ...(entry.frames ? { frames: entry.frames.map((frame) => this.frameNow(frame)) } : {}),
     }));
     this.watching.add({ ...batch, ...(console ? { console } : {}), ...(errors ? { errors } : {}) });
+    const hot = batch.counts ? this.watching.tooHot() : [];
+    if (hot.length > 0) void this.then(hot[0]!, () => this.rewatch(hot));
     for (const listener of this.recordListeners) listener();
   }
 
@@ -407,10 +411,27 @@ export class LiveSession {
       const module = this.modules.get(file);
       const watched = module && this.watching.plan(file, module, undefined, anew);
       if (!watched || !this.handle) continue;
-      const answer = await this.handle.change({ do: 'watch', watch: watched.watch });
-      if (answer.failed) continue;
+      const { steps, units, release, gone } = watched.watch;
+      const failed: { step: number; message: string }[] = [];
+      let ended = false;
+      this.lastPauseMs = 0;
+      // A large file in several jobs: each function is watched by itself, and the program is not to stand still for all.
+      for (let from = 0; from === 0 || from < steps.length; from += WATCHED_AT_ONCE) {
+        const last = from + WATCHED_AT_ONCE >= steps.length;
+        const watch = {
+          steps: steps.slice(from, from + WATCHED_AT_ONCE),
+          units: from === 0 ? units : [],
+          release: from === 0 ? release : [],
+          gone: last ? gone : [],
+        };
+        const answer = await this.handle.change({ do: 'watch', watch });
+        ended ||= answer.failed !== undefined;
+        this.lastPauseMs = Math.max(this.lastPauseMs, answer.pauseMs);
+        failed.push(...(answer.unwatched ?? []).map(({ step, message }) => ({ step: step + from, message })));
+      }
+      if (ended) continue;
       this.modules.set(file, watched.next);
-      watched.taken(answer.unwatched ?? []);
+      watched.taken(failed);
     }
     for (const listener of this.recordListeners) listener();
   }

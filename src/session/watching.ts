@@ -28,6 +28,8 @@ interface Part {
   from: number;
   to: number;
   slots: number[];
+  /** Cell that counts its calls, or -1. */
+  entry: number;
 }
 
 interface Unit {
@@ -46,7 +48,12 @@ interface FileState {
   lines: LineTable;
   text: string;
   quiet: { start: number; end: number }[];
+  /** Functions that are called so often that counting them would slow the program: their text, and calls per second. */
+  hot: Map<string, { text: string; rate: number }>;
 }
+
+/** Calls per second that are counted in all: to count one costs some tens of nanoseconds, so that is a few hundredths of the time. Beyond, those that are called most are left alone. */
+const MOST_CALLS = 500_000;
 
 /** What is to be sent to the target, and what is known when it has been taken. */
 export interface Watched {
@@ -93,7 +100,7 @@ export class Watching {
     const module = this.moduleOf(file);
     if (!module || this.files.has(file)) return;
     const { text } = module.outline.parsed;
-    this.files.set(file, { parts: new Map(), opened: undefined, lines: new LineTable(text), text, quiet: quietRanges(module.outline) });
+    this.files.set(file, { parts: new Map(), opened: undefined, lines: new LineTable(text), text, quiet: quietRanges(module.outline), hot: new Map() });
   }
 
   /** Nobody looks at a file any more: gives what takes its versions away. */
@@ -136,6 +143,9 @@ export class Watching {
       const depth = this.depthOf(outline, index, state.opened);
       const slots = slotsOf(module, index);
       const part = state.parts.get(info.path);
+      const hot = state.hot.get(info.path);
+      // Who asks for its values gets them.
+      if (hot?.text === text.slice(info.start, info.end) && depth === 'counts') return;
       if (
         !anew &&
         part &&
@@ -155,7 +165,8 @@ export class Watching {
     const column = (key: 'owner' | 'reach' | 'plus'): Int32Array => Int32Array.from(sites, (site) => site[key]);
     const made = plan.parts.map(({ index, depth, from, to }): Part => {
       const info = outline.functions[index]!;
-      return { path: info.path, text: text.slice(info.start, info.end), start: info.start, depth, unit, from, to, slots: slotsOf(plan.next, index) };
+      const entry = sites.findIndex((site, id) => id >= from && id < to && site.kind === 'function' && site.start === info.start);
+      return { path: info.path, text: text.slice(info.start, info.end), start: info.start, depth, unit, from, to, slots: slotsOf(plan.next, index), entry };
     });
     for (const part of [...kept.values(), ...made]) for (const slot of part.slots) released.delete(slot);
     const lines = new LineTable(text);
@@ -208,6 +219,41 @@ export class Watching {
 
   add(batch: Batch): void {
     this.records.add(batch);
+  }
+
+  /** Finds functions that have become too hot to be counted; gives the files in which there are some. */
+  tooHot(): string[] {
+    const counted: { file: string; state: FileState; part: Part; rate: number }[] = [];
+    let sum = 0;
+    for (const [file, state] of this.files)
+      for (const part of state.parts.values()) {
+        const rate = part.entry < 0 || part.depth !== 'counts' || state.hot.has(part.path) ? 0 : this.records.rateOf(part.unit, part.entry);
+        if (rate === 0) continue;
+        sum += rate;
+        counted.push({ file, state, part, rate });
+      }
+    if (sum <= MOST_CALLS) return [];
+    const found = new Set<string>();
+    counted.sort((a, b) => b.rate - a.rate);
+    for (const { file, state, part, rate } of counted) {
+      if (sum <= MOST_CALLS) break;
+      sum -= rate;
+      state.hot.set(part.path, { text: part.text, rate });
+      found.add(file);
+    }
+    return [...found];
+  }
+
+  /** What is said at the lines of functions that are not counted. */
+  private notesOf(file: string, state: FileState): { start: number; end: number; message: string }[] {
+    const outline = this.moduleOf(file)?.outline;
+    if (!outline) return [];
+    return outline.functions.flatMap(({ path, start, end }) => {
+      const hot = state.hot.get(path);
+      if (!hot || state.parts.has(path) || hot.text !== outline.parsed.text.slice(start, end)) return [];
+      const rate = Number(hot.rate.toPrecision(2)).toLocaleString('en-US');
+      return [{ start, end, message: `about ${rate}/s, no longer counted: that would slow the program` }];
+    });
   }
 
   clear(): void {
@@ -275,7 +321,7 @@ export class Watching {
       ...state,
       entry: this.entry,
       units,
-      files: [...this.files].map(([file, { lines, quiet }]) => ({ file, lines, quiet })),
+      files: [...this.files].map(([file, state]) => ({ file, lines: state.lines, quiet: state.quiet, notes: this.notesOf(file, state) })),
     });
   }
 }
