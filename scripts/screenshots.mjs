@@ -1,6 +1,6 @@
 // Makes docs/screenshots from the demo data: the page in Chromium, the terminal in a terminal window under Xvfb.
 import { spawn, spawnSync } from 'node:child_process';
-import { cpSync, mkdirSync, mkdtempSync, readFileSync, symlinkSync, writeFileSync } from 'node:fs';
+import { cpSync, existsSync, mkdirSync, mkdtempSync, readFileSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -17,7 +17,7 @@ mkdirSync(join(dir, 'node_modules'));
 symlinkSync(join(root, 'node_modules/sql.js'), join(dir, 'node_modules/sql.js'));
 const wait = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
 // Some of them alone: node scripts/screenshots.mjs control-room, or terminal
-const only = { 'control-room': controlRoom, terminal: terminals }[process.argv[2]];
+const only = { 'control-room': controlRoom, terminal: terminals, live: liveWorkbench }[process.argv[2]];
 if (only) {
   await only();
   process.exit(0);
@@ -151,6 +151,7 @@ async function terminal(name, command, after) {
 
 await terminals();
 await controlRoom();
+await liveWorkbench();
 
 async function terminals() {
   if (spawnSync('sh', ['-c', 'command -v Xvfb xterm import'], { stdio: 'ignore' }).status !== 0) {
@@ -195,6 +196,48 @@ async function terminals() {
   await wait(2500);
   await terminal('prompt', `${at} ${cli} targets; (sleep 1.5; ${keys}; sleep 50) | script -qec "${cli} prompt device" /dev/null`, () => wait(8_000));
   program.kill();
+}
+
+/** A barge under way in the workbench, while its pilot is written. */
+async function liveWorkbench() {
+  const targets = mkdtempSync(join(tmpdir(), 'anvil-shots-'));
+  const env = { ...process.env, USHER_ANVIL_TARGETS: targets, XDG_STATE_HOME: targets };
+  cpSync(join(root, 'examples'), dir, { recursive: true });
+  if (!existsSync(join(dir, 'node_modules/usher-anvil'))) symlinkSync(root, join(dir, 'node_modules/usher-anvil'));
+  const command = (...args) => spawn('node', [join(root, 'dist/cli/main.js'), ...args], { env, cwd: dir, stdio: ['ignore', 'pipe', 'ignore'] });
+  const program = command('live', join(dir, 'pilot/pilot.ts'));
+  await wait(2_500);
+  const opened = command('open', 'pilot');
+  let text = '';
+  opened.stdout.on('data', (chunk) => (text += String(chunk)));
+  while (!/http:\S+/.test(text)) await wait(50);
+  const chromium = await launchChromium();
+  const page = await chromium.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'light' });
+  await page.goto(/http:\S+/.exec(text)[0]);
+  await page.waitForSelector('.margin .calls');
+  await page.locator('.cm-line', { hasText: 'function steer' }).locator('.margin').click();
+  await page.locator('.cm-line', { hasText: 'return off > 0' }).click();
+  await page.keyboard.press('End');
+  await page.keyboard.press('Shift+Home');
+  await page.keyboard.press('Backspace');
+  await page.keyboard.insertText('return -off * 0.1 - heading * 0.2;');
+  await page.locator('.cm-line', { hasText: 'const { barge }' }).click();
+  await page.keyboard.press('Control+Enter');
+  await wait(4_500);
+  await page.keyboard.press('Control+Alt+p');
+  await page.keyboard.type('barge.heading');
+  await page.keyboard.press('Enter');
+  await wait(300);
+  await page.keyboard.type('function bank(off: number) { return off < 0 ? "left" : "right"; }');
+  await page.keyboard.press('Enter');
+  await wait(500);
+  await page.keyboard.type('bank(barge.off)');
+  await page.keyboard.press('Enter');
+  await wait(800);
+  await page.screenshot({ path: join(out, 'live-workbench.png') });
+  await chromium.close();
+  opened.kill('SIGINT');
+  program.kill('SIGTERM');
 }
 
 /** The control room after a save that gave the barges their cargo as a label. */

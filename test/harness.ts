@@ -193,7 +193,10 @@ export function wait(ms: number): Promise<void> {
 }
 
 /** Waits until `probe` gives something. */
-export async function eventually<T>(probe: () => T | undefined | false | Promise<T | undefined | false>, ms = Number(process.env.ANVIL_EVENTUALLY ?? 60_000)): Promise<T> {
+export async function eventually<T>(
+  probe: () => T | undefined | false | Promise<T | undefined | false>,
+  ms = Number(process.env.ANVIL_EVENTUALLY ?? 60_000),
+): Promise<T> {
   const limit = Date.now() + ms;
   for (;;) {
     const found = await probe();

@@ -5,12 +5,16 @@ import { createLive } from '#dist/hosts/node/live.js';
 import { historiesAt } from '#dist/record/questions.js';
 import { linesView } from '#dist/views/margin.js';
 import { valueText } from '#dist/runtime/text.js';
-import type { LiveEvent } from '#dist/session/live.js';
+import type { LiveEvent, LiveSession } from '#dist/session/live.js';
 import { eventually, folder, wait } from './harness.js';
 
-const running: { stop(): void }[] = [];
-afterEach(() => {
-  for (const session of running.splice(0)) session.stop();
+const running: LiveSession[] = [];
+const ended = new Set<LiveSession>();
+afterEach(async () => {
+  for (const session of running.splice(0)) {
+    session.stop();
+    await eventually(() => ended.has(session));
+  }
 });
 
 const CHAMBER = `let level = 0;
@@ -50,7 +54,7 @@ async function chamber(text = CHAMBER) {
   const { session } = createLive({ file, stdio: 'pipe', onOutput: (_stream, part) => (output += part) });
   session.onEvent((event) => events.push(event));
   running.push(session);
-  expect(session.start(() => undefined)).toEqual([]);
+  expect(session.start(() => ended.add(session))).toEqual([]);
   const evaluated = async (code: string): Promise<string> => {
     const answer = await session.evaluate(file, code);
     return answer.is === 'done' ? (answer.result ? valueText(answer.result.value) : answer.changes) : JSON.stringify(answer);
@@ -256,7 +260,7 @@ test('several files, a save on disk and an edit in a window', async () => {
   const rise = join(dir, 'rise.ts');
   const { session } = createLive({ file: main, stdio: 'pipe' });
   running.push(session);
-  expect(session.start(() => undefined)).toEqual([]);
+  expect(session.start(() => ended.add(session))).toEqual([]);
   await session.watch(main);
   await session.watch(rise);
   await session.openFunction(rise, 0);
@@ -288,4 +292,23 @@ test('a function that is called too often to be counted is left alone, and says 
   await session.openFunction(file, 1);
   await eventually(() => /\d/.test(line(3).texts));
   expect(Number(await evaluated('sum'))).toBeGreaterThan(0);
+});
+
+test('half a name that is typed is held back, and told; a save is taken as it is', async () => {
+  const { session, file, events, evaluated } = await chamber();
+  await session.watch(file);
+  await session.edit(file, CHAMBER.replace('level += by', 'level += byt'));
+  expect(session.record.errors.map((error) => error.message)).toEqual([expect.stringMatching(/^byt is not defined\. .*a save takes it as it is\.$/)]);
+  expect(events).toEqual([]);
+  const level = Number(await evaluated('level'));
+  await eventually(async () => Number(await evaluated('level')) > level);
+  // Names of the platform, of the module and of a scope inside are known.
+  await session.edit(file, CHAMBER.replace('level += by', 'level += Math.min(by, gate.turned, Number.MAX_VALUE)'));
+  expect(session.record.errors).toEqual([]);
+  expect(events.map((event) => event.text)).toEqual(['fill patched']);
+  await session.edit(file, CHAMBER.replace('level += by', 'level += byt'));
+  session.forgetEdit(file);
+  writeFileSync(file, CHAMBER.replace('level += by', 'level += byt'));
+  await session.changed([file]);
+  await eventually(() => events.some((event) => /ReferenceError: byt is not defined/.test(event.text)));
 });

@@ -5,7 +5,9 @@ import { tmpdir } from 'node:os';
 import { dirname, join, resolve, sep } from 'node:path';
 import { createRequire } from 'node:module';
 import { fileURLToPath, pathToFileURL } from 'node:url';
-import { openCommand } from './open.js';
+import { startServer } from '../server/server.js';
+import { targets } from '../server/targets.js';
+import { benchOn, openCommand } from './open.js';
 
 export async function demoCommand(options: { port?: string; folder?: string }): Promise<number> {
   const source = fileURLToPath(new URL('../../examples', import.meta.url));
@@ -22,19 +24,48 @@ export async function demoCommand(options: { port?: string; folder?: string }): 
   for (const [name, file] of PROGRAMS) process.stdout.write(`  usher-anvil live ${join(folder, name, file)}\n`);
   const room = await startControlRoom(folder);
   if (room) process.stdout.write(`The control room, a page that is patched at each save of ${join(folder, 'control-room')}:\n  ${room.url}\n`);
+  const pilot = await startPilot(folder);
+  if (pilot)
+    process.stdout.write(
+      `A barge under way, a program that is looked at and changed while it runs; its prompt elsewhere: usher-anvil prompt ${pilot.name}\n  ${pilot.url}\n`,
+    );
   process.stdout.write('\n');
   try {
     return await openCommand(join(folder, 'tolls', 'tolls.ts'), { root: folder, ...(options.port === undefined ? {} : { port: options.port }) });
   } finally {
     api.close();
     room?.close();
+    await pilot?.close();
   }
+}
+
+/** The barge as a live program, and a workbench on it; undefined where it cannot be reached. */
+async function startPilot(folder: string): Promise<{ name: string; url: string; close(): Promise<void> } | undefined> {
+  const command = fileURLToPath(new URL('./main.js', import.meta.url));
+  // Its lines answer saves; what it prints is seen in its workbench.
+  const child = spawn(process.execPath, [command, 'live', join(folder, 'pilot', 'pilot.ts')], { stdio: ['ignore', 'ignore', 'inherit'] });
+  for (let tries = 0; tries < 200 && child.exitCode === null; tries++) {
+    const target = targets().find((one) => one.door === child.pid);
+    if (target) {
+      const server = await startServer({ bench: await benchOn(target) });
+      return {
+        name: target.name,
+        url: server.url,
+        close: async () => {
+          await server.close();
+          child.kill();
+        },
+      };
+    }
+    await new Promise((resolve) => setTimeout(resolve, 50));
+  }
+  child.kill();
+  return undefined;
 }
 
 const PROGRAMS = [
   ['chamber', 'chamber.ts'],
   ['lock-house', 'server.ts'],
-  ['pilot', 'pilot.ts'],
   ['gauge', 'device.ts --listen --memory 48'],
 ] as const;
 

@@ -173,6 +173,11 @@ async function follow(name: string): Promise<number> {
       end(0);
     },
   });
+  // Whoever reads it may leave first.
+  process.stdout.on('error', () => {
+    window.close();
+    end(0);
+  });
   const { files, waiting } = await window.ask('describe', {});
   await window.ask('listen', { on: true });
   process.stdout.write(`${paint.bold(target.name)}  process ${target.pid}, ${files.length} file${files.length === 1 ? '' : 's'}, since ${target.since}\n`);

@@ -63,7 +63,7 @@ function targetOf(path: string, given: string | undefined): Address | undefined 
 }
 
 /** Each page has a window of its own on the program; what it says goes through the door. */
-async function benchOn({ address, token }: Address): Promise<Benches> {
+export async function benchOn({ address, token }: Address): Promise<Benches> {
   // So that a wrong name or token is told before a page is opened.
   (await joinTarget(address, token, {})).close();
   const joined = new Set<Window>();

@@ -15,6 +15,7 @@ import { outlineOf, type Outline } from '../syntax/outline.js';
 import { parse } from '../syntax/parse.js';
 import { nearest } from '../syntax/names.js';
 import { LineTable } from '../syntax/positions.js';
+import { bindingScope, scopesOf, usesWithin } from '../syntax/scopes.js';
 import type { Problem } from '../syntax/problems.js';
 import type { Files, Host, Language, RawStop, RunHandle, RunRequest, RunSink } from './host.js';
 import { Linker, type Linked } from './linker.js';
@@ -683,6 +684,28 @@ export class LiveSession {
     this.say({ kind: 'undone', file: changed[0] ?? this.file, text, details: [] });
   }
 
+  /** Names that a text uses anew, and that neither it nor the program has. */
+  private async unknownNames(before: Outline, after: Outline): Promise<Problem[]> {
+    const freeOf = ({ parsed }: Outline): { name: string; start: number }[] =>
+      usesWithin(scopesOf(parsed.program!), 0, parsed.text.length).filter((use) => bindingScope(use.scope, use.name) === undefined);
+    const known = new Set(freeOf(before).map((use) => use.name));
+    const fresh = freeOf(after).filter(({ name }) => !known.has(name) && name !== 'arguments');
+    const found: Problem[] = [];
+    for (const { name, start } of fresh) {
+      if (after.parsed.goal === 'script' && ['require', 'module', 'exports', '__filename', '__dirname'].includes(name)) continue;
+      const answer = await this.handle?.look({ do: 'names', file: after.parsed.file, path: [], prefix: name });
+      if (answer?.is !== 'names' || answer.names.some((one) => one.name === name)) continue;
+      const near = nearest(name, [...after.topLevel.keys()]);
+      found.push({
+        code: 'E_NAME',
+        message: `${name} is not defined. ${near ? `Did you mean "${near}"? ` : ''}The program goes on with what it had; a save takes it as it is.`,
+        start,
+        end: start + name.length,
+      });
+    }
+    return found;
+  }
+
   private remember(): void {
     for (const { file } of this.program?.files ?? []) {
       if (this.modules.has(file)) continue;
@@ -716,6 +739,13 @@ export class LiveSession {
         for (const listener of this.recordListeners) listener();
         const details = problems.map((problem) => `line ${unit.lines.lineAt(problem.start) + 1}  ${problem.message}`);
         this.say({ kind: 'refused', file, text: `syntax error${problems.length === 1 ? '' : 's'}, nothing changed`, details });
+        return;
+      }
+      const unknown = this.typed && module ? await this.unknownNames(module.outline, unit.outline) : [];
+      if (unknown.length > 0) {
+        // Half a name is typed: the program is not to fail for it. A save is meant as it is.
+        this.problems.set(file, { problems: unknown, lines: unit.lines });
+        for (const listener of this.recordListeners) listener();
         return;
       }
       this.refused.delete(file);

@@ -9,6 +9,8 @@ export interface TapeTick {
 }
 
 export interface Tape {
+  /** The moment at its begin: of a program that runs on, the first that is kept. */
+  from: number;
   /** Samples by part of the run, from 0 to 1. */
   density: number[];
   ticks: TapeTick[];
@@ -32,15 +34,16 @@ export function tapeOf(record: PadRecord): Tape {
 function draw(record: PadRecord): Tape {
   const counts = new Float64Array(PARTS);
   const { samples, moments } = record;
-  const scale = moments > 0 ? PARTS / (moments + 1) : 0;
+  const from = record.live?.from ?? 0;
+  const scale = moments > 0 ? PARTS / (moments - from + 1) : 0;
   // A long record is looked at in steps: its density shows at a glance all the same.
   const step = Math.max(1, Math.floor(samples.length / 100_000));
-  for (let row = 0; row < samples.length; row += step) counts[Math.floor(samples.moment[row]! * scale)]!++;
+  for (let row = 0; row < samples.length; row += step) counts[Math.max(0, Math.floor((samples.moment[row]! - from) * scale))]!++;
   const most = Math.max(1, ...counts);
   const ticks: TapeTick[] = [];
   const every = Math.max(1, Math.ceil(record.console.length / MOST_TICKS));
   record.console.forEach((entry, index) => {
-    if (index % every === 0 && entry.moment > 0)
+    if (index % every === 0 && entry.moment > from)
       ticks.push({
         moment: entry.moment,
         what: entry.level === 'error' ? 'error' : entry.level === 'warn' ? 'warning' : 'line',
@@ -52,5 +55,5 @@ function draw(record: PadRecord): Tape {
       ticks.push({ moment: test.moment, what: test.state, text: `${test.name}: ${test.state}` });
   for (const error of record.errors.slice(0, MOST_TICKS)) ticks.push({ moment: error.moment, what: 'error', text: errorText(error).slice(0, 80) });
   ticks.sort((a, b) => a.moment - b.moment);
-  return { density: Array.from(counts, (count) => Math.round((count / most) * 100) / 100), ticks };
+  return { from, density: Array.from(counts, (count) => Math.round((count / most) * 100) / 100), ticks };
 }

@@ -8,10 +8,12 @@ export function Tape({ store, state }: { store: Store; state: State }) {
   const record = state.good ?? state.record;
   if (!record || record.moments === 0) return <p className="dim">Nothing was reported yet.</p>;
   const { moments, tape, cursor } = record;
+  const { from } = tape;
+  const placeOf = (moment: number): string => `${((Math.max(from, moment) - from) / (moments - from + 1)) * 100}%`;
   const at = cursor ?? moments;
   const where = (event: React.PointerEvent): number => {
     const box = strip.current!.getBoundingClientRect();
-    return ((event.clientX - box.left) / box.width) * moments;
+    return from + ((event.clientX - box.left) / box.width) * (moments - from);
   };
   const drag = (event: React.PointerEvent): void => {
     if (event.buttons !== 1) return;
@@ -21,7 +23,7 @@ export function Tape({ store, state }: { store: Store; state: State }) {
     last.current = now;
     store.moveTo(where(event));
   };
-  const step = Math.max(1, Math.round(moments / 100));
+  const step = Math.max(1, Math.round((moments - from) / 100));
   return (
     <div className="tape">
       <div
@@ -30,7 +32,7 @@ export function Tape({ store, state }: { store: Store; state: State }) {
         role="slider"
         tabIndex={0}
         aria-label="Moment of the run"
-        aria-valuemin={1}
+        aria-valuemin={Math.max(1, from)}
         aria-valuemax={moments}
         aria-valuenow={at}
         aria-valuetext={cursor === null ? 'at the end' : `moment ${at} of ${moments}`}
@@ -42,7 +44,7 @@ export function Tape({ store, state }: { store: Store; state: State }) {
         onKeyDown={(event) => {
           if (event.key === 'ArrowLeft') store.moveTo(Math.max(1, at - (event.shiftKey ? step : 1)));
           else if (event.key === 'ArrowRight') store.moveTo(at + (event.shiftKey ? step : 1));
-          else if (event.key === 'Home') store.moveTo(1);
+          else if (event.key === 'Home') store.moveTo(Math.max(1, from));
           else if (event.key === 'End') store.moveTo(null);
           else return;
           event.preventDefault();
@@ -54,9 +56,9 @@ export function Tape({ store, state }: { store: Store; state: State }) {
           )}
         </svg>
         {tape.ticks.map((tick, index) => (
-          <span key={index} className={`tick ${tick.what}`} style={{ left: `${(tick.moment / (moments + 1)) * 100}%` }} title={tick.text} />
+          <span key={index} className={`tick ${tick.what}`} style={{ left: placeOf(tick.moment) }} title={tick.text} />
         ))}
-        <span className="cursor" style={{ left: `${(at / (moments + 1)) * 100}%` }} />
+        <span className="cursor" style={{ left: placeOf(at) }} />
       </div>
       <div className="tools">
         <span role="status" data-testid="moment">
