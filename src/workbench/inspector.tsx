@@ -147,7 +147,8 @@ function HistoryCard({ store, state, history }: { store: Store; state: State; hi
         </button>
       ) : null}
       <ol>
-        {history.samples.map((sample, index) => (
+        {/* Of a program that runs on, the newest is what is looked for. */}
+        {(state.live ? [...history.samples].reverse() : history.samples).map((sample, index) => (
           <li key={index} className={sample.moment === cursor ? 'here' : ''} aria-current={sample.moment === cursor ? 'true' : undefined}>
             {history.total > 1 ? (
               <button

@@ -65,6 +65,11 @@ export function Prompt({ store, state }: { store: Store; state: State }) {
   return (
     <div className="prompt">
       <div className="entries" role="log" aria-label="What was entered">
+        {state.entries.length === 0 ? (
+          <p className="dim hint">
+            <kbd>Enter</kbd> evaluates, <kbd>Shift Enter</kbd> begins a line, <kbd>Tab</kbd> completes, <kbd>↑</kbd> brings back what was entered before
+          </p>
+        ) : null}
         {state.entries.map((entry) => (
           <EntryRow key={entry.id} store={store} entry={entry} />
         ))}
@@ -111,9 +116,6 @@ export function Prompt({ store, state }: { store: Store; state: State }) {
           }}
         />
       </label>
-      <p className="dim hint">
-        <kbd>Enter</kbd> evaluates, <kbd>Shift Enter</kbd> begins a line, <kbd>Tab</kbd> completes, <kbd>↑</kbd> brings back what was entered before
-      </p>
     </div>
   );
 }
