@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import { instrument } from 'usher-anvil/instrument';
 import { both } from './harness.js';
+import { Stage } from './stage.js';
 
 /**
  * Generated programs: statements over a few variables and functions, nested a
@@ -79,5 +80,39 @@ test('generated programs print the same plain and instrumented, and every range 
         expect(site.start <= site.end && site.end <= text.length && site.start >= 0).toBe(true);
     }),
     { numRuns: 400 },
+  );
+});
+
+test('generated programs print the same when all of their functions are watched', async () => {
+  const shown = (value: unknown): string =>
+    typeof value === 'function'
+      ? `function ${value.name}`
+      : typeof value === 'bigint'
+        ? `${value}n`
+        : Object.is(value, -0)
+          ? '-0'
+          : (JSON.stringify(value) ?? String(value));
+  await fc.assert(
+    fc.asyncProperty(program, fc.constantFrom('counts' as const, 'values' as const), async (text, depth) => {
+      const source = `export function run(out) {\n${text}}\n`;
+      fc.pre(instrument(source, { file: 'a.mjs' }).problems.length === 0);
+      const stage = new Stage({ 'main.js': source }, '/canal/main.js');
+      await stage.start();
+      const trace = async (): Promise<string[]> => {
+        const lines: string[] = [];
+        try {
+          (stage.m.run as (out: (...values: unknown[]) => void) => void)((...values) => lines.push(values.map(shown).join(' ')));
+        } catch (error) {
+          lines.push(`threw ${(error as Error).name}`);
+        }
+        for (let i = 0; i < 6; i++) await new Promise((resolve) => setImmediate(resolve));
+        return lines;
+      };
+      const plain = await trace();
+      stage.watch(depth);
+      expect(stage.unwatched).toEqual([]);
+      expect(await trace()).toEqual(plain);
+    }),
+    { numRuns: 250 },
   );
 });

@@ -272,7 +272,7 @@ test('several files, a save on disk and an edit in a window', async () => {
   await session.changed([rise]);
   expect(session.textOf(rise)).toContain('- 0.5');
   writeFileSync(rise, 'export function rise(level: number): number {\n  return level * 0;\n}\n');
-  session.forgetEdit(rise);
+  await session.forgetEdit(rise);
   await session.changed([rise]);
   await eventually(() => text(rise, 2) === '0');
   await session.unwatch(rise);
@@ -307,7 +307,7 @@ test('half a name that is typed is held back, and told; a save is taken as it is
   expect(session.record.errors).toEqual([]);
   expect(events.map((event) => event.text)).toEqual(['fill patched']);
   await session.edit(file, CHAMBER.replace('level += by', 'level += byt'));
-  session.forgetEdit(file);
+  await session.forgetEdit(file);
   writeFileSync(file, CHAMBER.replace('level += by', 'level += byt'));
   await session.changed([file]);
   await eventually(() => events.some((event) => /ReferenceError: byt is not defined/.test(event.text)));

@@ -91,7 +91,7 @@ export class LiveSubject implements Subject {
 
   /** The text of a file is the one on disk. */
   saved(file: string): void {
-    this.live.forgetEdit(file);
+    void this.live.forgetEdit(file);
     void this.live.changed([file], false);
   }
 
@@ -120,8 +120,11 @@ export class LiveSubject implements Subject {
     const parsed = parse(text, { file });
     if (!parsed.program || parsed.problems.length > 0) return undefined;
     const lines = new LineTable(text);
-    for (const { start, end, kind, names } of outlineOf(parsed).statements) {
+    const outline = outlineOf(parsed);
+    for (const { start, end, kind, names: declared } of outline.statements) {
       if (lines.lineAt(start) > line || lines.lineAt(end) < line) continue;
+      const imports = outline.imports.filter((entry) => !entry.typeOnly && entry.start >= start && entry.start < end);
+      const names = kind === 'import' ? imports.flatMap((entry) => entry.names.map((name) => name.local)) : declared;
       const held = names.length === 1 ? names[0]! : `({ ${names.join(', ')} })`;
       const declares = names.length > 0 && ['const', 'let', 'var', 'using', 'import', 'enum', 'namespace'].includes(kind);
       return { text: declares ? held : text.slice(start, end), lastLine: lines.lineAt(end) };
@@ -148,7 +151,7 @@ export class LiveSubject implements Subject {
   close(): Promise<void> {
     for (const end of this.ends) end();
     this.lookAt(new Set());
-    for (const file of this.files) this.live.forgetEdit(file);
+    for (const file of this.files) void this.live.forgetEdit(file);
     return Promise.resolve();
   }
 

@@ -402,8 +402,9 @@ export class LiveSession {
   }
 
   /** The text of a file is the one on disk from now on. */
-  forgetEdit(file: string): void {
-    this.linker.overlay.delete(file);
+  forgetEdit(file: string): Promise<void> {
+    // Behind the edits that are on their way.
+    return this.then(file, () => Promise.resolve(void this.linker.overlay.delete(file)));
   }
 
   /** Watches files anew, as they run now. */
