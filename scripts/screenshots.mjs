@@ -194,6 +194,7 @@ async function terminals() {
   ];
   const keys = typed.map((line) => `sleep 0.7; printf '${line.replaceAll("'", "'\\\\''")}\\r'`).join('; ');
   await wait(2500);
+  await terminal('watch-live', `${at} ${cli} watch device --in script.ts --look wanted`, () => wait(3_000));
   await terminal('prompt', `${at} ${cli} targets; (sleep 1.5; ${keys}; sleep 50) | script -qec "${cli} prompt device" /dev/null`, () => wait(8_000));
   program.kill();
 }

@@ -33,8 +33,12 @@ const BLOCKS = '▁▂▃▄▅▆▇█';
 
 /** The pad's lines with rail and margin. */
 export function listingLines(record: PadRecord, lines: LineTable, options: ListingOptions, file = record.file): string[] {
+  return listingOf(linesView(record, file, options.until), lines, options);
+}
+
+/** A text with what stands beside its lines. */
+export function listingOf(views: ReadonlyMap<number, LineView>, lines: LineTable, options: Pick<ListingOptions, 'paint' | 'width' | 'trees'>): string[] {
   const { paint, width } = options;
-  const views = linesView(record, file, options.until);
   const count = lines.lineCount - (lines.line(lines.lineCount - 1) === '' ? 1 : 0);
   const digits = Math.max(2, String(count).length);
   const shown: { code: string; view: LineView | undefined; number: string }[] = [];

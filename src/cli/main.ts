@@ -47,12 +47,15 @@ function command(): Command {
     });
   program
     .command('watch')
-    .argument('<pad>', 'file to execute')
-    .description('the listing of a pad in the terminal, redrawn at each save')
+    .argument('<pad>', 'file to execute, or a live program by name or address')
+    .description('the listing of a pad, redrawn at each save, or of a file of a live program, as it runs')
     .option('--process', 'run on the main thread of a process of its own')
+    .option('--in <file>', 'of a live program: the module; its first file by default')
+    .option('--look <function>', 'of a live program: the function whose values are shown, by name or line')
+    .option('--token <token>', 'for an address: what its door asks for; USHER_ANVIL_TOKEN by default')
     .addHelpText(
       'after',
-      `${RAIL_HELP}\n\nKeys: arrows, page up and down scroll; q ends. In a pipe each run is printed plainly.\n\nExample:\n  usher-anvil watch tolls.ts`,
+      `${RAIL_HELP}\n\nKeys: arrows, page up and down scroll; q ends. In a pipe each run is printed plainly.\nOf a live program functions are counted, with calls per second; f looks into the next function, c only counts.\n\nExamples:\n  usher-anvil watch tolls.ts\n  usher-anvil watch chamber --look fill`,
     )
     .action(async (pad: string, options) => {
       process.exitCode = await (await import('./watch.js')).watchCommand(pad, options);

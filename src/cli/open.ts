@@ -45,14 +45,14 @@ function pads(path: string, options: OpenOptions): ServerOptions {
   return folder ? { root: absolute } : { root: options.root ?? dirname(absolute), pad: padPath(path, cwd) };
 }
 
-interface Address {
+export interface Address {
   name: string;
   address: string;
   token: string;
 }
 
 /** The live program of a name, or at an address; undefined for a path. A file of that name counts first, a folder does not. */
-function targetOf(path: string, given: string | undefined): Address | undefined {
+export function targetOf(path: string, given: string | undefined): Address | undefined {
   const token = given ?? process.env.USHER_ANVIL_TOKEN;
   if (/^(127\.0\.0\.1|localhost):\d+$/.test(path)) {
     if (token === undefined) throw new AnvilError('E_TARGET', `${path} asks for a token: give it with --token, or in USHER_ANVIL_TOKEN.`);

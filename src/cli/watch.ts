@@ -5,17 +5,20 @@ import { padPath } from '../hosts/node/files.js';
 import type { PadRecord } from '../record/record.js';
 import { AnvilError } from '../syntax/problems.js';
 import { consoleLines, errorLines, headLine, listingLines, recordText, testLines } from './listing.js';
-import { cut, makePaint, wantsColour } from './paint.js';
+import { makePaint, wantsColour } from './paint.js';
+import { Screen, type Scene } from './screen.js';
+import { targetOf } from './open.js';
+import { watchLive, type WatchLiveOptions } from './watch-live.js';
 
-const ENTER = '\u001b[?1049h\u001b[?25l';
-const LEAVE = '\u001b[?25h\u001b[?1049l';
-
-export interface WatchOptions {
+export interface WatchOptions extends WatchLiveOptions {
   process?: boolean;
+  token?: string;
 }
 
 /** Watches until interrupted; resolves with the exit code. */
 export async function watchCommand(pad: string, options: WatchOptions): Promise<number> {
+  const target = targetOf(pad, options.token);
+  if (target) return watchLive(target, options);
   const cwd = process.cwd();
   const file = padPath(pad, cwd);
   const session = createSession({ file, target: options.process ? 'process' : 'auto' });
@@ -26,7 +29,7 @@ export async function watchCommand(pad: string, options: WatchOptions): Promise<
   const show = (record: PadRecord | undefined): void => {
     const options = { width: process.stdout.columns ?? 120, cwd, paint: makePaint(wantsColour(process.stdout, process.env)) };
     if (screen) {
-      if (record) screen.show(record, options, problem);
+      if (record) screen.show(sceneOf(record, options, problem), options.width);
       return;
     }
     // In a pipe: one plain listing per finished run.
@@ -103,98 +106,17 @@ export async function watchCommand(pad: string, options: WatchOptions): Promise<
   });
 }
 
-/** A full-screen view that writes each frame in one piece, so nothing flickers. */
-class Screen {
-  private top = 0;
-  private last: string[] = [];
-
-  open(onKey: (key: 'quit' | 'redraw') => void): void {
-    process.stdout.write(ENTER);
-    process.stdout.on('resize', () => {
-      this.last = [];
-      onKey('redraw');
-    });
-    if (!process.stdin.isTTY) return;
-    process.stdin.setRawMode(true);
-    process.stdin.resume();
-    process.stdin.on('data', (data: Buffer) => {
-      const key = data.toString();
-      const page = Math.max(1, (process.stdout.rows ?? 24) - 8);
-      if (key === 'q' || key === '\u0003' || key === '\u0004') onKey('quit');
-      else if (key === '\u001b[A' || key === 'k') this.move(-1, onKey);
-      else if (key === '\u001b[B' || key === 'j') this.move(1, onKey);
-      else if (key === '\u001b[5~') this.move(-page, onKey);
-      else if (key === '\u001b[6~' || key === ' ') this.move(page, onKey);
-    });
-  }
-
-  private move(by: number, onKey: (key: 'redraw') => void): void {
-    this.top = Math.max(0, this.top + by);
-    onKey('redraw');
-  }
-
-  show(record: PadRecord, options: Parameters<typeof recordText>[2], problem: string): void {
-    const rows = process.stdout.rows ?? 24;
-    const entry = record.program.files.find((one) => one.file === record.file)!;
-    const listing = listingLines(record, entry.lines, options);
-    const errors = problem ? [options.paint.fail(problem)] : errorLines(record, options);
-    const console = consoleLines(record, options);
-    const tests = testLines(record, options);
-    const dock: string[] = [];
-    const room = Math.max(3, Math.floor(rows * 0.4));
-    for (const [title, lines, newestLast] of [
-      ['Errors', errors, false],
-      [`Console ${record.console.length + record.consoleOmitted}`, console, true],
+function sceneOf(record: PadRecord, options: Parameters<typeof recordText>[2], problem: string): Scene {
+  const entry = record.program.files.find((one) => one.file === record.file)!;
+  const tests = testLines(record, options);
+  return {
+    head: headLine(record, options),
+    listing: listingLines(record, entry.lines, options),
+    sections: [
+      ['Errors', problem ? [options.paint.fail(problem)] : errorLines(record, options), false],
+      [`Console ${record.console.length + record.consoleOmitted}`, consoleLines(record, options), true],
       [`Tests ${tests.length}`, tests, false],
-    ] as const) {
-      if (lines.length === 0 || dock.length >= room - 1) continue;
-      const share = Math.max(1, Math.min(lines.length, room - dock.length - 1));
-      dock.push(options.paint.bold(title), ...(newestLast ? lines.slice(-share) : lines.slice(0, share)));
-    }
-    const space = Math.max(1, rows - dock.length - 3);
-    this.top = Math.min(this.top, Math.max(0, listing.length - space));
-    const visible = listing.slice(this.top, this.top + space);
-    while (visible.length < space) visible.push('');
-    const more =
-      listing.length > space
-        ? options.paint.dim(`lines ${this.top + 1}–${Math.min(listing.length, this.top + space)} of ${listing.length}, arrows scroll · `)
-        : '';
-    this.draw([headLine(record, options), ...visible, `${more}${options.paint.dim('q ends')}`, ...dock].slice(0, rows), options.width);
-  }
-
-  /** Writes the lines that changed, each cut to the window, in one write. */
-  private draw(lines: string[], width: number): void {
-    let frame = '';
-    lines.forEach((line, row) => {
-      if (this.last[row] === line) return;
-      frame += `\u001b[${row + 1};1H${clip(line, width)}\u001b[0m\u001b[K`;
-    });
-    if (this.last.length > lines.length) frame += `\u001b[${lines.length + 1};1H\u001b[J`;
-    this.last = lines;
-    if (frame !== '') process.stdout.write(frame);
-  }
-
-  close(): void {
-    process.stdout.write(LEAVE);
-    if (process.stdin.isTTY) {
-      process.stdin.setRawMode(false);
-      process.stdin.pause();
-    }
-  }
-}
-
-/** Cuts a line with colours to the window. */
-function clip(line: string, width: number): string {
-  let used = 0;
-  let result = '';
-
-  for (const part of line.split(/(\u001b\[[0-9;]*m)/)) {
-    if (part.startsWith('\u001b[')) result += part;
-    else if (used < width) {
-      const text = cut(part, width - used);
-      result += text;
-      used += [...text].length;
-    }
-  }
-  return result;
+    ],
+    keys: 'q ends',
+  };
 }

@@ -362,3 +362,19 @@ test('registrations are of their format, and a name is free of what a path may n
   expect(targets(at)).toEqual([entry]);
   expect(existsSync(join(at, `gone-${2 ** 22 + 1}.json`))).toBe(false);
 });
+
+test('watch shows a file of a live program in the terminal: counts with rates, one function with its values, its console', async () => {
+  const { live, dir, env, cli: run } = home();
+  const program = await live('chamber.ts');
+  const watching = start(['watch', 'chamber', '--look', 'fill'], { cwd: dir, env });
+  running.push(watching);
+  await watching.until(/function fill\(by: number\) \{ │ \d+\/s · ×\d+ · by 1/);
+  expect(watching.text).toMatch(/chamber {2}chamber\.ts {2}live · process \d+ {2}values of fill/);
+  expect(watching.text).toMatch(/level \+= by; │ \d+ ×\d+/);
+  await watching.until(/Console [\d,]+\n(?: +7 {3}level \d+\n)+/);
+  // A file that is not there, and a program that ends.
+  expect(run('watch', 'chamber', '--in', 'nosuch.ts')).toMatchObject({ code: 2, stderr: 'nosuch.ts is no module of chamber; its modules are chamber.ts\n' });
+  await program.end();
+  await watching.until(/the program (?:has|was) ended/);
+  expect(await watching.exited).toBe(0);
+});

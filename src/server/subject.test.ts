@@ -67,7 +67,7 @@ test('lines of what runs and of what a window shows, while they differ', async (
   subject.edit(file, text.replace('+= 1', '+= 2'));
   await subject.close();
   await eventually(() => session.record.program.files.length === 0);
-  expect(session.textOf(file)).toBe(text);
+  await eventually(() => session.textOf(file) === text);
   session.stop();
   await eventually(() => ended);
 });
