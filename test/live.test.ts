@@ -304,3 +304,21 @@ test('an error in a function that only moved is shown at the line where it stand
   await eventually(() => program.events.some((event) => event.kind === 'error' && /line 3 {2}RangeError: over/.test(event.text)));
   await program.stop();
 });
+
+test('ten changes are taken back one by one, also those whose versions are kept as text', async () => {
+  const text = (n: number): string =>
+    `let ticks = 0;\nexport function step() { return ${n}; }\nconst make = () => () => ${n} * 10;\nconst held = make();\nsetInterval(() => { ticks += 1; console.log('at', step(), held()); }, 5);\n`;
+  const program = live({ 'steps.ts': text(0) });
+  await program.says(/at 0 0/);
+  for (let n = 1; n <= 10; n++) expect(await program.save({ 'steps.ts': text(n) })).toMatch(/step.* patched/);
+  await program.says(/at 10 100/);
+  for (let n = 9; n >= 0; n--) {
+    const from = program.output.length;
+    expect(await program.session.undo()).toBe(true);
+    await program.says(new RegExp(`at ${n} ${n * 10}\\n`), from);
+  }
+  expect(await program.session.undo()).toBe(false);
+  // What runs is known again: the next save is compared with it.
+  expect(await program.save({ 'steps.ts': text(0).replace('ticks += 1', 'ticks += 2') })).toMatch(/patched$/);
+  expect(program.session.runningText(join(program.dir, 'steps.ts'))).toContain('ticks += 2');
+});

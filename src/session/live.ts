@@ -124,6 +124,8 @@ export interface LiveParts {
 const WATCHED_AT_ONCE = 50;
 /** Saves that can be taken back. */
 const MOST_UNDONE = 100;
+/** Of these, those whose versions are kept as they were compared. */
+const WHOLE_VERSIONS = 3;
 
 export class LiveSession {
   private readonly linker: Linker;
@@ -666,6 +668,47 @@ export class LiveSession {
   private keep(main = true): void {
     this.before.push({ main, modules: new Map(this.modules), participants: new Map() });
     if (this.before.length > MOST_UNDONE) this.before.shift();
+    this.slim();
+  }
+
+  /** Versions that lie further back are kept as text: their trees would be most of what this session holds. */
+  private slim(): void {
+    const old = this.before[this.before.length - 1 - WHOLE_VERSIONS];
+    if (!old) return;
+    const used = new Set(this.modules.values());
+    for (const entry of this.before.slice(-WHOLE_VERSIONS)) for (const module of entry.modules.values()) used.add(module);
+    for (const [file, module] of old.modules) if (!used.has(module)) old.modules.set(file, this.slimOf(module));
+  }
+
+  private readonly slimmed = new WeakMap<LiveModule, LiveModule>();
+
+  private slimOf(module: LiveModule): LiveModule {
+    let slim = this.slimmed.get(module);
+    if (slim) return slim;
+    const { text, file } = module.outline.parsed;
+    // What was entered at a prompt belongs to its outline, and names that are gone to theirs.
+    if (this.joined.has(module.outline) || module.gone.size > 0) return module;
+    let outline: Outline | undefined;
+    const again = (): Outline => (outline ??= this.outlineFor(file, text)!);
+    slim = Object.defineProperty({ ...module }, 'outline', { get: again, enumerable: true });
+    this.slimmed.set(module, slim);
+    this.slimmed.set(slim, slim);
+    return slim;
+  }
+
+  /**
+   * Plans a change of the program's largest file that nobody has made, and forgets it: so the engine has made its mind up
+   * about this code before the first save. A step takes as long as a save does.
+   */
+  rehearse(step: number): void {
+    const modules = [...this.modules.values()].sort((a, b) => b.outline.parsed.text.length - a.outline.parsed.text.length);
+    const module = modules[0];
+    const { parsed, functions } = module?.outline ?? { parsed: undefined, functions: [] };
+    const bodies = functions.filter(({ node }) => node.body.type === 'BlockStatement');
+    const body = bodies[step % Math.max(1, bodies.length)]?.node.body as { end: number } | undefined;
+    if (!module || !parsed || !body || this.ended) return;
+    const outline = this.outlineFor(module.file, `${parsed.text.slice(0, body.end - 1)};void 0;${parsed.text.slice(body.end - 1)}`);
+    if (outline) planChanges(module, outline, this.parts.language.translator);
   }
 
   private tookBack(text: string, before = this.before.filter((one) => one.main).at(-1)): void {

@@ -24,6 +24,9 @@ export interface LiveOptions {
   onOutput?: (stream: 'stdout' | 'stderr', text: string) => void;
 }
 
+/** Changes that are planned and forgotten before the first save. */
+const REHEARSALS = 15;
+
 class NodeLiveHost implements LiveHost {
   readonly kind = 'process';
   private process: PadProcess | undefined;
@@ -35,6 +38,8 @@ class NodeLiveHost implements LiveHost {
   private participants: Participants | undefined;
   /** Where what the program starts comes to. */
   invite: () => Participants | undefined = () => undefined;
+  /** Gets the engine ready for the first save, a step at a time. */
+  rehearse: (step: number) => void = () => undefined;
 
   constructor(private readonly options: LiveOptions) {}
 
@@ -111,6 +116,12 @@ class NodeLiveHost implements LiveHost {
       }
     };
     this.process = process;
+    let steps = 0;
+    const rehearsal = setInterval(() => {
+      if (!process.alive || ++steps > REHEARSALS) clearInterval(rehearsal);
+      else this.rehearse(steps);
+    }, 60);
+    rehearsal.unref();
     process.send({
       type: 'run',
       id: request.id,
@@ -176,6 +187,7 @@ export interface NodeLive {
 export function createLive(options: LiveOptions): NodeLive {
   const host = new NodeLiveHost(options);
   const session: LiveSession = new LiveSession(resolve(options.cwd ?? '.', options.file), { files: new NodeFiles(), language: nodeLanguage, host });
+  host.rehearse = (step) => session.rehearse(step);
   host.invite = () => new Participants(() => session);
   return { session, exit: () => host.exit, pid: () => host.pid };
 }
