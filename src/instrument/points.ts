@@ -96,11 +96,15 @@ class Finder {
     return points;
   }
 
-  private adopt(node: Node): void {
+  /** Notes what functions and classes stand in; all other nodes are never asked for. */
+  private adopt(node: Node): boolean {
+    let wanted = this.indexes.has(node) || this.classIndexes.has(node);
     eachChild(node, (child) => {
+      if (!this.adopt(child)) return;
       this.parents.set(child, node);
-      this.adopt(child);
+      wanted = true;
     });
+    return wanted;
   }
 
   private unitAround(info: FunctionInfo): number {
