@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { lineMap, LiveRecord, type LiveState } from '#dist/record/live.js';
 import { historiesAt, lineStates } from '#dist/record/questions.js';
 import type { Program } from '#dist/record/program.js';
-import { Tag, type Batch, type RawConsole, type RawError } from '#dist/runtime/wire.js';
+import type { Batch, RawConsole, RawError } from '#dist/runtime/wire.js';
 import { LineTable } from '#dist/syntax/positions.js';
 import { linesView, rateText } from '#dist/views/margin.js';
 import { tapeOf } from '#dist/views/tape.js';
@@ -18,6 +18,8 @@ function drain() {
 }
 `;
 const FILE = '/canal/chamber.js';
+/** The tag of a number; see `Tag`. */
+const NUMBER = 0;
 const at = (part: string, from = 0): { start: number; end: number } => {
   const start = TEXT.indexOf(part, from);
   return { start, end: start + part.length };
@@ -71,7 +73,7 @@ const samples = (rows: { site: number; visit: number; moment: number; number: nu
   site: Int32Array.from(rows, (row) => row.site),
   visit: Float64Array.from(rows, (row) => row.visit),
   moment: Float64Array.from(rows, (row) => row.moment),
-  tag: Uint8Array.from(rows, () => Tag.Number),
+  tag: Uint8Array.from(rows, () => NUMBER),
   number: Float64Array.from(rows, (row) => row.number),
   rest: [],
 });
