@@ -35,9 +35,14 @@ export async function liveCommand(entry: string, args: string[], options: LiveCo
   const memoryMb = options.memory === undefined ? 0 : numberOf('--memory', options.memory, 1 << 20);
   const live = createLive({ file, argv: args, memoryMb });
   const warn = (text: string): void => void process.stderr.write(`${paint.fail(harmless(text))}\n`);
+  let typed = '';
   // What a person is in the middle of typing is answered in the window where it is typed.
   live.session.onEvent((event) => {
-    if (!event.typed || event.kind !== 'refused') process.stderr.write(eventLines(event, paint, cwd));
+    const line = eventLines(event, paint, cwd);
+    const again = event.typed && line === typed;
+    typed = event.typed ? line : '';
+    // Who types a word makes a change with each letter: one line says it.
+    if (!again && (!event.typed || event.kind !== 'refused')) process.stderr.write(line);
   });
   const since = new Date().toISOString();
   let door: Door | undefined;

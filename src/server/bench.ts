@@ -141,15 +141,25 @@ export class Bench {
     return live;
   }
 
+  private lastTyped = false;
+
   private changed(event: LiveEvent): void {
-    this.changes.push({
+    const change: ChangeMessage = {
       kind: event.kind,
       file: this.nameOf(event.file),
       text: event.text,
       details: event.details,
       at: new Date().toTimeString().slice(0, 8),
       kept: (event.plan?.notes ?? []).filter((note) => note.kind === 'kept').map((note) => note.name),
-    });
+    };
+    const last = this.changes[this.changes.length - 1];
+    // Who types a word makes a change with each letter.
+    if (event.typed && this.lastTyped && last?.kind === change.kind && last.file === change.file && last.text === change.text) {
+      this.changes.pop();
+      change.times = (last.times ?? 1) + 1;
+    }
+    this.lastTyped = event.typed === true;
+    this.changes.push(change);
     if (this.changes.length > MOST_CHANGES) this.changes.shift();
     for (const { window } of this.viewers) window.send({ type: 'changes', changes: this.changes });
     if (event.kind === 'patched') this.checkSoon(600);

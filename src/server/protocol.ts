@@ -244,6 +244,8 @@ export interface ChangeMessage {
   details: string[];
   /** Time of day, `14:03:22`. */
   at: string;
+  /** Edits that were typed one after the other and did the same. */
+  times?: number;
   /** Names whose live value was kept though their first value has changed. */
   kept: string[];
 }

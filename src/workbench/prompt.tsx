@@ -188,6 +188,7 @@ export function ChangeList({ store, state }: { store: Store; state: State }) {
           <div>
             <pre>
               {change.file} {change.text}
+              {change.times ? ` ×${change.times}` : ''}
             </pre>
             {change.details.map((detail, k) => (
               <pre key={k} className="dim">
