@@ -108,10 +108,12 @@ test('generated programs print the same when all of their functions are watched'
         for (let i = 0; i < 6; i++) await new Promise((resolve) => setImmediate(resolve));
         return lines;
       };
-      const plain = await trace();
+      // The engine prints parts of the source in some messages, probes among them.
+      const bare = (lines: string[]): string[] => lines.map((line) => line.replace(/.* is not (a function|iterable|a constructor)/, '… is not $1'));
+      const plain = bare(await trace());
       stage.watch(depth);
       expect(stage.unwatched).toEqual([]);
-      expect(await trace()).toEqual(plain);
+      expect(bare(await trace())).toEqual(plain);
     }),
     { numRuns: 250 },
   );

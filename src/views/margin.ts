@@ -55,6 +55,12 @@ export function stateTitle(report: LineReport): string {
   }
 }
 
+/** The same for a program that runs on: nothing is known of what was before somebody looked. */
+function liveTitle(report: LineReport): string {
+  const title = stateTitle(report).replace('never ran', 'did not run');
+  return report.hits > 0 || report.state === 'never' ? `${title} since it is watched` : title;
+}
+
 /** All lines of a file that have something to show, by zero-based line. */
 export function linesView(record: PadRecord, file: string = record.file, until = Infinity): Map<number, LineView> {
   const views = new Map<number, LineView>();
@@ -77,11 +83,7 @@ export function linesView(record: PadRecord, file: string = record.file, until =
         hits: report.hits,
         heat: heatOf(report.hits),
         way: report.way,
-        title: unknown
-          ? 'did not run this time; results of some tests are from an earlier run'
-          : record.live && report.state === 'never'
-            ? 'did not run since it is watched'
-            : stateTitle(report),
+        title: unknown ? 'did not run this time; results of some tests are from an earlier run' : record.live ? liveTitle(report) : stateTitle(report),
       });
     }
   for (const { error, test } of errorsOf(record)) {
