@@ -17,7 +17,7 @@ function run(name, script, args) {
   }
 }
 
-run('the layers', require.resolve('typescript/bin/tsc'), ['-b', 'src/cli', 'src/workbench', 'src/hosts/vite']);
+run('the layers', require.resolve('typescript/bin/tsc'), ['-b', 'src/cli', 'src/workbench', 'src/vite']);
 run('the page', join(dirname(require.resolve('vite/package.json')), 'bin/vite.js'), ['build', '--logLevel', 'warn']);
 const { recordJsonSchema } = await import(pathToFileURL(join(root, 'dist/record/index.js')).href);
 mkdirSync(join(root, 'dist'), { recursive: true });

@@ -16,9 +16,9 @@ const ALLOWED = {
   session: ['syntax', 'instrument', 'runtime', 'record', 'patch'],
   'hosts/node': ['syntax', 'instrument', 'runtime', 'record', 'patch', 'session'],
   'hosts/browser': ['runtime'],
-  'hosts/vite': ['syntax', 'instrument', 'runtime', 'patch', 'hosts/browser', 'hosts/node'],
   server: ['syntax', 'runtime', 'record', 'views', 'session', 'hosts/node'],
   cli: ['syntax', 'runtime', 'record', 'views', 'session', 'hosts/node', 'server'],
+  vite: ['syntax', 'instrument', 'runtime', 'session', 'hosts/browser', 'hosts/node', 'server'],
   workbench: ['server', 'views', 'runtime'],
 };
 /** Layers that know neither Node nor a page. */

@@ -41,7 +41,7 @@ test(`the core of the catalogue, ${edits.length} edits, behaves the same in a pa
     await page.route('http://wenlow.test/', (route) => route.fulfill({ contentType: 'text/html', body: '<!doctype html><title>Wenlow</title>' }));
     await page.goto('http://wenlow.test/');
     const client = buildSync({
-      entryPoints: [join(root, 'dist/hosts/browser/page.js')],
+      stdin: { contents: `export * from './page.js'; export * from './codec.js';`, resolveDir: join(root, 'dist/hosts/browser') },
       bundle: true,
       write: false,
       format: 'iife',
@@ -51,18 +51,32 @@ test(`the core of the catalogue, ${edits.length} edits, behaves the same in a pa
     await page.addScriptTag({ content: client.outputFiles[0]!.text });
     const given = await page.evaluate(async (all: Case[]) => {
       interface Answer {
-        failed?: { message: string };
+        failed?: { error: { message: string } };
       }
-      let change: (data: unknown) => void = () => undefined;
+      interface Side {
+        startPage(channel: unknown, own: string[]): void;
+        encode(message: unknown): string;
+        decode(text: string): { type: string; answer: Answer };
+      }
+      const { anvil } = globalThis as unknown as { anvil: Side };
+      let tell: (data: unknown) => void = () => undefined;
       let answered: (answer: Answer) => void = () => undefined;
-      (globalThis as unknown as { anvil: { startPage(channel: unknown): void } }).anvil.startPage({
-        on: (event: string, listener: (data: unknown) => void) => {
-          if (event === 'usher-anvil:change') change = listener;
+      let page = '';
+      anvil.startPage(
+        {
+          on: (event: string, listener: (data: unknown) => void) => {
+            if (event === 'usher-anvil:to') tell = listener;
+          },
+          send: (event: string, data: { page: string; message: string }) => {
+            ({ page } = data);
+            if (event !== 'usher-anvil:from') return;
+            const message = anvil.decode(data.message);
+            if (message.type === 'changed') answered(message.answer);
+          },
         },
-        send: (event: string, data: Answer) => {
-          if (event === 'usher-anvil:changed') answered(data);
-        },
-      });
+        [],
+      );
+      const change = (changed: unknown): void => tell({ page, message: anvil.encode({ type: 'change', ask: 1, change: changed }) });
       const results: string[] = [];
       for (const { code, hold, steps, then } of all) {
         try {
@@ -71,7 +85,7 @@ test(`the core of the catalogue, ${edits.length} edits, behaves the same in a pa
           const held: unknown = hold === undefined ? undefined : ((0, eval)(`(m) => (${hold}\n)`) as (m: object) => unknown)(m);
           await new Promise<Answer>((resolve) => {
             answered = resolve;
-            change({ ask: 1, do: 'patch', steps, links: [] });
+            change({ do: 'patch', steps, links: [], modules: [] });
           });
           const value: unknown = await ((0, eval)(`(m, held) => (${then}\n)`) as (m: object, held: unknown) => unknown)(m, held);
           results.push(JSON.stringify([value]));

@@ -5,8 +5,8 @@ import { dirname, relative, sep } from 'node:path';
 import { watch as watchFiles } from 'chokidar';
 import { padPath } from '../hosts/node/files.js';
 import { createLive } from '../hosts/node/live.js';
-import { openDoor, type Door } from '../server/door.js';
-import { freeName, ownFolder, register, socketPath, targetNamed, targets, targetsFolder, unregister, type Registration } from '../server/targets.js';
+import { enroll, type Enrolled } from '../server/enroll.js';
+import { freeName, targetNamed, targets } from '../server/targets.js';
 import { joinTarget } from '../server/window.js';
 import { AnvilError } from '../syntax/problems.js';
 import { harmless, makePaint, wantsColour, type Paint } from './paint.js';
@@ -44,38 +44,25 @@ export async function liveCommand(entry: string, args: string[], options: LiveCo
     // Who types a word makes a change with each letter: one line says it.
     if (!again && (!event.typed || event.kind !== 'refused')) process.stderr.write(line);
   });
-  const since = new Date().toISOString();
-  let door: Door | undefined;
-  let entered: Registration | undefined;
+  let enrolled: Enrolled | undefined;
   const open = async (): Promise<void> => {
-    const name = options.name ?? freeName(file);
-    const describe = () => ({ name, pid: live.pid() ?? 0, since });
     try {
-      const folder = ownFolder(targetsFolder());
-      door = await openDoor({ session: live.session, describe, root: rootOf(file, cwd), at: port ?? socketPath(folder, name, process.pid) });
+      enrolled = await enroll({
+        session: live.session,
+        name: options.name ?? freeName(file),
+        pid: live.pid() ?? 0,
+        entry: file,
+        root: rootOf(file, cwd),
+        port,
+      });
     } catch (error) {
       // The program comes first: without a door it can still be changed by saves.
       if (!(error instanceof AnvilError)) throw error;
       warn(`${error.code}  ${error.message} The program goes on, and cannot be joined.`);
       return;
     }
-    entered = {
-      format: 'usher-anvil/target@1',
-      name,
-      pid: live.pid() ?? 0,
-      door: process.pid,
-      entry: file,
-      files: live.session.files,
-      since,
-      address: door.address,
-      token: door.token,
-    };
-    register(entered);
-    if (port !== undefined) process.stderr.write(`${paint.dim(`listens on ${door.address}, token ${door.token}`)}\n`);
-  };
-  const leave = async (text: string): Promise<void> => {
-    if (entered) unregister(entered);
-    await door?.close({ text });
+    const { address, token } = enrolled.door;
+    if (port !== undefined) process.stderr.write(`${paint.dim(`listens on ${address}, token ${token}`)}\n`);
   };
 
   return new Promise((resolve) => {
@@ -88,16 +75,13 @@ export async function liveCommand(entry: string, args: string[], options: LiveCo
         watched.add(one);
         watcher.add(one);
       }
-      if (entered && entered.files.length !== live.session.files.length) {
-        entered = { ...entered, files: live.session.files };
-        register(entered);
-      }
+      enrolled?.refresh();
     };
     const problems = live.session.start(() => {
       clearInterval(following);
       const exit = live.exit();
       const how = exit?.signal ? `was ended by ${exit.signal}` : `has ended with code ${exit?.code ?? 1}`;
-      void Promise.all([watcher.close(), opened.then(() => leave(`the program ${how}`))]).then(() => {
+      void Promise.all([watcher.close(), opened.then(() => enrolled?.leave(`the program ${how}`))]).then(() => {
         resolve(exit?.signal ? 128 + (constants.signals[exit.signal] ?? 0) : (exit?.code ?? 1));
       });
     });

@@ -46,6 +46,7 @@ export interface Compiled {
   code: string;
   sites: Site[];
   prefix: string;
+  patchable: boolean;
   links: Link[];
   /** Ordered starts of segments of `code`, and the original offset each stands for (`~offset`: inserted there). */
   generated: Int32Array;
@@ -119,6 +120,7 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
     goal: parsed.goal,
     sites: probed.sites,
     prefix: p,
+    patchable,
     links,
     awaits: outline.topLevelAwait,
     original: new LineTable(parsed.text),
@@ -189,7 +191,8 @@ function standalone(p: string, file: string, sites: readonly Site[]): string {
   )}`;
 }
 
-function segmentsOf(
+/** The segments of printed code; `back` gives the original offset of a place in what was printed. */
+export function segmentsOf(
   translated: { code: string; map: string },
   back: (line: number, character: number) => number,
 ): { generated: Int32Array; source: Int32Array } {

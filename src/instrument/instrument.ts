@@ -79,6 +79,9 @@ export function slotText(p: string, slot: number, size: number): string {
   return slot < size ? `${p}p${slot}.f${slot}` : `${p}p[${slot}]`;
 }
 
+/** A call that a patch point makes. The runtime, which knows no other layer, has the same expression. */
+export const PATCH_CALL = /\$ua_*(?:p(?:\d+\.f\d+|\[\d+\])(?:\([^()]*\))?(?:\.(?:apply|call))?|m\.construct)\(/g;
+
 /** Declares the slots of a module, for the head of its code. */
 export function slotDeclarations(p: string, size: number): string {
   const numbers = Array.from({ length: size }, (_, index) => index);

@@ -6,7 +6,7 @@ import { memberName } from '../syntax/outline.js';
 import { probeNames, type Translator } from './compile.js';
 import type { Edits } from './edits.js';
 import type { Site } from './sites.js';
-import { arrowArguments, hookName, nestingOf, prefixFor, probePart, type LateMember, type ProbeOptions, type Slots } from './instrument.js';
+import { arrowArguments, hookName, nestingOf, PATCH_CALL, prefixFor, probePart, type LateMember, type ProbeOptions, type Slots } from './instrument.js';
 
 export interface PartOptions {
   translator: Translator;
@@ -93,9 +93,9 @@ class Part {
     const { watch } = this.options;
     const p = this.prefix;
     const given = watch ? `(()=>{${probeNames(p, `${p}m.probes(${watch.unit})`)}return(${expression}\n)})()` : `(${expression}\n)`;
-    const code = `${above}${given}\n//# sourceURL=${file}#${watch ? 'watch' : 'patch'}`;
-    if (!this.whole) return code;
-    return translated(this.outline, this.options.translator, code);
+    const name = `//# sourceURL=${file}#${watch ? 'watch' : 'patch'}`;
+    if (!this.whole) return `${above}${given}\n${name}${pointsText(`${above}${given}`)}`;
+    return translated(this.outline, this.options.translator, `${above}${given}\n${name}`);
   }
 }
 
@@ -115,11 +115,18 @@ function translated(outline: Outline, translator: Translator, code: string): str
     return (line = found ? found[2]! : line);
   });
   const at = text.search(/^\(/m);
-  if (at <= 0 || text.slice(0, at).trim() === '') return `${text}\n${url}${linesText(lines)}`;
+  if (at <= 0 || text.slice(0, at).trim() === '') return `${text}\n${url}${pointsText(text)}${linesText(lines)}`;
   // Helpers of the translator stand before the expression; together they are one that gives it.
   const above = text.slice(0, at).split('\n').length - 1;
   lines.splice(above, 0, lines[above] ?? 0);
-  return `(()=>{${text.slice(0, at)}\nreturn ${text.slice(at)}})()\n${url}${linesText(lines)}`;
+  const whole = `(()=>{${text.slice(0, at)}\nreturn ${text.slice(at)}})()`;
+  return `${whole}\n${url}${pointsText(whole)}${linesText(lines)}`;
+}
+
+/** Where the patch points in a code make their calls, as `!` and line, column and length of each: stacks leave them out. */
+function pointsText(code: string): string {
+  const found = code.split('\n').flatMap((text, line) => [...text.matchAll(PATCH_CALL)].map((match) => [line, match.index, match[0].length]));
+  return found.length === 0 ? '' : `!${found.map((numbers) => numbers.map((number) => number.toString(36)).join(':')).join('.')}`;
 }
 
 /** Lines behind those of printed code, as `~` and the distances between them; see `Stacks`. */

@@ -182,6 +182,7 @@ class Planner {
     this.statements();
     for (const { make } of this.values.sort((a, b) => a.at - b.at)) make();
     this.compileFunctions();
+    this.texts();
     const next: LiveModule = {
       file: this.file,
       outline: this.after,
@@ -206,6 +207,20 @@ class Planner {
       resets: this.resets,
       next,
     };
+  }
+
+  /** What functions show as their source from now on: those with another text, or another slot. */
+  private texts(): void {
+    const texts: [number, string][] = [];
+    this.after.functions.forEach((info, index) => {
+      const old = this.earlier[index];
+      const text = this.text(this.after, info.node);
+      const was = old && this.text(old.outline, old.outline.functions[old.index]!.node);
+      for (const { slot } of this.generations[index]!) if (was !== text || !old?.generations.some((one) => one.slot === slot)) texts.push([slot, text]);
+    });
+    // Where nothing else is done, nobody waits for it either.
+    if (texts.length > 0 && this.head.length + this.bodies.length + this.valueSteps.length + this.tail.length > 0)
+      this.head.push({ kind: 'texts', file: this.file, name: '', texts });
   }
 
   private note(kind: PlanNoteKind, name: string, at: number, reason?: string): void {

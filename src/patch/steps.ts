@@ -32,6 +32,8 @@ export type Step =
   | { kind: 'symbol'; file: string; name: string }
   /** A new value. `code` gives it; for `properties` an object with those to be set. `access` gives `{ get, set }` for a binding of the module. */
   | { kind: 'value'; file: string; name: string; access: string; how: 'assign' | 'items' | 'properties'; code: string; at?: ValueAt[] }
+  /** What functions show as their source, by slot. */
+  | { kind: 'texts'; file: string; name: string; texts: [slot: number, text: string][] }
   /** Code that runs once. */
   | { kind: 'run'; file: string; name: string; code: string }
   /** A module that was not imported before. */

@@ -41,6 +41,8 @@ interface ModulePatches {
   /** Names that came after the module had started; code that uses them is compiled to look here. */
   late: Record<string, unknown>;
   namespace: object | undefined;
+  /** What functions show as their source since they were changed, by slot. */
+  texts: Map<number, string>;
   /** Live objects of the classes that ask for it. */
   instances: Map<number, WeakRef<object>[]>;
   /** Slots that hold a version which reports, and what they hold when nobody watches. */
@@ -77,6 +79,7 @@ export type PatchStep =
       code: string;
       at?: { path: string[]; code?: string; remove?: string[] }[];
     }
+  | { kind: 'texts'; file: string; name: string; texts: [slot: number, text: string][] }
   | { kind: 'run'; file: string; name: string; code: string }
   | { kind: 'link'; file: string; name: string; specifier: string; attributes: Record<string, string>; names: string[] };
 
@@ -138,6 +141,7 @@ export class PatchTable {
         lasting: [],
         late: own.createObject(null) as Record<string, unknown>,
         namespace: undefined,
+        texts: own.safeMap(),
         instances: own.safeMap(),
         watched: own.safeMap(),
       };
@@ -172,6 +176,21 @@ export class PatchTable {
         throw new TypeError('Assignment to constant variable.');
       },
     };
+  }
+
+  /** The person's text of a function that was changed, or came later; undefined for one that is as it was. */
+  textOf(file: string, slot: number): string | undefined {
+    return this.modules.get(file)?.texts.get(slot);
+  }
+
+  /** The same for a function that came later, of which only the slot and the name are known. */
+  lateTextOf(slot: number, name: string): string | undefined {
+    let found: string | undefined;
+    this.modules.forEach(({ texts, slots }) => {
+      const text = slot < slots.length ? undefined : texts.get(slot);
+      if (text !== undefined && own.indexOf(text, name) >= 0) found ??= text;
+    });
+    return found;
   }
 
   lateOf(file: string): Record<string, unknown> {
@@ -382,6 +401,16 @@ export class PatchTable {
           enumerable: true,
           configurable: true,
         });
+      }
+      case 'texts': {
+        const { texts } = module;
+        const before = step.texts.map(([slot]) => texts.get(slot));
+        for (const [slot, text] of step.texts) texts.set(slot, text);
+        return () =>
+          step.texts.forEach(([slot], index) => {
+            if (before[index] === undefined) texts.delete(slot);
+            else texts.set(slot, before[index]);
+          });
       }
       case 'run': {
         evaluate(step.code);

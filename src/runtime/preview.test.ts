@@ -4,18 +4,8 @@ import { quote, valueText } from '#dist/runtime/text.js';
 
 const previewer = new Previewer({
   isProxy: types.isProxy,
-  brand: (value) =>
-    types.isNativeError(value)
-      ? 'Error'
-      : types.isRegExp(value)
-        ? 'RegExp'
-        : types.isPromise(value)
-          ? 'Promise'
-          : types.isBoxedPrimitive(value)
-            ? 'Boxed'
-            : types.isAnyArrayBuffer(value)
-              ? 'Buffer'
-              : brandBySlots(value),
+  // As in a page, which tells the least.
+  brand: (value) => brandBySlots(value, types.isProxy),
 });
 const text = (value: unknown, limit = 400): string => valueText(previewer.take(value), limit);
 

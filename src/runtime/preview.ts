@@ -282,14 +282,44 @@ function unbox(value: object): unknown {
   return undefined;
 }
 
-/** Tags by internal slots for engines without a better way; used in pages and as the fallback. */
-export function brandBySlots(value: object): string | undefined {
-  if (probe(own.mapSize as (value: never) => unknown, value)) return 'Map';
-  if (probe(own.setSize as (value: never) => unknown, value)) return 'Set';
-  if (probe(own.dateTime as (value: never) => unknown, value)) return 'Date';
+/** Tags by internal slots and prototypes, for engines that tell no more: pages. Runs no code of the person. */
+export function brandBySlots(value: object, isProxy: (value: object) => boolean = () => false): string | undefined {
   if (own.typedTag(value) !== undefined) return 'Typed';
+  if (own.isArray(value) || typeof value === 'function') return undefined;
+  // Most objects are plain: what no known prototype stands behind is not probed.
+  let at = own.getPrototype(value) as object | null;
+  if (at === own.ObjectPrototype || at === null) return undefined;
+  for (let i = 0; at !== null && i < 20 && !isProxy(at); i++) {
+    for (let k = 0; k < BRANDED.length; k++) {
+      const { prototype, brand, read } = BRANDED[k]!;
+      if (at === prototype) return read === undefined || probe(read, value) ? brand : undefined;
+    }
+    at = own.getPrototype(at) as object | null;
+  }
   return undefined;
 }
+
+interface Branded {
+  prototype: object;
+  brand: string;
+  read?: (value: never) => unknown;
+}
+
+const BRANDED: Branded[] = [
+  { prototype: Map.prototype, brand: 'Map', read: own.mapSize as (value: never) => unknown },
+  { prototype: Set.prototype, brand: 'Set', read: own.setSize as (value: never) => unknown },
+  { prototype: Date.prototype, brand: 'Date', read: own.dateTime as (value: never) => unknown },
+  { prototype: RegExp.prototype, brand: 'RegExp', read: own.regexpText as (value: never) => unknown },
+  { prototype: Error.prototype, brand: 'Error' },
+  { prototype: Promise.prototype, brand: 'Promise' },
+  { prototype: ArrayBuffer.prototype, brand: 'Buffer', read: own.bufferLength as (value: never) => unknown },
+  { prototype: WeakMap.prototype, brand: 'Weak' },
+  { prototype: WeakSet.prototype, brand: 'Weak' },
+  { prototype: WeakRef.prototype, brand: 'Weak' },
+  { prototype: Number.prototype, brand: 'Boxed', read: own.numberValue as (value: never) => unknown },
+  { prototype: String.prototype, brand: 'Boxed', read: own.stringValue as (value: never) => unknown },
+  { prototype: Boolean.prototype, brand: 'Boxed', read: own.booleanValue as (value: never) => unknown },
+];
 
 function probe(read: (value: never) => unknown, value: object): boolean {
   try {

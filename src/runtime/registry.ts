@@ -71,6 +71,8 @@ export class Registry {
   /** What a module threw while it was disposed of. */
   onDisposeError: ((error: unknown) => void) | undefined;
   private readonly instances = own.safeMap<string, Instance>();
+  /** Texts of modules that the engine has loaded by itself. */
+  private readonly known = own.safeMap<string, ModuleCode>();
   private readonly packages = own.safeMap<string, Record<string, unknown>>();
 
   constructor(
@@ -91,6 +93,12 @@ export class Registry {
       this.instances.set(code.file, { code, namespace, module: undefined, state: 'new', error: undefined, promise: undefined, start: undefined, imports: [] });
       this.stacks.add(code);
     }
+  }
+
+  /** The text behind a module that the engine has loaded by itself. */
+  know(code: ModuleCode): void {
+    this.known.set(code.file, code);
+    this.stacks.add(code);
   }
 
   /** Loads the packages of the static graph in the order in which they are met, then evaluates `file`. */
@@ -196,8 +204,12 @@ export class Registry {
 
   /** The person's text of an instrumented function or class. */
   originalText(text: string): string | undefined {
+    if (own.indexOf(text, '$ua') < 0) return undefined;
+    const slot = slotIn(text);
     const found = this.originalPlace(text);
-    return found && own.slice(found.code.original, found.start, found.end);
+    if (slot === undefined) return found && own.slice(found.code.original, found.start, found.end);
+    if (!found) return this.patches.lateTextOf(slot, nameIn(text));
+    return this.patches.textOf(found.code.file, slot) ?? own.slice(found.code.original, found.start, found.end);
   }
 
   /** Where an instrumented function or class is written. */
@@ -214,9 +226,15 @@ export class Registry {
   private originalPlace(text: string): { code: ModuleCode; start: number; end: number } | undefined {
     if (own.indexOf(text, '$ua') < 0) return undefined;
     const probed = /\$ua_*[cqtwvfn]\b/.test(text);
-    for (const { code } of this.instances.values()) {
+    const codes: ModuleCode[] = [];
+    this.instances.forEach(({ code }) => own.append(codes, code));
+    this.known.forEach((code) => own.append(codes, code));
+    for (const code of codes) {
       const at = own.indexOf(code.code, text);
       if (at < 0) continue;
+      const slot = code.slots && slotIn(text);
+      if (!probed && slot !== undefined && 2 * slot < code.slots!.length && !/^class\b/.test(text))
+        return { code, start: code.slots![2 * slot]!, end: code.slots![2 * slot + 1]! };
       if (!probed) return { code, ...originalRange(code, at, at + text.length) };
       const cells = new Set<number>();
       for (const [, id] of text.matchAll(/\$ua_*[cq]\[(\d+)\]/g)) cells.add(Number(id));
@@ -510,6 +528,17 @@ export class Registry {
     instance.promise = start();
     return instance.promise;
   }
+}
+
+/** The slot at which a function's own patch point looks: the first in its text. */
+function slotIn(text: string): number | undefined {
+  const match = own.exec(/\$ua_*p(?:(\d+)\.f\d+|\[(\d+)\])/, text);
+  return match ? own.NumberCopy(match[1] ?? match[2]) : undefined;
+}
+
+/** The name in a function's text; empty for one without. */
+function nameIn(text: string): string {
+  return own.exec(/^(?:async\s+)?(?:function\s*\*?\s*|(?:static|get|set|\*)\s*)*([\w$]*)/, text)?.[1] ?? '';
 }
 
 /** The range of the original text behind a range of a module's code. */

@@ -25,6 +25,13 @@ interface Mapped {
   starts: Int32Array;
 }
 
+/** The engine's getter of `stack`, where it has one. */
+const STACK_GETTER = ((): unknown => {
+  const made = {};
+  (own.ErrorCopy as unknown as { captureStackTrace?(target: object): void }).captureStackTrace?.(made);
+  return own.getDescriptor(made, 'stack')?.get;
+})();
+
 export class Stacks {
   private readonly modules = own.safeMap<string, Mapped>();
   private readonly byFile = own.safeMap<string, Mapped>();
@@ -39,6 +46,15 @@ export class Stacks {
     this.byFile.set(module.file, mapped);
   }
 
+  /** A module that the engine has loaded by itself: its lines are known, its columns come with {@link add}. */
+  loaded(name: string, file: string): void {
+    const empty = new Int32Array(0);
+    const module = { name, file, code: '', generated: empty, source: empty, originalStarts: empty } as unknown as ModuleCode;
+    const mapped = { module, starts: empty };
+    this.modules.set(name, mapped);
+    this.byFile.set(file, mapped);
+  }
+
   /** Installs the formatter of `error.stack`. */
   install(): void {
     const ErrorClass = own.ErrorCopy as unknown as { prepareStackTrace?: unknown; stackTraceLimit: number };
@@ -50,10 +66,11 @@ export class Stacks {
     const known = this.frames.get(error);
     if (known) return known;
     const descriptor = own.getDescriptor(error, 'stack');
-    if (descriptor && 'value' in descriptor) void descriptor.value;
+    // Newer engines have a getter of their own there; one of the person is not run.
+    const text: unknown = descriptor?.get && descriptor.get === STACK_GETTER ? own.apply(descriptor.get, error, []) : descriptor?.value;
     const formatted = this.frames.get(error);
     if (formatted) return formatted;
-    return typeof descriptor?.value === 'string' ? this.parse(descriptor.value) : [];
+    return typeof text === 'string' ? this.parse(text) : [];
   }
 
   /** Frames of the place that calls, for console and tests. */
@@ -82,15 +99,17 @@ export class Stacks {
       const patch = patchName(file);
       const mapped = patch ? this.byFile.get(patch.file) : this.modules.get(file);
       // The patch point through which a call came to its later version says nothing more.
-      if (mapped && !patch && inPatch === mapped.module.file && this.inserted(mapped, line, character)) {
-        inPatch = '';
-        continue;
-      }
+      if (mapped && inPatch === mapped.module.file && (patch ? patch.isPoint(line, character) : atPatchPoint(mapped, line, character))) continue;
       inPatch = patch !== undefined && mapped ? mapped.module.file : '';
       // The columns of a patch are not those of its text; they are told to nobody but the engine's own text.
       const place = mapped && !patch ? this.map(mapped, line, character) : { line: patch ? patch.lineOf(line) : line, character };
       let shown = site.toString();
-      if (mapped) shown = replaceOnce(shown, `${file}:${line + 1}:${character + 1}`, `${patch?.name ?? file}:${place.line + 1}:${place.character + 1}`);
+      if (mapped)
+        shown = replaceOnce(
+          shown,
+          `${file}:${line + 1}:${character + 1}`,
+          `${patch?.name ?? file}:${place.line + 1}:${(place.character < 0 ? character : place.character) + 1}`,
+        );
       text += `\n    at ${shown}`;
       own.append(frames, {
         name: functionName(site),
@@ -106,14 +125,9 @@ export class Stacks {
     return text;
   }
 
-  /** True for a place in code of ours, which stands between that of the person. */
-  private inserted({ module, starts }: Mapped, line: number, character: number): boolean {
-    if (line < 0 || line >= starts.length || module.generated.length === 0) return false;
-    return module.source[search(module.generated, starts[line]! + character)]! < 0;
-  }
-
   private map(mapped: Mapped, line: number, character: number): { line: number; character: number } {
     const { module, starts } = mapped;
+    if (starts.length === 0) return { line, character: -1 };
     if (line < 0 || line >= starts.length) return { line, character };
     const offset = originalOf(module, starts[line]! + character);
     const originals = module.originalStarts;
@@ -127,14 +141,18 @@ export class Stacks {
     for (const line of stack.split('\n')) {
       const match = /^\s+at (?:(async )?(.*?) \()?(.*?):(\d+):(\d+)\)?$/.exec(line);
       if (!match || this.isOwnFile(match[3]!)) continue;
-      const mapped = this.modules.get(match[3]!);
+      const [, isAsync, name = '', file = ''] = match;
+      const patch = patchName(file);
+      const mapped = patch ? this.byFile.get(patch.file) : this.modules.get(file);
+      const at = { line: Number(match[4]) - 1, character: Number(match[5]) - 1 };
+      const place = patch ? { line: patch.lineOf(at.line), character: -1 } : at;
       own.append(frames, {
-        name: match[2] ?? '',
-        file: mapped ? mapped.module.file : match[3]!,
-        line: Number(match[4]) - 1,
-        character: Number(match[5]) - 1,
+        name,
+        file: mapped ? mapped.module.file : file,
+        ...place,
         local: mapped !== undefined,
-        isAsync: match[1] !== undefined,
+        isAsync: isAsync !== undefined,
+        ...(patch?.watched ? { watched: true as const } : {}),
       });
     }
     return frames;
@@ -181,12 +199,32 @@ function replaceOnce(text: string, search: string, by: string): string {
   return at < 0 ? text : text.slice(0, at) + by + text.slice(at + search.length);
 }
 
+/** A call that a patch point makes, in code as it was compiled or printed anew; `PATCH_CALL` of the instrumenting layer with blanks. */
+const PATCH_CALL = /\$ua_*(?:p(?:\d+\.f\d+|\[\d+\])(?:\([^()]*\))?(?:\.(?:apply|call))?|m\.construct)\(/g;
+
+/** True where a call of a patch point stands. */
+function atPatchPoint({ module, starts }: Mapped, line: number, character: number): boolean {
+  if (line < 0 || line >= starts.length) return false;
+  const at = starts[line]! + character;
+  const end = own.indexOf(module.code, '\n', at);
+  const from = Math.max(starts[line]!, at - 60);
+  const text = own.slice(module.code, from, end < 0 ? module.code.length : end);
+  PATCH_CALL.lastIndex = 0;
+  for (let match = own.exec(PATCH_CALL, text); match; match = own.exec(PATCH_CALL, text))
+    if (from + match.index <= at && at < from + match.index + match[0].length) return true;
+  return false;
+}
+
 /** Code that a change brought, or that reports: the name of its file, and the lines of the text behind its own. */
-export function patchName(name: string): { file: string; name: string; watched: boolean; lineOf(line: number): number } | undefined {
+export function patchName(
+  name: string,
+): { file: string; name: string; watched: boolean; lineOf(line: number): number; isPoint(line: number, character: number): boolean } | undefined {
   const at = own.indexOf(name, '#');
   const kind = at < 0 ? '' : own.slice(name, at, at + 6);
   if (kind !== '#patch' && kind !== '#watch') return undefined;
-  const lines = own.slice(name, at + 7, name.length);
+  const printed = own.indexOf(name, '~', at);
+  const lines = printed < 0 ? '' : own.slice(name, printed + 1, name.length);
+  const points = name[at + 6] === '!' ? own.slice(name, at + 7, printed < 0 ? name.length : printed) : '';
   return {
     file: own.slice(name, 0, at),
     name: own.slice(name, 0, at + 6),
@@ -197,6 +235,13 @@ export function patchName(name: string): { file: string; name: string; watched: 
       const steps = lines.split('.');
       for (let i = 0; i <= line && i < steps.length; i++) found += parseInt(steps[i]!, 36);
       return found;
+    },
+    isPoint(line, character) {
+      for (const point of points === '' ? [] : points.split('.')) {
+        const [row, from, length] = point.split(':').map((text) => parseInt(text, 36));
+        if (row === line && character >= from! && character < from! + length!) return true;
+      }
+      return false;
     },
   };
 }

@@ -31,6 +31,8 @@ export interface TargetEngine extends ModuleEngine, TestEngine {
   console: object | undefined;
   /** The program's own console goes on; what it prints is reported beside it while somebody looks. */
   ownConsole?: object;
+  /** The engine loads modules by itself: gives the namespace of one that a change imports. */
+  ownLoader?(file: string, link: ModuleLink): Promise<object>;
   /** Calls back again and again, without keeping the program from its end; the result ends it. */
   every?(ms: number, callback: () => void): () => void;
   /** What `input` needs of the engine. */
@@ -349,7 +351,8 @@ export class Target {
         registry.add(change.modules);
         for (const { file, name, link } of change.links) {
           try {
-            await registry.prepare(file, name, link, []);
+            if (this.engine.ownLoader) registry.patches.lateOf(file)[name] = await this.engine.ownLoader(file, link);
+            else await registry.prepare(file, name, link, []);
           } catch (error) {
             return failed(error);
           }

@@ -47,7 +47,10 @@ function object(value: Value, room: number): string {
         ? `Promise ${entries(value, room, ' ')}`.trim()
         : value.state === 'rejected'
           ? `Promise rejected ${entries(value, room, ' ')}`.trim()
-          : 'Promise pending';
+          : value.state === 'pending'
+            ? 'Promise pending'
+            : // A page tells no more.
+              'Promise';
     case 'buffer':
       return `${name}(${value.size})`;
     case 'weak':

@@ -286,6 +286,8 @@ export interface ModuleCode {
   plus: Int32Array;
   /** For each function and class site its original text range, for `Function.prototype.toString`. */
   functions: { site: number; start: number; end: number }[];
+  /** For code with patch points: the original range of the function of each slot it starts with, as pairs. */
+  slots?: Int32Array;
   prefix: string;
   /** Values kept from an earlier run, by site of the module. */
   kept: { id: number; value: unknown }[];

@@ -399,8 +399,15 @@ function dataOf(file: ProgramFile | undefined): string | undefined {
   return file?.sites.find((site) => site.mark?.verb === 'from')?.mark?.expression;
 }
 
+/** A module that a guest has loaded, as far as places and sources go: it was compiled as it stands. */
+export function servedCode(outline: Outline, compiled: Compiled, name: string): ModuleCode {
+  const { file, text, goal } = outline.parsed;
+  const unit = { file, text, outline, lines: new LineTable(text) };
+  return moduleCode(unit, compiled, { number: -1, base: 0, goal, links: [], dynamic: {}, cyclic: false, name });
+}
+
 function moduleCode(
-  unit: Unit,
+  unit: Pick<Unit, 'file' | 'text' | 'outline' | 'lines'>,
   compiled: Compiled,
   at: { number: number; base: number; goal: ModuleCode['goal']; links: ModuleLink[]; dynamic: Record<string, ModuleLink>; cyclic: boolean; name: string },
 ): ModuleCode {
@@ -421,6 +428,7 @@ function moduleCode(
     reach: Int32Array.from(sites, (site) => site.reach),
     plus: Int32Array.from(sites, (site) => site.plus),
     functions,
+    ...(compiled.patchable ? { slots: Int32Array.from(unit.outline!.functions.flatMap(({ start, end }) => [start, end])) } : {}),
     prefix: compiled.prefix,
     kept: [],
     links: at.links,

@@ -2,14 +2,14 @@
  * The life of a program that keeps running: started once, then each save is
  * compared, planned and applied, or refused with a reason.
  */
-import { compile } from '../instrument/compile.js';
+import { compile, type Compiled } from '../instrument/compile.js';
 import { liveModule, planChanges, planText, presentLine, rootsOf, type LiveModule, type Plan, type Waiting } from '../patch/plan.js';
 import type { Step } from '../patch/steps.js';
 import type { Program } from '../record/program.js';
 import type { PadRecord } from '../record/record.js';
 import { enter, giveWay, joinedText, type EntryProblem, type Joined } from '../patch/entry.js';
 import type { LookAnswer, LookRequest, NameFound, NamesRequest } from '../runtime/look.js';
-import type { LiveAnswer, LiveChange } from '../runtime/target.js';
+import type { LiveAnswer } from '../runtime/target.js';
 import type { Batch, ModuleCode, ModuleLink, RawError, RawFrame, Value } from '../runtime/wire.js';
 import { outlineOf, type Outline } from '../syntax/outline.js';
 import { parse } from '../syntax/parse.js';
@@ -18,8 +18,10 @@ import { LineTable } from '../syntax/positions.js';
 import { bindingScope, scopesOf, usesWithin } from '../syntax/scopes.js';
 import type { Problem } from '../syntax/problems.js';
 import type { Files, Host, Language, RawStop, RunHandle, RunRequest, RunSink } from './host.js';
-import { Linker, type Linked } from './linker.js';
-import { Watching, type Watched } from './watching.js';
+import { Linker, servedCode, type Linked } from './linker.js';
+import { alsoText, errorLine, failedEvent, pathOf, placesText } from './live-text.js';
+import { Numbering, Place, type Guest, type LiveTarget } from './places.js';
+import { WatchedProgram, type Watched } from './watching.js';
 
 export interface LiveSink extends RunSink {
   news(
@@ -28,10 +30,7 @@ export interface LiveSink extends RunSink {
 }
 
 export interface LiveHost extends Omit<Host, 'run' | 'warm'> {
-  start(
-    request: RunRequest,
-    sink: LiveSink,
-  ): Omit<RunHandle, 'look' | 'act'> & { change(change: LiveChange): Promise<LiveAnswer>; look(request: LookRequest | NamesRequest): Promise<LookAnswer> };
+  start(request: RunRequest, sink: LiveSink): Omit<RunHandle, 'look' | 'act'> & LiveTarget;
 }
 
 export interface LiveEvent {
@@ -59,6 +58,8 @@ export type Entered =
       /** What the last statement gave, if there was one: it can be opened under its moment. */
       result?: { value: Value; moment: number };
       pauseMs: number;
+      /** Where, if not in the program itself. */
+      where?: string;
     };
 
 /** Something the program wrote. */
@@ -69,55 +70,29 @@ export interface LiveOutput {
   omitted: number;
 }
 
-/** A thread or process that the program has started and that loads modules by itself. */
-export interface Participant {
-  id: string;
-  /** `thread 3`, `process 4711`. */
-  label: string;
-  change(change: ParticipantChange): Promise<ParticipantAnswer>;
-}
-
-/** `target` of a link: the local file it leads to. */
-export type ParticipantChange = { do: 'patch'; steps: Step[]; links: { file: string; name: string; specifier: string; target?: string }[] } | { do: 'undo' };
-
-export interface ParticipantAnswer {
-  failed?: { step: number; name: string; message: string };
-  objects: number;
-}
-
-/** Code of a module for a participant. */
+/** Code of a module for a guest. */
 export interface Served {
   code: string;
   format: 'module' | 'commonjs';
+  /** Number of the version, which the module tells when it is executed. */
+  version: number;
+  compiled: Compiled;
 }
 
-interface Taking {
-  participant: Participant;
-  modules: Map<string, LiveModule>;
-  served: Outline[];
-}
-
-/** Plans that were applied in a participant, and what it had before. */
-interface Elsewhere {
-  taking: Taking;
-  before: Map<string, LiveModule>;
+/** Plans for one place. */
+interface Work {
+  place: Place;
   plans: Plan[];
-  /** There was something to apply, which can be taken back. */
-  applied: boolean;
 }
 
-/** What can be taken back: the modules of the program, and those of participants that took part. */
-interface Before {
-  /** The program itself took part. */
-  main: boolean;
-  modules: Map<string, LiveModule>;
-  participants: Map<string, Map<string, LiveModule>>;
-}
+/** What can be taken back: the modules of each place that took part, as they were. */
+type Before = Map<Place, Map<string, LiveModule>>;
 
 export interface LiveParts {
   files: Files;
   language: Language;
-  host: LiveHost;
+  /** Where the program runs; without it, there are only guests. */
+  host?: LiveHost;
 }
 
 /** Functions that are given versions which report in one job of the program. */
@@ -129,7 +104,14 @@ const WHOLE_VERSIONS = 3;
 
 export class LiveSession {
   private readonly linker: Linker;
-  private readonly modules = new Map<string, LiveModule>();
+  /** The program itself. */
+  private readonly main: Place;
+  /** All places in which modules of the program run, the program itself first. */
+  private readonly places: Place[];
+  private nextPlace = 1;
+  private readonly numbering = new Numbering();
+  /** Every version of a file that a guest may have loaded. */
+  private readonly served = new Map<string, { outline: Outline; code: Map<string, Compiled> }[]>();
   private handle: ReturnType<LiveHost['start']> | undefined;
   private linked: Linked | undefined;
   private program: Program | undefined;
@@ -139,30 +121,41 @@ export class LiveSession {
   private readonly listeners = new Set<(event: LiveEvent) => void>();
   /** What the modules were before each change that can be taken back. */
   private readonly before: Before[] = [];
-  private readonly participants = new Map<string, Taking>();
   /** Modules that hosts in the program put in and take out. */
   private readonly extensions = new Set<string>();
-  private readonly waiting = new Map<string, Waiting[]>();
   /** Declarations that were entered and that no file has. */
   private readonly joined = new WeakMap<Outline, Joined[]>();
   private readonly outputListeners = new Set<(output: LiveOutput) => void>();
   /** Milliseconds that the program stood still for the last change. */
   lastPauseMs = 0;
-  private readonly watching: Watching;
+  private readonly watching: WatchedProgram;
   private readonly recordListeners = new Set<() => void>();
   /** Texts that do not parse, by file. */
   private readonly problems = new Map<string, { problems: readonly Problem[]; lines: LineTable }>();
   /** An edit that is being typed is answered. */
   private typed = false;
   private ended = false;
-  private readonly resets = new Map<string, Map<string, Step>>();
 
   constructor(
-    readonly file: string,
+    /** First file of the program; one that has only guests learns it from them. */
+    public file: string,
     private readonly parts: LiveParts,
   ) {
     this.linker = new Linker(parts.files, parts.language, { depth: 'off', patchable: true });
-    this.watching = new Watching(file, parts.language.translator, (name) => this.modules.get(name));
+    this.watching = new WatchedProgram(() => this.file, parts.language.translator);
+    this.main = this.newPlace(0, '');
+    this.places = [this.main];
+  }
+
+  private newPlace(index: number, label: string, guest?: Guest): Place {
+    const place = new Place(index, label, guest);
+    place.watching = this.watching.join((file) => place.modules.get(file));
+    return place;
+  }
+
+  /** The program runs in a process of its own, beside which others may take part. */
+  private get hasProgram(): boolean {
+    return this.parts.host !== undefined;
   }
 
   onEvent(listener: (event: LiveEvent) => void): () => void {
@@ -172,64 +165,108 @@ export class LiveSession {
 
   /** Local modules of the program. */
   get files(): string[] {
-    const all = new Set(this.program?.files.map((file) => file.file) ?? [this.file]);
-    for (const { modules } of this.participants.values()) for (const file of modules.keys()) all.add(file);
+    const all = new Set(this.program?.files.map((file) => file.file) ?? (this.hasProgram ? [this.file] : []));
+    for (const { modules } of this.places) for (const file of modules.keys()) all.add(file);
     return [...all];
   }
 
-  /** A thread or process of the program takes part from now on. */
-  join(participant: Participant): void {
-    this.participants.set(participant.id, { participant, modules: new Map(), served: [] });
+  // ---- guests -----------------------------------------------------------------------
+
+  /** A thread, process or page takes part from now on. */
+  join(guest: Guest): void {
+    this.places.push(this.newPlace(this.nextPlace++, guest.label, guest));
+    if (this.looks || (guest.console && this.outputListeners.size > 0)) void guest.change({ do: 'report', on: true });
   }
 
   leave(id: string): void {
-    this.participants.delete(id);
+    const at = this.places.findIndex((one) => one.guest?.id === id);
+    if (at < 0) return;
+    this.watching.leave(this.places[at]!.watching);
+    this.places.splice(at, 1);
+    for (const listener of this.recordListeners) listener();
   }
 
-  /** How many threads and processes take part besides the program itself. */
+  /** How many threads, processes and pages take part besides the program itself. */
   get participating(): number {
-    return this.participants.size;
+    return this.places.length - 1;
   }
 
-  /** Code that a participant is to load for a local file; undefined for one that it loads by itself. */
-  serve(id: string, file: string): Served | undefined {
-    const taking = this.participants.get(id);
-    if (!taking) return undefined;
-    const { outline } = this.linker.unit(file);
+  private placeOfGuest(id: string): Place | undefined {
+    return this.places.find((one) => one.guest?.id === id);
+  }
+
+  /** Places in which a file runs, the program itself first. */
+  private placesOf(file: string): Place[] {
+    return this.places.filter((place) => place.modules.has(file));
+  }
+
+  /** Where a file runs, as it is told. */
+  whereIs(file: string): string[] {
+    return this.placesOf(file).map((place) => place.label);
+  }
+
+  /**
+   * Code that a guest is to load for a local file; undefined for one that it loads by itself.
+   *
+   * @param text what it would load; by default the file as this session sees it
+   */
+  serve(file: string, text?: string): Served | undefined {
+    const outline = text === undefined || text === this.linker.textOf(file) ? this.linker.unit(file).outline : this.outlineFor(file, text);
     // With a syntax error it is the engine that says so.
     if (!outline) return undefined;
-    const version = taking.served.push(outline) - 1;
+    const list = this.served.get(file) ?? [];
+    this.served.set(file, list);
+    let version = list.findIndex((one) => one.outline.parsed.text === outline.parsed.text);
+    if (version < 0) version = list.push({ outline, code: new Map() }) - 1;
     const form = outline.parsed.goal === 'module' ? 'module' : 'script';
-    const { code } = compile(outline, { depth: 'off', form, patchable: true, version, translator: this.parts.language.translator });
-    return { code, format: form === 'module' ? 'module' : 'commonjs' };
+    const { code } = list[version]!;
+    const compiled =
+      code.get(form) ?? compile(list[version]!.outline, { depth: 'off', form, patchable: true, version, translator: this.parts.language.translator });
+    code.set(form, compiled);
+    return { code: compiled.code, format: form === 'module' ? 'module' : 'commonjs', version, compiled };
   }
 
-  /** A participant executes a module that it was served. */
+  /** A guest executes a module that it was served. */
   executed(id: string, file: string, version: number): void {
-    const taking = this.participants.get(id);
-    const outline = taking?.served[version];
-    if (outline) taking.modules.set(file, liveModule(outline, outline.parsed.goal === 'module' ? 'module' : 'linked'));
+    const place = this.placeOfGuest(id);
+    const served = this.served.get(file)?.[version];
+    if (!place || !served) return;
+    const { outline } = served;
+    const goal = outline.parsed.goal === 'module' ? 'module' : 'script';
+    place.modules.set(file, liveModule(outline, goal === 'module' ? 'module' : 'linked'));
+    if (!this.hasProgram && (this.placesOf(this.file).length === 0 || this.importsFrom(outline, this.file))) this.file = file;
+    const compiled = served.code.get(goal);
+    if (compiled) place.guest!.know?.(servedCode(outline, compiled, file));
+    // It may be an older text than the one others have, and others may be looked at.
+    if (this.hasUnsaved(file)) void this.then(file, () => this.apply([file], true));
+    const seen = this.placesOf(file).find((one) => one.watching.watches(file));
+    if (seen) void this.then(file, () => this.watchIn(place, file, seen.watching.opened(file)));
   }
 
-  /** An error in a participant that nobody caught. */
-  failedIn(id: string, error: { name: string; message: string }, frames: readonly { file: string; line: number; name: string }[]): void {
-    const taking = this.participants.get(id);
-    if (!taking) return;
-    const frame = frames[0];
-    const module = frame && taking.modules.get(frame.file);
-    const line = frame ? `line ${(module ? presentLine(module, frame.line, frame.name) : frame.line) + 1}  ` : '';
-    const text = error.name === '' ? error.message : `${error.name}: ${error.message}`;
-    this.say({ kind: 'error', file: frame?.file ?? this.file, text: `${line}${text} · in ${taking.participant.label}`, details: [] });
+  private hasUnsaved(file: string): boolean {
+    return this.linker.overlay.has(file);
   }
 
-  /** A participant has stopped a change that did not end, and taken it back. */
+  /** What a guest reports. */
+  reportedBy(id: string, batch: Batch): void {
+    const place = this.placeOfGuest(id);
+    if (place) this.take(place, batch);
+  }
+
+  /** A guest has stopped a change that did not end, and taken it back. */
   stoppedIn(id: string): void {
-    const taking = this.participants.get(id);
-    const last = [...this.before].reverse().find((one) => one.participants.has(id));
-    if (!taking || !last) return;
-    taking.modules = last.participants.get(id)!;
-    last.participants.delete(id);
-    this.say({ kind: 'undone', file: this.file, text: `a change did not end in ${taking.participant.label}, was stopped and is undone there`, details: [] });
+    const place = this.placeOfGuest(id);
+    const last = place && [...this.before].reverse().find((one) => one.has(place));
+    if (!place || !last) return;
+    place.modules = last.get(place)!;
+    last.delete(place);
+    const where = this.hasProgram || this.places.length > 2 ? ` in ${place.label}` : '';
+    this.say({
+      kind: 'undone',
+      file: this.file,
+      text: `a change did not end${where}, was stopped and is undone${where === '' ? '; the page goes on with what it had before' : ' there'}`,
+      details: [],
+    });
   }
 
   /**
@@ -244,21 +281,11 @@ export class LiveSession {
       return linked.problems.map(({ file, problem }) => ({ file, line: this.linker.unit(file).lines.lineAt(problem.start), message: problem.message }));
     }
     this.remember();
+    if (!this.parts.host) return [];
     this.handle = this.parts.host.start(
       { id: 1, entry: linked.entry, modules: linked.modules, hangMs: Infinity, asked: {} },
       {
-        batch: (batch) => {
-          const errors = batch.errors?.map((given) => this.asOfNow(given));
-          for (const error of errors ?? []) {
-            this.tellError({
-              kind: 'error',
-              file: error.frames.find((frame) => frame.local)?.file ?? this.file,
-              text: errorLine(error),
-              details: pathOf(error),
-            });
-          }
-          this.reported(batch, errors);
-        },
+        batch: (batch) => this.take(this.main, batch),
         settled: () => undefined,
         idle: () => undefined,
         stopped: (stop) => {
@@ -277,60 +304,102 @@ export class LiveSession {
         },
       },
     );
+    this.main.target = this.handle;
     if (this.outputListeners.size > 0) void this.handle.change({ do: 'listen', on: true });
     return [];
   }
 
   /** An error with its places in the text as it is now. */
-  private asOfNow(error: RawError): RawError {
-    return { ...error, frames: error.frames.map((frame) => this.frameNow(frame)) };
+  private asOfNow(place: Place, error: RawError): RawError {
+    return { ...error, frames: error.frames.map((frame) => this.frameNow(place, frame)) };
   }
 
-  private frameNow(frame: RawFrame): RawFrame {
-    const module = frame.local ? this.modules.get(frame.file) : undefined;
+  private frameNow(place: Place, frame: RawFrame): RawFrame {
+    const module = frame.local ? place.modules.get(frame.file) : undefined;
     if (!module || frame.line < 0) return frame;
-    const line = frame.watched ? this.watching.presentLine(frame.file, frame.line) : presentLine(module, frame.line, frame.name);
+    const line = frame.watched ? place.watching.presentLine(frame.file, frame.line) : presentLine(module, frame.line, frame.name);
     return line === undefined ? frame : { ...frame, line };
   }
 
   // ---- looking at the program -----------------------------------------------------
 
-  private reported(batch: Batch, errors: RawError[] | undefined): void {
-    if (this.watching.watched.length === 0) return;
+  /** Somebody looks at a file. */
+  private looks = false;
+
+  /** What a place reports. */
+  private take(place: Place, reported: Batch): void {
+    const batch = this.numbering.batch(place.index, reported);
+    const errors = batch.errors?.map((given) => this.asOfNow(place, given));
+    const where = place.label === '' || !this.told(place) ? '' : ` · in ${place.label}`;
+    for (const error of errors ?? [])
+      this.tellError({
+        kind: 'error',
+        file: error.frames.find((frame) => frame.local)?.file ?? this.file,
+        text: `${errorLine(error)}${where}`,
+        details: pathOf(error),
+      });
+    if (place.guest?.console && this.outputListeners.size > 0) this.wrote(batch);
+    if (!this.looks) return;
     const console = batch.console?.map((entry) => ({
       ...entry,
-      ...(entry.frame ? { frame: this.frameNow(entry.frame) } : {}),
-      ...(entry.frames ? { frames: entry.frames.map((frame) => this.frameNow(frame)) } : {}),
+      ...(entry.frame ? { frame: this.frameNow(place, entry.frame) } : {}),
+      ...(entry.frames ? { frames: entry.frames.map((frame) => this.frameNow(place, frame)) } : {}),
     }));
-    this.watching.add({ ...batch, ...(console ? { console } : {}), ...(errors ? { errors } : {}) });
-    const hot = batch.counts ? this.watching.tooHot() : [];
+    this.watching.records.add({ ...batch, ...(console ? { console } : {}), ...(errors ? { errors } : {}) });
+    const hot = batch.counts ? place.watching.tooHot() : [];
     if (hot.length > 0) void this.then(hot[0]!, () => this.rewatch(hot));
     for (const listener of this.recordListeners) listener();
   }
 
+  /** Lines of a console as output. */
+  private wrote({ console = [] }: Batch): void {
+    for (const { level, text, indent } of console) {
+      const stream = level === 'error' || level === 'warn' ? 'stderr' : 'stdout';
+      for (const listener of this.outputListeners) listener({ stream, text: `${'  '.repeat(indent)}${text}\n`, omitted: 0 });
+    }
+  }
+
+  /** A place is named where there is more than one to speak of. */
+  private told(place: Place): boolean {
+    return place === this.main ? false : this.hasProgram || this.places.length > 2;
+  }
+
   /**
-   * Looks at a file: its functions are counted from their next call on, and what it prints and where it fails is
-   * recorded. It is no change of the program, and {@link unwatch} takes it away.
+   * Looks at a file: its functions are counted from their next call on, wherever it runs, and what it prints and where
+   * it fails is recorded. It is no change of the program, and {@link unwatch} takes it away.
    *
-   * @returns false where the file is no module of the program itself
+   * @returns false where the file is no module of the program
    */
   async watch(file: string): Promise<boolean> {
     await this.then(file, async () => {
-      if (!this.modules.has(file) || !this.handle) return;
-      const first = this.watching.watched.length === 0;
-      this.watching.begin(file);
-      if (first) await this.handle.change({ do: 'report', on: true });
-      await this.rewatch([file]);
+      for (const place of this.placesOf(file)) await this.watchIn(place, file, undefined);
     });
-    return this.watching.watches(file);
+    return this.watches(file);
+  }
+
+  private watches(file: string): boolean {
+    return this.places.some((place) => place.watching.watches(file));
+  }
+
+  /** @param opened path of the function whose values are shown */
+  private async watchIn(place: Place, file: string, opened: string | undefined): Promise<void> {
+    if (!place.target || !place.modules.has(file)) return;
+    await this.report(true);
+    place.watching.begin(file, opened);
+    await this.rewatch([file], true, [place]);
+  }
+
+  private async report(on: boolean): Promise<void> {
+    if (this.looks === on) return;
+    this.looks = on;
+    for (const { target, guest } of this.places) if (on || !guest?.console || this.outputListeners.size === 0) await target?.change({ do: 'report', on });
   }
 
   /** Nobody looks at a file any more. */
   async unwatch(file: string): Promise<void> {
     await this.then(file, async () => {
-      if (!this.watching.watches(file)) return;
-      await this.handle?.change({ do: 'watch', watch: this.watching.end(file) });
-      if (this.watching.watched.length === 0) await this.handle?.change({ do: 'report', on: false });
+      for (const place of this.places) if (place.watching.watches(file)) await place.target?.change({ do: 'watch', watch: place.watching.end(file) });
+      if (!this.places.some((place) => place.watching.watched.length > 0)) await this.report(false);
     });
   }
 
@@ -343,8 +412,8 @@ export class LiveSession {
   async openFunction(file: string, line: number | undefined): Promise<string | undefined> {
     let opened: string | undefined;
     await this.then(file, async () => {
-      const before = this.watching.opened(file);
-      opened = this.watching.open(file, line);
+      const before = this.openedFunction(file);
+      for (const { watching } of this.places) if (watching.watches(file)) opened = watching.open(file, line) ?? opened;
       if (opened !== before) await this.rewatch([file]);
     });
     return opened;
@@ -352,7 +421,7 @@ export class LiveSession {
 
   /** The function of a file whose values are shown, by its path. */
   openedFunction(file: string): string | undefined {
-    return this.watching.opened(file);
+    return this.places.find(({ watching }) => watching.watches(file))?.watching.opened(file);
   }
 
   /** What the program reported lately; see {@link watch}. */
@@ -370,7 +439,7 @@ export class LiveSession {
 
   /** The text of a file that runs, with what was entered for it. */
   runningText(file: string): string | undefined {
-    return this.modules.get(file)?.outline.parsed.text;
+    return this.placesOf(file)[0]?.modules.get(file)?.outline.parsed.text;
   }
 
   /** Calls back when the record is a new one. */
@@ -381,7 +450,7 @@ export class LiveSession {
 
   /** Forgets what was printed and what went wrong. */
   clear(): void {
-    this.watching.clear();
+    this.watching.records.clear();
     for (const listener of this.recordListeners) listener();
   }
 
@@ -410,33 +479,35 @@ export class LiveSession {
   }
 
   /** Watches files anew, as they run now. */
-  private async rewatch(files: readonly string[], anew = false): Promise<void> {
-    for (const file of files) {
-      const module = this.modules.get(file);
-      const watched = module && this.watching.plan(file, module, undefined, anew);
-      if (!watched || !this.handle) continue;
-      const { steps, units, release, gone } = watched.watch;
-      const failed: { step: number; message: string }[] = [];
-      let ended = false;
-      this.lastPauseMs = 0;
-      // A large file in several jobs: each function is watched by itself, and the program is not to stand still for all.
-      for (let from = 0; from === 0 || from < steps.length; from += WATCHED_AT_ONCE) {
-        const last = from + WATCHED_AT_ONCE >= steps.length;
-        const watch = {
-          steps: steps.slice(from, from + WATCHED_AT_ONCE),
-          units: from === 0 ? units : [],
-          release: from === 0 ? release : [],
-          gone: last ? gone : [],
-        };
-        const answer = await this.handle.change({ do: 'watch', watch });
-        ended ||= answer.failed !== undefined;
-        this.lastPauseMs = Math.max(this.lastPauseMs, answer.pauseMs);
-        failed.push(...(answer.unwatched ?? []).map(({ step, message }) => ({ step: step + from, message })));
+  private async rewatch(files: readonly string[], anew = false, places: readonly Place[] = this.places): Promise<void> {
+    for (const place of places)
+      for (const file of files) {
+        const module = place.modules.get(file);
+        const watched = module && place.watching.plan(file, module, undefined, anew);
+        const { target } = place;
+        if (!watched || !target) continue;
+        const { steps, units, release, gone } = watched.watch;
+        const failed: { step: number; message: string }[] = [];
+        let ended = false;
+        this.lastPauseMs = 0;
+        // A large file in several jobs: each function is watched by itself, and the program is not to stand still for all.
+        for (let from = 0; from === 0 || from < steps.length; from += WATCHED_AT_ONCE) {
+          const last = from + WATCHED_AT_ONCE >= steps.length;
+          const watch = {
+            steps: steps.slice(from, from + WATCHED_AT_ONCE),
+            units: from === 0 ? units : [],
+            release: from === 0 ? release : [],
+            gone: last ? gone : [],
+          };
+          const answer = await target.change({ do: 'watch', watch });
+          ended ||= answer.failed !== undefined;
+          this.lastPauseMs = Math.max(this.lastPauseMs, answer.pauseMs);
+          failed.push(...(answer.unwatched ?? []).map(({ step, message }) => ({ step: step + from, message })));
+        }
+        if (ended) continue;
+        place.modules.set(file, watched.next);
+        watched.taken(failed);
       }
-      if (ended) continue;
-      this.modules.set(file, watched.next);
-      watched.taken(failed);
-    }
     for (const listener of this.recordListeners) listener();
   }
 
@@ -461,8 +532,8 @@ export class LiveSession {
     let done = false;
     await this.then(this.file, async () => {
       const last = this.before[this.before.length - 1];
-      if (!last || !this.handle) return;
-      if (last.main && (await this.handle.change({ do: 'undo' })).failed) return;
+      if (!last) return;
+      if (last.has(this.main) && (await this.main.target?.change({ do: 'undo' }))?.failed) return;
       this.tookBack('the last change is undone', last);
       done = true;
     });
@@ -471,58 +542,80 @@ export class LiveSession {
 
   /** Statements that saves brought and that were not run, by file. */
   get waitingStatements(): ReadonlyMap<string, readonly Waiting[]> {
-    return this.waiting;
+    const all = new Map<string, readonly Waiting[]>();
+    for (const { waiting } of this.places) for (const [file, list] of waiting) if (!all.has(file)) all.set(file, list);
+    return all;
   }
 
-  /** Runs the statements of a file that wait, in their order; all, or the one on a line (from 0). */
+  /** Runs the statements of a file that wait, in their order, wherever the file runs; all, or the one on a line (from 0). */
   async runWaiting(file: string, line?: number): Promise<void> {
     await this.then(file, async () => {
-      const list = this.waiting.get(file) ?? [];
-      for (const entry of list.filter((one) => line === undefined || one.line === line)) {
-        await this.take([{ kind: 'run', file, name: entry.text, code: entry.code }], file, `line ${entry.line + 1} ran: ${entry.text}`);
-        list.splice(list.indexOf(entry), 1);
+      for (const place of this.placesOf(file)) {
+        const list = place.waiting.get(file) ?? [];
+        for (const entry of list.filter((one) => line === undefined || one.line === line)) {
+          await this.takeStep(place, { kind: 'run', file, name: entry.text, code: entry.code }, `line ${entry.line + 1} ran: ${entry.text}`);
+          list.splice(list.indexOf(entry), 1);
+        }
       }
     });
   }
 
   /** Gives a name whose live value was kept the value that the text gives it now; false where nothing was kept. */
   async reset(file: string, name: string): Promise<boolean> {
-    const step = this.resets.get(file)?.get(name);
-    if (!step) return false;
+    const places = this.places.filter((place) => place.resets.get(file)?.has(name));
+    if (places.length === 0) return false;
     await this.then(file, async () => {
-      await this.take([step], file, `${name} reset`);
-      this.resets.get(file)?.delete(name);
+      for (const place of places) {
+        const resets = place.resets.get(file);
+        const step = resets?.get(name);
+        if (step) await this.takeStep(place, step, `${name} reset`);
+        resets?.delete(name);
+      }
     });
     return true;
   }
 
   /** Tells what the program writes, beside where it writes it. */
   onOutput(listener: (output: LiveOutput) => void): () => void {
-    if (this.outputListeners.size === 0) void this.handle?.change({ do: 'listen', on: true });
+    const listen = (on: boolean): void => {
+      if (this.outputListeners.size > 0) return;
+      void this.handle?.change({ do: 'listen', on });
+      if (!this.looks) for (const { guest } of this.places) if (guest?.console) void guest.change({ do: 'report', on });
+    };
+    listen(true);
     this.outputListeners.add(listener);
     return () => {
       this.outputListeners.delete(listener);
-      if (this.outputListeners.size === 0) void this.handle?.change({ do: 'listen', on: false });
+      listen(false);
     };
+  }
+
+  /** The place that a person means: the one with a label, else the program itself, else the first that has the file. */
+  private placeFor(file: string, where: string | undefined): Place | undefined {
+    const places = this.placesOf(file);
+    return where === undefined ? places[0] : places.find((place) => place.label === where);
   }
 
   /**
    * Evaluates what a person enters inside a module: statements run once, functions and classes that the module has
    * are patched, other declarations join the module until it is executed again.
+   *
+   * @param where label of the place, where the file runs in several; see {@link whereIs}
    */
-  async evaluate(file: string, text: string): Promise<Entered> {
+  async evaluate(file: string, text: string, where?: string): Promise<Entered> {
     let entered: Entered | undefined;
     let last: Promise<LiveAnswer> | undefined;
     let firstLine = 0;
     let changes = '';
+    let place!: Place;
     await this.then(file, async () => {
-      const module = this.modules.get(file);
-      if (!module || !this.handle) {
-        const where = [...this.participants.values()].find((one) => one.modules.has(file));
-        const why = where ? `it runs in ${where.participant.label}, where saves are taken and nothing can be entered` : `${file} is no module of this program`;
-        entered = { is: 'failed', text: module ? 'the program does not run' : why, details: [] };
+      const found = this.placeFor(file, where);
+      const module = found?.modules.get(file);
+      if (!module || !found?.target) {
+        entered = { is: 'failed', text: module ? 'the program does not run' : this.whyNot(file, where), details: [] };
         return;
       }
+      place = found;
       const entry = enter(module.outline, this.joined.get(module.outline) ?? [], text);
       if (entry.is !== 'ready') {
         entered = entry;
@@ -549,15 +642,15 @@ export class LiveSession {
       const lasting = entry.statements > 0 ? this.outlineFor(file, entry.lasting)! : outline;
       if (entry.statements > 0) plan.next = planChanges(plan.next, lasting, this.parts.language.translator).next;
       this.joined.set(lasting, entry.joined);
-      const failed = plan.steps.length > 0 || plan.notes.length > 0 ? await this.patch([plan], 'entered') : undefined;
+      const failed = plan.steps.length > 0 || plan.notes.length > 0 ? await this.patch([{ place, plans: [plan] }], 'entered') : undefined;
       if (failed) {
         entered = failed;
         return;
       }
-      this.modules.set(file, plan.next);
+      place.modules.set(file, plan.next);
       changes = plan.notes.length > 0 ? planText(plan) : '';
       if (waiting.length > 0)
-        last = this.handle.change({ do: 'evaluate', file, codes: waiting.map(({ code }) => ({ code, awaits: /^\s*\(\(async /.test(code) })) });
+        last = found.target.change({ do: 'evaluate', file, codes: waiting.map(({ code }) => ({ code, awaits: /^\s*\(\(async /.test(code) })) });
     });
     if (entered) return entered;
     const answer = await last;
@@ -575,17 +668,30 @@ export class LiveSession {
         details: changes === '' ? [] : [changes],
       };
     }
-    return { is: 'done', changes, pauseMs: answer?.pauseMs ?? 0, ...(answer?.result ? { result: answer.result } : {}) };
+    return {
+      is: 'done',
+      changes,
+      pauseMs: answer?.pauseMs ?? 0,
+      ...(answer?.result ? { result: { ...answer.result, moment: this.numbering.result(place.index, answer.result.moment) } } : {}),
+      ...(this.placesOf(file).length > 1 || (place !== this.main && this.hasProgram) ? { where: place.label } : {}),
+    };
+  }
+
+  private whyNot(file: string, where: string | undefined): string {
+    const known = this.whereIs(file);
+    if (known.length > 0) return `it does not run in ${where}; it runs in ${known.map((one) => one || 'the program').join(', ')}`;
+    return this.hasProgram || this.participating > 0 ? `${file} is no module of this program` : 'no page is open: open one, and enter it again';
   }
 
   /** Names that can be written behind a text, from the objects that live; no getter is run. */
-  async complete(file: string, text: string): Promise<{ from: number; names: NameFound[] }> {
+  async complete(file: string, text: string, where?: string): Promise<{ from: number; names: NameFound[] }> {
     const found =
       /(?:^|[^\p{ID_Continue}$.#])((?:[\p{ID_Start}$_][\p{ID_Continue}$]*|this)(?:\??\.[\p{ID_Start}$_][\p{ID_Continue}$]*|\[\d+\])*)?(\??\.)?([\p{ID_Start}$_][\p{ID_Continue}$]*)?$/u.exec(
         text,
       );
-    const module = this.modules.get(file);
-    if (!found || !module || !this.handle) return { from: text.length, names: [] };
+    const place = this.placeFor(file, where);
+    const module = place?.modules.get(file);
+    if (!found || !module || !place?.target) return { from: text.length, names: [] };
     const dotted = found[2] !== undefined;
     // Behind something else than names nothing is known without running it.
     if (dotted && found[1] === undefined) return { from: text.length, names: [] };
@@ -594,13 +700,13 @@ export class LiveSession {
     const prefix = dotted ? (found[3] ?? '') : (steps.pop() ?? '');
     const from = text.length - prefix.length;
     const look = async (request: NamesRequest): Promise<NameFound[]> => {
-      const answer = await this.handle!.look(request);
+      const answer = await place.target!.look(request);
       return answer.is === 'names' ? answer.names : [];
     };
     if (steps.length > 0) {
       const [root, ...path] = steps;
       const known = module.outline.topLevel.has(root!) || module.outline.imports.some((entry) => entry.names.some((name) => name.local === root));
-      const code = known ? this.codeOf(file, root!) : undefined;
+      const code = known ? this.codeOf(module, root!) : undefined;
       return { from, names: await look({ do: 'names', file, path: known ? path : steps, prefix, ...(code === undefined ? {} : { code }) }) };
     }
     const own: NameFound[] = [...module.outline.topLevel]
@@ -612,15 +718,18 @@ export class LiveSession {
     return { from, names: [...own, ...globals.filter(({ name }) => !own.some((one) => one.name === name)).map((one) => ({ ...one, from: 'globalThis' }))] };
   }
 
-  /** Opens what an evaluation gave, or what was reached from it. */
-  look(request: LookRequest): Promise<LookAnswer> {
-    return this.handle?.look(request) ?? Promise.resolve({ is: 'gone', why: 'The program does not run.' });
+  /** Opens what was reported or evaluated, or what was reached from it. */
+  async look(request: LookRequest): Promise<LookAnswer> {
+    const found = this.numbering.request(request);
+    const place = found && this.places.find((one) => one.index === found.place);
+    if (!place) return { is: 'gone', why: found ? 'What held it has ended.' : 'It was reported too long ago.' };
+    if (!place.target) return { is: 'gone', why: 'The program does not run.' };
+    return this.numbering.answer(place.index, await place.target.look(found.request));
   }
 
   /** Code that reads a name inside a module. */
-  private codeOf(file: string, name: string): string | undefined {
-    const module = this.modules.get(file)!;
-    const outline = this.outlineFor(file, `${module.outline.parsed.text}\n;(${name});`);
+  private codeOf(module: LiveModule, name: string): string | undefined {
+    const outline = this.outlineFor(module.file, `${module.outline.parsed.text}\n;(${name});`);
     return outline ? planChanges(module, outline, this.parts.language.translator).waiting[0]?.code : undefined;
   }
 
@@ -630,11 +739,11 @@ export class LiveSession {
   }
 
   /** The outline of a file that was saved, with what was entered for it. */
-  private withJoined(file: string, outline: Outline): Outline {
-    const joined = this.joined.get(this.modules.get(file)!.outline);
+  private withJoined(module: LiveModule, outline: Outline): Outline {
+    const joined = this.joined.get(module.outline);
     if (!joined || joined.length === 0) return outline;
     const left = giveWay(joined, outline);
-    const whole = left.length === 0 ? undefined : this.outlineFor(file, outline.parsed.text + joinedText(left));
+    const whole = left.length === 0 ? undefined : this.outlineFor(module.file, outline.parsed.text + joinedText(left));
     if (whole) this.joined.set(whole, left);
     return whole ?? outline;
   }
@@ -655,18 +764,18 @@ export class LiveSession {
     return this.queue;
   }
 
-  private async take(steps: Step[], file: string, text: string): Promise<void> {
-    if (!this.handle) return;
-    const answer = await this.handle.change({ do: 'patch', steps, links: [], modules: [] });
-    if (answer.failed) this.say(failedEvent(answer, steps, file));
+  private async takeStep(place: Place, step: Step, text: string): Promise<void> {
+    if (!place.target) return;
+    const answer = await place.target.change({ do: 'patch', steps: [step], links: [], modules: [] });
+    if (answer.failed) this.say(failedEvent(answer, [step], step.file));
     else {
-      this.keep();
-      this.say({ kind: 'patched', file, text, details: [] });
+      this.keep(new Map([[place, new Map(place.modules)]]));
+      this.say({ kind: 'patched', file: step.file, text: `${text}${this.told(place) ? ` in ${place.label}` : ''}`, details: [] });
     }
   }
 
-  private keep(main = true): void {
-    this.before.push({ main, modules: new Map(this.modules), participants: new Map() });
+  private keep(before: Before): void {
+    this.before.push(before);
     if (this.before.length > MOST_UNDONE) this.before.shift();
     this.slim();
   }
@@ -675,9 +784,10 @@ export class LiveSession {
   private slim(): void {
     const old = this.before[this.before.length - 1 - WHOLE_VERSIONS];
     if (!old) return;
-    const used = new Set(this.modules.values());
-    for (const entry of this.before.slice(-WHOLE_VERSIONS)) for (const module of entry.modules.values()) used.add(module);
-    for (const [file, module] of old.modules) if (!used.has(module)) old.modules.set(file, this.slimOf(module));
+    const used = new Set<LiveModule>();
+    for (const { modules } of this.places) for (const module of modules.values()) used.add(module);
+    for (const entry of this.before.slice(-WHOLE_VERSIONS)) for (const modules of entry.values()) for (const module of modules.values()) used.add(module);
+    for (const modules of old.values()) for (const [file, module] of modules) if (!used.has(module)) modules.set(file, this.slimOf(module));
   }
 
   private readonly slimmed = new WeakMap<LiveModule, LiveModule>();
@@ -701,7 +811,7 @@ export class LiveSession {
    * about this code before the first save. A step takes as long as a save does.
    */
   rehearse(step: number): void {
-    const modules = [...this.modules.values()].sort((a, b) => b.outline.parsed.text.length - a.outline.parsed.text.length);
+    const modules = this.places.flatMap((place) => [...place.modules.values()]).sort((a, b) => b.outline.parsed.text.length - a.outline.parsed.text.length);
     const module = modules[0];
     const { parsed, functions } = module?.outline ?? { parsed: undefined, functions: [] };
     const bodies = functions.filter(({ node }) => node.body.type === 'BlockStatement');
@@ -711,25 +821,25 @@ export class LiveSession {
     if (outline) planChanges(module, outline, this.parts.language.translator);
   }
 
-  private tookBack(text: string, before = this.before.filter((one) => one.main).at(-1)): void {
+  /** A change is taken back: the program itself has done so, the others are told. */
+  private tookBack(text: string, before = this.before.filter((one) => one.has(this.main)).at(-1)): void {
     if (before) this.before.splice(this.before.indexOf(before), 1);
-    const changed = before ? [...before.modules].filter(([file, module]) => this.modules.get(file) !== module).map(([file]) => file) : [];
-    if (before) for (const [file, module] of before.modules) this.modules.set(file, module);
-    for (const [id, modules] of before?.participants ?? []) {
-      const taking = this.participants.get(id);
-      if (!taking) continue;
-      taking.modules = modules;
-      void taking.participant.change({ do: 'undo' });
+    const changed = new Set<string>();
+    for (const [place, modules] of before ?? []) {
+      if (!this.places.includes(place)) continue;
+      for (const [file, module] of modules) if (place.modules.get(file) !== module) changed.add(file);
+      place.modules = new Map(modules);
+      if (place !== this.main) void place.target?.change({ do: 'undo' });
     }
     for (const file of changed) this.refused.set(file, this.linker.unit(file).text);
-    const seen = changed.filter((file) => this.watching.watches(file));
+    const seen = [...changed].filter((file) => this.watches(file));
     // Behind what is going on: an undo is itself taken in turn.
     if (seen.length > 0) void this.then(seen[0]!, () => this.rewatch(seen, true));
-    this.say({ kind: 'undone', file: changed[0] ?? this.file, text, details: [] });
+    this.say({ kind: 'undone', file: [...changed][0] ?? this.file, text, details: [] });
   }
 
   /** Names that a text uses anew, and that neither it nor the program has. */
-  private async unknownNames(before: Outline, after: Outline): Promise<Problem[]> {
+  private async unknownNames(target: LiveTarget, before: Outline, after: Outline): Promise<Problem[]> {
     const freeOf = ({ parsed }: Outline): { name: string; start: number }[] =>
       usesWithin(scopesOf(parsed.program!), 0, parsed.text.length).filter((use) => bindingScope(use.scope, use.name) === undefined);
     const known = new Set(freeOf(before).map((use) => use.name));
@@ -737,8 +847,8 @@ export class LiveSession {
     const found: Problem[] = [];
     for (const { name, start } of fresh) {
       if (after.parsed.goal === 'script' && ['require', 'module', 'exports', '__filename', '__dirname'].includes(name)) continue;
-      const answer = await this.handle?.look({ do: 'names', file: after.parsed.file, path: [], prefix: name });
-      if (answer?.is !== 'names' || answer.names.some((one) => one.name === name)) continue;
+      const answer = await target.look({ do: 'names', file: after.parsed.file, path: [], prefix: name });
+      if (answer.is !== 'names' || answer.names.some((one) => one.name === name)) continue;
       const near = nearest(name, [...after.topLevel.keys()]);
       found.push({
         code: 'E_NAME',
@@ -752,20 +862,18 @@ export class LiveSession {
 
   private remember(): void {
     for (const { file } of this.program?.files ?? []) {
-      if (this.modules.has(file)) continue;
+      if (this.main.modules.has(file)) continue;
       const { outline } = this.linker.unit(file);
-      if (outline) this.modules.set(file, liveModule(outline));
+      if (outline) this.main.modules.set(file, liveModule(outline));
     }
   }
 
   private async apply(files: readonly string[], settled: boolean): Promise<void> {
     const outlines: Outline[] = [];
-    /** What threads and processes of the program have to take. */
-    const elsewhere: Outline[] = [];
     for (const file of files) {
-      const module = this.modules.get(file);
-      const others = [...this.participants.values()].flatMap((one) => one.modules.get(file) ?? []);
-      if (!module && others.length === 0) continue;
+      const places = this.placesOf(file);
+      const first = places[0];
+      if (!first) continue;
       let unit;
       try {
         unit = this.linker.unit(file);
@@ -785,7 +893,7 @@ export class LiveSession {
         this.say({ kind: 'refused', file, text: `syntax error${problems.length === 1 ? '' : 's'}, nothing changed`, details });
         return;
       }
-      const unknown = this.typed && module ? await this.unknownNames(module.outline, unit.outline) : [];
+      const unknown = this.typed && first.target ? await this.unknownNames(first.target, first.modules.get(file)!.outline, unit.outline) : [];
       if (unknown.length > 0) {
         // Half a name is typed: the program is not to fail for it. A save is meant as it is.
         this.problems.set(file, { problems: unknown, lines: unit.lines });
@@ -793,161 +901,161 @@ export class LiveSession {
         return;
       }
       this.refused.delete(file);
-      const outline = module ? this.withJoined(file, unit.outline) : unit.outline;
-      if (module && outline.parsed.text !== module.outline.parsed.text) outlines.push(outline);
-      if (others.some((one) => one.outline.parsed.text !== unit.text)) elsewhere.push(unit.outline);
+      outlines.push(unit.outline);
     }
-    if (outlines.length === 0 && elsewhere.length === 0) return;
-    const extensions = outlines.map((outline) => outline.parsed.file).filter((file) => this.extensionOf(file) !== undefined);
-    if (extensions.length > 0) await this.execute(extensions);
-    const plans = outlines
-      .filter((outline) => !extensions.includes(outline.parsed.file))
-      .map((outline) => planChanges(this.modules.get(outline.parsed.file)!, outline, this.parts.language.translator));
-    if (plans.length === 0) await this.onlyElsewhere(elsewhere);
-    else await this.patch(plans, 'saved', elsewhere);
+    if (outlines.length === 0) return;
+    const extensions = new Set(
+      outlines
+        .map((outline) => outline.parsed.file)
+        .filter((file) => this.main.modules.get(file) !== undefined && this.differs(this.main, file) && this.extensionOf(file) !== undefined),
+    );
+    if (extensions.size > 0) await this.execute([...extensions]);
+    const works = this.places.flatMap((place): Work[] => {
+      const plans = outlines.flatMap((outline) => {
+        const { file } = outline.parsed;
+        const module = place.modules.get(file);
+        if (!module || (place === this.main && extensions.has(file))) return [];
+        const whole = this.withJoined(module, outline);
+        return whole.parsed.text === module.outline.parsed.text ? [] : [planChanges(module, whole, this.parts.language.translator)];
+      });
+      return plans.length > 0 ? [{ place, plans }] : [];
+    });
+    if (works.length > 0) await this.patch(works, 'saved');
+  }
+
+  private differs(place: Place, file: string): boolean {
+    const module = place.modules.get(file)!;
+    const { outline } = this.linker.unit(file);
+    return outline !== undefined && this.withJoined(module, outline).parsed.text !== module.outline.parsed.text;
+  }
+
+  /** Places that begin anew where a change cannot be made in place are asked to; gives the others. */
+  private withoutReloads(works: readonly Work[]): Work[] {
+    const told = new Set<string>();
+    return works.filter(({ place, plans }) => {
+      if (!place.guest?.reload) return true;
+      const cannot = plans.flatMap((plan) => plan.notes.filter((note) => note.kind === 'cannot').map((note) => ({ plan, note })));
+      if (cannot.length === 0) return true;
+      const details = cannot.map(({ note }) => `${note.name}: ${note.reason ?? ''}`);
+      const { file } = cannot[0]!.plan;
+      const key = `${file}\n${details.join('\n')}`;
+      if (!told.has(key)) this.say({ kind: 'reloaded', file, text: 'the page is loaded anew', details });
+      told.add(key);
+      place.guest.reload(details.join('; '));
+      this.leave(place.guest.id);
+      return false;
+    });
   }
 
   /**
-   * Patches the threads and processes that have loaded the files. Whole or not at all: where one cannot, the others take
-   * it back.
+   * Applies plans, the program's own last. Whole or not at all: where one place cannot, the others take it back.
    *
-   * @returns where it was done; undefined where it failed, which is said
+   * @returns why not, for what was entered
    */
-  private async patchElsewhere(outlines: readonly Outline[]): Promise<Elsewhere[] | undefined> {
-    const done: Elsewhere[] = [];
-    for (const taking of this.participants.values()) {
-      const plans = outlines.flatMap((outline) => {
-        const module = taking.modules.get(outline.parsed.file);
-        return module && module.outline.parsed.text !== outline.parsed.text ? [planChanges(module, outline, this.parts.language.translator)] : [];
-      });
-      if (plans.length === 0) continue;
-      const steps = plans.flatMap((plan) => plan.steps);
-      const links: { file: string; name: string; specifier: string; target?: string }[] = [];
-      let answer: ParticipantAnswer = { objects: 0 };
-      for (const step of steps) {
-        if (step.kind === 'fields') step.roots = [...taking.modules.values()].map(rootsOf);
-        if (step.kind !== 'link') continue;
-        const found = this.parts.files.resolve(step.specifier, step.file, 'import');
-        if (found.kind === 'missing') answer = { failed: { step: steps.indexOf(step), name: '', message: found.message }, objects: 0 };
-        else links.push({ file: step.file, name: step.name, specifier: step.specifier, ...(found.kind === 'local' ? { target: found.file } : {}) });
-      }
-      if (!answer.failed && steps.length > 0) answer = await taking.participant.change({ do: 'patch', steps, links });
-      if (answer.failed) {
-        takeBack(done);
-        const { step, name, message } = answer.failed;
-        const file = steps[step]?.file ?? plans[0]!.file;
-        this.refused.set(file, this.linker.unit(file).text);
-        this.say({
-          kind: 'failed',
-          file,
-          text: `nothing changed: ${steps[step]?.name ?? 'the change'} failed in ${taking.participant.label}`,
-          details: [name === '' || name === 'Error' ? message : `${name}: ${message}`],
-        });
-        return undefined;
-      }
-      done.push({ taking, before: new Map(taking.modules), plans, applied: steps.length > 0 });
-    }
-    return done;
-  }
-
-  /** What was done in participants counts from now on. */
-  private settle(done: readonly Elsewhere[]): void {
-    for (const { taking, before, plans, applied } of done) {
-      if (applied) this.before[this.before.length - 1]!.participants.set(taking.participant.id, before);
-      for (const plan of plans) taking.modules.set(plan.file, plan.next);
-    }
-  }
-
-  /** Takes a save of files that only threads and processes of the program have. */
-  private async onlyElsewhere(outlines: readonly Outline[]): Promise<void> {
-    const done = await this.patchElsewhere(outlines);
-    if (!done || done.length === 0) return;
-    if (done.some((one) => one.applied)) this.keep(false);
-    this.settle(done);
-    for (const plan of done[0]!.plans) {
-      const where = done.length === 1 ? done[0]!.taking.participant.label : `${done.length} threads and processes`;
-      const details = plan.notes.filter((note) => note.reason !== undefined).map((note) => `${note.name}: ${note.reason}`);
-      this.say({ kind: 'patched', file: plan.file, text: `${planText(plan)} · in ${where}`, details, plan });
-    }
-  }
-
-  /** Applies plans; gives why not where they were only entered and could not be. */
-  private async patch(
-    plans: Plan[],
-    how: 'saved' | 'entered' = 'saved',
-    elsewhere: readonly Outline[] = [],
-  ): Promise<Extract<Entered, { is: 'failed' }> | undefined> {
-    const refuse = (file: string, text: string, details: string[]): Extract<Entered, { is: 'failed' }> | undefined => {
+  private async patch(given: readonly Work[], how: 'saved' | 'entered'): Promise<Extract<Entered, { is: 'failed' }> | undefined> {
+    const refuse = (kind: 'refused' | 'failed', file: string, text: string, details: string[]): Extract<Entered, { is: 'failed' }> | undefined => {
       if (how === 'entered') return { is: 'failed', text, details };
       this.refused.set(file, this.linker.unit(file).text);
-      this.say({ kind: 'refused', file, text, details });
+      this.say({ kind, file, text, details });
       return undefined;
     };
-    const steps = plans.flatMap((plan) => plan.steps);
-    const links: { file: string; name: string; link: ModuleLink }[] = [];
-    const modules: ModuleCode[] = [];
+    const works = this.withoutReloads(given);
     const { program } = this;
-    for (const step of steps) {
-      if (step.kind === 'fields') step.roots = [...this.modules.values()].map(rootsOf);
-      if (step.kind !== 'link') continue;
-      const { link, modules: more } = this.resolve(step.specifier, step.file);
-      const wrong = link.kind === 'missing' ? link.target : this.missingName(link, step.names);
-      if (wrong !== undefined) {
-        this.withdraw(program);
-        return refuse(step.file, `nothing changed: import '${step.specifier}'`, [wrong]);
+    const loads = new Map<Work, { links: { file: string; name: string; link: ModuleLink }[]; modules: ModuleCode[] }>();
+    for (const work of works) {
+      const load = { links: [] as { file: string; name: string; link: ModuleLink }[], modules: [] as ModuleCode[] };
+      loads.set(work, load);
+      for (const step of work.plans.flatMap((plan) => plan.steps)) {
+        if (step.kind === 'fields') step.roots = [...work.place.modules.values()].map(rootsOf);
+        if (step.kind !== 'link') continue;
+        const { link, modules } = await this.linkIn(work.place, step.specifier, step.file);
+        const wrong = link.kind === 'missing' ? link.target : this.missingName(link, step.names);
+        if (wrong !== undefined) {
+          this.withdraw(program);
+          return refuse('refused', step.file, `nothing changed: import '${step.specifier}'`, [wrong]);
+        }
+        load.links.push({ file: step.file, name: step.name, link: { ...link, names: step.names } });
+        load.modules.push(...modules);
       }
-      links.push({ file: step.file, name: step.name, link: { ...link, names: step.names } });
-      modules.push(...more);
     }
-    const started = this.handle !== undefined && steps.length > 0;
-    const also = await this.patchElsewhere(elsewhere);
-    if (!also) return undefined;
-    const watched = plans.flatMap((plan): Watched[] => {
-      const slots = plan.steps.flatMap((step) => (step.kind === 'function' ? [step.slot] : []));
-      const one = this.watching.plan(plan.file, plan.next, new Set(slots));
-      if (one) plan.next = one.next;
-      return one ? [one] : [];
-    });
-    const watch = watched.length > 0 ? { watch: together(watched) } : {};
-    const answer = started || (this.handle && watched.length > 0) ? await this.handle!.change({ do: 'patch', steps, links, modules, ...watch }) : undefined;
-    if (answer?.failed) {
-      takeBack(also);
-      await this.rewatch(
-        plans.map((plan) => plan.file),
-        true,
-      );
-      // Modules that were loaded stay in the target; asked for again, they are found there.
-      const event = failedEvent(answer, steps, plans[0]!.file);
-      if (how === 'entered') return { is: 'failed', text: event.text, details: event.details };
-      this.say(event);
-      return undefined;
+    const done: { work: Work; answer: LiveAnswer | undefined; applied: boolean; watched: Watched[] }[] = [];
+    for (const work of [...works].sort((a, b) => Number(a.place === this.main) - Number(b.place === this.main))) {
+      const { place, plans } = work;
+      const steps = plans.flatMap((plan) => plan.steps);
+      const watched = plans.flatMap((plan): Watched[] => {
+        const slots = plan.steps.flatMap((step) => (step.kind === 'function' ? [step.slot] : []));
+        const one = place.watching.plan(plan.file, plan.next, new Set(slots));
+        if (one) plan.next = one.next;
+        return one ? [one] : [];
+      });
+      const watch = watched.length > 0 ? { watch: together(watched) } : {};
+      const answer =
+        place.target && (steps.length > 0 || watched.length > 0) ? await place.target.change({ do: 'patch', steps, ...loads.get(work)!, ...watch }) : undefined;
+      if (answer?.failed) {
+        for (const one of done) if (one.applied) void one.work.place.target?.change({ do: 'undo' });
+        await this.rewatch(
+          works.flatMap((one) => one.plans.map((plan) => plan.file)),
+          true,
+        );
+        // Modules that were loaded stay in the target; asked for again, they are found there.
+        const event = failedEvent(answer, steps, plans[0]!.file, this.told(place) ? ` in ${place.label}` : '');
+        if (how === 'entered') return { is: 'failed', text: event.text, details: event.details };
+        if (place !== this.main) this.refused.set(event.file, this.linker.unit(event.file).text);
+        this.say(event);
+        return undefined;
+      }
+      done.push({ work, answer, applied: answer !== undefined && steps.length > 0, watched });
     }
-    if (answer) this.lastPauseMs = answer.pauseMs;
-    if (started || also.some((one) => one.applied)) this.keep(started);
-    this.settle(also);
-    for (const plan of plans) this.modules.set(plan.file, plan.next);
-    let from = 0;
-    for (const one of watched) {
-      const to = from + one.watch.steps.length;
-      one.taken((answer?.unwatched ?? []).flatMap(({ step, message }) => (step >= from && step < to ? [{ step: step - from, message }] : [])));
-      from = to;
+    const before: Before = new Map();
+    for (const { work, applied } of done) if (applied) before.set(work.place, new Map(work.place.modules));
+    if (before.size > 0) this.keep(before);
+    for (const { work, answer, watched } of done) {
+      const { place, plans } = work;
+      for (const plan of plans) {
+        place.modules.set(plan.file, plan.next);
+        if (plan.waiting.length > 0) place.waiting.set(plan.file, [...(place.waiting.get(plan.file) ?? []), ...plan.waiting]);
+        const resets = place.resets.get(plan.file) ?? new Map<string, Step>();
+        for (const [name, step] of plan.resets) resets.set(name, step);
+        place.resets.set(plan.file, resets);
+      }
+      let from = 0;
+      for (const one of watched) {
+        const to = from + one.watch.steps.length;
+        one.taken((answer?.unwatched ?? []).flatMap(({ step, message }) => (step >= from && step < to ? [{ step: step - from, message }] : [])));
+        from = to;
+      }
     }
-    const more = also.length === 0 ? '' : ` · in ${also.length === 1 ? also[0]!.taking.participant.label : `${also.length} threads and processes`} too`;
-    for (const plan of plans) {
-      this.waiting.set(plan.file, plan.waiting.length > 0 ? [...(this.waiting.get(plan.file) ?? []), ...plan.waiting] : (this.waiting.get(plan.file) ?? []));
-      const resets = this.resets.get(plan.file) ?? new Map<string, Step>();
-      for (const [name, step] of plan.resets) resets.set(name, step);
-      this.resets.set(plan.file, resets);
-      const details = plan.notes.filter((note) => note.reason !== undefined).map((note) => `${note.name}: ${note.reason}`);
+    this.lastPauseMs = done.at(-1)?.answer?.pauseMs ?? this.lastPauseMs;
+    this.sayDone(done, how);
+    return undefined;
+  }
+
+  /** One line for each file: what became of it in the program itself, or where there is none, in the first place that has it. */
+  private sayDone(done: readonly { work: Work; answer: LiveAnswer | undefined }[], how: 'saved' | 'entered'): void {
+    const files = new Set(done.flatMap(({ work }) => work.plans.map((plan) => plan.file)));
+    for (const file of files) {
+      const all = done.filter(({ work }) => work.plans.some((plan) => plan.file === file));
+      const spoken = all.find(({ work }) => work.place === this.main) ?? all[0]!;
+      const plan = spoken.work.plans.find((one) => one.file === file)!;
+      const others = all.filter((one) => one !== spoken || one.work.place !== this.main).map(({ work }) => work.place.label);
+      const where = this.hasProgram ? placesText(others, spoken.work.place === this.main) : '';
       this.say({
         kind: 'patched',
-        file: plan.file,
-        text: `${how === 'entered' ? 'entered: ' : ''}${planText(plan)}${alsoText(answer)}${more}`,
-        details,
+        file,
+        text: `${how === 'entered' ? 'entered: ' : ''}${planText(plan)}${alsoText(spoken.answer)}${where}`,
+        details: plan.notes.filter((note) => note.reason !== undefined).map((note) => `${note.name}: ${note.reason}`),
         plan,
       });
     }
-    return undefined;
+  }
+
+  /** How a place reaches a module that is imported only now. */
+  private async linkIn(place: Place, specifier: string, from: string): Promise<{ link: ModuleLink; modules: ModuleCode[] }> {
+    if (place === this.main) return this.resolve(specifier, from);
+    if (place.guest?.resolve) return { link: await place.guest.resolve(specifier, from), modules: [] };
+    const found = this.parts.files.resolve(specifier, from, 'import');
+    const target = found.kind === 'local' ? found.file : found.kind === 'missing' ? found.message : specifier;
+    return { link: { specifier, kind: found.kind, target, names: [] }, modules: [] };
   }
 
   /** Modules that were looked at for a change which is refused take no part. */
@@ -956,7 +1064,7 @@ export class LiveSession {
     this.program = program;
     this.linker.restore(program);
     const known = new Set(program.files.map((file) => file.file));
-    for (const file of this.modules.keys()) if (!known.has(file)) this.modules.delete(file);
+    for (const file of this.main.modules.keys()) if (!known.has(file)) this.main.modules.delete(file);
   }
 
   /** A name that a module of the program has not. */
@@ -974,14 +1082,15 @@ export class LiveSession {
 
   /** Files that import a file, directly. */
   private importersOf(file: string): string[] {
-    const found: string[] = [];
-    for (const module of this.modules.values())
-      for (const entry of module.outline.imports) {
-        if (entry.typeOnly) continue;
-        const target = this.parts.files.resolve(entry.specifier, module.file, 'import');
-        if (target.kind === 'local' && target.file === file) found.push(module.file);
-      }
-    return found;
+    return [...this.main.modules.values()].filter((module) => this.importsFrom(module.outline, file)).map((module) => module.file);
+  }
+
+  private importsFrom(outline: Outline, file: string): boolean {
+    return outline.imports.some((entry) => {
+      if (entry.typeOnly) return false;
+      const target = this.parts.files.resolve(entry.specifier, outline.parsed.file, 'import');
+      return target.kind === 'local' && target.file === file;
+    });
   }
 
   /** The extension that a file belongs to: the file itself, or one through which alone it is imported. */
@@ -1006,7 +1115,7 @@ export class LiveSession {
     const order: string[] = [];
     const visit = (file: string): void => {
       if (order.includes(file)) return;
-      const module = this.modules.get(file);
+      const module = this.main.modules.get(file);
       const unit = this.linker.unit(file);
       all.delete(file);
       for (const entry of (unit.outline ?? module?.outline)?.imports ?? []) {
@@ -1020,6 +1129,13 @@ export class LiveSession {
   }
 
   private async execute(files: readonly string[]): Promise<void> {
+    if (!this.main.modules.has(files[0]!)) {
+      const guests = this.placesOf(files[0]!).flatMap(({ guest }) => (guest ? [guest] : []));
+      for (const guest of guests) guest.reload?.('it was asked for');
+      if (!guests.some((guest) => guest.reload))
+        this.say({ kind: 'refused', file: files[0]!, text: 'nothing reloaded: only modules of the program itself are executed again', details: [] });
+      return;
+    }
     const order = this.orderOf(files);
     const entry = order.includes(this.file);
     if (entry && !this.extensions.has(this.file)) {
@@ -1044,7 +1160,7 @@ export class LiveSession {
         return;
       }
       for (const code of more.modules) {
-        const wanted = code.file === file || (!this.modules.has(code.file) && !names.has(code.file));
+        const wanted = code.file === file || (!this.main.modules.has(code.file) && !names.has(code.file));
         if (wanted && !modules.some((one) => one.file === code.file)) modules.push(this.numbered(code));
       }
     }
@@ -1066,13 +1182,14 @@ export class LiveSession {
     this.before.length = 0;
     for (const { file } of modules) {
       const { outline } = this.linker.unit(file);
-      if (outline) this.modules.set(file, liveModule(outline));
-      this.waiting.delete(file);
-      this.resets.delete(file);
+      if (outline) this.main.modules.set(file, liveModule(outline));
+      this.main.waiting.delete(file);
+      this.main.resets.delete(file);
     }
     await this.rewatch(
-      modules.map((one) => one.file).filter((file) => this.watching.watches(file)),
+      modules.map((one) => one.file).filter((file) => this.watches(file)),
       true,
+      [this.main],
     );
     const others = modules.filter((one) => !files.includes(one.file)).length;
     this.say({
@@ -1135,38 +1252,4 @@ function together(watched: readonly Watched[]): Watched['watch'] {
     release: watched.flatMap((one) => one.watch.release),
     gone: watched.flatMap((one) => one.watch.gone),
   };
-}
-
-function takeBack(done: readonly Elsewhere[]): void {
-  for (const { taking, applied } of done) if (applied) void taking.participant.change({ do: 'undo' });
-}
-
-function failedEvent(answer: LiveAnswer, steps: readonly Step[], file: string): LiveEvent {
-  const { step: index, error } = answer.failed!;
-  const step = steps[index];
-  return {
-    kind: 'failed',
-    file: step?.file ?? file,
-    text: step ? `nothing changed: ${step.name} failed` : 'nothing changed',
-    details: [error.name === 'Error' ? error.message : `${error.name}: ${error.message}`],
-  };
-}
-
-function alsoText(answer: LiveAnswer | undefined): string {
-  if (!answer) return '';
-  const parts: string[] = [];
-  if (answer.objects > 0) parts.push(`${answer.objects} object${answer.objects === 1 ? '' : 's'} brought along`);
-  if (answer.resumed.length > 0) parts.push(`${answer.resumed.join(', ')} called again`);
-  return parts.map((part) => ` · ${part}`).join('');
-}
-
-function errorLine(error: RawError): string {
-  const at = error.frames.find((frame) => frame.local);
-  const text = error.message === '' ? error.name : `${error.name}: ${error.message}`;
-  return at ? `line ${at.line + 1}  ${text}` : text;
-}
-
-function pathOf(error: RawError): string[] {
-  const local = error.frames.filter((frame) => frame.local && frame.line >= 0);
-  return local.length > 1 ? [local.map((frame) => `${frame.name || 'top level'} line ${frame.line + 1}`).join(' · ')] : [];
 }

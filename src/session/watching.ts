@@ -10,7 +10,7 @@ import { LiveRecord, type WatchedUnit } from '../record/live.js';
 import type { Program } from '../record/program.js';
 import type { PadRecord } from '../record/record.js';
 import type { Watch } from '../runtime/registry.js';
-import type { Batch, RawFrame } from '../runtime/wire.js';
+import type { RawFrame } from '../runtime/wire.js';
 import type { Translator } from '../instrument/compile.js';
 import type { Site } from '../instrument/sites.js';
 import { quietRanges } from './linker.js';
@@ -64,21 +64,115 @@ export interface Watched {
   taken(failed: readonly { step: number; message: string }[]): void;
 }
 
+/** What is watched in all places of a program makes one record: where a function runs in several, its counts are added up. */
+export class WatchedProgram {
+  readonly records: LiveRecord;
+  private readonly places = new Set<Watching>();
+  private nextUnit = 1_000_000;
+  private nextBase = 0;
+  /** Texts in which places are told. */
+  private readonly texts = new Map<string, LineTable>();
+
+  constructor(
+    private readonly entry: () => string,
+    private readonly translator: Translator,
+  ) {
+    this.records = new LiveRecord((of) => ({ program: this.program(), ...(of ? { frame: this.frameOf(of.site) } : {}) }));
+  }
+
+  /** A place takes part. */
+  join(moduleOf: (file: string) => LiveModule | undefined): Watching {
+    const place = new Watching(this, this.translator, moduleOf);
+    this.places.add(place);
+    return place;
+  }
+
+  /** What was reported of a place is let go of with it. */
+  leave(place: Watching): void {
+    for (const file of place.watched) place.end(file);
+    this.places.delete(place);
+  }
+
+  /** A new unit of counts. */
+  unit(): number {
+    return this.nextUnit++;
+  }
+
+  /** The first of so many site numbers. */
+  sites(count: number): number {
+    const base = this.nextBase;
+    this.nextBase += count;
+    return base;
+  }
+
+  /** The text of a file is another one. */
+  text(file: string, lines: LineTable): void {
+    const before = this.texts.get(file);
+    this.texts.set(file, lines);
+    if (before && before.text !== lines.text) this.records.moved(file, before, lines);
+  }
+
+  /** Files that are looked at, in the first place that has each. */
+  private get files(): Map<string, Watching> {
+    const all = new Map<string, Watching>();
+    for (const place of this.places) for (const file of place.watched) if (!all.has(file)) all.set(file, place);
+    return all;
+  }
+
+  private program(): Program {
+    return {
+      entry: this.entry(),
+      files: [...this.files].map(([file, place], unit) => ({ unit, base: 0, sites: [], notes: [], ...place.fileOf(file) })),
+    };
+  }
+
+  /** Where a site stands now. */
+  frameOf(site: number): RawFrame | undefined {
+    for (const place of this.places) {
+      const frame = place.frameOf(site);
+      if (frame) return frame;
+    }
+    return undefined;
+  }
+
+  /** What is known now. */
+  record(state: {
+    ended: boolean;
+    pid?: number;
+    problems: readonly { file: string; start: number; end: number; message: string; lines: LineTable }[];
+  }): PadRecord {
+    return this.records.record({
+      ...state,
+      entry: this.entry(),
+      units: [...this.places].flatMap((place) => place.unitsNow()),
+      files: [...this.files].map(([file, place]) => ({
+        ...place.fileOf(file),
+        notes: [...this.places].flatMap((one) => (one.watches(file) ? one.notesOf(file) : [])),
+      })),
+    });
+  }
+}
+
 export class Watching {
   private readonly files = new Map<string, FileState>();
   private readonly units = new Map<number, Unit>();
-  private nextUnit = 1_000_000;
-  private nextBase = 0;
-  private readonly records: LiveRecord;
   /** Functions that could not be watched, by file and path, and why. */
   private readonly refused = new Map<string, string>();
 
   constructor(
-    private readonly entry: string,
+    private readonly program: WatchedProgram,
     private readonly translator: Translator,
     private readonly moduleOf: (file: string) => LiveModule | undefined,
-  ) {
-    this.records = new LiveRecord((of) => ({ program: this.program(), ...(of ? { frame: this.frameOf(of.site) } : {}) }));
+  ) {}
+
+  private get records(): LiveRecord {
+    return this.program.records;
+  }
+
+  /** A file of which functions report, with its text as it is now. */
+  fileOf(file: string): { file: string; lines: LineTable; quiet: { start: number; end: number }[] } {
+    const { lines, quiet } = this.files.get(file)!;
+    return { file, lines, quiet };
   }
 
   /** Files that are looked at. */
@@ -95,12 +189,14 @@ export class Watching {
     return this.files.get(file)?.opened;
   }
 
-  /** A file is looked at from now on. */
-  begin(file: string): void {
+  /** A file is looked at from now on; `opened` is the path of the function whose values are shown. */
+  begin(file: string, opened?: string): void {
     const module = this.moduleOf(file);
     if (!module || this.files.has(file)) return;
     const { text } = module.outline.parsed;
-    this.files.set(file, { parts: new Map(), opened: undefined, lines: new LineTable(text), text, quiet: quietRanges(module.outline), hot: new Map() });
+    const lines = new LineTable(text);
+    this.files.set(file, { parts: new Map(), opened, lines, text, quiet: quietRanges(module.outline), hot: new Map() });
+    this.program.text(file, lines);
   }
 
   /** Nobody looks at a file any more: gives what takes its versions away. */
@@ -157,11 +253,10 @@ export class Watching {
         kept.set(info.path, part);
       else if (anew || part || !this.refused.has(`${file} ${info.path}`) || changed.size > 0) wanted.set(index, depth);
     });
-    const unit = this.nextUnit++;
+    const unit = this.program.unit();
     const plan = planWatch(module, wanted, unit, this.translator);
     const { sites } = plan;
-    const base = this.nextBase;
-    this.nextBase += sites.length;
+    const base = this.program.sites(sites.length);
     const column = (key: 'owner' | 'reach' | 'plus'): Int32Array => Int32Array.from(sites, (site) => site[key]);
     const made = plan.parts.map(({ index, depth, from, to }): Part => {
       const info = outline.functions[index]!;
@@ -192,7 +287,7 @@ export class Watching {
           else state.parts.set(part.path, part);
         }
         if (state.text !== text) {
-          this.records.moved(file, state.lines, lines);
+          this.program.text(file, lines);
           state.lines = lines;
           state.text = text;
           state.quiet = quietRanges(outline);
@@ -215,10 +310,6 @@ export class Watching {
       this.records.forget(unit);
     }
     return gone;
-  }
-
-  add(batch: Batch): void {
-    this.records.add(batch);
   }
 
   /** Finds functions that have become too hot to be counted; gives the files in which there are some. */
@@ -245,7 +336,8 @@ export class Watching {
   }
 
   /** What is said at the lines of functions that are not counted. */
-  private notesOf(file: string, state: FileState): { start: number; end: number; message: string }[] {
+  notesOf(file: string): { start: number; end: number; message: string }[] {
+    const state = this.files.get(file)!;
     const outline = this.moduleOf(file)?.outline;
     if (!outline) return [];
     return outline.functions.flatMap(({ path, start, end }) => {
@@ -254,10 +346,6 @@ export class Watching {
       const rate = Number(hot.rate.toPrecision(2)).toLocaleString('en-US');
       return [{ start, end, message: `about ${rate}/s, no longer counted: that would slow the program` }];
     });
-  }
-
-  clear(): void {
-    this.records.clear();
   }
 
   /** Where a watched function stands now that stood on a line when it was compiled. */
@@ -278,7 +366,8 @@ export class Watching {
     return best?.line;
   }
 
-  private frameOf(site: number): RawFrame | undefined {
+  /** Where a site stands now. */
+  frameOf(site: number): RawFrame | undefined {
     for (const unit of this.units.values()) {
       const found = unit.sites[site - unit.base];
       if (site < unit.base || !found) continue;
@@ -290,20 +379,9 @@ export class Watching {
     return undefined;
   }
 
-  private program(): Program {
-    return {
-      entry: this.entry,
-      files: [...this.files].map(([file, { lines, quiet }], unit) => ({ file, unit, base: 0, sites: [], lines, quiet, notes: [] })),
-    };
-  }
-
-  /** What is known now. */
-  record(state: {
-    ended: boolean;
-    pid?: number;
-    problems: readonly { file: string; start: number; end: number; message: string; lines: LineTable }[];
-  }): PadRecord {
-    const units = [...this.units.values()].map((unit): WatchedUnit => {
+  /** What reports, with how far each function has moved since it was compiled. */
+  unitsNow(): WatchedUnit[] {
+    return [...this.units.values()].map((unit): WatchedUnit => {
       const outline = this.moduleOf(unit.file)?.outline;
       const parts = [...(this.files.get(unit.file)?.parts.values() ?? [])].filter((part) => part.unit === unit.unit);
       return {
@@ -316,12 +394,6 @@ export class Watching {
           return info ? [{ from, to, moved: info.start - start }] : [];
         }),
       };
-    });
-    return this.records.record({
-      ...state,
-      entry: this.entry,
-      units,
-      files: [...this.files].map(([file, state]) => ({ file, lines: state.lines, quiet: state.quiet, notes: this.notesOf(file, state) })),
     });
   }
 }

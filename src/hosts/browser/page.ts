@@ -1,10 +1,11 @@
 /**
- * A live program in a page: the table of patches for modules that stay ES
- * modules, and what goes to and fro between the page and its server. Bundled
- * into one text by the plugin that serves it.
+ * A page as a target: its modules stay ES modules that the browser loads, and
+ * what goes to and fro between the page and its server goes through one
+ * channel. Bundled into one text by the plugin that serves it.
  */
-import { Boxes } from '../../runtime/boxes.js';
-import { PatchTable, type PatchStep } from '../../runtime/patches.js';
+import { EmbeddedTarget, type FromEmbedded, type ToEmbedded } from '../../runtime/embedded.js';
+import { decode, encode } from './codec.js';
+import { pageInsight } from './insight.js';
 
 /** The way to the server; a development server's own socket carries it. */
 export interface PageChannel {
@@ -12,121 +13,74 @@ export interface PageChannel {
   on(event: string, listener: (data: never) => void): void;
 }
 
-export type PageChange =
-  { ask: number; do: 'patch'; steps: PatchStep[]; links: { file: string; name: string; url: string; target?: string }[] } | { ask: number; do: 'undo' };
-
-export interface PageAnswer {
-  page: string;
-  ask: number;
-  failed?: { step: number; name: string; message: string };
-  objects: number;
-  resumed: string[];
-  pauseMs: number;
-}
-
-export interface PageError {
-  page: string;
-  name: string;
-  message: string;
-  stack: string;
-}
+/** Events of the channel. Messages are text of the codec. */
+export const EVENTS = {
+  /** From the page: `{ page, message }`, a {@link FromEmbedded}. */
+  from: 'usher-anvil:from',
+  /** To the page: `{ page, message }`, a {@link ToEmbedded}. */
+  to: 'usher-anvil:to',
+  /** From the page: it is there, again or for the first time. */
+  here: 'usher-anvil:here',
+  /** To the page: load anew, and say why. */
+  reload: 'usher-anvil:reload',
+} as const;
 
 const REASON = 'usher-anvil/reloaded';
 
-/** Starts the page's side. Called once, before any instrumented module runs. */
-export function startPage(channel: PageChannel): void {
+/**
+ * Starts the page's side. Called once, before any instrumented module runs.
+ *
+ * @param own addresses of files that are ours, or the server's: they never show in stacks
+ */
+export function startPage(channel: PageChannel, own: readonly string[]): void {
   const page = Array.from(crypto.getRandomValues(new Uint32Array(2)), (part) => part.toString(36)).join('');
-  const patches = new PatchTable();
   const { port1, port2 } = new MessageChannel();
   const jobs: (() => void)[] = [];
   port1.onmessage = (): void => jobs.shift()?.();
-  patches.clock(
-    () => performance.now(),
-    (callback) => {
+  const send = (message: FromEmbedded): void => channel.send(EVENTS.from, { page, message: encode(message) });
+  const { insight, made } = pageInsight();
+  const { setInterval: interval, clearInterval: clear } = globalThis;
+  const loops = watchLoops();
+  const embedded = new EmbeddedTarget({
+    insight,
+    now: () => performance.now(),
+    later(callback) {
       jobs.push(callback);
       port2.postMessage(0);
     },
-  );
-
-  const boxes = new Boxes();
-  let loaded: [string, number][] = [];
-  const seen = new Set<string>();
-  const modules = (file: string, version: number, meta: { url: string }): Record<string, unknown> => {
-    if (seen.has(file)) patches.renew(file);
-    seen.add(file);
-    if (loaded.length === 0)
-      setTimeout(() => {
-        channel.send('usher-anvil:loaded', { page, files: loaded });
-        loaded = [];
-      });
-    loaded.push([file, version]);
-    return {
-      ...patches.face(file, boxes.of(file)),
-      meta,
-      import: (specifier: string) => import(/* @vite-ignore */ new URL(specifier, meta.url).href),
-    };
-  };
-  const scope = globalThis as unknown as Record<symbol, unknown>;
-  scope[Symbol.for('usher-anvil/live@1')] = modules;
-
-  const loops = watchLoops();
-  patches.onStopped = () => channel.send('usher-anvil:undone', { page });
-  channel.on('usher-anvil:change', (change: PageChange & { page?: string }) => {
-    if (change.page !== undefined && change.page !== page) return;
-    void apply(change).then((answer) => channel.send('usher-anvil:changed', answer));
+    send,
+    isOwnFile: (file) => own.some((one) => file.includes(one)),
+    console,
+    every(ms, callback) {
+      const timer = interval(callback, ms);
+      return () => clear(timer);
+    },
+    resume: () => loops.resume(),
+    load: (specifier, url) => import(/* @vite-ignore */ new URL(specifier, url).href) as Promise<object>,
   });
-  channel.on('usher-anvil:reload', ({ page: wanted, reason }: { page: string; reason: string }) => {
+  for (const [stand, original] of made) embedded.target.disguise(stand, original);
+  channel.on(EVENTS.to, ({ page: wanted, message }: { page: string; message: string }) => {
+    if (wanted === page) embedded.handle(decode(message) as ToEmbedded);
+  });
+  channel.on(EVENTS.reload, ({ page: wanted, reason }: { page: string; reason: string }) => {
     if (wanted !== page) return;
     sessionStorage.setItem(REASON, reason);
     location.reload();
   });
+  // The socket may have been away.
+  channel.on('vite:ws:connect', () => channel.send(EVENTS.here, { page }));
+  channel.send(EVENTS.here, { page });
+  embedded.install();
   const reason = sessionStorage.getItem(REASON);
   if (reason !== null) {
     sessionStorage.removeItem(REASON);
     console.info(`Usher Anvil: the page was loaded anew. ${reason}`);
   }
-  // The socket may have been away: what is loaded is told again.
-  channel.on('vite:ws:connect', () => {
-    if (seen.size > 0) channel.send('usher-anvil:back', { page });
+  addEventListener('error', (event) => {
+    const { error, message } = event as unknown as { error: unknown; message: string };
+    embedded.fail(error ?? message, 'uncaught');
   });
-
-  async function apply(change: PageChange): Promise<PageAnswer> {
-    const answer: PageAnswer = { page, ask: change.ask, objects: 0, resumed: [], pauseMs: 0 };
-    try {
-      if (change.do === 'undo') {
-        if (!patches.undo()) throw new Error('there is no change to take back');
-        answer.resumed = loops.resume();
-        return answer;
-      }
-      for (const { file, name, url, target } of change.links) {
-        const namespace = (await import(/* @vite-ignore */ url)) as object;
-        patches.lateOf(file)[name] = target === undefined ? namespace : boxes.joined(namespace, target);
-      }
-      const start = performance.now();
-      const { failed, filled } = patches.apply(change.steps);
-      answer.pauseMs = performance.now() - start;
-      answer.objects = filled;
-      if (failed) answer.failed = { step: failed.step, ...told(failed.error) };
-      else answer.resumed = loops.resume();
-    } catch (error) {
-      answer.failed = { step: -1, ...told(error) };
-    }
-    return answer;
-  }
-
-  const report = (error: unknown): void => {
-    const { name, message } = told(error);
-    const stack = error instanceof Error && typeof error.stack === 'string' ? error.stack : '';
-    channel.send('usher-anvil:error', { page, name, message, stack } satisfies PageError);
-  };
-  addEventListener('error', (event) =>
-    report((event as unknown as { error: unknown; message: string }).error ?? (event as unknown as { message: string }).message),
-  );
-  addEventListener('unhandledrejection', (event) => report((event as unknown as { reason: unknown }).reason));
-}
-
-function told(error: unknown): { name: string; message: string } {
-  return error instanceof Error ? { name: error.name, message: error.message } : { name: '', message: String(error) };
+  addEventListener('unhandledrejection', (event) => embedded.fail((event as unknown as { reason: unknown }).reason, 'rejection'));
 }
 
 /**

@@ -3,20 +3,19 @@
  * thread: gives the runtime what only Node can tell, and guards the ways in
  * which a pad can end or leave its thread.
  */
-import { AsyncLocalStorage, executionAsyncId, executionAsyncResource } from 'node:async_hooks';
+import { AsyncLocalStorage } from 'node:async_hooks';
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
-import { Session } from 'node:inspector';
 import { dirname } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
-import { types } from 'node:util';
-import * as util from 'node:util';
 import vm from 'node:vm';
 import { receiveMessageOnPort, type MessagePort } from 'node:worker_threads';
 import type { LookAnswer } from '../../runtime/look.js';
 import type { NodeRequireLike } from '../../runtime/registry.js';
 import { Target, type TargetEngine } from '../../runtime/target.js';
 import type { Batch, ModuleCode, ModuleLink } from '../../runtime/wire.js';
+import { nodeInsight } from './insight.js';
+import { stoppedLoops } from './loops.js';
 import { placeRequests, watchRequests, type RequestLog } from './requests.js';
 import type { PadResult } from '../../session/host.js';
 import type { FromPad, PadData, ToPad } from './messages.js';
@@ -57,17 +56,7 @@ export function startPad(port: MessagePort, data: PadData): void {
   let askedResult = false;
 
   const engine: TargetEngine = {
-    insight: {
-      isProxy: types.isProxy,
-      brand,
-      privates,
-      settled,
-      promise: (value) => {
-        // The engine tells a promise's state only through its printed form.
-        const text = util.inspect(value, { depth: 0, customInspect: false, breakLength: Infinity, compact: true, maxStringLength: 0, maxArrayLength: 0 });
-        return { state: /^[^{]*\{ ?<pending>/.test(text) ? 'pending' : /^[^{]*\{ ?<rejected>/.test(text) ? 'rejected' : 'fulfilled' };
-      },
-    },
+    insight: nodeInsight,
     now: real.now,
     later: (callback) => void real.later(callback),
     send: (batch) => send({ type: 'batch', batch }, buffersOf(batch)),
@@ -392,51 +381,6 @@ export function startPad(port: MessagePort, data: PadData): void {
   });
 }
 
-/**
- * A loop that calls itself again with `setTimeout` ends for good when an error
- * comes before that call. Such a callback is remembered, and called again
- * after the next change.
- */
-function stoppedLoops(): { note(): void; resume(): string[] } {
-  const list: { name: string; again: () => void }[] = [];
-  // The job that made a timer last: a callback that did so goes on by itself.
-  let madeIn = -1;
-  const timeout = setTimeout;
-  for (const name of ['setTimeout', 'setImmediate'] as const) {
-    const original = globalThis[name] as (...args: unknown[]) => unknown;
-    const replacement = {
-      [name](this: unknown, ...args: unknown[]): unknown {
-        madeIn = executionAsyncId();
-        return Reflect.apply(original, this, args);
-      },
-    }[name]!;
-    Object.defineProperties(replacement, Object.getOwnPropertyDescriptors(original));
-    Object.defineProperty(globalThis, name, { value: replacement, writable: true, enumerable: true, configurable: true });
-  }
-  return {
-    note() {
-      if (madeIn === executionAsyncId() || list.length >= 100) return;
-      const timer = executionAsyncResource() as {
-        _onTimeout?: (...args: unknown[]) => void;
-        _repeat?: number | null;
-        _idleTimeout?: number;
-        _timerArgs?: unknown[];
-      };
-      const { _onTimeout: callback } = timer;
-      if (typeof callback !== 'function' || timer._repeat !== null) return;
-      list.push({ name: callback.name || 'a timer', again: () => void timeout(callback, timer._idleTimeout ?? 1, ...(timer._timerArgs ?? [])) });
-    },
-    resume() {
-      const names = list.map(({ name, again }) => {
-        again();
-        return name;
-      });
-      list.length = 0;
-      return names;
-    },
-  };
-}
-
 /** Characters of output that are told at once; more of a flood is counted. */
 const MOST_TOLD = 64 * 1024;
 
@@ -506,88 +450,11 @@ async function warm(importer: (from: string) => ImportFrom, packages: PadData['w
   }
 }
 
-let inspector: Session | undefined;
-
-/**
- * Private fields and results of promises, which only the engine's debugger can
- * read. It is asked when a person opens an object, never while a pad runs.
- */
-function privates(value: object): { key: string; value: unknown }[] {
-  // Only instances of classes have any.
-  const prototype = Object.getPrototypeOf(value) as object | null;
-  if (prototype === null || prototype === Object.prototype || Array.isArray(value) || brand(value) !== undefined) return [];
-  return debuggerProperties(value, 'privateProperties');
-}
-
-function settled(value: object): { result: unknown } | undefined {
-  const found = debuggerProperties(value, 'internalProperties').find((one) => one.key === '[[PromiseResult]]');
-  return found && { result: found.value };
-}
-
-interface RemoteProperty {
-  name: string;
-  value?: { objectId?: string; value?: unknown; unserializableValue?: string };
-}
-
-function debuggerProperties(value: object, list: 'privateProperties' | 'internalProperties'): { key: string; value: unknown }[] {
-  const place = Symbol.for('usher-anvil/opened@1');
-  const holder = globalThis as unknown as Record<symbol, unknown>;
-  const found: { key: string; value: unknown }[] = [];
-  try {
-    if (!inspector) {
-      inspector = new Session();
-      inspector.connect();
-    }
-    const session = inspector;
-    holder[place] = { value, found: [] as unknown[] };
-    const read = `globalThis[Symbol.for('usher-anvil/opened@1')]`;
-    session.post('Runtime.evaluate', { expression: `${read}.value` }, (_error, evaluated) => {
-      const objectId = evaluated?.result.objectId;
-      if (!objectId) return;
-      session.post('Runtime.getProperties', { objectId, ownProperties: true }, (_failed, properties) => {
-        const all = ((properties as unknown as Record<string, RemoteProperty[]> | undefined)?.[list] ?? []).filter((one) => one.name !== '[[Prototype]]');
-        for (const { name, value: remote } of all) {
-          if (!remote) continue;
-          if (remote.objectId === undefined) {
-            const special = remote.unserializableValue;
-            found.push({ key: name, value: special === undefined ? remote.value : special.endsWith('n') ? BigInt(special.slice(0, -1)) : Number(special) });
-            continue;
-          }
-          session.post('Runtime.callFunctionOn', { objectId: remote.objectId, functionDeclaration: `function () { ${read}.found.push(this) }` }, () => {
-            found.push({ key: name, value: (holder[place] as { found: unknown[] }).found.pop() });
-          });
-        }
-      });
-    });
-  } catch {
-    // No debugger here: what only it can read stays closed.
-  } finally {
-    delete holder[place];
-  }
-  return found;
-}
-
 /** Runs the rehearsal with reports that go nowhere. */
 async function rehearse(engine: TargetEngine, modules: ModuleCode[]): Promise<void> {
   if (modules.length === 0) return;
   const stage = new Target({ ...engine, send: () => undefined, console: undefined, cells: (_unit, count) => new Float64Array(Math.max(1, count)) });
   await stage.run(modules, modules[0]!.file);
-}
-
-function brand(value: object): string | undefined {
-  if (types.isMap(value)) return 'Map';
-  if (types.isSet(value)) return 'Set';
-  if (types.isDate(value)) return 'Date';
-  if (types.isRegExp(value)) return 'RegExp';
-  if (types.isNativeError(value)) return 'Error';
-  if (types.isPromise(value)) return 'Promise';
-  if (types.isTypedArray(value)) return 'Typed';
-  if (types.isAnyArrayBuffer(value)) return 'Buffer';
-  if (types.isWeakMap(value) || types.isWeakSet(value)) return 'Weak';
-  if (types.isMapIterator(value) || types.isSetIterator(value) || types.isGeneratorObject(value)) return 'Iterator';
-  if (types.isBoxedPrimitive(value)) return 'Boxed';
-  if (types.isModuleNamespaceObject(value)) return 'Module';
-  return value instanceof WeakRef ? 'Weak' : undefined;
 }
 
 function buffersOf(batch: Batch): ArrayBuffer[] {

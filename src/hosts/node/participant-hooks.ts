@@ -2,10 +2,10 @@
 import { connect } from 'node:net';
 import type { LoadHook, ResolveHook } from 'node:module';
 import { Channel } from './channel.js';
-import type { ToParticipant } from './participants.js';
+import type { ToLoader } from './participants.js';
 
 let asks = 0;
-const waiting = new Map<number, (message: Exclude<ToParticipant, { type: 'change' }> | undefined) => void>();
+const waiting = new Map<number, (message: ToLoader | undefined) => void>();
 let channel: Channel | undefined;
 let hold: () => void = () => undefined;
 let release: () => void = () => undefined;
@@ -15,7 +15,7 @@ export function initialize({ path, token, id }: { path: string; token: string; i
   hold = () => void socket.ref();
   release = () => void socket.unref();
   channel = new Channel(socket, (data) => {
-    const message = data as Exclude<ToParticipant, { type: 'change' }>;
+    const message = data as ToLoader;
     waiting.get(message.ask)?.(message);
   });
   socket.on('close', () => {
@@ -25,11 +25,11 @@ export function initialize({ path, token, id }: { path: string; token: string; i
   channel.send({ type: 'join', token, id, label: '', role: 'loader' });
 }
 
-function ask(message: { type: 'code'; url: string } | { type: 'resolve'; specifier: string; from: string }): Promise<ToParticipant | undefined> {
+function ask(message: { type: 'code'; url: string } | { type: 'resolve'; specifier: string; from: string }): Promise<ToLoader | undefined> {
   if (!channel) return Promise.resolve(undefined);
   const number = ++asks;
   hold();
-  return new Promise<ToParticipant | undefined>((resolve) => {
+  return new Promise<ToLoader | undefined>((resolve) => {
     waiting.set(number, resolve);
     channel!.send({ ...message, ask: number });
   }).finally(() => {

@@ -8,25 +8,26 @@ import { createServer, type Server, type Socket } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
-import type { LiveSession, ParticipantAnswer, ParticipantChange, Served } from '../../session/live.js';
+import type { FromEmbedded, ToEmbedded } from '../../runtime/embedded.js';
+import type { LookAnswer, LookRequest, NamesRequest } from '../../runtime/look.js';
+import type { LiveAnswer, LiveChange } from '../../runtime/target.js';
+import type { ModuleCode } from '../../runtime/wire.js';
+import type { Guest } from '../../session/places.js';
+import type { LiveSession } from '../../session/live.js';
 import { Channel } from './channel.js';
 import { NodeFiles } from './files.js';
 import { INVITATION } from './messages.js';
-import { patchName } from '../../runtime/stacks.js';
 
 /** From a participant: first `join` with the token, on each of its two connections. */
 export type FromParticipant =
   | { type: 'join'; token: string; id: string; label: string; role: 'program' | 'loader' }
-  | { type: 'executed'; file: string; version: number }
-  | { type: 'changed'; ask: number; answer: ParticipantAnswer }
-  | { type: 'undone' }
-  | { type: 'error'; name: string; message: string; stack: string }
+  | FromEmbedded
   | { type: 'code'; ask: number; url: string }
   | { type: 'resolve'; ask: number; specifier: string; from: string };
 
-export type ToParticipant =
-  | { type: 'change'; ask: number; change: ParticipantChange }
-  | { type: 'code'; ask: number; served: Served | undefined }
+/** To its loader. */
+export type ToLoader =
+  | { type: 'code'; ask: number; served: { code: string; format: 'module' | 'commonjs' } | undefined }
   | { type: 'resolved'; ask: number; url: string | undefined };
 
 /** Milliseconds in which a participant has to answer: a thread that is busy for longer is told of as failed. */
@@ -39,10 +40,8 @@ export class Participants {
   private readonly path = join(this.folder, 'live.sock');
   private readonly token = randomBytes(24).toString('base64url');
   private readonly server: Server;
-  private readonly asks = new Map<number, (answer: ParticipantAnswer) => void>();
   private readonly files = new NodeFiles();
   private readonly sockets = new Set<Socket>();
-  private last = 0;
 
   constructor(private readonly session: () => LiveSession) {
     this.server = createServer((socket) => this.receive(socket));
@@ -70,6 +69,7 @@ export class Participants {
     socket.unref();
     let id: string | undefined;
     let role: 'program' | 'loader' = 'loader';
+    let guest: SocketGuest | undefined;
     const channel: Channel = new Channel(socket, (data) => {
       const message = data as FromParticipant;
       if (id === undefined) {
@@ -78,27 +78,31 @@ export class Participants {
           return;
         }
         ({ id, role } = message);
-        if (role === 'program') this.session().join({ id, label: message.label, change: (change) => this.change(channel, socket, change) });
+        if (role === 'program') {
+          guest = new SocketGuest(id, message.label, channel, socket);
+          this.session().join(guest);
+        }
         return;
       }
       switch (message.type) {
         case 'executed':
           this.session().executed(id, message.file, message.version);
           break;
-        case 'changed':
-          this.asks.get(message.ask)?.(message.answer);
+        case 'batch':
+          this.session().reportedBy(id, message.batch);
           break;
-        case 'error':
-          this.session().failedIn(id, message, framesOf(message.stack));
+        case 'changed':
+        case 'looked':
+          guest?.answered(message.ask, message.answer);
           break;
         case 'undone':
           this.session().stoppedIn(id);
           break;
         case 'code':
-          channel.send({ type: 'code', ask: message.ask, served: this.serve(id, message.url) } satisfies ToParticipant);
+          channel.send({ type: 'code', ask: message.ask, served: this.serve(message.url) } satisfies ToLoader);
           break;
         case 'resolve':
-          channel.send({ type: 'resolved', ask: message.ask, url: this.resolve(message.specifier, message.from) } satisfies ToParticipant);
+          channel.send({ type: 'resolved', ask: message.ask, url: this.resolve(message.specifier, message.from) } satisfies ToLoader);
           break;
       }
     });
@@ -108,10 +112,11 @@ export class Participants {
     });
   }
 
-  private serve(id: string, url: string): Served | undefined {
+  private serve(url: string): { code: string; format: 'module' | 'commonjs' } | undefined {
     try {
       const file = fileURLToPath(url);
-      return file.startsWith(OWN) || file.includes('/node_modules/') ? undefined : this.session().serve(id, file);
+      const served = file.startsWith(OWN) || file.includes('/node_modules/') ? undefined : this.session().serve(file);
+      return served && { code: served.code, format: served.format };
     } catch {
       // What cannot be read or compiled the engine loads, and says why not.
       return undefined;
@@ -126,39 +131,65 @@ export class Participants {
       return undefined;
     }
   }
+}
 
-  private change(channel: Channel, socket: Socket, change: ParticipantChange): Promise<ParticipantAnswer> {
+/** One thread or process, at the other end of a socket. */
+class SocketGuest implements Guest {
+  private readonly asks = new Map<number, (answer: unknown) => void>();
+  private last = 0;
+
+  constructor(
+    readonly id: string,
+    readonly label: string,
+    private readonly channel: Channel,
+    private readonly socket: Socket,
+  ) {}
+
+  change(change: LiveChange): Promise<LiveAnswer> {
+    const nothing: LiveAnswer = { objects: 0, resumed: [], pauseMs: 0 };
+    // What a person enters may wait for as long as it likes.
+    const patience = change.do === 'evaluate' ? Infinity : PATIENCE_MS;
+    const silent: LiveAnswer = {
+      ...nothing,
+      failed: { step: -1, error: { kind: 'thrown', moment: 0, name: '', message: `it did not answer within ${PATIENCE_MS / 1_000} s`, frames: [] } },
+    };
+    // One that has ended meanwhile has nothing to be changed.
+    return this.ask((ask) => ({ type: 'change', ask, change }), patience, silent, nothing);
+  }
+
+  look(request: LookRequest | NamesRequest): Promise<LookAnswer> {
+    return this.ask(
+      (ask) => ({ type: 'look', ask, request }),
+      PATIENCE_MS,
+      { is: 'gone', why: `It did not answer within ${PATIENCE_MS / 1_000} s.` },
+      { is: 'gone', why: 'It has ended.' },
+    );
+  }
+
+  know(code: ModuleCode): void {
+    this.channel.send({ type: 'known', code } satisfies ToEmbedded);
+  }
+
+  answered(ask: number, answer: unknown): void {
+    this.asks.get(ask)?.(answer);
+  }
+
+  private ask<T>(message: (ask: number) => ToEmbedded, patience: number, silent: T, ended: T): Promise<T> {
     const ask = ++this.last;
     return new Promise((resolve) => {
-      const finish = (answer: ParticipantAnswer): void => {
+      const finish = (answer: T): void => {
         clearTimeout(timer);
-        socket.off('close', gone);
+        this.socket.off('close', gone);
         this.asks.delete(ask);
         resolve(answer);
       };
-      const timer = setTimeout(
-        () => finish({ failed: { step: -1, name: '', message: `it did not answer within ${PATIENCE_MS / 1_000} s` }, objects: 0 }),
-        PATIENCE_MS,
-      );
-      // One that has ended meanwhile has nothing to be changed.
-      const gone = (): void => finish({ objects: 0 });
-      socket.once('close', gone);
-      this.asks.set(ask, finish);
-      channel.send({ type: 'change', ask, change } satisfies ToParticipant);
+      const timer = patience === Infinity ? undefined : setTimeout(() => finish(silent), patience);
+      const gone = (): void => finish(ended);
+      this.socket.once('close', gone);
+      this.asks.set(ask, finish as (answer: unknown) => void);
+      this.channel.send(message(ask));
     });
   }
-}
-
-/** Local frames of a stack, the innermost first; lines count from 0. */
-function framesOf(stack: string): { file: string; line: number; name: string }[] {
-  return stack.split('\n').flatMap((text) => {
-    const found = /^\s*at (?:(?:async )?(.*?) \()?(file:\/\/)?(\/[^()]*?):(\d+):\d+\)?$/.exec(text);
-    if (!found) return [];
-    const [, name = '', url, path, line] = found;
-    const patch = patchName(path!);
-    const file = patch ? patch.file : url === undefined ? path! : fileURLToPath(`file://${path!}`);
-    return file.startsWith(OWN) || file.includes('/node_modules/') ? [] : [{ file, line: patch ? patch.lineOf(Number(line) - 1) : Number(line) - 1, name }];
-  });
 }
 
 function same(given: unknown, token: string): boolean {

@@ -1,0 +1,36 @@
+/** What a page tells of values without running code of the person. */
+import { brandBySlots, type Insight } from '../../runtime/preview.js';
+
+/**
+ * Call before any code of the page: a browser does not tell which objects are proxies, so those that are made are noted.
+ *
+ * @returns `made`: what replaces the engine's own, and the function whose text it is to show
+ */
+export function pageInsight(): { insight: Insight; made: [object, object][] } {
+  const proxies = new WeakSet<object>();
+  const native = globalThis.Proxy;
+  const { revocable } = {
+    revocable(target: object, handler: ProxyHandler<object>): { proxy: object; revoke: () => void } {
+      const made = native.revocable(target, handler);
+      proxies.add(made.proxy);
+      return made;
+    },
+  };
+  const noting = new native(native, {
+    construct(target, args, made) {
+      const proxy = Reflect.construct(target, args, made) as object;
+      proxies.add(proxy);
+      return proxy;
+    },
+    get: (target, key) => (key === 'revocable' ? revocable : (Reflect.get(target, key) as unknown)),
+  });
+  globalThis.Proxy = noting;
+  const isProxy = (value: object): boolean => proxies.has(value);
+  return {
+    insight: { isProxy, brand: (value) => brandBySlots(value, isProxy) },
+    made: [
+      [noting, native],
+      [revocable, native.revocable],
+    ],
+  };
+}

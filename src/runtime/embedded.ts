@@ -1,0 +1,140 @@
+/**
+ * A target whose modules the engine loads by itself, as they stand: a page, or
+ * a thread or process that a live program has started. It takes the same
+ * changes and answers the same questions as a program of our own registry.
+ */
+import { Boxes } from './boxes.js';
+import type { LookAnswer, LookRequest, NamesRequest } from './look.js';
+import * as own from './originals.js';
+import type { Insight } from './preview.js';
+import { Target, type LiveAnswer, type LiveChange, type TargetEngine } from './target.js';
+import type { Batch, ModuleCode, ModuleLink } from './wire.js';
+
+/** What an embedded target is told. */
+export type ToEmbedded =
+  | { type: 'change'; ask: number; change: LiveChange }
+  | { type: 'look'; ask: number; request: LookRequest | NamesRequest }
+  /** The text behind a module that was executed: columns, and what functions show as their source. */
+  | { type: 'known'; code: ModuleCode };
+
+/** What it tells. */
+export type FromEmbedded =
+  /** A module begins; `version` is the one its text was served as. */
+  | { type: 'executed'; file: string; version: number; url: string }
+  | { type: 'changed'; ask: number; answer: LiveAnswer }
+  | { type: 'looked'; ask: number; answer: LookAnswer }
+  | { type: 'batch'; batch: Batch }
+  /** A change did not end, and was taken back. */
+  | { type: 'undone' };
+
+/** What only the engine around it can do. */
+export interface EmbeddedEngine {
+  insight: Insight;
+  /** Milliseconds. */
+  now(): number;
+  /** Calls back in a job of its own. */
+  later(callback: () => void): void;
+  send(message: FromEmbedded): void;
+  /** Tells the files of this runtime and its host, which never show in stacks. */
+  isOwnFile(file: string): boolean;
+  console: object;
+  every(ms: number, callback: () => void): () => void;
+  /** Calls again what an error had stopped for good; gives its names. */
+  resume(): string[];
+  globals?: Record<string, unknown>;
+  /** Imports what `specifier` names for a module at `url`. */
+  load(specifier: string, url: string, file: string): Promise<object>;
+}
+
+const unused = (): never => {
+  throw new own.ErrorCopy('the engine loads the modules of this target by itself');
+};
+
+export class EmbeddedTarget {
+  readonly target: Target;
+  private readonly boxes = new Boxes();
+  private readonly urls = own.safeMap<string, string>();
+
+  constructor(private readonly engine: EmbeddedEngine) {
+    const full: TargetEngine = {
+      insight: engine.insight,
+      now: () => engine.now(),
+      later: (callback) => engine.later(callback),
+      send: (batch) => engine.send({ type: 'batch', batch }),
+      isOwnFile: (file) => engine.isOwnFile(file),
+      console: undefined,
+      ownConsole: engine.console,
+      ownLoader: (file, link) => this.load(file, link),
+      every: (ms, callback) => engine.every(ms, callback),
+      resume: () => engine.resume(),
+      ...(engine.globals ? { globals: engine.globals } : {}),
+      compile: unused,
+      load: unused,
+      requireFrom: unused,
+      cells: unused,
+      resolve: unused,
+      resolveSync: unused,
+      urlOf: (file) => this.urls.get(file) ?? file,
+      dirname: (file) => file,
+      scope: { run: (_value, work) => work(), get: () => undefined },
+      timeout: () => () => undefined,
+      builtin: unused,
+    };
+    this.target = new Target(full);
+    this.target.registry.patches.onStopped = () => engine.send({ type: 'undone' });
+  }
+
+  /** Installs what instrumented modules ask for, and the console that reports while somebody looks. Called once, before any of them runs. */
+  install(): void {
+    this.target.install();
+    const scope = globalThis as unknown as Record<symbol, unknown>;
+    scope[Symbol.for('usher-anvil/live@1')] = (file: string, version: number, meta?: { url: string }) => this.face(file, version, meta);
+  }
+
+  private face(file: string, version: number, meta: { url: string } | undefined): Record<string, unknown> {
+    const { patches } = this.target.registry;
+    const url = meta?.url ?? file;
+    if (this.urls.has(file)) patches.renew(file);
+    this.urls.set(file, url);
+    this.target.stacks.loaded(url, file);
+    this.engine.send({ type: 'executed', file, version, url });
+    return { ...patches.face(file, this.boxes.of(file)), meta, import: (specifier: string) => this.engine.load(specifier, url, file) };
+  }
+
+  private async load(file: string, link: ModuleLink): Promise<object> {
+    const namespace = await this.engine.load(link.specifier, this.urls.get(file) ?? file, file);
+    return link.kind === 'local' ? this.boxes.joined(namespace, link.target) : namespace;
+  }
+
+  /** An error that nobody caught. */
+  fail(error: unknown, kind: 'rejection' | 'uncaught'): void {
+    this.target.fail(error, kind);
+    this.target.flush();
+  }
+
+  handle(message: ToEmbedded): void {
+    switch (message.type) {
+      case 'known':
+        this.target.registry.know({ ...message.code, name: this.urls.get(message.code.file) ?? message.code.name });
+        break;
+      case 'look': {
+        let answer: LookAnswer;
+        try {
+          answer = this.target.look(message.request);
+        } catch (error) {
+          answer = { is: 'gone', why: `This value cannot be read: ${error instanceof own.ErrorCopy ? error.message : 'unknown reason'}` };
+        }
+        // A getter that ran may have printed.
+        if (message.request.do === 'get') this.target.flush();
+        this.engine.send({ type: 'looked', ask: message.ask, answer });
+        break;
+      }
+      case 'change':
+        void own.promiseThen(this.target.change(message.change), (answer: LiveAnswer) => {
+          this.target.flush();
+          this.engine.send({ type: 'changed', ask: message.ask, answer });
+        });
+        break;
+    }
+  }
+}

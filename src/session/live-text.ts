@@ -1,0 +1,45 @@
+/** What is said of changes of a live program, in one line each. */
+import type { Step } from '../patch/steps.js';
+import type { LiveAnswer } from '../runtime/target.js';
+import type { RawError } from '../runtime/wire.js';
+import type { LiveEvent } from './live.js';
+
+/** Where else a change was made. */
+export function placesText(labels: readonly string[], too: boolean): string {
+  if (labels.length === 0) return '';
+  return ` · in ${labels.length === 1 ? labels[0]! : `${labels.length} threads and processes`}${too ? ' too' : ''}`;
+}
+
+/** Why a plan was not applied. */
+export function failedEvent(answer: LiveAnswer, steps: readonly Step[], file: string, where = ''): LiveEvent {
+  const { step: index, error } = answer.failed!;
+  const step = steps[index];
+  return {
+    kind: 'failed',
+    file: step?.file ?? file,
+    text: step ? `nothing changed: ${step.name} failed${where}` : `nothing changed${where === '' ? '' : `: the change failed${where}`}`,
+    details: [error.name === 'Error' || error.name === '' ? error.message : `${error.name}: ${error.message}`],
+  };
+}
+
+/** What else came of a change. */
+export function alsoText(answer: LiveAnswer | undefined): string {
+  if (!answer) return '';
+  const parts: string[] = [];
+  if (answer.objects > 0) parts.push(`${answer.objects} object${answer.objects === 1 ? '' : 's'} brought along`);
+  if (answer.resumed.length > 0) parts.push(`${answer.resumed.join(', ')} called again`);
+  return parts.map((part) => ` · ${part}`).join('');
+}
+
+/** An error in one line, with its place. */
+export function errorLine(error: RawError): string {
+  const at = error.frames.find((frame) => frame.local);
+  const text = error.message === '' ? error.name : `${error.name}: ${error.message}`;
+  return at ? `line ${at.line + 1}  ${text}` : text;
+}
+
+/** The way to an error, where it is longer than its place. */
+export function pathOf(error: RawError): string[] {
+  const local = error.frames.filter((frame) => frame.local && frame.line >= 0);
+  return local.length > 1 ? [local.map((frame) => `${frame.name || 'top level'} line ${frame.line + 1}`).join(' · ')] : [];
+}

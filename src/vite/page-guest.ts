@@ -1,0 +1,124 @@
+/** One page of a development server, at the other end of the server's own socket. */
+import { decode, encode } from '../hosts/browser/codec.js';
+import { EVENTS } from '../hosts/browser/page.js';
+import type { FromEmbedded, ToEmbedded } from '../runtime/embedded.js';
+import type { LookAnswer, LookRequest, NamesRequest } from '../runtime/look.js';
+import type { LiveAnswer, LiveChange } from '../runtime/target.js';
+import type { ModuleCode, ModuleLink } from '../runtime/wire.js';
+import type { LiveSession } from '../session/live.js';
+import type { Guest } from '../session/places.js';
+
+/** Milliseconds after which a page that does not answer is given up. */
+const SILENT_MS = 5_000;
+/** Milliseconds that a page may be without its socket. */
+const AWAY_MS = 1_500;
+
+let count = 0;
+
+export class PageGuest implements Guest {
+  readonly label = `page ${++count}`;
+  readonly console = true;
+  private readonly asks = new Map<number, { finish(answer: unknown): void; gone: unknown }>();
+  private last = 0;
+  private leaving: NodeJS.Timeout | undefined;
+
+  constructor(
+    readonly id: string,
+    private socket: { send(event: string, data?: unknown): void },
+    private readonly server: {
+      resolve(specifier: string, from: string): Promise<{ url: string; target?: string } | undefined>;
+      /** A module as the page has it. */
+      printed(code: ModuleCode): Promise<ModuleCode>;
+      left(): void;
+    },
+  ) {}
+
+  get client(): { send(event: string, data?: unknown): void } {
+    return this.socket;
+  }
+
+  /** It is back, perhaps with another socket. */
+  set client(socket: { send(event: string, data?: unknown): void }) {
+    clearTimeout(this.leaving);
+    this.socket = socket;
+  }
+
+  /** Its socket is closed: it comes back, or is gone. */
+  away(): void {
+    clearTimeout(this.leaving);
+    this.leaving = setTimeout(() => this.leave(), AWAY_MS);
+    this.leaving.unref();
+  }
+
+  private leave(): void {
+    for (const { finish, gone } of [...this.asks.values()]) finish(gone);
+    this.server.left();
+  }
+
+  /** A message of the page. */
+  receive(text: string, session: LiveSession): void {
+    const message = decode(text) as FromEmbedded;
+    switch (message.type) {
+      case 'executed':
+        session.executed(this.id, message.file, message.version);
+        break;
+      case 'batch':
+        session.reportedBy(this.id, message.batch);
+        break;
+      case 'undone':
+        session.stoppedIn(this.id);
+        break;
+      case 'changed':
+      case 'looked':
+        this.asks.get(message.ask)?.finish(message.answer);
+        break;
+    }
+  }
+
+  async resolve(specifier: string, from: string): Promise<ModuleLink> {
+    const found = await this.server.resolve(specifier, from);
+    if (!found) return { specifier, kind: 'missing', target: 'it leads nowhere', names: [] };
+    return { specifier: found.url, kind: found.target === undefined ? 'package' : 'local', target: found.target ?? found.url, names: [] };
+  }
+
+  change(change: LiveChange): Promise<LiveAnswer> {
+    const nothing: LiveAnswer = { objects: 0, resumed: [], pauseMs: 0 };
+    // What a person enters may wait for as long as it likes.
+    return this.ask((ask) => ({ type: 'change', ask, change }), change.do === 'evaluate' ? Infinity : SILENT_MS, nothing);
+  }
+
+  look(request: LookRequest | NamesRequest): Promise<LookAnswer> {
+    return this.ask<LookAnswer>((ask) => ({ type: 'look', ask, request }), SILENT_MS, { is: 'gone', why: 'The page has been closed.' });
+  }
+
+  know(code: ModuleCode): void {
+    // The server prints what it is given anew: places are those of what it serves.
+    void this.server.printed(code).then((printed) => this.tell({ type: 'known', code: printed }));
+  }
+
+  reload(reason: string): void {
+    this.socket.send(EVENTS.reload, { page: this.id, reason });
+    this.leave();
+  }
+
+  private tell(message: ToEmbedded): void {
+    this.socket.send(EVENTS.to, { page: this.id, message: encode(message) });
+  }
+
+  /** A page that does not answer is as one that was closed: nothing of it holds up the others. */
+  private ask<T>(message: (ask: number) => ToEmbedded, patience: number, gone: T): Promise<T> {
+    const ask = ++this.last;
+    return new Promise((resolve) => {
+      const timer = patience === Infinity ? undefined : setTimeout(() => this.leave(), patience);
+      this.asks.set(ask, {
+        gone,
+        finish: (answer) => {
+          clearTimeout(timer);
+          this.asks.delete(ask);
+          resolve(answer as T);
+        },
+      });
+      this.tell(message(ask));
+    });
+  }
+}
