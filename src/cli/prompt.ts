@@ -44,6 +44,8 @@ class Prompt {
   private window!: Window;
   private files: string[] = [];
   private file = '';
+  /** Label of the place, where the file runs in several. */
+  private where: string | undefined;
   private lines: Interface | undefined;
   private readonly results: number[] = [];
   private failed = false;
@@ -102,7 +104,7 @@ class Prompt {
   }
 
   private prompt(): string {
-    return this.begun.length > 0 ? `${this.paint.dim('…')} ` : `${this.paint.bold(this.short(this.file).split('/').pop()!)} ${this.paint.value('▸')} `;
+    return this.begun.length > 0 ? `${this.paint.dim('…')} ` : `${this.paint.bold(this.short(this.file).split('/').pop()!)}${this.where === undefined ? '' : ` ${this.paint.dim(this.where)}`} ${this.paint.value('▸')} `;
   }
 
   /** What the program printed in this second. */
@@ -227,15 +229,20 @@ class Prompt {
     }
   }
 
+  private get there(): { where?: string } {
+    return this.where === undefined ? {} : { where: this.where };
+  }
+
   private remember(entry: string): void {
     if (this.interactive) rememberEntered(entry);
   }
 
   /** Two words that are no JavaScript; true when they were taken. */
   private async word(line: string): Promise<boolean> {
-    const found = /^(open|in|undo|run|reset|show|hide) +(\S+)$/.exec(line);
+    const found = /^(?:(open|undo|run|reset|show|hide) +(\S+)|(in) +(\S+)(?: +((?:thread|process|page) \d+))?)$/.exec(line);
     if (!found) return false;
-    const [, verb, what] = found as unknown as [string, string, string];
+    const verb = (found[1] ?? found[3])!;
+    const what = (found[2] ?? found[4])!;
     if (verb === 'open' && /^\d+$/.test(what)) {
       const moment = this.results[Number(what) - 1];
       const tree =
@@ -245,8 +252,17 @@ class Prompt {
       return true;
     }
     if (verb === 'in') {
-      this.files = (await this.window.ask('describe', {})).files;
-      this.file = this.fileNamed(what);
+      const { files, places } = await this.window.ask('describe', {});
+      this.files = files;
+      const file = this.fileNamed(what);
+      const labels = places.filter((place) => place.files.includes(file)).map((place) => place.label);
+      if (found[5] !== undefined && !labels.includes(found[5])) {
+        this.complain(`${what} does not run in ${found[5]}${labels.length > 0 ? `; it runs in ${labels.join(', ')}` : ''}`);
+        return true;
+      }
+      this.file = file;
+      this.where = found[5];
+      if (found[5] === undefined && labels.length > 1) process.stdout.write(`${this.paint.dim(`it runs in ${labels.join(', ')}: in ${what} ${labels[1]!} takes that one`)}\n`);
       return true;
     }
     if (verb === 'undo' && what === 'last') {
@@ -271,7 +287,7 @@ class Prompt {
       return true;
     }
     if (verb === 'show' && what === 'names') {
-      const { names } = await this.window.ask('complete', { file: this.file, text: '' });
+      const { names } = await this.window.ask('complete', { file: this.file, text: '', ...this.there });
       process.stdout.write(names.map((one) => `  ${one.name}  ${this.paint.dim(harmless(one.text))}\n`).join(''));
       return true;
     }
@@ -280,7 +296,7 @@ class Prompt {
 
   /** Evaluates; false when more has to come. */
   private async whole(text: string): Promise<boolean> {
-    const asked = this.window.ask('evaluate', { file: this.file, text });
+    const asked = this.window.ask('evaluate', { file: this.file, text, ...this.there });
     const given = await Promise.race([asked, new Promise<undefined>((resolve) => (this.give = () => resolve(undefined)))]);
     if (!given) {
       process.stdout.write('it goes on in the program; its result is told when it comes\n');
@@ -297,7 +313,7 @@ class Prompt {
 
   /** Enters once; true when it went well. */
   async enter(text: string): Promise<boolean> {
-    const answer = await this.window.ask('evaluate', { file: this.file, text });
+    const answer = await this.window.ask('evaluate', { file: this.file, text, ...this.there });
     if (answer.is === 'done') process.stdout.write(this.told(answer));
     else process.stderr.write(this.told(answer));
     return answer.is === 'done';
@@ -316,7 +332,8 @@ class Prompt {
         this.failed = true;
         return `${paint.fail(harmless(answer.text))}\n${answer.details.map((one) => `    ${harmless(one)}\n`).join('')}`;
       case 'done': {
-        const changes = answer.changes === '' ? '' : `${paint.pass(harmless(answer.changes))}\n`;
+        const where = answer.where === undefined || this.where !== undefined ? '' : ` · in ${answer.where || 'the program'}`;
+        const changes = answer.changes === '' ? '' : `${paint.pass(harmless(answer.changes))}${where}\n`;
         if (!answer.result) return changes;
         const text = harmless(valueText(answer.result.value, this.interactive ? WIDE : 10_000));
         this.results.push(answer.result.moment);
@@ -334,7 +351,7 @@ class Prompt {
   private async complete(line: string): Promise<[string[], string]> {
     try {
       const text = [...this.begun, line].join('\n');
-      const { from, names } = await this.window.ask('complete', { file: this.file, text });
+      const { from, names } = await this.window.ask('complete', { file: this.file, text, ...this.there });
       return [names.map((one) => one.name).sort(), text.slice(from)];
     } catch {
       return [[], line];

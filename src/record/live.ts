@@ -27,7 +27,6 @@ export interface LiveState {
   entry: string;
   units: readonly WatchedUnit[];
   ended: boolean;
-  pid?: number;
   /** Texts that were not taken: what is wrong with them. */
   problems: readonly { file: string; start: number; end: number; message: string; lines: LineTable }[];
 }
@@ -289,7 +288,7 @@ export class LiveRecord {
       tests: [],
       target: 'process',
       moments: this.moments,
-      live: { rates, from: this.from, ...(state.pid === undefined ? {} : { pid: state.pid }) },
+      live: { rates, from: this.from },
     };
   }
 }

@@ -162,7 +162,8 @@ export interface PadRecord {
     readonly rates: ReadonlyMap<number, Float64Array>;
     /** The first moment that is kept. */
     readonly from: number;
-    readonly pid?: number;
+    /** Where it runs, in words. */
+    readonly where?: string;
   };
 }
 

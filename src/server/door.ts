@@ -27,6 +27,8 @@ export interface Described {
   entry: string;
   files: string[];
   since: string;
+  /** Threads, processes and pages that take part, with the files that each has. */
+  places: { label: string; files: string[] }[];
   /** Statements that wait, by file. */
   waiting: { file: string; line: number; text: string }[];
 }
@@ -35,8 +37,9 @@ const file = z.string().max(4_096);
 /** What a window asks, by method. */
 export const methods = {
   describe: z.object({}),
-  evaluate: z.object({ file: file.optional(), text: z.string().max(1024 * 1024) }),
-  complete: z.object({ file: file.optional(), text: z.string().max(100_000) }),
+  /** `where`: the label of a place. */
+  evaluate: z.object({ file: file.optional(), text: z.string().max(1024 * 1024), where: z.string().max(100).optional() }),
+  complete: z.object({ file: file.optional(), text: z.string().max(100_000), where: z.string().max(100).optional() }),
   look: z.object({ request: lookRequest }),
   listen: z.object({ on: z.boolean() }),
   undo: z.object({}),
@@ -70,7 +73,7 @@ export interface DoorOptions {
   /** Folder that names of files in the workbench are relative to. */
   root: string;
   /** What is told of the target. */
-  describe(): Omit<Described, 'protocol' | 'waiting' | 'files' | 'entry'>;
+  describe(): Omit<Described, 'protocol' | 'waiting' | 'files' | 'entry' | 'places'>;
   /** Path of a local socket, or a port on 127.0.0.1 (0 takes a free one). */
   at: string | number;
   token?: string;
@@ -182,10 +185,11 @@ export async function openDoor(options: DoorOptions): Promise<Door> {
       ...options.describe(),
       entry: session.file,
       files: session.files,
+      places: session.guests,
       waiting: [...session.waitingStatements].flatMap(([name, list]) => list.map(({ line, text }) => ({ file: name, line, text }))),
     }),
-    evaluate: ({ file: name = session.file, text }) => session.evaluate(name, text),
-    complete: ({ file: name = session.file, text }) => session.complete(name, text),
+    evaluate: ({ file: name = session.file, text, where }) => session.evaluate(name, text, where),
+    complete: ({ file: name = session.file, text, where }) => session.complete(name, text, where),
     look: ({ request }) => session.look(request),
     listen: ({ on }, window) => {
       listening.get(window)?.();

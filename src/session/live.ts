@@ -167,6 +167,8 @@ export class LiveSession {
   get files(): string[] {
     const all = new Set(this.program?.files.map((file) => file.file) ?? (this.hasProgram ? [this.file] : []));
     for (const { modules } of this.places) for (const file of modules.keys()) all.add(file);
+    // Of pages: one that is loaded anew has them again.
+    if (!this.hasProgram) for (const file of this.served.keys()) all.add(file);
     return [...all];
   }
 
@@ -175,6 +177,7 @@ export class LiveSession {
   /** A thread, process or page takes part from now on. */
   join(guest: Guest): void {
     this.places.push(this.newPlace(this.nextPlace++, guest.label, guest));
+    for (const listener of this.recordListeners) listener();
     if (this.looks || (guest.console && this.outputListeners.size > 0)) void guest.change({ do: 'report', on: true });
   }
 
@@ -189,6 +192,18 @@ export class LiveSession {
   /** How many threads, processes and pages take part besides the program itself. */
   get participating(): number {
     return this.places.length - 1;
+  }
+
+  /** Where the program runs, in words. */
+  whereabouts(pid: number): string {
+    const guests = this.participating;
+    if (this.hasProgram) return `process ${pid}${guests === 0 ? '' : ` and ${guests === 1 ? this.places[1]!.label : `${guests} threads and processes`}`}`;
+    return guests === 0 ? 'no page is open' : guests === 1 ? '1 page' : `${guests} pages`;
+  }
+
+  /** Threads, processes and pages that take part, with the files that each has. */
+  get guests(): { label: string; files: string[] }[] {
+    return this.places.slice(1).map(({ label, modules }) => ({ label, files: [...modules.keys()] }));
   }
 
   private placeOfGuest(id: string): Place | undefined {
@@ -239,8 +254,7 @@ export class LiveSession {
     if (compiled) place.guest!.know?.(servedCode(outline, compiled, file));
     // It may be an older text than the one others have, and others may be looked at.
     if (this.hasUnsaved(file)) void this.then(file, () => this.apply([file], true));
-    const seen = this.placesOf(file).find((one) => one.watching.watches(file));
-    if (seen) void this.then(file, () => this.watchIn(place, file, seen.watching.opened(file)));
+    if (this.looked.has(file)) void this.then(file, () => this.watchIn(place, file));
   }
 
   private hasUnsaved(file: string): boolean {
@@ -323,7 +337,9 @@ export class LiveSession {
 
   // ---- looking at the program -----------------------------------------------------
 
-  /** Somebody looks at a file. */
+  /** Files that somebody looks at, with the path of the function whose values are shown. */
+  private readonly looked = new Map<string, string | undefined>();
+  /** What is looked at is reported. */
   private looks = false;
 
   /** What a place reports. */
@@ -372,7 +388,8 @@ export class LiveSession {
    */
   async watch(file: string): Promise<boolean> {
     await this.then(file, async () => {
-      for (const place of this.placesOf(file)) await this.watchIn(place, file, undefined);
+      if (!this.looked.has(file)) this.looked.set(file, undefined);
+      for (const place of this.placesOf(file)) await this.watchIn(place, file);
     });
     return this.watches(file);
   }
@@ -381,11 +398,10 @@ export class LiveSession {
     return this.places.some((place) => place.watching.watches(file));
   }
 
-  /** @param opened path of the function whose values are shown */
-  private async watchIn(place: Place, file: string, opened: string | undefined): Promise<void> {
-    if (!place.target || !place.modules.has(file)) return;
+  private async watchIn(place: Place, file: string): Promise<void> {
+    if (!place.target || !place.modules.has(file) || !this.looked.has(file)) return;
     await this.report(true);
-    place.watching.begin(file, opened);
+    place.watching.begin(file, this.looked.get(file));
     await this.rewatch([file], true, [place]);
   }
 
@@ -398,6 +414,7 @@ export class LiveSession {
   /** Nobody looks at a file any more. */
   async unwatch(file: string): Promise<void> {
     await this.then(file, async () => {
+      this.looked.delete(file);
       for (const place of this.places) if (place.watching.watches(file)) await place.target?.change({ do: 'watch', watch: place.watching.end(file) });
       if (!this.places.some((place) => place.watching.watched.length > 0)) await this.report(false);
     });
@@ -414,6 +431,7 @@ export class LiveSession {
     await this.then(file, async () => {
       const before = this.openedFunction(file);
       for (const { watching } of this.places) if (watching.watches(file)) opened = watching.open(file, line) ?? opened;
+      if (this.looked.has(file)) this.looked.set(file, opened);
       if (opened !== before) await this.rewatch([file]);
     });
     return opened;
@@ -421,7 +439,7 @@ export class LiveSession {
 
   /** The function of a file whose values are shown, by its path. */
   openedFunction(file: string): string | undefined {
-    return this.places.find(({ watching }) => watching.watches(file))?.watching.opened(file);
+    return this.looked.get(file);
   }
 
   /** What the program reported lately; see {@link watch}. */

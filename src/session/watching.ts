@@ -138,7 +138,6 @@ export class WatchedProgram {
   /** What is known now. */
   record(state: {
     ended: boolean;
-    pid?: number;
     problems: readonly { file: string; start: number; end: number; message: string; lines: LineTable }[];
   }): PadRecord {
     return this.records.record({
@@ -182,11 +181,6 @@ export class Watching {
 
   watches(file: string): boolean {
     return this.files.has(file);
-  }
-
-  /** The name of the function of a file whose values are shown. */
-  opened(file: string): string | undefined {
-    return this.files.get(file)?.opened;
   }
 
   /** A file is looked at from now on; `opened` is the path of the function whose values are shown. */

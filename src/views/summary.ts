@@ -23,7 +23,7 @@ export function summaryOf(record: PadRecord): Summary {
   if (running > 0) trouble.push(`${plural(running, 'test')} not ended`);
   return {
     run: record.live
-      ? `live${record.live.pid === undefined ? '' : ` · process ${record.live.pid}`}${record.ended ? ' · has ended' : ''}`
+      ? `live${record.live.where === undefined ? '' : ` · ${record.live.where}`}${record.ended ? ' · has ended' : ''}`
       : record.target === 'none'
         ? 'did not run'
         : `${record.target} · ${durationText(record.durationMs)}${record.ended ? '' : ' · going on'}`,

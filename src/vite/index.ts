@@ -54,6 +54,7 @@ export default function usherAnvil(options: UsherAnvilOptions = {}): Plugin {
   const handled = new Map<string, string>();
   const emptySince = new Map<string, number>();
   let timer: NodeJS.Timeout | undefined;
+  let refresh: NodeJS.Timeout | undefined;
 
   const takesPart = (file: string): boolean =>
     /\.(?:[cm]?js|m?ts)$/.test(file) && !file.includes(`${sep}node_modules${sep}`) && (options.include ? options.include(file) : file.startsWith(root));
@@ -82,7 +83,14 @@ export default function usherAnvil(options: UsherAnvilOptions = {}): Plugin {
       pages.set(id, guest);
       session.join(guest);
     });
-    hot.on(EVENTS.from, ({ page: id, message }: { page: string; message: string }) => pages.get(id)?.receive(message, session));
+    hot.on(EVENTS.from, ({ page: id, message }: { page: string; message: string }) => {
+      pages.get(id)?.receive(message, session);
+      refresh ??= setTimeout(() => {
+        refresh = undefined;
+        enrolled?.refresh();
+      }, 200);
+      refresh.unref();
+    });
     // A page that is closed, or loaded anew, takes its socket with it.
     hot.on('vite:client:disconnect', (_data: unknown, client: PageGuest['client']) => {
       for (const guest of pages.values()) if (guest.client === client) guest.away();
