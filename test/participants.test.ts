@@ -2,6 +2,9 @@ import { writeFileSync } from 'node:fs';
 import { connect } from 'node:net';
 import { join } from 'node:path';
 import { createLive, type LiveEvent } from 'usher-anvil';
+import { historiesAt } from '#dist/record/questions.js';
+import { valueText } from '#dist/runtime/text.js';
+import { linesView } from '#dist/views/margin.js';
 import { eventually, folder } from './harness.js';
 
 const running: { stop(): void }[] = [];
@@ -134,6 +137,76 @@ test('where one of them cannot, none does; a change that does not end is stopped
   await eventually(() => session.participating === 1);
   expect(await save('gauge.ts', GAUGE)).toBe('');
   expect(await save('rise.ts', RISE.replace('n * 2', 'n * 3'))).toBe('rise patched');
+});
+
+test('what runs in a thread or a process is entered, completed, looked into and watched there', async () => {
+  const program = canal();
+  const { session, dir, events } = program;
+  const gauge = join(dir, 'gauge.ts');
+  const keeper = join(dir, 'keeper.cjs');
+  const rise = join(dir, 'rise.ts');
+  await eventually(() => session.participating === 2 && session.files.length === 5);
+  const thread = session.whereIs(gauge)[0]!;
+  expect([thread, session.whereIs(keeper)[0]!, session.whereIs(rise)]).toEqual([
+    expect.stringMatching(/^thread \d+$/),
+    expect.stringMatching(/^process \d+$/),
+    ['', thread],
+  ]);
+  const enter = async (file: string, text: string, where?: string): Promise<string> => {
+    const given = await session.evaluate(file, text, where);
+    if (given.is !== 'done') return JSON.stringify(given);
+    return [given.changes, given.result ? valueText(given.result.value) : '', given.where ?? '-'].filter((part) => part !== '').join(' | ');
+  };
+  // An object that lives in the thread, its private field opened there.
+  const probe = await session.evaluate(gauge, 'probe');
+  if (probe.is !== 'done' || !probe.result) throw new Error(JSON.stringify(probe));
+  expect([valueText(probe.result.value), probe.where]).toEqual(['Probe {}', thread]);
+  const opened = await session.look({ do: 'open', moment: probe.result.moment, part: 0 });
+  if (opened.is !== 'opened') throw new Error(JSON.stringify(opened));
+  expect(opened.opened.first.map((member) => member.key)).toContain('#level');
+  const prototype = opened.opened.first.find((member) => member.kind === 'prototype')!;
+  const members = await session.look({ do: 'members', node: prototype.node, from: 0, count: 10, filter: '' });
+  expect(members.is === 'members' && members.members.map((member) => member.key)).toContain('read');
+  expect((await session.complete(gauge, 'probe.')).names.map((one) => one.name)).toContain('read');
+  expect((await session.complete(keeper, 'ha')).names.map((one) => one.name)).toContain('half');
+  // A function that is entered is a patch, for whoever holds it there; so is a name that comes with it.
+  expect(await enter(keeper, 'const twice = (n) => n * 2;')).toMatch(/^twice added \| ƒ twice \| process \d+$/);
+  expect(await enter(keeper, 'function tick() { count += 1; process.send(`${count} twice ${twice(count)}`); }')).toMatch(/^tick patched \| process \d+$/);
+  await program.says(/keeper (\d+) twice \d+\n/);
+  expect(await enter(keeper, 'await Promise.resolve(count) > 0')).toMatch(/^true \| process/);
+  expect(await enter(keeper, 'missing')).toMatch(/ReferenceError: missing is not defined/);
+  // A file that runs in two places: the program's own is meant, unless another is named.
+  expect(await enter(rise, 'rise(1)')).toBe('2');
+  expect(await enter(rise, 'export function rise(n) { return n * 5; }', thread)).toBe(`rise patched | ${thread}`);
+  expect([await enter(rise, 'rise(1)'), await enter(rise, 'rise(1)', thread)]).toEqual(['2', `5 | ${thread}`]);
+  expect(await enter(rise, '1', 'thread 99')).toMatch(/it does not run in thread 99; it runs in the program, thread \d+/);
+  // Watched: counts of both places together, values of what is opened, errors and console at their lines.
+  expect(await session.watch(rise)).toBe(true);
+  expect(await session.watch(gauge)).toBe(true);
+  const line = (file: string, number: number) => linesView(session.record, file).get(number - 1);
+  await eventually(() => line(rise, 2)!.hits > 20);
+  await eventually(() =>
+    /\d+\/s/.test(
+      line(gauge, 6)!
+        .items.map((item) => item.text)
+        .join(' '),
+    ),
+  );
+  expect(await session.openFunction(gauge, 6)).toBe('tick');
+  await eventually(() => /^\d+$/.test(line(gauge, 7)!.items[0]?.text ?? ''));
+  const [told] = historiesAt(session.record, { file: gauge, line: 6 });
+  expect(told!.visits).toBeGreaterThan(0);
+  writeFileSync(gauge, GAUGE.replace('count += 1;', "count += 1; console.log('at', { count }); if (count % 5 === 0) throw new RangeError('silted');"));
+  await session.changed([gauge]);
+  await eventually(() => session.record.console.some((entry) => entry.text.startsWith('at {') && entry.file === gauge && entry.range!.start.line === 6));
+  const entry = session.record.console.find((one) => one.text.startsWith('at {'))!;
+  const line7 = await session.look({ do: 'open', moment: entry.moment, part: 1 });
+  expect(line7.is === 'opened' && line7.opened.first[0]!.key).toBe('count');
+  await eventually(() => session.record.errors.some((error) => error.message === 'silted' && error.file === gauge && error.range.start.line === 6));
+  expect(events.some((event) => /^line 7 {2}RangeError: silted · in thread \d+$/.test(event.text))).toBe(true);
+  // When nobody looks, what it has shows its own source again.
+  await session.unwatch(gauge);
+  expect(await enter(gauge, 'tick.toString().includes("silted") && !tick.toString().includes("$ua")')).toMatch(/^true/);
 });
 
 test('nobody takes part without the token', async () => {

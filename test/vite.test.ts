@@ -4,7 +4,7 @@ import { createRequire } from 'node:module';
 import { dirname, join } from 'node:path';
 import type { Browser, Page } from 'playwright-core';
 import { launch } from './browser.js';
-import { eventually, folder, root, wait } from './harness.js';
+import { cli, eventually, folder, root, start, wait } from './harness.js';
 
 let browser: Browser;
 beforeAll(async () => {
@@ -21,6 +21,7 @@ afterAll(async () => {
 /** The control room on a server of its own, in a page. */
 async function controlRoom(): Promise<{
   page: Page;
+  env: Record<string, string>;
   dir: string;
   url: string;
   said: string[];
@@ -29,7 +30,8 @@ async function controlRoom(): Promise<{
   frame(): Promise<number>;
   close(): Promise<void>;
 }> {
-  const dir = folder();
+  const dir = join(folder(), 'control-room');
+  const env = { USHER_ANVIL_TARGETS: join(folder(), 'targets'), XDG_STATE_HOME: folder() };
   cpSync(join(root, 'examples/control-room'), dir, { recursive: true });
   const said: string[] = [];
   const logged: string[] = [];
@@ -40,7 +42,7 @@ async function controlRoom(): Promise<{
   symlinkSync(viteFolder, join(modules, 'vite'));
   const server = spawn(process.execPath, [join(viteFolder, 'bin/vite.js'), dir, '--port', '0', '--clearScreen', 'false'], {
     stdio: ['ignore', 'pipe', 'pipe'],
-    env: { ...process.env, NO_COLOR: '1' },
+    env: { ...process.env, NO_COLOR: '1', ...env },
   });
   servers.push(server);
   let url = '';
@@ -58,13 +60,14 @@ async function controlRoom(): Promise<{
   server.stdout.on('data', take);
   server.stderr.on('data', take);
   await eventually(() => url !== '');
-  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  const page = await browser.newPage({ viewport: { width: 400, height: 300 } });
   page.on('console', (message) => logged.push(message.text()));
   await page.goto(url);
   const frame = async (): Promise<number> => Number(/\d+/.exec(await page.innerText('#frames'))![0]);
   await eventually(async () => (await frame()) > 3);
   return {
     page,
+    env,
     dir,
     url,
     said,
@@ -169,5 +172,67 @@ test('a new import of the page is loaded, and a new export of another file reach
     ),
   ).toMatch(/^room\.ts {2}render patched/);
   await eventually(async () => /flag 2 R\. K\./.test(await room.page.innerText('#frames')));
+  await room.close();
+});
+
+test('a page is a target: at a prompt and in the workbench, with its values, its console and its errors, and each edit is a patch', async () => {
+  const room = await controlRoom();
+  const { env, page } = room;
+  const enter = (text: string): string => {
+    const { stdout, stderr } = cli(['prompt', 'control-room', '--evaluate', text], { env });
+    return (stdout + stderr).trim();
+  };
+  expect(cli(['targets'], { env }).stdout).toMatch(/^control-room +process \d+ /);
+  expect(enter('fleet[0].name')).toBe("'Heron'");
+  // What a page has: a document, objects of the browser, proxies that are not entered.
+  expect(
+    enter('[document.title, canvas, new Map([[1, locks[0].name]]), new Proxy({}, { get() { throw 1; }, ownKeys() { throw 2; } }), Promise.resolve(1)]'),
+  ).toBe("['Wenlow Canal: control room', HTMLCanvasElement {}, Map(1) { 1 → 'Alder' }, Proxy, Promise]");
+  expect(enter('Proxy.toString() + Proxy.revocable({}, {}).proxy + drawBarge.toString().includes("$ua")')).toBe(
+    "'function Proxy() { [native code] }[object Object]false'",
+  );
+  expect(enter('drawFlags()')).toBe('line 1 of what was entered  ReferenceError: drawFlags is not defined');
+  expect(enter('const label = (barge: Barge): string => `MV ${barge.name}`;')).toMatch(/^label added\n/);
+  expect(enter('label(fleet[0])')).toBe("'MV Heron'");
+  await eventually(() => room.said.includes('room.ts  entered: label added'));
+  expect(await room.save('room.ts', (text) => text.replace('frame += 1;', 'frame += 1;\n  if (frame % 50 === 0) console.warn("frame", { frame });'))).toMatch(
+    /^room\.ts {2}render patched/,
+  );
+
+  const opened = start(['open', 'control-room'], { cwd: room.dir, env });
+  servers.push({ kill: () => (void opened.end(), true) });
+  await eventually(() => /http:\S+/.test(opened.text));
+  const bench = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  const complaints: string[] = [];
+  bench.on('pageerror', (error) => complaints.push(error.message));
+  await bench.goto(/http:\S+/.exec(opened.text)![0]);
+  const line = (text: string) => bench.locator('.cm-line', { hasText: text }).first();
+  await eventually(async () => /live · 1 page/.test(await bench.innerText('header')));
+  await eventually(async () => /\d+\/s · ×\d+/.test(await line('function drawBarge').innerText()));
+  await bench.locator('.cm-content').focus();
+  await line('function drawBarge').click({ position: { x: 30, y: 8 } });
+  await bench.keyboard.press('Control+i');
+  await eventually(async () => /barge Barge \{ name: /.test(await line('function drawBarge').innerText()));
+  await eventually(async () => /│?\s*'#\w+'/.test(await line('context.fillStyle = COLOURS').innerText()));
+  await eventually(async () => /frame \{ ?frame: \d+/.test(await bench.innerText('#dock')));
+  // An edit that is not saved is in the next frames; the page has not been loaded anew.
+  await page.evaluate(() => ((globalThis as unknown as { mark: number }).mark = 7));
+  const before = await room.frame();
+  await line('frame += 1;').click();
+  await bench.keyboard.press('Home');
+  await bench.keyboard.type('frame += 5_000; ');
+  await eventually(async () => (await room.frame()) > before + 5_000);
+  expect(await page.evaluate(() => (globalThis as unknown as { mark?: number }).mark)).toBe(7);
+  // Loaded anew it is looked at again, with the text that is not saved.
+  const last = await room.frame();
+  await page.reload();
+  await eventually(async () => (await room.frame()) < last && (await room.frame()) > 10_000);
+  await eventually(async () => /barge Barge \{ name: /.test(await line('function drawBarge').innerText()));
+  expect(complaints).toEqual([]);
+  await page.goto('about:blank');
+  await eventually(async () => /no page is open/.test(await bench.innerText('header')));
+  expect(enter('1')).toMatch(/no page is open/);
+  await bench.close();
+  await opened.end();
   await room.close();
 });

@@ -146,11 +146,11 @@ export class PadConsole {
     }.both;
   }
 
-  /** Text that went to standard output or error past the console. */
-  write(level: 'stdout' | 'stderr', text: string): void {
+  /** Text that went to standard output or error past the console; `piped` is what a thread has written. */
+  write(level: 'stdout' | 'stderr', text: string, method: 'write' | 'piped' = 'write'): void {
     if (!this.reports || this.writing) return;
     const frame = this.stacks.here(8).find((one) => one.local);
-    this.add({ moment: 0, time: 0, level, method: 'write', args: [], text: text.replace(/\r?\n$/, ''), indent: 0, site: -1, ...(frame ? { frame } : {}) });
+    this.add({ moment: 0, time: 0, level, method, args: [], text: text.replace(/\r?\n$/, ''), indent: 0, site: -1, ...(frame ? { frame } : {}) });
   }
 
   /** The place of this call: told by the probe just before, else read from the stack. */

@@ -356,7 +356,10 @@ export class LiveSession {
       });
     if (place.guest?.console && this.outputListeners.size > 0) this.wrote(batch);
     if (!this.looks) return;
-    const console = batch.console?.map((entry) => ({
+    // What a thread prints goes through the program's own output, and is told by the thread itself.
+    const threads = place === this.main && this.places.some((one) => one.label.startsWith('thread'));
+    const lines = threads ? batch.console?.filter((entry) => entry.method !== 'piped') : batch.console;
+    const console = lines?.map((entry) => ({
       ...entry,
       ...(entry.frame ? { frame: this.frameNow(place, entry.frame) } : {}),
       ...(entry.frames ? { frames: entry.frames.map((frame) => this.frameNow(place, frame)) } : {}),

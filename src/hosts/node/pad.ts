@@ -395,12 +395,19 @@ function teeOutput(
     const target = process[stream];
     const write = target.write.bind(target) as (...args: unknown[]) => boolean;
     const decoder = new TextDecoder();
+    let piped = false;
+    // A thread's own console tells what it writes: here it comes once more.
+    target.on('pipe', (source: NodeJS.ReadableStream) => {
+      if (source.constructor.name !== 'ReadableWorkerStdio') return;
+      source.prependListener('data', () => (piped = true));
+      source.on('data', () => (piped = false));
+    });
     let text = '';
     let omitted = 0;
     let timer: NodeJS.Timeout | undefined;
     target.write = ((chunk: string | Uint8Array, ...rest: unknown[]) => {
       const part = !listening && !record.listening ? '' : typeof chunk === 'string' ? chunk : decoder.decode(chunk, { stream: true });
-      record.write(stream, part);
+      record.write(stream, part, piped ? 'piped' : 'write');
       if (listening) {
         if (text.length + part.length <= MOST_TOLD) text += part;
         else omitted += part.length;
