@@ -3,6 +3,9 @@ import { cpSync, mkdirSync, readFileSync, symlinkSync, writeFileSync } from 'nod
 import { createRequire } from 'node:module';
 import { dirname, join } from 'node:path';
 import type { Browser, Page } from 'playwright-core';
+import { targets } from '#dist/server/targets.js';
+import { joinTarget } from '#dist/server/window.js';
+import { valueText } from '#dist/runtime/text.js';
 import { launch } from './browser.js';
 import { cli, eventually, folder, root, start, wait } from './harness.js';
 
@@ -178,22 +181,25 @@ test('a new import of the page is loaded, and a new export of another file reach
 test('a page is a target: at a prompt and in the workbench, with its values, its console and its errors, and each edit is a patch', async () => {
   const room = await controlRoom();
   const { env, page } = room;
-  const enter = (text: string): string => {
-    const { stdout, stderr } = cli(['prompt', 'control-room', '--evaluate', text], { env });
-    return (stdout + stderr).trim();
+  const [target] = targets(env.USHER_ANVIL_TARGETS);
+  const window = await joinTarget(target!.address, target!.token, {});
+  const enter = async (text: string): Promise<string> => {
+    const given = await window.ask('evaluate', { text });
+    if (given.is === 'failed') return given.text;
+    return given.is === 'done' ? `${given.changes}${given.result ? valueText(given.result.value, 1_000) : ''}` : given.is;
   };
-  expect(cli(['targets'], { env }).stdout).toMatch(/^control-room +process \d+ /);
-  expect(enter('fleet[0].name')).toBe("'Heron'");
+  expect(target).toMatchObject({ name: 'control-room', entry: room.dir });
+  expect(cli(['prompt', 'control-room', '--evaluate', 'fleet[0].name'], { env }).stdout).toBe("'Heron'\n");
   // What a page has: a document, objects of the browser, proxies that are not entered.
   expect(
-    enter('[document.title, canvas, new Map([[1, locks[0].name]]), new Proxy({}, { get() { throw 1; }, ownKeys() { throw 2; } }), Promise.resolve(1)]'),
+    await enter('[document.title, canvas, new Map([[1, locks[0].name]]), new Proxy({}, { get() { throw 1; }, ownKeys() { throw 2; } }), Promise.resolve(1)]'),
   ).toBe("['Wenlow Canal: control room', HTMLCanvasElement {}, Map(1) { 1 → 'Alder' }, Proxy, Promise]");
-  expect(enter('Proxy.toString() + Proxy.revocable({}, {}).proxy + drawBarge.toString().includes("$ua")')).toBe(
+  expect(await enter('Proxy.toString() + Proxy.revocable({}, {}).proxy + drawBarge.toString().includes("$ua")')).toBe(
     "'function Proxy() { [native code] }[object Object]false'",
   );
-  expect(enter('drawFlags()')).toBe('line 1 of what was entered  ReferenceError: drawFlags is not defined');
-  expect(enter('const label = (barge: Barge): string => `MV ${barge.name}`;')).toMatch(/^label added\n/);
-  expect(enter('label(fleet[0])')).toBe("'MV Heron'");
+  expect(await enter('drawFlags()')).toBe('line 1 of what was entered  ReferenceError: drawFlags is not defined');
+  expect(await enter('const label = (barge: Barge): string => `MV ${barge.name}`;')).toMatch(/^label added/);
+  expect(await enter('label(fleet[0])')).toBe("'MV Heron'");
   await eventually(() => room.said.includes('room.ts  entered: label added'));
   expect(await room.save('room.ts', (text) => text.replace('frame += 1;', 'frame += 1;\n  if (frame % 50 === 0) console.warn("frame", { frame });'))).toMatch(
     /^room\.ts {2}render patched/,
@@ -231,8 +237,9 @@ test('a page is a target: at a prompt and in the workbench, with its values, its
   expect(complaints).toEqual([]);
   await page.goto('about:blank');
   await eventually(async () => /no page is open/.test(await bench.innerText('header')));
-  expect(enter('1')).toMatch(/no page is open/);
+  expect(await enter('1')).toMatch(/no page is open/);
   await bench.close();
+  window.close();
   await opened.end();
   await room.close();
 });

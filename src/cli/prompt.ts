@@ -104,7 +104,9 @@ class Prompt {
   }
 
   private prompt(): string {
-    return this.begun.length > 0 ? `${this.paint.dim('…')} ` : `${this.paint.bold(this.short(this.file).split('/').pop()!)}${this.where === undefined ? '' : ` ${this.paint.dim(this.where)}`} ${this.paint.value('▸')} `;
+    return this.begun.length > 0
+      ? `${this.paint.dim('…')} `
+      : `${this.paint.bold(this.short(this.file).split('/').pop()!)}${this.where === undefined ? '' : ` ${this.paint.dim(this.where)}`} ${this.paint.value('▸')} `;
   }
 
   /** What the program printed in this second. */
@@ -262,7 +264,8 @@ class Prompt {
       }
       this.file = file;
       this.where = found[5];
-      if (found[5] === undefined && labels.length > 1) process.stdout.write(`${this.paint.dim(`it runs in ${labels.join(', ')}: in ${what} ${labels[1]!} takes that one`)}\n`);
+      if (found[5] === undefined && labels.length > 1)
+        process.stdout.write(`${this.paint.dim(`it runs in ${labels.join(', ')}: in ${what} ${labels[1]!} takes that one`)}\n`);
       return true;
     }
     if (verb === 'undo' && what === 'last') {

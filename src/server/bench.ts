@@ -881,7 +881,9 @@ export class Bench {
       outcome: record.outcome,
       ended: record.ended,
       stale,
-      summary: summaryOf(record.live && this.describe ? { ...record, live: { ...record.live, where: this.live!.live.whereabouts(this.describe().pid) } } : record),
+      summary: summaryOf(
+        record.live && this.describe ? { ...record, live: { ...record.live, where: this.live!.live.whereabouts(this.describe().pid) } } : record,
+      ),
       moments: record.moments,
       cursor: until === Infinity ? null : until,
       tape: tapeOf(record),

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { Numbering } from '#dist/session/places.js';
-import { Tag, type Batch } from '#dist/runtime/wire.js';
+import type { Batch } from '#dist/runtime/wire.js';
 
 const batch = (moments: number[], newest: number): Batch => ({
   moment: newest,
@@ -8,7 +8,7 @@ const batch = (moments: number[], newest: number): Batch => ({
     site: Int32Array.from(moments, () => 0),
     visit: Float64Array.from(moments, (_, index) => index),
     moment: Float64Array.from(moments),
-    tag: Uint8Array.from(moments, () => Tag.Undefined),
+    tag: Uint8Array.from(moments, () => 2),
     number: Float64Array.from(moments, () => 0),
     rest: [],
   },

@@ -136,10 +136,7 @@ export class WatchedProgram {
   }
 
   /** What is known now. */
-  record(state: {
-    ended: boolean;
-    problems: readonly { file: string; start: number; end: number; message: string; lines: LineTable }[];
-  }): PadRecord {
+  record(state: { ended: boolean; problems: readonly { file: string; start: number; end: number; message: string; lines: LineTable }[] }): PadRecord {
     return this.records.record({
       ...state,
       entry: this.entry(),
