@@ -50,6 +50,7 @@ export async function runCommand(pad: string, args: string[], options: RunOption
   const file = padPath(pad, cwd);
   const data = await inputOf(options.input ?? (options.result && !process.stdin.isTTY ? '-' : undefined), cwd);
   const session = createSession({
+    once: true,
     file,
     ...(data ? { input: data.input } : {}),
     ...(options.open ? { open: options.open } : {}),

@@ -23,7 +23,7 @@ export async function exportCommand(pad: string, options: ExportOptions): Promis
   const file = padPath(pad, cwd);
   const timeLimitMs = duration(options.timeLimit, '--time-limit');
   const data = await inputOf(options.input, cwd);
-  const session = createSession({ file, timeLimitMs, hangMs: timeLimitMs, ...(data ? { input: data.input } : {}) });
+  const session = createSession({ file, once: true, timeLimitMs, hangMs: timeLimitMs, ...(data ? { input: data.input } : {}) });
   try {
     session.execute();
     const record = await session.settled();

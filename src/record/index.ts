@@ -2,6 +2,7 @@
 export * from './record.js';
 export * from './program.js';
 export * from './questions.js';
-export { recordJsonSchema, recordSchema, toJson, type RecordJson } from './json.js';
+export { toJson } from './json.js';
+export { recordJsonSchema, recordSchema, type RecordJson } from './schema.js';
 export type { Batch, Entry, Value } from '../runtime/wire.js';
 export { valueText } from '../runtime/text.js';

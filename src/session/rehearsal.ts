@@ -13,7 +13,7 @@ const TEXT = `
 interface Barge { name: string; draft: number; cargo: { kind: string; tonnes: number }[] }
 const rates: Record<string, number> = { slate: 0.65, timber: 0.5 };
 const fleet: Barge[] = [{ name: 'Heron', draft: 1.4, cargo: [{ kind: 'slate', tonnes: 12 }] }, { name: 'Otter', draft: 0.9, cargo: [] }];
-class Toll { constructor(readonly sum: number, readonly by = new Map([['a', 1]])) {} get half() { return this.sum / 2; } }
+class Toll { sum: number; by = new Map([['a', 1]]); constructor(sum: number) { this.sum = sum; } get half() { return this.sum / 2; } }
 export function tollFor(barge: Barge, night = false): number {
   let sum = 0;
   for (const { kind, tonnes } of barge.cargo) sum += tonnes * (rates[kind] ?? 1);

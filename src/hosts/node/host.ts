@@ -17,6 +17,8 @@ export interface NodeHostOptions {
   argv: readonly string[];
   /** What a pad on a main thread reads from standard input. */
   stdin: 'ignore' | 'inherit';
+  /** One run is all: nothing is made ready for a next one. */
+  once?: boolean;
   /** More flags for the engine. */
   flags?: readonly string[];
 }
@@ -101,13 +103,13 @@ export class WorkerHost implements Host {
 
   warm(packages: readonly { specifier: string; from: string }[], rehearsal: ModuleCode[]): void {
     if (
-      this.rehearsal === rehearsal &&
+      (this.options.once || this.rehearsal === rehearsal) &&
       packages.length === this.packages.length &&
       packages.every((one, i) => one.specifier === this.packages[i]!.specifier && one.from === this.packages[i]!.from)
     )
       return;
     this.packages = [...packages];
-    this.rehearsal = rehearsal;
+    this.rehearsal = this.options.once ? [] : rehearsal;
     this.configure();
   }
 
@@ -161,7 +163,13 @@ export class WorkerHost implements Host {
   }
 
   private configure(): void {
-    this.process?.send({ type: 'configure', memoryMb: this.options.memoryMb, warm: this.packages, rehearsal: this.rehearsal });
+    this.process?.send({
+      type: 'configure',
+      memoryMb: this.options.memoryMb,
+      warm: this.packages,
+      rehearsal: this.rehearsal,
+      once: this.options.once ?? false,
+    });
   }
 
   private receive(message: FromRelay): void {
@@ -201,7 +209,7 @@ export class ProcessHost implements Host {
     process.send(runMessage(request, this.options.argv));
     // The next process starts when this run is under way.
     setTimeout(() => {
-      if (!this.closed && !this.spare && this.options.stdin !== 'inherit') this.spare = this.start();
+      if (!this.closed && !this.spare && !this.options.once && this.options.stdin !== 'inherit') this.spare = this.start();
     }, 50).unref();
     return {
       cancel: () => {

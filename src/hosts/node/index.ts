@@ -41,6 +41,8 @@ export interface PadOptions {
   open?: readonly string[];
   /** Hand over the pad's default export: `padResult` of the session. */
   result?: boolean;
+  /** It runs once: nothing is made ready for a next edit. True for {@link runPad}. */
+  once?: boolean;
 }
 
 const clock: Clock = {
@@ -68,6 +70,7 @@ export function createSession(options: PadOptions): Session {
     env: options.env ?? process.env,
     argv: options.argv ?? [],
     stdin: options.stdin ?? 'ignore',
+    once: options.once ?? false,
   };
   const sessionOptions: SessionOptions = {
     file: resolve(cwd, options.file),
@@ -92,7 +95,7 @@ export function createSession(options: PadOptions): Session {
  */
 export async function runPad(options: PadOptions): Promise<PadRecord> {
   const timeLimitMs = options.timeLimitMs ?? 10_000;
-  const session = createSession({ hangMs: timeLimitMs, ...options, timeLimitMs });
+  const session = createSession({ hangMs: timeLimitMs, once: true, ...options, timeLimitMs });
   try {
     session.execute();
     return await session.settled();

@@ -18,7 +18,7 @@ export type LiveNews =
 
 /** Session to relay. */
 export type ToRelay =
-  | { type: 'configure'; memoryMb: number; warm: { specifier: string; from: string }[]; rehearsal: ModuleCode[] }
+  | { type: 'configure'; memoryMb: number; warm: { specifier: string; from: string }[]; rehearsal: ModuleCode[]; once: boolean }
   | { type: 'run'; id: number; entry: string; modules: ModuleCode[]; hangMs: number; argv: string[]; asked: RunAsked }
   | { type: 'cancel'; id: number }
   | { type: 'expire'; id: number }

@@ -20,7 +20,7 @@ const relay: Relay = new Relay(
     made = true;
     return thread;
   },
-  1,
+  () => 1,
   () => memoryMb,
 );
 const channel: Channel = new Channel(

@@ -9,6 +9,7 @@ let memoryMb = 512;
 let warm: PadData['warm'] = [];
 let rehearsal: PadData['rehearsal'] = [];
 let first = true;
+let once = false;
 
 const relay: Relay = new Relay(
   () => channel,
@@ -33,7 +34,7 @@ const relay: Relay = new Relay(
     };
     return thread;
   },
-  2,
+  () => (once ? 1 : 2),
   () => memoryMb,
 );
 
@@ -46,6 +47,7 @@ const channel: Channel = new Channel(
       memoryMb = asked.memoryMb;
       warm = asked.warm;
       rehearsal = asked.rehearsal;
+      once = asked.once;
       if (first) relay.prepare();
       first = false;
     } else relay.receive(asked);

@@ -46,7 +46,7 @@ export class Relay {
   constructor(
     private readonly channel: () => Channel,
     private readonly make: () => PadThread,
-    private readonly keep: number,
+    private readonly keep: () => number,
     private readonly memoryMb: () => number,
   ) {}
 
@@ -100,7 +100,7 @@ export class Relay {
   prepare(): void {
     this.preparing = undefined;
     const pending = this.ready.length;
-    for (let i = pending; i < this.keep; i++) this.add();
+    for (let i = pending; i < this.keep(); i++) this.add();
   }
 
   private prepareSoon(ms: number): void {
@@ -171,7 +171,7 @@ export class Relay {
     });
     if (previous) this.finish(previous);
     // The next thread starts while this one runs, but leaves it, and whoever shows its values, the first moments.
-    this.prepareSoon(this.ready.length > 0 ? 90 : 10);
+    if (this.keep() > 1) this.prepareSoon(this.ready.length > 0 ? 90 : 10);
   }
 
   private fromPad(running: Running, message: FromPad): void {
@@ -292,7 +292,7 @@ export class Relay {
     clearInterval(running.beat);
     running.thread.end();
     if (this.running === running) this.running = undefined;
-    this.prepareSoon(this.ready.length > 0 ? 90 : 5);
+    if (this.keep() > 1) this.prepareSoon(this.ready.length > 0 ? 90 : 5);
   }
 
   private post(thread: PadThread, message: ToPad): void {
