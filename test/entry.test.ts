@@ -143,6 +143,28 @@ describe('what is entered for a module that lives', () => {
   });
 });
 
+test('an error in what was entered is told where it stands there; a function changed again and again stands once in a stack, and shows its newest text', async () => {
+  const { enter, said, save } = await program();
+  await enter('function drain(n: number): string {\n  if (n > 2) throw new Error(`too deep: ${n}`);\n  return String(n);\n}');
+  await enter('setTimeout(() => drain(3), 1)');
+  await eventually(() => said.some((text) => /^line 2 of what was entered {2}Error: too deep: 3$/.test(text)));
+  // One that came later, changed twice; and one that was there, changed twice.
+  await enter('function drain(n: number): string {\n  return new Error(`drained ${n}`).stack!;\n}');
+  await enter('function drain(n: number): string {\n  // At last.\n  return new Error(`drained again ${n}`).stack!;\n}');
+  const frames = (text: string): string[] => [...text.matchAll(/ {4}at ([\w.<> ]+) \(/g)].map((match) => match[1]!);
+  expect(frames(await enter('drain(1)')).filter((name) => name === 'drain')).toHaveLength(1);
+  expect(await enter('drain.toString()')).toBe("'function drain(n: number): string {\\n  // At last.\\n  return new Error(`drained again ${n}`).stack!;\\n}'");
+  for (const word of ['one', 'two', 'three']) await save(CANAL.replace("return join('canal', String(level));", `return '${word}' + new Error('here').stack;`));
+  expect(frames(await enter('tick(1)')).filter((name) => name === 'tick')).toHaveLength(1);
+  expect(await enter('tick.toString().includes("three") && !tick.toString().includes("$ua")')).toBe('true');
+  expect(await enter('fleet[0].advance.toString()')).toBe("'advance(): void { this.at += SPEED; }'");
+  await save(CANAL.replace('this.at += SPEED;', 'this.at += SPEED * 2;'));
+  expect(await enter('fleet[0].advance.toString()')).toBe("'advance(): void { this.at += SPEED * 2; }'");
+  await enter('class Gate { open(): number { return 1; } }');
+  await enter('class Gate { open(): number { return 2; } }');
+  expect(await enter('String(new Gate().open) + new Gate().open()')).toBe("'open(): number { return 2; }2'");
+});
+
 test('names come from the objects that live, own and inherited, and no getter runs', async () => {
   const { names, enter, file, session } = await program();
   expect(await names('fl')).toEqual(['fleet']);

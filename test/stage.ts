@@ -1,5 +1,6 @@
 /** A small live program inside this process: modules from texts, held state, and saves. */
 import { nodeTranslator } from '#dist/hosts/node/translate.js';
+import { withImporters } from '#dist/patch/importers.js';
 import { liveModule, planChanges, planText, planWatch, type LiveModule, type Plan } from '#dist/patch/plan.js';
 import { Target, type TargetEngine } from '#dist/runtime/target.js';
 import type { ModuleCode } from '#dist/runtime/wire.js';
@@ -107,10 +108,11 @@ export class Stage {
   }
 
   plan(files: Record<string, string>): Plan[] {
-    return Object.entries(files).map(([name, text]) => {
+    const plans = Object.entries(files).map(([name, text]) => {
       const file = `/canal/${name}`;
       return planChanges(this.modules.get(file)!, outlineText(file, text), nodeTranslator);
     });
+    return withImporters(this.modules, plans, nodeTranslator, (specifier, from) => new URL(specifier, `file://${from}`).pathname);
   }
 
   /** Saves files; returns what the plan says, or the failure. */

@@ -71,6 +71,8 @@ export interface Plan {
   waiting: Waiting[];
   /** Names whose live value was kept though their first value changed: what sets them anew. */
   resets: Map<string, Step>;
+  /** Top-level names that hold another value then. */
+  changes: ReadonlySet<string>;
   /** The module's state once the plan is applied. */
   next: LiveModule;
 }
@@ -85,9 +87,13 @@ interface Earlier {
 /** Generations of one function that are remembered. */
 const MOST_GENERATIONS = 24;
 
-/** Plans the way from the version that runs to a new one. */
-export function planChanges(module: LiveModule, after: Outline, translator: Translator): Plan {
-  return new Planner(module, after, translator).plan();
+/**
+ * Plans the way from the version that runs to a new one.
+ *
+ * @param imported names the module imports that hold another value than before: what was computed from them follows
+ */
+export function planChanges(module: LiveModule, after: Outline, translator: Translator, imported: Iterable<string> = []): Plan {
+  return new Planner(module, after, translator, imported).plan();
 }
 
 /** How much a function that is watched reports. */
@@ -157,7 +163,9 @@ class Planner {
     private readonly module: LiveModule,
     private readonly after: Outline,
     private readonly translator: Translator,
+    imported: Iterable<string> = [],
   ) {
+    for (const name of imported) this.changed.add(name);
     this.before = module.outline;
     this.file = module.file;
     this.p = prefixOf(this.before);
@@ -205,6 +213,7 @@ class Planner {
       notes: this.notes,
       waiting: this.waiting,
       resets: this.resets,
+      changes: this.changed,
       next,
     };
   }

@@ -1,7 +1,7 @@
 /** What is said of changes of a live program, in one line each. */
 import type { Step } from '../patch/steps.js';
 import type { LiveAnswer } from '../runtime/target.js';
-import type { RawError } from '../runtime/wire.js';
+import type { RawError, RawFrame } from '../runtime/wire.js';
 import type { LiveEvent } from './live.js';
 
 /** Where else a change was made. */
@@ -32,14 +32,14 @@ export function alsoText(answer: LiveAnswer | undefined): string {
 }
 
 /** An error in one line, with its place. */
-export function errorLine(error: RawError): string {
+export function errorLine(error: RawError, lineText: (frame: RawFrame) => string): string {
   const at = error.frames.find((frame) => frame.local);
   const text = error.message === '' ? error.name : `${error.name}: ${error.message}`;
-  return at ? `line ${at.line + 1}  ${text}` : text;
+  return at ? `${lineText(at)}  ${text}` : text;
 }
 
 /** The way to an error, where it is longer than its place. */
-export function pathOf(error: RawError): string[] {
+export function pathOf(error: RawError, lineText: (frame: RawFrame) => string): string[] {
   const local = error.frames.filter((frame) => frame.local && frame.line >= 0);
-  return local.length > 1 ? [local.map((frame) => `${frame.name || 'top level'} line ${frame.line + 1}`).join(' · ')] : [];
+  return local.length > 1 ? [local.map((frame) => `${frame.name || 'top level'} ${lineText(frame)}`).join(' · ')] : [];
 }

@@ -5,6 +5,7 @@
 import { compile, type Compiled } from '../instrument/compile.js';
 import { liveModule, planChanges, planText, presentLine, rootsOf, type LiveModule, type Plan, type Waiting } from '../patch/plan.js';
 import type { Step } from '../patch/steps.js';
+import { withImporters } from '../patch/importers.js';
 import type { Program } from '../record/program.js';
 import type { PadRecord } from '../record/record.js';
 import { enter, giveWay, joinedText, type EntryProblem, type Joined } from '../patch/entry.js';
@@ -347,12 +348,13 @@ export class LiveSession {
     const batch = this.numbering.batch(place.index, reported);
     const errors = batch.errors?.map((given) => this.asOfNow(place, given));
     const where = place.label === '' || !this.told(place) ? '' : ` · in ${place.label}`;
+    const lineText = (frame: RawFrame): string => this.lineText(place, frame);
     for (const error of errors ?? [])
       this.tellError({
         kind: 'error',
         file: error.frames.find((frame) => frame.local)?.file ?? this.file,
-        text: `${errorLine(error)}${where}`,
-        details: pathOf(error),
+        text: `${errorLine(error, lineText)}${where}`,
+        details: pathOf(error, lineText),
       });
     if (place.guest?.console && this.outputListeners.size > 0) this.wrote(batch);
     if (!this.looks) return;
@@ -368,6 +370,15 @@ export class LiveSession {
     const hot = batch.counts ? place.watching.tooHot() : [];
     if (hot.length > 0) void this.then(hot[0]!, () => this.rewatch(hot));
     for (const listener of this.recordListeners) listener();
+  }
+
+  /** A line as it is told: what was entered stands in no file. */
+  private lineText(place: Place, { file, line }: RawFrame): string {
+    const outline = place.modules.get(file)?.outline;
+    const joined = outline && this.joined.get(outline);
+    if (!joined || joined.length === 0) return `line ${line + 1}`;
+    const own = outline.parsed.text.slice(0, -joinedText(joined).length).split('\n').length;
+    return line < own ? `line ${line + 1}` : `line ${line - own + 1} of what was entered`;
   }
 
   /** Lines of a console as output. */
@@ -663,7 +674,8 @@ export class LiveSession {
       const lasting = entry.statements > 0 ? this.outlineFor(file, entry.lasting)! : outline;
       if (entry.statements > 0) plan.next = planChanges(plan.next, lasting, this.parts.language.translator).next;
       this.joined.set(lasting, entry.joined);
-      const failed = plan.steps.length > 0 || plan.notes.length > 0 ? await this.patch([{ place, plans: [plan] }], 'entered') : undefined;
+      const failed =
+        plan.steps.length > 0 || plan.notes.length > 0 ? await this.patch([{ place, plans: this.following(place, [plan]) }], 'entered') : undefined;
       if (failed) {
         entered = failed;
         return;
@@ -939,9 +951,18 @@ export class LiveSession {
         const whole = this.withJoined(module, outline);
         return whole.parsed.text === module.outline.parsed.text ? [] : [planChanges(module, whole, this.parts.language.translator)];
       });
-      return plans.length > 0 ? [{ place, plans }] : [];
+      return plans.length > 0 ? [{ place, plans: this.following(place, plans) }] : [];
     });
     if (works.length > 0) await this.patch(works, 'saved');
+  }
+
+  private following(place: Place, plans: readonly Plan[]): Plan[] {
+    return withImporters(place.modules, plans, this.parts.language.translator, (specifier, from) => this.localFile(specifier, from));
+  }
+
+  private localFile(specifier: string, from: string): string | undefined {
+    const found = this.parts.files.resolve(specifier, from, 'import');
+    return found.kind === 'local' ? found.file : undefined;
   }
 
   private differs(place: Place, file: string): boolean {
@@ -1107,11 +1128,7 @@ export class LiveSession {
   }
 
   private importsFrom(outline: Outline, file: string): boolean {
-    return outline.imports.some((entry) => {
-      if (entry.typeOnly) return false;
-      const target = this.parts.files.resolve(entry.specifier, outline.parsed.file, 'import');
-      return target.kind === 'local' && target.file === file;
-    });
+    return outline.imports.some((entry) => !entry.typeOnly && this.localFile(entry.specifier, outline.parsed.file) === file);
   }
 
   /** The extension that a file belongs to: the file itself, or one through which alone it is imported. */

@@ -1186,6 +1186,46 @@ edit(
   { hold: 'new m.Lock()', then: 'held.up()', gives: 11 },
 );
 
+edit(
+  'a constant that another file computes with',
+  {
+    'main.js':
+      "import { RATE } from './tolls.js';\nexport const DOUBLE = RATE * 2;\nconst table = { slate: DOUBLE + 1 };\nexport const f = () => table.slate;\n",
+    'tolls.js': 'export const RATE = 1;\n',
+  },
+  { 'tolls.js': 'export const RATE = 10;\n' },
+  { hold: 'm.f', then: 'held()', gives: 21, says: 'RATE assigned / DOUBLE, table assigned' },
+);
+edit(
+  'a constant that goes over two files, under other names',
+  {
+    'main.js':
+      "import { price } from './prices.js';\nimport * as tolls from './prices.js';\nexport const TOTAL = price + tolls.twice;\nexport const f = () => TOTAL;\n",
+    'prices.js': "import { RATE as rate } from './tolls.js';\nconst twice = rate * 2;\nexport { RATE as price } from './tolls.js';\nexport { twice };\n",
+    'tolls.js': 'export const RATE = 1;\n',
+  },
+  { 'tolls.js': 'export const RATE = 5;\n' },
+  { hold: 'm.f', then: 'held()', gives: 15, says: 'RATE assigned / twice assigned / TOTAL assigned' },
+);
+edit(
+  'what another file has computed by calls stays, and says so',
+  {
+    'main.js': "import { RATE } from './tolls.js';\nconst log = [];\nconst opened = log.push(RATE);\nexport const f = () => [opened, log.length];\n",
+    'tolls.js': 'export const RATE = 1;\n',
+  },
+  { 'tolls.js': 'export const RATE = 2;\n' },
+  { hold: 'm.f', then: 'held()', gives: [1, 1], says: 'RATE assigned / opened kept' },
+);
+edit(
+  'a function that another file imports and has called',
+  {
+    'main.js': "import { rate } from './tolls.js';\nexport const first = rate(2);\nexport const f = () => [first, rate(2)];\n",
+    'tolls.js': 'export function rate(n) { return n; }\n',
+  },
+  { 'tolls.js': 'export function rate(n) { return n * 3; }\n' },
+  { hold: 'm.f', then: 'held()', gives: [2, 6], says: 'rate patched' },
+);
+
 // ---- TypeScript ---------------------------------------------------------------------
 group = 'TypeScript';
 file = 'main.ts';
