@@ -241,11 +241,36 @@ async function liveWorkbench() {
   program.kill('SIGTERM');
 }
 
+/** The page of the control room in the workbench: the values of one function, and an object of the page at the prompt. */
+async function pageWorkbench(env, chromium) {
+  const opened = spawn('node', [join(root, 'dist/cli/main.js'), 'open', 'control-room'], { env, cwd: dir, stdio: ['ignore', 'pipe', 'inherit'] });
+  let text = '';
+  opened.stdout.on('data', (chunk) => (text += String(chunk)));
+  while (!/http:\S+/.test(text)) await wait(50);
+  const page = await chromium.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'light' });
+  await page.goto(/http:\S+/.exec(text)[0]);
+  await page.waitForSelector('.margin .calls');
+  await page.locator('.cm-line', { hasText: 'function drawBarge' }).click({ position: { x: 40, y: 8 } });
+  await page.keyboard.press('Control+i');
+  await page.mouse.move(1_100, 700);
+  await wait(2_500);
+  await page.keyboard.press('Control+Alt+p');
+  await page.keyboard.type('[canvas.width, document.title, fleet.length]');
+  await page.keyboard.press('Enter');
+  await page.keyboard.type('fleet[0]');
+  await page.keyboard.press('Enter');
+  await wait(1_500);
+  await page.screenshot({ path: join(out, 'page-workbench.png') });
+  opened.kill('SIGINT');
+}
+
 /** The control room after a save that gave the barges their cargo as a label. */
 async function controlRoom() {
   symlinkSync(join(root, 'node_modules/vite'), join(dir, 'node_modules/vite'));
-  symlinkSync(root, join(dir, 'node_modules/usher-anvil'));
-  const child = spawn(process.execPath, [join(root, 'node_modules/vite/bin/vite.js'), join(dir, 'control-room')], { stdio: ['ignore', 'pipe', 'inherit'] });
+  if (!existsSync(join(dir, 'node_modules/usher-anvil'))) symlinkSync(root, join(dir, 'node_modules/usher-anvil'));
+  const targets = mkdtempSync(join(tmpdir(), 'anvil-shots-'));
+  const env = { ...process.env, USHER_ANVIL_TARGETS: targets, XDG_STATE_HOME: targets };
+  const child = spawn(process.execPath, [join(root, 'node_modules/vite/bin/vite.js'), join(dir, 'control-room')], { env, stdio: ['ignore', 'pipe', 'inherit'] });
   let text = '';
   child.stdout.on('data', (chunk) => (text += String(chunk).replace(/\u001b\[\d+m/g, '')));
   while (!/http:\/\/127\.0\.0\.1:\d+\//.test(text)) await new Promise((resolve) => setTimeout(resolve, 50));
@@ -263,6 +288,7 @@ async function controlRoom() {
   while (!/label added/.test(text)) await new Promise((resolve) => setTimeout(resolve, 50));
   await page.waitForTimeout(300);
   await page.screenshot({ path: join(out, 'control-room.png') });
+  await pageWorkbench(env, chromium);
   await chromium.close();
   child.kill();
 }

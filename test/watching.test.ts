@@ -254,6 +254,20 @@ test('closures that are made by the thousand do not slow the program: they repor
   expect(cells[arrow.id]!).toBeGreaterThan(5_000);
 });
 
+test('a function that is called for each of four barges shows all four', async () => {
+  const { session, file, line } = await chamber(
+    `const fleet = ['Heron', 'Otter', 'Kestrel', 'Plover'];\nlet length = 0;\nfunction draw(name: string) {\n  length = name.length;\n}\nsetInterval(() => {\n  for (const name of fleet) draw(name);\n}, 2);\n`,
+  );
+  await session.watch(file);
+  await session.openFunction(file, 2);
+  await eventually(() => line(3).hits > 2_000);
+  const newest = (): Set<string> => {
+    const [history] = historiesAt(session.record, { file, line: 2 });
+    return new Set((history?.samples ?? []).slice(-12).map((sample) => valueText(sample.value)));
+  };
+  await eventually(() => newest().size === 4);
+});
+
 test('several files, a save on disk and an edit in a window', async () => {
   const dir = folder({
     'main.ts': `import { rise } from './rise.js';\nlet level = 0;\nsetInterval(() => {\n  level = rise(level);\n}, 5);\n`,

@@ -23,7 +23,7 @@ export async function demoCommand(options: { port?: string; folder?: string }): 
   process.stdout.write(`The demo pads are in ${folder}\nPrograms that keep running, each in a terminal of its own:\n`);
   for (const [name, file] of PROGRAMS) process.stdout.write(`  usher-anvil live ${join(folder, name, file)}\n`);
   const room = await startControlRoom(folder);
-  if (room) process.stdout.write(`The control room, a page that is patched at each save of ${join(folder, 'control-room')}:\n  ${room.url}\n`);
+  if (room) process.stdout.write(`The control room, a page that is patched at each save of ${join(folder, 'control-room')};\nits workbench, while the page is open: usher-anvil open control-room\n  ${room.url}\n`);
   const pilot = await startPilot(folder);
   if (pilot)
     process.stdout.write(

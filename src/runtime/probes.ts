@@ -90,6 +90,9 @@ export function makeProbes(
   const entered = new Float64Array(n);
   /** Sites that were reached without a sample: their tally is no visit number any more. */
   const silent = new Uint8Array(n);
+  /** Counts at the last refreshing, and how often that was. */
+  const refreshed = new Float64Array(n);
+  let turn = 0;
   let level = 0;
   let share: (typeof SHARES)[number] = SHARES[0];
   // Sites by owner, as a linked list in two typed arrays.
@@ -138,7 +141,14 @@ export function makeProbes(
   const slow = outOfLine(v);
   return {
     refresh: () => {
-      for (let i = 0; i < n; i++) if (first[i]! >= 0 && d[i]! > c[i]! + 1) d[i] = c[i]! + 1;
+      turn++;
+      for (let i = 0; i < n; i++) {
+        if (first[i]! < 0) continue;
+        // What is called for each of a few objects in turn is not to be seen with the same one always.
+        const late = c[i]! - refreshed[i]! > 16 ? (turn * 3) % 8 : 0;
+        refreshed[i] = c[i]!;
+        if (d[i]! > c[i]! + 1 + late) d[i] = c[i]! + 1 + late;
+      }
     },
     c,
     d,

@@ -27,14 +27,12 @@ export function Prompt({ store, state }: { store: Store; state: State }) {
   const enter = async (): Promise<void> => {
     if (text.trim() === '') return;
     setNames([]);
-    const taken = await store.enter(text);
-    if (!taken) {
-      setText(`${text}\n`);
-      return;
-    }
+    // Whoever types on does so on a line of its own.
     setText('');
     setBack(0);
     typed.current = '';
+    const taken = await store.enter(text);
+    if (!taken) setText((since) => `${text}\n${since}`);
   };
   const recall = (by: number): void => {
     const next = Math.min(history.length, Math.max(0, back + by));
