@@ -44,7 +44,7 @@ async function lookingCost(open, dir, name, code, use) {
   return { name, untouched, counts, values, opened: hot.name, again };
 }
 
-const cli = fileURLToPath(new URL('../dist/cli/main.js', import.meta.url));
+const cli = fileURLToPath(new URL('../dist/bin/main.js', import.meta.url));
 setFlagsFromString('--expose-gc');
 const collect = runInNewContext('gc');
 const wait = (ms) => new Promise((resolve) => setTimeout(resolve, ms));

@@ -1,8 +1,8 @@
 // Builds everything: the layers with the TypeScript compiler, the page with Vite, the JSON Schema from its one definition.
 import { spawnSync } from 'node:child_process';
-import { chmodSync, mkdirSync, writeFileSync } from 'node:fs';
+import { chmodSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
-import { dirname, join } from 'node:path';
+import { dirname, join, relative, sep } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
@@ -18,8 +18,44 @@ function run(name, script, args) {
 }
 
 run('the layers', require.resolve('typescript/bin/tsc'), ['-b', 'src/cli', 'src/workbench', 'src/vite']);
+await entries();
 run('the page', join(dirname(require.resolve('vite/package.json')), 'bin/vite.js'), ['build', '--logLevel', 'warn']);
 const { recordJsonSchema } = await import(pathToFileURL(join(root, 'dist/record/index.js')).href);
 mkdirSync(join(root, 'dist'), { recursive: true });
 writeFileSync(join(root, 'dist/record.schema.json'), `${JSON.stringify(recordJsonSchema(), null, 2)}\n`);
-chmodSync(join(root, 'dist/cli/main.js'), 0o755);
+
+/** One file for each program that is started as a process or thread, beside the modules: to load many small files takes longer than to run them. */
+async function entries() {
+  const { build } = await import('esbuild');
+  const dist = join(root, 'dist');
+  const out = join(dist, 'bin');
+  rmSync(out, { recursive: true, force: true });
+  const entryPoints = [
+    'cli/main',
+    ...['relay-main', 'process-main', 'process-relay', 'pad-worker', 'participant', 'participant-hooks', 'types-worker'].map((name) => `hosts/node/${name}`),
+  ];
+  await build({
+    entryPoints: Object.fromEntries(entryPoints.map((path) => [path.split('/').pop(), join(dist, `${path}.js`)])),
+    bundle: true,
+    splitting: true,
+    format: 'esm',
+    platform: 'node',
+    target: 'node20',
+    outdir: out,
+    chunkNames: 'part-[hash]',
+    packages: 'external',
+    logLevel: 'warning',
+    plugins: [
+      {
+        // Files that a module names beside itself are found from where the module lies.
+        name: 'places',
+        setup: ({ onLoad }) =>
+          onLoad({ filter: /\.js$/ }, ({ path }) => {
+            const place = JSON.stringify(relative(out, path).split(sep).join('/'));
+            return { contents: readFileSync(path, 'utf8').replaceAll('import.meta.url', `new URL(${place}, import.meta.url).href`), loader: 'js' };
+          }),
+      },
+    ],
+  });
+  chmodSync(join(out, 'main.js'), 0o755);
+}

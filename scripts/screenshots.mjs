@@ -158,7 +158,7 @@ async function terminals() {
     console.log('No Xvfb, xterm and import here: the terminal pictures stay as they are.');
     return;
   }
-  const cli = `node ${join(root, 'dist/cli/main.js')}`;
+  const cli = `node ${join(root, 'dist/bin/main.js')}`;
   cpSync(join(root, 'examples'), dir, { recursive: true });
   await terminal('run', `${cli} run tolls/tolls.ts --width 138 | tail -n 42`);
   await terminal('watch', `${cli} watch tolls/tolls.ts`);
@@ -177,7 +177,7 @@ async function terminals() {
   });
   const targets = mkdtempSync(join(tmpdir(), 'anvil-shots-'));
   const env = { ...process.env, USHER_ANVIL_TARGETS: targets };
-  const program = spawn('node', [join(root, 'dist/cli/main.js'), 'live', join(dir, 'gauge/device.ts')], { env, stdio: 'ignore' });
+  const program = spawn('node', [join(root, 'dist/bin/main.js'), 'live', join(dir, 'gauge/device.ts')], { env, stdio: 'ignore' });
   const at = `export USHER_ANVIL_TARGETS=${targets} XDG_STATE_HOME=${targets}; cd gauge;`;
   const typed = [
     'hide output',
@@ -205,7 +205,7 @@ async function liveWorkbench() {
   const env = { ...process.env, USHER_ANVIL_TARGETS: targets, XDG_STATE_HOME: targets };
   cpSync(join(root, 'examples'), dir, { recursive: true });
   if (!existsSync(join(dir, 'node_modules/usher-anvil'))) symlinkSync(root, join(dir, 'node_modules/usher-anvil'));
-  const command = (...args) => spawn('node', [join(root, 'dist/cli/main.js'), ...args], { env, cwd: dir, stdio: ['ignore', 'pipe', 'ignore'] });
+  const command = (...args) => spawn('node', [join(root, 'dist/bin/main.js'), ...args], { env, cwd: dir, stdio: ['ignore', 'pipe', 'ignore'] });
   const program = command('live', join(dir, 'pilot/pilot.ts'));
   await wait(2_500);
   const opened = command('open', 'pilot');
@@ -243,7 +243,7 @@ async function liveWorkbench() {
 
 /** The page of the control room in the workbench: the values of one function, and an object of the page at the prompt. */
 async function pageWorkbench(env, chromium) {
-  const opened = spawn('node', [join(root, 'dist/cli/main.js'), 'open', 'control-room'], { env, cwd: dir, stdio: ['ignore', 'pipe', 'inherit'] });
+  const opened = spawn('node', [join(root, 'dist/bin/main.js'), 'open', 'control-room'], { env, cwd: dir, stdio: ['ignore', 'pipe', 'inherit'] });
   let text = '';
   opened.stdout.on('data', (chunk) => (text += String(chunk)));
   while (!/http:\S+/.test(text)) await wait(50);
@@ -270,7 +270,10 @@ async function controlRoom() {
   if (!existsSync(join(dir, 'node_modules/usher-anvil'))) symlinkSync(root, join(dir, 'node_modules/usher-anvil'));
   const targets = mkdtempSync(join(tmpdir(), 'anvil-shots-'));
   const env = { ...process.env, USHER_ANVIL_TARGETS: targets, XDG_STATE_HOME: targets };
-  const child = spawn(process.execPath, [join(root, 'node_modules/vite/bin/vite.js'), join(dir, 'control-room')], { env, stdio: ['ignore', 'pipe', 'inherit'] });
+  const child = spawn(process.execPath, [join(root, 'node_modules/vite/bin/vite.js'), join(dir, 'control-room')], {
+    env,
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
   let text = '';
   child.stdout.on('data', (chunk) => (text += String(chunk).replace(/\u001b\[\d+m/g, '')));
   while (!/http:\/\/127\.0\.0\.1:\d+\//.test(text)) await new Promise((resolve) => setTimeout(resolve, 50));

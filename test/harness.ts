@@ -14,7 +14,7 @@ import { Reporter } from '#dist/runtime/reporter.js';
 import type { Batch } from '#dist/runtime/wire.js';
 
 export const root = fileURLToPath(new URL('..', import.meta.url));
-export const cliPath = join(root, 'dist/cli/main.js');
+export const cliPath = join(root, 'dist/bin/main.js');
 
 const PROBES = Symbol.for('usher-anvil/probes@1');
 /** The global object of the code under test, which is not that of the test's own realm. */

@@ -5,6 +5,7 @@ import { tmpdir } from 'node:os';
 import { dirname, join, resolve, sep } from 'node:path';
 import { createRequire } from 'node:module';
 import { fileURLToPath, pathToFileURL } from 'node:url';
+import { entryUrl } from '../hosts/node/entries.js';
 import { startServer } from '../server/server.js';
 import { targets } from '../server/targets.js';
 import { benchOn, openCommand } from './open.js';
@@ -23,7 +24,10 @@ export async function demoCommand(options: { port?: string; folder?: string }): 
   process.stdout.write(`The demo pads are in ${folder}\nPrograms that keep running, each in a terminal of its own:\n`);
   for (const [name, file] of PROGRAMS) process.stdout.write(`  usher-anvil live ${join(folder, name, file)}\n`);
   const room = await startControlRoom(folder);
-  if (room) process.stdout.write(`The control room, a page that is patched at each save of ${join(folder, 'control-room')};\nits workbench, while the page is open: usher-anvil open control-room\n  ${room.url}\n`);
+  if (room)
+    process.stdout.write(
+      `The control room, a page that is patched at each save of ${join(folder, 'control-room')};\nits workbench, while the page is open: usher-anvil open control-room\n  ${room.url}\n`,
+    );
   const pilot = await startPilot(folder);
   if (pilot)
     process.stdout.write(
@@ -41,7 +45,7 @@ export async function demoCommand(options: { port?: string; folder?: string }): 
 
 /** The barge as a live program, and a workbench on it; undefined where it cannot be reached. */
 async function startPilot(folder: string): Promise<{ name: string; url: string; close(): Promise<void> } | undefined> {
-  const command = fileURLToPath(new URL('./main.js', import.meta.url));
+  const command = fileURLToPath(entryUrl('main'));
   // Its lines answer saves; what it prints is seen in its workbench.
   const child = spawn(process.execPath, [command, 'live', join(folder, 'pilot', 'pilot.ts')], { stdio: ['ignore', 'ignore', 'inherit'] });
   for (let tries = 0; tries < 200 && child.exitCode === null; tries++) {

@@ -6,6 +6,7 @@ import type { Batch, ModuleCode } from '../../runtime/wire.js';
 import type { Host, RawStop, RunHandle, RunRequest, RunSink } from '../../session/host.js';
 import { Channel } from './channel.js';
 import type { FromRelay, PadData, ToRelay } from './messages.js';
+import { entryUrl, type EntryName } from './entries.js';
 
 export interface NodeHostOptions {
   /** Working directory of pads. */
@@ -80,8 +81,8 @@ class PadProcess {
   }
 }
 
-function entryOf(name: string): string {
-  return fileURLToPath(new URL(name, import.meta.url));
+function entryOf(name: EntryName): string {
+  return fileURLToPath(entryUrl(name));
 }
 
 function runMessage({ id, entry, modules, hangMs, asked }: RunRequest, argv: readonly string[]): ToRelay {
@@ -142,7 +143,7 @@ export class WorkerHost implements Host {
 
   private start(): void {
     const started: PadProcess = new PadProcess(
-      entryOf('./relay-main.js'),
+      entryOf('relay-main'),
       [],
       { ...this.options, stdin: 'ignore' },
       'capture',
@@ -235,7 +236,7 @@ export class ProcessHost implements Host {
   private start(): PadProcess {
     const data: PadData & { memoryMb: number } = { warm: [], rehearsal: [], place: 'process', live: false, memoryMb: this.options.memoryMb };
     const started: PadProcess = new PadProcess(
-      entryOf('./process-main.js'),
+      entryOf('process-main'),
       [JSON.stringify(data)],
       this.options,
       'capture',

@@ -50,7 +50,7 @@ class NodeLiveHost implements LiveHost {
     this.participants = this.invite();
     const invitation = this.participants?.invitation ?? { env: {}, flags: [] };
     const process = new PadProcess(
-      entryOf('./process-main.js'),
+      entryOf('process-main'),
       [JSON.stringify(data)],
       {
         cwd: resolve(this.options.cwd ?? '.'),

@@ -15,6 +15,7 @@ import { nodeInsight } from './insight.js';
 import { stoppedLoops } from './loops.js';
 import { INVITATION } from './messages.js';
 import type { FromParticipant } from './participants.js';
+import { entryUrl } from './entries.js';
 
 const OWN_BASE = new URL('../../', import.meta.url).href;
 const OWN_PATH = fileURLToPath(OWN_BASE);
@@ -61,7 +62,7 @@ function takePart({ path, token }: { path: string; token: string }): void {
     process.exitCode = 1;
     embedded.fail(reason, 'rejection');
   });
-  register(new URL('./participant-hooks.js', import.meta.url), { data: { path, token, id } });
+  register(entryUrl('participant-hooks'), { data: { path, token, id } });
 }
 
 function importer(file: string): (specifier: string) => Promise<object> {

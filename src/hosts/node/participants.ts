@@ -17,6 +17,7 @@ import type { LiveSession } from '../../session/live.js';
 import { Channel } from './channel.js';
 import { NodeFiles } from './files.js';
 import { INVITATION } from './messages.js';
+import { entryUrl } from './entries.js';
 
 /** From a participant: first `join` with the token, on each of its two connections. */
 export type FromParticipant =
@@ -54,7 +55,7 @@ export class Participants {
   get invitation(): { env: Record<string, string>; flags: string[] } {
     return {
       env: { [INVITATION]: JSON.stringify({ path: this.path, token: this.token }) },
-      flags: [`--import=${pathToFileURL(fileURLToPath(new URL('./participant.js', import.meta.url))).href}`],
+      flags: [`--import=${entryUrl('participant').href}`],
     };
   }
 

@@ -3,10 +3,11 @@ import { Worker } from 'node:worker_threads';
 import { MessageChannel } from 'node:worker_threads';
 import { INVITATION, type PadData } from './messages.js';
 import { startPad } from './pad.js';
+import { entryUrl } from './entries.js';
 
 const data = JSON.parse(process.argv[2] ?? '{}') as PadData & { memoryMb: number };
 const { port1, port2 } = new MessageChannel();
-const relay = new Worker(new URL('./process-relay.js', import.meta.url), {
+const relay = new Worker(entryUrl('process-relay'), {
   workerData: { port: port2, memoryMb: data.memoryMb, live: data.live },
   transferList: [port2],
   stdout: false,

@@ -4,6 +4,7 @@ import { Worker } from 'node:worker_threads';
 import { Channel } from './channel.js';
 import type { FromPad, PadData, ToRelay } from './messages.js';
 import { Relay, type PadThread } from './relay.js';
+import { entryUrl } from './entries.js';
 
 let memoryMb = 512;
 let warm: PadData['warm'] = [];
@@ -14,7 +15,7 @@ let once = false;
 const relay: Relay = new Relay(
   () => channel,
   () => {
-    const worker = new Worker(new URL('./pad-worker.js', import.meta.url), {
+    const worker = new Worker(entryUrl('pad-worker'), {
       workerData: { warm, rehearsal, place: 'worker', live: false } satisfies PadData,
       resourceLimits: { maxOldGenerationSizeMb: memoryMb, stackSizeMb: 4 },
       stdin: false,

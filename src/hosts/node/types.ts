@@ -1,6 +1,7 @@
 /** Type checking beside execution: in a thread of its own, so that no value waits for it. */
 import { Worker } from 'node:worker_threads';
 import type { Position } from '../../syntax/positions.js';
+import { entryUrl } from './entries.js';
 
 /** What TypeScript has to say of a place. */
 export interface TypeProblem {
@@ -42,7 +43,7 @@ export class TypeChecker {
   }
 
   private start(): Worker {
-    const worker = new Worker(new URL('./types-worker.js', import.meta.url), { execArgv: [] });
+    const worker = new Worker(entryUrl('types-worker'), { execArgv: [] });
     worker.unref();
     worker.on('message', ({ ask, problems }: { ask: number; problems: TypeProblem[] }) => {
       this.waiting.get(ask)?.(problems);
