@@ -209,6 +209,24 @@ test('what runs in a thread or a process is entered, completed, looked into and 
   expect(await enter(gauge, 'tick.toString().includes("silted") && !tick.toString().includes("$ua")')).toMatch(/^true/);
 });
 
+test('when the program is gone, a process that it started ends with its errors as any would', async () => {
+  const program = canal();
+  const { session } = program;
+  await eventually(() => session.participating === 2);
+  const [, pid] = /process (\d+)/.exec(session.guests.map((guest) => guest.label).join(' '))!;
+  const lives = (): boolean => {
+    try {
+      return process.kill(Number(pid), 0);
+    } catch {
+      return false;
+    }
+  };
+  expect(lives()).toBe(true);
+  session.stop();
+  // It sends to a program that is not there.
+  await eventually(() => !lives());
+});
+
 test('nobody takes part without the token', async () => {
   const program = canal();
   const [, path] = (await program.says(/invited (\S+)\n/, 0))!;

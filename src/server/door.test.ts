@@ -78,8 +78,11 @@ describe('a live program is found by its name', () => {
     expect(targets(at).map((one) => one.name)).toEqual(['chamber', 'chamber-2']);
     expect(run('prompt', '--evaluate', 'level').stderr).toBe('usher-anvil: E_TARGET  2 programs are live: name one of chamber, chamber-2\n');
     expect(run('prompt', 'chambr', '--evaluate', 'level').stderr).toMatch(/no program is live under the name chambr\. Did you mean chamber\?/);
+    const { pid } = targets(at)[1]!;
     second.child.kill('SIGKILL');
     await second.exited;
+    // The program itself is its own, and goes on.
+    expect(process.kill(pid, 'SIGKILL')).toBe(true);
     await eventually(() => targets(at).length === 1);
     expect(readdirSync(at).filter((name) => name.startsWith('chamber-2-'))).toEqual([]);
     expect(freeName('/canal/chamber.ts', env.USHER_ANVIL_TARGETS)).toBe('chamber-2');

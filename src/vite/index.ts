@@ -84,7 +84,12 @@ export default function usherAnvil(options: UsherAnvilOptions = {}): Plugin {
       session.join(guest);
     });
     hot.on(EVENTS.from, ({ page: id, message }: { page: string; message: string }) => {
-      pages.get(id)?.receive(message, session);
+      try {
+        pages.get(id)?.receive(message, session);
+      } catch (error) {
+        // Code of the page can send what it likes; the server goes on.
+        server?.config.logger.warn(`usher-anvil: a page said what is not understood: ${(error as Error).message}`);
+      }
       refresh ??= setTimeout(() => {
         refresh = undefined;
         enrolled?.refresh();

@@ -53,14 +53,21 @@ function takePart({ path, token }: { path: string; token: string }): void {
   embedded.install();
 
   // As in the program itself, an error that nobody catches is told, and ends nothing.
-  process.on('uncaughtException', (error) => {
+  const thrown = (error: unknown): void => {
     process.exitCode = 1;
     embedded.fail(error, 'uncaught');
     loops.note();
-  });
-  process.on('unhandledRejection', (reason) => {
+  };
+  const rejected = (reason: unknown): void => {
     process.exitCode = 1;
     embedded.fail(reason, 'rejection');
+  };
+  process.on('uncaughtException', thrown);
+  process.on('unhandledRejection', rejected);
+  // Nobody is told any more, and nobody mends it: errors end it, as they would any process.
+  socket.once('close', () => {
+    process.off('uncaughtException', thrown);
+    process.off('unhandledRejection', rejected);
   });
   register(entryUrl('participant-hooks'), { data: { path, token, id } });
 }
