@@ -201,6 +201,9 @@ test('a page is a target: at a prompt and in the workbench, with its values, its
   expect(await enter('const label = (barge: Barge): string => `MV ${barge.name}`;')).toMatch(/^label added/);
   expect(await enter('label(fleet[0])')).toBe("'MV Heron'");
   await eventually(() => room.said.includes('room.ts  entered: label added'));
+  expect(await window.ask('undo', {})).toEqual({ done: true });
+  await eventually(() => room.said.includes('room.ts  the last change is undone'));
+  expect(await enter('typeof label')).toBe("'undefined'");
   expect(await room.save('room.ts', (text) => text.replace('frame += 1;', 'frame += 1;\n  if (frame % 50 === 0) console.warn("frame", { frame });'))).toMatch(
     /^room\.ts {2}render patched/,
   );
