@@ -15,7 +15,6 @@ export default {
   // Limits are there to end what hangs: a busy machine may take many times as long as a quiet one.
   testTimeout: 180_000,
   setupFilesAfterEnv: ['<rootDir>/test/again.mjs'],
-  // Many tests wait for processes: one more than there are cores keeps these busy.
-  maxWorkers: 3,
+  maxWorkers: 2,
   openHandlesTimeout: 0,
 };

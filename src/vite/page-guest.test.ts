@@ -87,7 +87,7 @@ test('what a person enters may wait for as long as it likes', async () => {
 test('a socket that is away for a moment comes back, and the page goes on; one that stays away has left', async () => {
   const one = guest();
   one.page.away();
-  await jest.advanceTimersByTimeAsync(1_000);
+  await jest.advanceTimersByTimeAsync(200);
   const sent: string[] = [];
   one.page.client = { send: (event) => void sent.push(event) };
   await jest.advanceTimersByTimeAsync(10_000);

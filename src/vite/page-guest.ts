@@ -11,7 +11,7 @@ import type { Guest } from '../session/places.js';
 /** Milliseconds after which a page that does not answer is given up. */
 const SILENT_MS = 5_000;
 /** Milliseconds that a page may be without its socket. */
-const AWAY_MS = 1_500;
+const AWAY_MS = 300;
 
 let count = 0;
 
