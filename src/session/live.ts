@@ -98,6 +98,8 @@ export interface LiveParts {
 
 /** Functions that are given versions which report in one job of the program. */
 const WATCHED_AT_ONCE = 50;
+/** Versions of a file that are kept as they were served. */
+const SERVED_WHOLE = 10;
 /** Saves that can be taken back. */
 const MOST_UNDONE = 100;
 /** Of these, those whose versions are kept as they were compared. */
@@ -239,6 +241,8 @@ export class LiveSession {
     const compiled =
       code.get(form) ?? compile(list[version]!.outline, { depth: 'off', form, patchable: true, version, translator: this.parts.language.translator });
     code.set(form, compiled);
+    // Of texts that lie far back only what is compared is kept.
+    list[list.length - SERVED_WHOLE - 1]?.code.clear();
     return { code: compiled.code, format: form === 'module' ? 'module' : 'commonjs', version, compiled };
   }
 
@@ -275,6 +279,8 @@ export class LiveSession {
     if (!place || !last) return;
     place.modules = last.get(place)!;
     last.delete(place);
+    const seen = place.watching.watched;
+    if (seen.length > 0) void this.then(seen[0]!, () => this.rewatch(seen, true, [place]));
     const where = this.hasProgram || this.places.length > 2 ? ` in ${place.label}` : '';
     this.say({
       kind: 'undone',
