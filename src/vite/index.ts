@@ -234,7 +234,9 @@ if (import.meta.hot) startPage({ send: (event, data) => import.meta.hot.send(eve
   });
   const text = (suffix: string): string => made.outputFiles.find((file) => file.path.endsWith(suffix))!.text;
   const map = JSON.parse(text('.map')) as { sources: string[] };
-  return { code: text('page.js'), map: JSON.stringify({ ...map, x_google_ignoreList: map.sources.map((_, index) => index) }) };
+  const ignoreList = map.sources.map((_, index) => index);
+  // The name in the standard (ECMA-426), and the one that older debuggers read.
+  return { code: text('page.js'), map: JSON.stringify({ ...map, ignoreList, x_google_ignoreList: ignoreList }) };
 }
 
 function textOf(file: string): string | undefined {
