@@ -233,9 +233,9 @@ test('a page is a target: at a prompt and in the workbench, with its values, its
   await eventually(async () => (await room.frame()) > before + 5_000);
   expect(await page.evaluate(() => (globalThis as unknown as { mark?: number }).mark)).toBe(7);
   // Loaded anew it is looked at again, with the text that is not saved.
-  const last = await room.frame();
   await page.reload();
-  await eventually(async () => (await room.frame()) < last && (await room.frame()) > 10_000);
+  const fresh = (): Promise<boolean> => page.evaluate(() => !('mark' in globalThis));
+  await eventually(async () => (await fresh()) && (await room.frame()) > 10_000);
   await eventually(async () => /barge Barge \{ name: /.test(await line('function drawBarge').innerText()));
   expect(complaints).toEqual([]);
   await page.goto('about:blank');
