@@ -353,7 +353,7 @@ export class LiveSession {
   private take(place: Place, reported: Batch): void {
     const batch = this.numbering.batch(place.index, reported);
     const errors = batch.errors?.map((given) => this.asOfNow(place, given));
-    const where = place.label === '' || !this.told(place) ? '' : ` · in ${place.label}`;
+    const where = this.told(place) ? ` · in ${place.label}` : '';
     const lineText = (frame: RawFrame): string => this.lineText(place, frame);
     for (const error of errors ?? [])
       this.tellError({
@@ -397,7 +397,7 @@ export class LiveSession {
 
   /** A place is named where there is more than one to speak of. */
   private told(place: Place): boolean {
-    return place === this.main ? false : this.hasProgram || this.places.length > 2;
+    return place !== this.main && (this.hasProgram || this.places.length > 2);
   }
 
   /**
