@@ -6,10 +6,17 @@
  * Edits at one offset keep the order in which they were made, so a walker that
  * opens on the way in and closes on the way out nests correctly by itself.
  *
+ * Where a statement begins behind one that has no semicolon, {@link Edits.statement}
+ * says so once: whatever comes to stand there, by whichever edit, gets the
+ * semicolon that the line end was.
+ *
  * This is our own and not a general string editor because the list itself is
  * the source map: both directions are a binary search over two typed arrays,
  * which the target can do without decoding a map (see `docs/architecture.md`).
  */
+
+/** Stands for a semicolon that is written only where something follows it at its place. */
+const BOUNDARY = '\u0000;';
 
 export class Edits {
   private readonly starts: number[] = [];
@@ -26,6 +33,24 @@ export class Edits {
     this.starts.push(at);
     this.ends.push(at);
     this.texts.push(text);
+  }
+
+  /**
+   * A statement begins at `at`, in a list of statements, and what stands before it ends at `before`.
+   * Where that end is not a semicolon it may be the line end that ends it, and a text put between the
+   * two could go on with it: `x⏎(probe)` is a call. Such a text is then put behind a semicolon.
+   */
+  statement(at: number, before: number): void {
+    if (this.original[before - 1] !== ';') this.insert(at, BOUNDARY);
+  }
+
+  /** Takes a statement out and leaves an empty one, so that the statements around it do not become one. */
+  remove(start: number, end: number): void {
+    this.replace(start, end, `;${this.lineEnds(start, end)}`);
+  }
+
+  private lineEnds(start: number, end: number): string {
+    return this.original.slice(start, end).replace(/[^\r\n\u2028\u2029]+/g, '');
   }
 
   /** An insertion whose text is known only later; see {@link fill}. */
@@ -55,7 +80,7 @@ export class Edits {
 
   /** Removes `[start, end)` and keeps its line ends, so that no later line moves. */
   blank(start: number, end: number): void {
-    this.replace(start, end, this.original.slice(start, end).replace(/[^\r\n\u2028\u2029]+/g, ''));
+    this.replace(start, end, this.lineEnds(start, end));
   }
 
   /** Applies the edits that lie within `[from, to)` to that part of `text`. */
@@ -94,6 +119,7 @@ export class Edits {
       parts.push(this.header);
       length = this.header.length;
     }
+    let boundary = -1;
     for (let i = 0; i < count; i++) {
       const k = order[i]!;
       const start = this.starts[k]!;
@@ -101,7 +127,15 @@ export class Edits {
         run(at, start);
         at = start;
       }
-      const piece = this.texts[k]!;
+      let piece = this.texts[k]!;
+      if (piece === BOUNDARY) {
+        boundary = start;
+        continue;
+      }
+      if (boundary === start && piece !== '') {
+        piece = `;${piece}`;
+        boundary = -1;
+      }
       if (piece.length > 0) {
         // An inserted piece belongs to the place it stands at.
         generated.push(length);

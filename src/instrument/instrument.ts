@@ -367,8 +367,9 @@ class Walker {
       this.reach = entry;
     }
     // A function of the registry has a body for locals; a script that stays one would leak them.
-    if (this.linked && !this.options.patchable) this.inFrame(head, () => this.list(program.body, entry));
-    else this.list(program.body, entry);
+    const before = (program.directives as Node[]).length > 0 ? head : -1;
+    if (this.linked && !this.options.patchable) this.inFrame(head, () => this.list(program.body, entry, before));
+    else this.list(program.body, entry, before);
     for (const mark of [...this.marked.values(), ...this.chains.values()].flat())
       this.problems.push({ code: 'E_MARK', message: 'A mark cannot stand here: no value is used at this place.', start: mark.start, end: mark.end });
   }
@@ -413,7 +414,7 @@ class Walker {
       this.placeAt.set(reference.start, place);
       if (reference.use === 'shorthand' || reference.shorthand) edits.replace(reference.start, reference.end, `${reference.name}:${place}`);
       else if ((reference.use === 'call' || reference.use === 'tag') && place.includes('.', p.length)) {
-        edits.replace(reference.start, reference.end, this.needsGuard(reference.start) ? `;(0,${place})` : `(0,${place})`);
+        edits.replace(reference.start, reference.end, `(0,${place})`);
       } else edits.replace(reference.start, reference.end, place);
     }
   }
@@ -442,24 +443,21 @@ class Walker {
     eachChild(node, (child) => this.privateNames(child, late));
   }
 
-  /** At depth `off` no counter separates a statement from the one above it that has no semicolon. */
-  private needsGuard(start: number): boolean {
-    if (this.counts) return false;
-    return this.outline.statements.some((statement) => statement.start === start);
-  }
-
   // ---- statements ----------------------------------------------------------
 
   /**
    * Walks a statement list. `entry` is the cell of a counter that ran just
-   * before the list, or -1. Returns the cell that counts entries of the list,
-   * or -1 when its first statement has none.
+   * before the list, or -1. `before`: the end of the directives before it, if
+   * there are any. Returns the cell that counts entries of the list, or -1
+   * when its first statement has none.
    */
-  private list(statements: readonly Node[], entry: number): number {
+  private list(statements: readonly Node[], entry: number, before = -1): number {
     let shared = entry;
     let entryCell = entry;
     let first = true;
     for (const statement of statements) {
+      if (before >= 0) this.edits.statement(statement.start, before);
+      before = statement.end;
       const cell = this.statement(statement, shared);
       if (isHoisted(statement)) continue;
       if (first && entryCell < 0) entryCell = cell;
@@ -530,9 +528,9 @@ class Walker {
     this.owner = outer;
   }
 
-  private closed(node: Node): boolean {
-    const last = this.text[node.end - 1];
-    return last === ';' || last === '}';
+  /** Statements put behind one that ends at `end`. */
+  private behind(end: number, text: string): void {
+    if (text !== '') this.edits.insert(end, this.text[end - 1] === ';' ? text : `;${text}`);
   }
 
   /** Counts a statement unless the counter `shared` already does. Returns its cell, or -1. */
@@ -556,10 +554,10 @@ class Walker {
       case 'BlockStatement':
         return this.list(node.body, shared);
       case 'ImportDeclaration':
-        if (this.linked) this.edits.blank(node.start, node.end);
+        if (this.linked) this.edits.remove(node.start, node.end);
         return -1;
       case 'ExportAllDeclaration':
-        if (this.linked) this.edits.blank(node.start, node.end);
+        if (this.linked) this.edits.remove(node.start, node.end);
         return -1;
       case 'ExportNamedDeclaration':
         return this.exportNamed(node, shared);
@@ -739,7 +737,10 @@ class Walker {
   }
 
   private namespace(block: Node): void {
+    let before = -1;
     for (const statement of block.body as Node[]) {
+      if (before >= 0) this.edits.statement(statement.start, before);
+      before = statement.end;
       if (statement.type === 'ExportNamedDeclaration' && statement.declaration) {
         const { declaration } = statement;
         if (declaration.type === 'VariableDeclaration') {
@@ -803,7 +804,7 @@ class Walker {
         else this.wrap('declaration', init, id.name, id.start, id.start + id.name.length);
       }
     }
-    if (after !== '') this.edits.insert(end, `${this.closed({ type: '', start: 0, end }) ? '' : ';'}${after}`);
+    this.behind(end, after);
   }
 
   private expressionStatement(node: Node): void {
@@ -823,8 +824,7 @@ class Walker {
       case 'AssignmentExpression': {
         this.expression(expression, true);
         if (inner.left.type === 'ObjectPattern' || inner.left.type === 'ArrayPattern') {
-          const samples = this.sampleNames('assignment', this.ownNames(inner.left));
-          if (samples !== '') this.edits.insert(node.end, `${this.closed(node) ? '' : ';'}${samples}`);
+          this.behind(node.end, this.sampleNames('assignment', this.ownNames(inner.left)));
         }
         return;
       }
@@ -871,11 +871,11 @@ class Walker {
   private exportNamed(node: Node, shared: number): number {
     const { declaration } = node;
     if (!declaration) {
-      if (this.linked) this.edits.blank(node.start, node.end);
+      if (this.linked) this.edits.remove(node.start, node.end);
       return -1;
     }
     if (node.exportKind === 'type' || declaration.declare || (declaration.type.startsWith('TS') && !/^TS(Enum|Module)Declaration$/.test(declaration.type))) {
-      if (this.linked) this.edits.blank(node.start, node.end);
+      if (this.linked) this.edits.remove(node.start, node.end);
       return -1;
     }
     let cell = -1;
@@ -897,7 +897,7 @@ class Walker {
   private exportDefault(node: Node, shared: number): number {
     const { declaration } = node;
     if (declaration.type.startsWith('TS')) {
-      if (this.linked) this.edits.blank(node.start, node.end);
+      if (this.linked) this.edits.remove(node.start, node.end);
       return -1;
     }
     if (declaration.type === 'FunctionDeclaration') {
@@ -978,7 +978,6 @@ class Walker {
     const rewritten = head !== '' && info?.kind === 'arrow' && !root ? this.rewriteParameters(node) : '';
     if (body.type === 'BlockStatement') {
       const at = this.afterDirectives(body, body.start + 1);
-      const guard = at > body.start + 1 && !this.closed({ type: '', start: 0, end: at }) ? ';' : '';
       const given =
         this.values && this.options.sites
           ? this.sampleNames(
@@ -987,8 +986,10 @@ class Walker {
             )
           : '';
       const start = `${head}${rewritten}${this.hookText(node)}${this.counts ? `${this.enter(id)};` : ''}${given}`;
-      if (start !== '') this.edits.insert(at, guard + start);
-      this.inFrame(at, () => this.list(body.body, this.counts ? id : -1));
+      const directives = at > body.start + 1;
+      if (directives) this.edits.statement(at, at);
+      if (start !== '') this.edits.insert(at, start);
+      this.inFrame(at, () => this.list(body.body, this.counts ? id : -1, directives ? at : -1));
     } else {
       const hook = this.hookText(node);
       const block = rewritten !== '' || hook !== '' || (root && this.options.guard === true);

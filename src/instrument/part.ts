@@ -243,8 +243,7 @@ export function statementExpression(outline: Outline, statement: Node, options: 
   const part = new Part(outline, options, statement);
   const waits = /\bawait\b/.test(outline.parsed.text.slice(statement.start, statement.end));
   const text = part.text(statement.start, statement.end);
-  // A guard against what stands before the statement in the file is not wanted here.
-  const body = statement.type === 'ExpressionStatement' ? `return ${text.replace(/^;/, '')}` : text;
+  const body = statement.type === 'ExpressionStatement' ? `return ${text}` : text;
   return part.finish(`(${waits ? 'async ' : ''}()=>{${body}\n})()`, statement.start);
 }
 
