@@ -10,7 +10,7 @@ import { outlineOf, type Outline } from '#dist/syntax/outline.js';
 import { parse } from '#dist/syntax/parse.js';
 import { createRequire } from 'node:module';
 
-const require = createRequire('/canal/');
+const native = createRequire('/canal/');
 
 /** Files that exist in memory alone. */
 export class TextFiles implements Files {
@@ -30,6 +30,10 @@ export class TextFiles implements Files {
 
   packageType(file: string): 'module' | 'commonjs' {
     return file.endsWith('.cjs') ? 'commonjs' : 'module';
+  }
+
+  scriptNames(): string[] {
+    return [];
   }
 
   beside(_file: string, name: string): string {
@@ -60,6 +64,7 @@ export class Stage {
   private readonly linker: Linker;
   private readonly target: Target;
   private readonly modules = new Map<string, LiveModule>();
+  private readonly scripts = new Map<string, { exports: unknown }>();
   readonly errors: unknown[] = [];
   private linked: Linked | undefined;
   held: unknown;
@@ -79,7 +84,6 @@ export class Stage {
       console: undefined,
       compile: (code) => (0, eval)(code) as () => unknown,
       load: (specifier) => import(specifier) as Promise<Record<string, unknown>>,
-      requireFrom: () => require as never,
       cells: (_unit, count) => new Float64Array(count),
       resolve: () => Promise.reject(new Error('not here')),
       resolveSync: () => {
@@ -89,9 +93,23 @@ export class Stage {
       dirname: () => '/canal',
     };
     this.target = new Target(engine);
+    const load = (file: string): unknown => {
+      const known = this.scripts.get(file);
+      if (known) return known.exports;
+      const module = { exports: {} as unknown };
+      this.scripts.set(file, module);
+      const require = (specifier: string): unknown =>
+        specifier.startsWith('.') ? load(new URL(specifier, `file://${file}`).pathname) : native(specifier);
+      this.target.registry.script(file, { exports: module.exports, require, module, dirname: '/canal' });
+      return module.exports;
+    };
+    engine.scripts = { load, ownName: undefined };
   }
 
+  /** What the entry exports. */
   get m(): Record<string, unknown> {
+    const script = this.scripts.get(this.entry);
+    if (script) return { ...(script.exports as object), default: script.exports };
     return this.target.registry.namespaceOf(this.entry)!;
   }
 

@@ -207,11 +207,11 @@ async function treesOf(record: PadRecord, session: Session, until: number, depth
   return trees;
 }
 
-/** 0 when the pad ran to its end (also by `process.exit(0)`), else 1. */
+/** The exit code that the program itself ended with; 1 where it failed otherwise. */
 export function exitCode(record: PadRecord): number {
-  if (record.outcome === 'ok') return 0;
-  if (record.outcome === 'stopped' && record.stop?.reason === 'exit' && record.stop.code === 0 && record.errors.length === 0) return 0;
-  return 1;
+  if (record.outcome === 'ok') return record.exitCode ?? 0;
+  if (record.outcome === 'stopped' && record.stop?.reason === 'exit') return Number(record.stop.code) || (record.errors.length > 0 ? 1 : 0);
+  return record.exitCode || 1;
 }
 
 /** Writes all of a text before the process may end. */

@@ -89,14 +89,16 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
 
   if (form === 'linked') {
     const strict = !script || (parsed.program!.directives as { value: { value: string } }[]).some((directive) => directive.value.value === 'use strict');
-    const parameters = [
-      ...(script ? ['exports', 'require', 'module', '__filename', '__dirname'] : []),
-      `${p}m`,
-      `${p}n`,
-      ...links.map((_, index) => `${p}i${index}`),
-    ];
-    edits.header = `(${outline.topLevelAwait ? 'async ' : ''}function${cyclic ? '*' : ''}(${parameters.join(',')}){${strict ? '"use strict";' : ''}${depth === 'off' ? '' : probeNames(p, `${p}n`)}${patchable ? slotDeclarations(p, firstSlots(outline).size) : ''}${exportsOf(outline, p)}${implicit}${probed.defaultFunction ? `${p}m.named(${p}z);` : ''}${patchable ? `${p}m.hook((${p}x)=>eval(${p}x));` : ''}${cyclic ? 'yield;' : ''}`;
-    edits.footer = '\n})';
+    const imported = links.map((_, index) => `${p}i${index}`).join(',');
+    const ours = `${p}m,${p}n${imported === '' ? '' : `,${imported}`}`;
+    const names = `${depth === 'off' ? '' : probeNames(p, `${p}n`)}${patchable ? slotDeclarations(p, firstSlots(outline).size) : ''}`;
+    const relink = cyclic && imported !== '' ? `${p}m.relink((${p}l)=>{[${imported}]=${p}l});` : '';
+    const hook = patchable ? `${p}m.hook((${p}x)=>eval(${p}x));` : '';
+    const strictly = strict ? '"use strict";' : '';
+    edits.header = script
+      ? `(function(${ours}){${names}${implicit}return(function(exports,require,module,__filename,__dirname){${strictly}${hook}`
+      : `(${outline.topLevelAwait ? 'async ' : ''}function${cyclic ? '*' : ''}(${ours}){${strictly}${names}${relink}${exportsOf(outline, p)}${implicit}${probed.defaultFunction ? `${p}m.named(${p}z);` : ''}${hook}${cyclic ? 'yield;' : ''}`;
+    edits.footer = script ? '\n})})' : '\n})';
   } else {
     const probes = depth === 'off' ? '' : standalone(p, parsed.file, probed.sites);
     edits.fill(
@@ -156,14 +158,14 @@ function exportsOf(outline: Outline, p: string): string {
     const key = JSON.stringify(entry.exported);
     if (entry.from !== undefined) {
       const index = linked.findIndex((link) => link.specifier === entry.from && link.reexport);
-      if (entry.exported === '*') stars.push(`${p}m.star(${p}i${index});`);
-      else getters.push(`${key}:()=>${entry.local === '*' ? `${p}i${index}` : `${p}i${index}[${JSON.stringify(entry.local)}]`}`);
+      if (entry.exported === '*') stars.push(`${p}m.star(${index});`);
+      else getters.push(`${key}:()=>${entry.local === '*' ? `${p}m.ns(${index})` : `${p}i${index}[${JSON.stringify(entry.local)}]`}`);
       continue;
     }
     let local = entry.local === '*default*' ? `${p}z` : entry.local;
     linked.forEach((link, index) => {
       const name = link.names.find((imported) => imported.local === entry.local);
-      if (name) local = name.imported === '*' ? `${p}i${index}` : `${p}i${index}[${JSON.stringify(name.imported)}]`;
+      if (name) local = name.imported === '*' ? `${p}m.ns(${index})` : `${p}i${index}[${JSON.stringify(name.imported)}]`;
     });
     getters.push(`${key}:()=>${local}`);
   }

@@ -190,6 +190,7 @@ class Walker {
   private loop: number[] | undefined;
   /** Writes of the program to a top-level `const`, which in patchable code is a variable that only patches assign. */
   private readonly constantWrites = new Map<Node, string>();
+  private readonly exportedWrites = new Set<Node>();
   private readonly infos = new Map<Node, number>();
   private readonly classes = new Map<Node, number>();
   /** Marks by the expression they are about, until it is walked. */
@@ -398,25 +399,42 @@ class Walker {
   private link(): void {
     const { outline, edits, p } = this;
     const { places } = this;
+    /** Imported namespaces: members are read from the bindings, the object itself is made when it is asked for. */
+    const namespaces = new Map<string, string>();
     for (const entry of outline.imports) {
       if (entry.typeOnly) continue;
       const index = this.links.length;
       this.links.push(entry);
-      for (const name of entry.names) places.set(name.local, name.imported === '*' ? `${p}i${index}` : member(`${p}i${index}`, name.imported));
+      for (const name of entry.names) {
+        places.set(name.local, name.imported === '*' ? `${p}i${index}` : member(`${p}i${index}`, name.imported));
+        if (name.imported === '*') namespaces.set(name.local, `${p}m.ns(${index})`);
+      }
     }
-    for (const [name, place] of this.options.places ?? []) places.set(name, place);
+    for (const [name, place] of this.options.places ?? []) {
+      places.set(name, place);
+      namespaces.delete(name);
+    }
     if (this.options.lateMembers && this.options.lateMembers.length > 0) this.privateNames(outline.parsed.program!, this.options.lateMembers);
     for (const [name, key] of this.options.late ?? []) if (!places.has(name)) places.set(name, member(`${p}m.late`, key));
     if (this.options.patchable) this.findConstantWrites();
+    if (outline.exports.length > 0) this.findExportedWrites();
     for (const reference of outline.references) {
-      const place = places.get(reference.name);
+      let place = places.get(reference.name);
       if (place === undefined || reference.use === 'export') continue;
+      if (reference.use !== 'member' && reference.use !== 'jsx') place = namespaces.get(reference.name) ?? place;
       this.placeAt.set(reference.start, place);
       if (reference.use === 'shorthand' || reference.shorthand) edits.replace(reference.start, reference.end, `${reference.name}:${place}`);
       else if ((reference.use === 'call' || reference.use === 'tag') && place.includes('.', p.length)) {
         edits.replace(reference.start, reference.end, `(0,${place})`);
       } else edits.replace(reference.start, reference.end, place);
     }
+  }
+
+  /** Writes to what the module exports: its namespace object is told of them. */
+  private findExportedWrites(): void {
+    const exported = new Set(this.outline.exports.filter((entry) => entry.from === undefined).map((entry) => entry.local));
+    for (const { use, name, by } of this.outline.references)
+      if (use === 'write' && exported.has(name) && /^(Assignment|Update)Expression$/.test(by!.type)) this.exportedWrites.add(by!);
   }
 
   /** Only a patch assigns what the program declares as constant. */
@@ -829,7 +847,7 @@ class Walker {
         return;
       }
       case 'UpdateExpression':
-        if (this.constantWrites.has(inner)) this.expression(inner, true);
+        if (this.constantWrites.has(inner) || this.exportedWrites.has(inner)) this.expression(inner, true);
         else this.update(inner);
         return;
       case 'YieldExpression':
@@ -1346,6 +1364,12 @@ class Walker {
 
   /** Walks an expression. `covered`: a probe around it already samples its value. */
   private expression(node: Node, covered: boolean): void {
+    if (this.exportedWrites.size > 0 && this.exportedWrites.delete(node)) {
+      this.edits.insert(node.start, `${this.p}m.sync((`);
+      this.expression(node, covered);
+      this.edits.insert(node.end, '))');
+      return;
+    }
     if (this.chains.size > 0 && this.chains.has(node)) {
       this.markedChain(node, covered);
       return;

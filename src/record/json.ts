@@ -34,6 +34,7 @@ export function toJson(record: PadRecord): RecordJson {
     file: record.file,
     outcome: record.outcome,
     durationMs: record.durationMs,
+    ...(record.exitCode === undefined ? {} : { exitCode: record.exitCode }),
     target: record.target,
     sites,
     samples,

@@ -152,6 +152,8 @@ export interface PadRecord {
   readonly errors: readonly RecordError[];
   readonly tests: readonly TestResult[];
   readonly stop?: Stop;
+  /** The exit code with which the program ended by itself; absent while it goes on, and where it was stopped. */
+  readonly exitCode?: number;
   /** Where it ran. */
   readonly target: 'worker' | 'process' | 'none';
   /** Moments in all. */
@@ -208,6 +210,7 @@ export class RecordBuilder {
   private readonly console: ConsoleEntry[] = [];
   private consoleOmitted = 0;
   private dropped = 0;
+  private exitCode: number | undefined;
   private shown: readonly Shown[] = [];
   private waits: readonly RawWait[] = [];
   private timers: readonly RawTimer[] = [];
@@ -232,6 +235,7 @@ export class RecordBuilder {
   }
 
   add(batch: Batch): void {
+    if (batch.exitCode !== undefined) this.exitCode = batch.exitCode;
     this.moments = Math.max(this.moments, batch.moment);
     const { samples } = batch;
     if (samples) {
@@ -324,6 +328,7 @@ export class RecordBuilder {
       outcome: state.outcome ?? (state.stop && state.stop.reason !== 'cancelled' ? 'stopped' : failed ? 'failed' : 'ok'),
       durationMs: state.durationMs,
       ended: state.ended,
+      ...(this.exitCode === undefined ? {} : { exitCode: this.exitCode }),
       program: this.program,
       samples,
       counts: this.counts,

@@ -70,7 +70,6 @@ export class EmbeddedTarget {
       ...(engine.globals ? { globals: engine.globals } : {}),
       compile: unused,
       load: unused,
-      requireFrom: unused,
       cells: unused,
       resolve: unused,
       resolveSync: unused,

@@ -11,6 +11,7 @@ export const freeze: <T>(value: T) => T = Object.freeze;
 export const keys: (value: object) => string[] = Object.keys;
 export const symbols = Object.getOwnPropertySymbols;
 export const getDescriptor = Object.getOwnPropertyDescriptor;
+export const hasOwn = bind(Object.prototype.hasOwnProperty as (this: object, key: string) => boolean);
 export const getPrototype = Object.getPrototypeOf;
 export const setPrototype = Object.setPrototypeOf;
 export const defineProperty = Object.defineProperty;
@@ -37,6 +38,10 @@ export interface AbortControllerLike {
   abort(reason?: unknown): void;
 }
 export const AbortControllerCopy = (globalThis as unknown as { AbortController: new () => AbortControllerLike }).AbortController;
+export const promiseReject = (reason: unknown): Promise<never> => ReflectApply(rejectOfPromise, PromiseCopy, [reason]) as Promise<never>;
+export const promiseResolve = (value: unknown): Promise<unknown> => ReflectApply(resolveOfPromise, PromiseCopy, [value]) as Promise<unknown>;
+const rejectOfPromise = Promise.reject;
+const resolveOfPromise = Promise.resolve;
 export const promiseThen = bind(Promise.prototype.then as (this: Promise<unknown>, a?: unknown, b?: unknown) => Promise<unknown>);
 export const StringCopy = String;
 export const NumberCopy = Number;

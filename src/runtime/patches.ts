@@ -169,6 +169,8 @@ export class PatchTable {
       },
       classHook: (slot: number, self: object, evaluate: Evaluate): ClassHook => this.classMade(module, slot, self, evaluate),
       made: (slot: number, instance: object): void => this.instanceMade(module, slot, instance),
+      /** Behind a write to an export: where modules are the engine's own there is nothing to be told. */
+      sync: <T>(value: T): T => value,
       construct: (fn: Callable, args: ArrayLike<unknown>, target: Callable): unknown => own.construct(fn, args, target),
       due: (): void => this.due(),
       probes: (unit: number): unknown => this.probes(unit),

@@ -176,6 +176,7 @@ export class Previewer {
       }
       case 'Module':
         result.form = 'module';
+        result.class = 'Module';
         break;
     }
     this.within(value, () => this.properties(result, value, budget, depth));

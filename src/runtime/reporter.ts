@@ -172,6 +172,9 @@ export class Reporter {
     if (this.now() - this.lastFlush >= FLUSH_MS) this.flush(true);
   }
 
+  /** With which the program has ended. */
+  exitCode: number | undefined;
+
   /** The next flush tells all there is, however soon after the last. */
   final = false;
 
@@ -183,6 +186,7 @@ export class Reporter {
     this.lastFlush = this.now();
     this.flushes++;
     const batch: Batch = { moment: this.clock };
+    if (this.exitCode !== undefined) batch.exitCode = this.exitCode;
     if (this.rows > 0) {
       const columns: SampleColumns = {
         site: this.site.slice(0, this.rows),

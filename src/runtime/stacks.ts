@@ -73,6 +73,12 @@ export class Stacks {
     return typeof text === 'string' ? this.parse(text) : [];
   }
 
+  /** An error about a text that could not be loaded: its first frame is the place in that text. */
+  place(error: object, { file, broken }: ModuleCode): void {
+    const at: RawFrame = { name: '', file, line: broken!.line, character: broken!.character, local: true, isAsync: false };
+    this.frames.set(error, [at, ...this.of(error)]);
+  }
+
   /** Frames of the place that calls, for console and tests. */
   here(limit: number): RawFrame[] {
     const ErrorClass = own.ErrorCopy as unknown as { stackTraceLimit: number; captureStackTrace(target: object): void };

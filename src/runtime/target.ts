@@ -12,7 +12,7 @@ import { ErrorReader } from './errors.js';
 import * as own from './originals.js';
 import type { PatchStep } from './patches.js';
 import { CONSOLE, type Insight } from './preview.js';
-import { Registry, type ModuleEngine, type Watch } from './registry.js';
+import { Registry, type ModuleEngine, type Watch } from './modules/registry.js';
 import { Reporter } from './reporter.js';
 import { Stacks } from './stacks.js';
 import { Timers } from './timers.js';
@@ -37,6 +37,10 @@ export interface TargetEngine extends ModuleEngine, TestEngine {
   every?(ms: number, callback: () => void): () => void;
   /** What `input` needs of the engine. */
   input?: InputEngine;
+  /** What the first module threw, or a module that it imports; true where that has been dealt with. */
+  uncaught?(error: unknown): boolean;
+  /** The top level never comes to its end. */
+  unsettled?(): void;
   /** Calls again what an error had stopped for good; gives its names. */
   resume?(): string[];
   /** Global objects that stand behind getters of the engine. */
@@ -147,7 +151,7 @@ export class Target {
     this.opener = new Opener(this.reporter.holder, this.reporter.previewer, {
       insight: engine.insight,
       now: () => engine.now(),
-      sourceOf: (value) => this.registry.sourceOf(native(value as () => void)),
+      sourceOf: (value) => this.registry.texts.sourceOf(native(value as () => void)),
       textOf: (value) => native(value as () => void),
     });
   }
@@ -182,7 +186,7 @@ export class Target {
     try {
       await own.PromiseCopy.race([this.registry.run(entry), never]);
     } catch (error) {
-      this.fail(error, 'thrown');
+      if (!this.engine.uncaught?.(error)) this.fail(error, 'thrown');
     }
     this.unstick = undefined;
     try {
@@ -204,6 +208,7 @@ export class Target {
   /** Nothing of the program can go on, and it has not ended: ends what waits, and says so. */
   stuck(): void {
     if (this.tests.drain() || !this.unstick) return;
+    this.engine.unsettled?.();
     const moment = ++this.reporter.clock;
     this.reporter.addError({
       kind: 'thrown',
@@ -338,6 +343,7 @@ export class Target {
             return failed(error, i);
           }
         }
+        registry.sync();
         const moment = ++this.reporter.clock;
         const value = this.reporter.previewer.take(result, CONSOLE);
         this.reporter.holder.hold(moment, 0, result);
@@ -359,6 +365,7 @@ export class Target {
         }
         const begin = this.engine.now();
         const applied = registry.patches.apply(change.steps);
+        registry.sync();
         if (applied.failed) return failed(applied.failed.error, applied.failed.step);
         const unwatched = change.watch ? this.watch(change.watch) : [];
         return {
@@ -407,7 +414,7 @@ export class Target {
     const replacement = {
       toString(this: (...args: unknown[]) => unknown): string {
         const hidden = disguises.get(this);
-        return hidden ? native(hidden as () => void) : (registry.originalText(native(this)) ?? native(this));
+        return hidden ? native(hidden as () => void) : (registry.texts.originalText(native(this)) ?? native(this));
       },
     }.toString;
     own.defineProperty(own.FunctionPrototype, 'toString', { value: replacement, writable: true, enumerable: false, configurable: true });

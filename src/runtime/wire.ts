@@ -260,6 +260,8 @@ export interface Batch {
   /** Values to hold for the next run, by program-wide site number; or why one cannot be. */
   kept?: { site: number; value?: unknown; why?: string }[];
   timings?: { site: number; total: number; visits: number }[];
+  /** With which the program has ended by itself. */
+  exitCode?: number;
   /** Milliseconds on the target's clock, where counts are told. */
   time?: number;
   moment: number;
@@ -275,6 +277,10 @@ export interface ModuleCode {
   goal: 'module' | 'script' | 'json';
   code: string;
   awaits: boolean;
+  /** Of a script: the names under which importing modules find its exports. */
+  names?: string[];
+  /** It does not parse, or (`link`) its imports lead nowhere; told to whoever loads it. Zero-based place. */
+  broken?: { message: string; line: number; character: number; link: boolean };
   /** The function is a generator that yields once, after its exports are registered: it takes part in a cycle. */
   cyclic: boolean;
   /** First program-wide site number of this module. */

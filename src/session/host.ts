@@ -17,6 +17,8 @@ export interface Files {
   read(file: string): string;
   resolve(specifier: string, from: string, how: 'import' | 'require'): Resolution;
   packageType(file: string): PackageType;
+  /** The names under which importing modules find what a script exports, as far as its text tells. */
+  scriptNames(file: string, text: string): string[];
   /** The path of a file that is named beside another; relative names are taken from there. */
   beside(file: string, name: string): string;
   /** Differs when the content of a file may; empty where there is none. */

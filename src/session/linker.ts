@@ -12,6 +12,7 @@ import { reachedTests } from '../syntax/reach.js';
 import { outlineOf, type Outline } from '../syntax/outline.js';
 import { nearest } from '../syntax/names.js';
 import { parse, type Parsed } from '../syntax/parse.js';
+import type { Node } from '../syntax/node.js';
 import { LineTable } from '../syntax/positions.js';
 import { AnvilError, type Problem } from '../syntax/problems.js';
 import type { Files, Language } from './host.js';
@@ -30,7 +31,7 @@ export interface Linked {
   entry: string;
   program: Program;
   modules: ModuleCode[];
-  /** Syntax errors and imports that lead nowhere; when there are any, nothing runs. */
+  /** Syntax errors and imports that lead nowhere, in what is imported before anything runs; when there are any, nothing runs. */
   problems: { file: string; problem: Problem }[];
   /** A parser gave up: a second one may find more. */
   fatal: string[];
@@ -42,7 +43,7 @@ export interface Linked {
   tests: { site: number; key: string | undefined }[];
   /** The file that a mark names as the data of the pad. */
   data: string | undefined;
-  /** Packages the program imports. */
+  /** Packages that are evaluated before any code of the person, so that they can be there before a run begins. */
   packages: { specifier: string; from: string }[];
 }
 
@@ -79,7 +80,6 @@ export class Linker {
         'E_TOO_LARGE',
         `${file} has ${(text.length / 1024 / 1024).toFixed(1)} MB of text. Pads and their modules may have up to 4 MB; import larger data with node:fs instead.`,
       );
-    if (text.includes('\u0000')) throw new AnvilError('E_BINARY', `${file} is not text: it holds NUL characters. Open a source file.`);
     const parsed = parse(text, { file, packageType: this.files.packageType(file) });
     const unit: Unit = {
       file,
@@ -123,10 +123,8 @@ export class Linker {
   link(entry: string): Linked {
     const order: { unit: Unit | undefined; file: string; goal: ModuleCode['goal']; links: ModuleLink[]; dynamic: Record<string, ModuleLink> }[] = [];
     const index = new Map<string, number>();
-    const problems: Linked['problems'] = [];
+    const found: Linked['problems'] = [];
     const fatal: string[] = [];
-    const packages: Linked['packages'] = [];
-    const seenPackages = new Set<string>();
     let needsProcess: string | undefined;
 
     const visit = (file: string, isEntry: boolean): void => {
@@ -144,51 +142,61 @@ export class Linker {
       const unit = this.unit(file);
       entryOf.unit = unit;
       entryOf.goal = unit.parsed.goal;
-      for (const problem of unit.parsed.problems) problems.push({ file, problem });
+      for (const problem of unit.parsed.problems) found.push({ file, problem });
       if (unit.parsed.fatal) fatal.push(file);
       const { outline } = unit;
       if (!outline) return;
       needsProcess ??= needsMainThread(outline);
-      const resolve = (specifier: string, at: { start: number; end: number }, how: 'import' | 'require', names: string[], report: boolean): ModuleLink => {
-        const found = this.files.resolve(specifier, file, how);
-        if (found.kind === 'local') {
-          try {
-            visit(found.file, false);
-          } catch (error) {
-            if (!(error instanceof AnvilError)) throw error;
-            problems.push({ file, problem: { code: error.code, message: error.message, ...at } });
-          }
-          return { specifier, kind: 'local', target: found.file, names };
+      const resolve = (specifier: string, at: { start: number; end: number }, how: 'import' | 'require', names: string[]): ModuleLink => {
+        const target = this.files.resolve(specifier, file, how);
+        if (target.kind === 'local') {
+          visit(target.file, false);
+          return { specifier, kind: 'local', target: target.file, names };
         }
-        if (found.kind === 'missing') {
-          if (report)
-            problems.push({
-              file,
-              problem: { code: 'E_RESOLVE', message: found.message, ...at, ...(found.package === undefined ? {} : { package: found.package }) },
-            });
-          return { specifier, kind: 'missing', target: found.message, names };
+        if (target.kind === 'missing') {
+          found.push({ file, problem: { code: 'E_RESOLVE', message: target.message, ...at, ...(target.package === undefined ? {} : { package: target.package }) } });
+          return { specifier, kind: 'missing', target: target.message, names };
         }
-        if (found.kind === 'package' || found.kind === 'builtin') {
-          const key = `${specifier}\n${file}`;
-          if (!seenPackages.has(key)) {
-            seenPackages.add(key);
-            packages.push({ specifier, from: found.base ?? file });
-          }
-        }
-        return { specifier, kind: found.kind, target: specifier, names, ...(found.base === undefined ? {} : { base: found.base }) };
+        return { specifier, kind: target.kind, target: specifier, names, ...(target.base === undefined ? {} : { base: target.base }) };
       };
       for (const entry of this.compiled(unit, false).links) {
         const source = outline.imports.find((one) => one.specifier === entry.specifier && one.at.start === entry.start);
         const reexported = outline.exports.filter((one) => one.from === entry.specifier && one.local !== '*').map((one) => one.local);
         const names = [...(source?.names.map((name) => name.imported) ?? []), ...(source?.reexport ? reexported : [])];
-        entryOf.links.push(resolve(entry.specifier, entry, 'import', names, true));
+        try {
+          entryOf.links.push(resolve(entry.specifier, entry, 'import', names));
+        } catch (error) {
+          if (!(error instanceof AnvilError)) throw error;
+          found.push({ file, problem: { code: error.code, message: error.message, start: entry.start, end: entry.end } });
+          entryOf.links.push({ specifier: entry.specifier, kind: 'missing', target: error.message, names });
+        }
       }
-      for (const call of outline.dynamicImports) entryOf.dynamic[call.specifier] = resolve(call.specifier, call, call.call, [], false);
+      // What is asked for while the program runs is made ready, and what is wrong with it is said when it is asked for.
+      for (const call of outline.dynamicImports) {
+        const told = found.length;
+        try {
+          const link = resolve(call.specifier, call, call.call, []);
+          if (link.kind !== 'missing') entryOf.dynamic[call.specifier] = link;
+          else found.length = told;
+        } catch (error) {
+          if (!(error instanceof AnvilError)) throw error;
+        }
+      }
     };
     visit(entry, true);
-    this.checkNames(order, index, problems);
+    this.checkNames(order, index, found);
+    const first = statically(order, index);
+    const problems = found.filter(({ file }) => first.has(file));
+    const broken = new Map<string, Problem>();
+    for (const { file, problem } of found) if (!first.has(file) && !broken.has(file)) broken.set(file, problem);
 
     const cyclic = findCycles(order, index);
+    // Scripts that are imported, and not only required.
+    const imported = new Set(
+      order.flatMap(({ goal, links, dynamic }) =>
+        [...links, ...(goal === 'module' ? Object.values(dynamic) : [])].flatMap((link) => (link.kind === 'local' ? [link.target] : [])),
+      ),
+    );
     const modules: ModuleCode[] = [];
     const files: ProgramFile[] = [];
     const keeps: Linked['keeps'] = [];
@@ -199,8 +207,10 @@ export class Linker {
         modules.push(this.json(file, number));
         continue;
       }
-      if (!unit.outline) {
+      if (!unit.outline || broken.has(file)) {
         files.push({ file, unit: number, base, sites: [], lines: unit.lines, quiet: [], notes: [] });
+        const problem = broken.get(file);
+        if (problem) modules.push(brokenCode(unit, problem, number, this.files.nameOf(file, goal)));
         continue;
       }
       const compiled = this.compiled(unit, cyclic.has(number));
@@ -213,6 +223,7 @@ export class Linker {
           dynamic,
           cyclic: cyclic.has(number) && goal === 'module',
           name: this.files.nameOf(file, goal),
+          ...(goal === 'script' && imported.has(file) ? { names: this.files.scriptNames(file, unit.text) } : {}),
         }),
       );
       files.push({
@@ -230,7 +241,7 @@ export class Linker {
     const program: Program = { entry, files };
     this.lastProgram = program;
     const tests = problems.length === 0 && files.some((one) => one.sites.some((site) => site.kind === 'test')) ? this.testsOf(order, index, files) : [];
-    return { entry, program, modules, problems, fatal, needsProcess, keeps, tests, data: dataOf(files[0]), packages };
+    return { entry, program, modules, problems, fatal, needsProcess, keeps, tests, data: dataOf(files[0]), packages: firstPackages(order, index) };
   }
 
   private testsOf(
@@ -280,18 +291,26 @@ export class Linker {
       };
     const link: ModuleLink = { specifier, kind: 'local', target: found.file, names: [] };
     if (program.files.some((file) => file.file === found.file)) return { link, modules: [], program };
-    const more = this.link(found.file);
-    if (more.problems.length > 0) {
-      const { file, problem } = more.problems[0]!;
-      const at = this.unit(file).lines.positionAt(problem.start);
-      return { link: { specifier, kind: 'missing', target: `${file}:${at.line + 1}  ${problem.message}`, names: [] }, modules: [], program };
+    let more: Linked;
+    try {
+      more = this.link(found.file);
+    } catch (error) {
+      if (!(error instanceof AnvilError)) throw error;
+      return { link: { specifier, kind: 'missing', target: error.message, names: [] }, modules: [], program };
     }
+    const wrong = new Map(more.problems.map(({ file, problem }) => [file, problem]));
     // Number the new files after those that run.
     let unit = Math.max(-1, ...program.files.map((file) => file.unit)) + 1;
     let base = Math.max(0, ...program.files.map((file) => file.base + file.sites.length));
     const files = [...program.files];
     const modules: ModuleCode[] = [];
-    for (const code of more.modules) {
+    const codes = more.modules.map((code) => {
+      const problem = wrong.get(code.file);
+      return problem ? brokenCode(this.unit(code.file), problem, code.unit, code.name) : code;
+    });
+    for (const [file, problem] of wrong)
+      if (!codes.some((code) => code.file === file)) codes.push(brokenCode(this.unit(file), problem, unit, this.files.nameOf(file, 'script')));
+    for (const code of codes) {
       if (program.files.some((file) => file.file === code.file)) continue;
       const file = more.program.files.find((one) => one.file === code.file);
       modules.push({ ...code, unit, base });
@@ -317,29 +336,7 @@ export class Linker {
   }
 
   private json(file: string, unit: number): ModuleCode {
-    const empty = new Int32Array(0);
-    return {
-      file,
-      name: file,
-      unit,
-      goal: 'json',
-      code: this.textOf(file),
-      awaits: false,
-      cyclic: false,
-      base: 0,
-      owners: empty,
-      reach: empty,
-      plus: empty,
-      functions: [],
-      prefix: '',
-      kept: [],
-      links: [],
-      dynamic: {},
-      generated: empty,
-      source: empty,
-      originalStarts: empty,
-      original: '',
-    };
+    return { ...emptyCode(file, unit), code: this.textOf(file) };
   }
 
   /** A name imported from a local module that has no such export is an error before anything runs, as in the language. */
@@ -394,6 +391,118 @@ export class Linker {
   }
 }
 
+function emptyCode(file: string, unit: number): ModuleCode {
+  const empty = new Int32Array(0);
+  return {
+    file,
+    name: file,
+    unit,
+    goal: 'json',
+    code: '',
+    awaits: false,
+    cyclic: false,
+    base: 0,
+    owners: empty,
+    reach: empty,
+    plus: empty,
+    functions: [],
+    prefix: '',
+    kept: [],
+    links: [],
+    dynamic: {},
+    generated: empty,
+    source: empty,
+    originalStarts: empty,
+    original: '',
+  };
+}
+
+/** A module that cannot run: whoever asks for it is told why. */
+function brokenCode({ file, lines, parsed }: Unit, problem: Problem, unit: number, name: string): ModuleCode {
+  const { line, character } = lines.positionAt(problem.start);
+  return { ...emptyCode(file, unit), name, goal: parsed.goal, broken: { message: problem.message, line, character, link: problem.code !== 'E_SYNTAX' } };
+}
+
+/** Files that are imported before anything runs. */
+function statically(order: readonly { file: string; links: ModuleLink[] }[], index: ReadonlyMap<string, number>): Set<string> {
+  const seen = new Set<string>();
+  const visit = (file: string): void => {
+    if (seen.has(file)) return;
+    seen.add(file);
+    for (const link of order[index.get(file) ?? -1]?.links ?? []) if (link.kind === 'local') visit(link.target);
+  };
+  if (order[0]) visit(order[0].file);
+  return seen;
+}
+
+/**
+ * Packages that are evaluated before code of the person that could do anything
+ * they would notice; builtins notice nothing.
+ */
+function firstPackages(
+  order: readonly { unit: Unit | undefined; file: string; links: ModuleLink[]; dynamic: Record<string, ModuleLink> }[],
+  index: ReadonlyMap<string, number>,
+): Linked['packages'] {
+  const packages: Linked['packages'] = [];
+  const known = new Set<string>();
+  const seen = new Set<string>();
+  let quiet = true;
+  const add = (link: ModuleLink, from: string): void => {
+    if (link.kind !== 'builtin' && !(link.kind === 'package' && quiet)) return;
+    const key = `${link.specifier}\n${from}`;
+    if (known.has(key)) return;
+    known.add(key);
+    packages.push({ specifier: link.specifier, from: link.base ?? from });
+  };
+  const visit = (file: string): void => {
+    if (seen.has(file)) return;
+    seen.add(file);
+    const at = order[index.get(file) ?? -1];
+    if (!at) return;
+    for (const link of at.links) {
+      if (link.kind === 'local') visit(link.target);
+      else add(link, file);
+    }
+    const { outline } = at.unit ?? {};
+    // What a script requires before it does anything else is as good as imported.
+    if (outline?.parsed.goal === 'script' && quiet) {
+      for (const specifier of leadingRequires(outline)) {
+        const link = at.dynamic[specifier];
+        if (link?.kind === 'local') visit(link.target);
+        else if (link) add(link, file);
+      }
+    }
+    if (outline && !onlyDeclares(outline)) quiet = false;
+    for (const link of Object.values(at.dynamic)) if (link.kind === 'builtin') add(link, file);
+  };
+  if (order[0]) visit(order[0].file);
+  return packages;
+}
+
+/** What `const x = require('…')` names at the top of a script, before any other statement. */
+function leadingRequires(outline: Outline): string[] {
+  const found: string[] = [];
+  for (const { node } of outline.statements) {
+    if (node.type !== 'VariableDeclaration') break;
+    for (const { init } of node.declarations as Node[]) {
+      if (init?.type !== 'CallExpression' || init.callee.name !== 'require' || init.arguments[0]?.type !== 'StringLiteral') return found;
+      found.push(init.arguments[0].value as string);
+    }
+  }
+  return found;
+}
+
+/** Nothing outside of the module can tell that its top level has run. */
+function onlyDeclares(outline: Outline): boolean {
+  const plain = (node: Node | null | undefined): boolean =>
+    !node || /^(Numeric|String|Boolean|Null|BigInt|RegExp)Literal$|^(Arrow)?FunctionExpression$/.test(node.type);
+  return outline.statements.every(({ node }) => {
+    const one = (node.type === 'ExportNamedDeclaration' || node.type === 'ExportDefaultDeclaration') && node.declaration ? (node.declaration as Node) : node;
+    if (one.type === 'VariableDeclaration') return (one.declarations as Node[]).every(({ id, init }) => id.type === 'Identifier' && plain(init));
+    return /^(Import|ExportNamed|ExportAll|Function|TSInterface|TSTypeAlias|TSDeclare)/.test(one.type) || plain(one);
+  });
+}
+
 /** What the first mark `from:` of the pad names. */
 function dataOf(file: ProgramFile | undefined): string | undefined {
   return file?.sites.find((site) => site.mark?.verb === 'from')?.mark?.expression;
@@ -409,7 +518,7 @@ export function servedCode(outline: Outline, compiled: Compiled, name: string): 
 function moduleCode(
   unit: Pick<Unit, 'file' | 'text' | 'outline' | 'lines'>,
   compiled: Compiled,
-  at: { number: number; base: number; goal: ModuleCode['goal']; links: ModuleLink[]; dynamic: Record<string, ModuleLink>; cyclic: boolean; name: string },
+  at: { number: number; base: number; goal: ModuleCode['goal']; links: ModuleLink[]; dynamic: Record<string, ModuleLink>; cyclic: boolean; name: string; names?: string[] },
 ): ModuleCode {
   const { sites } = compiled;
   const functions: ModuleCode['functions'] = [];
@@ -422,6 +531,7 @@ function moduleCode(
     goal: at.goal,
     code: compiled.code,
     awaits: compiled.awaits,
+    ...(at.names ? { names: at.names } : {}),
     cyclic: at.cyclic,
     base: at.base,
     owners: Int32Array.from(sites, (site) => site.owner),

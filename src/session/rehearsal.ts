@@ -40,6 +40,7 @@ function stage(files: Files, language: Language): Linker {
       read: (file) => files.read(file),
       resolve: () => ({ kind: 'missing', message: '' }),
       packageType: () => 'module',
+      scriptNames: () => [],
       beside: (_file, name) => name,
       stamp: () => '',
       nameOf: (file) => `file://${file}`,

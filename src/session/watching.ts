@@ -9,7 +9,7 @@ import type { Step } from '../patch/steps.js';
 import { LiveRecord, type WatchedUnit } from '../record/live.js';
 import type { Program } from '../record/program.js';
 import type { PadRecord } from '../record/record.js';
-import type { Watch } from '../runtime/registry.js';
+import type { Watch } from '../runtime/modules/registry.js';
 import type { RawFrame } from '../runtime/wire.js';
 import type { Translator } from '../instrument/compile.js';
 import type { Site } from '../instrument/sites.js';

@@ -45,7 +45,8 @@ export interface Reference {
   end: number;
   /** Written in a pattern as name of the property too. */
   shorthand?: true;
-  use: 'read' | 'write' | 'call' | 'shorthand' | 'export' | 'jsx' | 'tag' | 'decorator';
+  /** `member`: of a member access, whose object the name is. */
+  use: 'read' | 'write' | 'call' | 'member' | 'shorthand' | 'export' | 'jsx' | 'tag' | 'decorator';
   /** The expression that assigns, for `write`. */
   by?: Node;
 }
@@ -265,6 +266,11 @@ export function outlineOf(parsed: Parsed): Outline {
         outline.hasTypes = true;
         target(node.expression, scope, by);
         break;
+      case 'MemberExpression':
+        // What is written to is the object itself, also where reading from it would go another way.
+        walk(node.object, scope);
+        if (node.computed) walk(node.property, scope);
+        break;
       default:
         walk(node, scope);
     }
@@ -393,7 +399,8 @@ export function outlineOf(parsed: Parsed): Outline {
         return;
       case 'MemberExpression':
       case 'OptionalMemberExpression':
-        walk(node.object, scope);
+        if (node.object.type === 'Identifier') refer(scope, node.object, 'member');
+        else walk(node.object, scope);
         if (node.computed) walk(node.property, scope);
         return;
       case 'CallExpression':
@@ -514,6 +521,10 @@ export function outlineOf(parsed: Parsed): Outline {
         walk(node.body, inner);
         return;
       }
+      case 'UnaryExpression':
+        if (node.operator === 'delete') target(node.argument, scope, node);
+        else walk(node.argument, scope);
+        return;
       case 'AwaitExpression':
         if (currentFunction < 0) outline.topLevelAwait = true;
         walk(node.argument, scope);

@@ -23,8 +23,7 @@ export interface Parsed {
   fatal: boolean;
 }
 
-/** The extensions of files that can run as a pad or be one of its local modules. */
-export const EXTENSIONS = ['.ts', '.tsx', '.mts', '.cts', '.js', '.jsx', '.mjs', '.cjs'] as const;
+export { EXTENSIONS } from './extensions.js';
 
 export function languageOf(file: string): Language {
   if (/\.tsx$/i.test(file)) return 'tsx';

@@ -1,15 +1,19 @@
 /** Files and module resolution in Node: local files by path, packages left to the engine. */
 import { PAD_FOLDER } from './packages.js';
-import { existsSync, lstatSync, readdirSync, readFileSync, realpathSync, statSync, type Stats } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, realpathSync, statSync, type Stats } from 'node:fs';
 import { builtinModules, createRequire } from 'node:module';
 import { basename, dirname, extname, isAbsolute, join, resolve as resolvePath, sep } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
+import { resolve as resolveImport } from 'import-meta-resolve';
 import type { Files, Resolution } from '../../session/host.js';
 import { nearest } from '../../syntax/names.js';
 import { EXTENSIONS, type PackageType } from '../../syntax/parse.js';
 import { AnvilError } from '../../syntax/problems.js';
 
+const { parse: lexScript } = createRequire(import.meta.url)('cjs-module-lexer') as typeof import('cjs-module-lexer');
 const BUILTINS = new Set(builtinModules);
+/** The folder of our own files, which are loaded as they stand. */
+const OWN = fileURLToPath(new URL('../../', import.meta.url));
 const INSTRUMENTED = new Set<string>(EXTENSIONS);
 /** What an extension written in an import may stand for: TypeScript is imported under the name it will have. */
 const ALIASES: Record<string, string[]> = { '.js': ['.ts', '.tsx'], '.mjs': ['.mts'], '.cjs': ['.cts'], '.jsx': ['.tsx'] };
@@ -26,12 +30,24 @@ export function readText(file: string): string {
   } catch (error) {
     throw fileError(file, error);
   }
-  if (bytes.subarray(0, 8192).includes(0))
+  if (isBinary(bytes))
     throw new AnvilError('E_BINARY', `${file} is not text: it holds NUL bytes. Open a source file (${EXTENSIONS.join(' ')}).`);
   const text = bytes.toString('utf8');
   if (text.includes('\uFFFD') && !Buffer.from(text, 'utf8').equals(bytes))
     throw new AnvilError('E_BINARY', `${file} is not UTF-8 text. Save it as UTF-8 first.`);
   return text;
+}
+
+/** A NUL may stand in a source file, in a string or a comment; a file of another kind is full of them. */
+function isBinary(bytes: Buffer): boolean {
+  const head = bytes.subarray(0, 8192);
+  let nuls = 0;
+  let controls = 0;
+  for (const byte of head) {
+    if (byte === 0) nuls++;
+    else if (byte < 9 || (byte > 13 && byte < 32)) controls++;
+  }
+  return nuls > 0 && (controls > 0 || nuls * 5 > head.length);
 }
 
 export function fileError(file: string, error: unknown): AnvilError {
@@ -75,6 +91,7 @@ export function padPath(given: string, cwd: string): string {
 export class NodeFiles implements Files {
   private readonly texts = new Map<string, { key: string; text: string }>();
   private readonly types = new Map<string, { key: string; type: PackageType }>();
+  private readonly found = new Map<string, string>();
 
   read(file: string): string {
     let key: string;
@@ -128,7 +145,7 @@ export class NodeFiles implements Files {
     return resolvePath(dirname(file), name);
   }
 
-  resolve(specifier: string, from: string): Resolution {
+  resolve(specifier: string, from: string, how: 'import' | 'require' = 'import'): Resolution {
     if (specifier === 'node:test') return { kind: 'tests' };
     if (specifier === 'usher-anvil/pad') return { kind: 'exhibits' };
     if (specifier === 'usher-anvil/live') return { kind: 'live' };
@@ -142,7 +159,7 @@ export class NodeFiles implements Files {
       : /^\.{0,2}\//.test(specifier) || specifier === '.' || specifier === '..' || isAbsolute(specifier)
         ? resolvePath(dirname(from), specifier)
         : undefined;
-    if (path === undefined) return this.packageOf(specifier, from);
+    if (path === undefined) return this.packageOf(specifier, from, how);
     const file = this.candidate(path);
     if (file === undefined) return { kind: 'missing', message: `'${specifier}' does not exist.${this.near(path, specifier)}` };
     const extension = extname(file).toLowerCase();
@@ -150,27 +167,61 @@ export class NodeFiles implements Files {
     return { kind: 'local', file };
   }
 
-  private packageOf(specifier: string, from: string): Resolution {
-    // Only whether it is there; which file it is, the engine's own loader decides.
+  private packageOf(specifier: string, from: string, how: 'import' | 'require'): Resolution {
+    const file = this.packageFile(specifier, from, how);
+    if (file !== undefined && !file.includes(`${sep}node_modules${sep}`)) {
+      const extension = extname(file).toLowerCase();
+      if ((INSTRUMENTED.has(extension) || extension === '.json') && !file.startsWith(OWN)) return { kind: 'local', file };
+    }
+    if (file !== undefined) return { kind: 'package' };
     const name = specifier.startsWith('@') ? specifier.split('/').slice(0, 2).join('/') : specifier.split('/')[0]!;
     if (specifier.startsWith('#')) return { kind: 'package' };
     for (let folder = dirname(from); ; folder = dirname(folder)) {
-      try {
-        lstatSync(join(folder, 'node_modules', name));
-        return { kind: 'package' };
-      } catch {
-        // Perhaps added for the pads here, perhaps further up.
-      }
+      // It is there: what is wrong with it, the engine's own loader says.
+      if (existsSync(join(folder, 'node_modules', name))) return { kind: 'package' };
+      // Perhaps added for the pads here, perhaps further up.
       if (existsSync(join(folder, PAD_FOLDER, 'node_modules', name, 'package.json'))) return { kind: 'package', base: join(folder, PAD_FOLDER, 'pad.js') };
       if (dirname(folder) === folder) break;
     }
+    return { kind: 'missing', message: `the package '${name}' is not installed. Add it: usher-anvil add ${name} --for ${basename(from)}`, package: name };
+  }
+
+  /** The file that a name leads to by the engine's rules; undefined where it leads to none. Found once, and again when that file has gone. */
+  private packageFile(specifier: string, from: string, how: 'import' | 'require'): string | undefined {
+    const key = `${how} ${specifier}\n${dirname(from)}`;
+    const known = this.found.get(key);
+    if (known !== undefined && isFile(known)) return known;
     try {
-      // A package may import itself by its name.
-      createRequire(from).resolve(specifier);
-      return { kind: 'package' };
+      const url = how === 'import' ? resolveImport(specifier, pathToFileURL(from).href) : pathToFileURL(createRequire(from).resolve(specifier)).href;
+      if (!url.startsWith('file:')) return undefined;
+      const file = real(fileURLToPath(url));
+      if (!isFile(file)) return undefined;
+      this.found.set(key, file);
+      return file;
     } catch {
-      return { kind: 'missing', message: `the package '${name}' is not installed. Add it: usher-anvil add ${name} --for ${basename(from)}`, package: name };
+      return undefined;
     }
+  }
+
+  scriptNames(file: string, text: string): string[] {
+    return [...this.namesOf(file, text, new Set())];
+  }
+
+  private namesOf(file: string, text: string, seen: Set<string>): Set<string> {
+    const names = new Set<string>();
+    if (seen.has(file)) return names;
+    seen.add(file);
+    try {
+      const { exports, reexports } = lexScript(text);
+      for (const name of exports) names.add(name);
+      for (const specifier of reexports) {
+        const other = createRequire(file).resolve(specifier);
+        if (isAbsolute(other)) for (const name of this.namesOf(other, this.read(other), seen)) names.add(name);
+      }
+    } catch {
+      // What the lexer cannot read has no names, as in the engine.
+    }
+    return names;
   }
 
   private candidate(path: string): string | undefined {

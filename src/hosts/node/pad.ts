@@ -4,18 +4,22 @@
  * which a pad can end or leave its thread.
  */
 import { AsyncLocalStorage } from 'node:async_hooks';
-import { readFileSync } from 'node:fs';
+import { readFileSync, writeSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { dirname } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
+import { resolve as resolveImport } from 'import-meta-resolve';
 import vm from 'node:vm';
 import { receiveMessageOnPort, type MessagePort } from 'node:worker_threads';
 import type { LookAnswer } from '../../runtime/look.js';
-import type { NodeRequireLike } from '../../runtime/registry.js';
 import { Target, type TargetEngine } from '../../runtime/target.js';
 import type { Batch, ModuleCode, ModuleLink } from '../../runtime/wire.js';
 import { nodeInsight } from './insight.js';
+import { fatalText } from './fatal.js';
 import { stoppedLoops } from './loops.js';
+import { installScripts } from './modules/commonjs.js';
+import { importNow, namespaceShell, requiredModule } from './modules/now.js';
+import { watchProcess } from './process-events.js';
 import { placeRequests, watchRequests, type RequestLog } from './requests.js';
 import type { PadResult } from '../../session/host.js';
 import type { FromPad, PadData, ToPad } from './messages.js';
@@ -41,6 +45,7 @@ export function startPad(port: MessagePort, data: PadData): void {
     clearTimeout,
     setInterval,
     clearInterval,
+    stderr: (text: string) => void writeSync(2, text),
     builtin: createRequire(import.meta.url),
     readFile: readFileSync,
   };
@@ -54,6 +59,12 @@ export function startPad(port: MessagePort, data: PadData): void {
   let running = false;
   let ended = false;
   let askedResult = false;
+  /** Nobody caught an error; the top level never came to its end; the program was told of its exit. */
+  let failed = false;
+  let unsettled = false;
+  let left = false;
+  /** The event loop has turned since the program began. */
+  let turned = false;
 
   const engine: TargetEngine = {
     insight: nodeInsight,
@@ -85,7 +96,17 @@ export function startPad(port: MessagePort, data: PadData): void {
         throw error;
       }
     },
-    requireFrom: (from) => createRequire(from) as NodeRequireLike,
+    loadNow(specifier, from) {
+      try {
+        return importNow(specifier, from);
+      } catch (error) {
+        noteAddon(error);
+        throw error;
+      }
+    },
+    namespace: namespaceShell,
+    required: requiredModule,
+    resolveUrl: (specifier, from) => resolveImport(specifier, pathToFileURL(from).href),
     cells(unit, count) {
       const shared = new SharedArrayBuffer(Math.max(1, count) * 8);
       send({ type: 'cells', unit, cells: shared });
@@ -154,6 +175,21 @@ export function startPad(port: MessagePort, data: PadData): void {
     builtin: (name) => real.builtin(name) as Record<string, unknown>,
   };
   const target = new Target(engine);
+  const { registry } = target;
+  engine.scripts = installScripts(
+    {
+      codeFor: (file) => (running ? registry.codeFor(file) : undefined),
+      run: (file, scope) => registry.script(file, scope),
+      requireModule: (file) => registry.requireModule(file),
+      given: (specifier, from) => registry.requireGiven(specifier, from),
+      resolve(specifier, from) {
+        const link = running ? registry.linkOf(specifier, from) : undefined;
+        return link?.kind === 'local' ? { file: link.target } : link?.base !== undefined ? { base: link.base } : undefined;
+      },
+      projectFirst: (file) => /\.[cm]?tsx?$/i.test(file),
+    },
+    OWN_PATH,
+  );
 
   function importer(from: string): ImportFrom {
     let found = importers.get(from);
@@ -188,9 +224,9 @@ export function startPad(port: MessagePort, data: PadData): void {
 
   function guard(): void {
     process.exit = ((code?: number | string | null) => {
-      const given = code ?? process.exitCode ?? 0;
-      leave('exit', Number(given));
-      return real.exit(Number(given));
+      const given = end.exit(code === undefined || code === null ? undefined : Number(code));
+      leave('exit', given);
+      return real.exit(given);
     }) as typeof process.exit;
     process.abort = () => {
       leave('abort');
@@ -251,6 +287,9 @@ export function startPad(port: MessagePort, data: PadData): void {
     if (tests) target.tests.order(tests);
     if (controls) target.controls.order(controls);
     if (input) target.source = { name: input.name, read: () => ('bytes' in input ? input.bytes : real.readFile(input.file)) };
+    const turn = (): void => void (turned = true);
+    real.setTimeout(turn, 0).unref();
+    real.later(turn);
     const durationMs = await target.run(message.modules, message.entry);
     ended = true;
     if (result) {
@@ -306,6 +345,71 @@ export function startPad(port: MessagePort, data: PadData): void {
     }
   }
 
+  /** The program has come to the end of what it does, and is told so; its objects stay openable until the session ends the thread. */
+  async function drained(tell: () => Promise<boolean>): Promise<void> {
+    if (!running || idle) return;
+    if (!ended && target.controls.waiting) {
+      // It waits at a gate: that is no failure, and the gate can still be opened.
+      idle = true;
+      target.flushEnd();
+      send({ type: 'settled', durationMs: target.elapsed });
+      if (askedResult) send({ type: 'result', result: { is: 'failed', why: 'it waits at a gate' } });
+      send({ type: 'idle' });
+      port.ref();
+      return;
+    }
+    if (!ended) {
+      // Something at the top level, or a test, waits for what cannot come: it is told so, and the run comes to its end.
+      port.ref();
+      unsettled = true;
+      target.stuck();
+      return;
+    }
+    if (!left && (await tell())) return;
+    idle = true;
+    if (!left) {
+      left = true;
+      if (process.exitCode === undefined && (unsettled || failed)) process.exitCode = unsettled ? 13 : 1;
+      target.reporter.exitCode = end.exit();
+    }
+    target.flushEnd();
+    if (askedResult) send({ type: 'result', result: { is: 'failed', why: 'its default export is a promise that never ends' } });
+    send({ type: 'idle' });
+    port.ref();
+  }
+
+  /** A live program goes on after an error that nobody caught, once it runs. */
+  function uncaught(error: unknown, kind: 'uncaught' | 'rejection' | 'thrown'): boolean {
+    noteAddon(error);
+    if (data.live && !turned) {
+      endWith(error);
+      return true;
+    }
+    failed = true;
+    target.fail(error, kind);
+    target.flush();
+    if (data.live && kind === 'uncaught') stopped?.note();
+    return true;
+  }
+
+  /** An error before the first turn of the event loop ends a program, here as everywhere. */
+  function endWith(error: unknown): void {
+    process.exitCode = 1;
+    const text = fatalText(error, target.stacks, (file) => registry.sourceOf(file));
+    end.exit();
+    real.stderr(text);
+    process.exit();
+  }
+
+  const end = watchProcess({
+    ...(data.live ? {} : { drained: (tell) => void drained(tell) }),
+    leaving() {
+      if (data.live && process.exitCode === undefined && (failed || !ended)) process.exitCode = failed ? 1 : 13;
+    },
+    uncaught,
+  });
+  engine.uncaught = (error) => end.handled(error) || (uncaught(error, 'thrown'), true);
+  engine.unsettled = () => (unsettled = true);
   target.install();
   const stopped = data.live ? stoppedLoops() : undefined;
   const tee = data.live
@@ -324,10 +428,6 @@ export function startPad(port: MessagePort, data: PadData): void {
   if (!data.live) watchRequests(requests, disguise);
   guard();
   if (!data.live) captureOutput();
-  process.on('unhandledRejection', (reason) => {
-    target.fail(reason, 'rejection');
-    target.flush();
-  });
   if (data.live)
     for (const stream of [process.stdout, process.stderr])
       stream.on('error', (error: NodeJS.ErrnoException) => {
@@ -336,40 +436,6 @@ export function startPad(port: MessagePort, data: PadData): void {
         if (error.code === 'EPIPE') real.exit(1);
         target.fail(error, 'uncaught');
       });
-  process.on('uncaughtException', (error) => {
-    noteAddon(error);
-    target.fail(error, 'uncaught');
-    target.flush();
-    if (data.live) {
-      process.exitCode = 1;
-      stopped?.note();
-    }
-  });
-  process.on('beforeExit', () => {
-    if (!running || idle) return;
-    if (!ended && target.controls.waiting) {
-      // It waits at a gate: that is no failure, and the gate can still be opened.
-      idle = true;
-      target.flushEnd();
-      send({ type: 'settled', durationMs: target.elapsed });
-      if (askedResult) send({ type: 'result', result: { is: 'failed', why: 'it waits at a gate' } });
-      send({ type: 'idle' });
-      port.ref();
-      return;
-    }
-    if (!ended) {
-      // Something at the top level, or a test, waits for what cannot come: it is told so, and the run comes to its end.
-      port.ref();
-      target.stuck();
-      return;
-    }
-    idle = true;
-    target.flushEnd();
-    if (askedResult) send({ type: 'result', result: { is: 'failed', why: 'its default export is a promise that never ends' } });
-    send({ type: 'idle' });
-    // Its objects stay openable: the thread lives until the session ends it.
-    if (!data.live) port.ref();
-  });
   port.on('message', handle);
   // The engine warns once of an option it calls experimental; a pad is not to see a warning that is not its own.
   const { emitWarning } = process;

@@ -1,0 +1,162 @@
+/**
+ * Scripts of the person in Node's own CommonJS loader: what `require`, `module`
+ * and the cache are is Node's, only the text that is compiled is ours.
+ */
+import { createRequire, Module as NodeModule } from 'node:module';
+import { dirname, extname, sep } from 'node:path';
+import type { ScriptLoader, ScriptScope } from '../../../runtime/modules/registry.js';
+import type { ModuleCode } from '../../../runtime/wire.js';
+import { EXTENSIONS } from '../../../syntax/extensions.js';
+
+/** Parts of Node's `Module` that its types leave out; they are documented, or as old as `require`. */
+interface Module {
+  id: string;
+  filename: string | null;
+  loaded: boolean;
+  exports: unknown;
+  paths: string[];
+  require(specifier: string): unknown;
+  load(file: string): void;
+  _compile(code: string, file: string, format?: string): unknown;
+}
+interface ModuleClass {
+  new (id: string, parent?: Module): Module;
+  prototype: Module;
+  _load(request: string, parent: Module | null | undefined, isMain: boolean): unknown;
+  _resolveFilename(request: string, parent: Module | null | undefined, isMain: boolean, options?: object): string;
+  _resolveLookupPaths(request: string, parent: Module): string[] | null;
+  _nodeModulePaths(from: string): string[];
+  _extensions: Record<string, (module: Module, file: string) => void>;
+  _cache: Record<string, Module | undefined>;
+}
+const Module = NodeModule as unknown as ModuleClass;
+
+/** What the loader asks of the program. */
+export interface ScriptSource {
+  /** The code of a file; undefined where it is to be loaded as it stands. */
+  codeFor(file: string): ModuleCode | undefined;
+  run(file: string, scope: ScriptScope): void;
+  /** What `require` gives for an ES module of the person. */
+  requireModule(file: string): unknown;
+  /** What `require` gives for a module of the runtime's own; undefined for all others. */
+  given(specifier: string, from: string): unknown;
+  /** Where a name leads by the rules of the project; undefined where nowhere. */
+  resolve(specifier: string, from: string): { file: string } | { base: string } | undefined;
+  /** The project's rules come before Node's for what this file requires. */
+  projectFirst(file: string): boolean;
+}
+
+const LOCAL = new Set<string>([...EXTENSIONS, '.json']);
+
+/** A file of the person, by its name: no package, and nothing of ours. */
+export function isLocalFile(file: string, own: string): boolean {
+  return LOCAL.has(extname(file).toLowerCase()) && !file.includes(`${sep}node_modules${sep}`) && !file.startsWith(own);
+}
+
+/**
+ * Puts the person's scripts into Node's loader.
+ *
+ * @param own folder of our own files, which are loaded as they stand
+ */
+export function installScripts(source: ScriptSource, own: string): ScriptLoader {
+  const native = { load: Module.prototype.load, resolve: Module._resolveFilename, module: Module._load };
+  const handlers = new Map(Object.entries(Module._extensions));
+  // What we needed ourselves so far is nothing of the program.
+  for (const file of Object.keys(Module._cache)) delete Module._cache[file];
+
+  /** A handler that the program has put there itself has the say. */
+  const handled = (file: string): boolean => {
+    const name = Object.keys(Module._extensions).find((extension) => file.endsWith(extension)) ?? '.js';
+    return Module._extensions[name] !== handlers.get(name);
+  };
+
+  function load(this: Module, file: string): void {
+    const code = isLocalFile(file, own) && !handled(file) ? source.codeFor(file) : undefined;
+    if (!code || code.broken) {
+      native.load.call(this, file);
+      return;
+    }
+    this.filename = file;
+    this.paths = Module._nodeModulePaths(dirname(file));
+    if (code.goal === 'module') this.exports = source.requireModule(file);
+    else if (code.goal === 'json') this.exports = parseJson(file, code.code);
+    else source.run(file, { exports: this.exports, require: requireOf(this), module: this, dirname: dirname(file) });
+    this.loaded = true;
+  }
+  Module.prototype.load = load;
+
+  Module._resolveFilename = function _resolveFilename(request, parent, isMain, options) {
+    const from = parent?.filename ?? undefined;
+    const local = from !== undefined && options === undefined && isLocalFile(from, own);
+    if (local && source.projectFirst(from)) {
+      const found = source.resolve(request, from);
+      if (found && 'file' in found) return found.file;
+    }
+    try {
+      return native.resolve.call(Module, request, parent, isMain, options);
+    } catch (error) {
+      const found = local && (error as { code?: string }).code === 'MODULE_NOT_FOUND' ? source.resolve(request, from) : undefined;
+      if (!found) throw error;
+      return 'file' in found ? found.file : createRequire(found.base).resolve(request);
+    }
+  };
+
+  Module._load = function _load(request, parent, isMain) {
+    const from = parent?.filename;
+    if (typeof from === 'string' && typeof request === 'string' && isLocalFile(from, own)) {
+      const given = source.given(request, from);
+      if (given !== undefined) return given;
+    }
+    return native.module.call(Module, request, parent, isMain);
+  };
+
+  /** As Node makes it for each module. */
+  function requireOf(module: Module): unknown {
+    const require = Object.assign(
+      function require(path: string): unknown {
+        return module.require(path);
+      },
+      {
+        resolve: Object.assign(
+          function resolve(request: string, options?: object): string {
+            if (typeof request !== 'string') throw invalid('request', request);
+            return Module._resolveFilename(request, module, false, options);
+          },
+          {
+            paths: function paths(request: string): string[] | null {
+              if (typeof request !== 'string') throw invalid('request', request);
+              return Module._resolveLookupPaths(request, module);
+            },
+          },
+        ),
+        main: process.mainModule as unknown,
+        extensions: Module._extensions,
+        cache: Module._cache,
+      },
+    );
+    return require;
+  }
+
+  return {
+    load: (file, main) => Module._load(file, main ? null : undefined, main),
+    ownName: OWN_NAME,
+  };
+}
+
+function invalid(name: string, value: unknown): Error {
+  return Object.assign(new TypeError(`The "${name}" argument must be of type string. Received ${value === null ? 'null' : typeof value}`), {
+    code: 'ERR_INVALID_ARG_TYPE',
+  });
+}
+
+function parseJson(file: string, text: string): unknown {
+  try {
+    return JSON.parse(text.replace(/^\uFEFF/, ''));
+  } catch (error) {
+    (error as Error).message = `${file}: ${(error as Error).message}`;
+    throw error;
+  }
+}
+
+/** Newer engines give importing code the exports of a script under this name too. */
+const OWN_NAME = Number(process.versions.node.split('.')[0]) >= 23 ? 'module.exports' : undefined;

@@ -1,0 +1,628 @@
+/**
+ * The module registry: ES modules run as functions with live bindings, cycles,
+ * top-level `await`, `import()` and JSON. Scripts go through the engine's own
+ * CommonJS loader, and packages through its own loader of modules, each at its
+ * place in the order of evaluation.
+ */
+import { Carrier } from '../carry.js';
+import * as own from '../originals.js';
+import { makeProbes, type ConsolePlace, type Probes } from '../probes.js';
+import { PatchTable, type WatchSteps } from '../patches.js';
+import type { Reporter } from '../reporter.js';
+import type { Waits } from '../waits.js';
+import type { Stacks } from '../stacks.js';
+import type { ModuleCode, ModuleLink } from '../wire.js';
+import { Bindings, type MakeNamespace } from './bindings.js';
+import { evaluate, EvaluationState, type Evaluated } from './evaluation.js';
+import { SourceTexts } from './texts.js';
+
+export interface ModuleEngine {
+  /** Compiles a function expression; `name` is what stacks call the file. */
+  compile(code: string, name: string): (...args: unknown[]) => unknown;
+  /** Imports a package or builtin as the file `from` would. */
+  load(specifier: string, from: string): Promise<Record<string, unknown>>;
+  /** The same at once; undefined where it waits at its top level. */
+  loadNow?(specifier: string, from: string): Record<string, unknown> | undefined;
+  /** The engine's loader of CommonJS modules, which comes back to {@link Registry.script} for scripts of the person. */
+  scripts?: ScriptLoader;
+  /** Makes real namespace objects. */
+  namespace?: MakeNamespace;
+  /** What `require` gives for an ES module. */
+  required?(namespace: object): unknown;
+  /** Memory for counts that the watching thread can read. */
+  cells(unit: number, count: number): Float64Array;
+  /** Asks the host for a module that was not known before the run. */
+  resolve(specifier: string, from: string): Promise<{ link: ModuleLink; modules: ModuleCode[] }>;
+  resolveSync(specifier: string, from: string): { link: ModuleLink; modules: ModuleCode[] };
+  /** What `import.meta.resolve` gives for what is no local module. */
+  resolveUrl?(specifier: string, from: string): string;
+  urlOf(file: string): string;
+  /** A host of the program has loaded an extension. */
+  extended?(file: string, from: string): void;
+  dirname(file: string): string;
+}
+
+export interface ScriptLoader {
+  /** Loads a script, or JSON, and gives what it exports. `main`: it is the program's first module. */
+  load(file: string, main: boolean): unknown;
+  /** Importing code sees what the script exports under this name too, where the engine does so. */
+  readonly ownName: string | undefined;
+}
+
+/** What the engine gives a script beside its exports. */
+export interface ScriptScope {
+  exports: unknown;
+  require: unknown;
+  module: unknown;
+  dirname: string;
+}
+
+/** Versions that report: the probes they have, and those that are not needed any more. */
+export interface Watch extends WatchSteps {
+  units: { unit: number; base: number; owners: Int32Array; reach: Int32Array; plus: Int32Array }[];
+  gone: readonly number[];
+}
+
+/** A module of the person. */
+class Instance implements Evaluated {
+  readonly state = new EvaluationState();
+  readonly bindings: Bindings;
+  instantiated = false;
+  probes: Probes | undefined;
+  face: Record<string, unknown> | undefined;
+  body: ((...args: unknown[]) => unknown) | undefined;
+  /** Gives a module of a cycle its imports anew: some come later than its hoisted functions. */
+  relink: ((imports: unknown[]) => void) | undefined;
+  /** The body of a module in a cycle, which has registered its exports. */
+  started: { next(): { value: unknown } } | undefined;
+
+  constructor(
+    readonly code: ModuleCode,
+    private readonly registry: Registry,
+    bindings: Bindings | undefined,
+    make: MakeNamespace,
+  ) {
+    this.bindings = bindings ?? new Bindings(code.file, make);
+  }
+
+  get awaits(): boolean {
+    return this.code.awaits && this.code.goal === 'module';
+  }
+
+  requested(): readonly Evaluated[] {
+    return this.registry.requested(this);
+  }
+
+  execute(): unknown {
+    return this.registry.execute(this);
+  }
+}
+
+/** A package or builtin, as a leaf of the graph. */
+class Package implements Evaluated {
+  readonly state = new EvaluationState();
+  readonly awaits = undefined;
+  namespace: Record<string, unknown> | undefined;
+  readonly users: Instance[] = [];
+
+  constructor(
+    private readonly specifier: string,
+    private readonly from: string,
+    private readonly engine: ModuleEngine,
+    private readonly arrived: (users: Instance[]) => void,
+  ) {}
+
+  requested(): readonly Evaluated[] {
+    return [];
+  }
+
+  execute(): unknown {
+    const found = this.engine.loadNow?.(this.specifier, this.from);
+    if (found) {
+      this.namespace = found;
+      this.arrived(this.users);
+      return undefined;
+    }
+    return own.promiseThen(this.engine.load(this.specifier, this.from), (namespace: Record<string, unknown>) => {
+      this.namespace = namespace;
+      this.arrived(this.users);
+    });
+  }
+}
+
+export class Registry {
+  readonly patches = new PatchTable();
+  readonly texts: SourceTexts;
+  readonly carrier: Carrier = new Carrier({
+    load: async (specifier, from) => {
+      const instance = this.instances.get(from)!;
+      const namespace = await this.dynamicImport(instance, specifier);
+      let file = '';
+      this.instances.forEach((one, name) => {
+        if (one.bindings.namespace === namespace) file = name;
+      });
+      if (file === '') throw new own.ErrorCopy(`extension: ${specifier} is no local module`);
+      return { file, namespace };
+    },
+    extended: (file, from) => this.engine.extended?.(file, from),
+    fail: (error) => this.onDisposeError?.(error),
+  });
+  /** What a module threw while it was disposed of. */
+  onDisposeError: ((error: unknown) => void) | undefined;
+  private readonly instances = own.safeMap<string, Instance>();
+  /** Texts of modules that the engine has loaded by itself. */
+  private readonly known = own.safeMap<string, ModuleCode>();
+  private readonly packages = own.safeMap<string, Package>();
+
+  constructor(
+    private readonly engine: ModuleEngine,
+    private readonly reporter: Reporter,
+    private readonly stacks: Stacks,
+    private readonly place: ConsolePlace,
+    private readonly waits: Waits,
+    private readonly tests: Record<string, unknown>,
+    private readonly exhibits: Record<string, unknown>,
+  ) {
+    this.texts = new SourceTexts(() => {
+      const codes: ModuleCode[] = [];
+      this.instances.forEach(({ code }) => own.append(codes, code));
+      this.known.forEach((code) => own.append(codes, code));
+      return codes;
+    }, this.patches);
+  }
+
+  add(modules: readonly ModuleCode[]): void {
+    for (const code of modules) {
+      if (this.instances.has(code.file)) continue;
+      this.instances.set(code.file, this.instance(code));
+      this.stacks.add(code);
+    }
+  }
+
+  private instance(code: ModuleCode, bindings?: Bindings): Instance {
+    return new Instance(code, this, bindings, this.engine.namespace);
+  }
+
+  /** The text behind a module that the engine has loaded by itself. */
+  know(code: ModuleCode): void {
+    this.known.set(code.file, code);
+    this.stacks.add(code);
+  }
+
+  /** Evaluates the program's first module after what it imports. */
+  async run(file: string): Promise<void> {
+    const { goal } = this.instances.get(file)!.code;
+    if (goal === 'script' && this.engine.scripts) {
+      this.engine.scripts.load(file, true);
+      return;
+    }
+    const done = this.evaluate(file);
+    if (done) await done;
+  }
+
+  private readonly watched = own.safeMap<number, Probes>();
+
+  /**
+   * Puts versions that report into a live program, beside its changes.
+   *
+   * @returns steps that could not be taken
+   */
+  watch({ units, gone, ...steps }: Watch): { step: number; error: unknown }[] {
+    this.patches.probes = (unit) => this.watched.get(unit);
+    for (const { unit, ...module } of units) {
+      // No thread reads these: a live program is never ended for not answering.
+      const cells = new Float64Array(module.owners.length);
+      this.reporter.addUnit(unit, cells);
+      this.watched.set(unit, makeProbes(this.reporter, this.place, cells, { ...module, kept: [] }));
+    }
+    const failed = this.patches.watch(steps);
+    for (const unit of gone) {
+      this.watched.delete(unit);
+      this.reporter.removeUnit(unit);
+    }
+    return failed;
+  }
+
+  /** The values of the next visits are wanted, however rare samples have become. */
+  refresh(): void {
+    this.watched.forEach((probes) => probes.refresh());
+  }
+
+  /** Brings namespace objects up to date after code that was compiled into modules has written to them. */
+  sync(): void {
+    this.instances.forEach(({ bindings }) => bindings.sync());
+  }
+
+  /** Loads a module that a live one imports only now, and puts it where patched code looks for it. */
+  async prepare(file: string, name: string, link: ModuleLink, modules: readonly ModuleCode[]): Promise<void> {
+    this.add(modules);
+    const late = this.patches.lateOf(file);
+    let namespace: unknown;
+    if (link.kind === 'missing') throw Object.assign(new own.ErrorCopy(link.target), { code: 'ERR_MODULE_NOT_FOUND' });
+    const leaf = this.leaf(link, file);
+    if (leaf) {
+      const done = evaluate(leaf);
+      if (done) await done;
+      namespace = leaf.namespace;
+      this.checkNames(link, leaf);
+    } else if (link.kind !== 'local') namespace = this.given(link, file);
+    else {
+      const done = this.evaluate(link.target);
+      if (done) await done;
+      namespace = this.instances.get(link.target)!.bindings.names;
+    }
+    own.defineProperty(late, name, { value: namespace, writable: true, enumerable: true, configurable: true });
+  }
+
+  /**
+   * Executes modules again, each after what it imports. Their namespaces stay
+   * the same objects, so that modules that stay see the new values. When one
+   * throws, all are put back as they were, but what was disposed of stays so.
+   *
+   * @param modules in the order in which they are executed
+   */
+  async reload(modules: readonly ModuleCode[]): Promise<number> {
+    const files = modules.map((code) => code.file);
+    const known = files.filter((file) => this.instances.has(file));
+    await this.carrier.dispose([...known].reverse());
+    const back: (() => void)[] = [];
+    const before = own.safeMap<string, unknown>();
+    for (const code of modules) {
+      const old = this.instances.get(code.file);
+      if (old) {
+        before.set(code.file, this.patches.stateOf(code.file));
+        const unpatch = this.patches.renew(code.file);
+        const bring = old.bindings.clear();
+        own.append(back, () => {
+          unpatch();
+          bring();
+          this.instances.set(code.file, old);
+        });
+      }
+      this.instances.set(code.file, this.instance(code, old?.bindings));
+      this.stacks.add(code);
+    }
+    let moved = 0;
+    try {
+      for (const file of files) {
+        const done = this.evaluate(file);
+        if (done) await done;
+      }
+      for (const file of known) moved += this.patches.adopt(file, before.get(file));
+      this.carrier.renew(files, (file) => this.namespaceOf(file));
+    } catch (error) {
+      for (let i = back.length - 1; i >= 0; i--) back[i]!();
+      // Hosts get the old module again: they were told to let go of it.
+      this.carrier.renew(known, (file) => this.namespaceOf(file));
+      throw error;
+    }
+    this.sync();
+    return moved;
+  }
+
+  /** Name and text of a module of the person. */
+  sourceOf(file: string): { name: string; text: string } | undefined {
+    const code = this.instances.get(file)?.code;
+    return code && { name: code.name, text: code.original };
+  }
+
+  namespaceOf(file: string): Record<string, unknown> | undefined {
+    return this.instances.get(file)?.bindings.namespace as Record<string, unknown> | undefined;
+  }
+
+  // ---- evaluation ----------------------------------------------------------
+
+  /** The leaf for a link to a package or builtin; undefined for other links. */
+  private leaf(link: ModuleLink, from: string): Package | undefined {
+    if (link.kind !== 'package' && link.kind !== 'builtin') return undefined;
+    const base = link.base ?? from;
+    const key = link.kind === 'builtin' ? link.specifier : `${link.specifier}\n${this.engine.dirname(base)}`;
+    let leaf = this.packages.get(key);
+    if (!leaf)
+      this.packages.set(
+        key,
+        (leaf = new Package(link.specifier, base, this.engine, (users) => {
+          for (let i = 0; i < users.length; i++) users[i]!.relink?.(this.importsOf(users[i]!));
+        })),
+      );
+    return leaf;
+  }
+
+  requested({ code }: Instance): readonly Evaluated[] {
+    const list: Evaluated[] = [];
+    for (const link of code.links) {
+      if (link.kind === 'local') own.append(list, this.instances.get(link.target)!);
+      else {
+        const leaf = this.leaf(link, code.file);
+        if (leaf) own.append(list, leaf);
+      }
+    }
+    return list;
+  }
+
+  private checkNames(link: ModuleLink, leaf: Package): void {
+    for (const name of link.names)
+      if (name !== '*' && !(name in leaf.namespace!))
+        throw new SyntaxError(`The requested module '${link.specifier}' does not provide an export named '${name}'`);
+  }
+
+  /** What stands for the imports of a module in its code. A package that is not there yet is undefined. */
+  private importsOf({ code }: Instance): unknown[] {
+    const list: unknown[] = [];
+    for (const link of code.links)
+      own.append(
+        list,
+        link.kind === 'local'
+          ? this.instances.get(link.target)!.bindings.names
+          : link.kind === 'package' || link.kind === 'builtin'
+            ? this.leaf(link, code.file)!.namespace
+            : this.given(link, code.file),
+      );
+    return list;
+  }
+
+  /** Modules that the runtime itself gives. */
+  private given(link: ModuleLink, from: string): Record<string, unknown> {
+    switch (link.kind) {
+      case 'tests':
+        return this.tests;
+      case 'exhibits':
+        for (const name of link.names)
+          if (name !== '*' && !(name in this.exhibits))
+            throw new SyntaxError(`The requested module 'usher-anvil/pad' does not provide an export named '${name}'`);
+        return this.exhibits;
+      case 'live':
+        return this.carrier.face(from);
+      default:
+        throw Object.assign(new own.ErrorCopy(link.target), { code: 'ERR_MODULE_NOT_FOUND' });
+    }
+  }
+
+  /** Evaluates a module after what it imports. Returns a promise only when something in it waits. */
+  private evaluate(file: string): Promise<void> | undefined {
+    const instance = this.instances.get(file)!;
+    this.checkWhole(instance, []);
+    const graph: Instance[] = [];
+    this.instantiate(instance, graph);
+    // Modules of a cycle that take over each other's exports need several rounds.
+    let again = graph.length > 1;
+    while (again) {
+      again = false;
+      for (let i = 0; i < graph.length; i++) if (graph[i]!.code.cyclic && graph[i]!.bindings.settle()) again = true;
+    }
+    return evaluate(instance);
+  }
+
+  /** Throws where a module of the graph is broken: then none of it runs. */
+  private checkWhole({ code, instantiated }: Instance, seen: string[]): void {
+    if (instantiated) return;
+    if (code.broken) throw this.brokenError(code);
+    for (let i = 0; i < seen.length; i++) if (seen[i] === code.file) return;
+    own.append(seen, code.file);
+    for (const link of code.links) {
+      if (link.kind === 'local') this.checkWhole(this.instances.get(link.target)!, seen);
+      else if (link.kind === 'missing') this.given(link, code.file);
+    }
+  }
+
+  /** Makes the functions of a graph, so that hoisted exports are there before any module runs. */
+  private instantiate(instance: Instance, graph: Instance[]): void {
+    if (instance.instantiated) return;
+    const { code } = instance;
+    instance.instantiated = true;
+    own.append(graph, instance);
+    for (const link of code.links) if (link.kind === 'local') this.instantiate(this.instances.get(link.target)!, graph);
+    if (code.goal !== 'module') return;
+    this.prepareBody(instance);
+    if (!code.cyclic) return;
+    for (const link of code.links) {
+      const leaf = this.leaf(link, code.file);
+      if (leaf) own.append(leaf.users, instance);
+    }
+    const generator = own.apply(instance.body!, undefined, [instance.face, instance.probes, ...this.importsOf(instance)]) as { next(): { value: unknown } };
+    // Registers the exports and hoists the functions; the body follows at the second step.
+    generator.next();
+    instance.started = generator;
+  }
+
+  private prepareBody(instance: Instance): void {
+    const { code } = instance;
+    if (instance.body) return;
+    const cells = this.engine.cells(code.unit, code.owners.length);
+    this.reporter.addUnit(code.unit, cells);
+    instance.probes = makeProbes(this.reporter, this.place, cells, code, (at, value) => this.waits.note(code, at, value));
+    instance.face = this.moduleFace(instance);
+    const body = this.engine.compile(code.code, code.name);
+    if (code.goal === 'script')
+      for (const link of code.links) {
+        const leaf = this.leaf(link, code.file);
+        if (leaf) void evaluate(leaf);
+      }
+    // A script has a function around it for what is ours: its own has no more arguments than the engine gives.
+    instance.body = code.goal === 'script' ? (own.apply(body, undefined, [instance.face, instance.probes, ...this.importsOf(instance)]) as typeof body) : body;
+  }
+
+  /** Runs a module whose imports have run. */
+  execute(instance: Instance): unknown {
+    const { code, bindings } = instance;
+    if (code.goal === 'json') {
+      bindings.put('default', this.engine.scripts ? this.engine.scripts.load(code.file, false) : JSON.parse(code.code.replace(/^\uFEFF/, '')));
+      return undefined;
+    }
+    for (const link of code.links) {
+      const leaf = this.leaf(link, code.file);
+      if (leaf) this.checkNames(link, leaf);
+    }
+    if (code.goal === 'script') {
+      this.importScript(instance);
+      return undefined;
+    }
+    const end: unknown = instance.started
+      ? (instance.relink?.(this.importsOf(instance)), instance.started.next())
+      : own.apply(instance.body!, undefined, [instance.face, instance.probes, ...this.importsOf(instance)]);
+    if (!code.awaits) {
+      bindings.sync();
+      return undefined;
+    }
+    return own.promiseThen(end as Promise<unknown>, () => bindings.sync());
+  }
+
+  /** A script as a module that imports it sees it: its exports as they are once it has run. */
+  private importScript({ code, bindings }: Instance): void {
+    const { scripts } = this.engine;
+    if (!scripts) throw new own.ErrorCopy(`${code.file} is a script, and this target has no loader for scripts`);
+    const exports = scripts.load(code.file, false);
+    bindings.put('default', exports);
+    if (scripts.ownName !== undefined) bindings.put(scripts.ownName, exports);
+    for (const name of code.names ?? []) {
+      if (name === 'default' || name === scripts.ownName) continue;
+      let value: unknown;
+      if ((typeof exports === 'object' && exports !== null) || typeof exports === 'function') {
+        try {
+          value = own.hasOwn(exports as object, name) ? (exports as Record<string, unknown>)[name] : undefined;
+        } catch {
+          // A getter that throws leaves it undefined, as in the engine.
+        }
+      }
+      bindings.put(name, value);
+    }
+  }
+
+  // ---- scripts ---------------------------------------------------------------
+
+  /** The code of a local file that the engine's loader is about to load; undefined where it is not the person's, or is to be loaded as it stands. */
+  codeFor(file: string): ModuleCode | undefined {
+    if (!this.instances.has(file)) this.add(this.engine.resolveSync(file, file).modules);
+    return this.instances.get(file)?.code;
+  }
+
+  /** Where a name leads by the rules of the project. */
+  linkOf(specifier: string, from: string): ModuleLink {
+    const code = this.instances.get(from)?.code;
+    if (code && own.getDescriptor(code.dynamic, specifier)) return code.dynamic[specifier]!;
+    const { link, modules } = this.engine.resolveSync(specifier, from);
+    this.add(modules);
+    return link;
+  }
+
+  /** Runs a script in the scope that the engine's loader has made for it: each time that one loads it. */
+  script(file: string, scope: ScriptScope): void {
+    const instance = this.instances.get(file)!;
+    this.prepareBody(instance);
+    own.apply(instance.body!, scope.exports, [scope.exports, scope.require, scope.module, file, scope.dirname]);
+  }
+
+  /** What `require` gives for a local ES module. */
+  requireModule(file: string): unknown {
+    const instance = this.instances.get(file)!;
+    if (instance.state.status === 'evaluating')
+      throw Object.assign(new own.ErrorCopy(`Cannot require() ES Module ${file} in a cycle.`), { code: 'ERR_REQUIRE_CYCLE_MODULE' });
+    if (instance.state.status !== 'done' && this.waitsSomewhere(instance, []))
+      throw Object.assign(
+        new own.ErrorCopy('require() cannot be used on an ESM graph with top-level await. Use import() instead.'),
+        { code: 'ERR_REQUIRE_ASYNC_MODULE' },
+      );
+    void this.evaluate(file);
+    return this.engine.required?.(instance.bindings.namespace) ?? instance.bindings.namespace;
+  }
+
+  private waitsSomewhere(instance: Instance, seen: Instance[]): boolean {
+    if (instance.awaits) return true;
+    for (let i = 0; i < seen.length; i++) if (seen[i] === instance) return false;
+    own.append(seen, instance);
+    for (const link of instance.code.links) if (link.kind === 'local' && this.waitsSomewhere(this.instances.get(link.target)!, seen)) return true;
+    return false;
+  }
+
+  /** What `require` gives for a module of the runtime's own; undefined for all others. */
+  requireGiven(specifier: string, from: string): unknown {
+    const code = this.instances.get(from)?.code;
+    const link = code && own.getDescriptor(code.dynamic, specifier) ? code.dynamic[specifier]! : undefined;
+    if (link?.kind === 'tests') return this.tests.default;
+    if (link?.kind === 'exhibits' || link?.kind === 'live') return this.given(link, from);
+    return undefined;
+  }
+
+  // ---- what a module is given ---------------------------------------------------
+
+  private moduleFace(instance: Instance): Record<string, unknown> {
+    const { code, bindings } = instance;
+    const { engine } = this;
+    return {
+      ...this.patches.face(code.file, bindings.names),
+      meta: own.createObject(null, {
+        dirname: { value: engine.dirname(code.file), enumerable: true, writable: true, configurable: true },
+        filename: { value: code.file, enumerable: true, writable: true, configurable: true },
+        resolve: {
+          value: function resolve(specifier: string): string {
+            const known = own.getDescriptor(code.dynamic, specifier) ? code.dynamic[specifier]! : undefined;
+            if (known?.kind === 'local') return engine.urlOf(known.target);
+            return engine.resolveUrl ? engine.resolveUrl(specifier, code.file) : specifier;
+          },
+          enumerable: true,
+          writable: true,
+          configurable: true,
+        },
+        url: { value: engine.urlOf(code.file), enumerable: true, writable: true, configurable: true },
+      }) as object,
+      exports: (getters: Record<string, () => unknown>): void => bindings.register(getters),
+      star: (index: number): void => {
+        const link = code.links[index]!;
+        if (link.kind === 'local') bindings.star(this.instances.get(link.target)!.bindings);
+        else bindings.starOf(this.importsOf(instance)[index] as Record<string, unknown>, link.specifier);
+      },
+      /** The namespace object behind an import. */
+      ns: (index: number): unknown => {
+        const link = code.links[index]!;
+        return link.kind === 'local' ? this.instances.get(link.target)!.bindings.namespace : this.importsOf(instance)[index];
+      },
+      relink: (take: (imports: unknown[]) => void): void => {
+        instance.relink = take;
+      },
+      sync: <T>(value: T): T => {
+        bindings.sync();
+        return value;
+      },
+      import: (specifier: unknown) => this.dynamicImport(instance, own.StringCopy(specifier)),
+      named(fn: object): void {
+        own.defineProperty(fn, 'name', { value: 'default', configurable: true });
+      },
+    };
+  }
+
+  private async dynamicImport({ code }: Instance, specifier: string): Promise<unknown> {
+    // Never at once: whoever asks may be in the middle of a graph that is being evaluated.
+    await undefined;
+    let link = own.getDescriptor(code.dynamic, specifier) ? code.dynamic[specifier]! : undefined;
+    if (!link) {
+      const answer = await this.engine.resolve(specifier, code.file);
+      this.add(answer.modules);
+      link = answer.link;
+    }
+    // What is not there, the engine says itself.
+    if (link.kind === 'missing') return this.engine.load(specifier, code.file);
+    const leaf = this.leaf(link, code.file);
+    if (leaf) return leaf.namespace ?? this.engine.load(link.specifier, link.base ?? code.file);
+    if (link.kind !== 'local') return this.given(link, code.file);
+    const instance = this.instances.get(link.target)!;
+    if (instance.code.broken) {
+      // The engine's own words, where it reads the same text.
+      await this.engine.load(this.engine.urlOf(link.target), code.file).catch((error: unknown) => {
+        if (error instanceof SyntaxError) this.stacks.place(error, instance.code);
+        throw error;
+      });
+      throw this.brokenError(instance.code);
+    }
+    const done = this.evaluate(link.target);
+    if (done) await done;
+    return instance.bindings.namespace;
+  }
+
+  /** A module that does not parse, or whose imports lead nowhere, where it is asked for while the program runs. */
+  private brokenError(code: ModuleCode): Error {
+    const { message, link } = code.broken!;
+    const error = link ? Object.assign(new own.ErrorCopy(message), { code: 'ERR_MODULE_NOT_FOUND' }) : new SyntaxError(message);
+    this.stacks.place(error, code);
+    return error;
+  }
+}
