@@ -111,7 +111,7 @@ describe('usher-anvil run', () => {
     for (const line of [4, 8, 14]) expect(stdout).toMatch(new RegExp(`✗ examples/tolls/broken\\.ts:${line} `));
   });
 
-  test('exits with 0 when the pad ran, 1 when it failed or was stopped', () => {
+  test('exits as the program does, and with 1 when it failed or was stopped', () => {
     const dir = folder({
       'ok.ts': 'const a = 1;\n',
       'exit.ts': 'process.exit(0);\n',
@@ -121,7 +121,7 @@ describe('usher-anvil run', () => {
     });
     expect(cli(['run', 'ok.ts'], { cwd: dir }).code).toBe(0);
     expect(cli(['run', 'exit.ts'], { cwd: dir }).code).toBe(0);
-    expect(cli(['run', 'exit3.ts'], { cwd: dir }).code).toBe(1);
+    expect(cli(['run', 'exit3.ts'], { cwd: dir }).code).toBe(3);
     expect(cli(['run', 'throw.ts'], { cwd: dir }).code).toBe(1);
     const loop = cli(['run', 'loop.ts', '--time-limit', '3s'], { cwd: dir });
     expect([loop.code, loop.stdout]).toEqual([1, expect.stringContaining('did not come to an end in the loop at line 1')]);

@@ -1,12 +1,12 @@
 /** The text with which Node ends a program over an error, in the person's own source. */
-import { inspect } from 'node:util';
+import { inspect, types } from 'node:util';
 import type { Stacks } from '../../runtime/stacks.js';
 
 /** @param sourceOf the name and text of a local file */
 export function fatalText(error: unknown, stacks: Stacks, sourceOf: (file: string) => { name: string; text: string } | undefined): string {
   let shown: string;
   try {
-    shown = error instanceof Error ? inspect(error) : `Uncaught:\n${inspect(error)}\n(Use \`node --trace-uncaught ...\` to show where the exception was thrown)`;
+    shown = types.isNativeError(error) ? inspect(error) : `Uncaught:\n${inspect(error)}\n(Use \`node --trace-uncaught ...\` to show where the exception was thrown)`;
   } catch {
     shown = 'An error that cannot be shown.';
   }

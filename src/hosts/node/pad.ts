@@ -9,6 +9,7 @@ import { createRequire } from 'node:module';
 import { dirname } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
 import { resolve as resolveImport } from 'import-meta-resolve';
+import { types } from 'node:util';
 import vm from 'node:vm';
 import { receiveMessageOnPort, type MessagePort } from 'node:worker_threads';
 import type { LookAnswer } from '../../runtime/look.js';
@@ -63,6 +64,8 @@ export function startPad(port: MessagePort, data: PadData): void {
   let failed = false;
   let unsettled = false;
   let left = false;
+  /** The program has called for its end. */
+  let asked = false;
   /** The event loop has turned since the program began. */
   let turned = false;
 
@@ -205,7 +208,7 @@ export function startPad(port: MessagePort, data: PadData): void {
   }
 
   function noteAddon(error: unknown): void {
-    if (data.place !== 'worker' || !(error instanceof Error)) return;
+    if (data.place !== 'worker' || !types.isNativeError(error)) return;
     if ((error as { code?: string }).code === 'ERR_DLOPEN_FAILED' && /self-register|context-aware/i.test(error.message))
       send({ type: 'needs-process', what: 'native add-on that needs the main thread' });
   }
@@ -224,6 +227,7 @@ export function startPad(port: MessagePort, data: PadData): void {
 
   function guard(): void {
     process.exit = ((code?: number | string | null) => {
+      asked = true;
       const given = end.exit(code === undefined || code === null ? undefined : Number(code));
       leave('exit', given);
       return real.exit(given);
@@ -365,17 +369,19 @@ export function startPad(port: MessagePort, data: PadData): void {
       target.stuck();
       return;
     }
-    if (!left && (await tell())) return;
+    port.ref();
+    if (!left && (await tell())) {
+      port.unref();
+      return;
+    }
     idle = true;
     if (!left) {
       left = true;
-      if (process.exitCode === undefined && (unsettled || failed)) process.exitCode = unsettled ? 13 : 1;
       target.reporter.exitCode = end.exit();
     }
     target.flushEnd();
     if (askedResult) send({ type: 'result', result: { is: 'failed', why: 'its default export is a promise that never ends' } });
     send({ type: 'idle' });
-    port.ref();
   }
 
   /** A live program goes on after an error that nobody caught, once it runs. */
@@ -404,7 +410,10 @@ export function startPad(port: MessagePort, data: PadData): void {
   const end = watchProcess({
     ...(data.live ? {} : { drained: (tell) => void drained(tell) }),
     leaving() {
-      if (data.live && process.exitCode === undefined && (failed || !ended)) process.exitCode = failed ? 1 : 13;
+      if (process.exitCode !== undefined || !(failed || (!asked && (unsettled || !ended)))) return undefined;
+      process.exitCode = failed ? 1 : 13;
+      // An unsettled top level is told with 0, as Node tells it.
+      return failed ? 1 : undefined;
     },
     uncaught,
   });

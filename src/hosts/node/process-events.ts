@@ -7,12 +7,13 @@ type Emit = (event: string | symbol, ...args: unknown[]) => boolean;
 
 export interface ProcessEvents {
   /**
-   * Nothing is left to do. `tell` lets the program know, as Node does; what it
-   * gives is true where a listener has begun something new.
+   * Nothing is left to do, and the thread ends unless something keeps it. `tell`
+   * lets the program know, as Node does; what it gives is true where a listener
+   * has begun something new.
    */
   drained?(tell: () => Promise<boolean>): void;
-  /** Called when `exit` is told, before the program's listeners. */
-  leaving?(): void;
+  /** Called when `exit` is told, before the program's listeners; may give another code for it. */
+  leaving?(): number | undefined;
   /** An error that the program does not handle; false leaves it to Node. */
   uncaught(error: unknown, kind: 'uncaught' | 'rejection'): boolean;
 }
@@ -32,10 +33,10 @@ export function watchProcess(events: ProcessEvents): ProcessEnd {
   const state = process as unknown as { _exiting?: boolean };
   let checking = false;
 
-  // Node's own resources that keep the loop going, as far as they are listed.
-  const busy = (): boolean => process.getActiveResourcesInfo().length > 0;
-
   const tell = (): Promise<boolean> => {
+    // What keeps the loop going, as far as Node lists it: more of it afterwards is what a listener has begun.
+    const before = process.getActiveResourcesInfo().length;
+    const busy = (): boolean => process.getActiveResourcesInfo().length > before;
     inherited('beforeExit', process.exitCode ?? 0);
     if (busy()) return Promise.resolve(true);
     // What a listener put off to the end of its turn, and what that put off.
@@ -56,8 +57,7 @@ export function watchProcess(events: ProcessEvents): ProcessEnd {
         }
         return true;
       case 'exit':
-        events.leaving?.();
-        return inherited(event, process.exitCode ?? args[0] ?? 0);
+        return inherited(event, events.leaving?.() ?? args[0]);
       case 'uncaughtException':
         return inherited(event, ...args) || events.uncaught(args[0], 'uncaught');
       case 'unhandledRejection':
