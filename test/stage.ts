@@ -32,6 +32,10 @@ export class TextFiles implements Files {
     return file.endsWith('.cjs') ? 'commonjs' : 'module';
   }
 
+  settings(): undefined {
+    return undefined;
+  }
+
   scriptNames(): string[] {
     return [];
   }
@@ -103,7 +107,7 @@ export class Stage {
       this.target.registry.script(file, { exports: module.exports, require, module, dirname: '/canal' });
       return module.exports;
     };
-    engine.scripts = { load, ownName: undefined };
+    engine.scripts = { load, requireFrom: (_file, specifier) => native(specifier) as unknown, ownName: undefined };
   }
 
   /** What the entry exports. */

@@ -10,6 +10,7 @@ import { outlineOf, type Outline } from '../syntax/outline.js';
 import { usesOf, type Uses } from '../syntax/uses.js';
 import { parse, type Goal, type PackageType } from '../syntax/parse.js';
 import { AnvilError, type Problem } from '../syntax/problems.js';
+import type { ProjectSettings } from '../syntax/settings.js';
 import { firstSlots, probe, slotDeclarations, type Depth, type Form } from './instrument.js';
 import type { Site } from './sites.js';
 
@@ -18,7 +19,19 @@ export interface Translator {
   /** Replaces types by spaces: every other character keeps its place. Returns null when the text needs {@link translate}. */
   erase(text: string, goal: Goal): string | null;
   /** Everything else the target does not run: JSX, enums, namespaces, decorators, `accessor`, `using`, parameter properties. */
-  translate(code: string, options: { goal: Goal; jsx: string; typescript: boolean; tsx: boolean }): { code: string; map: string };
+  translate(code: string, options: TranslateOptions): { code: string; map: string };
+}
+
+export interface TranslateOptions {
+  goal: Goal;
+  typescript: boolean;
+  tsx: boolean;
+  /** Elements become calls of these names, or of the functions of this package. */
+  jsx: { factory: string; fragment: string } | { source: string; development: boolean };
+  settings: ProjectSettings | undefined;
+  /** Only TypeScript itself translates it. */
+  compiler: boolean;
+  file: string;
 }
 
 export interface CompileOptions {
@@ -73,31 +86,18 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
   const links: Link[] = probed.links.map((entry) => ({ specifier: entry.specifier, attributes: entry.attributes, start: entry.at.start, end: entry.at.end }));
   const script = parsed.goal === 'script';
   const cyclic = options.cyclic === true && !script;
-  let jsx = `${p}j`;
-  if (outline.hasJsx) {
-    const react = outline.imports.filter((entry) => !entry.typeOnly).findIndex((entry) => entry.names.some((name) => name.local === 'React'));
-    if (react >= 0 && form === 'linked')
-      jsx =
-        outline.imports.filter((entry) => !entry.typeOnly)[react]!.names.find((name) => name.local === 'React')!.imported === '*'
-          ? `${p}i${react}`
-          : `${p}i${react}.default`;
-    else if (outline.topLevel.has('React') || form !== 'linked') jsx = 'React';
-    else links.push({ specifier: /@jsxImportSource\s+(\S+)/.exec(parsed.text)?.[1] ?? 'react', attributes: {}, start: 0, end: 0 });
-  }
-  const implicit =
-    jsx === `${p}j` && outline.hasJsx ? `const ${p}j=${p}i${links.length - 1}.createElement?${p}i${links.length - 1}:${p}i${links.length - 1}.default;` : '';
-
+  const jsx = jsxOf(outline, p, form, links);
   if (form === 'linked') {
-    const strict = !script || (parsed.program!.directives as { value: { value: string } }[]).some((directive) => directive.value.value === 'use strict');
-    const imported = links.map((_, index) => `${p}i${index}`).join(',');
+    const strict = !script || parsed.interop || (parsed.program!.directives as { value: { value: string } }[]).some((directive) => directive.value.value === 'use strict');
+    const imported = links.map((_, index) => (index === jsx.link ? `${p}J` : `${p}i${index}`)).join(',');
     const ours = `${p}m,${p}n${imported === '' ? '' : `,${imported}`}`;
     const names = `${depth === 'off' ? '' : probeNames(p, `${p}n`)}${patchable ? slotDeclarations(p, firstSlots(outline).size) : ''}`;
     const relink = cyclic && imported !== '' ? `${p}m.relink((${p}l)=>{[${imported}]=${p}l});` : '';
     const hook = patchable ? `${p}m.hook((${p}x)=>eval(${p}x));` : '';
     const strictly = strict ? '"use strict";' : '';
     edits.header = script
-      ? `(function(${ours}){${names}${implicit}return(function(exports,require,module,__filename,__dirname){${strictly}${hook}`
-      : `(${outline.topLevelAwait ? 'async ' : ''}function${cyclic ? '*' : ''}(${ours}){${strictly}${names}${relink}${exportsOf(outline, p)}${implicit}${probed.defaultFunction ? `${p}m.named(${p}z);` : ''}${hook}${cyclic ? 'yield;' : ''}`;
+      ? `(function(${ours}){${names}${jsx.prelude}return(function(exports,require,module,__filename,__dirname){${strictly}${parsed.interop ? scriptExports(outline, p) : ''}${probed.defaultFunction ? `${p}m.named(${p}z);` : ''}${hook}`
+      : `(${outline.topLevelAwait ? 'async ' : ''}function${cyclic ? '*' : ''}(${ours}){${strictly}${names}${relink}${exportsOf(outline, p)}${jsx.prelude}${probed.defaultFunction ? `${p}m.named(${p}z);` : ''}${hook}${cyclic ? 'yield;' : ''}`;
     edits.footer = script ? '\n})})' : '\n})';
   } else {
     const probes = depth === 'off' ? '' : standalone(p, parsed.file, probed.sites);
@@ -112,7 +112,7 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
   let base = parsed.text;
   let needsTranslation = outline.needsTranslation;
   if (!needsTranslation && typed && outline.hasTypes) {
-    const erased = translator.erase(parsed.text, parsed.goal);
+    const erased = translator.erase(parsed.text, parsed.interop ? 'module' : parsed.goal);
     if (erased === null) needsTranslation = true;
     else base = erased;
   }
@@ -132,9 +132,12 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
   if (!needsTranslation) return { ...result, code: edited.code, generated: edited.generated, source: edited.source };
   const translated = translator.translate(edited.code, {
     goal: parsed.goal,
-    jsx,
+    jsx: jsx.how,
     typescript: typed,
     tsx: parsed.language === 'tsx',
+    settings: parsed.settings,
+    compiler: outline.needsCompiler,
+    file: parsed.file,
   });
   const between = new LineTable(edited.code);
   const { generated, source } = segmentsOf(translated, (line, character) => edited.originalOffset(between.offsetAt({ line, character })));
@@ -143,10 +146,79 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
     // Helpers of the translator stand before the function: together they become one expression that gives it.
     code = code.trimEnd().replace(/;$/, '');
     const at = code.search(/^\((?:async )?function/m);
-    code = `(()=>{${code.slice(0, at)}return ${code.slice(at)}})()`;
-    for (let i = 0; i < generated.length; i++) generated[i]! += generated[i]! >= at ? 13 : 6;
+    const helpers = jsx.link < 0 ? code.slice(0, at) : jsxHelpers(code.slice(0, at), p);
+    const moved = helpers.length - at;
+    code = `(()=>{${helpers}return ${code.slice(at)}})()`;
+    for (let i = 0; i < generated.length; i++) generated[i]! += generated[i]! >= at ? moved + 13 : 6;
   }
   return { ...result, code, generated, source };
+}
+
+/**
+ * What elements become. Where the functions for them come from a package, that
+ * is one more link, `J` in the code; `link` is its index, or -1.
+ */
+function jsxOf(outline: Outline, p: string, form: Form, links: Link[]): { how: TranslateOptions['jsx']; link: number; prelude: string } {
+  const { text, settings } = outline.parsed;
+  const named = (pragma: string): string | undefined => new RegExp(`@${pragma}\\s+([\\w.$@/-]+)`).exec(text.slice(0, 2_000))?.[1];
+  const none = { link: -1, prelude: '' };
+  const factory = named('jsx') ?? settings?.jsxFactory ?? 'React.createElement';
+  const fragment = named('jsxFrag') ?? settings?.jsxFragmentFactory ?? 'React.Fragment';
+  const classic = { factory: placed(outline, p, form, factory), fragment: placed(outline, p, form, fragment) };
+  if (!outline.hasJsx) return { how: classic, ...none };
+  const source = named('jsxImportSource');
+  const runtime = named('jsxRuntime');
+  const inScope = outline.topLevel.has('React') || outline.imports.some((entry) => !entry.typeOnly && entry.names.some((name) => name.local === 'React'));
+  const automatic =
+    source !== undefined || runtime === 'automatic' || (runtime !== 'classic' && named('jsx') === undefined && (settings ? settings.jsx !== 'classic' : !inScope));
+  if (!automatic) return { how: classic, ...none };
+  const from = source ?? settings?.jsxImportSource ?? 'react';
+  const development = settings?.jsx === 'development';
+  const how = { source: from, development };
+  if (form !== 'linked') return { how, ...none };
+  links.push({ specifier: `${from}/jsx-${development ? 'dev-' : ''}runtime`, attributes: {}, start: 0, end: 0 });
+  return { how, link: links.length - 1, prelude: `${p}X(${p}J,${p}m);` };
+}
+
+/** A factory that is imported, as the code finds it. */
+function placed(outline: Outline, p: string, form: Form, factory: string): string {
+  if (form !== 'linked') return factory;
+  const [root, ...rest] = factory.split('.');
+  const entries = outline.imports.filter((entry) => !entry.typeOnly);
+  for (let index = 0; index < entries.length; index++) {
+    const name = entries[index]!.names.find((one) => one.local === root);
+    if (name) return [name.imported === '*' ? `${p}i${index}` : `${p}i${index}.${name.imported}`, ...rest].join('.');
+  }
+  return factory;
+}
+
+/** The imports that a translator adds for elements, as variables that the module's own link fills. */
+function jsxHelpers(code: string, p: string): string {
+  const names: [string, string][] = [];
+  const rest = code.replace(/^import \{([^}]*)\} from ("[^"]*");?$/gm, (_all, list: string, from: string) => {
+    for (const one of list.split(',')) {
+      const [imported = '', local = imported] = one.trim().split(/\s+as\s+/);
+      // For a key behind a spread there is but the older function, from the package itself.
+      if (imported !== '') names.push([local, imported === 'createElement' ? `m.require(${from}).createElement` : `r.${imported}`]);
+    }
+    return '';
+  });
+  const declared = names.length === 0 ? '' : `let ${names.map(([local]) => local).join(',')};`;
+  return `${rest}${declared}const ${p}X=(r,m)=>{${names.map(([local, value]) => `${local}=${value}`).join(';')}};`;
+}
+
+/** What a script that is written as a module exports: functions from the start, the rest when it has a value. */
+function scriptExports(outline: Outline, p: string): string {
+  const functions = new Set(outline.statements.filter((one) => one.kind === 'function').flatMap((one) => one.names));
+  const own = outline.exports.filter(
+    (entry) => entry.from === undefined && !outline.imports.some((link) => link.names.some((name) => name.local === entry.local)),
+  );
+  const anonymous = outline.statements.some(({ node }) => node.type === 'ExportDefaultDeclaration' && node.declaration.type === 'FunctionDeclaration' && !node.declaration.id);
+  const getters = own.map((entry) => `${JSON.stringify(entry.exported)}:()=>${entry.local === '*default*' ? `${p}z` : entry.local}`);
+  const ready = own
+    .filter((entry) => functions.has(entry.local) || (entry.local === '*default*' && anonymous))
+    .map((entry) => entry.exported);
+  return `${p}m.give(exports,{${getters.join(',')}},${JSON.stringify(ready)});`;
 }
 
 /** Registers the module's exports before its first statement runs: getters, so that bindings are live and dead zones throw. */
@@ -189,7 +261,7 @@ function standalone(p: string, file: string, sites: readonly Site[]): string {
   const n = sites.length;
   return `;${probeNames(
     p,
-    `(globalThis[Symbol.for("usher-anvil/probes@1")]??((f,n,o,c=new Float64Array(n))=>({c,d:new Float64Array(n).fill(1/0),q:new Uint8Array(n),v:(i,x)=>x,w:(i,x)=>x,f(){},g(){},e(){},k:(i,x)=>x,l:(i,x)=>x,b(){},r:(i,t,x)=>x,y(){},u(){},h:(i,x)=>x})))(${JSON.stringify(file)},${n},${JSON.stringify(sites.map((site) => site.owner))})`,
+    `(globalThis[Symbol.for("usher-anvil/probes@1")]??((f,n,o,c=new Float64Array(n))=>({c,d:new Float64Array(n).fill(1/0),q:new Uint8Array(n),a:(i,x)=>x,v:(i,x)=>x,w:(i,x)=>x,f(){},g(){},e(){},k:(i,x)=>x,l:(i,x)=>x,b(){},r:(i,t,x)=>x,y(){},u(){},h:(i,x)=>x})))(${JSON.stringify(file)},${n},${JSON.stringify(sites.map((site) => site.owner))})`,
   )}`;
 }
 

@@ -190,6 +190,10 @@ class Walker {
   private loop: number[] | undefined;
   /** Writes of the program to a top-level `const`, which in patchable code is a variable that only patches assign. */
   private readonly constantWrites = new Map<Node, string>();
+  /** The file is a script that is written as a module. */
+  private readonly interop: boolean;
+  /** Of such a script: the names under which each of its own is exported. */
+  private readonly exportedNames = new Map<string, string[]>();
   private readonly exportedWrites = new Set<Node>();
   private readonly infos = new Map<Node, number>();
   private readonly classes = new Map<Node, number>();
@@ -227,6 +231,10 @@ class Walker {
     this.counts = options.depth !== 'off';
     this.values = options.depth === 'values';
     this.linked = options.form === 'linked';
+    this.interop = this.linked && outline.parsed.interop;
+    if (this.interop)
+      for (const { from, local, exported } of outline.exports)
+        if (from === undefined) this.exportedNames.set(local, [...(this.exportedNames.get(local) ?? []), exported]);
     outline.functions.forEach((info, index) => this.infos.set(info.node, index));
     outline.classes.forEach((info, index) => this.classes.set(info.node, index));
     this.freeConsole = !outline.topLevel.has('console');
@@ -401,13 +409,14 @@ class Walker {
     const { places } = this;
     /** Imported namespaces: members are read from the bindings, the object itself is made when it is asked for. */
     const namespaces = new Map<string, string>();
+    let number = 0;
     for (const entry of outline.imports) {
       if (entry.typeOnly) continue;
-      const index = this.links.length;
-      this.links.push(entry);
+      const index = number++;
+      if (!this.interop) this.links.push(entry);
       for (const name of entry.names) {
         places.set(name.local, name.imported === '*' ? `${p}i${index}` : member(`${p}i${index}`, name.imported));
-        if (name.imported === '*') namespaces.set(name.local, `${p}m.ns(${index})`);
+        if (name.imported === '*' && !this.interop) namespaces.set(name.local, `${p}m.ns(${index})`);
       }
     }
     for (const [name, place] of this.options.places ?? []) {
@@ -421,7 +430,7 @@ class Walker {
     for (const reference of outline.references) {
       let place = places.get(reference.name);
       if (place === undefined || reference.use === 'export') continue;
-      if (reference.use !== 'member' && reference.use !== 'jsx') place = namespaces.get(reference.name) ?? place;
+      if (reference.use !== 'member' && reference.use !== 'jsx' && reference.use !== 'type') place = namespaces.get(reference.name) ?? place;
       this.placeAt.set(reference.start, place);
       if (reference.use === 'shorthand' || reference.shorthand) edits.replace(reference.start, reference.end, `${reference.name}:${place}`);
       else if ((reference.use === 'call' || reference.use === 'tag') && place.includes('.', p.length)) {
@@ -435,6 +444,11 @@ class Walker {
     const exported = new Set(this.outline.exports.filter((entry) => entry.from === undefined).map((entry) => entry.local));
     for (const { use, name, by } of this.outline.references)
       if (use === 'write' && exported.has(name) && /^(Assignment|Update)Expression$/.test(by!.type)) this.exportedWrites.add(by!);
+  }
+
+  private writtenExports(node: Node): string[] {
+    const names = this.outline.references.filter((reference) => reference.use === 'write' && reference.by === node).map(({ name }) => name);
+    return names.flatMap((name) => this.exportedNames.get(name) ?? []);
   }
 
   /** Only a patch assigns what the program declares as constant. */
@@ -477,6 +491,8 @@ class Walker {
       if (before >= 0) this.edits.statement(statement.start, before);
       before = statement.end;
       const cell = this.statement(statement, shared);
+      if (this.interop && this.exportedNames.size > 0 && statements === this.outline.parsed.program!.body) this.putExports(declaredNames(statement), statement.end);
+      if (this.interop && /^(Import|ExportAll|ExportNamed)/.test(statement.type)) shared = -1;
       if (isHoisted(statement)) continue;
       if (first && entryCell < 0) entryCell = cell;
       first = false;
@@ -572,10 +588,9 @@ class Walker {
       case 'BlockStatement':
         return this.list(node.body, shared);
       case 'ImportDeclaration':
-        if (this.linked) this.edits.remove(node.start, node.end);
-        return -1;
       case 'ExportAllDeclaration':
-        if (this.linked) this.edits.remove(node.start, node.end);
+        if (this.interop) this.required(node);
+        else if (this.linked) this.edits.remove(node.start, node.end);
         return -1;
       case 'ExportNamedDeclaration':
         return this.exportNamed(node, shared);
@@ -680,7 +695,7 @@ class Walker {
         return -1;
       case 'TSImportEqualsDeclaration':
         if (node.importKind === 'type') return -1;
-        if (this.linked) this.edits.replace(node.start, node.start + 6, 'const');
+        this.importEquals(node);
         return -1;
       case 'TSExportAssignment': {
         const cell = this.counted(node, shared);
@@ -691,6 +706,15 @@ class Walker {
       default:
         return -1;
     }
+  }
+
+  /** `import x = require('…')` is a constant; `import A = N.b` is left to TypeScript, where what it means is not a type alone. */
+  private importEquals(node: Node): void {
+    const { moduleReference } = node;
+    if (!this.linked || moduleReference.type !== 'TSExternalModuleReference') return;
+    this.edits.replace(node.start, node.start + 6, 'const');
+    // An ES module has no `require` of its own.
+    if (this.outline.parsed.goal === 'module') this.edits.replace(moduleReference.start, moduleReference.start + 7, `${this.p}m.require`);
   }
 
   private labeledBody(node: Node, cell: number): void {
@@ -889,7 +913,8 @@ class Walker {
   private exportNamed(node: Node, shared: number): number {
     const { declaration } = node;
     if (!declaration) {
-      if (this.linked) this.edits.remove(node.start, node.end);
+      if (this.interop && node.source) this.required(node);
+      else if (this.linked) this.edits.remove(node.start, node.end);
       return -1;
     }
     if (node.exportKind === 'type' || declaration.declare || (declaration.type.startsWith('TS') && !/^TS(Enum|Module)Declaration$/.test(declaration.type))) {
@@ -959,6 +984,39 @@ class Walker {
     this.edits.insert(end, '}.default');
     if (this.text[node.end - 1] !== ';' || declaration.type === 'ClassDeclaration') this.edits.insert(end, ';');
     return cell;
+  }
+
+  /** An import of a script that is written as a module: `require` at its place, and what is exported from there. */
+  private required(node: Node): void {
+    const { outline, p } = this;
+    const entry = outline.imports.find((one) => one.start === node.start);
+    const lines = this.newlines(node.start, node.end);
+    if (!entry || entry.typeOnly) {
+      this.edits.replace(node.start, node.end, `;${lines}`);
+      return;
+    }
+    const number = outline.imports.filter((one) => !one.typeOnly).indexOf(entry);
+    const specifier = JSON.stringify(entry.specifier);
+    if (node.type === 'ExportAllDeclaration') {
+      this.edits.replace(node.start, node.end, `${p}m.passAll(exports,require(${specifier}));${lines}`);
+      return;
+    }
+    const passed = outline.exports.filter((one) => one.from === entry.specifier && node.type === 'ExportNamedDeclaration' && within(node, one));
+    const taken = node.type === 'ExportNamedDeclaration' ? passed.map((one) => one.local) : entry.names.map((name) => name.imported);
+    const kind = this.outline.parsed.settings?.esModuleInterop === false ? 0 : taken.includes('*') || (taken.includes('default') && taken.length > 1) ? 2 : taken.includes('default') ? 1 : 0;
+    let code = taken.length === 0 ? `require(${specifier});` : `const ${p}i${number}=${p}m.need(require(${specifier}),${kind});`;
+    const getters = passed.map((one) => `${JSON.stringify(one.exported)}:()=>${one.local === '*' ? `${p}i${number}` : member(`${p}i${number}`, one.local)}`);
+    for (const name of node.type === 'ImportDeclaration' ? entry.names : [])
+      for (const exported of this.exportedNames.get(name.local) ?? [])
+        getters.push(`${JSON.stringify(exported)}:()=>${name.imported === '*' ? `${p}i${number}` : member(`${p}i${number}`, name.imported)}`);
+    if (getters.length > 0) code += `${p}m.pass(exports,{${getters.join(',')}});`;
+    this.edits.replace(node.start, node.end, code + lines);
+  }
+
+  /** Behind a declaration of a script that is written as a module: what it exports has a value now. */
+  private putExports(names: readonly string[], end: number): void {
+    const exported = names.flatMap((name) => this.exportedNames.get(name) ?? []);
+    if (exported.length > 0) this.behind(end, `${this.p}m.put(${JSON.stringify(exported)});`);
   }
 
   private newlines(start: number, end: number): string {
@@ -1365,7 +1423,8 @@ class Walker {
   /** Walks an expression. `covered`: a probe around it already samples its value. */
   private expression(node: Node, covered: boolean): void {
     if (this.exportedWrites.size > 0 && this.exportedWrites.delete(node)) {
-      this.edits.insert(node.start, `${this.p}m.sync((`);
+      const names = this.interop ? this.writtenExports(node) : undefined;
+      this.edits.insert(node.start, names ? `${this.p}m.put(${JSON.stringify(names)},(` : `${this.p}m.sync((`);
       this.expression(node, covered);
       this.edits.insert(node.end, '))');
       return;
@@ -1685,6 +1744,34 @@ function stageName(node: Node): string {
 
 function namesOf(declaration: Node): Node[] {
   return (declaration.declarations as Node[]).flatMap((declarator) => boundNames(declarator.id));
+}
+
+/** True when an `export … from` names this export. */
+function within(node: Node, { exported }: { exported: string }): boolean {
+  return (node.specifiers as Node[]).some((specifier) => (specifier.exported.name ?? specifier.exported.value) === exported);
+}
+
+/** Names that a statement gives a value, functions aside: those are there from the start. */
+function declaredNames(statement: Node): string[] {
+  if (statement.type === 'ExportDefaultDeclaration') {
+    const { declaration } = statement;
+    if (declaration.type === 'FunctionDeclaration' || declaration.type.startsWith('TS')) return [];
+    return [declaration.type === 'ClassDeclaration' && declaration.id ? (declaration.id.name as string) : '*default*'];
+  }
+  const node: Node = statement.type === 'ExportNamedDeclaration' && statement.declaration ? statement.declaration : statement;
+  if (node.declare === true) return [];
+  switch (node.type) {
+    case 'VariableDeclaration':
+      return namesOf(node).map((id) => id.name as string);
+    case 'ClassDeclaration':
+    case 'TSEnumDeclaration':
+      return node.id ? [node.id.name as string] : [];
+    case 'TSModuleDeclaration':
+    case 'TSImportEqualsDeclaration':
+      return node.id?.type === 'Identifier' ? [node.id.name as string] : [];
+    default:
+      return [];
+  }
 }
 
 /** Function declarations are there before their list runs, imports and types do not run in it. */

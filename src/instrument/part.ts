@@ -41,7 +41,7 @@ function baseOf(outline: Outline, translator: Translator, node: Node): string | 
   let found = table.get(key);
   if (found === undefined) {
     const text = statement ? ' '.repeat(statement.start) + parsed.text.slice(statement.start, statement.end) : parsed.text;
-    found = translator.erase(text, parsed.goal);
+    found = translator.erase(text, parsed.interop ? 'module' : parsed.goal);
     if (found !== null && statement) found += parsed.text.slice(statement.end);
     table.set(key, found);
   }
@@ -102,7 +102,15 @@ class Part {
 function translated(outline: Outline, translator: Translator, code: string): string {
   const { parsed } = outline;
   const typescript = parsed.language === 'ts' || parsed.language === 'tsx';
-  const made = translator.translate(code, { goal: 'script', jsx: 'React', typescript, tsx: parsed.language === 'tsx' });
+  const made = translator.translate(code, {
+    goal: 'script',
+    jsx: { factory: parsed.settings?.jsxFactory ?? 'React.createElement', fragment: parsed.settings?.jsxFragmentFactory ?? 'React.Fragment' },
+    typescript,
+    tsx: parsed.language === 'tsx',
+    settings: parsed.settings,
+    compiler: false,
+    file: parsed.file,
+  });
   const url = /\/\/# sourceURL.*$/m.exec(code)![0];
   const text = made.code
     .replace(/\/\/# sourceURL.*$/m, '')

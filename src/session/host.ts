@@ -4,6 +4,7 @@ import type { LookAnswer, LookRequest } from '../runtime/look.js';
 import type { Action } from '../runtime/target.js';
 import type { Batch, ModuleCode, ModuleLink, RawFrame, RawTest } from '../runtime/wire.js';
 import type { PackageType } from '../syntax/parse.js';
+import type { ProjectSettings } from '../syntax/settings.js';
 import type { Problem } from '../syntax/problems.js';
 
 export type Resolution =
@@ -17,6 +18,8 @@ export interface Files {
   read(file: string): string;
   resolve(specifier: string, from: string, how: 'import' | 'require'): Resolution;
   packageType(file: string): PackageType;
+  /** What the project says about a TypeScript or JSX file; the same object as long as it says the same. */
+  settings(file: string): ProjectSettings | undefined;
   /** The names under which importing modules find what a script exports, as far as its text tells. */
   scriptNames(file: string, text: string): string[];
   /** The path of a file that is named beside another; relative names are taken from there. */

@@ -15,7 +15,7 @@ import { parse, type Parsed } from '../syntax/parse.js';
 import type { Node } from '../syntax/node.js';
 import { LineTable } from '../syntax/positions.js';
 import { AnvilError, type Problem } from '../syntax/problems.js';
-import type { Files, Language } from './host.js';
+import type { Files, Language, Resolution } from './host.js';
 
 interface Unit {
   file: string;
@@ -74,13 +74,14 @@ export class Linker {
   unit(file: string): Unit {
     const text = this.textOf(file);
     const known = this.units.get(file);
-    if (known && known.text === text) return known;
+    const settings = this.files.settings(file);
+    if (known && known.text === text && known.parsed.settings === settings) return known;
     if (text.length > MAX_TEXT)
       throw new AnvilError(
         'E_TOO_LARGE',
         `${file} has ${(text.length / 1024 / 1024).toFixed(1)} MB of text. Pads and their modules may have up to 4 MB; import larger data with node:fs instead.`,
       );
-    const parsed = parse(text, { file, packageType: this.files.packageType(file) });
+    const parsed = parse(text, { file, packageType: this.files.packageType(file), settings });
     const unit: Unit = {
       file,
       text,
@@ -119,6 +120,12 @@ export class Linker {
     return parts.join('\n\u0000\n');
   }
 
+  private resolve(specifier: string, from: string, how: 'import' | 'require'): Resolution {
+    const found = this.files.resolve(specifier, from, how);
+    // A live program has the platform's own runner, which prints and ends as it does everywhere.
+    return found.kind === 'tests' && this.options.patchable ? { kind: 'builtin' } : found;
+  }
+
   /** Links the program of `entry`. Throws only when the entry itself cannot be read. */
   link(entry: string): Linked {
     const order: { unit: Unit | undefined; file: string; goal: ModuleCode['goal']; links: ModuleLink[]; dynamic: Record<string, ModuleLink> }[] = [];
@@ -148,7 +155,7 @@ export class Linker {
       if (!outline) return;
       needsProcess ??= needsMainThread(outline);
       const resolve = (specifier: string, at: { start: number; end: number }, how: 'import' | 'require', names: string[]): ModuleLink => {
-        const target = this.files.resolve(specifier, file, how);
+        const target = this.resolve(specifier, file, how);
         if (target.kind === 'local') {
           visit(target.file, false);
           return { specifier, kind: 'local', target: target.file, names };
@@ -280,7 +287,7 @@ export class Linker {
 
   /** Adds a module that a running program asks for by a name that was not known before. */
   extend(linked: Linked, specifier: string, from: string): { link: ModuleLink; modules: ModuleCode[]; program: Program } {
-    const found = this.files.resolve(specifier, from, 'import');
+    const found = this.resolve(specifier, from, 'import');
     const program = this.lastProgram?.entry === linked.entry ? this.lastProgram : linked.program;
     if (found.kind === 'missing') return { link: { specifier, kind: 'missing', target: found.message, names: [] }, modules: [], program };
     if (found.kind !== 'local')

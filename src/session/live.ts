@@ -773,7 +773,7 @@ export class LiveSession {
   }
 
   private outlineFor(file: string, text: string): Outline | undefined {
-    const parsed = parse(text, { file, packageType: this.parts.files.packageType(file) });
+    const parsed = parse(text, { file, packageType: this.parts.files.packageType(file), settings: this.parts.files.settings(file) });
     return parsed.program && parsed.problems.length === 0 ? outlineOf(parsed) : undefined;
   }
 

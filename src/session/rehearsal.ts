@@ -40,6 +40,7 @@ function stage(files: Files, language: Language): Linker {
       read: (file) => files.read(file),
       resolve: () => ({ kind: 'missing', message: '' }),
       packageType: () => 'module',
+      settings: () => undefined,
       scriptNames: () => [],
       beside: (_file, name) => name,
       stamp: () => '',

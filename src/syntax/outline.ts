@@ -45,8 +45,8 @@ export interface Reference {
   end: number;
   /** Written in a pattern as name of the property too. */
   shorthand?: true;
-  /** `member`: of a member access, whose object the name is. */
-  use: 'read' | 'write' | 'call' | 'member' | 'shorthand' | 'export' | 'jsx' | 'tag' | 'decorator';
+  /** `member`: of a member access, whose object the name is. `type`: in a type that is at hand while the program runs. */
+  use: 'read' | 'write' | 'call' | 'member' | 'type' | 'shorthand' | 'export' | 'jsx' | 'tag' | 'decorator';
   /** The expression that assigns, for `write`. */
   by?: Node;
 }
@@ -110,6 +110,8 @@ export interface Outline {
   /** Syntax that the target does not run and that erasing does not help: JSX, enums, decorators, `using` … */
   needsTranslation: boolean;
   hasJsx: boolean;
+  /** Namespaces that only TypeScript itself translates: in several parts, or with other names for what is in them. */
+  needsCompiler: boolean;
   usesImportMeta: boolean;
 }
 
@@ -152,8 +154,11 @@ export function outlineOf(parsed: Parsed): Outline {
     hasTypes: false,
     needsTranslation: false,
     hasJsx: false,
+    needsCompiler: false,
     usesImportMeta: false,
   };
+  const assignsFields = typed && parsed.settings?.useDefineForClassFields === false;
+  const metadata = parsed.settings?.emitDecoratorMetadata === true;
   collectTopLevel(program, outline);
   const watched = new Set(WATCHED);
   for (const entry of outline.imports) for (const name of entry.names) watched.add(name.local);
@@ -161,6 +166,7 @@ export function outlineOf(parsed: Parsed): Outline {
 
   const top: Scope = { parent: null, isFunction: true, names: new Set() };
   const pending: { scope: Scope; reference: Reference }[] = [];
+  const namespaces = new Set<string>();
   const usedPaths = new Map<string, number>();
   const pathNames: string[] = [];
   let currentFunction = -1;
@@ -282,6 +288,30 @@ export function outlineOf(parsed: Parsed): Outline {
     if (node.decorators?.length) outline.needsTranslation = true;
   };
 
+  /** Names in the types of what is decorated: they are there while the program runs, where the settings say so. */
+  const typeNames = (node: Node | null | undefined, scope: Scope): void => {
+    if (!metadata || !node) return;
+    if (node.type === 'TSTypeReference') {
+      let root: Node = node.typeName;
+      while (root.type === 'TSQualifiedName') root = root.left;
+      if (root.type === 'Identifier') refer(scope, root, 'type');
+    } else if (node.type === 'TSTypeAnnotation') typeNames(node.typeAnnotation, scope);
+    else if (node.type === 'TSUnionType') for (const part of node.types as Node[]) typeNames(part, scope);
+  };
+  const decoratedTypes = (member: Node, scope: Scope, whole: boolean): void => {
+    if (!metadata) return;
+    const parameters = (member.params ?? []) as Node[];
+    const decorated =
+      (member.decorators?.length as number) > 0 || parameters.some((parameter) => (parameter.decorators?.length as number) > 0) || (whole && member.kind === 'constructor');
+    if (!decorated) return;
+    typeNames(member.typeAnnotation, scope);
+    typeNames(member.returnType, scope);
+    for (const parameter of parameters) {
+      const inner: Node = parameter.type === 'TSParameterProperty' ? parameter.parameter : parameter;
+      typeNames((inner.type === 'AssignmentPattern' ? inner.left : inner).typeAnnotation, scope);
+    }
+  };
+
   const enterFunction = (node: Node, scope: Scope, name: string, kind: FunctionKind, owner: number, isStatic: boolean): void => {
     if (node.typeParameters || node.returnType || node.accessibility || node.override || node.optional) outline.hasTypes = true;
     const index = outline.functions.length;
@@ -333,7 +363,9 @@ export function outlineOf(parsed: Parsed): Outline {
     pathNames.push(name || 'class');
     for (const member of node.body.body as Node[]) {
       markTypes(member);
+      decoratedTypes(member, scope, (node.decorators?.length as number) > 0);
       for (const decorator of member.decorators ?? []) walk(decorator.expression, inner);
+      for (const parameter of (member.params ?? []) as Node[]) for (const decorator of parameter.decorators ?? []) walk(decorator.expression, scope);
       if (member.computed && member.key) walk(member.key, inner);
       switch (member.type) {
         case 'ClassMethod':
@@ -346,7 +378,7 @@ export function outlineOf(parsed: Parsed): Outline {
         case 'ClassProperty':
         case 'ClassPrivateProperty':
         case 'ClassAccessorProperty':
-          if (member.type === 'ClassAccessorProperty') outline.needsTranslation = true;
+          if (member.type === 'ClassAccessorProperty' || assignsFields) outline.needsTranslation = true;
           if (member.value) {
             named(member.value, memberName(member), { parent: inner, isFunction: true, names: null });
           }
@@ -586,6 +618,8 @@ export function outlineOf(parsed: Parsed): Outline {
           return;
         }
         outline.needsTranslation = true;
+        if (node.id.type !== 'Identifier' || namespaces.has(node.id.name as string)) outline.needsCompiler = true;
+        else namespaces.add(node.id.name as string);
         {
           const inner: Scope = { parent: scope, isFunction: true, names: null };
           const body: Node = node.body;
@@ -601,6 +635,16 @@ export function outlineOf(parsed: Parsed): Outline {
         return;
       case 'TSImportEqualsDeclaration':
         outline.needsTranslation = true;
+        if (node.moduleReference.type === 'TSExternalModuleReference') {
+          const source: Node = node.moduleReference.expression;
+          if (node.importKind !== 'type')
+            outline.dynamicImports.push({ specifier: source.value as string, start: source.start, end: source.end, call: 'require' });
+        } else {
+          outline.needsCompiler = true;
+          let root: Node = node.moduleReference;
+          while (root.type === 'TSQualifiedName') root = root.left;
+          refer(scope, root, 'read');
+        }
         return;
       default:
         if (node.type.startsWith('TS')) {
@@ -621,7 +665,9 @@ export function outlineOf(parsed: Parsed): Outline {
     outline.references.push(reference);
     valueUses.add(reference.name);
   }
-  if (typed) dropUnusedImports(outline, valueUses);
+  if (typed && parsed.settings?.verbatimModuleSyntax !== true) dropUnusedImports(outline, valueUses);
+  if (parsed.interop)
+    for (const { typeOnly, specifier, at } of outline.imports) if (!typeOnly) outline.dynamicImports.push({ specifier, ...at, call: 'require' });
   if (outline.imports.some((entry) => entry.typeOnly)) outline.hasTypes = true;
   return outline;
 }

@@ -5,6 +5,7 @@
 import { parse as babelParse, type ParserPlugin } from '@babel/parser';
 import type { Node } from './node.js';
 import type { Problem } from './problems.js';
+import type { ProjectSettings } from './settings.js';
 
 export type Language = 'js' | 'jsx' | 'ts' | 'tsx';
 /** How a file executes: as an ES module, or as a CommonJS script (sloppy unless it says otherwise). */
@@ -15,6 +16,9 @@ export interface Parsed {
   text: string;
   language: Language;
   goal: Goal;
+  /** A script that is written with `import` and `export`, which a compiler turns into `require` and `exports`. */
+  interop: boolean;
+  settings: ProjectSettings | undefined;
   /** The program, or null when the text does not parse. */
   program: Node | null;
   comments: Node[];
@@ -38,6 +42,8 @@ export interface ParseOptions {
   file: string;
   /** `type` of the nearest `package.json`; decides for `.js` and `.ts` as it does in Node. */
   packageType?: PackageType;
+  /** What the project's settings say; undefined where it has none. */
+  settings?: ProjectSettings | undefined;
 }
 
 const MODULE_SYNTAX = /^(Import|Export|TSExportAssignment)/;
@@ -50,37 +56,62 @@ const MODULE_SYNTAX = /^(Import|Export|TSExportAssignment)/;
  * (import, export, `import.meta`, top-level `await`) is a module. Beyond that
  * a TypeScript file is a module unless it uses CommonJS names.
  *
+ * Where TypeScript or JSX is to become a script, it may be written with
+ * `import` and `export` all the same, as compilers take it; what only a module
+ * has (`import.meta`, `await` at the top level) makes it one.
+ *
  * Never throws for bad text: errors are in `problems`.
  */
 export function parse(text: string, options: ParseOptions): Parsed {
-  const { file, packageType } = options;
+  const { file, packageType, settings } = options;
   const language = languageOf(file);
-  const fixed = fixedGoal(file, packageType);
-  if (fixed !== undefined) return attempt(text, file, language, fixed);
+  const compiled = language !== 'js';
+  const fixed = fixedGoal(file, packageType, compiled ? settings : undefined);
+  if (fixed === 'script' && compiled) return compiledScript(text, file, language, settings);
+  if (fixed !== undefined) return attempt(text, file, language, fixed, settings);
 
-  const asModule = attempt(text, file, language, 'module');
+  const asModule = attempt(text, file, language, 'module', settings);
   if (asModule.program !== null && usesModuleSyntax(asModule.program, text)) return asModule;
   const typed = language === 'ts' || language === 'tsx';
   if (typed && !COMMONJS_NAMES.test(text)) return asModule;
-  const asScript = attempt(text, file, language, 'script');
+  const asScript = attempt(text, file, language, 'script', settings);
   return asScript.problems.length <= asModule.problems.length ? asScript : asModule;
 }
 
+function compiledScript(text: string, file: string, language: Language, settings: ProjectSettings | undefined): Parsed {
+  if (/\b(import|export|await)\b/.test(text)) {
+    const asModule = attempt(text, file, language, 'module', settings);
+    if (asModule.program !== null) {
+      if (mentionsTopLevel(asModule.program)) return asModule;
+      if ((asModule.program.body as Node[]).some((statement) => IMPORT_EXPORT.test(statement.type))) return { ...asModule, goal: 'script', interop: true };
+    }
+  }
+  return attempt(text, file, language, 'script', settings);
+}
+
+const IMPORT_EXPORT = /^(ImportDeclaration|Export)/;
+
 const COMMONJS_NAMES = /\b(require\s*\(|module\.exports|exports\.|__dirname|__filename)/;
 
-function fixedGoal(file: string, packageType: PackageType): Goal | undefined {
+function fixedGoal(file: string, packageType: PackageType, settings: ProjectSettings | undefined): Goal | undefined {
   if (/\.m[jt]s$/i.test(file)) return 'module';
   if (/\.c[jt]s$/i.test(file)) return 'script';
   if (packageType === 'module') return 'module';
   if (packageType === 'commonjs') return 'script';
+  // Without a `type` a package is one of scripts to TypeScript; settings for a bundler leave it open.
+  if (settings && settings.module !== 'esm') return 'script';
   return undefined;
 }
 
-function attempt(text: string, file: string, language: Language, goal: Goal): Parsed {
-  const plugins: ParserPlugin[] = ['decorators', 'decoratorAutoAccessors', 'explicitResourceManagement'];
+function attempt(text: string, file: string, language: Language, goal: Goal, settings: ProjectSettings | undefined): Parsed {
+  const plugins: ParserPlugin[] = [
+    settings?.experimentalDecorators === true ? 'decorators-legacy' : 'decorators',
+    'decoratorAutoAccessors',
+    'explicitResourceManagement',
+  ];
   if (language === 'ts' || language === 'tsx') plugins.push('typescript');
   if (language !== 'ts') plugins.push('jsx');
-  const base = { file, text, language, goal };
+  const base = { file, text, language, goal, interop: false, settings };
   try {
     const result = babelParse(text, {
       sourceType: goal,

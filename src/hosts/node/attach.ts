@@ -173,7 +173,7 @@ export class Attachment {
   }
 
   private outline(file: string, text: string): Outline | { problems: string[] } {
-    const parsed = parse(text, { file, packageType: this.files.packageType(file) });
+    const parsed = parse(text, { file, packageType: this.files.packageType(file), settings: this.files.settings(file) });
     if (parsed.program !== null && parsed.problems.length === 0) return outlineOf(parsed);
     const lines = new LineTable(text);
     return { problems: parsed.problems.map((problem) => `line ${lines.lineAt(problem.start) + 1}  ${problem.message}`) };

@@ -9,6 +9,8 @@ import type { Files, Resolution } from '../../session/host.js';
 import { nearest } from '../../syntax/names.js';
 import { EXTENSIONS, type PackageType } from '../../syntax/parse.js';
 import { AnvilError } from '../../syntax/problems.js';
+import type { ProjectSettings } from '../../syntax/settings.js';
+import { mappedPaths, ProjectConfigs } from './project/tsconfig.js';
 
 const { parse: lexScript } = createRequire(import.meta.url)('cjs-module-lexer') as typeof import('cjs-module-lexer');
 const BUILTINS = new Set(builtinModules);
@@ -92,6 +94,7 @@ export class NodeFiles implements Files {
   private readonly texts = new Map<string, { key: string; text: string }>();
   private readonly types = new Map<string, { key: string; type: PackageType }>();
   private readonly found = new Map<string, string>();
+  private readonly configs = new ProjectConfigs();
 
   read(file: string): string {
     let key: string;
@@ -159,12 +162,39 @@ export class NodeFiles implements Files {
       : /^\.{0,2}\//.test(specifier) || specifier === '.' || specifier === '..' || isAbsolute(specifier)
         ? resolvePath(dirname(from), specifier)
         : undefined;
+    const mapped = this.mapped(specifier, from, path);
+    if (mapped !== undefined) return this.local(mapped);
     if (path === undefined) return this.packageOf(specifier, from, how);
     const file = this.candidate(path);
     if (file === undefined) return { kind: 'missing', message: `'${specifier}' does not exist.${this.near(path, specifier)}` };
+    return this.local(file);
+  }
+
+  private local(file: string): Resolution {
     const extension = extname(file).toLowerCase();
     if (file.includes(`${sep}node_modules${sep}`) || !(INSTRUMENTED.has(extension) || extension === '.json')) return { kind: 'package' };
     return { kind: 'local', file };
+  }
+
+  /** Where the project's settings say that a name leads: `paths`, `baseUrl` and, for relative names, `rootDirs`. */
+  private mapped(specifier: string, from: string, path: string | undefined): string | undefined {
+    if (!/\.(?:[cm]?ts|[jt]sx)$/i.test(from) || from.includes(`${sep}node_modules${sep}`)) return undefined;
+    const config = this.configs.of(from);
+    if (!config) return undefined;
+    if (path === undefined) {
+      for (const candidate of mappedPaths(config, specifier)) {
+        const found = this.candidate(candidate);
+        if (found !== undefined) return found;
+      }
+      return undefined;
+    }
+    if (config.rootDirs.length === 0 || this.candidate(path) !== undefined) return undefined;
+    const root = config.rootDirs.find((one) => path.startsWith(`${one}${sep}`));
+    for (const other of root === undefined ? [] : config.rootDirs) {
+      const found = this.candidate(join(other, path.slice(root!.length)));
+      if (found !== undefined) return found;
+    }
+    return undefined;
   }
 
   private packageOf(specifier: string, from: string, how: 'import' | 'require'): Resolution {
@@ -201,6 +231,10 @@ export class NodeFiles implements Files {
     } catch {
       return undefined;
     }
+  }
+
+  settings(file: string): ProjectSettings | undefined {
+    return /\.(?:[cm]?ts|[jt]sx)$/i.test(file) ? this.configs.of(file)?.settings : undefined;
   }
 
   scriptNames(file: string, text: string): string[] {

@@ -1,6 +1,7 @@
-/** Type removal in Node: a WebAssembly eraser that keeps every position, and the full compiler for what cannot be erased. */
+/** Type removal in Node: a WebAssembly eraser that keeps every position, and compilers for what cannot be erased. */
 import { createRequire } from 'node:module';
-import type { Translator } from '../../instrument/compile.js';
+import type * as TypeScript from 'typescript';
+import type { TranslateOptions, Translator } from '../../instrument/compile.js';
 import { AnvilError } from '../../syntax/problems.js';
 
 const require = createRequire(import.meta.url);
@@ -23,38 +24,9 @@ export const nodeTranslator: Translator = {
     }
   },
 
-  translate(code, { goal, jsx, typescript, tsx }) {
-    compiler ??= require('@swc/core') as typeof import('@swc/core');
-    const swc = compiler;
-    const attempt = (isModule: boolean): { code: string; map: string } => {
-      const result = swc.transformSync(code, {
-        configFile: false,
-        swcrc: false,
-        isModule,
-        sourceMaps: true,
-        jsc: {
-          target: 'es2022',
-          keepClassNames: true,
-          parser: typescript
-            ? { syntax: 'typescript', tsx, decorators: true }
-            : { syntax: 'ecmascript', jsx: true, decorators: true, decoratorsBeforeExport: true, explicitResourceManagement: true },
-          transform: {
-            decoratorVersion: '2023-11',
-            useDefineForClassFields: true,
-            react: { runtime: 'classic', pragma: `${jsx}.createElement`, pragmaFrag: `${jsx}.Fragment`, throwIfNamespace: false },
-          },
-        },
-      } as never);
-      return { code: result.code, map: result.map ?? '{"version":3,"sources":[],"names":[],"mappings":""}' };
-    };
+  translate(code, options) {
     try {
-      try {
-        // Decorated classes lose their name when the compiler takes the text for a script.
-        return attempt(true);
-      } catch (error) {
-        if (goal === 'module') throw error;
-        return attempt(false);
-      }
+      return options.compiler ? byTypeScript(code, options) : bySwc(code, options);
     } catch (error) {
       throw new AnvilError('E_TRANSLATE', `The file holds syntax that could not be translated: ${String((error as Error).message).split('\n')[0]}`, {
         cause: error,
@@ -62,3 +34,65 @@ export const nodeTranslator: Translator = {
     }
   },
 };
+
+function bySwc(code: string, { goal, jsx, typescript, tsx, settings, file }: TranslateOptions): { code: string; map: string } {
+  compiler ??= require('@swc/core') as typeof import('@swc/core');
+  const swc = compiler;
+  const legacy = settings?.experimentalDecorators === true;
+  const react =
+    'source' in jsx
+      ? { runtime: 'automatic', importSource: jsx.source, development: jsx.development, throwIfNamespace: false }
+      : { runtime: 'classic', pragma: jsx.factory, pragmaFrag: jsx.fragment, throwIfNamespace: false };
+  const attempt = (isModule: boolean): { code: string; map: string } => {
+    const result = swc.transformSync(code, {
+      configFile: false,
+      swcrc: false,
+      isModule,
+      sourceMaps: true,
+      filename: file,
+      jsc: {
+        target: 'es2022',
+        keepClassNames: true,
+        parser: typescript
+          ? { syntax: 'typescript', tsx, decorators: true }
+          : { syntax: 'ecmascript', jsx: true, decorators: true, decoratorsBeforeExport: true, explicitResourceManagement: true },
+        transform: {
+          ...(legacy ? { legacyDecorator: true, decoratorMetadata: settings.emitDecoratorMetadata } : { decoratorVersion: '2023-11' }),
+          useDefineForClassFields: settings?.useDefineForClassFields ?? true,
+          verbatimModuleSyntax: settings?.verbatimModuleSyntax ?? false,
+          react,
+        },
+      },
+    } as never);
+    return { code: result.code, map: result.map ?? '{"version":3,"sources":[],"names":[],"mappings":""}' };
+  };
+  try {
+    // Decorated classes lose their name when the compiler takes the text for a script.
+    return attempt(true);
+  } catch (error) {
+    if (goal === 'module') throw error;
+    return attempt(false);
+  }
+}
+
+/** The compiler that the language comes with: for what depends on more than one place of a file. */
+function byTypeScript(code: string, { jsx, tsx, settings, typescript }: TranslateOptions): { code: string; map: string } {
+  const ts = require('typescript') as typeof TypeScript;
+  const made = ts.transpileModule(code, {
+    fileName: typescript ? (tsx ? 'code.tsx' : 'code.ts') : 'code.jsx',
+    compilerOptions: {
+      target: ts.ScriptTarget.ES2022,
+      module: ts.ModuleKind.ESNext,
+      moduleDetection: ts.ModuleDetectionKind.Legacy,
+      alwaysStrict: false,
+      sourceMap: true,
+      experimentalDecorators: settings?.experimentalDecorators ?? false,
+      emitDecoratorMetadata: settings?.emitDecoratorMetadata ?? false,
+      useDefineForClassFields: settings?.useDefineForClassFields ?? true,
+      ...('source' in jsx
+        ? { jsx: jsx.development ? ts.JsxEmit.ReactJSXDev : ts.JsxEmit.ReactJSX, jsxImportSource: jsx.source }
+        : { jsx: ts.JsxEmit.React, jsxFactory: jsx.factory, jsxFragmentFactory: jsx.fragment }),
+    },
+  });
+  return { code: made.outputText.replace(/\n\/\/# sourceMappingURL=.*$/, ''), map: made.sourceMapText ?? '{"version":3,"sources":[],"names":[],"mappings":""}' };
+}

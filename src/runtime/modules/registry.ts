@@ -14,6 +14,7 @@ import type { Stacks } from '../stacks.js';
 import type { ModuleCode, ModuleLink } from '../wire.js';
 import { Bindings, type MakeNamespace } from './bindings.js';
 import { evaluate, EvaluationState, type Evaluated } from './evaluation.js';
+import { scriptFace } from './interop.js';
 import { SourceTexts } from './texts.js';
 
 export interface ModuleEngine {
@@ -45,6 +46,8 @@ export interface ModuleEngine {
 export interface ScriptLoader {
   /** Loads a script, or JSON, and gives what it exports. `main`: it is the program's first module. */
   load(file: string, main: boolean): unknown;
+  /** `require` as an ES module has it from `createRequire`. */
+  requireFrom(file: string, specifier: string): unknown;
   /** Importing code sees what the script exports under this name too, where the engine does so. */
   readonly ownName: string | undefined;
 }
@@ -583,6 +586,8 @@ export class Registry {
         bindings.sync();
         return value;
       },
+      require: (specifier: string): unknown => engine.scripts!.requireFrom(code.file, specifier),
+      ...scriptFace(),
       import: (specifier: unknown) => this.dynamicImport(instance, own.StringCopy(specifier)),
       named(fn: object): void {
         own.defineProperty(fn, 'name', { value: 'default', configurable: true });

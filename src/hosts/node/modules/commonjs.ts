@@ -139,6 +139,7 @@ export function installScripts(source: ScriptSource, own: string): ScriptLoader 
 
   return {
     load: (file, main) => Module._load(file, main ? null : undefined, main),
+    requireFrom: (file, specifier) => createRequire(file)(specifier) as unknown,
     ownName: OWN_NAME,
   };
 }
