@@ -17,9 +17,7 @@ test('every kind of statement before every kind runs as written, at each depth a
   let pairs = 0;
   const wrong: string[] = [];
   for (const first of statements) {
-    const programs = statements
-      .map((second, index) => listing(`${written(first, `1_${index}`)}\n${written(second, `2_${index}`)}`))
-      .filter(parses);
+    const programs = statements.map((second, index) => listing(`${written(first, `1_${index}`)}\n${written(second, `2_${index}`)}`)).filter(parses);
     pairs += programs.length;
     for (const [depth, patchable] of [
       ['off', true],

@@ -11,7 +11,7 @@ import { usesOf, type Uses } from '../syntax/uses.js';
 import { parse, type Goal, type PackageType } from '../syntax/parse.js';
 import { AnvilError, type Problem } from '../syntax/problems.js';
 import type { ProjectSettings } from '../syntax/settings.js';
-import { firstSlots, probe, slotDeclarations, type Depth, type Form } from './instrument.js';
+import { firstSlots, prefixFor, probe, slotDeclarations, type Depth, type Form } from './instrument.js';
 import type { Site } from './sites.js';
 
 /** The library behind type removal; given from outside, because it differs between Node and a page. */
@@ -77,18 +77,17 @@ export interface Compiled {
 export function compile(outline: Outline, options: CompileOptions): Compiled {
   const { parsed } = outline;
   const { translator, depth = 'values', form = 'linked', patchable = false } = options;
-  const probed = probe(outline, {
-    depth,
-    form,
-    patchable,
-  });
-  const { edits, prefix: p } = probed;
+  const p = prefixFor(parsed.text);
+  const roots = outline.hasJsx && form === 'linked' ? jsxRoots(outline, p) : new Map<number, string>();
+  const probed = probe(outline, { depth, form, patchable, ...(parsed.interop ? { jsxRoots: roots } : {}) });
+  const { edits } = probed;
   const links: Link[] = probed.links.map((entry) => ({ specifier: entry.specifier, attributes: entry.attributes, start: entry.at.start, end: entry.at.end }));
   const script = parsed.goal === 'script';
   const cyclic = options.cyclic === true && !script;
-  const jsx = jsxOf(outline, p, form, links);
+  const jsx = jsxOf(outline, p, form, links, roots);
   if (form === 'linked') {
-    const strict = !script || parsed.interop || (parsed.program!.directives as { value: { value: string } }[]).some((directive) => directive.value.value === 'use strict');
+    const strict =
+      !script || parsed.interop || (parsed.program!.directives as { value: { value: string } }[]).some((directive) => directive.value.value === 'use strict');
     const imported = links.map((_, index) => (index === jsx.link ? `${p}J` : `${p}i${index}`)).join(',');
     const ours = `${p}m,${p}n${imported === '' ? '' : `,${imported}`}`;
     const names = `${depth === 'off' ? '' : probeNames(p, `${p}n`)}${patchable ? slotDeclarations(p, firstSlots(outline).size) : ''}`;
@@ -146,7 +145,8 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
     // Helpers of the translator stand before the function: together they become one expression that gives it.
     code = code.trimEnd().replace(/;$/, '');
     const at = code.search(/^\((?:async )?function/m);
-    const helpers = jsx.link < 0 ? code.slice(0, at) : jsxHelpers(code.slice(0, at), p);
+    const declared = roots.size > 0 ? `let ${[...roots.values()].join(',')};` : '';
+    const helpers = declared + (jsx.link < 0 ? code.slice(0, at) : jsxHelpers(code.slice(0, at), p));
     const moved = helpers.length - at;
     code = `(()=>{${helpers}return ${code.slice(at)}})()`;
     for (let i = 0; i < generated.length; i++) generated[i]! += generated[i]! >= at ? moved + 13 : 6;
@@ -158,36 +158,65 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
  * What elements become. Where the functions for them come from a package, that
  * is one more link, `J` in the code; `link` is its index, or -1.
  */
-function jsxOf(outline: Outline, p: string, form: Form, links: Link[]): { how: TranslateOptions['jsx']; link: number; prelude: string } {
+function jsxOf(outline: Outline, p: string, form: Form, links: Link[], roots: ReadonlyMap<number, string>): { how: TranslateOptions['jsx']; link: number; prelude: string } {
   const { text, settings } = outline.parsed;
-  const named = (pragma: string): string | undefined => new RegExp(`@${pragma}\\s+([\\w.$@/-]+)`).exec(text.slice(0, 2_000))?.[1];
-  const none = { link: -1, prelude: '' };
-  const factory = named('jsx') ?? settings?.jsxFactory ?? 'React.createElement';
-  const fragment = named('jsxFrag') ?? settings?.jsxFragmentFactory ?? 'React.Fragment';
-  const classic = { factory: placed(outline, p, form, factory), fragment: placed(outline, p, form, fragment) };
+  const named = (pragma: string): string | undefined => pragmaOf(text, pragma);
+  // Of imported factories the code finds the module in a variable of its own; see jsxRoots.
+  const prelude = outline.parsed.interop ? '' : [...roots].map(([index, variable]) => `${variable}=${p}i${index};`).join('');
+  const none = { link: -1, prelude };
+  const [factory, fragment] = factoriesOf(outline);
+  const classic = { factory: placed(outline, roots, factory), fragment: placed(outline, roots, fragment) };
   if (!outline.hasJsx) return { how: classic, ...none };
   const source = named('jsxImportSource');
   const runtime = named('jsxRuntime');
   const inScope = outline.topLevel.has('React') || outline.imports.some((entry) => !entry.typeOnly && entry.names.some((name) => name.local === 'React'));
   const automatic =
-    source !== undefined || runtime === 'automatic' || (runtime !== 'classic' && named('jsx') === undefined && (settings ? settings.jsx !== 'classic' : !inScope));
+    source !== undefined ||
+    runtime === 'automatic' ||
+    (runtime !== 'classic' && named('jsx') === undefined && (settings ? settings.jsx !== 'classic' : !inScope));
   if (!automatic) return { how: classic, ...none };
   const from = source ?? settings?.jsxImportSource ?? 'react';
   const development = settings?.jsx === 'development';
   const how = { source: from, development };
   if (form !== 'linked') return { how, ...none };
   links.push({ specifier: `${from}/jsx-${development ? 'dev-' : ''}runtime`, attributes: {}, start: 0, end: 0 });
-  return { how, link: links.length - 1, prelude: `${p}X(${p}J,${p}m);` };
+  return { how, link: links.length - 1, prelude: `${prelude}${p}X(${p}J,${p}m);` };
+}
+
+function pragmaOf(text: string, pragma: string): string | undefined {
+  return new RegExp(`@${pragma}\\s+([\\w.$@/-]+)`).exec(text.slice(0, 2_000))?.[1];
+}
+
+/** The functions for elements and fragments, as the file or its project names them. */
+function factoriesOf({ parsed: { text, settings } }: Outline): [string, string] {
+  return [
+    pragmaOf(text, 'jsx') ?? settings?.jsxFactory ?? 'React.createElement',
+    pragmaOf(text, 'jsxFrag') ?? settings?.jsxFragmentFactory ?? 'React.Fragment',
+  ];
+}
+
+/**
+ * Imports that factories come from, by index, and a variable for each. The
+ * translator takes a factory for a global name, and renames what has it inside.
+ */
+function jsxRoots(outline: Outline, p: string): Map<number, string> {
+  const roots = new Map<number, string>();
+  const names = factoriesOf(outline).map((factory) => factory.split('.')[0]);
+  outline.imports
+    .filter((entry) => !entry.typeOnly)
+    .forEach((entry, index) => {
+      if (entry.names.some(({ local }) => names.includes(local))) roots.set(index, `${p}H${index}`);
+    });
+  return roots;
 }
 
 /** A factory that is imported, as the code finds it. */
-function placed(outline: Outline, p: string, form: Form, factory: string): string {
-  if (form !== 'linked') return factory;
+function placed(outline: Outline, roots: ReadonlyMap<number, string>, factory: string): string {
   const [root, ...rest] = factory.split('.');
   const entries = outline.imports.filter((entry) => !entry.typeOnly);
-  for (let index = 0; index < entries.length; index++) {
+  for (const [index, variable] of roots) {
     const name = entries[index]!.names.find((one) => one.local === root);
-    if (name) return [name.imported === '*' ? `${p}i${index}` : `${p}i${index}.${name.imported}`, ...rest].join('.');
+    if (name) return [name.imported === '*' ? variable : `${variable}.${name.imported}`, ...rest].join('.');
   }
   return factory;
 }
@@ -213,12 +242,16 @@ function scriptExports(outline: Outline, p: string): string {
   const own = outline.exports.filter(
     (entry) => entry.from === undefined && !outline.imports.some((link) => link.names.some((name) => name.local === entry.local)),
   );
-  const anonymous = outline.statements.some(({ node }) => node.type === 'ExportDefaultDeclaration' && node.declaration.type === 'FunctionDeclaration' && !node.declaration.id);
+  const anonymous = outline.statements.some(
+    ({ node }) => node.type === 'ExportDefaultDeclaration' && node.declaration.type === 'FunctionDeclaration' && !node.declaration.id,
+  );
   const getters = own.map((entry) => `${JSON.stringify(entry.exported)}:()=>${entry.local === '*default*' ? `${p}z` : entry.local}`);
-  const ready = own
-    .filter((entry) => functions.has(entry.local) || (entry.local === '*default*' && anonymous))
+  const ready = own.filter((entry) => functions.has(entry.local) || (entry.local === '*default*' && anonymous)).map((entry) => entry.exported);
+  // As compilers do, all names are there from the start, those of functions last.
+  const passed = outline.exports
+    .filter((entry) => entry.exported !== '*' && entry.exported !== 'default' && !ready.includes(entry.exported))
     .map((entry) => entry.exported);
-  return `${p}m.give(exports,{${getters.join(',')}},${JSON.stringify(ready)});`;
+  return `${p}m.give(exports,{${getters.join(',')}},${JSON.stringify(passed)},${JSON.stringify(ready)});`;
 }
 
 /** Registers the module's exports before its first statement runs: getters, so that bindings are live and dead zones throw. */

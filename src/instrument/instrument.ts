@@ -45,6 +45,8 @@ export interface ProbeOptions {
   places?: ReadonlyMap<string, string>;
   /** Private names that the live class has not; they are found under symbols instead. */
   lateMembers?: readonly LateMember[];
+  /** Of a script that is written as a module: variables that take imports with functions for elements, by the import's number. */
+  jsxRoots?: ReadonlyMap<number, string>;
   /** Where the sites go, behind those that are there: several parts may share the probes of one unit. Parameters of its functions show their values. */
   sites?: Site[];
 }
@@ -491,7 +493,8 @@ class Walker {
       if (before >= 0) this.edits.statement(statement.start, before);
       before = statement.end;
       const cell = this.statement(statement, shared);
-      if (this.interop && this.exportedNames.size > 0 && statements === this.outline.parsed.program!.body) this.putExports(declaredNames(statement), statement.end);
+      if (this.interop && this.exportedNames.size > 0 && statements === this.outline.parsed.program!.body)
+        this.putExports(declaredNames(statement), statement.end);
       if (this.interop && /^(Import|ExportAll|ExportNamed)/.test(statement.type)) shared = -1;
       if (isHoisted(statement)) continue;
       if (first && entryCell < 0) entryCell = cell;
@@ -597,7 +600,10 @@ class Walker {
       case 'ExportDefaultDeclaration':
         return this.exportDefault(node, shared);
       case 'VariableDeclaration': {
-        if (node.declare) return -1;
+        if (node.declare) {
+          this.edits.remove(node.start, node.end);
+          return -1;
+        }
         const cell = this.counted(node, shared);
         if (this.options.patchable && node.kind === 'const' && this.isTopLevel(node)) this.edits.replace(node.start, node.start + 5, 'let');
         this.declaration(node, node.end);
@@ -668,7 +674,10 @@ class Walker {
         return cell;
       }
       case 'ClassDeclaration': {
-        if (node.declare) return -1;
+        if (node.declare) {
+          this.edits.remove(node.start, node.end);
+          return -1;
+        }
         const cell = this.counted(node, shared);
         this.class(node);
         return cell;
@@ -688,10 +697,21 @@ class Walker {
         // Names inside `with` may be properties of the object: probes stay out.
         return cell;
       }
-      case 'TSEnumDeclaration':
-        return node.declare ? -1 : this.counted(node, shared);
+      case 'TSEnumDeclaration': {
+        if (node.declare) return -1;
+        const cell = this.counted(node, shared);
+        this.constEnum(node);
+        return cell;
+      }
       case 'TSModuleDeclaration':
-        if (!node.declare && node.body?.type === 'TSModuleBlock') this.namespace(node.body);
+        if (node.declare) this.edits.remove(node.start, node.end);
+        else if (node.body?.type === 'TSModuleBlock') this.namespace(node.body);
+        return -1;
+      case 'TSTypeAliasDeclaration':
+      case 'TSInterfaceDeclaration':
+      case 'TSDeclareFunction':
+        // Taken out here, and not only by the eraser: that takes the semicolon behind it for its own.
+        this.edits.remove(node.start, node.end);
         return -1;
       case 'TSImportEqualsDeclaration':
         if (node.importKind === 'type') return -1;
@@ -706,6 +726,11 @@ class Walker {
       default:
         return -1;
     }
+  }
+
+  /** A constant enum is there while the program runs too: other files, compiled one by one, ask for it. */
+  private constEnum(node: Node): void {
+    if (node.const === true && this.linked) this.edits.blank(node.start, node.start + 5);
   }
 
   /** `import x = require('…')` is a constant; `import A = N.b` is left to TypeScript, where what it means is not a type alone. */
@@ -918,7 +943,7 @@ class Walker {
       return -1;
     }
     if (node.exportKind === 'type' || declaration.declare || (declaration.type.startsWith('TS') && !/^TS(Enum|Module)Declaration$/.test(declaration.type))) {
-      if (this.linked) this.edits.remove(node.start, node.end);
+      this.edits.remove(node.start, node.end);
       return -1;
     }
     let cell = -1;
@@ -933,6 +958,7 @@ class Walker {
     } else if (declaration.type === 'FunctionDeclaration') {
       if (declaration.body) this.fn(declaration);
     } else if (declaration.type === 'ClassDeclaration') this.class(declaration);
+    else if (declaration.type === 'TSEnumDeclaration') this.constEnum(declaration);
     else if (declaration.type === 'TSModuleDeclaration' && declaration.body?.type === 'TSModuleBlock') this.namespace(declaration.body);
     return cell;
   }
@@ -1003,12 +1029,21 @@ class Walker {
     }
     const passed = outline.exports.filter((one) => one.from === entry.specifier && node.type === 'ExportNamedDeclaration' && within(node, one));
     const taken = node.type === 'ExportNamedDeclaration' ? passed.map((one) => one.local) : entry.names.map((name) => name.imported);
-    const kind = this.outline.parsed.settings?.esModuleInterop === false ? 0 : taken.includes('*') || (taken.includes('default') && taken.length > 1) ? 2 : taken.includes('default') ? 1 : 0;
+    const kind =
+      this.outline.parsed.settings?.esModuleInterop === false
+        ? 0
+        : taken.includes('*') || (taken.includes('default') && taken.length > 1)
+          ? 2
+          : taken.includes('default')
+            ? 1
+            : 0;
     let code = taken.length === 0 ? `require(${specifier});` : `const ${p}i${number}=${p}m.need(require(${specifier}),${kind});`;
     const getters = passed.map((one) => `${JSON.stringify(one.exported)}:()=>${one.local === '*' ? `${p}i${number}` : member(`${p}i${number}`, one.local)}`);
     for (const name of node.type === 'ImportDeclaration' ? entry.names : [])
       for (const exported of this.exportedNames.get(name.local) ?? [])
         getters.push(`${JSON.stringify(exported)}:()=>${name.imported === '*' ? `${p}i${number}` : member(`${p}i${number}`, name.imported)}`);
+    const root = this.options.jsxRoots?.get(number);
+    if (root !== undefined) code += `${root}=${p}i${number};`;
     if (getters.length > 0) code += `${p}m.pass(exports,{${getters.join(',')}});`;
     this.edits.replace(node.start, node.end, code + lines);
   }
@@ -1662,7 +1697,10 @@ class Walker {
       return;
     }
     if (callee.type === 'Import') {
-      if (this.linked) this.edits.replace(callee.start, callee.end, `${this.p}m.import`);
+      const { settings, goal } = this.outline.parsed;
+      if (this.linked && goal === 'script' && settings?.module === 'commonjs' && this.outline.parsed.language !== 'js')
+        this.edits.replace(callee.start, callee.end, `${this.p}m.later(require,${settings.esModuleInterop ? 2 : 0})`);
+      else if (this.linked) this.edits.replace(callee.start, callee.end, `${this.p}m.import`);
     } else if (this.values && callee.type === 'MemberExpression' && callee.computed === false && this.isStage(callee.object)) {
       const { object } = callee;
       const id = this.site('stage', object.start, object.end, stageName(object));

@@ -259,7 +259,8 @@ export class Previewer {
       if (descriptor && typeof descriptor.value === 'function') {
         if (this.insight.isProxy(descriptor.value as object)) return 'Object';
         const name = own.getDescriptor(descriptor.value as object, 'name');
-        return name && typeof name.value === 'string' && name.value !== '' ? name.value : 'Object';
+        // A class without a name goes by that of its parent.
+        if (name && typeof name.value === 'string' && name.value !== '') return name.value;
       }
       at = own.getPrototype(at) as object | null;
     }

@@ -161,7 +161,10 @@ export class Linker {
           return { specifier, kind: 'local', target: target.file, names };
         }
         if (target.kind === 'missing') {
-          found.push({ file, problem: { code: 'E_RESOLVE', message: target.message, ...at, ...(target.package === undefined ? {} : { package: target.package }) } });
+          found.push({
+            file,
+            problem: { code: 'E_RESOLVE', message: target.message, ...at, ...(target.package === undefined ? {} : { package: target.package }) },
+          });
           return { specifier, kind: 'missing', target: target.message, names };
         }
         return { specifier, kind: target.kind, target: specifier, names, ...(target.base === undefined ? {} : { base: target.base }) };
@@ -200,8 +203,10 @@ export class Linker {
     const cyclic = findCycles(order, index);
     // Scripts that are imported, and not only required.
     const imported = new Set(
-      order.flatMap(({ goal, links, dynamic }) =>
-        [...links, ...(goal === 'module' ? Object.values(dynamic) : [])].flatMap((link) => (link.kind === 'local' ? [link.target] : [])),
+      order.flatMap(({ unit, links, dynamic }) =>
+        [...links, ...(unit?.outline?.dynamicImports ?? []).flatMap((call) => (call.call === 'import' ? (dynamic[call.specifier] ?? []) : []))].flatMap((link) =>
+          link.kind === 'local' ? [link.target] : [],
+        ),
       ),
     );
     const modules: ModuleCode[] = [];
@@ -230,7 +235,7 @@ export class Linker {
           dynamic,
           cyclic: cyclic.has(number) && goal === 'module',
           name: this.files.nameOf(file, goal),
-          ...(goal === 'script' && imported.has(file) ? { names: this.files.scriptNames(file, unit.text) } : {}),
+          ...(goal === 'script' && imported.has(file) ? { names: this.scriptNames(unit, order, index, new Set()) } : {}),
         }),
       );
       files.push({
@@ -249,6 +254,28 @@ export class Linker {
     this.lastProgram = program;
     const tests = problems.length === 0 && files.some((one) => one.sites.some((site) => site.kind === 'test')) ? this.testsOf(order, index, files) : [];
     return { entry, program, modules, problems, fatal, needsProcess, keeps, tests, data: dataOf(files[0]), packages: firstPackages(order, index) };
+  }
+
+  /** The names under which importing modules find the exports of a script. */
+  private scriptNames(
+    { file, text, parsed, outline }: Unit,
+    order: readonly { unit: Unit | undefined; dynamic: Record<string, ModuleLink> }[],
+    index: ReadonlyMap<string, number>,
+    seen: Set<string>,
+  ): string[] {
+    if (!parsed.interop) return this.files.scriptNames(file, text);
+    if (seen.has(file)) return [];
+    seen.add(file);
+    const names = ['__esModule'];
+    for (const { exported, from } of outline!.exports) {
+      if (exported !== '*') names.push(exported);
+      else {
+        const link = order[index.get(file) ?? -1]?.dynamic[from!];
+        const unit = link?.kind === 'local' ? order[index.get(link.target) ?? -1]?.unit : undefined;
+        if (unit?.outline) names.push(...this.scriptNames(unit, order, index, seen).filter((name) => name !== 'default'));
+      }
+    }
+    return [...new Set(names)];
   }
 
   private testsOf(
@@ -525,7 +552,16 @@ export function servedCode(outline: Outline, compiled: Compiled, name: string): 
 function moduleCode(
   unit: Pick<Unit, 'file' | 'text' | 'outline' | 'lines'>,
   compiled: Compiled,
-  at: { number: number; base: number; goal: ModuleCode['goal']; links: ModuleLink[]; dynamic: Record<string, ModuleLink>; cyclic: boolean; name: string; names?: string[] },
+  at: {
+    number: number;
+    base: number;
+    goal: ModuleCode['goal'];
+    links: ModuleLink[];
+    dynamic: Record<string, ModuleLink>;
+    cyclic: boolean;
+    name: string;
+    names?: string[];
+  },
 ): ModuleCode {
   const { sites } = compiled;
   const functions: ModuleCode['functions'] = [];

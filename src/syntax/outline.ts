@@ -160,6 +160,11 @@ export function outlineOf(parsed: Parsed): Outline {
   const assignsFields = typed && parsed.settings?.useDefineForClassFields === false;
   const metadata = parsed.settings?.emitDecoratorMetadata === true;
   collectTopLevel(program, outline);
+  if (parsed.settings?.verbatimModuleSyntax === true)
+    for (const entry of outline.imports) {
+      const { node } = outline.statements.find((one) => one.start === entry.start)!;
+      entry.typeOnly = node.importKind === 'type' || node.exportKind === 'type';
+    }
   const watched = new Set(WATCHED);
   for (const entry of outline.imports) for (const name of entry.names) watched.add(name.local);
   for (const name of outline.topLevel.keys()) watched.add(name);
@@ -302,7 +307,9 @@ export function outlineOf(parsed: Parsed): Outline {
     if (!metadata) return;
     const parameters = (member.params ?? []) as Node[];
     const decorated =
-      (member.decorators?.length as number) > 0 || parameters.some((parameter) => (parameter.decorators?.length as number) > 0) || (whole && member.kind === 'constructor');
+      (member.decorators?.length as number) > 0 ||
+      parameters.some((parameter) => (parameter.decorators?.length as number) > 0) ||
+      (whole && member.kind === 'constructor');
     if (!decorated) return;
     typeNames(member.typeAnnotation, scope);
     typeNames(member.returnType, scope);
@@ -683,9 +690,12 @@ function resolvesToTop(scope: Scope, name: string): boolean {
 
 /** As TypeScript does: a name imported but never used as a value is taken for a type. A bare `import './x'` stays. */
 function dropUnusedImports(outline: Outline, used: ReadonlySet<string>): void {
+  const { settings, text } = outline.parsed;
+  const pragmas = [...text.slice(0, 2_000).matchAll(/@jsx(?:Frag)?\s+([\w$]+)/g)].map((match) => match[1]!);
+  const factories = ['React', ...[settings?.jsxFactory, settings?.jsxFragmentFactory].flatMap((name) => name?.split('.')[0] ?? []), ...pragmas];
   for (const entry of outline.imports) {
     if (entry.typeOnly || entry.names.length === 0 || entry.reexport) continue;
-    entry.names = entry.names.filter((name) => used.has(name.local) || (name.local === 'React' && outline.hasJsx));
+    entry.names = entry.names.filter((name) => used.has(name.local) || (outline.hasJsx && factories.includes(name.local)));
     if (entry.names.length === 0) entry.typeOnly = true;
   }
 }

@@ -6,7 +6,9 @@ import type { Stacks } from '../../runtime/stacks.js';
 export function fatalText(error: unknown, stacks: Stacks, sourceOf: (file: string) => { name: string; text: string } | undefined): string {
   let shown: string;
   try {
-    shown = types.isNativeError(error) ? inspect(error) : `Uncaught:\n${inspect(error)}\n(Use \`node --trace-uncaught ...\` to show where the exception was thrown)`;
+    shown = types.isNativeError(error)
+      ? inspect(error)
+      : `Uncaught:\n${inspect(error)}\n(Use \`node --trace-uncaught ...\` to show where the exception was thrown)`;
   } catch {
     shown = 'An error that cannot be shown.';
   }

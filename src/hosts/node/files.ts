@@ -32,8 +32,7 @@ export function readText(file: string): string {
   } catch (error) {
     throw fileError(file, error);
   }
-  if (isBinary(bytes))
-    throw new AnvilError('E_BINARY', `${file} is not text: it holds NUL bytes. Open a source file (${EXTENSIONS.join(' ')}).`);
+  if (isBinary(bytes)) throw new AnvilError('E_BINARY', `${file} is not text: it holds NUL bytes. Open a source file (${EXTENSIONS.join(' ')}).`);
   const text = bytes.toString('utf8');
   if (text.includes('\uFFFD') && !Buffer.from(text, 'utf8').equals(bytes))
     throw new AnvilError('E_BINARY', `${file} is not UTF-8 text. Save it as UTF-8 first.`);

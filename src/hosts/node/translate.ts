@@ -64,7 +64,9 @@ function bySwc(code: string, { goal, jsx, typescript, tsx, settings, file }: Tra
         },
       },
     } as never);
-    return { code: result.code, map: result.map ?? '{"version":3,"sources":[],"names":[],"mappings":""}' };
+    // The compiler numbers the name of this helper where it is declared and not where it is used.
+    const named = result.code.includes('_SuppressedError') ? result.code.replace(/\b_SuppressedError\d+\b/g, '_SuppressedError') : result.code;
+    return { code: named, map: result.map ?? '{"version":3,"sources":[],"names":[],"mappings":""}' };
   };
   try {
     // Decorated classes lose their name when the compiler takes the text for a script.
@@ -94,5 +96,8 @@ function byTypeScript(code: string, { jsx, tsx, settings, typescript }: Translat
         : { jsx: ts.JsxEmit.React, jsxFactory: jsx.factory, jsxFragmentFactory: jsx.fragment }),
     },
   });
-  return { code: made.outputText.replace(/\n\/\/# sourceMappingURL=.*$/, ''), map: made.sourceMapText ?? '{"version":3,"sources":[],"names":[],"mappings":""}' };
+  return {
+    code: made.outputText.replace(/\n\/\/# sourceMappingURL=.*$/, ''),
+    map: made.sourceMapText ?? '{"version":3,"sources":[],"names":[],"mappings":""}',
+  };
 }

@@ -41,16 +41,19 @@ export function scriptFace(): Record<string, unknown> {
       if (kind === 1) return isModule(value) ? value : { default: value };
       return kind === 2 ? star(value) : value;
     },
-    /** Exports by what reads them; those that are `ready` at once, the others when they have a value. */
-    give(into: Exports, given: Record<string, () => unknown>, ready: readonly string[]): void {
+    /** `import()` in a script whose compiler makes a `require` of it. */
+    later(require: (specifier: string) => unknown, kind: number): (specifier: unknown) => Promise<unknown> {
+      return (specifier) => {
+        const text = own.StringCopy(specifier);
+        return own.promiseThen(own.promiseResolve(undefined), () => (kind === 2 ? star(require(text)) : require(text)));
+      };
+    },
+    /** Exports by what reads them: those that are `ready` have their value, the `later` ones get it in the course of the script. */
+    give(into: Exports, given: Record<string, () => unknown>, later: readonly string[], ready: readonly string[]): void {
       own.defineProperty(into, '__esModule', { value: true });
       getters = given;
       exported = into;
-      for (const name of own.ownKeys(given) as string[]) {
-        let now = false;
-        for (let i = 0; i < ready.length; i++) if (ready[i] === name) now = true;
-        if (!now) into[name] = undefined;
-      }
+      for (let i = 0; i < later.length; i++) into[later[i]!] = undefined;
       put(ready);
     },
     put,

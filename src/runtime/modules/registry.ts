@@ -521,10 +521,9 @@ export class Registry {
     if (instance.state.status === 'evaluating')
       throw Object.assign(new own.ErrorCopy(`Cannot require() ES Module ${file} in a cycle.`), { code: 'ERR_REQUIRE_CYCLE_MODULE' });
     if (instance.state.status !== 'done' && this.waitsSomewhere(instance, []))
-      throw Object.assign(
-        new own.ErrorCopy('require() cannot be used on an ESM graph with top-level await. Use import() instead.'),
-        { code: 'ERR_REQUIRE_ASYNC_MODULE' },
-      );
+      throw Object.assign(new own.ErrorCopy('require() cannot be used on an ESM graph with top-level await. Use import() instead.'), {
+        code: 'ERR_REQUIRE_ASYNC_MODULE',
+      });
     void this.evaluate(file);
     return this.engine.required?.(instance.bindings.namespace) ?? instance.bindings.namespace;
   }

@@ -149,7 +149,11 @@ function read(path: string): Read | undefined {
         const depth = rest === '' ? 0 : rest.split(sep).length;
         if (rest !== parts.slice(0, depth).join(sep)) return { files: [], directories: [] };
         const next = parts[depth];
-        return next === undefined ? { files: [], directories: [] } : depth === parts.length - 1 ? { files: [next], directories: [] } : { files: [], directories: [next] };
+        return next === undefined
+          ? { files: [], directories: [] }
+          : depth === parts.length - 1
+            ? { files: [next], directories: [] }
+            : { files: [], directories: [next] };
       };
       return ts.matchFiles(folder, asked.extensions, asked.excludes, asked.includes, true, folder, undefined, entries, (one) => one).length > 0;
     },
