@@ -102,8 +102,7 @@ export class Stage {
       if (known) return known.exports;
       const module = { exports: {} as unknown };
       this.scripts.set(file, module);
-      const require = (specifier: string): unknown =>
-        specifier.startsWith('.') ? load(new URL(specifier, `file://${file}`).pathname) : native(specifier);
+      const require = (specifier: string): unknown => (specifier.startsWith('.') ? load(new URL(specifier, `file://${file}`).pathname) : native(specifier));
       this.target.registry.script(file, { exports: module.exports, require, module, dirname: '/canal' });
       return module.exports;
     };

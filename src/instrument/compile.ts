@@ -158,7 +158,13 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
  * What elements become. Where the functions for them come from a package, that
  * is one more link, `J` in the code; `link` is its index, or -1.
  */
-function jsxOf(outline: Outline, p: string, form: Form, links: Link[], roots: ReadonlyMap<number, string>): { how: TranslateOptions['jsx']; link: number; prelude: string } {
+function jsxOf(
+  outline: Outline,
+  p: string,
+  form: Form,
+  links: Link[],
+  roots: ReadonlyMap<number, string>,
+): { how: TranslateOptions['jsx']; link: number; prelude: string } {
   const { text, settings } = outline.parsed;
   const named = (pragma: string): string | undefined => pragmaOf(text, pragma);
   // Of imported factories the code finds the module in a variable of its own; see jsxRoots.
@@ -279,7 +285,7 @@ function exportsOf(outline: Outline, p: string): string {
 
 /** Declares the probes as constants: V8 folds a constant of an outer function into optimised code, a parameter it does not. */
 export function probeNames(p: string, from: string): string {
-  return `const {a:${p}a,c:${p}c,d:${p}d,q:${p}q,v:${p}v,w:${p}w,f:${p}f,g:${p}g,e:${p}e,k:${p}k,l:${p}l,b:${p}b,r:${p}r,y:${p}y,u:${p}u,h:${p}h}=${from};`;
+  return `const {a:${p}a,M:${p}M,c:${p}c,d:${p}d,q:${p}q,v:${p}v,w:${p}w,f:${p}f,g:${p}g,e:${p}e,k:${p}k,l:${p}l,b:${p}b,r:${p}r,y:${p}y,u:${p}u,h:${p}h}=${from};`;
 }
 
 /** Patch points for text that stays a module or script: the runtime's table where there is one, else one that stays empty. */
@@ -294,7 +300,7 @@ function standalone(p: string, file: string, sites: readonly Site[]): string {
   const n = sites.length;
   return `;${probeNames(
     p,
-    `(globalThis[Symbol.for("usher-anvil/probes@1")]??((f,n,o,c=new Float64Array(n))=>({c,d:new Float64Array(n).fill(1/0),q:new Uint8Array(n),a:(i,x)=>x,v:(i,x)=>x,w:(i,x)=>x,f(){},g(){},e(){},k:(i,x)=>x,l:(i,x)=>x,b(){},r:(i,t,x)=>x,y(){},u(){},h:(i,x)=>x})))(${JSON.stringify(file)},${n},${JSON.stringify(sites.map((site) => site.owner))})`,
+    `(globalThis[Symbol.for("usher-anvil/probes@1")]??((f,n,o,c=new Float64Array(n))=>({c,d:new Float64Array(n).fill(1/0),q:new Uint8Array(n),a:(i,x)=>x,M(){},v:(i,x)=>x,w:(i,x)=>x,f(){},g(){},e(){},k:(i,x)=>x,l:(i,x)=>x,b(){},r:(i,t,x)=>x,y(){},u(){},h:(i,x)=>x})))(${JSON.stringify(file)},${n},${JSON.stringify(sites.map((site) => site.owner))})`,
   )}`;
 }
 

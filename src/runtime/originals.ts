@@ -16,7 +16,15 @@ export const getPrototype = Object.getPrototypeOf;
 export const setPrototype = Object.setPrototypeOf;
 export const defineProperty = Object.defineProperty;
 export const createObject = Object.create;
-export const isArray = Array.isArray;
+const arrayCheck = Array.isArray;
+/** False for a proxy that has been revoked, about which nothing can be asked. */
+export function isArray(value: unknown): value is unknown[] {
+  try {
+    return arrayCheck(value);
+  } catch {
+    return false;
+  }
+}
 export const ObjectPrototype = Object.prototype;
 export const FunctionPrototype = Function.prototype;
 export const MapCopy = Map;

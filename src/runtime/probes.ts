@@ -44,6 +44,8 @@ export interface Probes {
   e(id: number, sites: number[], values: unknown[]): void;
   /** What an `await` at an offset of the original text is about to wait for. */
   a(at: number, value: unknown): unknown;
+  /** An error that was caught: its message is to read as if no probe stood in the code. */
+  M(error: unknown): void;
   /** Tells the place of a call of the console, or with `test` of one that declares a test. */
   k(id: number, value: unknown, test?: boolean): unknown;
   /** A marked value; `of` is the mark's expression, which for `holds` decides whether the visit is reported. */
@@ -154,6 +156,7 @@ export function makeProbes(
     d,
     q,
     v: slow,
+    M: (error) => reporter.caught?.(error),
     w: (id, value) => (q[id] ? slow(id, value) : value),
     f: outOfLine((id: number) => {
       const count = c[id]!;

@@ -172,6 +172,9 @@ export class Reporter {
     if (this.now() - this.lastFlush >= FLUSH_MS) this.flush(true);
   }
 
+  /** Looks at an error that the program has caught. */
+  caught: ((error: unknown) => void) | undefined;
+
   /** With which the program has ended. */
   exitCode: number | undefined;
 

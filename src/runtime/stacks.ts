@@ -4,21 +4,11 @@
  * code had never been touched.
  */
 import * as own from './originals.js';
+import { movedSite, type CallSite } from './call-sites.js';
+import { mentionsProbes, plainMessage } from './messages.js';
 import type { ModuleCode, RawFrame } from './wire.js';
 
-/** V8's call site objects. */
-interface CallSite {
-  getFileName(): string | null | undefined;
-  getScriptNameOrSourceURL?(): string | null | undefined;
-  getLineNumber(): number | null;
-  getColumnNumber(): number | null;
-  getFunctionName(): string | null;
-  getTypeName(): string | null;
-  getMethodName(): string | null;
-  isAsync?(): boolean;
-  isConstructor(): boolean;
-  toString(): string;
-}
+export { plainMessage };
 
 interface Mapped {
   module: ModuleCode;
@@ -55,19 +45,49 @@ export class Stacks {
     this.byFile.set(file, mapped);
   }
 
-  /** Installs the formatter of `error.stack`. */
+  /** Our formatter, or the one that the program has set behind one of ours, which sees its call sites first. */
+  private ours: unknown;
+  /** A stack is read for us: the program's own formatter is left out. */
+  private reading = false;
+
+  /** Installs the formatter of `error.stack`. A program may set one of its own, and finds it again. */
   install(): void {
-    const ErrorClass = own.ErrorCopy as unknown as { prepareStackTrace?: unknown; stackTraceLimit: number };
-    ErrorClass.prepareStackTrace = (error: object, sites: CallSite[]): string => this.format(error, sites);
+    const stacks = this;
+    const plain = (error: object, sites: CallSite[]): string => this.format(error, sites).text;
+    const wrapped = own.safeWeakMap<object, unknown>();
+    this.ours = plain;
+    own.defineProperty(own.ErrorCopy, 'prepareStackTrace', {
+      get: () => (this.reading ? plain : this.ours),
+      set(value: unknown) {
+        if (typeof value !== 'function' || wrapped.has(value)) stacks.ours = typeof value === 'function' ? value : value === undefined ? plain : value;
+        else {
+          const formatter = value as (error: unknown, sites: unknown) => unknown;
+          const seen = function (this: unknown, error: object, sites: CallSite[]): unknown {
+            return own.apply(formatter, this, [error, stacks.format(error, sites).sites]);
+          };
+          wrapped.set(seen, formatter);
+          stacks.ours = seen;
+        }
+      },
+      enumerable: false,
+      configurable: true,
+    });
   }
 
   /** Frames of an error, innermost first. */
   of(error: object): RawFrame[] {
     const known = this.frames.get(error);
     if (known) return known;
-    const descriptor = own.getDescriptor(error, 'stack');
-    // Newer engines have a getter of their own there; one of the person is not run.
-    const text: unknown = descriptor?.get && descriptor.get === STACK_GETTER ? own.apply(descriptor.get, error, []) : descriptor?.value;
+    const before = this.reading;
+    this.reading = true;
+    let text: unknown;
+    try {
+      const descriptor = own.getDescriptor(error, 'stack');
+      // Newer engines have a getter of their own there; one of the person is not run.
+      text = descriptor?.get && descriptor.get === STACK_GETTER ? own.apply(descriptor.get, error, []) : descriptor?.value;
+    } finally {
+      this.reading = before;
+    }
     const formatted = this.frames.get(error);
     if (formatted) return formatted;
     return typeof text === 'string' ? this.parse(text) : [];
@@ -91,10 +111,13 @@ export class Stacks {
     return frames.length > limit ? frames.slice(0, limit) : frames;
   }
 
-  private format(error: object, sites: CallSite[]): string {
+  /** The text of a stack, and its call sites at their places in the person's text. */
+  private format(error: object, sites: CallSite[]): { text: string; sites: CallSite[] } {
     const frames: RawFrame[] = [];
-    let text = headOf(error);
+    const shownSites: CallSite[] = [];
+    let text = '';
     let inPatch = '';
+    let first = true;
     for (let i = 0; i < sites.length; i++) {
       const site = sites[i]!;
       const file = site.getFileName() ?? site.getScriptNameOrSourceURL?.() ?? '';
@@ -110,6 +133,8 @@ export class Stacks {
       // The columns of a patch are not those of its text; they are told to nobody but the engine's own text.
       const place = mapped && !patch ? this.map(mapped, line, character) : { line: patch ? patch.lineOf(line) : line, character };
       let shown = site.toString();
+      if (first && mapped && !patch) this.restore(error, mapped, line, character);
+      first = false;
       if (mapped)
         shown = replaceOnce(
           shown,
@@ -117,6 +142,7 @@ export class Stacks {
           `${patch?.name ?? file}:${place.line + 1}:${(place.character < 0 ? character : place.character) + 1}`,
         );
       text += `\n    at ${shown}`;
+      own.append(shownSites, mapped && !patch && place.character >= 0 ? movedSite(site, place.line + 1, place.character + 1, shown) : site);
       own.append(frames, {
         name: functionName(site),
         file: mapped ? mapped.module.file : file,
@@ -128,7 +154,27 @@ export class Stacks {
       });
     }
     this.frames.set(error, frames);
-    return text;
+    return { text: headOf(error) + text, sites: shownSites };
+  }
+
+  /** An error whose message prints our code gets the one that it would have had. */
+  restored(error: unknown): void {
+    if (typeof error !== 'object' || error === null) return;
+    const message = own.getDescriptor(error, 'message');
+    if (typeof message?.value === 'string' && mentionsProbes(message.value)) this.of(error);
+  }
+
+  private restore(error: object, mapped: Mapped, line: number, character: number): void {
+    const message = own.getDescriptor(error, 'message');
+    if (typeof message?.value !== 'string' || !mentionsProbes(message.value) || line < 0 || line >= mapped.starts.length) return;
+    const { module, starts } = mapped;
+    const value = plainMessage(message.value, {
+      code: module.code,
+      offset: starts[line]! + character,
+      original: module.original,
+      originalOf: (offset) => originalOf(module, offset),
+    });
+    if (message.configurable === true || message.writable === true) own.defineProperty(error, 'message', { value });
   }
 
   private map(mapped: Mapped, line: number, character: number): { line: number; character: number } {
@@ -181,15 +227,6 @@ export function dataProperty(object: object, key: string): string | undefined {
     at = own.getPrototype(at) as object | null;
   }
   return undefined;
-}
-
-/** A call of an imported function is linked as `(0, i0.name)(…)`; the engine prints that in its messages. */
-export function plainMessage(message: string): string {
-  return own.indexOf(message, '$ua') < 0
-    ? message
-    : message
-        .replace(/\(0 ?, ?\$ua_*i\d+\.([\w$]+)\)|\$ua_*i\d+\.([\w$]+)/g, (_all: string, called?: string, read?: string) => called ?? read ?? '')
-        .replace(/\$ua_*\w+(?:\(\.\.\.\))?/g, '(intermediate value)');
 }
 
 function functionName(site: CallSite): string {

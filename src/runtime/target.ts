@@ -120,6 +120,7 @@ export class Target {
       () => engine.now(),
     );
     this.stacks = new Stacks((file) => engine.isOwnFile(file));
+    this.reporter.caught = (error) => this.stacks.restored(error);
     this.errors = new ErrorReader(this.reporter.previewer, this.stacks, engine.insight, this.reporter.holder);
     this.console = new PadConsole(this.reporter, this.stacks, place, () => engine.now());
     this.tests = new TestRunner(this.reporter, this.stacks, this.errors, place, engine);

@@ -204,8 +204,8 @@ export class Linker {
     // Scripts that are imported, and not only required.
     const imported = new Set(
       order.flatMap(({ unit, links, dynamic }) =>
-        [...links, ...(unit?.outline?.dynamicImports ?? []).flatMap((call) => (call.call === 'import' ? (dynamic[call.specifier] ?? []) : []))].flatMap((link) =>
-          link.kind === 'local' ? [link.target] : [],
+        [...links, ...(unit?.outline?.dynamicImports ?? []).flatMap((call) => (call.call === 'import' ? (dynamic[call.specifier] ?? []) : []))].flatMap(
+          (link) => (link.kind === 'local' ? [link.target] : []),
         ),
       ),
     );

@@ -123,7 +123,9 @@ function attempt(text: string, file: string, language: Language, goal: Goal, set
       allowImportExportEverywhere: goal === 'script' && plugins.includes('typescript'),
       allowNewTargetOutsideFunction: goal === 'script',
     });
-    const problems = (result.errors ?? []).map((error) => problemOf(error as unknown as BabelError, text));
+    const problems = (result.errors ?? [])
+      .filter((error) => !isLateError(error as unknown as BabelError, result.program as unknown as Node))
+      .map((error) => problemOf(error as unknown as BabelError, text));
     if (goal === 'script') {
       for (const statement of (result.program as unknown as Node).body as Node[])
         if (MODULE_SYNTAX.test(statement.type) && statement.type !== 'TSExportAssignment')
@@ -143,12 +145,29 @@ function attempt(text: string, file: string, language: Language, goal: Goal, set
 
 interface BabelError {
   message: string;
+  reasonCode?: string;
   pos?: number;
   loc?: { index?: number };
 }
 
 function isBabelError(error: unknown): error is BabelError {
   return error instanceof SyntaxError && 'loc' in error;
+}
+
+/** Engines let a call stand where it is assigned to, and throw when it comes to that: `f() = 1`, `++f()`. */
+function isLateError(error: BabelError, program: Node): boolean {
+  if (error.reasonCode !== 'InvalidLhs') return false;
+  const at = error.pos ?? error.loc?.index ?? -1;
+  const find = (node: unknown): boolean => {
+    if (node === null || typeof node !== 'object') return false;
+    if (Array.isArray(node)) return node.some(find);
+    const { type, start, end } = node as Node;
+    if (typeof type !== 'string') return false;
+    if (end !== undefined && (end <= at || start > at)) return false;
+    if (type === 'CallExpression' && start === at) return true;
+    return Object.entries(node).some(([key, child]) => key !== 'loc' && key !== 'extra' && find(child));
+  };
+  return find(program);
 }
 
 function problemOf(error: BabelError, text: string): Problem {

@@ -170,6 +170,6 @@ describe('what a pad shows on purpose', () => {
 
   test('a name that the module does not have is an error at the import', async () => {
     const record = await runPad({ file: join(folder(), 'names.ts'), text: "import { sketch } from 'usher-anvil/pad';\nsketch();\n" });
-    expect(record.errors[0]!.message).toContain("no export named 'sketch'");
+    expect(record.errors[0]!.message).toContain("not provide an export named 'sketch'");
   });
 });
