@@ -32,7 +32,7 @@ async function entries() {
   rmSync(out, { recursive: true, force: true });
   const entryPoints = [
     'cli/main',
-    ...['relay-main', 'process-main', 'process-relay', 'pad-worker', 'participant', 'participant-hooks', 'types-worker'].map((name) => `hosts/node/${name}`),
+    ...['relay-main', 'process-main', 'process-relay', 'pad-worker', 'participant-hooks', 'types-worker'].map((name) => `hosts/node/${name}`),
   ];
   await build({
     entryPoints: Object.fromEntries(entryPoints.map((path) => [path.split('/').pop(), join(dist, `${path}.js`)])),
@@ -48,6 +48,30 @@ async function entries() {
     plugins: [
       {
         // Files that a module names beside itself are found from where the module lies.
+        name: 'places',
+        setup: ({ onLoad }) =>
+          onLoad({ filter: /\.js$/ }, ({ path }) => {
+            const place = JSON.stringify(relative(out, path).split(sep).join('/'));
+            return { contents: readFileSync(path, 'utf8').replaceAll('import.meta.url', `new URL(${place}, import.meta.url).href`), loader: 'js' };
+          }),
+      },
+    ],
+  });
+  // What is loaded before a script is a script itself: a module there would have every program begin in the loader of modules.
+  await build({
+    entryPoints: { participant: join(dist, 'hosts/node/participant.js') },
+    bundle: true,
+    format: 'cjs',
+    platform: 'node',
+    target: 'node20',
+    outdir: out,
+    outExtension: { '.js': '.cjs' },
+    packages: 'external',
+    logLevel: 'warning',
+    define: { 'import.meta.url': 'ownUrl' },
+    banner: { js: "const ownUrl=require('node:url').pathToFileURL(__filename).href;" },
+    plugins: [
+      {
         name: 'places',
         setup: ({ onLoad }) =>
           onLoad({ filter: /\.js$/ }, ({ path }) => {

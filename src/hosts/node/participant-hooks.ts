@@ -1,5 +1,6 @@
 /** Hooks of the engine's module loader, in its own thread: local modules of a participant come from the session. */
 import { connect } from 'node:net';
+import type { MessagePort } from 'node:worker_threads';
 import type { LoadHook, ResolveHook } from 'node:module';
 import { Channel } from './channel.js';
 import type { ToLoader } from './participants.js';
@@ -10,7 +11,14 @@ let channel: Channel | undefined;
 let hold: () => void = () => undefined;
 let release: () => void = () => undefined;
 
-export function initialize({ path, token, id }: { path: string; token: string; id: string }): void {
+/** What the loader of scripts, in the thread itself, asks for and waits. */
+export interface ScriptAsk {
+  url: string;
+  /** Set when the answer is there. */
+  wake: Int32Array;
+}
+
+export function initialize({ path, token, id, port }: { path: string; token: string; id: string; port: MessagePort }): void {
   const socket = connect(path).unref();
   hold = () => void socket.ref();
   release = () => void socket.unref();
@@ -23,6 +31,14 @@ export function initialize({ path, token, id }: { path: string; token: string; i
     for (const answer of waiting.values()) answer(undefined);
   });
   channel.send({ type: 'join', token, id, label: '', role: 'loader' });
+  port.on('message', ({ url, wake }: ScriptAsk) => {
+    void ask({ type: 'code', url }).then((answer) => {
+      port.postMessage(answer?.type === 'code' ? answer.served?.code : undefined);
+      Atomics.store(wake, 0, 1);
+      Atomics.notify(wake, 0);
+    });
+  });
+  port.unref();
 }
 
 function ask(message: { type: 'code'; url: string } | { type: 'resolve'; specifier: string; from: string }): Promise<ToLoader | undefined> {
@@ -52,7 +68,10 @@ export const resolve: ResolveHook = async (specifier, context, next) => {
 };
 
 export const load: LoadHook = async (url, context, next) => {
-  const answer = LOCAL.test(url) ? await ask({ type: 'code', url }) : undefined;
-  if (answer?.type === 'code' && answer.served) return { format: answer.served.format, source: answer.served.code, shortCircuit: true };
-  return next(url, context);
+  // Scripts are left to the engine's own loader, which asks for their code itself.
+  if (context.format === 'commonjs' || !LOCAL.test(url)) return next(url, context);
+  const answer = await ask({ type: 'code', url });
+  if (answer?.type !== 'code' || !answer.served) return next(url, context);
+  const { code, format } = answer.served;
+  return format === 'commonjs' ? { format, source: undefined, shortCircuit: true } : { format, source: code, shortCircuit: true };
 };

@@ -4,17 +4,21 @@
  * answers questions.
  */
 import { randomBytes } from 'node:crypto';
-import { register } from 'node:module';
+import { readFileSync } from 'node:fs';
+import { Module as NodeModule, register } from 'node:module';
 import { connect } from 'node:net';
-import { fileURLToPath } from 'node:url';
+import { fileURLToPath, pathToFileURL } from 'node:url';
 import vm from 'node:vm';
-import { isMainThread, threadId } from 'node:worker_threads';
+import { isMainThread, MessageChannel, receiveMessageOnPort, threadId, type MessagePort } from 'node:worker_threads';
 import { EmbeddedTarget, type ToEmbedded } from '../../runtime/embedded.js';
 import { Channel } from './channel.js';
 import { nodeInsight } from './insight.js';
 import { stoppedLoops } from './loops.js';
 import { INVITATION } from './messages.js';
+import { isLocalFile } from './modules/commonjs.js';
+import type { ScriptAsk } from './participant-hooks.js';
 import type { FromParticipant } from './participants.js';
+import { watchProcess } from './process-events.js';
 import { entryUrl } from './entries.js';
 
 const OWN_BASE = new URL('../../', import.meta.url).href;
@@ -23,7 +27,9 @@ const OWN_PATH = fileURLToPath(OWN_BASE);
 const invitation = process.env[INVITATION];
 /** The program itself has its modules from its session; it only passes the invitation on. */
 const isProgram = isMainThread && /[\\/]process-main\.js$/.test(process.argv[1] ?? '');
-if (invitation !== undefined && !isProgram) takePart(JSON.parse(invitation) as { path: string; token: string });
+/** In the thread of the hooks that are about to be registered, which loads this file too. */
+const HOOKS = 'USHER_ANVIL_HOOKS';
+if (invitation !== undefined && !isProgram && process.env[HOOKS] === undefined) takePart(JSON.parse(invitation) as { path: string; token: string });
 
 function takePart({ path, token }: { path: string; token: string }): void {
   const id = randomBytes(9).toString('base64url');
@@ -52,24 +58,65 @@ function takePart({ path, token }: { path: string; token: string }): void {
   send({ type: 'join', token, id, label, role: 'program' });
   embedded.install();
 
-  // As in the program itself, an error that nobody catches is told, and ends nothing.
-  const thrown = (error: unknown): void => {
-    process.exitCode = 1;
-    embedded.fail(error, 'uncaught');
-    loops.note();
-  };
-  const rejected = (reason: unknown): void => {
-    process.exitCode = 1;
-    embedded.fail(reason, 'rejection');
-  };
-  process.on('uncaughtException', thrown);
-  process.on('unhandledRejection', rejected);
-  // Nobody is told any more, and nobody mends it: errors end it, as they would any process.
-  socket.once('close', () => {
-    process.off('uncaughtException', thrown);
-    process.off('unhandledRejection', rejected);
+  // As in the program itself, an error that nobody catches ends nothing once the event loop has turned.
+  let turned = false;
+  setTimeout(() => (turned = true), 0).unref();
+  immediate(() => (turned = true)).unref();
+  let told = true;
+  let failed = false;
+  watchProcess({
+    uncaught(error, kind) {
+      // Nobody is told any more, and nobody mends it: errors end it, as they would any process.
+      if (!turned || !told) return false;
+      failed = true;
+      embedded.fail(error, kind);
+      if (kind === 'uncaught') loops.note();
+      return true;
+    },
+    leaving() {
+      if (!failed || process.exitCode !== undefined) return undefined;
+      return (process.exitCode = 1);
+    },
   });
-  register(entryUrl('participant-hooks'), { data: { path, token, id } });
+  socket.once('close', () => (told = false));
+  const { port1, port2 } = new MessageChannel();
+  port1.unref();
+  process.env[HOOKS] = '1';
+  register(entryUrl('participant-hooks'), { data: { path, token, id, port: port2 }, transferList: [port2] });
+  delete process.env[HOOKS];
+  serveScripts(port1);
+}
+
+/** Scripts of the person are compiled from what the session has of them, in the engine's own loader. */
+function serveScripts(port: MessagePort): void {
+  // This file is nothing of the program.
+  const cache = (NodeModule as unknown as { _cache: Record<string, unknown> })._cache;
+  for (const file of Object.keys(cache)) delete cache[file];
+  const prototype = NodeModule.prototype as unknown as { _compile(code: string, file: string, ...rest: unknown[]): unknown };
+  const { _compile: compile } = prototype;
+  const { wait } = Atomics;
+  const ask = (file: string): string | undefined => {
+    const wake = new Int32Array(new SharedArrayBuffer(4));
+    port.postMessage({ url: pathToFileURL(file).href, wake } satisfies ScriptAsk);
+    if (wait(wake, 0, 0, PATIENCE_MS) === 'timed-out') return undefined;
+    return (receiveMessageOnPort(port) as { message: string | undefined } | undefined)?.message;
+  };
+  prototype._compile = function _compile(code, file, ...rest) {
+    const served = rest[0] !== 'module' && isLocalFile(file, OWN_PATH) && !file.endsWith('.json') && isAsItStands(file, code) ? ask(file) : undefined;
+    return compile.call(this, served ?? code, file, ...rest);
+  };
+}
+
+/** Milliseconds in which the session has to give the code of a script. */
+const PATIENCE_MS = 5_000;
+
+/** What is to be compiled is what the file holds: nothing else has changed it on the way. */
+function isAsItStands(file: string, code: string): boolean {
+  try {
+    return readFileSync(file, 'utf8').replace(/^\uFEFF/, '') === code || /\.[cm]?tsx?$/i.test(file);
+  } catch {
+    return false;
+  }
 }
 
 function importer(file: string): (specifier: string) => Promise<object> {

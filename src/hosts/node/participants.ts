@@ -55,7 +55,7 @@ export class Participants {
   get invitation(): { env: Record<string, string>; flags: string[] } {
     return {
       env: { [INVITATION]: JSON.stringify({ path: this.path, token: this.token }) },
-      flags: [`--import=${entryUrl('participant').href}`],
+      flags: [`--require=${fileURLToPath(entryUrl('participant', 'cjs'))}`],
     };
   }
 
