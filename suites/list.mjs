@@ -93,7 +93,7 @@ export const packages = [
     needs: { ...VALUES, 'has-strict-mode': '1.1.0', 'functions-have-names': '1.2.3', 'string.prototype.repeat': '1.0.0' },
   },
   { name: 'text-table', version: '0.2.0', tests: 'test', needs: TAPE },
-  { name: 'thread-stream', version: '4.2.1', tests: 'test' },
+  { name: 'thread-stream', version: '4.2.1', tests: 'test', skip: ['ts-node-fallback.test.js'] },
   { name: 'through', version: '2.3.8', tests: 'test', needs: { ...TAPE, from: '0.1.7', 'stream-spec': '0.3.6' } },
   { name: 'traverse', version: '0.6.11', tests: 'test', needs: VALUES },
   { name: 'wordwrap', version: '1.0.0', tests: 'test', needs: TAPE },

@@ -181,7 +181,11 @@ export class Stacks {
     const { module, starts } = mapped;
     if (starts.length === 0) return { line, character: -1 };
     if (line < 0 || line >= starts.length) return { line, character };
-    const offset = originalOf(module, starts[line]! + character);
+    const generated = starts[line]! + character;
+    let offset = originalOf(module, generated);
+    // A call of an imported function is one of a parenthesis in the code, and of a name in the text.
+    if (module.code[generated - 1] === ')' && own.test(/\(0,\$ua_*[\w.$[\]"]+\)$/, own.slice(module.code, Math.max(0, generated - 120), generated)))
+      offset -= own.exec(/[\w$]*$/, own.slice(module.original, Math.max(0, offset - 100), offset))![0].length;
     const originals = module.originalStarts;
     const at = search(originals, offset);
     return { line: at, character: offset - originals[at]! };

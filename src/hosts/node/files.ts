@@ -43,12 +43,8 @@ export function readText(file: string): string {
 function isBinary(bytes: Buffer): boolean {
   const head = bytes.subarray(0, 8192);
   let nuls = 0;
-  let controls = 0;
-  for (const byte of head) {
-    if (byte === 0) nuls++;
-    else if (byte < 9 || (byte > 13 && byte < 32)) controls++;
-  }
-  return nuls > 0 && (controls > 0 || nuls * 5 > head.length);
+  for (const byte of head) if (byte === 0) nuls++;
+  return nuls * 10 > head.length;
 }
 
 export function fileError(file: string, error: unknown): AnvilError {
