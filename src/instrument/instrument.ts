@@ -88,7 +88,7 @@ export const PATCH_CALL = /\$ua_*(?:p(?:\d+\.f\d+|\[\d+\])(?:\([^()]*\))?(?:\.(?
 export function slotDeclarations(p: string, size: number): string {
   const numbers = Array.from({ length: size }, (_, index) => index);
   const slots = numbers.map((index) => `${p}p${index}={f${index}:undefined}`);
-  return `const ${slots.map((slot) => `${slot},`).join('')}${p}p=${p}m.table([${numbers.map((index) => `${p}p${index}`).join(',')}]),${p}g=${p}m.ticks;`;
+  return `const ${slots.map((slot) => `${slot},`).join('')}${p}p=${p}m.table([${numbers.map((index) => `${p}p${index}`).join(',')}]),${p}T=${p}m.ticks;`;
 }
 
 /** The slots of a module that starts. */
@@ -1096,8 +1096,15 @@ class Walker {
     }
     const root = this.options.root === node;
     // Parameters have a scope of their own, which the body's locals are not in.
+    const moved =
+      this.points !== undefined &&
+      info?.kind === 'arrow' &&
+      !root &&
+      this.points.functions[index!]!.hook !== undefined &&
+      arrowForm(this.outline, node) === 'rewritten';
     this.inFrame(undefined, () => {
-      for (const parameter of node.params as Node[]) this.pattern(parameter);
+      // What moves into the body moves as its text.
+      if (!moved) for (const parameter of node.params as Node[]) this.pattern(parameter);
     });
     if (info?.kind !== 'arrow') this.making = undefined;
     let head = '';
@@ -1148,7 +1155,7 @@ class Walker {
   // ---- patch points and hooks ------------------------------------------------
 
   private guard(): string {
-    return `(++${this.p}g[0]&1023)||${this.p}m.due(${this.p}g)`;
+    return `(++${this.p}T[0]&1023)||${this.p}m.due(${this.p}T)`;
   }
 
   private slotCode(slot: number): string {
@@ -1205,13 +1212,13 @@ class Walker {
     // A function that is strict by its own words takes plain parameters only.
     const strict = ((node.body.directives ?? []) as Node[]).some((directive) => directive.value.value === 'use strict');
     if (last?.type !== 'RestElement' && !strict) {
-      names.push(`...${p}r`);
-      if (last === undefined) this.edits.insert(this.text.indexOf('(', node.start) + 1, `...${p}r`);
+      names.push(`...${p}R`);
+      if (last === undefined) this.edits.insert(this.text.indexOf('(', node.start) + 1, `...${p}R`);
       else {
         // `x => …` without parentheses.
         const bareName = parameters.length === 1 && !this.hasParentheses(node);
         if (bareName) this.edits.insert(last.start, '(');
-        this.edits.insert(last.end, `,...${p}r${bareName ? ')' : ''}`);
+        this.edits.insert(last.end, `,...${p}R${bareName ? ')' : ''}`);
         const comma = /^(?:\s|\/\*[^]*?\*\/|\/\/[^\n]*\n)*,/.exec(this.text.slice(last.end, node.body.start));
         if (comma) this.edits.blank(last.end + comma[0].length - 1, last.end + comma[0].length);
       }
@@ -1372,7 +1379,7 @@ class Walker {
     const { test, call } = this.slot(this.slots.classes[index]! + 1, { hook: point.hook, self: false }, index, '');
     if (!point.derived) return `;constructor(){${this.fieldsCall(index)};if(${test})return ${call}.apply(this,arguments)}`;
     const made = `${this.slotCode(this.slots.classes[index]! + 1)}((${p}x)=>eval(${p}x))`;
-    return `;constructor(...${p}r){if(${test})return ${made}(...${p}r);super(...${p}r);${this.fieldsCall(index)}}`;
+    return `;constructor(...${p}R){if(${test})return ${made}(...${p}R);super(...${p}R);${this.fieldsCall(index)}}`;
   }
 
   /** The head of a constructor: fields and body of a later version. */
