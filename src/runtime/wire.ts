@@ -279,8 +279,8 @@ export interface ModuleCode {
   awaits: boolean;
   /** Of a script: the names under which importing modules find its exports. */
   names?: string[];
-  /** It does not parse, or (`link`) its imports lead nowhere; told to whoever loads it. Zero-based place. */
-  broken?: { message: string; line: number; character: number; link: boolean };
+  /** It does not parse, or its imports lead nowhere (`link`) or name what is not there; told to whoever loads it. Zero-based place. */
+  broken?: { message: string; line: number; character: number; how: 'syntax' | 'link' | 'names' };
   /** The function is a generator that yields once, after its exports are registered: it takes part in a cycle. */
   cyclic: boolean;
   /** First program-wide site number of this module. */

@@ -405,7 +405,7 @@ export class Linker {
         const names = exportsOf(link.target, new Set());
         if (!names) continue;
         for (const entry of unit.outline.imports) {
-          if (entry.specifier !== link.specifier) continue;
+          if (entry.specifier !== link.specifier || entry.typeOnly) continue;
           for (const name of entry.names) {
             if (name.imported === '*' || names.has(name.imported)) continue;
             const near = nearest(name.imported, names);
@@ -414,6 +414,7 @@ export class Linker {
               problem: {
                 code: 'E_RESOLVE',
                 message: `'${link.specifier}' has no export named '${name.imported}'.${near ? ` Did you mean '${near}'?` : ''}`,
+                thrown: `The requested module '${link.specifier}' does not provide an export named '${name.imported}'`,
                 start: name.start,
                 end: name.end,
               },
@@ -454,7 +455,12 @@ function emptyCode(file: string, unit: number): ModuleCode {
 /** A module that cannot run: whoever asks for it is told why. */
 function brokenCode({ file, lines, parsed }: Unit, problem: Problem, unit: number, name: string): ModuleCode {
   const { line, character } = lines.positionAt(problem.start);
-  return { ...emptyCode(file, unit), name, goal: parsed.goal, broken: { message: problem.message, line, character, link: problem.code !== 'E_SYNTAX' } };
+  return {
+    ...emptyCode(file, unit),
+    name,
+    goal: parsed.goal,
+    broken: { message: problem.thrown ?? problem.message, line, character, how: problem.thrown ? 'names' : problem.code === 'E_SYNTAX' ? 'syntax' : 'link' },
+  };
 }
 
 /** Files that are imported before anything runs. */

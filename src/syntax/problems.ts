@@ -5,6 +5,8 @@ export interface Problem {
   /** Stable code, listed in `docs/errors.md`. */
   code: string;
   message: string;
+  /** What the engine would say, where the program can catch it. */
+  thrown?: string;
   /** Offsets into the original text. */
   start: number;
   end: number;

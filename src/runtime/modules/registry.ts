@@ -609,7 +609,7 @@ export class Registry {
     if (leaf) return leaf.namespace ?? this.engine.load(link.specifier, link.base ?? code.file);
     if (link.kind !== 'local') return this.given(link, code.file);
     const instance = this.instances.get(link.target)!;
-    if (instance.code.broken) {
+    if (instance.code.broken && instance.code.broken.how !== 'names') {
       // The engine's own words, where it reads the same text.
       await this.engine.load(this.engine.urlOf(link.target), code.file).catch((error: unknown) => {
         if (error instanceof SyntaxError) this.stacks.place(error, instance.code);
@@ -624,8 +624,8 @@ export class Registry {
 
   /** A module that does not parse, or whose imports lead nowhere, where it is asked for while the program runs. */
   private brokenError(code: ModuleCode): Error {
-    const { message, link } = code.broken!;
-    const error = link ? Object.assign(new own.ErrorCopy(message), { code: 'ERR_MODULE_NOT_FOUND' }) : new SyntaxError(message);
+    const { message, how } = code.broken!;
+    const error = how === 'link' ? Object.assign(new own.ErrorCopy(message), { code: 'ERR_MODULE_NOT_FOUND' }) : new SyntaxError(message);
     this.stacks.place(error, code);
     return error;
   }

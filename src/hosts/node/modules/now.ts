@@ -62,7 +62,11 @@ export function namespaceShell(file: string, names: readonly string[]): Namespac
   try {
     // Under the file's own name, so that a package which imports it gets the same; unless one has done so already.
     let at = file;
-    moduleNow(text, at);
+    try {
+      moduleNow(text, at);
+    } catch {
+      // The engine has begun to load the file by itself, and not come to its end.
+    }
     if (!setters) moduleNow(text, (at = freshName(file)));
     const address = pathToFileURL(at).href;
     const namespace = importNow(address, file)!;
