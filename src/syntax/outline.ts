@@ -778,7 +778,8 @@ function declarationOf(node: Node): { kind: TopLevelStatement['kind']; names: st
     case 'TSModuleDeclaration':
       return node.declare || node.id.type !== 'Identifier' || !holdsValues(node) ? { kind: 'type', names: [] } : { kind: 'namespace', names: [node.id.name] };
     case 'TSImportEqualsDeclaration':
-      return { kind: 'const', names: [node.id.name] };
+      // Like a namespace it is made once and not again.
+      return node.importKind === 'type' ? { kind: 'type', names: [] } : { kind: 'namespace', names: [node.id.name] };
     default:
       return { kind: /^TS(Interface|TypeAlias|Declare)/.test(node.type) ? 'type' : 'statement', names: [] };
   }

@@ -19,7 +19,7 @@ import { nodeInsight } from './insight.js';
 import { fatalText } from './fatal.js';
 import { stoppedLoops } from './loops.js';
 import { installScripts } from './modules/commonjs.js';
-import { importNow, namespaceShell, requiredModule } from './modules/now.js';
+import { importMetaHasMain, importNow, namespaceShell, requiredModule } from './modules/now.js';
 import { watchProcess } from './process-events.js';
 import { placeRequests, watchRequests, type RequestLog } from './requests.js';
 import type { PadResult } from '../../session/host.js';
@@ -108,6 +108,9 @@ export function startPad(port: MessagePort, data: PadData): void {
       }
     },
     namespace: namespaceShell,
+    get metaHasMain() {
+      return importMetaHasMain();
+    },
     required: requiredModule,
     resolveUrl: (specifier, from) => resolveImport(specifier, pathToFileURL(from).href),
     cells(unit, count) {
@@ -412,8 +415,8 @@ export function startPad(port: MessagePort, data: PadData): void {
     leaving() {
       if (process.exitCode !== undefined || !(failed || (!asked && (unsettled || !ended)))) return undefined;
       process.exitCode = failed ? 1 : 13;
-      // An unsettled top level is told with 0, as Node tells it.
-      return failed ? 1 : undefined;
+      // An unsettled top level was told with 0 by older engines.
+      return failed ? 1 : Number(process.versions.node.split('.')[0]) >= 22 ? 13 : undefined;
     },
     uncaught,
   });

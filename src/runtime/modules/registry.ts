@@ -28,6 +28,8 @@ export interface ModuleEngine {
   scripts?: ScriptLoader;
   /** Makes real namespace objects. */
   namespace?: MakeNamespace;
+  /** `import.meta.main` is there. */
+  readonly metaHasMain?: boolean;
   /** What `require` gives for an ES module. */
   required?(namespace: object): unknown;
   /** Memory for counts that the watching thread can read. */
@@ -156,6 +158,8 @@ export class Registry {
   /** Texts of modules that the engine has loaded by itself. */
   private readonly known = own.safeMap<string, ModuleCode>();
   private readonly packages = own.safeMap<string, Package>();
+  /** The program's first module. */
+  private first = '';
 
   constructor(
     private readonly engine: ModuleEngine,
@@ -194,6 +198,7 @@ export class Registry {
 
   /** Evaluates the program's first module after what it imports. */
   async run(file: string): Promise<void> {
+    this.first = file;
     const { goal } = this.instances.get(file)!.code;
     if (goal === 'script' && this.engine.scripts) {
       this.engine.scripts.load(file, true);
@@ -555,6 +560,7 @@ export class Registry {
       meta: own.createObject(null, {
         dirname: { value: engine.dirname(code.file), enumerable: true, writable: true, configurable: true },
         filename: { value: code.file, enumerable: true, writable: true, configurable: true },
+        ...(engine.metaHasMain ? { main: { value: code.file === this.first, enumerable: true, writable: true, configurable: true } } : {}),
         resolve: {
           value: function resolve(specifier: string): string {
             const known = own.getDescriptor(code.dynamic, specifier) ? code.dynamic[specifier]! : undefined;

@@ -45,6 +45,13 @@ export function importNow(specifier: string, from: string): Record<string, unkno
   }
 }
 
+let hasMain: boolean | undefined;
+
+/** Newer engines tell a module whether it is the program's first. */
+export function importMetaHasMain(): boolean {
+  return (hasMain ??= moduleNow("export const has='main'in import.meta", freshName(`${process.cwd()}${sep}`)).has as boolean);
+}
+
 /** Under which address Node's loader has the namespaces that were made here. */
 const addresses = new WeakMap<object, string>();
 
