@@ -17,7 +17,7 @@ export const packages = [
   { name: '@fastify/proxy-addr', version: '5.1.3', tests: 'test' },
   { name: 'array.prototype.flat', version: '1.3.3', tests: 'test', needs: { ...TAPE, 'has-strict-mode': '1.1.0', 'function-bind': '1.1.2' } },
   { name: 'atomic-sleep', version: '1.0.0', tests: 'test.js', needs: TAPE },
-  { name: 'avvio', version: '9.3.1', tests: 'test' },
+  { name: 'avvio', version: '9.3.1', tests: 'test', skip: ['plugin-timeout.test.js', 'plugin-timeout-await.test.js'] },
   { name: 'busboy', version: '1.6.0', tests: 'test' },
   { name: 'cborg', version: '6.1.5', tests: 'test', globals: true, needs: { chai: '6.3.0', 'ipld-garbage': '5.0.0' } },
   { name: 'concat-map', version: '0.0.2', tests: 'test', needs: TAPE },

@@ -5,7 +5,7 @@
  */
 import { AsyncLocalStorage } from 'node:async_hooks';
 import { readFileSync, writeSync } from 'node:fs';
-import { createRequire } from 'node:module';
+import { createRequire, syncBuiltinESMExports } from 'node:module';
 import { dirname } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
 import { resolve as resolveImport } from 'import-meta-resolve';
@@ -279,6 +279,34 @@ export function startPad(port: MessagePort, data: PadData): void {
     }
   }
 
+  /** The same for what is written to the descriptors of standard output and error. */
+  function captureDescriptors(): void {
+    const fs = real.builtin('node:fs') as { writeSync(fd: number, ...rest: unknown[]): number };
+    const { writeSync: write } = fs;
+    fs.writeSync = function writeSync(fd, data, ...rest) {
+      if (fd !== 1 && fd !== 2) return write.call(fs, fd, data, ...rest);
+      let text: string;
+      let size: number;
+      if (ArrayBuffer.isView(data)) {
+        const given =
+          typeof rest[0] === 'object' && rest[0] !== null
+            ? (rest[0] as { offset?: number; length?: number })
+            : { offset: rest[0] as number, length: rest[1] as number };
+        const from = given.offset ?? 0;
+        const bytes = Buffer.from(data.buffer, data.byteOffset, data.byteLength).subarray(from, given.length === undefined ? undefined : from + given.length);
+        text = bytes.toString();
+        size = bytes.length;
+      } else {
+        text = String(data);
+        size = Buffer.byteLength(text, (rest[1] as BufferEncoding | undefined) ?? 'utf8');
+      }
+      target.console.write(fd === 1 ? 'stdout' : 'stderr', text);
+      return size;
+    };
+    target.disguise(fs.writeSync, write);
+    syncBuiltinESMExports();
+  }
+
   async function run(message: Extract<ToPad, { type: 'run' }>): Promise<void> {
     running = true;
     process.argv.splice(1, process.argv.length, message.entry, ...message.argv);
@@ -439,7 +467,10 @@ export function startPad(port: MessagePort, data: PadData): void {
   const disguise = (made: object, original: object): void => target.disguise(made, original);
   if (!data.live) watchRequests(requests, disguise);
   guard();
-  if (!data.live) captureOutput();
+  if (!data.live) {
+    captureOutput();
+    captureDescriptors();
+  }
   if (data.live)
     for (const stream of [process.stdout, process.stderr])
       stream.on('error', (error: NodeJS.ErrnoException) => {
