@@ -100,4 +100,4 @@ export const packages = [
 ];
 
 /** What runs with the tests. */
-export const QUICK = ['fastq', 'desm', 'cborg', 'minimist', 'busboy'];
+export const QUICK = ['desm', 'fastq', 'is-regex', 'reusify', 'split2'];

@@ -5,7 +5,10 @@ import vm from 'node:vm';
 import { instrument } from 'usher-anvil/instrument';
 
 const folder = dirname(createRequire(import.meta.url).resolve('test262-parser-tests/package.json'));
-const names = readdirSync(join(folder, 'pass'));
+// All of them take two minutes: an eighth with every run, another one each time.
+const whole = process.env.ANVIL_WHOLE !== undefined;
+const turn = Math.floor(Date.now() / 1_000) % 8;
+const names = readdirSync(join(folder, 'pass')).filter((_, index) => whole || index % 8 === turn);
 
 /** What a script does in a realm of its own, which has no probes: what it throws, and what it leaves behind. */
 function outcome(code: string): string {
@@ -60,5 +63,5 @@ test.each([
     if (told(ours) !== told(plain)) wrong.push(`${name}: ${ours.slice(0, 120)} and not ${plain.slice(0, 120)}: ${text.slice(0, 200)}`);
   }
   expect(wrong).toEqual([]);
-  expect(ran).toBeGreaterThan(1_500);
+  expect(ran).toBeGreaterThan(whole ? 1_500 : 180);
 });

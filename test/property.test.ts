@@ -61,9 +61,12 @@ const { statement } = fc.letrec<{ statement: string }>((tie) => {
   };
 });
 
+/** Every legal way to end a statement, and some that may make one of two. */
+const ending = fc.constantFrom('\n', '\n', ';', ';\n', '\r\n', '\u2028', ' /* c */\n', ' // c\n', '/*\n*/', '\n/* c */ ', '\n\n;');
+
 const program = fc
-  .array(statement, { minLength: 1, maxLength: 6 })
-  .map((list) => `let a = 1, b = 'two', c = null;\nconst say = (v) => { out(v); return v };\n${list.join('\n')}\nout(a, b, c);\n`);
+  .array(fc.tuple(statement, ending), { minLength: 1, maxLength: 6 })
+  .map((list) => `let a = 1, b = 'two', c = null\nconst say = (v) => { out(v); return v }\n${list.map(([text, end]) => text + end).join('')}\nout(a, b, c)\n`);
 
 test('generated programs print the same plain and instrumented, and every range is a slice of the text', async () => {
   await fc.assert(
