@@ -2,6 +2,8 @@ import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { dirname, join } from 'node:path';
 import vm from 'node:vm';
+import { transformSync } from 'esbuild';
+import { format } from 'prettier';
 import { instrument } from 'usher-anvil/instrument';
 import { withProbes } from './harness.js';
 
@@ -80,4 +82,31 @@ test.each(packages)('%s, gives identical results with patch points', (_name, ent
     (file) => instrument(readFileSync(file, 'utf8'), { file: file.replace(/\.m?js$/, '.cjs'), depth: 'off', form: 'script', patchable: true }).code,
   );
   expect(JSON.stringify(use(live as never)) === JSON.stringify(plain)).toBe(true);
+});
+
+const written: Record<string, (text: string) => Promise<string>> = {
+  'without semicolons': (text) => format(text, { parser: 'babel', semi: false }),
+  'with CRLF': (text) => Promise.resolve(text.replace(/\r?\n/g, '\r\n')),
+  'on one line': (text) => Promise.resolve(transformSync(text, { minify: true, keepNames: true }).code),
+};
+
+describe.each(Object.entries(written))('libraries written anew %s', (_style, write) => {
+  test.each(packages)('%s, gives identical results', async (_name, entry, use) => {
+    const texts = new Map<string, string>();
+    const text = (file: string): string => texts.get(file) ?? readFileSync(file, 'utf8');
+    texts.set(entry, await write(readFileSync(entry, 'utf8')));
+    const plain = JSON.stringify(use(load(entry, text) as never));
+    for (const [depth, patchable] of [
+      ['values', false],
+      ['off', true],
+    ] as const) {
+      const ours = load(entry, (file) => {
+        const result = instrument(text(file), { file: file.replace(/\.m?js$/, '.cjs'), depth, form: 'script', patchable });
+        expect(result.problems).toEqual([]);
+        if (depth === 'values') withProbes(result);
+        return result.code;
+      });
+      expect(JSON.stringify(use(ours as never)) === plain).toBe(true);
+    }
+  });
 });
