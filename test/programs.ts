@@ -9,6 +9,8 @@ export const programs: Record<string, string> = {
     out(fill.name, a.name, b.name, c.name, f(), new Lock().open.name, Lock.shut.name, new Lock().p(), o.e.name, o.x1.name)`,
   'parenthesised and conditional functions have the name the language gives':
     'const f = (() => {}); const g = true ? () => {} : 0; const h = (0, () => {}); out(f.name, g.name, h.name)',
+  'functions that are returned, thrown or tested stay without a name':
+    "function f() { return function () {} } function g() { return () => 1 } function h() { return class {} } const k = () => () => 2; const o = { m() { return (function () {}) } }; function* y() { yield () => 3 } out(f().name === '', g().name === '', h().name === '', k().name === '', o.m().name === '', y().next().value.name === ''); try { throw function () {} } catch (e) { out(e.name === '') } switch (function () {}) { default: out('s') }",
   'a method call keeps its this':
     'const lock = { rise: 4.2, get() { return this.rise } }; out(lock.get(), (lock.get)(), (0, lock.get) === lock.get); const { get } = lock; try { out((function () { "use strict"; return get() })()) } catch (e) { out(e.name) }',
   'optional chains short-circuit as a whole':

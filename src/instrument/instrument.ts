@@ -305,7 +305,9 @@ class Walker {
   /** Wraps an expression in a value probe. */
   private wrap(kind: SiteKind, node: Node, name = '', start = node.start, end = node.end): void {
     const id = this.site(kind, start, end, name);
-    const closing = this.openProbe(id, node.start);
+    // A function without a name must not take that of our local.
+    const nameless = isAnonymousDefinition(node) || isAnonymousDefinition(bare(node));
+    const closing = this.openProbe(id, node.start, nameless ? '0,' : '');
     this.expression(node, true);
     this.edits.insert(node.end, closing);
   }
