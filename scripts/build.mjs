@@ -30,6 +30,15 @@ async function entries() {
   const dist = join(root, 'dist');
   const out = join(dist, 'bin');
   rmSync(out, { recursive: true, force: true });
+  const places = {
+    // Files that a module names beside itself are found from where the module lies.
+    name: 'places',
+    setup: ({ onLoad }) =>
+      onLoad({ filter: /\.js$/ }, ({ path }) => {
+        const place = JSON.stringify(relative(out, path).split(sep).join('/'));
+        return { contents: readFileSync(path, 'utf8').replaceAll('import.meta.url', `new URL(${place}, import.meta.url).href`), loader: 'js' };
+      }),
+  };
   const entryPoints = [
     'cli/main',
     ...['relay-main', 'process-main', 'process-relay', 'pad-worker', 'participant-hooks', 'types-worker'].map((name) => `hosts/node/${name}`),
@@ -45,17 +54,7 @@ async function entries() {
     chunkNames: 'part-[hash]',
     packages: 'external',
     logLevel: 'warning',
-    plugins: [
-      {
-        // Files that a module names beside itself are found from where the module lies.
-        name: 'places',
-        setup: ({ onLoad }) =>
-          onLoad({ filter: /\.js$/ }, ({ path }) => {
-            const place = JSON.stringify(relative(out, path).split(sep).join('/'));
-            return { contents: readFileSync(path, 'utf8').replaceAll('import.meta.url', `new URL(${place}, import.meta.url).href`), loader: 'js' };
-          }),
-      },
-    ],
+    plugins: [places],
   });
   // What is loaded before a script is a script itself: a module there would have every program begin in the loader of modules.
   await build({
@@ -70,16 +69,7 @@ async function entries() {
     logLevel: 'warning',
     define: { 'import.meta.url': 'ownUrl' },
     banner: { js: "const ownUrl=require('node:url').pathToFileURL(__filename).href;" },
-    plugins: [
-      {
-        name: 'places',
-        setup: ({ onLoad }) =>
-          onLoad({ filter: /\.js$/ }, ({ path }) => {
-            const place = JSON.stringify(relative(out, path).split(sep).join('/'));
-            return { contents: readFileSync(path, 'utf8').replaceAll('import.meta.url', `new URL(${place}, import.meta.url).href`), loader: 'js' };
-          }),
-      },
-    ],
+    plugins: [places],
   });
   chmodSync(join(out, 'main.js'), 0o755);
 }

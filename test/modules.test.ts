@@ -44,12 +44,13 @@ function project(): string {
 }
 
 const PROGRAMS: Record<string, string> = {
-  'a script and what it has.js': `console.log(require.main === module, module.id, module.children.length, module.parent, module.path === __dirname, module.paths[0] === __dirname + '/node_modules')
+  'a script and what it has.js': `
+console.log(require.main === module, module.id, module.children.length, module.parent, module.path === __dirname, module.paths[0] === __dirname + '/node_modules')
 console.log(this === module.exports, arguments.length, typeof require, Object.keys(require.extensions).join(), require.resolve('./gate.cjs') === __dirname + '/gate.cjs')
 console.log(require.resolve.paths('x')[0] === __dirname + '/node_modules', require.cache[__filename] === module, module.loaded, module.filename === __filename)
 setTimeout(() => console.log(module.loaded), 1)
 if (require.main === module) console.log('guarded main')`,
-  'folders and their mains.js': "console.log(require('./folder'), require('./').top, require('./sub'), require('.') === require('./index'))",
+  'folders and their mains.js': "\nconsole.log(require('./folder'), require('./').top, require('./sub'), require('.') === require('./index'))",
   'the cache.js': `const c = require('./gate.cjs'); c.lift(); c.lift()
 console.log(Object.keys(require.cache).map((f) => f.split('/').pop()).join(), c.where, c.parent)
 delete require.cache[require.resolve('./gate.cjs')]
@@ -86,7 +87,7 @@ ns.inc()
 console.log(ns.b, { ...ns }.b, ns['a b'], 'b' in ns, ns.nothing, ns[Symbol.toStringTag], String(ns), typeof ns.default)
 console.log(Object.keys(stars), stars.all === ns, stars.both, stars.left)
 console.log((await import('./lib.mjs')) === ns, ns.default === def)`,
-  'cycles.mjs': "import late, { a, hoisted } from './ring-a.mjs'; import { b, keys } from './ring-b.mjs'; console.log(a, b, late, hoisted(), keys)",
+  'cycles.mjs': "import late, { a, hoisted } from './ring-a.mjs'; import { b, keys } from './ring-b.mjs';\nconsole.log(a, b, late, hoisted(), keys)",
   'modules that wait.mjs':
     "import { a } from './slow-a.mjs'; import { b } from './slow-b.mjs'; import { waited } from 'waits'; console.log(log.join(), a + b, waited)",
   'packages at their place.mjs': "import './env.mjs'; import { level } from 'reads-env'; import { n, up } from 'counts'; console.log(level, n, up(), n)",
@@ -107,7 +108,30 @@ console.log((await import('./gate.cjs')) === ns, typeof require, typeof module)`
 }
 try { await import('./broken.mjs') } catch (e) { console.log(e.name) }
 try { await import('./nothing.mjs') } catch (e) { console.log(e.code) }
-const { a } = await import('./lib.mjs'); console.log(a)`,
+const { a } = await import('./lib.mjs');\nconsole.log(a)`,
+  'assertions.js': `
+const assert = require('assert')
+const told = (f) => { try { f() } catch (e) { console.log(e.message) } }
+told(() => {
+  assert(1 === 2)
+})
+told(() => {
+  let level = 1
+  assert.ok(level > 4)
+})
+told(() => {
+  if (true) {
+    assert(!Array.isArray([]))
+  }
+  if (false)
+    assert(0)
+})
+for (const rise of [1]) {
+  told(() => {
+    rise
+    assert(rise === 3)
+  })
+}`,
   'events of the process.js': `process.on('exit', (c) => console.log('exit', c, process.exitCode))
 let n = 0
 process.on('beforeExit', (c) => { console.log('before', c); if (n++ < 2) setTimeout(() => console.log('more'), 1) })
@@ -122,7 +146,7 @@ throw new Error('c')`,
   'an end in the middle.mjs': "process.on('exit', (c) => console.log('exit', c)); setTimeout(() => process.exit(), 5); await new Promise(() => {})",
   'an end with a code.js': "process.on('exit', (c) => { console.log('exit', c); process.exitCode = 9 }); setTimeout(() => process.exit(7), 5)",
   'an error at the start.js': "process.on('exit', (c) => console.log('exit', c)); setTimeout(() => console.log('never in a live program'), 50).unref(); null.x",
-  'a NUL in the text.js': 'console.log("a\u0000b".length /* \u0000 */)',
+  'a NUL in the text.js': '\nconsole.log("a\u0000b".length /* \u0000 */)',
 };
 
 const dir = project();

@@ -30,20 +30,20 @@ export const deep = { rise: 4 };
 
 const MODULES: Record<string, string> = {
   'default, named and namespace imports':
-    "import Chamber, { fill, Gate } from './chamber.js'; import * as all from './chamber.js'; console.log(new Chamber().level, fill(2), all.level, all.fill(1), new Gate().open, Object.keys(all).filter((k) => k !== 'Side').sort().join());",
+    "import Chamber, { fill, Gate } from './chamber.js'; import * as all from './chamber.js';\nconsole.log(new Chamber().level, fill(2), all.level, all.fill(1), new Gate().open, Object.keys(all).filter((k) => k !== 'Side').sort().join());",
   'bindings are live':
-    "import { level, fill } from './chamber.js'; console.log(level); fill(3); console.log(level); const read = () => level; fill(1); console.log(read());",
+    "import { level, fill } from './chamber.js';\nconsole.log(level); fill(3); console.log(level); const read = () => level; fill(1); console.log(read());",
   'names that only types use are left out':
     "import { Shape, Name, Gate } from './chamber.js'; import type Chamber from './chamber.js'; const s: Shape = { a: 1 }; let n: Name = 'n'; let g: Gate | Chamber | undefined; console.log(s.a, n, g);",
   'a type beside a value of the same file': "import { type Shape, fill } from './chamber.js'; const s = { a: 1 } as Shape; console.log(s.a, typeof fill);",
   'a file of types alone is not loaded': "import { Kind } from './kinds.js'; let k: Kind = 'a'; console.log(k); export {};",
   'enums, const enums and reverse names':
     "import { Side, State } from './chamber.js'; enum Own { A, B = 5, C } console.log(Side.Lower, State.Open, Own[5], Own.C, Object.keys(Own).join());",
-  're-exports': "import { again, all, rise } from './passed.js'; console.log(typeof again, Object.keys(all).length > 3, rise);",
+  're-exports': "import { again, all, rise } from './passed.js';\nconsole.log(typeof again, Object.keys(all).length > 3, rise);",
   'exports of each kind':
-    "import * as made from './kinds-of-exports.js'; console.log(Object.keys(made).sort().join(), made.a, made.f(), made.renamed, made.default, made.b, made.later());",
-  cycles: "import { first } from './cycle-a.js'; console.log(first());",
-  'import of a side effect comes at its place': "import './effect.js'; console.log('after', (globalThis as any).effect);",
+    "import * as made from './kinds-of-exports.js';\nconsole.log(Object.keys(made).sort().join(), made.a, made.f(), made.renamed, made.default, made.b, made.later());",
+  cycles: "import { first } from './cycle-a.js';\nconsole.log(first());",
+  'import of a side effect comes at its place': "import './effect.js';\nconsole.log('after', (globalThis as any).effect);",
   'dynamic import': "import('./chamber.js').then((m) => { console.log(Object.keys(m).includes('fill'), m.deep.rise) });",
   'functions are hoisted over exports': 'console.log(typeof early, early()); export function early() { return 1 }',
 };
@@ -73,11 +73,11 @@ export const groups: Group[] = [
         "import * as old from 'old'; import * as made from 'made'; console.log(typeof old, (old as any).rise, typeof (old as any).default, made.default, made.rise);",
       'import = require': "import path = require('path'); import old = require('old'); console.log(path.posix.join('a', 'b'), old());",
       'what a script has':
-        "import { fill } from './chamber.js'; console.log(typeof require, typeof module, __filename.endsWith('s'), __dirname.length > 0, this === exports, typeof fill, (exports as any).__esModule);",
-      'guarded mains': "import { fill } from './chamber.js'; console.log(require.main === module, typeof fill); export {};",
+        "import { fill } from './chamber.js';\nconsole.log(typeof require, typeof module, __filename.endsWith('s'), __dirname.length > 0, this === exports, typeof fill, (exports as any).__esModule);",
+      'guarded mains': "import { fill } from './chamber.js';\nconsole.log(require.main === module, typeof fill); export {};",
       'what others see':
         "export const a = 1; export function f() {} export class C {} export default 5; const m = require(__filename.replace(/[^\\\\/]*$/, 'kinds-of-exports')); console.log(Object.keys(m).join(), JSON.stringify(Object.getOwnPropertyDescriptor(m, 'a')), m.later(), m.w, Object.keys(exports).join());",
-      'export =': "import Box = require('./box.js'); console.log(new Box(3).n, Box.kind);",
+      'export =': "import Box = require('./box.js');\nconsole.log(new Box(3).n, Box.kind);",
       strict: "import { fill } from './chamber.js'; try { (function (this: any) { console.log(this, typeof fill) })() } catch {}",
     },
   },
@@ -89,7 +89,7 @@ export const groups: Group[] = [
     programs: {
       'defaults are properties': "import made from 'made'; import old from 'old'; console.log(made, typeof old);",
       'namespaces are the thing itself': "import * as old from 'old'; console.log(typeof old, (old as any)());",
-      names: "import { rise } from 'made'; import { fill } from './chamber.js'; console.log(rise, fill(1));",
+      names: "import { rise } from 'made'; import { fill } from './chamber.js';\nconsole.log(rise, fill(1));",
     },
   },
   {
@@ -106,7 +106,7 @@ export const groups: Group[] = [
     beside: { ...MODULE_FILES, ...PACKAGES },
     programs: {
       ...MODULES,
-      'await at the top level': "const { fill } = await import('./chamber.js'); console.log(fill(2), import.meta.url.startsWith('file:')); export {};",
+      'await at the top level': "const { fill } = await import('./chamber.js');\nconsole.log(fill(2), import.meta.url.startsWith('file:')); export {};",
       'import = require in a module': "import old = require('old'); console.log(old(), old.rise);",
       'defaults of scripts': "import old from 'old'; import made from 'made'; console.log(typeof old, typeof made, (made as any).default);",
     },

@@ -48,6 +48,16 @@ try { toll() } catch (error) { error.message }
     expect(named('expression')).toContain('first');
   });
 
+  test('an assertion that never ran is not counted, wherever its counter stands', async () => {
+    const asserts = 'const assert = () => {};\nlet n = 0;\nif (n)\n  assert(n);\nif (n) {\n  assert(n);\n}\nn++;\nassert(n);\n';
+    const result = instrument(asserts, { file: 'asserts.cjs', depth: 'values', form: 'script' });
+    const probes = withProbes(result);
+    await execute(result.code);
+    probes.remove();
+    const counts = result.sites.filter((site) => site.kind === 'statement' && asserts.startsWith('assert(', site.start)).map((site) => probes.cells[site.cell]);
+    expect(counts).toEqual([0, 0, 1]);
+  });
+
   test('counts are exact, samples carry the values in order', async () => {
     const result = instrument(text, { file: 'tolls.cjs', depth: 'values', form: 'script' });
     const probes = withProbes(result);

@@ -523,7 +523,8 @@ class Walker {
   /** Walks the statements of a block at whose head (`at`) nothing was inserted yet; gives site `id` the cell that counts its entries. */
   private block(statements: readonly Node[], at: number, id: number): void {
     const first = statements.find((statement) => !isHoisted(statement));
-    if (first !== undefined && startsWithCounter(first)) {
+    // An assertion keeps its column; see counted.
+    if (first !== undefined && startsWithCounter(first) && !isAssertion(first)) {
       this.sites[id]!.cell = this.list(statements, -1);
     } else {
       this.edits.insert(at, `${this.count(id)};`);
@@ -590,8 +591,10 @@ class Walker {
   private counted(node: Node, shared: number): number {
     if (!this.counts) return -1;
     const id = this.site('statement', node.start, node.end, '', shared);
+    const above = this.beforeStatement;
+    // Of the statement in the list alone: one that is the body of another stands elsewhere.
+    this.beforeStatement = -1;
     if (shared < 0) {
-      const above = this.beforeStatement;
       // The platform reads what an assertion says out of the file, at the line and column of the call: the counter goes to the line above.
       if (above >= 0 && isAssertion(node) && this.text.slice(above, node.start).includes('\n')) this.edits.insert(above, `;${this.count(id)};`);
       else this.edits.insert(node.start, `${this.count(id)};`);

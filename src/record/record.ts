@@ -4,6 +4,7 @@
  */
 import type { Range } from '../syntax/positions.js';
 import type { Differences } from '../runtime/difference.js';
+import { printed } from '../runtime/messages.js';
 import type { Batch, RawGate, RawKnob, RawRequest, RawTimer, RawWait, RawConsole, RawError, RawFrame, RawShown, RawTest, Value } from '../runtime/wire.js';
 import { Tag } from '../runtime/wire.js';
 import type { Program, ProgramFile } from './program.js';
@@ -523,18 +524,6 @@ export class RecordBuilder {
       ...(raw.reused ? { reused: raw.reused } : {}),
     };
   }
-}
-
-/** An expression as the engine prints it: what stands in parentheses is left out. */
-function printed(text: string): string {
-  let result = '';
-  let depth = 0;
-  for (const character of text.replace(/\s*\n\s*/g, '')) {
-    if (character === ')') depth--;
-    if (depth === 0) result += character;
-    if (character === '(' && ++depth === 1) result += '...';
-  }
-  return result;
 }
 
 /** The file that holds a program-wide site number. */

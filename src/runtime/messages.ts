@@ -52,12 +52,11 @@ function calleeOf({ code, offset, original, originalOf }: FailedCall): string | 
 
 /** An expression as the engine prints it: what stands in parentheses is left out. */
 export function printed(text: string): string {
+  const line = text.replace(/\s*\n\s*/g, '');
   let result = '';
   let depth = 0;
-  for (let i = 0; i < text.length; i++) {
-    const character = text[i]!;
-    if (character === '\n' || character === '\r' || ((character === ' ' || character === '\t') && depth === 0 && own.test(/[\n\r]\s*$/, own.slice(text, 0, i))))
-      continue;
+  for (let i = 0; i < line.length; i++) {
+    const character = line[i]!;
     if (character === ')') depth--;
     if (depth === 0) result += character;
     if (character === '(' && ++depth === 1) result += '...';
