@@ -463,8 +463,7 @@ export class TestRunner {
       if (parent.hooks.beforeEach.length > 0 && !node.skipped) await this.runHooks(parent, 'beforeEach', node, context);
       limit = this.limit(node, node.timeout);
       const result = this.invoke(node.fn, node, context);
-      // A body that gives no promise has ended; the turn is given up all the same, as the platform does.
-      await (isPromise(result) ? own.PromiseCopy.race([result, limit.promise]) : undefined);
+      await settled(result, limit.promise);
       const { plan } = node;
       if (plan && plan.actual !== plan.expected)
         throw new TestFailure('plan', `it planned ${plan.expected} ${plan.expected === 1 ? 'assertion' : 'assertions'} and made ${plan.actual}`);
@@ -825,6 +824,17 @@ class TestContext extends SuiteContext {
   afterEach(fn: Fn, options?: Options): void {
     this.#runner.addHook(this.#node, 'afterEach', fn, options);
   }
+}
+
+/**
+ * Waits until a test's body has ended or its limit has come, and takes as many
+ * turns as the platform's own runner does: an assertion that comes in the turn
+ * after the body still counts for its plan, and an error thrown there is its own.
+ */
+function settled(result: unknown, limit: Promise<void>): Promise<unknown> {
+  const body = isPromise(result) ? result : own.promiseResolve(result);
+  const hop = new own.PromiseCopy((resolve, reject) => own.promiseThen(body, resolve, reject));
+  return new own.PromiseCopy((resolve, reject) => own.promiseThen(own.PromiseCopy.race([hop, limit]), resolve, reject));
 }
 
 function pathOf(node: Node, root: Node): string[] {
