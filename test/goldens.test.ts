@@ -137,7 +137,7 @@ function compiled(file: string, text: string, depths: readonly ('off' | 'counts'
   const ways = new Map<string, string>();
   for (const depth of depths)
     for (const patchable of [false, true])
-      for (const form of ['linked', 'standalone'] as const)
+      for (const form of ['linked', file.endsWith('.cjs') ? 'script' : 'module'] as const)
         for (const cyclic of form === 'linked' ? [false, true] : [false]) {
           const parsed = parse(text, { file, packageType: /\.cjs$/.test(file) ? 'commonjs' : 'module' });
           if (!parsed.program) continue;
