@@ -1,7 +1,10 @@
 /** A small live program inside this process: modules from texts, held state, and saves. */
 import { nodeTranslator } from '#dist/hosts/node/translate.js';
 import { withImporters } from '#dist/patch/importers.js';
-import { liveModule, planChanges, planText, planWatch, type LiveModule, type Plan } from '#dist/patch/plan.js';
+import { liveModule, type LiveModule } from '#dist/patch/live-module.js';
+import { planText } from '#dist/patch/notes.js';
+import { planChanges, type Plan } from '#dist/patch/plan.js';
+import { planWatch } from '#dist/patch/watch.js';
 import { Target, type TargetEngine } from '#dist/runtime/target.js';
 import type { ModuleCode } from '#dist/runtime/wire.js';
 import { Linker, type Linked } from '#dist/session/linker.js';

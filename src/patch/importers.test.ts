@@ -1,6 +1,8 @@
 import { nodeTranslator } from '#dist/hosts/node/translate.js';
 import { withImporters } from '#dist/patch/importers.js';
-import { liveModule, planChanges, planText, type LiveModule } from '#dist/patch/plan.js';
+import { liveModule, type LiveModule } from '#dist/patch/live-module.js';
+import { planText } from '#dist/patch/notes.js';
+import { planChanges } from '#dist/patch/plan.js';
 import { outlineOf } from '#dist/syntax/outline.js';
 import { parse } from '#dist/syntax/parse.js';
 

@@ -1,7 +1,8 @@
 /** What follows a change in other files: values that were computed from what the changed ones export. */
 import type { Translator } from '../instrument/compile.js';
 import type { Outline } from '../syntax/outline.js';
-import { planChanges, type LiveModule, type Plan } from './plan.js';
+import type { LiveModule } from './live-module.js';
+import { planChanges, type Plan } from './plan.js';
 
 /**
  * Plans with those of further modules behind them: of modules that import what changes, directly or over others, and

@@ -191,3 +191,11 @@ export function presentLine(module: LiveModule, line: number, name: string): num
   });
   return best < 0 ? line : line + table.lineAt(outline.functions[best]!.start) - lines[best]!;
 }
+
+/** Code that reads the variables of a module, for finding its live objects. */
+export function rootsOf(module: LiveModule): { file: string; code: string } {
+  const names = [...module.outline.topLevel]
+    .filter(([name, kind]) => (kind === 'const' || kind === 'let' || kind === 'var') && !module.late.has(name))
+    .map(([name]) => name);
+  return { file: module.file, code: `[${names.map((name) => `()=>${name}`).join(',')}]` };
+}

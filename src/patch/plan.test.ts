@@ -1,5 +1,6 @@
 import { outlineText, Stage } from '../../test/stage.js';
-import { planText, type Plan } from '#dist/patch/plan.js';
+import { planText } from '#dist/patch/notes.js';
+import type { Plan } from '#dist/patch/plan.js';
 import { likeness, shapeOf } from '#dist/patch/shape.js';
 import fc from 'fast-check';
 
@@ -248,6 +249,16 @@ const program: fc.Arbitrary<Prog> = fc
     );
     return fc.tuple(values, built).map(([made, functions]) => ({ constants: constants.map((name, index) => ({ name, value: made[index]! })), functions }));
   });
+
+test('the constructor of a class that came while the program ran is patched too', async () => {
+  const live = await stage('export const make = () => undefined;\n');
+  await live.save({ 'main.js': 'export const make = () => new Lock().rise;\nclass Lock { constructor() { this.rise = 1; } }\n' });
+  expect(live.evaluate('m.make()')).toBe(1);
+  expect(await live.save({ 'main.js': 'export const make = () => new Lock().rise;\nclass Lock { constructor() { this.rise = 2; } }\n' })).toBe(
+    'Lock.constructor patched',
+  );
+  expect(live.evaluate('m.make()')).toBe(2);
+});
 
 test('after random edits, a patched program and a fresh start of its text give the same', async () => {
   await fc.assert(

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
-import { liveModule, planWatch } from '#dist/patch/plan.js';
+import { liveModule } from '#dist/patch/live-module.js';
+import { planWatch } from '#dist/patch/watch.js';
 import { match } from '#dist/patch/match.js';
 import { isPure, stateOf } from '#dist/patch/state.js';
 import { pointsOf } from '#dist/instrument/points.js';

@@ -3,7 +3,10 @@
  * compared, planned and applied, or refused with a reason.
  */
 import { compile, type Compiled } from '../instrument/compile.js';
-import { liveModule, planChanges, planText, presentLine, rootsOf, type LiveModule, type Plan, type Waiting } from '../patch/plan.js';
+import type { Waiting } from '../patch/emit.js';
+import { liveModule, presentLine, rootsOf, type LiveModule } from '../patch/live-module.js';
+import { planText } from '../patch/notes.js';
+import { planChanges, type Plan } from '../patch/plan.js';
 import type { Step } from '../patch/steps.js';
 import { withImporters } from '../patch/importers.js';
 import type { Program } from '../record/program.js';

@@ -3,7 +3,8 @@
  * threads and processes that it starts, pages. Each counts its own moments and
  * numbers its own objects; here they get numbers of all.
  */
-import type { LiveModule, Waiting } from '../patch/plan.js';
+import type { Waiting } from '../patch/emit.js';
+import type { LiveModule } from '../patch/live-module.js';
 import type { Step } from '../patch/steps.js';
 import type { LookAnswer, LookRequest, Member, NamesRequest } from '../runtime/look.js';
 import type { LiveAnswer, LiveChange } from '../runtime/target.js';

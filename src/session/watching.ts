@@ -4,7 +4,8 @@
  * version that reports is put over the one the program has, and taken away when
  * nobody looks; it is no change of the program.
  */
-import { planWatch, type LiveModule, type WatchDepth } from '../patch/plan.js';
+import type { LiveModule } from '../patch/live-module.js';
+import { planWatch, type WatchDepth } from '../patch/watch.js';
 import type { Step } from '../patch/steps.js';
 import { LiveRecord, type WatchedUnit } from '../record/live.js';
 import type { Program } from '../record/program.js';

@@ -1,0 +1,90 @@
+/** Plans to watch functions of a module that lives: versions of the same text that report. */
+import type { Translator } from '../instrument/compile.js';
+import type { Site } from '../instrument/sites.js';
+import { changeOf, type Change } from './change.js';
+import { Decisions } from './decisions.js';
+import { addPrivateNames } from './decide/classes.js';
+import { isInsidePatched } from './decide/functions.js';
+import { decideImports } from './decide/imports.js';
+import { constructorStep, functionSteps, type Emission } from './emit.js';
+import { LateNames } from './late-names.js';
+import type { LiveClass, LiveModule } from './live-module.js';
+import { constructorObstacle } from './obstacles.js';
+import { SlotAllocation } from './slots.js';
+import type { Step } from './steps.js';
+
+/** How much a function that is watched reports. */
+export type WatchDepth = 'counts' | 'values';
+
+/** What it takes to watch functions of a module that lives. */
+export interface WatchPlan {
+  file: string;
+  /** Versions that report; all of kind `function`. */
+  steps: Step[];
+  /** Places that report, in the text of the version that runs. */
+  sites: Site[];
+  /** Functions by index, and the range of their sites. Those that cannot be watched have no part. */
+  parts: { index: number; depth: WatchDepth; from: number; to: number }[];
+  /** The module's state once they are watched. */
+  next: LiveModule;
+}
+
+/**
+ * Plans to watch functions of the version that runs: each gets a version of the
+ * same text that reports, through probes of its own unit.
+ *
+ * @param wanted by index in the module's outline; those without a patch point come with the function around them
+ */
+export function planWatch(module: LiveModule, wanted: ReadonlyMap<number, WatchDepth>, unit: number, translator: Translator): WatchPlan {
+  const change = changeOf(module, module.outline);
+  const names = new LateNames(change.before, change.prefix, module);
+  const decisions = new Decisions(change.after, []);
+  decideImports({ change, names, decisions });
+  addAllPrivateNames(change, names);
+  const { patched } = decisions.bodies;
+  for (const index of wanted.keys()) if (change.points.functions[index]?.hook !== undefined) patched.add(index);
+  const slots = new SlotAllocation(change);
+  slots.give((index) => isInsidePatched(change, decisions.bodies, index));
+  const emission: Emission = { change, names, slots, translator };
+  const steps: Step[] = [];
+  const sites: Site[] = [];
+  const parts: WatchPlan['parts'] = [];
+  for (const [index, depth] of wanted) {
+    const from = sites.length;
+    emission.watch = { depth, unit, sites, guard: isStopped(change, slots, index) };
+    const isConstructor = change.after.functions[index]!.kind === 'constructor';
+    const made = isConstructor ? watchedConstructor(emission, index) : patched.has(index) ? functionSteps(emission, index) : [];
+    steps.push(...made);
+    if (made.length > 0) parts.push({ index, depth, from, to: sites.length });
+  }
+  return { file: change.file, steps, sites, parts, next: { ...module, functions: slots.generations, nextSlot: slots.next } };
+}
+
+function addAllPrivateNames(change: Change, names: LateNames): void {
+  change.after.classes.forEach((info, index) => {
+    const live = change.continuity.classes[index]?.live;
+    if (live?.hook !== undefined && change.points.classes[index]!.hook !== undefined)
+      addPrivateNames(names, info.node, live, info.name === '' ? info.path : info.name);
+  });
+}
+
+/** Code that a change brought is stopped when it does not end; what the program began with is its own affair. */
+function isStopped(change: Change, slots: SlotAllocation, index: number): boolean {
+  const { module, after } = change;
+  const given = slots.generations[index]!.map(({ slot }) => slot);
+  const { owner, kind } = after.functions[index]!;
+  if (kind === 'constructor' && owner >= 0) given.push(slots.liveClass(owner).makerSlot);
+  return given.some((slot) => slot >= module.size || module.changed.has(slot));
+}
+
+function watchedConstructor(emission: Emission, index: number): Step[] {
+  const { change, slots } = emission;
+  const info = change.after.functions[index]!;
+  const { owner } = info;
+  const live: LiveClass | undefined = owner < 0 ? undefined : change.continuity.classes[owner]?.live;
+  const point = owner < 0 ? undefined : change.points.classes[owner];
+  if (!live || point?.hook !== 'class' || live.hook !== 'class' || point.derived !== live.derived) return [];
+  if (constructorObstacle(change, info, live) !== undefined) return [];
+  slots.give((one) => change.after.functions[one]!.start > info.start && change.after.functions[one]!.end <= info.end);
+  return [constructorStep(emission, { name: info.path, owner: slots.classes[owner]!, live, info })];
+}
