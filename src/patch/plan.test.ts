@@ -260,6 +260,15 @@ test('the constructor of a class that came while the program ran is patched too'
   expect(live.evaluate('m.make()')).toBe(2);
 });
 
+test('a function that came back and then goes on under another name is not taken for what comes under its first name', async () => {
+  const live = await stage('function fill(n) { return n + 1; }\nexport const all = () => [fill(1)];\n');
+  await live.save({ 'main.js': 'export const all = () => [];\n' });
+  await live.save({ 'main.js': 'function fill(n) { return n + 2; }\nexport const all = () => [fill(1)];\n' });
+  await live.save({ 'main.js': 'function weir(n) { return n + 2; }\nexport const all = () => [weir(1)];\n' });
+  await live.save({ 'main.js': 'function fill(n) { return n * 50; }\nfunction weir(n) { return n + 3; }\nexport const all = () => [fill(1), weir(1)];\n' });
+  expect(live.evaluate('m.all()')).toEqual([50, 4]);
+});
+
 test('after random edits, a patched program and a fresh start of its text give the same', async () => {
   await fc.assert(
     fc.asyncProperty(fc.array(program, { minLength: 2, maxLength: 5 }), async (versions) => {

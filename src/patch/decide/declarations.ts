@@ -74,7 +74,11 @@ function decideDefinition(deciding: Deciding, statement: TopLevelStatement): voi
     return;
   }
   const old = isFunctionStatement ? continuity.functions[index] : continuity.classes[index];
-  if (old && names.declared(name) && !(isFunctionStatement && isOtherKind(deciding, index))) return;
+  if (old && names.declared(name) && !(isFunctionStatement && isOtherKind(deciding, index))) {
+    // What came back is not gone any more: its slots go on with it, also under another name.
+    names.gone.delete(name);
+    return;
+  }
   const source: Source = isFunctionStatement ? { of: 'function', node, index } : { of: 'value', node };
   decisions.makeAnew(node);
   if (names.continued(name)) {
