@@ -11,7 +11,10 @@ import { usesOf, type Uses } from '../syntax/uses.js';
 import { parse, type Goal, type PackageType } from '../syntax/parse.js';
 import { AnvilError, type Problem } from '../syntax/problems.js';
 import type { ProjectSettings } from '../syntax/settings.js';
-import { firstSlots, prefixFor, probe, slotDeclarations, type Depth, type Form } from './instrument.js';
+import { probe } from './instrument.js';
+import type { Depth, Form } from './options.js';
+import { prefixFor, probeDeclarations } from './probe-names.js';
+import { firstSlots, slotDeclarations } from './slots.js';
 import type { Site } from './sites.js';
 
 /** The library behind type removal; given from outside, because it differs between Node and a page. */
@@ -90,7 +93,7 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
       !script || parsed.interop || (parsed.program!.directives as { value: { value: string } }[]).some((directive) => directive.value.value === 'use strict');
     const imported = links.map((_, index) => (index === jsx.link ? `${p}J` : `${p}i${index}`)).join(',');
     const ours = `${p}m,${p}n${imported === '' ? '' : `,${imported}`}`;
-    const names = `${depth === 'off' ? '' : probeNames(p, `${p}n`)}${patchable ? slotDeclarations(p, firstSlots(outline).size) : ''}`;
+    const names = `${depth === 'off' ? '' : probeDeclarations(p, `${p}n`)}${patchable ? slotDeclarations(p, firstSlots(outline).size) : ''}`;
     const relink = cyclic && imported !== '' ? `${p}m.relink((${p}l)=>{[${imported}]=${p}l});` : '';
     const hook = patchable ? `${p}m.hook((${p}x)=>eval(${p}x));` : '';
     const strictly = strict ? '"use strict";' : '';
@@ -283,11 +286,6 @@ function exportsOf(outline: Outline, p: string): string {
   return `${getters.length > 0 ? `${p}m.exports({${getters.join(',')}});` : ''}${stars.join('')}`;
 }
 
-/** Declares the probes as constants: V8 folds a constant of an outer function into optimised code, a parameter it does not. */
-export function probeNames(p: string, from: string): string {
-  return `const {a:${p}a,M:${p}M,c:${p}c,d:${p}d,q:${p}q,v:${p}v,w:${p}w,f:${p}f,g:${p}g,e:${p}e,k:${p}k,l:${p}l,b:${p}b,r:${p}r,y:${p}y,u:${p}u,h:${p}h}=${from};`;
-}
-
 /** Patch points for text that stays a module or script: the runtime's table where there is one, else one that stays empty. */
 function livePrelude(p: string, file: string, slots: number, version: number, module: boolean): string {
   const inert =
@@ -298,7 +296,7 @@ function livePrelude(p: string, file: string, slots: number, version: number, mo
 /** Probes for text that stays a module or script: taken from the runtime when one is there, else counting only for itself. */
 function standalone(p: string, file: string, sites: readonly Site[]): string {
   const n = sites.length;
-  return `;${probeNames(
+  return `;${probeDeclarations(
     p,
     `(globalThis[Symbol.for("usher-anvil/probes@1")]??((f,n,o,c=new Float64Array(n))=>({c,d:new Float64Array(n).fill(1/0),q:new Uint8Array(n),a:(i,x)=>x,M(){},v:(i,x)=>x,w:(i,x)=>x,f(){},g(){},e(){},k:(i,x)=>x,l:(i,x)=>x,b(){},r:(i,t,x)=>x,y(){},u(){},h:(i,x)=>x})))(${JSON.stringify(file)},${n},${JSON.stringify(sites.map((site) => site.owner))})`,
   )}`;

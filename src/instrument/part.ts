@@ -3,10 +3,15 @@ import { decodedMappings, TraceMap } from '@jridgewell/trace-mapping';
 import { bare, isAnonymousDefinition, type Node } from '../syntax/node.js';
 import type { FunctionInfo, Outline } from '../syntax/outline.js';
 import { memberName } from '../syntax/outline.js';
-import { probeNames, type Translator } from './compile.js';
+import type { Translator } from './compile.js';
 import type { Edits } from './edits.js';
 import type { Site } from './sites.js';
-import { arrowArguments, hookName, nestingOf, PATCH_CALL, prefixFor, probePart, type LateMember, type ProbeOptions, type Slots } from './instrument.js';
+import { arrowArguments } from './arrows.js';
+import { probePart } from './instrument.js';
+import type { LateMember, ProbeOptions } from './options.js';
+import { PATCH_CALL } from './patch-calls.js';
+import { prefixFor, probeDeclarations } from './probe-names.js';
+import { hookName, nestingOf, type Slots } from './slots.js';
 
 export interface PartOptions {
   translator: Translator;
@@ -92,7 +97,7 @@ class Part {
     const above = text.slice(0, start).replace(/[^\n]+/g, '');
     const { watch } = this.options;
     const p = this.prefix;
-    const given = watch ? `(()=>{${probeNames(p, `${p}m.probes(${watch.unit})`)}return(${expression}\n)})()` : `(${expression}\n)`;
+    const given = watch ? `(()=>{${probeDeclarations(p, `${p}m.probes(${watch.unit})`)}return(${expression}\n)})()` : `(${expression}\n)`;
     const name = `//# sourceURL=${file}#${watch ? 'watch' : 'patch'}`;
     if (!this.whole) return `${above}${given}\n${name}${pointsText(`${above}${given}`)}`;
     return translated(this.outline, this.options.translator, `${above}${given}\n${name}`);

@@ -12,7 +12,7 @@ import {
   valueExpression,
   type PartOptions,
 } from '../instrument/part.js';
-import { slotText } from '../instrument/instrument.js';
+import { slotText } from '../instrument/slots.js';
 import type { Translator } from '../instrument/compile.js';
 import { classAround, type FunctionInfo } from '../syntax/outline.js';
 import type { Change } from './change.js';

@@ -2,7 +2,7 @@
  * Where code finds the top-level names of a module that has changed since it
  * started: in its scope, among the names that came late, or through an import.
  */
-import type { LateMember } from '../instrument/instrument.js';
+import type { LateMember } from '../instrument/options.js';
 import type { Outline } from '../syntax/outline.js';
 import { isImported } from './change.js';
 import type { Declared } from './decisions.js';

@@ -1,5 +1,7 @@
 /** What is known of a module that runs: which versions of its functions are alive, and how each can be reached. */
-import { arrowForm, firstSlots, prefixFor } from '../instrument/instrument.js';
+import { arrowForm } from '../instrument/arrows.js';
+import { prefixFor } from '../instrument/probe-names.js';
+import { firstSlots } from '../instrument/slots.js';
 import { pointsOf, type Hook } from '../instrument/points.js';
 import type { Node } from '../syntax/node.js';
 import { LineTable } from '../syntax/positions.js';

@@ -3,7 +3,7 @@
  * graph of local modules, compiles what has changed, numbers the sites.
  */
 import { compile, type Compiled } from '../instrument/compile.js';
-import type { Depth } from '../instrument/instrument.js';
+import type { Depth } from '../instrument/options.js';
 import type { Program, ProgramFile } from '../record/program.js';
 import type { RecordError } from '../record/record.js';
 import type { ModuleCode, ModuleLink } from '../runtime/wire.js';

@@ -18,5 +18,5 @@ export function instrument(source: string, options: InstrumentOptions): Instrume
 }
 
 export type { Instrumented, InstrumentOptions } from '../../instrument/compile.js';
-export type { Depth, Form } from '../../instrument/instrument.js';
+export type { Depth, Form } from '../../instrument/options.js';
 export { COUNTING, type Site, type SiteKind } from '../../instrument/sites.js';

@@ -1,0 +1,143 @@
+/** Expressions. */
+import { eachChild, isFunction, type Node } from '../syntax/node.js';
+import { visitCall } from './calls.js';
+import { writtenExports } from './interop.js';
+import { endChainPart, visitChainLink, visitMarked, visitMarkedChain } from './mark-probes.js';
+import { visitTarget } from './patterns.js';
+import { addSite, openProbe, probeBranch, probeValue } from './probes.js';
+import { isDefinition, isQuiet } from './safety.js';
+import { nameFrom, type Context, type Walk } from './walk.js';
+
+/** Walks an expression. `covered`: a probe around it already samples its value. */
+export function visitExpression(walk: Walk, context: Context, node: Node, covered: boolean): void {
+  const { facts, known, marks, out, visit } = walk;
+  if (known.exportedWrites.size > 0 && known.exportedWrites.delete(node)) visitExportedWrite(walk, context, node, covered);
+  else if (marks.chains.size > 0 && marks.chains.has(node)) visitMarkedChain(walk, context, node, covered);
+  else if (marks.at.size > 0 && marks.at.has(node)) visitMarked(walk, context, node);
+  else
+    switch (node.type) {
+      case 'Identifier':
+      case 'StringLiteral':
+      case 'NumericLiteral':
+        return;
+      case 'FunctionExpression':
+      case 'ArrowFunctionExpression':
+      case 'ObjectMethod':
+        visit.functionNode(walk, context, node);
+        return;
+      case 'ClassExpression':
+        visit.classNode(walk, context, node);
+        return;
+      case 'TSAsExpression':
+      case 'TSSatisfiesExpression':
+      case 'TSTypeAssertion':
+      case 'TSNonNullExpression':
+      case 'TSInstantiationExpression':
+      case 'ParenthesizedExpression':
+        visitExpression(walk, context, node.expression, covered);
+        return;
+      case 'AssignmentExpression':
+        visitAssignment(walk, context, node);
+        return;
+      case 'UpdateExpression': {
+        const constant = known.constantWrites.get(node);
+        if (constant === undefined) visitTarget(walk, context, node.argument);
+        else out.edits.replace(node.start, node.end, `${facts.names.module}.constant(${JSON.stringify(constant)},0)`);
+        return;
+      }
+      case 'AwaitExpression':
+        visitAwait(walk, context, node, covered);
+        return;
+      case 'ConditionalExpression':
+        visitCondition(walk, context, node.test);
+        probeBranch(walk, context, node.consequent, 'then part');
+        probeBranch(walk, context, node.alternate, 'else part');
+        return;
+      case 'LogicalExpression':
+        visitExpression(walk, context, node.left, false);
+        probeBranch(walk, context, node.right, `right side of ${node.operator}`);
+        return;
+      case 'CallExpression':
+      case 'OptionalCallExpression':
+        visitCall(walk, context, node);
+        endChainPart(walk, node);
+        return;
+      case 'ImportExpression':
+        if (facts.linked) out.edits.replace(node.start, node.start + 6, `${facts.names.module}.import`);
+        eachChild(node, (child) => visitExpression(walk, context, child, false));
+        return;
+      case 'MetaProperty':
+        if (facts.linked && node.meta.name === 'import') out.edits.replace(node.start, node.end, `${facts.names.module}.meta`);
+        return;
+      case 'MemberExpression':
+      case 'OptionalMemberExpression':
+        visitExpression(walk, context, node.object, false);
+        if (marks.chainLinks.has(node)) visitChainLink(walk, context, node);
+        else if (node.computed) visitExpression(walk, context, node.property, false);
+        endChainPart(walk, node);
+        return;
+      case 'ObjectExpression':
+        visitObject(walk, context, node);
+        return;
+      default:
+        if (isFunction(node)) visit.functionNode(walk, context, node);
+        else eachChild(node, (child) => visitExpression(walk, context, child, false));
+    }
+}
+
+/** Walks a condition, which shows its value unless that says nothing new. */
+export function visitCondition(walk: Walk, context: Context, node: Node): void {
+  if (walk.facts.values && !isQuiet(node)) probeValue(walk, context, 'condition', node);
+  else visitExpression(walk, context, node, false);
+}
+
+/** A write to what the module exports: its namespace object is told. */
+function visitExportedWrite(walk: Walk, context: Context, node: Node, covered: boolean): void {
+  const { facts, out } = walk;
+  const { module } = facts.names;
+  out.edits.insert(node.start, facts.interop ? `${module}.put(${JSON.stringify(writtenExports(walk, node))},(` : `${module}.sync((`);
+  visitExpression(walk, context, node, covered);
+  out.edits.insert(node.end, '))');
+}
+
+function visitAssignment(walk: Walk, context: Context, node: Node): void {
+  const { facts, known, out } = walk;
+  const { left, right } = node;
+  const simple = left.type !== 'ObjectPattern' && left.type !== 'ArrayPattern';
+  // Alone in a probe that shows another name, an assignment still reports for its own.
+  const sampled = facts.values && simple && !isDefinition(right);
+  const closing = sampled ? openProbe(walk, context, addSite(walk, context, 'assignment', node.start, node.end, nameFrom(walk, left)), node.start) : '';
+  visitTarget(walk, context, left);
+  const constant = known.constantWrites.get(node);
+  if (constant !== undefined && simple) out.edits.insert(right.start, `${facts.names.module}.constant(${JSON.stringify(constant)},(`);
+  visitExpression(walk, context, right, sampled);
+  if (constant !== undefined && simple) out.edits.insert(right.end, '))');
+  if (sampled) out.edits.insert(node.end, closing);
+}
+
+/** What is waited for is told before, so that what never comes has its place. */
+function visitAwait(walk: Walk, context: Context, node: Node, covered: boolean): void {
+  const { facts, out } = walk;
+  const { argument } = node;
+  if (!facts.values) {
+    visitExpression(walk, context, argument, false);
+    return;
+  }
+  const closing = covered ? '' : openProbe(walk, context, addSite(walk, context, 'await', node.start, node.end, nameFrom(walk, argument)), node.start);
+  out.edits.insert(argument.start, `${facts.names.await}(${node.start},(`);
+  visitExpression(walk, context, argument, false);
+  out.edits.insert(argument.end, '))');
+  if (!covered) out.edits.insert(node.end, closing);
+}
+
+function visitObject(walk: Walk, context: Context, node: Node): void {
+  for (const property of node.properties as Node[]) {
+    if (property.type === 'SpreadElement') {
+      visitExpression(walk, context, property.argument, false);
+      continue;
+    }
+    if (property.computed) visitExpression(walk, context, property.key, false);
+    if (property.type === 'ObjectMethod') walk.visit.functionNode(walk, context, property);
+    else visitExpression(walk, context, property.value, false);
+  }
+}

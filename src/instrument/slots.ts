@@ -1,0 +1,61 @@
+/** Slots of the patch table in the text of a module, and hooks by which later code is compiled in its scopes. */
+import type { Outline } from '../syntax/outline.js';
+import { namesWith } from './probe-names.js';
+
+/** Slots in a module's patch table. */
+export interface Slots {
+  /** One for each function. */
+  functions: readonly number[];
+  /** Two for each class: what its fields become, and the constructor where it has none written. */
+  classes: readonly number[];
+  /** Slots of the module as it started. */
+  size: number;
+}
+
+/** The slots of a module that starts. */
+export function firstSlots(outline: Outline): Slots {
+  const count = outline.functions.length;
+  return {
+    functions: outline.functions.map((_, index) => index),
+    classes: outline.classes.map((_, index) => count + 2 * index),
+    size: count + 2 * outline.classes.length,
+  };
+}
+
+/**
+ * The code of a slot. Those that a module starts with are objects of their own,
+ * each with one property of its own name: the engine takes what such a property
+ * holds for a constant until it changes, and an untouched patch point costs
+ * nothing in optimised code. Slots that come later stand in an array.
+ */
+export function slotText(prefix: string, slot: number, size: number): string {
+  const names = namesWith(prefix);
+  return slot < size ? `${names.slot}${slot}.f${slot}` : `${names.slots}[${slot}]`;
+}
+
+/** Declares the slots of a module, for the head of its code. */
+export function slotDeclarations(prefix: string, size: number): string {
+  const { slot, slots, module, ticks } = namesWith(prefix);
+  const numbers = Array.from({ length: size }, (_, index) => index);
+  const made = numbers.map((index) => `${slot}${index}={f${index}:undefined},`).join('');
+  return `const ${made}${slots}=${module}.table([${numbers.map((index) => `${slot}${index}`).join(',')}]),${ticks}=${module}.ticks;`;
+}
+
+/** How many functions stand around what is in a function (-1: none). */
+export function nestingOf(outline: Outline, index: number): number {
+  let depth = 0;
+  for (let at = index; at >= 0; at = outline.functions[at]!.parent) depth++;
+  return depth;
+}
+
+/** The variable of a scope's hook. A function asks for the hook around it where it may have declared one of its own: the two have different names. */
+export function hookName(prefix: string, nesting: number): string {
+  const names = namesWith(prefix);
+  return nesting % 2 === 0 ? names.scope : names.oddScope;
+}
+
+/** Code of a hook: it evaluates code where it stands. */
+export function hookText(prefix: string): string {
+  const { code } = namesWith(prefix);
+  return `(${code})=>eval(${code})`;
+}

@@ -1,0 +1,221 @@
+/**
+ * What the walk over a text carries: facts about the text, where it writes to,
+ * and a context that each place hands down to what is inside it.
+ *
+ * The parts of the walk are files by subject. They call each other through
+ * {@link Visit}, because statements hold functions and functions statements.
+ */
+import { testNamesOf } from '../syntax/tests.js';
+import { marksOf, type Mark } from '../syntax/marks.js';
+import type { Node } from '../syntax/node.js';
+import type { ImportEntry, Outline } from '../syntax/outline.js';
+import type { Problem } from '../syntax/problems.js';
+import { Edits } from './edits.js';
+import type { ProbeOptions } from './options.js';
+import { pointsOf, type Points } from './points.js';
+import { namesWith, prefixFor, type ProbeNames } from './probe-names.js';
+import type { Site } from './sites.js';
+import { firstSlots, type Slots } from './slots.js';
+
+/** What is inside a place of the text. */
+export interface Context {
+  /** Site of the innermost function, or -1. */
+  within: number;
+  /** Innermost loop or function: what is sampled together. */
+  owner: number;
+  /** The cell that counts how often the place is reached, and one to add to it (-1: none). */
+  reach: number;
+  plus: number;
+  /** Locals of the function that carry probed values; undefined where there can be none. */
+  locals: Set<string> | undefined;
+  /** Value sites inside the outermost loop of the function. */
+  loop: number[] | undefined;
+  /** The class whose constructor this is, where that has to call `super`. */
+  making: { index: number; assign: string } | undefined;
+  /** In a list of statements: where the one before ends; -1 where there is none. */
+  above: number;
+}
+
+/** Outside of everything. */
+export const OUTSIDE: Context = { within: -1, owner: -1, reach: -1, plus: -1, locals: undefined, loop: undefined, making: undefined, above: -1 };
+
+/** What is known of the text; nothing of it changes. */
+export interface Facts {
+  outline: Outline;
+  text: string;
+  options: ProbeOptions;
+  /** Prefix of our names, and the names. */
+  prefix: string;
+  names: ProbeNames;
+  counts: boolean;
+  values: boolean;
+  linked: boolean;
+  /** The file is a script that is written as a module. */
+  interop: boolean;
+  /** Numbers of functions and classes by their node. */
+  functions: ReadonlyMap<Node, number>;
+  classes: ReadonlyMap<Node, number>;
+  /** Patch points; undefined in code that is not patchable. */
+  points: Points | undefined;
+  slots: Slots;
+}
+
+/** Names of the text that mean something to us. */
+export interface KnownNames {
+  /** Expressions for imported and late names. */
+  places: Map<string, string>;
+  /** The same for each place where one is written or read. */
+  placeAt: Map<number, string>;
+  /** Of a script that is written as a module: the names under which each of its own is exported. */
+  exported: Map<string, string[]>;
+  /** Writes to what the module exports: its namespace object is told of them. */
+  exportedWrites: Set<Node>;
+  /** Writes of the program to a top-level `const`, which in patchable code is a variable that only patches assign. */
+  constantWrites: Map<Node, string>;
+  /** `console` is the global one. */
+  freeConsole: boolean;
+  /** Where the global console and names that came from `node:test` stand. */
+  consoleAt: Set<number>;
+  testAt: Set<number>;
+}
+
+/** Marks until they are walked. */
+export interface PendingMarks {
+  /** By the expression they are about. */
+  at: Map<Node, Mark[]>;
+  /** Those in the middle of a chain with `?.`, by the whole chain. */
+  chains: Map<Node, Mark[]>;
+  /** Links of such chains that may end them, with the local that tells whether they did not. */
+  chainLinks: Map<Node, string>;
+  /** Code behind a marked part of such a chain. */
+  chainEnds: Map<Node, string>;
+}
+
+/** Where the walk writes to. */
+export interface Out {
+  edits: Edits;
+  sites: Site[];
+  links: ImportEntry[];
+  problems: Problem[];
+  keeps: { id: number; node: Node }[];
+  defaultFunction: boolean;
+  defaultValue: boolean;
+  /** Loop bodies around which a block was put for a hook. */
+  wrapped: Set<Node>;
+}
+
+/** The parts of the walk that others come back to. */
+export interface Visit {
+  /** Walks an expression. `covered`: a probe around it already samples its value. */
+  expression(walk: Walk, context: Context, node: Node, covered: boolean): void;
+  /** Walks one statement. Returns the cell that counts it, or -1 when it has none. */
+  statement(walk: Walk, context: Context, node: Node, shared: number): number;
+  /** Walks a list of statements; see `statements.ts`. */
+  list(walk: Walk, context: Context, statements: readonly Node[], entry: number, before?: number): number;
+  /** Walks a function. */
+  functionNode(walk: Walk, context: Context, node: Node): void;
+  /** Walks a class. */
+  classNode(walk: Walk, context: Context, node: Node): void;
+}
+
+export interface Walk {
+  facts: Facts;
+  known: KnownNames;
+  marks: PendingMarks;
+  out: Out;
+  visit: Visit;
+}
+
+/** Prepares the walk over a text or a part of it. */
+export function walkOf(outline: Outline, options: ProbeOptions, visit: Visit): Walk {
+  const { text } = outline.parsed;
+  const prefix = prefixFor(text);
+  const linked = options.form === 'linked';
+  const values = options.depth === 'values';
+  const facts: Facts = {
+    outline,
+    text,
+    options,
+    prefix,
+    names: namesWith(prefix),
+    counts: options.depth !== 'off',
+    values,
+    linked,
+    interop: linked && outline.parsed.interop,
+    functions: new Map(outline.functions.map((info, index) => [info.node, index])),
+    classes: new Map(outline.classes.map((info, index) => [info.node, index])),
+    points: options.patchable ? pointsOf(outline) : undefined,
+    slots: options.slots ?? (options.patchable ? firstSlots(outline) : { functions: [], classes: [], size: 0 }),
+  };
+  const out: Out = {
+    edits: new Edits(text),
+    sites: options.sites ?? [],
+    links: [],
+    problems: [],
+    keeps: [],
+    defaultFunction: false,
+    defaultValue: false,
+    wrapped: new Set(),
+  };
+  return { facts, known: knownNamesOf(facts), marks: pendingMarksOf(facts, out), out, visit };
+}
+
+function knownNamesOf({ outline, interop }: Facts): KnownNames {
+  const known: KnownNames = {
+    places: new Map(),
+    placeAt: new Map(),
+    exported: new Map(),
+    exportedWrites: new Set(),
+    constantWrites: new Map(),
+    freeConsole: !outline.topLevel.has('console'),
+    consoleAt: new Set(),
+    testAt: new Set(),
+  };
+  if (interop)
+    for (const { from, local, exported } of outline.exports)
+      if (from === undefined) known.exported.set(local, [...(known.exported.get(local) ?? []), exported]);
+  const tests = testNamesOf(outline);
+  for (const reference of outline.references) {
+    if (reference.name === 'console') known.consoleAt.add(reference.start);
+    else if (tests.has(reference.name)) known.testAt.add(reference.start);
+  }
+  return known;
+}
+
+function pendingMarksOf({ outline, text, values }: Facts, out: Out): PendingMarks {
+  const pending: PendingMarks = { at: new Map(), chains: new Map(), chainLinks: new Map(), chainEnds: new Map() };
+  if (!values || !text.includes('~')) return pending;
+  const { marks, problems } = marksOf(outline);
+  out.problems.push(...problems);
+  for (const mark of marks) {
+    const [map, key] = mark.role.is === 'chain' ? [pending.chains, mark.role.whole] : [pending.at, mark.node];
+    map.set(key, [...(map.get(key) ?? []), mark]);
+  }
+  return pending;
+}
+
+/** The context of a place that a cell counts by itself. */
+export function reached(context: Context, cell: number): Context {
+  return { ...context, reach: cell, plus: -1 };
+}
+
+/** The context of a place where no local of ours can be declared: parameters, fields, bodies of expression arrows. */
+export function withoutLocals(context: Context): Context {
+  return context.locals === undefined && context.loop === undefined ? context : { ...context, locals: undefined, loop: undefined };
+}
+
+/** Line ends of a part of the text. */
+export function newlinesIn({ facts }: Walk, start: number, end: number): string {
+  return facts.text.slice(start, end).replace(/[^\r\n]+/g, '');
+}
+
+/** The text of a node as a name, at most 60 characters. */
+export function nameFrom({ facts }: Walk, node: Node): string {
+  const name = facts.text.slice(node.start, node.end);
+  return name.length > 60 ? `${name.slice(0, 59)}…` : name;
+}
+
+/** `object.name`, or with brackets where the name is no identifier. */
+export function memberText(object: string, name: string): string {
+  return /^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u.test(name) ? `${object}.${name}` : `${object}[${JSON.stringify(name)}]`;
+}
