@@ -12,5 +12,8 @@ export default tseslint.config(
       'prefer-const': 'error',
     },
   },
-  { files: ['examples/**'], rules: { '@typescript-eslint/no-unused-vars': 'off', '@typescript-eslint/no-unused-expressions': 'off' } },
+  {
+    files: ['examples/**'],
+    rules: { '@typescript-eslint/no-unused-vars': 'off', '@typescript-eslint/no-unused-expressions': 'off' },
+  },
 );

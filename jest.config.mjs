@@ -3,14 +3,20 @@ export default {
   roots: ['<rootDir>/src', '<rootDir>/test'],
   testMatch: ['**/*.test.ts'],
   extensionsToTreatAsEsm: ['.ts'],
-  transform: { '^.+\\.ts$': ['@swc/jest', { jsc: { parser: { syntax: 'typescript' }, target: 'es2022' }, module: { type: 'es6' } }] },
+  transform: {
+    '^.+\\.ts$': [
+      '@swc/jest',
+      { jsc: { parser: { syntax: 'typescript' }, target: 'es2022' }, module: { type: 'es6' } },
+    ],
+  },
   // Tests drive what is built: the package's public face and, for single layers, their compiled files.
   moduleNameMapper: {
     '^usher-anvil$': '<rootDir>/dist/hosts/node/index.js',
     '^usher-anvil/instrument$': '<rootDir>/dist/hosts/node/instrument.js',
     '^usher-anvil/record$': '<rootDir>/dist/record/index.js',
     '^#dist/(.*)$': '<rootDir>/dist/$1',
-    '^(\\.{1,2}/(?:.*/)?(?:harness|programs|statements|typescript-cases|browser|mark-everything|test-files|stage|edits/catalogue))\\.js$': '$1',
+    '^(\\.{1,2}/(?:.*/)?(?:harness|programs|statements|typescript-cases|browser|mark-everything|test-files|stage|edits/catalogue))\\.js$':
+      '$1',
   },
   // Limits are there to end what hangs: a busy machine may take many times as long as a quiet one.
   testTimeout: 180_000,

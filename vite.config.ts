@@ -5,5 +5,11 @@ export default defineConfig({
   root: 'src/workbench',
   base: './',
   plugins: [react()],
-  build: { outDir: '../../dist/workbench', emptyOutDir: true, assetsInlineLimit: 0, modulePreload: { polyfill: false }, chunkSizeWarningLimit: 2000 },
+  build: {
+    outDir: '../../dist/workbench',
+    emptyOutDir: true,
+    assetsInlineLimit: 0,
+    modulePreload: { polyfill: false },
+    chunkSizeWarningLimit: 2000,
+  },
 });

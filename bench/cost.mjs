@@ -14,8 +14,12 @@ const require = createRequire(import.meta.url);
 function prepare(text, file) {
   if (depth === 'plain') return text;
   if (depth === 'yardstick')
-    return require('istanbul-lib-instrument').createInstrumenter({ esModules: false, produceSourceMap: false }).instrumentSync(text, file);
-  if (depth === 'live') return instrument(text, { file: file.replace(/\.m?js$/, '.cjs'), depth: 'off', form: 'script', patchable: true }).code;
+    return require('istanbul-lib-instrument')
+      .createInstrumenter({ esModules: false, produceSourceMap: false })
+      .instrumentSync(text, file);
+  if (depth === 'live')
+    return instrument(text, { file: file.replace(/\.m?js$/, '.cjs'), depth: 'off', form: 'script', patchable: true })
+      .code;
   const { code, sites, problems } = instrument(text, { file: file.replace(/\.m?js$/, '.cjs'), depth, form: 'script' });
   if (problems.length > 0) throw new Error(problems[0].message);
   const reporter = new Reporter(
@@ -25,7 +29,13 @@ function prepare(text, file) {
   );
   const column = (key) => Int32Array.from(sites, (site) => site[key]);
   const cells = new Float64Array(new SharedArrayBuffer(8 * sites.length));
-  const probes = makeProbes(reporter, { site: -1 }, cells, { base: 0, owners: column('owner'), reach: column('reach'), plus: column('plus'), kept: [] });
+  const probes = makeProbes(reporter, { site: -1 }, cells, {
+    base: 0,
+    owners: column('owner'),
+    reach: column('reach'),
+    plus: column('plus'),
+    kept: [],
+  });
   globalThis[Symbol.for('usher-anvil/probes@1')] = () => probes;
   return code;
 }
@@ -38,7 +48,11 @@ function load(file, text) {
     const resolved = inner.resolve(name);
     return inner(resolved);
   };
-  vm.runInThisContext(`(function(exports,require,module){${prepare(text, file)}\n})`, { filename: file })(module.exports, from, module);
+  vm.runInThisContext(`(function(exports,require,module){${prepare(text, file)}\n})`, { filename: file })(
+    module.exports,
+    from,
+    module,
+  );
   return module.exports;
 }
 

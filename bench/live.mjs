@@ -86,7 +86,9 @@ export async function liveBench(rounds) {
     writeFileSync(file, text);
     let output = '';
     const live = createLive({ file, stdio: 'pipe', onOutput: (_stream, chunk) => (output += chunk) });
-    live.session.onEvent((event) => (event.kind === 'failed' || event.kind === 'refused' ? events.push(event.text) : undefined));
+    live.session.onEvent((event) =>
+      event.kind === 'failed' || event.kind === 'refused' ? events.push(event.text) : undefined,
+    );
     let ended = () => undefined;
     const end = new Promise((resolve) => (ended = resolve));
     live.session.start(() => ended());
@@ -163,7 +165,11 @@ export async function liveBench(rounds) {
       process.kill(many.live.pid(), 'SIGUSR2');
       while (!/heap \d+\n/.test(many.output().slice(from))) await wait(5);
       collect();
-      memory.push([i, (Number(/heap (\d+)/.exec(many.output().slice(from))[1]) / 1e6).toFixed(1), (process.memoryUsage().heapUsed / 1e6).toFixed(1)]);
+      memory.push([
+        i,
+        (Number(/heap (\d+)/.exec(many.output().slice(from))[1]) / 1e6).toFixed(1),
+        (process.memoryUsage().heapUsed / 1e6).toFixed(1),
+      ]);
     }
   }
   const each = (performance.now() - begin) / COUNT;
@@ -235,7 +241,8 @@ export async function liveBench(rounds) {
   await counted.stop();
 
   const cost = [];
-  for (const { name, text: code, use } of programs.filter((one) => !/formatter/.test(one.name))) cost.push(await lookingCost(open, dir, name, code, use));
+  for (const { name, text: code, use } of programs.filter((one) => !/formatter/.test(one.name)))
+    cost.push(await lookingCost(open, dir, name, code, use));
   mkdirSync(dir, { recursive: true });
   rmSync(dir, { recursive: true, force: true });
   return { taken, cold, pauses, seen, memory, each, quiet, busy, watching, cost };

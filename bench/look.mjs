@@ -14,7 +14,11 @@ import { tapeOf } from '../dist/views/tape.js';
 export async function openInPage(entries, rounds) {
   const file = join(mkdtempSync(join(tmpdir(), 'anvil-bench-')), 'big.ts');
   writeFileSync(file, `const big = Array.from({ length: ${entries} }, (_, i) => i * 2);\n`);
-  const server = await startServer({ root: dirname(file), pad: file, journal: new Journal(mkdtempSync(join(tmpdir(), 'anvil-bench-'))) });
+  const server = await startServer({
+    root: dirname(file),
+    pad: file,
+    journal: new Journal(mkdtempSync(join(tmpdir(), 'anvil-bench-'))),
+  });
   const browser = await launchChromium();
   try {
     const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
@@ -64,14 +68,23 @@ export async function longLoop(visits) {
     ms: record.durationMs,
     samples: record.samples.length,
     mb: Math.max(0, after.heapUsed + after.arrayBuffers - before.heapUsed - before.arrayBuffers) / 1e6,
-    right: history.visits === visits && history.at(0).visit === 1 && last.visit === visits && last.value.text === String(visits * 2),
+    right:
+      history.visits === visits &&
+      history.at(0).visit === 1 &&
+      last.visit === visits &&
+      last.value.text === String(visits * 2),
   };
 }
 
 /** Milliseconds of one step of the cursor over a record with so many samples: lines and tape as of a moment. */
 export async function cursorSteps(samples, steps) {
   const file = join(mkdtempSync(join(tmpdir(), 'anvil-bench-')), 'cursor.ts');
-  const lines = ['let a = 0;', 'for (let i = 0; i < 2; i++) {', ...Array.from({ length: 60 }, (_, i) => `  a = i * ${i};`), '}'];
+  const lines = [
+    'let a = 0;',
+    'for (let i = 0; i < 2; i++) {',
+    ...Array.from({ length: 60 }, (_, i) => `  a = i * ${i};`),
+    '}',
+  ];
   writeFileSync(file, lines.join('\n'));
   const small = await runPad({ file });
   const sites = small.program.files[0].sites.filter((site) => site.kind === 'assignment');
@@ -91,7 +104,12 @@ export async function cursorSteps(samples, steps) {
     columns.moment[i] = i + 1;
     columns.number[i] = i;
   }
-  const counts = new Map([[small.program.files[0].unit, new Float64Array(small.program.files[0].sites.length).fill(Math.floor(samples / sites.length))]]);
+  const counts = new Map([
+    [
+      small.program.files[0].unit,
+      new Float64Array(small.program.files[0].sites.length).fill(Math.floor(samples / sites.length)),
+    ],
+  ]);
   const record = { ...small, samples: columns, counts, moments: samples };
   const first = performance.now();
   linesView(record, record.file);

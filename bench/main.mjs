@@ -21,7 +21,8 @@ const dir = mkdtempSync(join(tmpdir(), 'anvil-bench-'));
 const sorted = (list) => [...list].sort((a, b) => a - b);
 const at = (list, part) => sorted(list)[Math.min(list.length - 1, Math.floor(list.length * part))];
 const median = (list) => at(list, 0.5);
-const spread = (list, digits = 1) => `${median(list).toFixed(digits)} (${at(list, 0.1).toFixed(digits)}–${at(list, 0.9).toFixed(digits)})`;
+const spread = (list, digits = 1) =>
+  `${median(list).toFixed(digits)} (${at(list, 0.1).toFixed(digits)}–${at(list, 0.9).toFixed(digits)})`;
 const wait = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
 
 function table(title, head, rows) {
@@ -102,7 +103,11 @@ function costBench() {
       for (const depth of depths) {
         // Plain code and yardstick run as a person would run them; ours with the flags its targets have.
         const flags = depth === 'plain' || depth === 'yardstick' ? [] : ENGINE_FLAGS;
-        const { stdout, stderr } = spawnSync(process.execPath, [...flags, join(here, 'cost.mjs'), String(index), depth, '45'], { encoding: 'utf8' });
+        const { stdout, stderr } = spawnSync(
+          process.execPath,
+          [...flags, join(here, 'cost.mjs'), String(index), depth, '45'],
+          { encoding: 'utf8' },
+        );
         if (!stdout) throw new Error(stderr);
         const rounds = JSON.parse(stdout);
         first[depth].push(rounds[0]);
@@ -125,7 +130,16 @@ function costBench() {
     ]);
   });
   const mean = (list) => Math.exp(list.reduce((sum, value) => sum + Math.log(value), 0) / list.length).toFixed(2);
-  rows.push(['geometric mean', '', mean(ratios.live), mean(ratios.counts), mean(ratios.values), mean(ratios.yardstick), '', '']);
+  rows.push([
+    'geometric mean',
+    '',
+    mean(ratios.live),
+    mean(ratios.counts),
+    mean(ratios.values),
+    mean(ratios.yardstick),
+    '',
+    '',
+  ]);
   table(
     'Cost of instrumentation as a multiple of plain code (yardstick: istanbul-lib-instrument, which only counts); reach for values: 1.5 and below the yardstick; for a live program with patch points that nothing has patched: 1.10',
     ['program', 'plain ms', 'live', 'counts', 'values', 'yardstick', 'first round: values', 'yardstick'],
@@ -134,7 +148,9 @@ function costBench() {
 }
 
 async function liveTables() {
-  const { taken, cold, pauses, seen, memory, each, quiet, busy, watching, cost } = await liveBench(Number(option('rounds', '40')));
+  const { taken, cold, pauses, seen, memory, each, quiet, busy, watching, cost } = await liveBench(
+    Number(option('rounds', '40')),
+  );
   const lost = (gaps) => gaps.filter((gap) => gap > 25).length;
   table(
     'A save of a 1,000-line program that runs (ms, median and 10th–90th percentile); reach for the save: 0.2 of a cold node, for the pause: 5 ms',
@@ -167,14 +183,20 @@ async function liveTables() {
       ],
     ],
   );
-  table('2,000 patches of a program that is looked at: memory after a collection', ['patches', 'program, heap MB', 'session, heap MB'], watching.memory);
+  table(
+    '2,000 patches of a program that is looked at: memory after a collection',
+    ['patches', 'program, heap MB', 'session, heap MB'],
+    watching.memory,
+  );
   table(
     'What looking at a file costs a program, as a multiple of the same round when nobody has looked; values are those of the function that is called most',
     ['program', 'untouched, ms', 'counted', 'values of', '', 'when nobody looks any more'],
     cost.map(({ name, untouched, counts, values, opened, again }) => [
       name,
       spread(untouched),
-      ...[counts, opened, values, again].map((one) => (typeof one === 'string' ? one : (median(one) / median(untouched)).toFixed(2))),
+      ...[counts, opened, values, again].map((one) =>
+        typeof one === 'string' ? one : (median(one) / median(untouched)).toFixed(2),
+      ),
     ]),
   );
 }
@@ -208,7 +230,11 @@ async function lookBench() {
       ['open a value of 1,000 entries in the page (ms)', spread(small), ''],
       ['open a value of 1,000,000 entries in the page (ms)', spread(big), '100'],
       ['the same as a multiple of 1,000 entries', (median(big) / median(small)).toFixed(2), ''],
-      ['loop of 10,000,000 visits: its record (MB)', `${loop.mb.toFixed(1)}, ${loop.samples} samples, ${loop.ms.toFixed(0)} ms`, '200'],
+      [
+        'loop of 10,000,000 visits: its record (MB)',
+        `${loop.mb.toFixed(1)}, ${loop.samples} samples, ${loop.ms.toFixed(0)} ms`,
+        '200',
+      ],
       ['the same: count, first and last sample right', loop.right ? 'yes' : 'NO', 'yes'],
       ['a step of the cursor over 1,000,000 samples (ms)', spread(steps.times, 2), '16'],
       ['the same: showing the record at first, which groups its samples (ms)', steps.shown.toFixed(0), ''],
@@ -261,7 +287,11 @@ async function memoryBench() {
     await session.settled();
     if (i % Math.ceil(edits / 6) === 0) {
       globalThis.gc?.();
-      samples.push([i, (process.memoryUsage().heapUsed / 1e6).toFixed(1), (process.memoryUsage.rss() / 1e6).toFixed(0)]);
+      samples.push([
+        i,
+        (process.memoryUsage().heapUsed / 1e6).toFixed(1),
+        (process.memoryUsage.rss() / 1e6).toFixed(0),
+      ]);
     }
   }
   table(

@@ -9,7 +9,9 @@ import { launchChromium } from '../scripts/chromium.mjs';
 export async function keystrokes(file, count) {
   // The workbench as a person starts it: a process of its own.
   const cli = fileURLToPath(new URL('../dist/bin/main.js', import.meta.url));
-  const server = spawn(process.execPath, [cli, 'open', file], { env: { ...process.env, XDG_STATE_HOME: mkdtempSync(join(tmpdir(), 'anvil-bench-')) } });
+  const server = spawn(process.execPath, [cli, 'open', file], {
+    env: { ...process.env, XDG_STATE_HOME: mkdtempSync(join(tmpdir(), 'anvil-bench-')) },
+  });
   const url = await new Promise((resolve, reject) => {
     let text = '';
     server.stdout.on('data', (data) => {

@@ -26,7 +26,12 @@ module.exports = () => { let deepest = 0; for (let y = 0; y < 90; y++) { for (le
 `;
 
 export const programs = [
-  { name: 'parser (acorn, parsing itself)', file: acornFile, text: acornText, use: (acorn) => () => acorn.parse(acornText, { ecmaVersion: 2022 }).end },
+  {
+    name: 'parser (acorn, parsing itself)',
+    file: acornFile,
+    text: acornText,
+    use: (acorn) => () => acorn.parse(acornText, { ecmaVersion: 2022 }).end,
+  },
   {
     name: 'formatter (js-beautify)',
     file: beautifyFile,

@@ -17,7 +17,10 @@ export async function testsBench(rounds) {
   const reporter = join(dir, 'reporter.mjs');
   writeFileSync(file, waiting);
   writeFileSync(none, `import { test } from 'node:test';\ntest('one', () => {});\n`);
-  writeFileSync(reporter, `export default async function* (source) { for await (const { type } of source) if (type === 'never') yield ''; }\n`);
+  writeFileSync(
+    reporter,
+    `export default async function* (source) { for await (const { type } of source) if (type === 'never') yield ''; }\n`,
+  );
   const platform = (path) => {
     const start = performance.now();
     spawnSync(process.execPath, [`--test-reporter=${reporter}`, path], { stdio: 'ignore' });
@@ -37,7 +40,11 @@ export async function testsBench(rounds) {
   const edit = async (count) => {
     const spin = `import { test } from 'node:test';\nimport { equal } from 'node:assert';\nfunction spin(n) { let x = n; for (let i = 0; i < 12000; i++) x = (x * 31 + i) % 1009; return x; }\n`;
     const text = (salt) =>
-      spin + Array.from({ length: count }, (_, i) => `test('lock ${i}', () => equal(spin(${i}) >= ${i === 7 ? -salt : 0}, true));\n`).join('');
+      spin +
+      Array.from(
+        { length: count },
+        (_, i) => `test('lock ${i}', () => equal(spin(${i}) >= ${i === 7 ? -salt : 0}, true));\n`,
+      ).join('');
     const own = createSession({ file: join(dir, `edit${count}.mjs`), text: text(1) });
     own.execute();
     await own.settled();

@@ -10,7 +10,10 @@ const require = createRequire(import.meta.url);
 
 /** Runs a script of a package with this Node, and ends with it when it fails. */
 function run(name, script, args) {
-  const { status } = spawnSync(process.execPath, [script, ...args], { cwd: root, stdio: ['ignore', 'inherit', 'inherit'] });
+  const { status } = spawnSync(process.execPath, [script, ...args], {
+    cwd: root,
+    stdio: ['ignore', 'inherit', 'inherit'],
+  });
   if (status !== 0) {
     console.error(`build: ${name} failed`);
     process.exit(status ?? 1);
@@ -36,12 +39,17 @@ async function entries() {
     setup: ({ onLoad }) =>
       onLoad({ filter: /\.js$/ }, ({ path }) => {
         const place = JSON.stringify(relative(out, path).split(sep).join('/'));
-        return { contents: readFileSync(path, 'utf8').replaceAll('import.meta.url', `new URL(${place}, import.meta.url).href`), loader: 'js' };
+        return {
+          contents: readFileSync(path, 'utf8').replaceAll('import.meta.url', `new URL(${place}, import.meta.url).href`),
+          loader: 'js',
+        };
       }),
   };
   const entryPoints = [
     'cli/main',
-    ...['relay-main', 'process-main', 'process-relay', 'pad-worker', 'participant-hooks', 'types-worker'].map((name) => `hosts/node/${name}`),
+    ...['relay-main', 'process-main', 'process-relay', 'pad-worker', 'participant-hooks', 'types-worker'].map(
+      (name) => `hosts/node/${name}`,
+    ),
   ];
   await build({
     entryPoints: Object.fromEntries(entryPoints.map((path) => [path.split('/').pop(), join(dist, `${path}.js`)])),

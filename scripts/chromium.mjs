@@ -4,7 +4,9 @@ import { chromium } from 'playwright-core';
 
 /** Starts a headless Chromium that asks nothing of the network. */
 export function launchChromium() {
-  const executablePath = [process.env.CHROMIUM, '/usr/bin/chromium', '/usr/bin/chromium-browser'].find((path) => path && existsSync(path));
+  const executablePath = [process.env.CHROMIUM, '/usr/bin/chromium', '/usr/bin/chromium-browser'].find(
+    (path) => path && existsSync(path),
+  );
   if (executablePath === undefined) throw new Error('no Chromium: run npm test, which installs it, or set CHROMIUM');
   return chromium.launch({
     executablePath,

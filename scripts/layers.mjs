@@ -35,12 +35,14 @@ const visit = (path) => {
   if (layer === undefined) return;
   for (const [, specifier] of readFileSync(path, 'utf8').matchAll(/(?:from|import)\s*\(?\s*'([^']+)'/g)) {
     if (specifier.startsWith('node:')) {
-      if (CORE.has(layer)) problems.push(`${relative(source, path)} imports ${specifier}: the layer ${layer} knows no Node`);
+      if (CORE.has(layer))
+        problems.push(`${relative(source, path)} imports ${specifier}: the layer ${layer} knows no Node`);
     } else if (specifier.startsWith('.')) {
       const target = layerOf(resolve(dirname(path), specifier));
       if (target !== undefined && target !== layer && !ALLOWED[layer].includes(target))
         problems.push(`${relative(source, path)} imports ${specifier}: the layer ${layer} may not know ${target}`);
-    } else if (layer === 'runtime') problems.push(`${relative(source, path)} imports ${specifier}: the runtime imports nothing from outside`);
+    } else if (layer === 'runtime')
+      problems.push(`${relative(source, path)} imports ${specifier}: the runtime imports nothing from outside`);
   }
 };
 visit(source);

@@ -13,7 +13,10 @@ const boats = ['Heron', 'Otter', 'Kestrel', 'Plover', 'Dunlin', 'Teal'].map((nam
   name,
   length: between(9, 23),
   draft: between(0.7, 1.9),
-  cargo: Array.from({ length: 1 + Math.floor(random() * 2) }, () => ({ kind: pick(KINDS), tonnes: Math.round(between(2, 24)) })),
+  cargo: Array.from({ length: 1 + Math.floor(random() * 2) }, () => ({
+    kind: pick(KINDS),
+    tonnes: Math.round(between(2, 24)),
+  })),
 }));
 
 const file = fileURLToPath(new URL('../examples/tolls/boats.json', import.meta.url));
@@ -29,7 +32,9 @@ for (let i = 0; i < 4200; i++) {
   const at = new Date(Date.UTC(2031, 0, 1) + minute * 60_000).toISOString().slice(0, 16);
   const boat = pick(boats);
   const loads = boat.cargo.map(({ kind, tonnes }) => `${kind} ${tonnes}`).join(' + ');
-  lines.push(`${at}  ${pick(LOCKS).padEnd(5)}  ${random() < 0.5 ? 'up  ' : 'down'}  ${boat.name.padEnd(7)}  ${loads.padEnd(22)}  ${pick(KEEPERS)}`);
+  lines.push(
+    `${at}  ${pick(LOCKS).padEnd(5)}  ${random() < 0.5 ? 'up  ' : 'down'}  ${boat.name.padEnd(7)}  ${loads.padEnd(22)}  ${pick(KEEPERS)}`,
+  );
 }
 lines[311] = lines[311].replace(/ {2}(up|down)/, '');
 lines[1204] = '???';

@@ -71,7 +71,11 @@ await server.close();
 
 /** A demo pad in the page, after some steps. */
 async function pad(name, file, theme, steps) {
-  const own = await startServer({ root: dir, pad: join(dir, file), journal: new Journal(mkdtempSync(join(tmpdir(), 'anvil-shots-'))) });
+  const own = await startServer({
+    root: dir,
+    pad: join(dir, file),
+    journal: new Journal(mkdtempSync(join(tmpdir(), 'anvil-shots-'))),
+  });
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: theme });
   await page.goto(own.url);
   await page.waitForSelector('.margin');
@@ -121,7 +125,10 @@ await pad('gate', 'ledger/ledger.ts', 'dark', async (page) => {
   const { documentOf } = await import('../dist/server/share.js');
   const { runPad } = await import('../dist/hosts/node/index.js');
   const record = await runPad({ file: join(dir, 'tolls/tolls.ts') });
-  writeFileSync(join(dir, 'export.html'), await documentOf(record, 'html', { name: 'tolls.ts', cwd: join(dir, 'tolls') }));
+  writeFileSync(
+    join(dir, 'export.html'),
+    await documentOf(record, 'html', { name: 'tolls.ts', cwd: join(dir, 'tolls') }),
+  );
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   await page.goto(`file://${join(dir, 'export.html')}`);
   await page.screenshot({ path: join(out, 'export.png') });
@@ -135,10 +142,30 @@ async function terminal(name, command, after) {
   const display = `:${90 + Math.floor(process.pid % 100)}`;
   const x = spawn('Xvfb', [display, '-screen', '0', '1280x800x24'], { stdio: 'ignore' });
   await wait(700);
-  const env = { ...process.env, DISPLAY: display, PATH: `${join(root, 'node_modules/.bin')}:${process.env.PATH}`, FORCE_COLOR: '1' };
+  const env = {
+    ...process.env,
+    DISPLAY: display,
+    PATH: `${join(root, 'node_modules/.bin')}:${process.env.PATH}`,
+    FORCE_COLOR: '1',
+  };
   const window = spawn(
     'xterm',
-    ['-geometry', '140x46+0+0', '-fa', 'DejaVu Sans Mono', '-fs', '11', '-bg', '#fffdf8', '-fg', '#23211c', '-e', 'sh', '-c', `${command}; sleep 60`],
+    [
+      '-geometry',
+      '140x46+0+0',
+      '-fa',
+      'DejaVu Sans Mono',
+      '-fs',
+      '11',
+      '-bg',
+      '#fffdf8',
+      '-fg',
+      '#23211c',
+      '-e',
+      'sh',
+      '-c',
+      `${command}; sleep 60`,
+    ],
     { cwd: dir, env, stdio: 'ignore' },
   );
   await wait(4000);
@@ -170,14 +197,20 @@ async function terminals() {
       await wait(900);
     };
     await save('RATE = 0.25', 'RATE = 0.5');
-    await save('function fill()', 'const SLOW = 0.25;\nfunction ramp(level: number): number {\n  return level > 4 ? SLOW : 1;\n}\n\nfunction fill()');
+    await save(
+      'function fill()',
+      'const SLOW = 0.25;\nfunction ramp(level: number): number {\n  return level > 4 ? SLOW : 1;\n}\n\nfunction fill()',
+    );
     await save('level + RATE)', 'level + RATE * ramp(chamber.level))');
     await save('void {', 'void {{');
     await save('void {{', 'void {');
   });
   const targets = mkdtempSync(join(tmpdir(), 'anvil-shots-'));
   const env = { ...process.env, USHER_ANVIL_TARGETS: targets };
-  const program = spawn('node', [join(root, 'dist/bin/main.js'), 'live', join(dir, 'gauge/device.ts')], { env, stdio: 'ignore' });
+  const program = spawn('node', [join(root, 'dist/bin/main.js'), 'live', join(dir, 'gauge/device.ts')], {
+    env,
+    stdio: 'ignore',
+  });
   const at = `export USHER_ANVIL_TARGETS=${targets} XDG_STATE_HOME=${targets}; cd gauge;`;
   const typed = [
     'hide output',
@@ -195,7 +228,11 @@ async function terminals() {
   const keys = typed.map((line) => `sleep 0.7; printf '${line.replaceAll("'", "'\\\\''")}\\r'`).join('; ');
   await wait(2500);
   await terminal('watch-live', `${at} ${cli} watch device --in script.ts --look wanted`, () => wait(3_000));
-  await terminal('prompt', `${at} ${cli} targets; (sleep 1.5; ${keys}; sleep 50) | script -qec "${cli} prompt device" /dev/null`, () => wait(8_000));
+  await terminal(
+    'prompt',
+    `${at} ${cli} targets; (sleep 1.5; ${keys}; sleep 50) | script -qec "${cli} prompt device" /dev/null`,
+    () => wait(8_000),
+  );
   program.kill();
 }
 
@@ -205,7 +242,8 @@ async function liveWorkbench() {
   const env = { ...process.env, USHER_ANVIL_TARGETS: targets, XDG_STATE_HOME: targets };
   cpSync(join(root, 'examples'), dir, { recursive: true });
   if (!existsSync(join(dir, 'node_modules/usher-anvil'))) symlinkSync(root, join(dir, 'node_modules/usher-anvil'));
-  const command = (...args) => spawn('node', [join(root, 'dist/bin/main.js'), ...args], { env, cwd: dir, stdio: ['ignore', 'pipe', 'ignore'] });
+  const command = (...args) =>
+    spawn('node', [join(root, 'dist/bin/main.js'), ...args], { env, cwd: dir, stdio: ['ignore', 'pipe', 'ignore'] });
   const program = command('live', join(dir, 'pilot/pilot.ts'));
   await wait(2_500);
   const opened = command('open', 'pilot');
@@ -243,7 +281,11 @@ async function liveWorkbench() {
 
 /** The page of the control room in the workbench: the values of one function, and an object of the page at the prompt. */
 async function pageWorkbench(env, chromium) {
-  const opened = spawn('node', [join(root, 'dist/bin/main.js'), 'open', 'control-room'], { env, cwd: dir, stdio: ['ignore', 'pipe', 'inherit'] });
+  const opened = spawn('node', [join(root, 'dist/bin/main.js'), 'open', 'control-room'], {
+    env,
+    cwd: dir,
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
   let text = '';
   opened.stdout.on('data', (chunk) => (text += String(chunk)));
   while (!/http:\S+/.test(text)) await wait(50);
@@ -285,7 +327,10 @@ async function controlRoom() {
   writeFileSync(
     file,
     readFileSync(file, 'utf8')
-      .replace('function drawBarge', 'const label = (barge: Barge): string => `${barge.name}, ${barge.cargo}`;\n\nfunction drawBarge')
+      .replace(
+        'function drawBarge',
+        'const label = (barge: Barge): string => `${barge.name}, ${barge.cargo}`;\n\nfunction drawBarge',
+      )
       .replace('context.fillText(barge.name,', 'context.fillText(label(barge),'),
   );
   while (!/label added/.test(text)) await new Promise((resolve) => setTimeout(resolve, 50));

@@ -13,7 +13,8 @@ function run(command, args, options = {}) {
 }
 
 const [major, minor] = process.versions.node.split('.').map(Number);
-if (major < 20 || (major === 20 && minor < 19)) fail(`Node ${process.versions.node} is too old: usher-anvil needs 20.19 or newer.`);
+if (major < 20 || (major === 20 && minor < 19))
+  fail(`Node ${process.versions.node} is too old: usher-anvil needs 20.19 or newer.`);
 
 const stamp = join(root, 'node_modules', '.anvil-lock');
 const lock = createHash('sha256')

@@ -8,7 +8,11 @@ import { fileURLToPath } from 'node:url';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
 const node = (args, env = {}) =>
-  spawnSync(process.execPath, args, { cwd: root, stdio: ['ignore', 'inherit', 'inherit'], env: { ...process.env, ...env } }).status ?? 1;
+  spawnSync(process.execPath, args, {
+    cwd: root,
+    stdio: ['ignore', 'inherit', 'inherit'],
+    env: { ...process.env, ...env },
+  }).status ?? 1;
 
 if (node(['scripts/setup.mjs', 'test']) !== 0) process.exit(1);
 
@@ -34,7 +38,14 @@ if (only.length === 0) {
 
 const report = join(tmpdir(), `usher-anvil-tests-${process.pid}.json`);
 const status = node(
-  ['--experimental-vm-modules', '--disable-warning=ExperimentalWarning', script('jest', 'bin/jest.js'), '--json', `--outputFile=${report}`, ...only],
+  [
+    '--experimental-vm-modules',
+    '--disable-warning=ExperimentalWarning',
+    script('jest', 'bin/jest.js'),
+    '--json',
+    `--outputFile=${report}`,
+    ...only,
+  ],
   { NODE_OPTIONS: '' },
 );
 let passed = checks - failedChecks;

@@ -7,7 +7,14 @@
  * `globals`: the tests expect a runner's globals, which a file of ours gives them.
  */
 const TAPE = { tape: '5.10.2' };
-const VALUES = { ...TAPE, 'for-each': '0.3.5', 'object-inspect': '1.13.4', 'es-value-fixtures': '1.7.1', 'has-tostringtag': '1.0.2', 'has-symbols': '1.1.0' };
+const VALUES = {
+  ...TAPE,
+  'for-each': '0.3.5',
+  'object-inspect': '1.13.4',
+  'es-value-fixtures': '1.7.1',
+  'has-tostringtag': '1.0.2',
+  'has-symbols': '1.1.0',
+};
 
 export const packages = [
   { name: '@fastify/deepmerge', version: '3.2.4', tests: 'test', needs: TAPE },
@@ -15,7 +22,12 @@ export const packages = [
   { name: '@fastify/forwarded', version: '3.1.2', tests: 'test' },
   { name: '@fastify/merge-json-schemas', version: '0.2.2', tests: 'test' },
   { name: '@fastify/proxy-addr', version: '5.1.3', tests: 'test' },
-  { name: 'array.prototype.flat', version: '1.3.3', tests: 'test', needs: { ...TAPE, 'has-strict-mode': '1.1.0', 'function-bind': '1.1.2' } },
+  {
+    name: 'array.prototype.flat',
+    version: '1.3.3',
+    tests: 'test',
+    needs: { ...TAPE, 'has-strict-mode': '1.1.0', 'function-bind': '1.1.2' },
+  },
   { name: 'atomic-sleep', version: '1.0.0', tests: 'test.js', needs: TAPE },
   { name: 'avvio', version: '9.3.1', tests: 'test', skip: ['plugin-timeout.test.js', 'plugin-timeout-await.test.js'] },
   { name: 'busboy', version: '1.6.0', tests: 'test' },
@@ -32,7 +44,12 @@ export const packages = [
   { name: 'desm', version: '1.3.1', tests: 'test.js', needs: TAPE },
   { name: 'dotignore', version: '0.1.2', tests: 'test', needs: TAPE },
   { name: 'duplexer', version: '0.1.2', tests: 'test', needs: { ...TAPE, through: '2.3.8' } },
-  { name: 'es-to-primitive', version: '1.3.4', tests: 'test', needs: { ...VALUES, 'object-is': '1.1.6', 'function.prototype.name': '1.2.0' } },
+  {
+    name: 'es-to-primitive',
+    version: '1.3.4',
+    tests: 'test',
+    needs: { ...VALUES, 'object-is': '1.1.6', 'function.prototype.name': '1.2.0' },
+  },
   { name: 'fast-json-stable-stringify', version: '2.1.0', tests: 'test', needs: TAPE },
   { name: 'fast-uri', version: '4.2.4', tests: 'test', needs: { ...TAPE, ajv: '8.20.0' } },
   { name: 'fastq', version: '1.20.3', tests: 'test', needs: TAPE },
@@ -46,7 +63,13 @@ export const packages = [
     name: 'is-callable',
     version: '1.2.7',
     tests: 'test',
-    needs: { ...VALUES, 'available-typed-arrays': '1.0.7', 'make-generator-function': '2.1.0', 'make-arrow-function': '1.2.0', 'make-async-function': '1.0.0' },
+    needs: {
+      ...VALUES,
+      'available-typed-arrays': '1.0.7',
+      'make-generator-function': '2.1.0',
+      'make-arrow-function': '1.2.0',
+      'make-async-function': '1.0.0',
+    },
   },
   { name: 'is-regex', version: '1.2.1', tests: 'test', needs: VALUES },
   { name: 'json-schema-ref-resolver', version: '3.0.1', tests: 'test' },
@@ -75,22 +98,43 @@ export const packages = [
     name: 'regexp.prototype.flags',
     version: '1.5.4',
     tests: 'test',
-    needs: { ...VALUES, 'has-strict-mode': '1.1.0', 'functions-have-names': '1.2.3', hasown: '2.0.2', 'available-regexp-flags': '1.0.4' },
+    needs: {
+      ...VALUES,
+      'has-strict-mode': '1.1.0',
+      'functions-have-names': '1.2.3',
+      hasown: '2.0.2',
+      'available-regexp-flags': '1.0.4',
+    },
   },
-  { name: 'resolve', version: '2.0.0-next.7', tests: 'test', needs: { ...TAPE, 'mock-property': '1.1.0', 'array.prototype.map': '1.0.8', tap: '16.3.10' } },
+  {
+    name: 'resolve',
+    version: '2.0.0-next.7',
+    tests: 'test',
+    needs: { ...TAPE, 'mock-property': '1.1.0', 'array.prototype.map': '1.0.8', tap: '16.3.10' },
+  },
   { name: 'reusify', version: '1.1.0', tests: 'test.js', needs: TAPE },
   { name: 'rfdc', version: '1.4.1', tests: 'test', needs: { tap: '16.3.10' } },
   { name: 'safe-regex2', version: '5.1.2', tests: 'test' },
   { name: 'secure-json-parse', version: '4.1.1', tests: 'test', needs: TAPE },
   { name: 'side-channel', version: '1.1.1', tests: 'test', needs: VALUES },
-  { name: 'sonic-boom', version: '5.0.2', tests: 'test', needs: { proxyquire: '2.1.3', '@sinonjs/fake-timers': '15.5.0' } },
+  {
+    name: 'sonic-boom',
+    version: '5.0.2',
+    tests: 'test',
+    needs: { proxyquire: '2.1.3', '@sinonjs/fake-timers': '15.5.0' },
+  },
   { name: 'split2', version: '4.2.0', tests: 'test.js', needs: { ...TAPE, 'callback-stream': '1.1.0' } },
   { name: 'streamsearch', version: '1.1.0', tests: 'test' },
   {
     name: 'string.prototype.trim',
     version: '1.2.11',
     tests: 'test',
-    needs: { ...VALUES, 'has-strict-mode': '1.1.0', 'functions-have-names': '1.2.3', 'string.prototype.repeat': '1.0.0' },
+    needs: {
+      ...VALUES,
+      'has-strict-mode': '1.1.0',
+      'functions-have-names': '1.2.3',
+      'string.prototype.repeat': '1.0.0',
+    },
   },
   { name: 'text-table', version: '0.2.0', tests: 'test', needs: TAPE },
   { name: 'thread-stream', version: '4.2.1', tests: 'test', skip: ['ts-node-fallback.test.js'] },

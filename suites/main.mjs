@@ -34,16 +34,23 @@ process.exitCode = wrong.length > 0 ? 1 : 0;
 function install() {
   mkdirSync(work, { recursive: true });
   const dependencies = Object.fromEntries(
-    (flag('quick') ? chosen : packages).flatMap(({ name, version, needs = {} }) => [[name, version], ...Object.entries(needs)]),
+    (flag('quick') ? chosen : packages).flatMap(({ name, version, needs = {} }) => [
+      [name, version],
+      ...Object.entries(needs),
+    ]),
   );
   const manifest = JSON.stringify({ private: true, dependencies }, null, 2);
   const path = join(work, 'package.json');
   if (existsSync(path) && readFileSync(path, 'utf8') === manifest && existsSync(join(work, 'node_modules'))) return;
   writeFileSync(path, manifest);
-  const { status } = spawnSync('npm', ['install', '--ignore-scripts', '--no-audit', '--no-fund', '--loglevel=error', '--legacy-peer-deps'], {
-    cwd: work,
-    stdio: 'inherit',
-  });
+  const { status } = spawnSync(
+    'npm',
+    ['install', '--ignore-scripts', '--no-audit', '--no-fund', '--loglevel=error', '--legacy-peer-deps'],
+    {
+      cwd: work,
+      stdio: 'inherit',
+    },
+  );
   if (status !== 0) throw new Error('npm could not install the packages');
 }
 
@@ -52,7 +59,9 @@ function filesOf(folder, tests) {
   const path = join(folder, tests);
   if (statSync(path).isFile()) return [tests];
   return readdirSync(path)
-    .filter((name) => /\.[cm]?js$/.test(name) && !/^(helper|util|common|setup|fixture)/.test(name) && name !== 'browser.js')
+    .filter(
+      (name) => /\.[cm]?js$/.test(name) && !/^(helper|util|common|setup|fixture)/.test(name) && name !== 'browser.js',
+    )
     .sort()
     .map((name) => join(tests, name));
 }
@@ -66,7 +75,15 @@ async function suite({ name, tests, skip = [], args = [], globals = false }) {
     .flat()
     .flatMap((one) => filesOf(folder, one))
     .filter((file) => !skip.includes(basename(file)));
-  const row = { name, version, type: type === 'module' ? 'ES modules' : 'CommonJS', files: files.length, lines: 0, wrong: [], ways: {} };
+  const row = {
+    name,
+    version,
+    type: type === 'module' ? 'ES modules' : 'CommonJS',
+    files: files.length,
+    lines: 0,
+    wrong: [],
+    ways: {},
+  };
   for (const tested of files) {
     const cwd = folder;
     const file = globals ? driver(folder, tested) : tested;
@@ -78,8 +95,16 @@ async function suite({ name, tests, skip = [], args = [], globals = false }) {
     // What two plain runs do not agree about says nothing.
     const steady = same(plain, again);
     const runs = {
-      values: () => node(['--import', join(root, 'suites/preload.mjs'), join(folder, file), ...args], cwd, { ANVIL_DEPTH: 'values', ANVIL_SUITE: folder }),
-      counts: () => node(['--import', join(root, 'suites/preload.mjs'), join(folder, file), ...args], cwd, { ANVIL_DEPTH: 'counts', ANVIL_SUITE: folder }),
+      values: () =>
+        node(['--import', join(root, 'suites/preload.mjs'), join(folder, file), ...args], cwd, {
+          ANVIL_DEPTH: 'values',
+          ANVIL_SUITE: folder,
+        }),
+      counts: () =>
+        node(['--import', join(root, 'suites/preload.mjs'), join(folder, file), ...args], cwd, {
+          ANVIL_DEPTH: 'counts',
+          ANVIL_SUITE: folder,
+        }),
       live: () => node([cli, 'live', join(folder, file), ...args], cwd),
       run: () => pad(join(folder, file), args, cwd),
     };
@@ -96,7 +121,9 @@ async function suite({ name, tests, skip = [], args = [], globals = false }) {
       else row.wrong.push(`${WAYS[index]} ${file}: ${why}`);
     });
   }
-  console.log(`${row.wrong.length === 0 ? 'agrees ' : 'DIFFERS'} ${name} ${version}, ${files.length} files, ${row.lines} lines`);
+  console.log(
+    `${row.wrong.length === 0 ? 'agrees ' : 'DIFFERS'} ${name} ${version}, ${files.length} files, ${row.lines} lines`,
+  );
   return row;
 }
 
@@ -118,7 +145,15 @@ function node(args, cwd, env = {}) {
   return new Promise((resolve) => {
     const child = spawn(process.execPath, args, {
       cwd,
-      env: { ...process.env, NODE_OPTIONS: '', NODE_TEST_CONTEXT: undefined, NO_COLOR: '1', FORCE_COLOR: undefined, USHER_ANVIL_LIVE: undefined, ...env },
+      env: {
+        ...process.env,
+        NODE_OPTIONS: '',
+        NODE_TEST_CONTEXT: undefined,
+        NO_COLOR: '1',
+        FORCE_COLOR: undefined,
+        USHER_ANVIL_LIVE: undefined,
+        ...env,
+      },
       stdio: ['ignore', 'pipe', 'pipe'],
     });
     let out = '';
@@ -144,7 +179,13 @@ async function pad(file, args, cwd) {
       .join('\n');
     const tests = record.tests?.length > 0;
     const failed = (record.errors ?? []).map((error) => `${error.name}: ${error.message}`).join(' | ');
-    return { code: result.code, out: lines(text), err: `${result.err}${failed}`, tests, count: record.tests?.filter((test) => !test.suite).length };
+    return {
+      code: result.code,
+      out: lines(text),
+      err: `${result.err}${failed}`,
+      tests,
+      count: record.tests?.filter((test) => !test.suite).length,
+    };
   } catch {
     return { code: result.code, out: [], err: `${result.err}${result.raw.slice(0, 300)}` };
   }
@@ -169,17 +210,24 @@ function lines(text) {
 
 function same(a, b) {
   // Tests of the platform are told in the record, not printed.
-  if (b.tests) return a.code === b.code && Number(/^# tests (\d+)/m.exec(a.raw)?.[1] ?? /^ℹ tests (\d+)/m.exec(a.raw)?.[1] ?? b.count) === b.count;
+  if (b.tests)
+    return (
+      a.code === b.code &&
+      Number(/^# tests (\d+)/m.exec(a.raw)?.[1] ?? /^ℹ tests (\d+)/m.exec(a.raw)?.[1] ?? b.count) === b.count
+    );
   return a.code === b.code && a.out.length === b.out.length && a.out.every((line, index) => line === b.out[index]);
 }
 
 /** An error that nobody caught ends a plain process; here it is told, and the rest goes on: what came before is compared, and that it failed. */
 function goesOn(a, b) {
-  return /\nNode\.js v/.test(a.err) && a.code !== 0 && b.code !== 0 && a.out.every((line, index) => line === b.out[index]);
+  return (
+    /\nNode\.js v/.test(a.err) && a.code !== 0 && b.code !== 0 && a.out.every((line, index) => line === b.out[index])
+  );
 }
 
 function difference(a, b) {
-  if (a.code !== b.code) return `ends with ${b.code}, not ${a.code}: ${b.err.trim().split('\n').slice(-6).join(' ⏎ ').slice(0, 500)}`;
+  if (a.code !== b.code)
+    return `ends with ${b.code}, not ${a.code}: ${b.err.trim().split('\n').slice(-6).join(' ⏎ ').slice(0, 500)}`;
   if (b.tests) return `has ${b.count} tests`;
   const at = a.out.findIndex((line, index) => line !== b.out[index]);
   return `line ${at + 1} is ${JSON.stringify(b.out[at]?.slice(0, 160))}, not ${JSON.stringify(a.out[at]?.slice(0, 160))}`;
@@ -191,7 +239,10 @@ function table() {
   const made = [
     '| package | version | modules | test files | lines compared | values | counts | live | run |',
     '|---|---|---|---:|---:|---:|---:|---:|---:|',
-    ...rows.map((row) => `| ${row.name} | ${row.version} | ${row.type} | ${row.files} | ${row.lines} | ${WAYS.map((way) => row.ways[way] ?? 0).join(' | ')} |`),
+    ...rows.map(
+      (row) =>
+        `| ${row.name} | ${row.version} | ${row.type} | ${row.files} | ${row.lines} | ${WAYS.map((way) => row.ways[way] ?? 0).join(' | ')} |`,
+    ),
   ].join('\n');
   writeFileSync(path, text.replace(/(<!-- suites -->\n)[^]*?(<!-- \/suites -->)/, `$1${made}\n$2`));
 }

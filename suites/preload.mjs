@@ -7,7 +7,8 @@ const depth = process.env.ANVIL_DEPTH;
 const local = (file) => !file.includes(`${sep}node_modules${sep}`) && file.includes(process.env.ANVIL_SUITE);
 const compile = Module.prototype._compile;
 Module.prototype._compile = function (content, file, ...rest) {
-  if (!local(file) || rest[0] === 'module' || extname(file) === '.json') return compile.call(this, content, file, ...rest);
+  if (!local(file) || rest[0] === 'module' || extname(file) === '.json')
+    return compile.call(this, content, file, ...rest);
   const { code, problems } = instrument(content, { file: file.replace(/\.js$/, '.cjs'), depth, form: 'script' });
   return compile.call(this, problems.length > 0 ? content : code, file, ...rest);
 };

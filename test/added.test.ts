@@ -9,7 +9,12 @@ import { cli, folder, start } from './harness.js';
 /** A registry of one package, as npm asks for it. */
 async function registry(): Promise<{ server: Server; url: string }> {
   const dir = folder({
-    'package/package.json': JSON.stringify({ name: 'wenlow-tides', version: '1.2.3', main: 'index.js', type: 'commonjs' }),
+    'package/package.json': JSON.stringify({
+      name: 'wenlow-tides',
+      version: '1.2.3',
+      main: 'index.js',
+      type: 'commonjs',
+    }),
     'package/index.js': `exports.high = () => 'high water';\nexports.low = () => 'low water, and much more text than the other one has';\n`,
   });
   spawnSync('tar', ['czf', 'tides.tgz', 'package'], { cwd: dir });
@@ -42,7 +47,11 @@ async function registry(): Promise<{ server: Server; url: string }> {
 }
 
 /** As {@link cli}, without holding up this process, which serves the registry. */
-async function run(args: string[], cwd: string, env: Record<string, string>): Promise<{ code: number | null; text: string }> {
+async function run(
+  args: string[],
+  cwd: string,
+  env: Record<string, string>,
+): Promise<{ code: number | null; text: string }> {
   const child = start(args, { cwd, env });
   const code = await child.exited;
   return { code, text: child.text };
@@ -57,13 +66,19 @@ describe('packages for pads', () => {
     served.server.closeAllConnections();
     served.server.close();
   });
-  const env = (): Record<string, string> => ({ npm_config_registry: served.url, npm_config_cache: folder(), npm_config_fetch_retries: '0' });
+  const env = (): Record<string, string> => ({
+    npm_config_registry: served.url,
+    npm_config_cache: folder(),
+    npm_config_fetch_retries: '0',
+  });
   const pad = `import { high } from 'wenlow-tides';\nhigh();\n`;
 
   test('an import that is not there says how to add it; added, it runs, beside the pad and not in the project', async () => {
     const dir = folder({ 'package.json': '{"private":true}', 'pads/tides.ts': pad });
     const missing = cli(['run', 'pads/tides.ts'], { cwd: dir });
-    expect(missing.stdout).toContain("the package 'wenlow-tides' is not installed. Add it: usher-anvil add wenlow-tides --for tides.ts");
+    expect(missing.stdout).toContain(
+      "the package 'wenlow-tides' is not installed. Add it: usher-anvil add wenlow-tides --for tides.ts",
+    );
     const added = await run(['add', 'wenlow-tides', '--for', 'pads/tides.ts'], dir, env());
     expect(added).toEqual({ code: 0, text: 'wenlow-tides 1.2.3 added for pads/tides.ts, in pads/.usher-anvil\n' });
     expect(readFileSync(join(dir, 'package.json'), 'utf8')).toBe('{"private":true}');
@@ -79,20 +94,29 @@ describe('packages for pads', () => {
   test('into the project where that is asked', async () => {
     const dir = folder({ 'package.json': '{"private":true}', 'tides.ts': pad });
     expect((await run(['add', 'wenlow-tides', '--project'], dir, env())).code).toBe(0);
-    expect(JSON.parse(readFileSync(join(dir, 'package.json'), 'utf8'))).toMatchObject({ dependencies: { 'wenlow-tides': '^1.2.3' } });
+    expect(JSON.parse(readFileSync(join(dir, 'package.json'), 'utf8'))).toMatchObject({
+      dependencies: { 'wenlow-tides': '^1.2.3' },
+    });
   });
 
   test('what cannot be added says why, and leaves things as they were', async () => {
     const dir = folder({ 'tides.ts': pad });
     const none = await run(['add', 'wenlow-nothing'], dir, env());
-    expect(none).toMatchObject({ code: 2, text: expect.stringContaining("E_NO_PACKAGE  The registry knows no package 'wenlow-nothing'") as string });
+    expect(none).toMatchObject({
+      code: 2,
+      text: expect.stringContaining("E_NO_PACKAGE  The registry knows no package 'wenlow-nothing'") as string,
+    });
     const version = await run(['add', 'wenlow-tides@9'], dir, env());
     expect(version.text).toContain('E_NO_PACKAGE  There is no version that fits wenlow-tides@9');
     const offline = await run(['add', 'wenlow-tides'], dir, { ...env(), npm_config_registry: 'http://127.0.0.1:9/' });
     expect(offline.text).toContain('E_OFFLINE  The registry of npm cannot be reached');
     const noNpm = cli(['add', 'wenlow-tides'], { cwd: dir, env: { PATH: '/nowhere' } });
-    expect([noNpm.code, noNpm.stderr]).toEqual([2, 'usher-anvil: E_NO_NPM  npm was not found. Install it, or put it on the PATH.\n']);
-    for (const name of ['../up', 'https://canal.example/x.tgz']) expect(cli(['add', '--', name], { cwd: dir }).stderr).toContain('E_OPTION');
+    expect([noNpm.code, noNpm.stderr]).toEqual([
+      2,
+      'usher-anvil: E_NO_NPM  npm was not found. Install it, or put it on the PATH.\n',
+    ]);
+    for (const name of ['../up', 'https://canal.example/x.tgz'])
+      expect(cli(['add', '--', name], { cwd: dir }).stderr).toContain('E_OPTION');
     expect(existsSync(join(dir, '.usher-anvil/node_modules/wenlow-tides'))).toBe(false);
   });
 

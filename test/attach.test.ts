@@ -9,7 +9,11 @@ afterEach(() => {
 });
 
 /** A process that knows nothing of us. */
-function plain(files: Record<string, string>, entry: string, flags: string[] = []): { dir: string; child: ChildProcess; said(): string } {
+function plain(
+  files: Record<string, string>,
+  entry: string,
+  flags: string[] = [],
+): { dir: string; child: ChildProcess; said(): string } {
   const dir = folder(files);
   const child = spawn(process.execPath, [...flags, entry], { cwd: dir, stdio: ['ignore', 'pipe', 'pipe'] });
   children.push(child);
@@ -19,7 +23,8 @@ function plain(files: Record<string, string>, entry: string, flags: string[] = [
   return { dir, child, said: () => text };
 }
 
-const LOOP = 'let n = 0;\nfunction step() {\n  n += 1;\n  return n;\n}\nsetInterval(() => console.log("n", step()), 20);\n';
+const LOOP =
+  'let n = 0;\nfunction step() {\n  n += 1;\n  return n;\n}\nsetInterval(() => console.log("n", step()), 20);\n';
 
 test('bodies of a process that runs already are patched by its inspector, and what this cannot do is said', async () => {
   const { dir, said } = plain({ 'loop.cjs': LOOP, 'package.json': '{"type":"module"}' }, 'loop.cjs', ['--inspect=0']);
@@ -34,7 +39,10 @@ test('bodies of a process that runs already are patched by its inspector, and wh
   expect(Number(counted)).toBeLessThan(1100);
   writeFileSync(join(dir, 'loop.cjs'), LOOP.replace('n += 1', 'n += ;'));
   await attached.until(/loop\.cjs {2}syntax error, nothing changed\n {4}line 3 /);
-  const value = cli(['attach', `127.0.0.1:${port}`, '--evaluate', 'await Promise.resolve([process.argv.length, "Elm"])'], { cwd: dir });
+  const value = cli(
+    ['attach', `127.0.0.1:${port}`, '--evaluate', 'await Promise.resolve([process.argv.length, "Elm"])'],
+    { cwd: dir },
+  );
   expect([value.code, value.stdout]).toEqual([0, 'Array(2)\n']);
   const failing = cli(['attach', `127.0.0.1:${port}`, '--evaluate', 'missing.level'], { cwd: dir });
   expect([failing.code, failing.stdout]).toEqual([1, expect.stringMatching(/^ReferenceError: missing is not defined/)]);
@@ -64,5 +72,8 @@ test('what cannot be attached to is said with the way out', () => {
   const gone = cli(['attach', '3999999']);
   expect([gone.code, gone.stderr]).toEqual([2, expect.stringMatching(/E_TARGET/)]);
   const wrong = cli(['attach', 'elm']);
-  expect([wrong.code, wrong.stderr]).toEqual([2, expect.stringMatching(/E_OPTION {2}elm is neither a process id nor host:port/)]);
+  expect([wrong.code, wrong.stderr]).toEqual([
+    2,
+    expect.stringMatching(/E_OPTION {2}elm is neither a process id nor host:port/),
+  ]);
 });

@@ -68,7 +68,12 @@ export function useWorkbench(): Workbench {
       state.dir = folder();
       cpSync(join(root, 'examples'), state.dir, { recursive: true });
       if (text !== undefined) writeFileSync(join(state.dir, pad), text);
-      state.server = await startServer({ root: state.dir, pad: join(state.dir, pad), journal: new Journal(folder()), types });
+      state.server = await startServer({
+        root: state.dir,
+        pad: join(state.dir, pad),
+        journal: new Journal(folder()),
+        types,
+      });
       state.page = await openPage(state.browser!, state.server.url, complaints);
     },
   };

@@ -17,7 +17,8 @@ async function openPad(...asked: Parameters<typeof open>): Promise<void> {
 
 const line = (n: number) => page.locator('.cm-line').nth(n - 1);
 /** Waits until what stands behind a line matches. */
-const margin = (n: number, pattern: RegExp, ms = 60_000) => line(n).locator('.margin', { hasText: pattern }).waitFor({ timeout: ms });
+const margin = (n: number, pattern: RegExp, ms = 60_000) =>
+  line(n).locator('.margin', { hasText: pattern }).waitFor({ timeout: ms });
 
 async function typeAtEnd(text: string): Promise<void> {
   await page.locator('.cm-content').focus();
@@ -32,7 +33,12 @@ test('tests: a tree with what failed first, one alone, all again; the difference
   );
   await page.getByRole('tab', { name: 'Tests 2 of 3' }).click();
   const tree = page.getByRole('tree', { name: 'Tests' });
-  await expect(tree.getByRole('treeitem').locator('pre').allTextContents()).resolves.toEqual(['locks', 'leaks', 'fills', 'first']);
+  await expect(tree.getByRole('treeitem').locator('pre').allTextContents()).resolves.toEqual([
+    'locks',
+    'leaks',
+    'fills',
+    'first',
+  ]);
   await tree.getByRole('button', { name: 'Fold locks' }).click();
   expect(await tree.getByRole('treeitem').count()).toBe(2);
   await tree.getByRole('button', { name: 'Unfold locks' }).click();
@@ -43,11 +49,19 @@ test('tests: a tree with what failed first, one alone, all again; the difference
   await page.getByRole('button', { name: 'Run all' }).click();
   await margin(6, /it\.rise: received 4, expected 5/);
   await page.getByRole('tab', { name: /Errors 1/ }).click();
-  await expect(page.locator('table.differences td').allTextContents()).resolves.toEqual(['it.rise', '4', '5', '1 part is the same']);
+  await expect(page.locator('table.differences td').allTextContents()).resolves.toEqual([
+    'it.rise',
+    '4',
+    '5',
+    '1 part is the same',
+  ]);
 });
 
 test('an error in words, its values, and its path a step away', async () => {
-  await openPad('error.ts', `const boat: any = { name: 'Otter' };\nfunction weigh() {\n  return boat.cargo.tonnes;\n}\n\nweigh();\n`);
+  await openPad(
+    'error.ts',
+    `const boat: any = { name: 'Otter' };\nfunction weigh() {\n  return boat.cargo.tonnes;\n}\n\nweigh();\n`,
+  );
   await margin(3, /boat\.cargo is undefined/);
   await page.getByRole('tab', { name: /Errors 1/ }).click();
   await page
@@ -121,7 +135,9 @@ test('types are a second, quieter kind, and can be turned off', async () => {
   await openPad('types.ts', `const rise: string = 4.2;\nrise;\n`, { types: true });
   await margin(1, /4\.2.*type: Type 'number' is not assignable/);
   await page.keyboard.press('Control+Alt+y');
-  await eventually(async () => (await line(1).locator('.margin').textContent())?.includes('type:') === false || undefined);
+  await eventually(
+    async () => (await line(1).locator('.margin').textContent())?.includes('type:') === false || undefined,
+  );
   await page.keyboard.press('Control+Alt+y');
   await margin(1, /type: /);
 });
@@ -154,7 +170,8 @@ test('paste a log, keep a step, see a test fail with its difference, mend it uns
   await page.getByRole('button', { name: /1 kept/ }).waitFor();
   await line(5).click({ position: { x: 4, y: 8 } });
   await page.keyboard.press('Home');
-  for (let i = 0; i < `const heavy = passages.filter(([, tonnes]) => Number(tonnes) >`.length; i++) await page.keyboard.press('ArrowRight');
+  for (let i = 0; i < `const heavy = passages.filter(([, tonnes]) => Number(tonnes) >`.length; i++)
+    await page.keyboard.press('ArrowRight');
   await page.keyboard.insertText('=');
   await margin(6, /✓/);
   expect(readFileSync(join(dir, 'log.ts'), 'utf8')).not.toContain('finds the heavy');

@@ -34,16 +34,22 @@ test(`the core of the catalogue, ${edits.length} edits, behaves the same in a pa
     const before = outlineText(file, edit.before as string);
     const { code } = compile(before, { depth: 'off', form: 'module', patchable: true, translator: nodeTranslator });
     const plan = planChanges(liveModule(before, 'module'), outlineText(file, edit.after as string), nodeTranslator);
-    if (edit.says !== undefined && !edit.says.startsWith('failed')) expect([edit.name, planText(plan)]).toEqual([edit.name, edit.says]);
+    if (edit.says !== undefined && !edit.says.startsWith('failed'))
+      expect([edit.name, planText(plan)]).toEqual([edit.name, edit.says]);
     return { code, hold: edit.hold, steps: plan.steps, then: edit.then };
   });
   const browser = await launch();
   try {
     const page = await browser.newPage();
-    await page.route('http://wenlow.test/', (route) => route.fulfill({ contentType: 'text/html', body: '<!doctype html><title>Wenlow</title>' }));
+    await page.route('http://wenlow.test/', (route) =>
+      route.fulfill({ contentType: 'text/html', body: '<!doctype html><title>Wenlow</title>' }),
+    );
     await page.goto('http://wenlow.test/');
     const client = buildSync({
-      stdin: { contents: `export * from './page.js'; export * from './codec.js';`, resolveDir: join(root, 'dist/hosts/browser') },
+      stdin: {
+        contents: `export * from './page.js'; export * from './codec.js';`,
+        resolveDir: join(root, 'dist/hosts/browser'),
+      },
       bundle: true,
       write: false,
       format: 'iife',
@@ -78,18 +84,23 @@ test(`the core of the catalogue, ${edits.length} edits, behaves the same in a pa
         },
         [],
       );
-      const change = (changed: unknown): void => tell({ page, message: anvil.encode({ type: 'change', ask: 1, change: changed }) });
+      const change = (changed: unknown): void =>
+        tell({ page, message: anvil.encode({ type: 'change', ask: 1, change: changed }) });
       const results: string[] = [];
       for (const { code, hold, steps, then } of all) {
         try {
           const url = URL.createObjectURL(new Blob([code], { type: 'text/javascript' }));
           const m = (await import(url)) as object;
-          const held: unknown = hold === undefined ? undefined : ((0, eval)(`(m) => (${hold}\n)`) as (m: object) => unknown)(m);
+          const held: unknown =
+            hold === undefined ? undefined : ((0, eval)(`(m) => (${hold}\n)`) as (m: object) => unknown)(m);
           await new Promise<Answer>((resolve) => {
             answered = resolve;
             change({ do: 'patch', steps, links: [], modules: [] });
           });
-          const value: unknown = await ((0, eval)(`(m, held) => (${then}\n)`) as (m: object, held: unknown) => unknown)(m, held);
+          const value: unknown = await ((0, eval)(`(m, held) => (${then}\n)`) as (m: object, held: unknown) => unknown)(
+            m,
+            held,
+          );
           results.push(JSON.stringify([value]));
         } catch (error) {
           results.push(String(error));

@@ -25,17 +25,21 @@ test.each(['counts', 'values'] as const)('edits of a program that is watched at 
 });
 
 describe.each([...new Set(CATALOGUE.map((edit) => edit.group))])('edits: %s', (group) => {
-  test.each(CATALOGUE.filter((edit) => edit.group === group).map((edit) => [edit.name, edit] as const))('%s', async (_name, edit) => {
-    const files = typeof edit.before === 'string' ? { [edit.file]: edit.before } : edit.before;
-    const stage = new Stage(files, `/canal/${edit.file}`);
-    await stage.start();
-    if (edit.hold !== undefined) stage.held = stage.evaluate(edit.hold);
-    const after = typeof edit.after === 'string' ? { [edit.file]: edit.after } : edit.after;
-    const said = await stage.save(after);
-    if (edit.says !== undefined) expect(said).toBe(edit.says);
-    else expect(said).not.toMatch(/^failed/);
-    expect(normal(await stage.evaluate(edit.then))).toEqual(edit.gives);
-    // Saved again, the same text changes nothing.
-    if (!said.startsWith('failed')) expect(new Set((await stage.save(after)).split(' / '))).toEqual(new Set(['nothing to do']));
-  });
+  test.each(CATALOGUE.filter((edit) => edit.group === group).map((edit) => [edit.name, edit] as const))(
+    '%s',
+    async (_name, edit) => {
+      const files = typeof edit.before === 'string' ? { [edit.file]: edit.before } : edit.before;
+      const stage = new Stage(files, `/canal/${edit.file}`);
+      await stage.start();
+      if (edit.hold !== undefined) stage.held = stage.evaluate(edit.hold);
+      const after = typeof edit.after === 'string' ? { [edit.file]: edit.after } : edit.after;
+      const said = await stage.save(after);
+      if (edit.says !== undefined) expect(said).toBe(edit.says);
+      else expect(said).not.toMatch(/^failed/);
+      expect(normal(await stage.evaluate(edit.then))).toEqual(edit.gives);
+      // Saved again, the same text changes nothing.
+      if (!said.startsWith('failed'))
+        expect(new Set((await stage.save(after)).split(' / '))).toEqual(new Set(['nothing to do']));
+    },
+  );
 });

@@ -42,10 +42,13 @@ async function program(text = CANAL, name = 'canal.ts') {
 }
 
 function told(answer: Entered): string {
-  if (answer.is === 'wrong') return answer.problems.map(({ line, message }) => `wrong ${line + 1} ${message}`).join(' | ');
+  if (answer.is === 'wrong')
+    return answer.problems.map(({ line, message }) => `wrong ${line + 1} ${message}`).join(' | ');
   if (answer.is === 'failed') return `failed ${[answer.text, ...answer.details].join(' | ')}`;
   if (answer.is === 'incomplete') return 'incomplete';
-  return [answer.changes, answer.result ? valueText(answer.result.value) : ''].filter((part) => part !== '').join(' → ');
+  return [answer.changes, answer.result ? valueText(answer.result.value) : '']
+    .filter((part) => part !== '')
+    .join(' → ');
 }
 
 describe('what is entered for a module that lives', () => {
@@ -89,18 +92,25 @@ describe('what is entered for a module that lives', () => {
       ['Side.Starboard', '1'],
     ]) {
       const answer = await enter(code!);
-      expect([code, answer.replace('import node:path added → ', '')]).toEqual([code, expected!.replace('import node:path added → ', '')]);
+      expect([code, answer.replace('import node:path added → ', '')]).toEqual([
+        code,
+        expected!.replace('import node:path added → ', ''),
+      ]);
     }
   });
 
   test('functions, classes and constants that it has are patched for whoever holds them; the file, saved, counts again', async () => {
     const { enter, save, said, session } = await program();
     expect(await enter('tick(1)')).toBe("'canal/1'");
-    expect(await enter('function tick(n: number) { level += n * 100; fleet[0]!.advance(); return "new"; }')).toBe('tick patched');
-    expect(await enter('tick(1); level')).toBe('101');
-    expect(await enter('class Barge { #fuel = 9; at = 0; name = "Heron"; get half(): never { throw 1; } advance(): void { this.at = -1; } }')).toMatch(
-      /Barge\.advance.* patched/,
+    expect(await enter('function tick(n: number) { level += n * 100; fleet[0]!.advance(); return "new"; }')).toBe(
+      'tick patched',
     );
+    expect(await enter('tick(1); level')).toBe('101');
+    expect(
+      await enter(
+        'class Barge { #fuel = 9; at = 0; name = "Heron"; get half(): never { throw 1; } advance(): void { this.at = -1; } }',
+      ),
+    ).toMatch(/Barge\.advance.* patched/);
     expect(await enter('tick(0); fleet')).toBe("[Barge { at: -1, name: 'Heron' }]");
     expect(await enter('const SPEED = 50; SPEED')).toBe('SPEED assigned → 50');
     expect(said).toContain('entered: tick patched');
@@ -135,7 +145,10 @@ describe('what is entered for a module that lives', () => {
   });
 
   test('a CommonJS module takes await too, and says what it cannot', async () => {
-    const { enter } = await program("const path = require('node:path');\nlet n = 1;\nsetInterval(() => {}, 50);\nmodule.exports = { n };\n", 'canal.cjs');
+    const { enter } = await program(
+      "const path = require('node:path');\nlet n = 1;\nsetInterval(() => {}, 50);\nmodule.exports = { n };\n",
+      'canal.cjs',
+    );
     expect(await enter('await Promise.resolve(n + 1)')).toBe('2');
     expect(await enter("path.join('a', 'b')")).toBe("'a/b'");
     expect(await enter("const { basename } = require('node:path'); basename('/a/b')")).toBe("basename added → 'b'");
@@ -145,16 +158,23 @@ describe('what is entered for a module that lives', () => {
 
 test('an error in what was entered is told where it stands there; a function changed again and again stands once in a stack, and shows its newest text', async () => {
   const { enter, said, save } = await program();
-  await enter('function drain(n: number): string {\n  if (n > 2) throw new Error(`too deep: ${n}`);\n  return String(n);\n}');
+  await enter(
+    'function drain(n: number): string {\n  if (n > 2) throw new Error(`too deep: ${n}`);\n  return String(n);\n}',
+  );
   await enter('setTimeout(() => drain(3), 1)');
   await eventually(() => said.some((text) => /^line 2 of what was entered {2}Error: too deep: 3$/.test(text)));
   // One that came later, changed twice; and one that was there, changed twice.
   await enter('function drain(n: number): string {\n  return new Error(`drained ${n}`).stack!;\n}');
-  await enter('function drain(n: number): string {\n  // At last.\n  return new Error(`drained again ${n}`).stack!;\n}');
+  await enter(
+    'function drain(n: number): string {\n  // At last.\n  return new Error(`drained again ${n}`).stack!;\n}',
+  );
   const frames = (text: string): string[] => [...text.matchAll(/ {4}at ([\w.<> ]+) \(/g)].map((match) => match[1]!);
   expect(frames(await enter('drain(1)')).filter((name) => name === 'drain')).toHaveLength(1);
-  expect(await enter('drain.toString()')).toBe("'function drain(n: number): string {\\n  // At last.\\n  return new Error(`drained again ${n}`).stack!;\\n}'");
-  for (const word of ['one', 'two', 'three']) await save(CANAL.replace("return join('canal', String(level));", `return '${word}' + new Error('here').stack;`));
+  expect(await enter('drain.toString()')).toBe(
+    "'function drain(n: number): string {\\n  // At last.\\n  return new Error(`drained again ${n}`).stack!;\\n}'",
+  );
+  for (const word of ['one', 'two', 'three'])
+    await save(CANAL.replace("return join('canal', String(level));", `return '${word}' + new Error('here').stack;`));
   expect(frames(await enter('tick(1)')).filter((name) => name === 'tick')).toHaveLength(1);
   expect(await enter('tick.toString().includes("three") && !tick.toString().includes("$ua")')).toBe('true');
   expect(await enter('fleet[0].advance.toString()')).toBe("'advance(): void { this.at += SPEED; }'");
@@ -178,7 +198,9 @@ test('names come from the objects that live, own and inherited, and no getter ru
   expect(await names('JSON.par')).toEqual(['parse']);
   expect(await names('nosuch.')).toEqual([]);
   expect(await names('f().')).toEqual([]);
-  await enter('const mine = { deep: { rise: 1 } }; const trap = new Proxy({}, { ownKeys() { throw new Error("a trap ran"); } })');
+  await enter(
+    'const mine = { deep: { rise: 1 } }; const trap = new Proxy({}, { ownKeys() { throw new Error("a trap ran"); } })',
+  );
   expect(await names('mine.deep.')).toEqual(expect.arrayContaining(['rise']));
   expect(await names('trap.')).toEqual([]);
   const half = (await session.complete(file, 'fleet[0].h')).names.find((one) => one.name === 'half');

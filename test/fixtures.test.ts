@@ -22,46 +22,60 @@ function outcome(code: string): string {
     if (why === 'ERR_SCRIPT_EXECUTION_TIMEOUT') return 'goes on';
     end = `${name}: ${String(message)}`;
   }
-  const left = vm.runInContext('Object.getOwnPropertyNames(globalThis).map((n) => n + typeof globalThis[n]).join()', context) as string;
+  const left = vm.runInContext(
+    'Object.getOwnPropertyNames(globalThis).map((n) => n + typeof globalThis[n]).join()',
+    context,
+  ) as string;
   return `${end} ${left.replace(/,?\$ua\w+/g, '')}`;
 }
 
 /** Parts of the engine's messages that print code. */
 const told = (text: string): string =>
-  text.replace(/^(\w+: ).* (is not (?:a function|a constructor|iterable))/, '$1… $2').replace(/\(intermediate value\)/g, '…');
+  text
+    .replace(/^(\w+: ).* (is not (?:a function|a constructor|iterable))/, '$1… $2')
+    .replace(/\(intermediate value\)/g, '…');
 
 test.each([
   ['off', true],
   ['counts', false],
   ['values', false],
   ['values', true],
-] as const)('the parser fixtures of the language end as they do plain, at depth %s (patchable: %s)', (depth, patchable) => {
-  const wrong: string[] = [];
-  let ran = 0;
-  for (const name of names) {
-    const text = readFileSync(join(folder, 'pass', name), 'utf8');
-    const module = name.endsWith('.module.js');
-    const result = instrument(text, { file: module ? 'fixture.mjs' : 'fixture.cjs', depth, patchable, form: module ? 'module' : 'script' });
-    if (result.problems.length > 0) {
-      wrong.push(`${name}: ${result.problems[0]!.message}: ${text}`);
-      continue;
-    }
-    if (module) {
-      try {
-        // Only parsed: what they import is not there.
-        new vm.SourceTextModule(result.code, { context: vm.createContext({}) });
-        ran++;
-      } catch (error) {
-        wrong.push(`${name}: ${String(error)}: ${text} → ${result.code}`);
+] as const)(
+  'the parser fixtures of the language end as they do plain, at depth %s (patchable: %s)',
+  (depth, patchable) => {
+    const wrong: string[] = [];
+    let ran = 0;
+    for (const name of names) {
+      const text = readFileSync(join(folder, 'pass', name), 'utf8');
+      const module = name.endsWith('.module.js');
+      const result = instrument(text, {
+        file: module ? 'fixture.mjs' : 'fixture.cjs',
+        depth,
+        patchable,
+        form: module ? 'module' : 'script',
+      });
+      if (result.problems.length > 0) {
+        wrong.push(`${name}: ${result.problems[0]!.message}: ${text}`);
+        continue;
       }
-      continue;
+      if (module) {
+        try {
+          // Only parsed: what they import is not there.
+          new vm.SourceTextModule(result.code, { context: vm.createContext({}) });
+          ran++;
+        } catch (error) {
+          wrong.push(`${name}: ${String(error)}: ${text} → ${result.code}`);
+        }
+        continue;
+      }
+      const plain = outcome(text);
+      if (plain === 'goes on') continue;
+      ran++;
+      const ours = outcome(result.code);
+      if (told(ours) !== told(plain))
+        wrong.push(`${name}: ${ours.slice(0, 120)} and not ${plain.slice(0, 120)}: ${text.slice(0, 200)}`);
     }
-    const plain = outcome(text);
-    if (plain === 'goes on') continue;
-    ran++;
-    const ours = outcome(result.code);
-    if (told(ours) !== told(plain)) wrong.push(`${name}: ${ours.slice(0, 120)} and not ${plain.slice(0, 120)}: ${text.slice(0, 200)}`);
-  }
-  expect(wrong).toEqual([]);
-  expect(ran).toBeGreaterThan(whole ? 1_500 : 180);
-});
+    expect(wrong).toEqual([]);
+    expect(ran).toBeGreaterThan(whole ? 1_500 : 180);
+  },
+);

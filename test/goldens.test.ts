@@ -31,12 +31,16 @@ type Results = Map<string, Map<string, string>>;
 /** Compares results with the kept digests, and names the cases that differ. */
 function compare(name: string, results: Results): void {
   const digest = (text: string): string => createHash('sha256').update(text).digest('base64url').slice(0, 12);
-  const lines = [...results].map(([title, ways]) => `${title}\t${[...ways].map(([way, text]) => `${way}:${digest(text)}`).join(' ')}`);
+  const lines = [...results].map(
+    ([title, ways]) => `${title}\t${[...ways].map(([way, text]) => `${way}:${digest(text)}`).join(' ')}`,
+  );
   const path = join(folder, `${name}.txt`);
   const texts = process.env.GOLDENS_TEXTS;
   if (texts) {
     mkdirSync(texts, { recursive: true });
-    const written = [...results].flatMap(([title, ways]) => [...ways].map(([way, text]) => `==== ${title} (${way})\n${text}\n`));
+    const written = [...results].flatMap(([title, ways]) =>
+      [...ways].map(([way, text]) => `==== ${title} (${way})\n${text}\n`),
+    );
     writeFileSync(join(texts, `${name}.txt`), written.join(''));
   }
   if (process.env.UPDATE_GOLDENS) writeFileSync(path, `${lines.join('\n')}\n`);
@@ -50,7 +54,11 @@ const plain = (value: unknown): string =>
   JSON.stringify(
     value,
     (_key, inner: unknown) =>
-      inner instanceof Map ? [...inner].map((entry) => entry as unknown) : inner instanceof Set ? [...inner].map((one) => one as unknown) : inner,
+      inner instanceof Map
+        ? [...inner].map((entry) => entry as unknown)
+        : inner instanceof Set
+          ? [...inner].map((one) => one as unknown)
+          : inner,
     1,
   );
 
@@ -118,13 +126,21 @@ test('plans to watch the functions of the catalogue', () => {
     for (const depth of ['counts', 'values'] as const) {
       const outline = outlineText(file, texts[0]);
       const watch = (module: LiveModule): string => {
-        const { steps, sites, parts, next } = planWatch(module, new Map(module.outline.functions.map((_, index) => [index, depth])), 7, nodeTranslator);
+        const { steps, sites, parts, next } = planWatch(
+          module,
+          new Map(module.outline.functions.map((_, index) => [index, depth])),
+          7,
+          nodeTranslator,
+        );
         return `${plain({ steps, sites, parts })}\n${moduleText(next)}`;
       };
       ways.set(depth, watch(liveModule(outline)));
       try {
         if (texts[1] !== undefined)
-          ways.set(`${depth} when changed`, watch(planChanges(liveModule(outline), outlineText(file, texts[1]), nodeTranslator).next));
+          ways.set(
+            `${depth} when changed`,
+            watch(planChanges(liveModule(outline), outlineText(file, texts[1]), nodeTranslator).next),
+          );
       } catch {
         // The later text does not parse.
       }
@@ -145,8 +161,17 @@ function compiled(file: string, text: string, depths: readonly ('off' | 'counts'
           if (!parsed.program) continue;
           const way = `${depth}${patchable ? '+patchable' : ''}${form === 'linked' ? '' : '+alone'}${cyclic ? '+cyclic' : ''}`;
           try {
-            const { code, sites, generated, source, notes, keeps } = compile(outlineOf(parsed), { depth, form, patchable, cyclic, translator: nodeTranslator });
-            ways.set(way, `${code}\n${plain({ sites, notes, keeps: keeps.map(({ id }) => id), generated: [...generated], source: [...source] })}`);
+            const { code, sites, generated, source, notes, keeps } = compile(outlineOf(parsed), {
+              depth,
+              form,
+              patchable,
+              cyclic,
+              translator: nodeTranslator,
+            });
+            ways.set(
+              way,
+              `${code}\n${plain({ sites, notes, keeps: keeps.map(({ id }) => id), generated: [...generated], source: [...source] })}`,
+            );
           } catch (error) {
             ways.set(way, `refused: ${(error as Error).message}`);
           }
@@ -171,9 +196,12 @@ test('instrumented code of the examples and the test programs', () => {
     }
     MARKS.forEach((mark, turn) => {
       const chosen = ends.filter((_, index) => index % MARKS.length === turn);
-      if (chosen.length > 0) results.set(`${name}, with ${mark}`, compiled('canal.cjs', markAt(text, chosen, mark), ['values']));
+      if (chosen.length > 0)
+        results.set(`${name}, with ${mark}`, compiled('canal.cjs', markAt(text, chosen, mark), ['values']));
     });
   }
-  statements.forEach((text, index) => results.set(`statement ${index + 1}`, compiled('canal.cjs', text.replaceAll('§', '1'), depths)));
+  statements.forEach((text, index) =>
+    results.set(`statement ${index + 1}`, compiled('canal.cjs', text.replaceAll('§', '1'), depths)),
+  );
   compare('code', results);
 });

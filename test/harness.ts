@@ -34,7 +34,9 @@ export async function execute(code: string, file = 'canal.cjs'): Promise<Trace> 
   };
   let error = '';
   try {
-    const run = vm.runInThisContext(`(function(out,require,module,exports){${code}\n})`, { filename: file }) as (...args: unknown[]) => unknown;
+    const run = vm.runInThisContext(`(function(out,require,module,exports){${code}\n})`, { filename: file }) as (
+      ...args: unknown[]
+    ) => unknown;
     const module = { exports: {} };
     run.call(module.exports, out, createRequire(import.meta.url), module, module.exports);
     for (let i = 0; i < 20; i++) await new Promise((resolve) => setImmediate(resolve));
@@ -65,13 +67,26 @@ function show(value: unknown): string {
 }
 
 /** Probes of the real runtime for code that stays a script; gives the batches it reports. */
-export function withProbes(instrumented: Instrumented): { batches: Batch[]; flush(): void; remove(): void; cells: Float64Array } {
+export function withProbes(instrumented: Instrumented): {
+  batches: Batch[];
+  flush(): void;
+  remove(): void;
+  cells: Float64Array;
+} {
   const batches: Batch[] = [];
   const reporter = new Reporter(
     {
       isProxy: types.isProxy,
       brand: (value) =>
-        types.isNativeError(value) ? 'Error' : types.isMap(value) ? 'Map' : types.isSet(value) ? 'Set' : types.isPromise(value) ? 'Promise' : undefined,
+        types.isNativeError(value)
+          ? 'Error'
+          : types.isMap(value)
+            ? 'Map'
+            : types.isSet(value)
+              ? 'Set'
+              : types.isPromise(value)
+                ? 'Promise'
+                : undefined,
     },
     (batch) => batches.push(batch),
     () => performance.now(),
@@ -138,7 +153,10 @@ export interface Finished {
 }
 
 /** Runs the command line to its end. */
-export function cli(args: string[], options: { cwd?: string; input?: string; env?: Record<string, string> } = {}): Finished {
+export function cli(
+  args: string[],
+  options: { cwd?: string; input?: string; env?: Record<string, string> } = {},
+): Finished {
   const { status, stdout, stderr } = spawnSync(process.execPath, [cliPath, ...args], {
     cwd: options.cwd ?? root,
     input: options.input ?? '',
@@ -174,7 +192,8 @@ export function start(args: string[], options: { cwd?: string; env?: Record<stri
       for (;;) {
         const found = pattern.exec(state.text.slice(from));
         if (found) return found[0];
-        if (Date.now() > limit) throw new Error(`never printed ${String(pattern)}; printed:\n${state.text.slice(from)}`);
+        if (Date.now() > limit)
+          throw new Error(`never printed ${String(pattern)}; printed:\n${state.text.slice(from)}`);
         await new Promise((resolve) => setTimeout(resolve, 20));
       }
     },

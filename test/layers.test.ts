@@ -2,7 +2,8 @@ import { spawnSync } from 'node:child_process';
 import { join } from 'node:path';
 import { folder, root } from './harness.js';
 
-const check = (source?: string) => spawnSync(process.execPath, [join(root, 'scripts/layers.mjs'), ...(source ? [source] : [])], { encoding: 'utf8' });
+const check = (source?: string) =>
+  spawnSync(process.execPath, [join(root, 'scripts/layers.mjs'), ...(source ? [source] : [])], { encoding: 'utf8' });
 
 test('the order of layers holds', () => {
   expect(check()).toMatchObject({ status: 0, stdout: 'The order of layers holds.\n' });

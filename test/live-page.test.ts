@@ -61,7 +61,15 @@ async function begin(files: Record<string, string> = { 'chamber.ts': CHAMBER, 'r
     await made.waitForSelector('.margin .calls');
     return made;
   };
-  return { dir, env, live, opened, page, url, ask: (code: string) => cli(['prompt', 'chamber', '--evaluate', code], { cwd: dir, env }).stdout.trim() };
+  return {
+    dir,
+    env,
+    live,
+    opened,
+    page,
+    url,
+    ask: (code: string) => cli(['prompt', 'chamber', '--evaluate', code], { cwd: dir, env }).stdout.trim(),
+  };
 }
 
 const lineOf = (page: Page, text: string) => page.locator('.cm-line', { hasText: text });
@@ -74,7 +82,8 @@ async function replace(page: Page, line: string, by: string): Promise<void> {
   await page.keyboard.press('Backspace');
   await page.keyboard.insertText(by);
 }
-const text = async (page: Page, selector: string): Promise<string> => (await page.locator(selector).allTextContents()).join('\n');
+const text = async (page: Page, selector: string): Promise<string> =>
+  (await page.locator(selector).allTextContents()).join('\n');
 
 test('counts and rates without values; a function that is opened shows its own; console lines stand at their places', async () => {
   const { page: open } = await begin();
@@ -84,7 +93,9 @@ test('counts and rates without values; a function that is opened shows its own; 
   await eventually(async () => /level \d+/.test(await text(page, '#dock .row')));
   expect(await page.locator('#dock .row .at').first().textContent()).toBe('12');
   await lineOf(page, 'function fill').locator('.margin').click();
-  await eventually(async () => /^\d+ ×[\d,]+/.test((await lineOf(page, 'level = rise').locator('.margin').textContent())!.replace('│ ', '')));
+  await eventually(async () =>
+    /^\d+ ×[\d,]+/.test((await lineOf(page, 'level = rise').locator('.margin').textContent())!.replace('│ ', '')),
+  );
   expect(await page.getByTestId('opened').textContent()).toMatch(/values of fill/);
   // The inspector has the visits of the line.
   await eventually(async () => /by/.test(await text(page, 'aside .card h3')));
@@ -92,7 +103,9 @@ test('counts and rates without values; a function that is opened shows its own; 
   await page.locator('select.file').selectOption('rise.ts');
   await eventually(async () => /\/s · ×/.test(await text(page, '.margin .calls')));
   await page.keyboard.press('Control+i');
-  await eventually(async () => /\d/.test((await lineOf(page, 'return level + by').locator('.margin').textContent()) ?? ''));
+  await eventually(async () =>
+    /\d/.test((await lineOf(page, 'return level + by').locator('.margin').textContent()) ?? ''),
+  );
   await page.getByRole('button', { name: 'counts only' }).click();
   await eventually(async () => (await page.locator('.margin .value').count()) === 0);
 });
@@ -199,7 +212,11 @@ test('what is selected, or the statement at the cursor, is evaluated in the prog
       .then((all) => all.join(' '));
   await lineOf(page, 'const keeper').click();
   await page.keyboard.press('Control+Enter');
-  await eventually(async () => (await beside('const keeper')).includes("= { name: 'Wenlow', gates: 2 }") || (await beside('const keeper')).includes('Wenlow'));
+  await eventually(
+    async () =>
+      (await beside('const keeper')).includes("= { name: 'Wenlow', gates: 2 }") ||
+      (await beside('const keeper')).includes('Wenlow'),
+  );
   // A function is a patch: nothing of it is new.
   await lineOf(page, 'return level').click();
   await page.keyboard.press('Control+Enter');
@@ -259,7 +276,9 @@ test('a program behind a port and a token; without the token nothing is opened',
   const [, address, token] = /listens on (\S+), token (\S+)/.exec(live.text)!;
   const elsewhere = { ...env, USHER_ANVIL_TARGETS: join(folder(), 'none') };
   expect(cli(['open', address!], { cwd: dir, env: elsewhere })).toMatchObject({ code: 2 });
-  expect(cli(['open', address!, '--token', 'wrong'], { cwd: dir, env: elsewhere }).stderr).toMatch(/asks for another token/);
+  expect(cli(['open', address!, '--token', 'wrong'], { cwd: dir, env: elsewhere }).stderr).toMatch(
+    /asks for another token/,
+  );
   const opened = start(['open', address!, '--token', token!], { cwd: dir, env: elsewhere });
   running.push(opened);
   await eventually(() => /http:\S+/.test(opened.text));

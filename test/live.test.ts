@@ -65,15 +65,23 @@ test('a loop is changed, given a helper, broken and mended, and its class given 
   await program.says(/frame 3 3/);
   let text = LOOP.replace('this.at += 1', 'this.at += 10');
   expect(await program.save({ 'room.js': text })).toBe('Barge.advance patched');
-  text = text.replace('function render', 'const wave = (n) => `~${n}`;\nfunction render').replace('fleet[0].at)', 'wave(fleet[0].at))');
+  text = text
+    .replace('function render', 'const wave = (n) => `~${n}`;\nfunction render')
+    .replace('fleet[0].at)', 'wave(fleet[0].at))');
   expect(await program.save({ 'room.js': text })).toBe('render patched · wave added');
   await program.says(/frame \d+ ~\d+/);
   text = text.replace('`~${n}`', '`=${n}`');
   expect(await program.save({ 'room.js': text })).toBe('wave patched');
   await program.says(/frame \d+ =\d+/);
-  expect(await program.save({ 'room.js': text.replace('frame += 1;', 'frame += ;') })).toMatch(/syntax error, nothing changed \| line 6/);
+  expect(await program.save({ 'room.js': text.replace('frame += 1;', 'frame += ;') })).toMatch(
+    /syntax error, nothing changed \| line 6/,
+  );
   expect(await program.save({ 'room.js': text.replace('wave(fleet', 'wavy(fleet') })).toBe('render patched');
-  await eventually(() => program.events.some((event) => event.kind === 'error' && /line 8 {2}ReferenceError: wavy is not defined/.test(event.text)));
+  await eventually(() =>
+    program.events.some(
+      (event) => event.kind === 'error' && /line 8 {2}ReferenceError: wavy is not defined/.test(event.text),
+    ),
+  );
   let from = program.output.length;
   expect(await program.save({ 'room.js': text })).toBe('render patched');
   await program.says(/frame \d+ =\d+/, from);
@@ -92,7 +100,10 @@ test('a loop is changed, given a helper, broken and mended, and its class given 
 });
 
 test('a program ends with the exit code it gives, after its own listeners', async () => {
-  const dir = folder({ 'ends.ts': "process.on('exit', (code) => console.log('leaves with', code));\nsetTimeout(() => process.exit(3), 20);\n" });
+  const dir = folder({
+    'ends.ts':
+      "process.on('exit', (code) => console.log('leaves with', code));\nsetTimeout(() => process.exit(3), 20);\n",
+  });
   const program = start(['live', 'ends.ts'], { cwd: dir });
   expect(await program.exited).toBe(3);
   expect(program.text).toBe('leaves with 3\n');
@@ -109,9 +120,9 @@ test('a loop that ended with an error is called again after the next change, and
   const stopped = program.output;
   await wait(60);
   expect(program.output).toBe(stopped);
-  expect(await program.save({ 'loop.js': text("console.log('m', ++n);").replace('o += 1', 'throw new Error("early")') })).toBe(
-    'tick, other patched · tick called again',
-  );
+  expect(
+    await program.save({ 'loop.js': text("console.log('m', ++n);").replace('o += 1', 'throw new Error("early")') }),
+  ).toBe('tick, other patched · tick called again');
   await program.says(/m \d+/);
   await eventually(() => program.events.filter((event) => /Error: early/.test(event.text)).length > 3);
   const before = [...program.output.matchAll(/m (\d+)/g)].length;
@@ -125,24 +136,37 @@ test('a change that does not end is stopped and undone, and the program goes on'
   const text = 'let n = 0;\nfunction step() { n += 1; console.log("n", n); }\nsetInterval(step, 5);\n';
   const program = live({ 'loop.js': text });
   await program.says(/n 2/);
-  expect(await program.save({ 'loop.js': text.replace('n += 1;', 'while (n < 1e12) { n += 0; }') })).toBe('step patched');
+  expect(await program.save({ 'loop.js': text.replace('n += 1;', 'while (n < 1e12) { n += 0; }') })).toBe(
+    'step patched',
+  );
   await eventually(() => program.events.some((event) => event.kind === 'undone'));
   const from = program.output.length;
   await program.says(/n \d+/, from);
   const said = program.events.map((event) => event.text);
-  expect(said).toContain('a change did not end, was stopped and is undone; the program goes on with what it had before');
-  await eventually(() => program.events.some((event) => /line 2 {2}Error: ran for more than 3 s without an end/.test(event.text)));
+  expect(said).toContain(
+    'a change did not end, was stopped and is undone; the program goes on with what it had before',
+  );
+  await eventually(() =>
+    program.events.some((event) => /line 2 {2}Error: ran for more than 3 s without an end/.test(event.text)),
+  );
   expect(await program.save({ 'loop.js': text.replace('n += 1', 'n += 1000') })).toBe('step patched');
   await program.says(/n [12]\d\d\d/);
   await program.stop();
 });
 
 test('an import that comes later is loaded; one that is not there, or has no such name, changes nothing', async () => {
-  const text = 'import { join } from "node:path";\nlet n = 0;\nfunction step() { console.log("is", n); }\nsetInterval(step, 5);\nexport { join };\n';
-  const program = live({ 'main.ts': text, 'tolls.ts': 'export const rate: number = 7;\nconsole.log("tolls loaded");\n' });
+  const text =
+    'import { join } from "node:path";\nlet n = 0;\nfunction step() { console.log("is", n); }\nsetInterval(step, 5);\nexport { join };\n';
+  const program = live({
+    'main.ts': text,
+    'tolls.ts': 'export const rate: number = 7;\nconsole.log("tolls loaded");\n',
+  });
   await program.says(/is 0/);
-  const more = (specifier: string, name: string): string => `import { ${name} } from '${specifier}';\n${text.replace('"is", n', `"is", ${name}`)}`;
-  expect(await program.save({ 'main.ts': more('./none.js', 'rate') })).toMatch(/nothing changed: import '\.\/none\.js' \| .*none\.js/);
+  const more = (specifier: string, name: string): string =>
+    `import { ${name} } from '${specifier}';\n${text.replace('"is", n', `"is", ${name}`)}`;
+  expect(await program.save({ 'main.ts': more('./none.js', 'rate') })).toMatch(
+    /nothing changed: import '\.\/none\.js' \| .*none\.js/,
+  );
   expect(await program.save({ 'main.ts': more('./tolls.js', 'rates') })).toBe(
     "nothing changed: import './tolls.js' | './tolls.js' has no export named 'rates'. Did you mean 'rate'?",
   );
@@ -150,7 +174,9 @@ test('an import that comes later is loaded; one that is not there, or has no suc
   expect(await program.save({ 'main.ts': more('./tolls.js', 'rate') })).toBe('step patched · import ./tolls.js added');
   await program.says(/tolls loaded[^]*is 7/);
   // The new file takes part from now on.
-  expect(await program.save({ 'tolls.ts': 'export const rate: number = 8;\nconsole.log("tolls loaded");\n' })).toBe('rate assigned');
+  expect(await program.save({ 'tolls.ts': 'export const rate: number = 8;\nconsole.log("tolls loaded");\n' })).toBe(
+    'rate assigned',
+  );
   await program.says(/is 8/);
   await program.stop();
 });
@@ -165,7 +191,9 @@ test('saves are taken back, what waits is run on request, and what was kept can 
   let from = program.output.length;
   await program.says(/a \d+/, from);
   expect(await program.session.undo()).toBe(false);
-  expect(await program.save({ 'loop.js': `${text.replace('n = 0', 'n = 5000')}console.log('effect', typeof step);\n` })).toMatch(/^n kept · 1 statement waits/);
+  expect(
+    await program.save({ 'loop.js': `${text.replace('n = 0', 'n = 5000')}console.log('effect', typeof step);\n` }),
+  ).toMatch(/^n kept · 1 statement waits/);
   await wait(30);
   expect(program.output).not.toContain('effect');
   await program.session.runWaiting(join(program.dir, 'loop.js'));
@@ -199,15 +227,21 @@ export const hail = () => word + ' ' + ++state.said;
   await program.says(/1 1 ahoy 3/);
   expect(await program.save({ 'ext.js': ext.replace("word + ' '", "word + '! '") })).toBe('reloaded');
   await program.says(/disposed\n2 1 ahoy! \d/);
-  expect(await program.save({ 'words.js': "export const word = 'hello';\n" })).toBe('reloaded with 1 that depends on it');
+  expect(await program.save({ 'words.js': "export const word = 'hello';\n" })).toBe(
+    'reloaded with 1 that depends on it',
+  );
   await program.says(/3 1 hello! \d/);
   const counts = [...program.output.matchAll(/(?:ahoy|ahoy!|hello!) (\d+)/g)].map((match) => Number(match[1]));
   expect(counts).toEqual(counts.map((_, index) => index + 1));
   // A reload that fails leaves the old module in its place; the host is changed in place.
-  expect(await program.save({ 'ext.js': `${ext}throw new Error('at load');\n` })).toMatch(/^reload failed.* \| line 7 {2}Error: at load$/);
+  expect(await program.save({ 'ext.js': `${ext}throw new Error('at load');\n` })).toMatch(
+    /^reload failed.* \| line 7 {2}Error: at load$/,
+  );
   const from = program.output.length;
   await program.says(/4 1 hello! \d/, from);
-  expect(await program.save({ 'host.js': host.replace('console.log(loads', "console.log('host', loads") })).toMatch(/patched$/);
+  expect(await program.save({ 'host.js': host.replace('console.log(loads', "console.log('host', loads") })).toMatch(
+    /patched$/,
+  );
   await program.says(/host 4 1 hello!/);
   expect(await program.save({ 'ext.js': ext.replace("word + ' '", "word + '? '") })).toBe('reloaded');
   await program.says(/host 5 1 hello\? \d/);
@@ -234,7 +268,9 @@ export const report = () => fleet.map((one) => one.say()).join();
 `;
   const program = live({ 'host.js': host, 'barge.js': barge });
   await program.says(/Heron 3 calm/);
-  expect(await program.save({ 'barge.js': barge.replace("this.name + ' '", "'MV ' + this.name + ' '") })).toBe('reloaded · 1 object brought along');
+  expect(await program.save({ 'barge.js': barge.replace("this.name + ' '", "'MV ' + this.name + ' '") })).toBe(
+    'reloaded · 1 object brought along',
+  );
   await program.says(/MV Heron \d+ new mood/);
   const counts = [...program.output.matchAll(/Heron (\d+)/g)].map((match) => Number(match[1]));
   expect(counts).toEqual(counts.map((_, index) => index + 1));
@@ -295,13 +331,29 @@ test('an error in a function that only moved is shown at the line where it stand
   const program = live({ 'loop.js': text.replace('n > 3', 'n > 1e9') });
   await program.says(/ready/);
   // Both functions move by two lines; only one of them is compiled again.
-  expect(await program.save({ 'loop.js': `// log\n\n${text.replace('n > 3', 'n > 1e9').replace('n += 1;', 'n += 1; n += 0;')}` })).toBe('step patched');
-  expect(await program.save({ 'loop.js': `// log\n\n\n${text.replace('n > 3', 'n > 1e9').replace('n += 1;', 'n += 1; n += missing;')}` })).toBe('step patched');
-  await eventually(() => program.events.some((event) => event.kind === 'error' && /line 9 {2}ReferenceError: missing/.test(event.text)));
-  expect(await program.save({ 'loop.js': `// log\n\n\n\n${text.replace('n += 1;', 'n = 9;')}` })).toBe('fail, step patched');
-  await eventually(() => program.events.some((event) => event.kind === 'error' && /line 7 {2}RangeError: over/.test(event.text)));
+  expect(
+    await program.save({
+      'loop.js': `// log\n\n${text.replace('n > 3', 'n > 1e9').replace('n += 1;', 'n += 1; n += 0;')}`,
+    }),
+  ).toBe('step patched');
+  expect(
+    await program.save({
+      'loop.js': `// log\n\n\n${text.replace('n > 3', 'n > 1e9').replace('n += 1;', 'n += 1; n += missing;')}`,
+    }),
+  ).toBe('step patched');
+  await eventually(() =>
+    program.events.some((event) => event.kind === 'error' && /line 9 {2}ReferenceError: missing/.test(event.text)),
+  );
+  expect(await program.save({ 'loop.js': `// log\n\n\n\n${text.replace('n += 1;', 'n = 9;')}` })).toBe(
+    'fail, step patched',
+  );
+  await eventually(() =>
+    program.events.some((event) => event.kind === 'error' && /line 7 {2}RangeError: over/.test(event.text)),
+  );
   expect(await program.save({ 'loop.js': `${text.replace('n += 1;', 'n = 10;')}` })).toBe('step patched');
-  await eventually(() => program.events.some((event) => event.kind === 'error' && /line 3 {2}RangeError: over/.test(event.text)));
+  await eventually(() =>
+    program.events.some((event) => event.kind === 'error' && /line 3 {2}RangeError: over/.test(event.text)),
+  );
   await program.stop();
 });
 

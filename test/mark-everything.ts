@@ -32,7 +32,8 @@ export function expressionEnds(text: string): number[] {
 /** The text with a mark at each of the given offsets. */
 export function markAt(text: string, offsets: readonly number[], mark: string): string {
   let result = text;
-  for (const offset of [...offsets].sort((a, b) => b - a)) result = `${result.slice(0, offset)} ${mark}${result.slice(offset)}`;
+  for (const offset of [...offsets].sort((a, b) => b - a))
+    result = `${result.slice(0, offset)} ${mark}${result.slice(offset)}`;
   return result;
 }
 

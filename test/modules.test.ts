@@ -7,21 +7,29 @@ import { cli, folder } from './harness.js';
 /** A project on the disk in which everything is reached in several ways. */
 function project(): string {
   const dir = folder({
-    'package.json': JSON.stringify({ name: 'canal', imports: { '#gate': './gate.cjs', '#inner/*': './inner/*.mjs' }, exports: { './gate': './gate.cjs' } }),
+    'package.json': JSON.stringify({
+      name: 'canal',
+      imports: { '#gate': './gate.cjs', '#inner/*': './inner/*.mjs' },
+      exports: { './gate': './gate.cjs' },
+    }),
     'gate.cjs':
       "let n = 0; exports.lift = () => ++n; exports.where = module.id.split(/[\\\\/]/).pop(); exports.parent = module.parent ? module.parent.id : 'none';",
-    'lib.mjs': 'export let b = 1; export function inc() { b++ } export default class Z {} export const a = 4; export { b as "a b" };',
-    'stars.mjs': "export * from './lib.mjs'; export * as all from './lib.mjs'; export * from './left.mjs'; export * from './right.mjs';",
+    'lib.mjs':
+      'export let b = 1; export function inc() { b++ } export default class Z {} export const a = 4; export { b as "a b" };',
+    'stars.mjs':
+      "export * from './lib.mjs'; export * as all from './lib.mjs'; export * from './left.mjs'; export * from './right.mjs';",
     'left.mjs': 'export const both = 1; export const left = 2;',
     'right.mjs': 'export const both = 3; export const right = 4;',
-    'ring-a.mjs': "import { b, late } from './ring-b.mjs'; export const a = 'a' + b; export function hoisted() { return 'h' } export default late;",
+    'ring-a.mjs':
+      "import { b, late } from './ring-b.mjs'; export const a = 'a' + b; export function hoisted() { return 'h' } export default late;",
     'ring-b.mjs':
       "import * as ring from './ring-a.mjs'; export const b = ring.hoisted(); export let late; try { ring.a } catch (e) { late = e.message } export const keys = Reflect.ownKeys(ring).length;",
     'broken.cjs': 'syntax error here (',
     'broken.mjs': 'export const = 1;',
     'needs.mjs': "import { nothing } from './lib.mjs'; export const x = nothing;",
     'throws.cjs': "exports.tries = (globalThis.tries = (globalThis.tries || 0) + 1); throw new Error('at load')",
-    'slow-a.mjs': "globalThis.log ??= []; log.push('a1'); await new Promise((r) => setTimeout(r, 20)); log.push('a2'); export const a = 1;",
+    'slow-a.mjs':
+      "globalThis.log ??= []; log.push('a1'); await new Promise((r) => setTimeout(r, 20)); log.push('a2'); export const a = 1;",
     'slow-b.mjs': "globalThis.log ??= []; log.push('b1'); await null; log.push('b2'); export const b = 1;",
     'env.mjs': "process.env.CANAL_LEVEL = 'set before';",
     'data.json': '{"rise": 4}',
@@ -50,7 +58,8 @@ console.log(this === module.exports, arguments.length, typeof require, Object.ke
 console.log(require.resolve.paths('x')[0] === __dirname + '/node_modules', require.cache[__filename] === module, module.loaded, module.filename === __filename)
 setTimeout(() => console.log(module.loaded), 1)
 if (require.main === module) console.log('guarded main')`,
-  'folders and their mains.js': "\nconsole.log(require('./folder'), require('./').top, require('./sub'), require('.') === require('./index'))",
+  'folders and their mains.js':
+    "\nconsole.log(require('./folder'), require('./').top, require('./sub'), require('.') === require('./index'))",
   'the cache.js': `const c = require('./gate.cjs'); c.lift(); c.lift()
 console.log(Object.keys(require.cache).map((f) => f.split('/').pop()).join(), c.where, c.parent)
 delete require.cache[require.resolve('./gate.cjs')]
@@ -87,10 +96,12 @@ ns.inc()
 console.log(ns.b, { ...ns }.b, ns['a b'], 'b' in ns, ns.nothing, ns[Symbol.toStringTag], String(ns), typeof ns.default)
 console.log(Object.keys(stars), stars.all === ns, stars.both, stars.left)
 console.log((await import('./lib.mjs')) === ns, ns.default === def)`,
-  'cycles.mjs': "import late, { a, hoisted } from './ring-a.mjs'; import { b, keys } from './ring-b.mjs';\nconsole.log(a, b, late, hoisted(), keys)",
+  'cycles.mjs':
+    "import late, { a, hoisted } from './ring-a.mjs'; import { b, keys } from './ring-b.mjs';\nconsole.log(a, b, late, hoisted(), keys)",
   'modules that wait.mjs':
     "import { a } from './slow-a.mjs'; import { b } from './slow-b.mjs'; import { waited } from 'waits'; console.log(log.join(), a + b, waited)",
-  'packages at their place.mjs': "import './env.mjs'; import { level } from 'reads-env'; import { n, up } from 'counts'; console.log(level, n, up(), n)",
+  'packages at their place.mjs':
+    "import './env.mjs'; import { level } from 'reads-env'; import { n, up } from 'counts'; console.log(level, n, up(), n)",
   'names of the package.mjs': `import { lift } from '#gate'
 import { deep } from '#inner/deep'
 import { other, again } from 'other'
@@ -143,9 +154,12 @@ Promise.reject(new Error('a'))
 setTimeout(() => { throw new Error('b') }, 5)
 throw new Error('c')`,
   'a top level that never ends.mjs': "process.on('exit', (c) => console.log('exit', c)); await new Promise(() => {})",
-  'an end in the middle.mjs': "process.on('exit', (c) => console.log('exit', c)); setTimeout(() => process.exit(), 5); await new Promise(() => {})",
-  'an end with a code.js': "process.on('exit', (c) => { console.log('exit', c); process.exitCode = 9 }); setTimeout(() => process.exit(7), 5)",
-  'an error at the start.js': "process.on('exit', (c) => console.log('exit', c)); setTimeout(() => console.log('never in a live program'), 50).unref(); null.x",
+  'an end in the middle.mjs':
+    "process.on('exit', (c) => console.log('exit', c)); setTimeout(() => process.exit(), 5); await new Promise(() => {})",
+  'an end with a code.js':
+    "process.on('exit', (c) => { console.log('exit', c); process.exitCode = 9 }); setTimeout(() => process.exit(7), 5)",
+  'an error at the start.js':
+    "process.on('exit', (c) => console.log('exit', c)); setTimeout(() => console.log('never in a live program'), 50).unref(); null.x",
   'a NUL in the text.js': '\nconsole.log("a\u0000b".length /* \u0000 */)',
 };
 
@@ -154,7 +168,11 @@ for (const [name, text] of Object.entries(PROGRAMS)) writeFileSync(join(dir, nam
 
 describe.each(Object.keys(PROGRAMS))('%s', (name) => {
   const file = join(dir, name);
-  const plain = spawnSync(process.execPath, ['--no-warnings', file], { cwd: dir, encoding: 'utf8', env: { ...process.env, NODE_OPTIONS: '', NO_COLOR: '1' } });
+  const plain = spawnSync(process.execPath, ['--no-warnings', file], {
+    cwd: dir,
+    encoding: 'utf8',
+    env: { ...process.env, NODE_OPTIONS: '', NO_COLOR: '1' },
+  });
 
   test('prints and ends as a live program as it does by itself', () => {
     const live = cli(['live', file], { cwd: dir });
@@ -164,11 +182,16 @@ describe.each(Object.keys(PROGRAMS))('%s', (name) => {
 
   test('prints and ends as a pad as it does by itself', async () => {
     const record = await runPad({ file });
-    const printed = record.console.filter(({ level }) => level !== 'error' && level !== 'stderr').map((entry) => entry.text);
+    const printed = record.console
+      .filter(({ level }) => level !== 'error' && level !== 'stderr')
+      .map((entry) => entry.text);
     const shape = (text: string): string =>
       text
         .replace(/\[Module: null prototype\]/g, 'Module')
-        .replace(/\[(class|Function:) (\w+)\]/g, (_all, kind: string, of: string) => `${kind === 'class' ? 'class' : 'ƒ'} ${of}`)
+        .replace(
+          /\[(class|Function:) (\w+)\]/g,
+          (_all, kind: string, of: string) => `${kind === 'class' ? 'class' : 'ƒ'} ${of}`,
+        )
         .replace(/\s+/g, '')
         .replace(/'/g, '');
     expect(shape(printed.join('\n'))).toBe(shape(plain.stdout));

@@ -20,7 +20,11 @@ describe('a pad as a filter', () => {
 
   test('reads a file or a pipe, and prints its default export alone', () => {
     const file = cli(['run', 'heavy.ts', '--input', 'log.txt', '--result'], { cwd: dir });
-    expect([file.stdout, file.stderr, file.code]).toEqual(['[\n  {\n    "line": "Heron 20"\n  }\n]\n', 'reads log.txt\n', 0]);
+    expect([file.stdout, file.stderr, file.code]).toEqual([
+      '[\n  {\n    "line": "Heron 20"\n  }\n]\n',
+      'reads log.txt\n',
+      0,
+    ]);
     expect(cli(['run', 'upper.ts', '--result'], { cwd: dir, input: 'slate\n' }).stdout).toBe('SLATE\n');
     const large = cli(['run', 'upper.ts', '--result'], { cwd: dir, input: 'slate and lime\n'.repeat(400_000) });
     expect([large.stdout.length, large.stdout.slice(-15)]).toEqual([6_000_000, 'SLATE AND LIME\n']);
@@ -39,7 +43,9 @@ describe('a pad as a filter', () => {
   });
 
   test('an input that cannot be read is told at once', () => {
-    expect(cli(['run', 'upper.ts', '--input', 'nowhere.log'], { cwd: dir }).stderr).toContain('E_NOT_FOUND  nowhere.log');
+    expect(cli(['run', 'upper.ts', '--input', 'nowhere.log'], { cwd: dir }).stderr).toContain(
+      'E_NOT_FOUND  nowhere.log',
+    );
     expect(cli(['run', 'upper.ts', '--input', '.'], { cwd: dir }).stderr).toContain('E_IS_FOLDER');
   });
 
@@ -57,7 +63,10 @@ describe('one file to hand over', () => {
   const dir = folder({ 'hostile.ts': hostile });
 
   test.each(['html', 'md', 'svg', 'json'])('%s holds code and values, and neither paths nor secrets', (format) => {
-    const { stdout } = cli(['export', 'hostile.ts', '--format', format, '--out', '-'], { cwd: dir, env: { WENLOW_TOKEN: secret } });
+    const { stdout } = cli(['export', 'hostile.ts', '--format', format, '--out', '-'], {
+      cwd: dir,
+      env: { WENLOW_TOKEN: secret },
+    });
     expect(stdout).toContain('where');
     expect(stdout).not.toContain(dir);
     expect(stdout).not.toContain(homedir());
@@ -67,13 +76,20 @@ describe('one file to hand over', () => {
 
   test('the page is valid HTML without any script', async () => {
     const validator = new HtmlValidate(
-      new FileSystemConfigLoader({ extends: ['html-validate:standard'], rules: { 'no-inline-style': 'off', 'long-title': 'off' } }),
+      new FileSystemConfigLoader({
+        extends: ['html-validate:standard'],
+        rules: { 'no-inline-style': 'off', 'long-title': 'off' },
+      }),
     );
     for (const pad of [join(dir, 'hostile.ts'), join(examples, 'tolls/tolls.ts'), join(examples, 'ledger/ledger.ts')]) {
       const { stdout } = cli(['export', pad, '--out', '-'], { cwd: dir });
       expect(stdout).not.toMatch(/<script|<img(?! alt="" width="\d+" src="data:image\/bmp;base64,[\w+/=]*">)/i);
       const report = await validator.validateString(stdout, 'page.html');
-      expect(report.results.flatMap((one) => one.messages.map((message) => `${message.line}: ${message.ruleId} ${message.message}`))).toEqual([]);
+      expect(
+        report.results.flatMap((one) =>
+          one.messages.map((message) => `${message.line}: ${message.ruleId} ${message.message}`),
+        ),
+      ).toEqual([]);
     }
   });
 
@@ -82,7 +98,9 @@ describe('one file to hand over', () => {
     expect(svg).not.toContain('<script');
     const fenced = cli(['export', 'hostile.ts', '--format', 'md', '--out', '-'], { cwd: dir }).stdout;
     expect(fenced.split('\n').filter((line) => line.startsWith('```')).length % 2).toBe(0);
-    expect(JSON.parse(cli(['export', 'hostile.ts', '--format', 'json', '--out', '-'], { cwd: dir }).stdout)).toMatchObject({ format: 'usher-anvil/record@1' });
+    expect(
+      JSON.parse(cli(['export', 'hostile.ts', '--format', 'json', '--out', '-'], { cwd: dir }).stdout),
+    ).toMatchObject({ format: 'usher-anvil/record@1' });
     expect(cli(['export', 'hostile.ts'], { cwd: dir }).stdout).toMatch(/^hostile\.html {2}\d/);
     expect(existsSync(join(dir, 'hostile.html'))).toBe(true);
   });
@@ -92,12 +110,17 @@ describe('one file to hand over', () => {
     expect(made.code).toBe(0);
     expect(readFileSync(join(dir, 'hostile.png')).subarray(1, 4).toString()).toBe('PNG');
     mkdirSync(join(dir, 'empty'), { recursive: true });
-    const none = cli(['export', 'hostile.ts', '--format', 'png'], { cwd: dir, env: { PATH: join(dir, 'empty'), CHROMIUM: '' } });
+    const none = cli(['export', 'hostile.ts', '--format', 'png'], {
+      cwd: dir,
+      env: { PATH: join(dir, 'empty'), CHROMIUM: '' },
+    });
     expect([none.code, none.stderr]).toEqual([2, expect.stringContaining('E_NO_BROWSER')]);
   });
 
   test('what is asked for wrongly is told', () => {
-    expect(cli(['export', 'hostile.ts', '--format', 'pdf'], { cwd: dir }).stderr).toContain('--format is "pdf". It is one of html, md, svg, png, json.');
+    expect(cli(['export', 'hostile.ts', '--format', 'pdf'], { cwd: dir }).stderr).toContain(
+      '--format is "pdf". It is one of html, md, svg, png, json.',
+    );
     expect(cli(['export', 'hostile.ts', '--out', 'no/such/folder/x.html'], { cwd: dir }).stderr).toContain('E_WRITE');
   });
 });

@@ -20,8 +20,15 @@ function load(entry: string, transform: Loader): unknown {
     const module = { exports: {} as unknown };
     loaded.set(file, module);
     const inner = createRequire(file);
-    const run = vm.runInThisContext(`(function(exports,require,module){${transform(file)}\n})`, { filename: file }) as (...args: unknown[]) => void;
-    run.call(module.exports, module.exports, (name: string) => (name.startsWith('.') ? from(inner.resolve(name)) : inner(name)), module);
+    const run = vm.runInThisContext(`(function(exports,require,module){${transform(file)}\n})`, { filename: file }) as (
+      ...args: unknown[]
+    ) => void;
+    run.call(
+      module.exports,
+      module.exports,
+      (name: string) => (name.startsWith('.') ? from(inner.resolve(name)) : inner(name)),
+      module,
+    );
     return module.exports;
   };
   return from(entry);
@@ -52,7 +59,8 @@ const packages: [string, string, (loaded: never) => unknown][] = [
       const results: string[] = [];
       for (let i = 1; i < 60; i++) {
         const n = new Decimal(`${i}.${i * 7}`);
-        for (const method of ['sqrt', 'cbrt', 'ln', 'exp', 'sin', 'tan', 'neg', 'floor'] as const) results.push(String(n[method]!()));
+        for (const method of ['sqrt', 'cbrt', 'ln', 'exp', 'sin', 'tan', 'neg', 'floor'] as const)
+          results.push(String(n[method]!()));
         results.push(String(n.pow!(i / 3)), String(n.div!(7)), String(n.toFraction!(1000)), String(n.toBinary!()));
       }
       return results;
@@ -64,7 +72,11 @@ test.each(packages)('%s, gives identical results under full instrumentation', (_
   const plain = use(load(entry, (file) => readFileSync(file, 'utf8')) as never);
   let sites = 0;
   const instrumented = load(entry, (file) => {
-    const result = instrument(readFileSync(file, 'utf8'), { file: file.replace(/\.m?js$/, '.cjs'), depth: 'values', form: 'script' });
+    const result = instrument(readFileSync(file, 'utf8'), {
+      file: file.replace(/\.m?js$/, '.cjs'),
+      depth: 'values',
+      form: 'script',
+    });
     expect(result.problems).toEqual([]);
     sites += result.sites.length;
     withProbes(result);
@@ -79,7 +91,13 @@ test.each(packages)('%s, gives identical results with patch points', (_name, ent
   const plain = use(load(entry, (file) => readFileSync(file, 'utf8')) as never);
   const live = load(
     entry,
-    (file) => instrument(readFileSync(file, 'utf8'), { file: file.replace(/\.m?js$/, '.cjs'), depth: 'off', form: 'script', patchable: true }).code,
+    (file) =>
+      instrument(readFileSync(file, 'utf8'), {
+        file: file.replace(/\.m?js$/, '.cjs'),
+        depth: 'off',
+        form: 'script',
+        patchable: true,
+      }).code,
   );
   expect(JSON.stringify(use(live as never)) === JSON.stringify(plain)).toBe(true);
 });
@@ -101,7 +119,12 @@ describe.each(Object.entries(written))('libraries written anew %s', (_style, wri
       ['off', true],
     ] as const) {
       const ours = load(entry, (file) => {
-        const result = instrument(text(file), { file: file.replace(/\.m?js$/, '.cjs'), depth, form: 'script', patchable });
+        const result = instrument(text(file), {
+          file: file.replace(/\.m?js$/, '.cjs'),
+          depth,
+          form: 'script',
+          patchable,
+        });
         expect(result.problems).toEqual([]);
         if (depth === 'values') withProbes(result);
         return result.code;

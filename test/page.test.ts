@@ -39,9 +39,13 @@ test('typing changes values at every keystroke, without saving', async () => {
     .click({ position: { x: 4, y: 8 } });
   await page.keyboard.press('End');
   for (const key of ['Enter', ...'night.from * 2']) await page.keyboard.press(key);
-  await page.waitForFunction(() => document.querySelectorAll('.cm-line')[6]?.querySelector('.margin')?.textContent === '44');
+  await page.waitForFunction(
+    () => document.querySelectorAll('.cm-line')[6]?.querySelector('.margin')?.textContent === '44',
+  );
   await page.keyboard.press('0');
-  await page.waitForFunction(() => document.querySelectorAll('.cm-line')[6]?.querySelector('.margin')?.textContent === '440');
+  await page.waitForFunction(
+    () => document.querySelectorAll('.cm-line')[6]?.querySelector('.margin')?.textContent === '440',
+  );
   expect(await page.getByTestId('saved').innerText()).toBe('unsaved');
   expect(readFileSync(join(dir, 'tolls/tolls.ts'), 'utf8')).not.toContain('night.from * 2');
   expect(bench.complaints).toEqual([]);
@@ -110,7 +114,9 @@ test('saving with the keyboard; a reload brings unsaved text back; a change on d
   await page.getByRole('alert').getByText('Keep mine').waitFor();
   expect(await page.locator('.cm-line').nth(0).innerText()).toMatch(/ kept again$/);
   await page.getByRole('alert').getByText("Take the file's text").click();
-  await page.waitForFunction(() => document.querySelectorAll('.cm-line')[1]?.querySelector('.margin')?.textContent === '31');
+  await page.waitForFunction(
+    () => document.querySelectorAll('.cm-line')[1]?.querySelector('.margin')?.textContent === '31',
+  );
 });
 
 test('the keyboard alone reaches the commands, the files and the values', async () => {

@@ -20,7 +20,9 @@ test('every kind of statement before every kind runs as written, at each depth a
   const whole = process.env.ANVIL_WHOLE !== undefined;
   const turn = Math.floor(Date.now() / 1_000) % 8;
   for (const first of statements.filter((_, index) => whole || index % 8 === turn)) {
-    const programs = statements.map((second, index) => listing(`${written(first, `1_${index}`)}\n${written(second, `2_${index}`)}`)).filter(parses);
+    const programs = statements
+      .map((second, index) => listing(`${written(first, `1_${index}`)}\n${written(second, `2_${index}`)}`))
+      .filter(parses);
     pairs += programs.length;
     for (const [depth, patchable] of [
       ['off', true],
@@ -32,7 +34,9 @@ test('every kind of statement before every kind runs as written, at each depth a
       for (const program of programs) {
         const one = await both(program, depth, 'canal.cjs', patchable);
         if (JSON.stringify(one.plain) !== JSON.stringify(one.instrumented))
-          wrong.push(`${depth}: ${program}\n${named(JSON.stringify(one.plain))}\n${named(JSON.stringify(one.instrumented))}`);
+          wrong.push(
+            `${depth}: ${program}\n${named(JSON.stringify(one.plain))}\n${named(JSON.stringify(one.instrumented))}`,
+          );
       }
     }
   }

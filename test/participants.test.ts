@@ -49,7 +49,11 @@ function canal() {
   const dir = folder({ 'main.ts': MAIN, 'rise.ts': RISE, 'gauge.ts': GAUGE, 'keeper.cjs': KEEPER, 'half.cjs': HALF });
   const events: LiveEvent[] = [];
   let output = '';
-  const { session } = createLive({ file: join(dir, 'main.ts'), stdio: 'pipe', onOutput: (_stream, text) => (output += text) });
+  const { session } = createLive({
+    file: join(dir, 'main.ts'),
+    stdio: 'pipe',
+    onOutput: (_stream, text) => (output += text),
+  });
   session.onEvent((event) => events.push(event));
   running.push(session);
   expect(session.start(() => undefined)).toEqual([]);
@@ -79,7 +83,13 @@ test('threads and processes of a program take changes, keep what they hold, and 
   await says(/gauge 3 reads 6/, 0);
   await says(/keeper 3 has 1.5/, 0);
   await eventually(() => session.participating === 2 && session.files.length === 5);
-  expect(session.files.map((file) => file.split('/').pop()).sort()).toEqual(['gauge.ts', 'half.cjs', 'keeper.cjs', 'main.ts', 'rise.ts']);
+  expect(session.files.map((file) => file.split('/').pop()).sort()).toEqual([
+    'gauge.ts',
+    'half.cjs',
+    'keeper.cjs',
+    'main.ts',
+    'rise.ts',
+  ]);
   // A module that the program and its thread have each for themselves.
   expect(await save('rise.ts', RISE.replace('n * 2', 'n * 2000'))).toMatch(/^rise patched · in thread \d+ too$/);
   await says(/main 2000\n/);
@@ -94,15 +104,21 @@ test('threads and processes of a program take changes, keep what they hold, and 
         "import { sep } from 'node:path';\nconst depth = (): number => sep.length / 4;\nlet count",
       ),
     ),
-  ).toMatch(/^import node:path, depth added.* · in thread \d+$|^Probe\.read patched · import node:path, depth added · in thread \d+$/);
+  ).toMatch(
+    /^import node:path, depth added.* · in thread \d+$|^Probe\.read patched · import node:path, depth added · in thread \d+$/,
+  );
   await says(/gauge \d+ reads \d+\.25\n/);
   expect(await save('half.cjs', HALF.replace('n / 2', 'n / -2'))).toMatch(/^half patched · in process \d+$/);
   expect(await save('keeper.cjs', KEEPER.replace('has', 'had'))).toMatch(/^tick patched · in process \d+$/);
   await says(/keeper \d+ had -\d/);
   // A comment is nothing to be taken back.
-  expect(await save('half.cjs', `// Half of what was asked.\n${HALF.replace('n / 2', 'n / -2')}`)).toMatch(/^nothing to do · in process \d+$/);
+  expect(await save('half.cjs', `// Half of what was asked.\n${HALF.replace('n / 2', 'n / -2')}`)).toMatch(
+    /^nothing to do · in process \d+$/,
+  );
   // A syntax error changes nothing anywhere.
-  expect(await save('keeper.cjs', KEEPER.replace('count += 1', 'count += '))).toMatch(/^syntax error, nothing changed \| line 4/);
+  expect(await save('keeper.cjs', KEEPER.replace('count += 1', 'count += '))).toMatch(
+    /^syntax error, nothing changed \| line 4/,
+  );
   expect(await session.undo()).toBe(true);
   await says(/keeper \d+ has -\d/);
   expect(await session.undo()).toBe(true);
@@ -128,11 +144,23 @@ test('where one of them cannot, none does; a change that does not end is stopped
   await says(/main 2\n/);
   expect(program.output).not.toContain('main 5');
   await save('rise.ts', RISE);
-  expect(await save('gauge.ts', GAUGE.replace('count += 1;', 'while (count < 1e12) { count += 0; }'))).toMatch(/^tick patched · in thread \d+$/);
-  await eventually(() => program.events.some((event) => /^a change did not end in thread \d+, was stopped and is undone there$/.test(event.text)));
-  await eventually(() => program.events.some((event) => /^line 7 {2}Error: ran for more than 3 s without an end.* · in thread \d+$/.test(event.text)));
+  expect(await save('gauge.ts', GAUGE.replace('count += 1;', 'while (count < 1e12) { count += 0; }'))).toMatch(
+    /^tick patched · in thread \d+$/,
+  );
+  await eventually(() =>
+    program.events.some((event) =>
+      /^a change did not end in thread \d+, was stopped and is undone there$/.test(event.text),
+    ),
+  );
+  await eventually(() =>
+    program.events.some((event) =>
+      /^line 7 {2}Error: ran for more than 3 s without an end.* · in thread \d+$/.test(event.text),
+    ),
+  );
   await says(/gauge \d+ reads/);
-  expect(await save('gauge.ts', GAUGE.replace('count += 1;', 'count += 1; if (count > 5) process.exit();'))).toMatch(/tick patched/);
+  expect(await save('gauge.ts', GAUGE.replace('count += 1;', 'count += 1; if (count > 5) process.exit();'))).toMatch(
+    /tick patched/,
+  );
   await says(/gauge gone/);
   await eventually(() => session.participating === 1);
   expect(await save('gauge.ts', GAUGE)).toBe('');
@@ -155,7 +183,9 @@ test('what runs in a thread or a process is entered, completed, looked into and 
   const enter = async (file: string, text: string, where?: string): Promise<string> => {
     const given = await session.evaluate(file, text, where);
     if (given.is !== 'done') return JSON.stringify(given);
-    return [given.changes, given.result ? valueText(given.result.value) : '', given.where ?? '-'].filter((part) => part !== '').join(' | ');
+    return [given.changes, given.result ? valueText(given.result.value) : '', given.where ?? '-']
+      .filter((part) => part !== '')
+      .join(' | ');
   };
   // An object that lives in the thread, its private field opened there.
   const probe = await session.evaluate(gauge, 'probe');
@@ -171,7 +201,9 @@ test('what runs in a thread or a process is entered, completed, looked into and 
   expect((await session.complete(keeper, 'ha')).names.map((one) => one.name)).toContain('half');
   // A function that is entered is a patch, for whoever holds it there; so is a name that comes with it.
   expect(await enter(keeper, 'const twice = (n) => n * 2;')).toMatch(/^twice added \| ƒ twice \| process \d+$/);
-  expect(await enter(keeper, 'function tick() { count += 1; process.send(`${count} twice ${twice(count)}`); }')).toMatch(/^tick patched \| process \d+$/);
+  expect(
+    await enter(keeper, 'function tick() { count += 1; process.send(`${count} twice ${twice(count)}`); }'),
+  ).toMatch(/^tick patched \| process \d+$/);
   await program.says(/keeper (\d+) twice \d+\n/);
   expect(await enter(keeper, 'await Promise.resolve(count) > 0')).toMatch(/^true \| process/);
   expect(await enter(keeper, 'missing')).toMatch(/ReferenceError: missing is not defined/);
@@ -179,7 +211,9 @@ test('what runs in a thread or a process is entered, completed, looked into and 
   expect(await enter(rise, 'rise(1)')).toBe('2');
   expect(await enter(rise, 'export function rise(n) { return n * 5; }', thread)).toBe(`rise patched | ${thread}`);
   expect([await enter(rise, 'rise(1)'), await enter(rise, 'rise(1)', thread)]).toEqual(['2', `5 | ${thread}`]);
-  expect(await enter(rise, '1', 'thread 99')).toMatch(/it does not run in thread 99; it runs in the program, thread \d+/);
+  expect(await enter(rise, '1', 'thread 99')).toMatch(
+    /it does not run in thread 99; it runs in the program, thread \d+/,
+  );
   // Watched: counts of both places together, values of what is opened, errors and console at their lines.
   expect(await session.watch(rise)).toBe(true);
   expect(await session.watch(gauge)).toBe(true);
@@ -196,13 +230,27 @@ test('what runs in a thread or a process is entered, completed, looked into and 
   await eventually(() => /^\d+$/.test(line(gauge, 7)!.items[0]?.text ?? ''));
   const [told] = historiesAt(session.record, { file: gauge, line: 6 });
   expect(told!.visits).toBeGreaterThan(0);
-  writeFileSync(gauge, GAUGE.replace('count += 1;', "count += 1; console.log('at', { count }); if (count % 5 === 0) throw new RangeError('silted');"));
+  writeFileSync(
+    gauge,
+    GAUGE.replace(
+      'count += 1;',
+      "count += 1; console.log('at', { count }); if (count % 5 === 0) throw new RangeError('silted');",
+    ),
+  );
   await session.changed([gauge]);
-  await eventually(() => session.record.console.some((entry) => entry.text.startsWith('at {') && entry.file === gauge && entry.range!.start.line === 6));
+  await eventually(() =>
+    session.record.console.some(
+      (entry) => entry.text.startsWith('at {') && entry.file === gauge && entry.range!.start.line === 6,
+    ),
+  );
   const entry = session.record.console.find((one) => one.text.startsWith('at {'))!;
   const line7 = await session.look({ do: 'open', moment: entry.moment, part: 1 });
   expect(line7.is === 'opened' && line7.opened.first[0]!.key).toBe('count');
-  await eventually(() => session.record.errors.some((error) => error.message === 'silted' && error.file === gauge && error.range.start.line === 6));
+  await eventually(() =>
+    session.record.errors.some(
+      (error) => error.message === 'silted' && error.file === gauge && error.range.start.line === 6,
+    ),
+  );
   expect(events.some((event) => /^line 7 {2}RangeError: silted · in thread \d+$/.test(event.text))).toBe(true);
   // When nobody looks, what it has shows its own source again.
   await session.unwatch(gauge);

@@ -8,7 +8,9 @@ const page = join(root, 'docs/edits.md');
 
 /** What the platform's own live edit makes of each edit: `yes`, or why not. */
 async function platform(edits: readonly Edit[]): Promise<string[]> {
-  const child = spawn(process.execPath, [join(root, 'test/edits/platform.mjs')], { stdio: ['pipe', 'pipe', 'inherit'] });
+  const child = spawn(process.execPath, [join(root, 'test/edits/platform.mjs')], {
+    stdio: ['pipe', 'pipe', 'inherit'],
+  });
   child.stdin.end(JSON.stringify({ folder: folder(), edits }));
   let text = '';
   for await (const chunk of child.stdout) text += String(chunk);
@@ -21,7 +23,9 @@ function tableOf(edits: readonly Edit[], results: Map<Edit, string>): string {
   const lines = ['| edits | in all | Usher Anvil | platform |', '|---|---:|---:|---:|'];
   for (const group of groups) {
     const list = edits.filter((edit) => edit.group === group);
-    lines.push(`| ${group} | ${list.length} | ${list.length} | ${list.some((edit) => results.has(edit)) ? count(list) : 'takes no TypeScript'} |`);
+    lines.push(
+      `| ${group} | ${list.length} | ${list.length} | ${list.some((edit) => results.has(edit)) ? count(list) : 'takes no TypeScript'} |`,
+    );
   }
   lines.push(`| **all** | **${edits.length}** | **${edits.length}** | **${count(edits)}** |`);
   const short = (text: string): string => (text.length > 70 ? `${text.slice(0, 69)}…` : text).replaceAll('|', '\\|');
@@ -31,7 +35,9 @@ function tableOf(edits: readonly Edit[], results: Map<Edit, string>): string {
     '',
     '| edit | platform |',
     '|---|---|',
-    ...edits.filter((edit) => edit.group === group).map((edit) => `| ${edit.name} | ${short(results.get(edit) ?? 'takes no TypeScript')} |`),
+    ...edits
+      .filter((edit) => edit.group === group)
+      .map((edit) => `| ${edit.name} | ${short(results.get(edit) ?? 'takes no TypeScript')} |`),
   ]);
   return [...lines, ...details].join('\n');
 }

@@ -3,7 +3,8 @@
  * `out`; run plain and instrumented they must print the same.
  */
 export const programs: Record<string, string> = {
-  'arrow takes its name from the binding': 'const fill = () => {}; let drain = function () {}; var Lock = class {}; out(fill.name, drain.name, Lock.name)',
+  'arrow takes its name from the binding':
+    'const fill = () => {}; let drain = function () {}; var Lock = class {}; out(fill.name, drain.name, Lock.name)',
   'names from assignments, defaults, fields and keys': `let fill; fill = () => 1; let a; a ??= () => 2; const { b = () => 3 } = {}; const [c = class {}] = []; function f(d = () => 4) { return d.name }
     class Lock { open = () => 1; static shut = function () {}; #p = () => 2; p() { return this.#p.name } } const o = { e: () => 5, ['x' + 1]: () => 6 };
     out(fill.name, a.name, b.name, c.name, f(), new Lock().open.name, Lock.shut.name, new Lock().p(), o.e.name, o.x1.name)`,
@@ -34,8 +35,10 @@ export const programs: Record<string, string> = {
   'label before an expression or an if': 'let n = 0; x: n += 2; y: if (n) { n++; break y; } z: { n++ } out(n)',
   'directives stay first':
     'function f() { "use strict"; return this === undefined } function g() { return this === undefined } out(f(), g()); const h = function () { "use strict"\nreturn this }; out(h())',
-  'a script that is strict as a whole': '"use strict"; try { undeclaredOfAll = 1 } catch (e) { out(e.name) } out((function () { return this })())',
-  'sloppy scripts stay sloppy': 'out((function () { return typeof this })()); implicitOne = 3; out(implicitOne, delete globalThis.implicitOne); out(010)',
+  'a script that is strict as a whole':
+    '"use strict"; try { undeclaredOfAll = 1 } catch (e) { out(e.name) } out((function () { return this })())',
+  'sloppy scripts stay sloppy':
+    'out((function () { return typeof this })()); implicitOne = 3; out(implicitOne, delete globalThis.implicitOne); out(010)',
   'lines that end without a semicolon':
     'let a = 1\nlet b = 2\n;[a, b] = [b, a]\nout(a, b)\nconst f = function () { return 3 }\n;(function () { out(f()) })()\nlet i = 0\nwhile (i < 2) i++\nout(i)\ndo i--\nwhile (i > 0)\nout(i)\nif (i) out("y")\nelse out("n")\nvar c = a\n`x`.length\nout(typeof c)'.replace(
       'var c = a\n`x`.length\nout(typeof c)',
@@ -62,7 +65,8 @@ export const programs: Record<string, string> = {
     (async () => { const g = (async function* () { yield 1; yield 2 })(); for await (const x of g) log.push('g' + x) })(); (async () => await Promise.all([a(), b()]))().then(() => out(log.join(' ')))`,
   'async errors reach their catch':
     'async function f() { throw new RangeError("draft") } (async () => { try { await f() } catch (e) { out(e.name, e.message) } finally { out("f") } })(); f().catch((e) => out("c", e.message)); Promise.reject(undefined).catch((e) => out("u", e))',
-  'thenables are called as often': 'let n = 0; const t = { get then() { n++; return (r) => r(5) } }; (async () => { out(await t, n) })()',
+  'thenables are called as often':
+    'let n = 0; const t = { get then() { n++; return (r) => r(5) } }; (async () => { out(await t, n) })()',
   'class fields, private names, static blocks, accessors': `class Lock { #level = 1; static count = 0; rise = this.#level + 1; ['dy' + 'n'] = 3; static { Lock.count += 2; const t = 5; this.t = t } get level() { return this.#level } set level(v) { this.#level = v } #up() { return ++this.#level } up() { return this.#up() } static is(o) { return #level in o } }
     const l = new Lock(); l.level = 4; out(l.level, l.up(), l.rise, l.dyn, Lock.count, Lock.t, Lock.is(l), Lock.is({})); l.level++; out(l.level)`,
   'computed keys are evaluated once and in order':
@@ -104,7 +108,9 @@ export const programs: Record<string, string> = {
   'getters defined by the program on arrays':
     'Object.defineProperty(Array.prototype, "3", { set() { throw new Error("setter ran") }, configurable: true }); try { const a = [1, 2]; let t = 0; for (let i = 0; i < 50; i++) { const v = { i }; t += v.i } out(t, a.length) } finally { delete Array.prototype[3] }',
   'names like those of the instrumentation': 'const $ua = 1, $uac = 2, $ua_ = 3; out($ua + $uac + $ua_)',
-  'unicode names and strings': 'const größe = 4, 変 = "閘", e = "🛶"; const \\u0061b = 5; out(größe, 変, e, e.length, ab, `${e}${変}`)',
-  'html-like comments and line separators': 'const s = "\u2028"; out(s.length) // x\n<!-- old\nout(2)\n--> older\nout(3)',
+  'unicode names and strings':
+    'const größe = 4, 変 = "閘", e = "🛶"; const \\u0061b = 5; out(größe, 変, e, e.length, ab, `${e}${変}`)',
+  'html-like comments and line separators':
+    'const s = "\u2028"; out(s.length) // x\n<!-- old\nout(2)\n--> older\nout(3)',
   'empty statements and blocks': ';;; if (1); else; for (;;) { break } {} while (false); if (0) {} else {} out("end")',
 };

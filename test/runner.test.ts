@@ -28,20 +28,38 @@ function platform(dir: string, path: string, only: boolean): { results: string[]
   writeFileSync(out, '');
   const { stdout, stderr } = spawnSync(
     process.execPath,
-    [...(only ? ['--test-only'] : []), `--test-reporter=${join(dir, 'reporter.mjs')}`, `--test-reporter-destination=${out}`, path],
+    [
+      ...(only ? ['--test-only'] : []),
+      `--test-reporter=${join(dir, 'reporter.mjs')}`,
+      `--test-reporter-destination=${out}`,
+      path,
+    ],
     { cwd: dir, encoding: 'utf8', env: { ...process.env, NODE_OPTIONS: '', NODE_TEST_CONTEXT: undefined } },
   );
   if (stderr.includes('SyntaxError')) throw new Error(stderr);
   const results = readFileSync(out, 'utf8')
     .split('\n')
     .filter(Boolean)
-    .map((line) => JSON.parse(line) as { nesting: number; name: string; ok: boolean; skip?: unknown; todo?: unknown; line: number })
+    .map(
+      (line) =>
+        JSON.parse(line) as {
+          nesting: number;
+          name: string;
+          ok: boolean;
+          skip?: unknown;
+          todo?: unknown;
+          line: number;
+        },
+    )
     .map((one) =>
       outcome(
         one.nesting,
         one.name,
         one.ok,
-        directiveOf('skip', typeof one.skip === 'string' ? one.skip.replace("'only' option not set", ONLY) : one.skip) || directiveOf('todo', one.todo),
+        directiveOf(
+          'skip',
+          typeof one.skip === 'string' ? one.skip.replace("'only' option not set", ONLY) : one.skip,
+        ) || directiveOf('todo', one.todo),
       ),
     );
   return { results, printed: stdout.split('\n').filter(Boolean) };
@@ -57,7 +75,11 @@ function ours(record: PadRecord): { results: string[]; printed: string[] } {
     }
   };
   const directive = (test: TestResult): string =>
-    test.state === 'skipped' ? directiveOf('skip', test.reason ?? true) : test.state === 'todo' ? directiveOf('todo', test.reason ?? true) : '';
+    test.state === 'skipped'
+      ? directiveOf('skip', test.reason ?? true)
+      : test.state === 'todo'
+        ? directiveOf('todo', test.reason ?? true)
+        : '';
   visit(-1, 0);
   return { results, printed: record.console.map((entry) => entry.text) };
 }

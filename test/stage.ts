@@ -64,7 +64,10 @@ export function outlineText(file: string, text: string): Outline {
   return outlineOf(parsed);
 }
 
-const insight: TargetEngine['insight'] = { isProxy: () => false, brand: (value) => (value instanceof Error ? 'Error' : undefined) };
+const insight: TargetEngine['insight'] = {
+  isProxy: () => false,
+  brand: (value) => (value instanceof Error ? 'Error' : undefined),
+};
 
 export class Stage {
   private readonly texts: Map<string, string>;
@@ -105,7 +108,8 @@ export class Stage {
       if (known) return known.exports;
       const module = { exports: {} as unknown };
       this.scripts.set(file, module);
-      const require = (specifier: string): unknown => (specifier.startsWith('.') ? load(new URL(specifier, `file://${file}`).pathname) : native(specifier));
+      const require = (specifier: string): unknown =>
+        specifier.startsWith('.') ? load(new URL(specifier, `file://${file}`).pathname) : native(specifier);
       this.target.registry.script(file, { exports: module.exports, require, module, dirname: '/canal' });
       return module.exports;
     };
@@ -136,7 +140,12 @@ export class Stage {
       const file = `/canal/${name}`;
       return planChanges(this.modules.get(file)!, outlineText(file, text), nodeTranslator);
     });
-    return withImporters(this.modules, plans, nodeTranslator, (specifier, from) => new URL(specifier, `file://${from}`).pathname);
+    return withImporters(
+      this.modules,
+      plans,
+      nodeTranslator,
+      (specifier, from) => new URL(specifier, `file://${from}`).pathname,
+    );
   }
 
   /** Saves files; returns what the plan says, or the failure. */
@@ -150,7 +159,8 @@ export class Stage {
       if (step.kind !== 'link') continue;
       const { link, modules: more, program } = this.linker.extend(this.linked!, step.specifier, step.file);
       modules.push(...more);
-      for (const { file } of program.files) if (!this.modules.has(file)) this.modules.set(file, liveModule(this.linker.unit(file).outline!));
+      for (const { file } of program.files)
+        if (!this.modules.has(file)) this.modules.set(file, liveModule(this.linker.unit(file).outline!));
       await this.target.registry.prepare(step.file, step.name, link, more);
     }
     const { failed } = await this.target.change({ do: 'patch', steps, links: [], modules: [] });
@@ -179,7 +189,12 @@ export class Stage {
     this.watchDepth = depth;
     for (const [file, module] of this.modules) {
       const unit = ++this.units;
-      const plan = planWatch(module, new Map(module.outline.functions.map((_, index) => [index, depth])), unit, nodeTranslator);
+      const plan = planWatch(
+        module,
+        new Map(module.outline.functions.map((_, index) => [index, depth])),
+        unit,
+        nodeTranslator,
+      );
       const { sites } = plan;
       const column = (key: 'owner' | 'reach' | 'plus'): Int32Array => Int32Array.from(sites, (site) => site[key]);
       const failed = this.target.registry.watch({
@@ -188,7 +203,8 @@ export class Stage {
         release: [],
         gone: [],
       });
-      for (const { step, error } of failed) this.unwatched.push(`${plan.steps[step]!.name}: ${(error as Error).message}`);
+      for (const { step, error } of failed)
+        this.unwatched.push(`${plan.steps[step]!.name}: ${(error as Error).message}`);
       this.modules.set(file, plan.next);
     }
   }

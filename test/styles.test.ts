@@ -6,14 +6,17 @@ import { programs } from './programs.js';
 
 /** A comment behind every token where one may stand. */
 function commented(text: string): string {
-  const tokens = [...tokenizer(text, { ecmaVersion: 'latest', sourceType: 'script', allowReturnOutsideFunction: true } as never)];
+  const tokens = [
+    ...tokenizer(text, { ecmaVersion: 'latest', sourceType: 'script', allowReturnOutsideFunction: true } as never),
+  ];
   let result = '';
   let at = 0;
   tokens.forEach((token, index) => {
     const next = tokens[index + 1];
     result += text.slice(at, token.end);
     at = token.end;
-    if (token.type.label !== 'template' && next?.type.label !== 'template' && token.type.label !== '`') result += '/* c */';
+    if (token.type.label !== 'template' && next?.type.label !== 'template' && token.type.label !== '`')
+      result += '/* c */';
   });
   return result + text.slice(at);
 }
@@ -46,7 +49,8 @@ describe.each(Object.entries(STYLES))('programs %s print the same', (_style, wri
       }
       ran++;
       const { plain, instrumented } = await both(written, depth, 'canal.cjs', patchable);
-      if (JSON.stringify(plain) !== JSON.stringify(instrumented)) wrong.push(`${name}: ${JSON.stringify(instrumented)} and not ${JSON.stringify(plain)}`);
+      if (JSON.stringify(plain) !== JSON.stringify(instrumented))
+        wrong.push(`${name}: ${JSON.stringify(instrumented)} and not ${JSON.stringify(plain)}`);
     }
     expect(wrong).toEqual([]);
     expect(ran).toBeGreaterThan(Object.keys(programs).length * 0.8);

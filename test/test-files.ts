@@ -7,7 +7,11 @@ export interface TestFile {
 }
 
 const head = `import { test, it, describe, suite, before, after, beforeEach, afterEach } from 'node:test';\nimport assert from 'node:assert';\nconst say = (text) => console.log(text);\nconst later = (ms) => new Promise((resolve) => setTimeout(resolve, ms));\n`;
-const file = (name: string, text: string, only = false): TestFile => ({ name, text: head + text, ...(only ? { only } : {}) });
+const file = (name: string, text: string, only = false): TestFile => ({
+  name,
+  text: head + text,
+  ...(only ? { only } : {}),
+});
 
 export const TEST_FILES: readonly TestFile[] = [
   file(
@@ -122,7 +126,10 @@ export const TEST_FILES: readonly TestFile[] = [
     'test inside a running test',
     `test('outer', async () => { await test('inner', () => say('inner')); say('outer ends'); });\ntest('behind', () => say('behind'));`,
   ),
-  file('describe inside a running test', `test('outer', async () => { await describe('suite in it', () => { it('a', () => say('a')); }); });`),
+  file(
+    'describe inside a running test',
+    `test('outer', async () => { await describe('suite in it', () => { it('a', () => say('a')); }); });`,
+  ),
   file(
     'the context',
     `test('knows', (t) => { say(t.name); say(typeof t.signal.aborted); t.diagnostic('a note'); });\ndescribe('suite', (s) => { say(s.name); it('inner', (t) => say(t.fullName)); });`,
@@ -139,12 +146,18 @@ export const TEST_FILES: readonly TestFile[] = [
     'a test that never ends',
     `test('first', () => say('first'));\ntest('never', async () => { await new Promise(() => {}); });\ntest('behind', () => say('not begun'));`,
   ),
-  file('a subtest that never ends', `describe('s', () => { it('never', () => new Promise(() => {})); it('behind', () => {}); });`),
+  file(
+    'a subtest that never ends',
+    `describe('s', () => { it('never', () => new Promise(() => {})); it('behind', () => {}); });`,
+  ),
   file(
     'signals',
     `const stop = new AbortController();\ntest('aborted from outside', { signal: stop.signal }, async () => { setTimeout(() => stop.abort(), 2); await later(200).catch(() => {}); });\ntest('aborted before', { signal: AbortSignal.abort() }, () => say('never'));\ntest('own signal', async (t) => { t.signal.addEventListener('abort', () => say('own signal ends')); });`,
   ),
-  file('declared late', `await later(3);\ntest('after a wait', () => say('a'));\nawait later(3);\ntest('after another', () => say('b'));`),
+  file(
+    'declared late',
+    `await later(3);\ntest('after a wait', () => say('a'));\nawait later(3);\ntest('after another', () => say('b'));`,
+  ),
   file(
     'waiting for a test at the top level',
     `await test('a', async () => { await later(2); say('a'); });\nsay('between');\nawait test('b', () => say('b'));\nsay('end');`,

@@ -11,10 +11,12 @@ export interface Group {
 
 const PACKAGES = {
   'node_modules/old/index.js': 'module.exports = function old() { return "old" }; module.exports.rise = 4;',
-  'node_modules/old/index.d.ts': 'declare function old(): string; declare namespace old { const rise: number } export = old;',
+  'node_modules/old/index.d.ts':
+    'declare function old(): string; declare namespace old { const rise: number } export = old;',
   'node_modules/made/index.js':
     'Object.defineProperty(exports, "__esModule", { value: true }); exports.default = "made default"; exports.rise = 2; exports.names = () => Object.keys(exports).join();',
-  'node_modules/made/index.d.ts': 'declare const made: string; export default made; export const rise: number; export function names(): string;',
+  'node_modules/made/index.d.ts':
+    'declare const made: string; export default made; export const rise: number; export function names(): string;',
 };
 
 const CHAMBER = `export let level = 0;
@@ -35,16 +37,21 @@ const MODULES: Record<string, string> = {
     "import { level, fill } from './chamber.js';\nconsole.log(level); fill(3); console.log(level); const read = () => level; fill(1); console.log(read());",
   'names that only types use are left out':
     "import { Shape, Name, Gate } from './chamber.js'; import type Chamber from './chamber.js'; const s: Shape = { a: 1 }; let n: Name = 'n'; let g: Gate | Chamber | undefined; console.log(s.a, n, g);",
-  'a type beside a value of the same file': "import { type Shape, fill } from './chamber.js'; const s = { a: 1 } as Shape; console.log(s.a, typeof fill);",
-  'a file of types alone is not loaded': "import { Kind } from './kinds.js'; let k: Kind = 'a'; console.log(k); export {};",
+  'a type beside a value of the same file':
+    "import { type Shape, fill } from './chamber.js'; const s = { a: 1 } as Shape; console.log(s.a, typeof fill);",
+  'a file of types alone is not loaded':
+    "import { Kind } from './kinds.js'; let k: Kind = 'a'; console.log(k); export {};",
   'enums, const enums and reverse names':
     "import { Side, State } from './chamber.js'; enum Own { A, B = 5, C } console.log(Side.Lower, State.Open, Own[5], Own.C, Object.keys(Own).join());",
-  're-exports': "import { again, all, rise } from './passed.js';\nconsole.log(typeof again, Object.keys(all).length > 3, rise);",
+  're-exports':
+    "import { again, all, rise } from './passed.js';\nconsole.log(typeof again, Object.keys(all).length > 3, rise);",
   'exports of each kind':
     "import * as made from './kinds-of-exports.js';\nconsole.log(Object.keys(made).sort().join(), made.a, made.f(), made.renamed, made.default, made.b, made.later());",
   cycles: "import { first } from './cycle-a.js';\nconsole.log(first());",
-  'import of a side effect comes at its place': "import './effect.js';\nconsole.log('after', (globalThis as any).effect);",
-  'dynamic import': "import('./chamber.js').then((m) => { console.log(Object.keys(m).includes('fill'), m.deep.rise) });",
+  'import of a side effect comes at its place':
+    "import './effect.js';\nconsole.log('after', (globalThis as any).effect);",
+  'dynamic import':
+    "import('./chamber.js').then((m) => { console.log(Object.keys(m).includes('fill'), m.deep.rise) });",
   'functions are hoisted over exports': 'console.log(typeof early, early()); export function early() { return 1 }',
 };
 const MODULE_FILES = {
@@ -54,8 +61,10 @@ const MODULE_FILES = {
     "export { fill as again, deep } from './chamber.js'; export * as all from './chamber.js'; import { deep } from './chamber.js'; export const rise = deep.rise;",
   'kinds-of-exports.ts':
     "export const a = 1, { b } = { b: 2 }; export function f() { return 'f' } const own = 3; export { own as renamed }; export default [1, 2].length; let w = 1; export { w }; export const later = () => { w = 7; return w };",
-  'cycle-a.ts': "import { second } from './cycle-b.js'; export function first() { return 'first ' + second() } export const name = 'a';",
-  'cycle-b.ts': "import * as a from './cycle-a.js'; export function second() { return 'second ' + typeof a.first + a.name }",
+  'cycle-a.ts':
+    "import { second } from './cycle-b.js'; export function first() { return 'first ' + second() } export const name = 'a';",
+  'cycle-b.ts':
+    "import * as a from './cycle-a.js'; export function second() { return 'second ' + typeof a.first + a.name }",
   'effect.ts': "(globalThis as any).effect = 'ran'; console.log('effect');",
 };
 
@@ -71,14 +80,17 @@ export const groups: Group[] = [
         "import old from 'old'; import made, { rise } from 'made'; console.log(old(), old.rise, made, rise);",
       'namespaces of both':
         "import * as old from 'old'; import * as made from 'made'; console.log(typeof old, (old as any).rise, typeof (old as any).default, made.default, made.rise);",
-      'import = require': "import path = require('path'); import old = require('old'); console.log(path.posix.join('a', 'b'), old());",
+      'import = require':
+        "import path = require('path'); import old = require('old'); console.log(path.posix.join('a', 'b'), old());",
       'what a script has':
         "import { fill } from './chamber.js';\nconsole.log(typeof require, typeof module, __filename.endsWith('s'), __dirname.length > 0, this === exports, typeof fill, (exports as any).__esModule);",
-      'guarded mains': "import { fill } from './chamber.js';\nconsole.log(require.main === module, typeof fill); export {};",
+      'guarded mains':
+        "import { fill } from './chamber.js';\nconsole.log(require.main === module, typeof fill); export {};",
       'what others see':
         "export const a = 1; export function f() {} export class C {} export default 5; const m = require(__filename.replace(/[^\\\\/]*$/, 'kinds-of-exports')); console.log(Object.keys(m).join(), JSON.stringify(Object.getOwnPropertyDescriptor(m, 'a')), m.later(), m.w, Object.keys(exports).join());",
       'export =': "import Box = require('./box.js');\nconsole.log(new Box(3).n, Box.kind);",
-      strict: "import { fill } from './chamber.js'; try { (function (this: any) { console.log(this, typeof fill) })() } catch {}",
+      strict:
+        "import { fill } from './chamber.js'; try { (function (this: any) { console.log(this, typeof fill) })() } catch {}",
     },
   },
   {
@@ -106,9 +118,11 @@ export const groups: Group[] = [
     beside: { ...MODULE_FILES, ...PACKAGES },
     programs: {
       ...MODULES,
-      'await at the top level': "const { fill } = await import('./chamber.js');\nconsole.log(fill(2), import.meta.url.startsWith('file:')); export {};",
+      'await at the top level':
+        "const { fill } = await import('./chamber.js');\nconsole.log(fill(2), import.meta.url.startsWith('file:')); export {};",
       'import = require in a module': "import old = require('old'); console.log(old(), old.rise);",
-      'defaults of scripts': "import old from 'old'; import made from 'made'; console.log(typeof old, typeof made, (made as any).default);",
+      'defaults of scripts':
+        "import old from 'old'; import made from 'made'; console.log(typeof old, typeof made, (made as any).default);",
     },
   },
   {
@@ -117,8 +131,10 @@ export const groups: Group[] = [
     type: 'module',
     beside: MODULE_FILES,
     programs: {
-      'a file that only types come from is loaded': "import { type Kind } from './kinds.js'; let k: Kind = 'a'; console.log(k);",
-      'and is not where the import says type': "import type { Shape } from './chamber.js'; let s: Shape | undefined; console.log(s);",
+      'a file that only types come from is loaded':
+        "import { type Kind } from './kinds.js'; let k: Kind = 'a'; console.log(k);",
+      'and is not where the import says type':
+        "import type { Shape } from './chamber.js'; let s: Shape | undefined; console.log(s);",
     },
   },
   {
@@ -172,7 +188,8 @@ export const groups: Group[] = [
     options: { module: 'commonjs', target: 'es2022', useDefineForClassFields: true },
     type: 'commonjs',
     programs: {
-      'a field without a value is undefined': 'class A { x?: number; y = 1; declare z: number } console.log(Object.keys(new A()).join());',
+      'a field without a value is undefined':
+        'class A { x?: number; y = 1; declare z: number } console.log(Object.keys(new A()).join());',
       'a field that is declared again is undefined':
         'class A { x: number | undefined; constructor() { this.x = 5 } } class B extends A { x: number | undefined } console.log(new B().x);',
       'private names and accessors':
@@ -183,7 +200,12 @@ export const groups: Group[] = [
   },
   {
     name: 'what the language had before and after',
-    options: { module: 'commonjs', target: 'es2022', esModuleInterop: true, lib: ['es2022', 'esnext.disposable', 'dom', 'esnext.decorators'] },
+    options: {
+      module: 'commonjs',
+      target: 'es2022',
+      esModuleInterop: true,
+      lib: ['es2022', 'esnext.disposable', 'dom', 'esnext.decorators'],
+    },
     type: 'commonjs',
     programs: {
       'namespaces in two parts':
@@ -229,7 +251,13 @@ export const groups: Group[] = [
   },
   {
     name: 'elements by a package',
-    options: { module: 'commonjs', target: 'es2022', jsx: 'react-jsx', jsxImportSource: 'canal', esModuleInterop: true },
+    options: {
+      module: 'commonjs',
+      target: 'es2022',
+      jsx: 'react-jsx',
+      jsxImportSource: 'canal',
+      esModuleInterop: true,
+    },
     type: 'commonjs',
     tsx: true,
     beside: {

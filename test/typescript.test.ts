@@ -44,7 +44,8 @@ function project(group: Group): { dir: string; main: string; count: number } {
     ...Object.fromEntries(programs.map(([, text], index) => [`program-${index}.${extension}`, `${text}\n`])),
   });
   const main = join(dir, `main.${extension}`);
-  const load = (index: number): string => (group.type === 'module' ? `await import('./program-${index}.js');` : `require('./program-${index}');`);
+  const load = (index: number): string =>
+    group.type === 'module' ? `await import('./program-${index}.js');` : `require('./program-${index}');`;
   writeFileSync(
     main,
     `declare const require: any;\n${programs.map(([name], index) => `console.log(${JSON.stringify(`# ${name}`)});\ntry { ${load(index)} } catch (e: any) { console.log('threw', e.message) }`).join('\n')}\nexport {};\n`,
@@ -62,8 +63,16 @@ describe.each(groups)('$name', (group) => {
   let expected: string[] = [];
 
   beforeAll(() => {
-    const { options } = ts.parseJsonConfigFileContent(ts.readConfigFile(join(dir, 'tsconfig.json'), (path) => readFileSync(path, 'utf8')).config, ts.sys, dir);
-    compile(dir, [main, ...Object.keys(group.programs).map((_, index) => main.replace('main', `program-${index}`))], options);
+    const { options } = ts.parseJsonConfigFileContent(
+      ts.readConfigFile(join(dir, 'tsconfig.json'), (path) => readFileSync(path, 'utf8')).config,
+      ts.sys,
+      dir,
+    );
+    compile(
+      dir,
+      [main, ...Object.keys(group.programs).map((_, index) => main.replace('main', `program-${index}`))],
+      options,
+    );
     const { stdout, stderr } = spawnSync(process.execPath, ['--no-warnings', join(dir, 'out/main.js')], {
       encoding: 'utf8',
       env: { ...process.env, NODE_OPTIONS: '' },

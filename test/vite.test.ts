@@ -43,10 +43,14 @@ async function controlRoom(): Promise<{
   const viteFolder = dirname(createRequire(import.meta.url).resolve('vite/package.json'));
   symlinkSync(root, join(modules, 'usher-anvil'));
   symlinkSync(viteFolder, join(modules, 'vite'));
-  const server = spawn(process.execPath, [join(viteFolder, 'bin/vite.js'), dir, '--port', '0', '--clearScreen', 'false'], {
-    stdio: ['ignore', 'pipe', 'pipe'],
-    env: { ...process.env, NO_COLOR: '1', ...env },
-  });
+  const server = spawn(
+    process.execPath,
+    [join(viteFolder, 'bin/vite.js'), dir, '--port', '0', '--clearScreen', 'false'],
+    {
+      stdio: ['ignore', 'pipe', 'pipe'],
+      env: { ...process.env, NO_COLOR: '1', ...env },
+    },
+  );
   servers.push(server);
   let url = '';
   let rest = '';
@@ -99,24 +103,37 @@ test('while the control room runs, its code, helpers, a typo and its class are c
     await eventually(async () => (await room.frame()) > last);
     frames.push(await room.frame());
   };
-  expect(await room.save('barge.ts', (text) => text.replace('SPEED = 0.012', 'SPEED = 0.05'))).toBe('barge.ts  SPEED assigned');
+  expect(await room.save('barge.ts', (text) => text.replace('SPEED = 0.012', 'SPEED = 0.05'))).toBe(
+    'barge.ts  SPEED assigned',
+  );
   await goesOn();
   expect(
     await room.save('room.ts', (text) =>
       text
-        .replace('function drawBarge', 'const label = (barge: Barge): string => `${barge.name} (${barge.cargo})`;\n\nfunction drawBarge')
+        .replace(
+          'function drawBarge',
+          'const label = (barge: Barge): string => `${barge.name} (${barge.cargo})`;\n\nfunction drawBarge',
+        )
         .replace('context.fillText(barge.name,', 'context.fillText(label(barge),'),
     ),
   ).toBe('room.ts  drawBarge patched · label added');
   await goesOn();
-  expect(await room.save('room.ts', (text) => text.replace('${barge.name} (${barge.cargo})', 'MV ${barge.name}'))).toBe('room.ts  label patched');
+  expect(await room.save('room.ts', (text) => text.replace('${barge.name} (${barge.cargo})', 'MV ${barge.name}'))).toBe(
+    'room.ts  label patched',
+  );
   await goesOn();
-  expect(await room.save('room.ts', (text) => text.replace('frame += 1;', 'frame += ;'))).toMatch(/^room\.ts {2}syntax error, nothing changed \| line \d+ /);
+  expect(await room.save('room.ts', (text) => text.replace('frame += 1;', 'frame += ;'))).toMatch(
+    /^room\.ts {2}syntax error, nothing changed \| line \d+ /,
+  );
   await goesOn();
   // A name that is not there: the loop stops before it asks for its next frame, and goes on with the next good save.
   await room.save('room.ts', (text) => text.replace('frame += ;', 'frame += 1; drawFlags();'));
-  await eventually(() => room.said.some((line) => /^room\.ts {2}line \d+ {2}ReferenceError: drawFlags is not defined$/.test(line)));
-  expect(await room.save('room.ts', (text) => text.replace(' drawFlags();', ''))).toMatch(/room\.ts {2}render patched · render called again$/);
+  await eventually(() =>
+    room.said.some((line) => /^room\.ts {2}line \d+ {2}ReferenceError: drawFlags is not defined$/.test(line)),
+  );
+  expect(await room.save('room.ts', (text) => text.replace(' drawFlags();', ''))).toMatch(
+    /room\.ts {2}render patched · render called again$/,
+  );
   await goesOn();
   expect(
     await room.save('barge.ts', (text) =>
@@ -125,7 +142,11 @@ test('while the control room runs, its code, helpers, a typo and its class are c
         .replace('this.at += this.heading', 'this.fuel -= 1;\n    this.at += this.heading'),
     ),
   ).toMatch(/^barge\.ts {2}Barge\.advance patched · Barge\.fuel added/);
-  expect(await room.save('room.ts', (text) => text.replace('m`;\n      return item', 'm, ${barge.fuel} l`;\n      return item'))).toMatch(/patched$/);
+  expect(
+    await room.save('room.ts', (text) =>
+      text.replace('m`;\n      return item', 'm, ${barge.fuel} l`;\n      return item'),
+    ),
+  ).toMatch(/patched$/);
   await eventually(async () => /\d+ l/.test(await room.page.innerText('#boats')));
   await goesOn();
   for (let i = 1; i < frames.length; i++) expect(frames[i]!).toBeGreaterThan(frames[i - 1]!);
@@ -134,7 +155,9 @@ test('while the control room runs, its code, helpers, a typo and its class are c
   const before = await room.frame();
   const file = join(room.dir, 'room.css');
   writeFileSync(file, readFileSync(file, 'utf8').replace('font-size: 20px', 'font-size: 33px'));
-  await eventually(async () => (await room.page.evaluate(() => getComputedStyle(document.querySelector('h1')!).fontSize)) === '33px');
+  await eventually(
+    async () => (await room.page.evaluate(() => getComputedStyle(document.querySelector('h1')!).fontSize)) === '33px',
+  );
   expect(await room.page.evaluate(() => (globalThis as unknown as { mark?: number }).mark)).toBe(7);
   expect(await room.frame()).toBeGreaterThanOrEqual(before);
   await room.close();
@@ -144,19 +167,29 @@ test('what cannot be changed in place loads the page anew, with the reason; a pa
   const room = await controlRoom();
   expect(
     await room.save('barge.ts', (text) =>
-      text.replace('export class Barge {', 'class Craft {}\nexport class Barge extends Craft {').replace('this.at = at;', 'super();\n    this.at = at;'),
+      text
+        .replace('export class Barge {', 'class Craft {}\nexport class Barge extends Craft {')
+        .replace('this.at = at;', 'super();\n    this.at = at;'),
     ),
   ).toMatch(/^barge\.ts {2}the page is loaded anew \| Barge: a class that is made cannot be given a parent/);
-  await eventually(() => room.logged.some((line) => /the page was loaded anew\. Barge: a class that is made/.test(line)));
+  await eventually(() =>
+    room.logged.some((line) => /the page was loaded anew\. Barge: a class that is made/.test(line)),
+  );
   await eventually(async () => (await room.frame()) > 3);
-  expect(await room.save('barge.ts', (text) => text.replace('SPEED = 0.012', 'SPEED = 0.03'))).toBe('barge.ts  SPEED assigned');
+  expect(await room.save('barge.ts', (text) => text.replace('SPEED = 0.012', 'SPEED = 0.03'))).toBe(
+    'barge.ts  SPEED assigned',
+  );
   // Two windows, one of them from before a change.
   const second = await browser.newPage();
   await second.goto(room.url);
   await eventually(async () => /frame \d/.test(await second.innerText('#frames')));
   await wait(200);
-  expect(await room.save('room.ts', (text) => text.replace('frame += 1;', 'frame += 1000;'))).toBe('room.ts  render patched');
-  await eventually(async () => (await room.frame()) > 1000 && Number(/\d+/.exec(await second.innerText('#frames'))![0]) > 1000);
+  expect(await room.save('room.ts', (text) => text.replace('frame += 1;', 'frame += 1000;'))).toBe(
+    'room.ts  render patched',
+  );
+  await eventually(
+    async () => (await room.frame()) > 1000 && Number(/\d+/.exec(await second.innerText('#frames'))![0]) > 1000,
+  );
   await second.close();
   await room.close();
 });
@@ -164,14 +197,22 @@ test('what cannot be changed in place loads the page anew, with the reason; a pa
 test('a new import of the page is loaded, and a new export of another file reaches it', async () => {
   const room = await controlRoom();
   writeFileSync(join(room.dir, 'flags.ts'), 'export const flag = (n: number): string => `flag ${n}`;\n');
-  expect(await room.save('room.ts', (text) => `import { flag } from './flags.js';\n${text.replace('`frame ${frame}`', '`frame ${frame} ${flag(1)}`')}`)).toBe(
-    'room.ts  render patched · import ./flags.js added',
-  );
+  expect(
+    await room.save(
+      'room.ts',
+      (text) =>
+        `import { flag } from './flags.js';\n${text.replace('`frame ${frame}`', '`frame ${frame} ${flag(1)}`')}`,
+    ),
+  ).toBe('room.ts  render patched · import ./flags.js added');
   await eventually(async () => /flag 1/.test(await room.page.innerText('#frames')));
-  expect(await room.save('locks.ts', (text) => `${text}\nexport const keeper = (): string => 'R. K.';\n`)).toBe('locks.ts  keeper added');
+  expect(await room.save('locks.ts', (text) => `${text}\nexport const keeper = (): string => 'R. K.';\n`)).toBe(
+    'locks.ts  keeper added',
+  );
   expect(
     await room.save('room.ts', (text) =>
-      text.replace('heightAt, LENGTH, locks,', 'heightAt, keeper, LENGTH, locks,').replace('${flag(1)}', '${flag(2)} ${keeper()}'),
+      text
+        .replace('heightAt, LENGTH, locks,', 'heightAt, keeper, LENGTH, locks,')
+        .replace('${flag(1)}', '${flag(2)} ${keeper()}'),
     ),
   ).toMatch(/^room\.ts {2}render patched/);
   await eventually(async () => /flag 2 R\. K\./.test(await room.page.innerText('#frames')));
@@ -186,13 +227,17 @@ test('a page is a target: at a prompt and in the workbench, with its values, its
   const enter = async (text: string): Promise<string> => {
     const given = await window.ask('evaluate', { text });
     if (given.is === 'failed') return given.text;
-    return given.is === 'done' ? `${given.changes}${given.result ? valueText(given.result.value, 1_000) : ''}` : given.is;
+    return given.is === 'done'
+      ? `${given.changes}${given.result ? valueText(given.result.value, 1_000) : ''}`
+      : given.is;
   };
   expect(target).toMatchObject({ name: 'control-room', entry: room.dir });
   expect(cli(['prompt', 'control-room', '--evaluate', 'fleet[0].name'], { env }).stdout).toBe("'Heron'\n");
   // What a page has: a document, objects of the browser, proxies that are not entered.
   expect(
-    await enter('[document.title, canvas, new Map([[1, locks[0].name]]), new Proxy({}, { get() { throw 1; }, ownKeys() { throw 2; } }), Promise.resolve(1)]'),
+    await enter(
+      '[document.title, canvas, new Map([[1, locks[0].name]]), new Proxy({}, { get() { throw 1; }, ownKeys() { throw 2; } }), Promise.resolve(1)]',
+    ),
   ).toBe("['Wenlow Canal: control room', HTMLCanvasElement {}, Map(1) { 1 → 'Alder' }, Proxy, Promise]");
   expect(await enter('Proxy.toString() + Proxy.revocable({}, {}).proxy + drawBarge.toString().includes("$ua")')).toBe(
     "'function Proxy() { [native code] }[object Object]false'",
@@ -204,9 +249,11 @@ test('a page is a target: at a prompt and in the workbench, with its values, its
   expect(await window.ask('undo', {})).toEqual({ done: true });
   await eventually(() => room.said.includes('room.ts  the last change is undone'));
   expect(await enter('typeof label')).toBe("'undefined'");
-  expect(await room.save('room.ts', (text) => text.replace('frame += 1;', 'frame += 1;\n  if (frame % 50 === 0) console.warn("frame", { frame });'))).toMatch(
-    /^room\.ts {2}render patched/,
-  );
+  expect(
+    await room.save('room.ts', (text) =>
+      text.replace('frame += 1;', 'frame += 1;\n  if (frame % 50 === 0) console.warn("frame", { frame });'),
+    ),
+  ).toMatch(/^room\.ts {2}render patched/);
 
   const opened = start(['open', 'control-room'], { cwd: room.dir, env });
   servers.push({ kill: () => (void opened.end(), true) });

@@ -57,13 +57,22 @@ async function chamber(text = CHAMBER) {
   expect(session.start(() => ended.add(session))).toEqual([]);
   const evaluated = async (code: string): Promise<string> => {
     const answer = await session.evaluate(file, code);
-    return answer.is === 'done' ? (answer.result ? valueText(answer.result.value) : answer.changes) : JSON.stringify(answer);
+    return answer.is === 'done'
+      ? answer.result
+        ? valueText(answer.result.value)
+        : answer.changes
+      : JSON.stringify(answer);
   };
   await eventually(() => session.files.length > 0 && events.length === 0);
   /** State, hits and texts of a line (from 1). */
   const line = (number: number) => {
     const view = linesView(session.record, file).get(number - 1);
-    return { state: view?.state ?? 'none', hits: view?.hits ?? 0, title: view?.title ?? '', texts: (view?.items ?? []).map((item) => item.text).join(' · ') };
+    return {
+      state: view?.state ?? 'none',
+      hits: view?.hits ?? 0,
+      title: view?.title ?? '',
+      texts: (view?.items ?? []).map((item) => item.text).join(' · '),
+    };
   };
   return {
     file,
@@ -120,7 +129,9 @@ test('a function that is opened shows its values, also of parameters, and no oth
 });
 
 test('values of objects can be opened while the program runs on, and held ones are let go of', async () => {
-  const { session, file } = await chamber(CHAMBER.replace('return level;', 'const now = { level, gate };\n  return now;'));
+  const { session, file } = await chamber(
+    CHAMBER.replace('return level;', 'const now = { level, gate };\n  return now;'),
+  );
   await session.watch(file);
   await session.openFunction(file, 14);
   const last = () => historiesAt(session.record, { line: 15, file }).find((one) => one.name === 'now');
@@ -161,7 +172,13 @@ test('undo, a change that fails and a reload leave what is watched watched', asy
   await wait(100);
   expect(Number(await evaluated('level'))).toBeLessThan(level + 200);
   // A change of which one step throws.
-  await session.edit(file, CHAMBER.replace('let level = 0;', 'let level = 0;\nconst sill = missing.depth;').replace('level += by', 'level += sill'));
+  await session.edit(
+    file,
+    CHAMBER.replace('let level = 0;', 'let level = 0;\nconst sill = missing.depth;').replace(
+      'level += by',
+      'level += sill',
+    ),
+  );
   await eventually(() => line(15).hits > 5);
 });
 
@@ -234,7 +251,10 @@ test('endless code that a change brought is stopped while it is watched; long wo
   );
   await session.watch(file);
   await eventually(() => line(3).hits > 3);
-  await session.edit(file, `let rounds = 0;\nfunction work(n: number) {\n  for (let i = 0; i >= 0; i++) rounds += 1;\n}\nsetInterval(() => work(10), 10);\n`);
+  await session.edit(
+    file,
+    `let rounds = 0;\nfunction work(n: number) {\n  for (let i = 0; i >= 0; i++) rounds += 1;\n}\nsetInterval(() => work(10), 10);\n`,
+  );
   await eventually(() => events.some((event) => event.kind === 'undone'));
   const before = line(3).hits;
   await eventually(() => line(3).hits > before);
@@ -281,7 +301,8 @@ test('several files, a save on disk and an edit in a window', async () => {
   await session.watch(main);
   await session.watch(rise);
   await session.openFunction(rise, 0);
-  const text = (file: string, line: number): string => (linesView(session.record, file).get(line - 1)?.items ?? []).map((item) => item.text).join(' · ');
+  const text = (file: string, line: number): string =>
+    (linesView(session.record, file).get(line - 1)?.items ?? []).map((item) => item.text).join(' · ');
   await eventually(() => /^\d+$/.test(text(rise, 2)));
   await session.edit(rise, 'export function rise(level: number): number {\n  return level - 0.5;\n}\n');
   await eventually(() => /\.5$/.test(text(rise, 2)));
@@ -316,7 +337,9 @@ test('half a name that is typed is held back, and told; a save is taken as it is
   const { session, file, events, evaluated } = await chamber();
   await session.watch(file);
   await session.edit(file, CHAMBER.replace('level += by', 'level += byt'));
-  expect(session.record.errors.map((error) => error.message)).toEqual([expect.stringMatching(/^byt is not defined\. .*a save takes it as it is\.$/)]);
+  expect(session.record.errors.map((error) => error.message)).toEqual([
+    expect.stringMatching(/^byt is not defined\. .*a save takes it as it is\.$/),
+  ]);
   expect(events).toEqual([]);
   const level = Number(await evaluated('level'));
   await eventually(async () => Number(await evaluated('level')) > level);

@@ -38,7 +38,9 @@ describe('a value in the inspector', () => {
       await page.keyboard.press(key);
       await page.waitForTimeout(120);
     }
-    expect(await page.evaluate(() => document.activeElement?.getAttribute('data-path'))).toBe('boats[0].cargo[0].tonnes');
+    expect(await page.evaluate(() => document.activeElement?.getAttribute('data-path'))).toBe(
+      'boats[0].cargo[0].tonnes',
+    );
     await page.keyboard.press('c');
     await page.getByText('Path copied').waitFor();
     expect(await page.evaluate(() => navigator.clipboard.readText())).toBe('boats[0].cargo[0].tonnes');
@@ -174,7 +176,10 @@ describe('the passage log', () => {
 
 describe('the tape', () => {
   test('moves values, rail and console to a moment by keys and by pointer, says so, and goes back', async () => {
-    await openPad('tape.ts', 'let level = 0;\nfor (let i = 1; i <= 5; i++) {\n  level += i;\n  console.log(`level ${level}`);\n}\nconst done = level;\n');
+    await openPad(
+      'tape.ts',
+      'let level = 0;\nfor (let i = 1; i <= 5; i++) {\n  level += i;\n  console.log(`level ${level}`);\n}\nconst done = level;\n',
+    );
     await page.keyboard.press('Control+Alt+4');
     const strip = page.getByRole('slider', { name: 'Moment of the run' });
     await strip.focus();
@@ -245,7 +250,10 @@ describe('the console', () => {
   });
 
   test('a thousand lines a second leave the page quick', async () => {
-    await openPad('fast.ts', "let n = 0;\nsetInterval(() => { for (let i = 0; i < 10; i++) console.log('level %d flow %d', n++, Math.sin(n / 50)); }, 10);\n");
+    await openPad(
+      'fast.ts',
+      "let n = 0;\nsetInterval(() => { for (let i = 0; i < 10; i++) console.log('level %d flow %d', n++, Math.sin(n / 50)); }, 10);\n",
+    );
     await page.getByRole('button', { name: 'Plot these numbers' }).click();
     await page.locator('.stream .u-legend').waitFor();
     await page.waitForTimeout(3_000);
@@ -272,7 +280,10 @@ describe('what a pad shows', () => {
     await page.keyboard.press('End');
     await page.keyboard.press('ArrowLeft');
     await page.keyboard.insertText('1');
-    await page.waitForFunction((text) => (document.querySelector('.pixels canvas') as HTMLCanvasElement).toDataURL() !== text, old);
+    await page.waitForFunction(
+      (text) => (document.querySelector('.pixels canvas') as HTMLCanvasElement).toDataURL() !== text,
+      old,
+    );
     await page.waitForFunction(() => !document.querySelector('[data-testid=pixel]')!.textContent!.includes('finer'));
     await page.getByLabel('Zoom in').click();
     await page.getByText('200 %').waitFor();
@@ -284,7 +295,9 @@ describe('what a pad shows', () => {
       "import { draw, plot, show, table } from 'usher-anvil/pad';\ndraw(60, 40, (c) => {\n  c.fillStyle = '#ff0000';\n  c.fillRect(0, 0, 60, 40);\n}, 'A red field');\ntable([{ lock: 'Dun', rise: 8.3 }], 'Locks');\nplot([1, 5, 2], 'Levels');\nshow('#1f5e86', 'Ink');\nconst end = 1;\n",
     );
     await page.locator('.shown-card', { hasText: 'Ink' }).waitFor();
-    expect(await page.locator('.shown-card h3').allInnerTexts()).toEqual(expect.arrayContaining([expect.stringContaining('A red field')]));
+    expect(await page.locator('.shown-card h3').allInnerTexts()).toEqual(
+      expect.arrayContaining([expect.stringContaining('A red field')]),
+    );
     const pixel = await page
       .locator('.shown-card canvas.picture')
       .evaluate((element) => [...(element as HTMLCanvasElement).getContext('2d')!.getImageData(30, 20, 1, 1).data]);
@@ -309,7 +322,11 @@ describe('what a pad shows', () => {
     await page.getByTitle('Open this value').first().click();
     await page.locator('[role=treeitem]').first().waitFor();
     expect(await page.evaluate(() => (window as unknown as { hit?: number }).hit)).toBeUndefined();
-    expect(await page.locator('#root script, #root iframe, #root a[href], #root [onload], #root [onclick], #root foreignObject').count()).toBe(0);
+    expect(
+      await page
+        .locator('#root script, #root iframe, #root a[href], #root [onload], #root [onclick], #root foreignObject')
+        .count(),
+    ).toBe(0);
     expect(
       await page
         .locator('#root img:not(.cm-widgetBuffer)')

@@ -30,6 +30,8 @@ export async function addCommand(name: string, options: AddCommandOptions): Prom
     if (live) process.stderr.write('\r\u001b[K');
   });
   const where = relative(cwd, added.folder) || '.';
-  process.stdout.write(`${added.name} ${added.version} added${options.for === undefined ? '' : ` for ${options.for}`}, in ${where}\n`);
+  process.stdout.write(
+    `${added.name} ${added.version} added${options.for === undefined ? '' : ` for ${options.for}`}, in ${where}\n`,
+  );
   return 0;
 }

@@ -9,9 +9,14 @@ import { harmless, makePaint, wantsColour } from './paint.js';
 export async function attachCommand(target: string, options: { evaluate?: string }): Promise<number> {
   const address = /^(?:(.+):)?(\d+)$/.exec(target);
   if (!address)
-    throw new AnvilError('E_OPTION', `${target} is neither a process id nor host:port. Example: usher-anvil attach 4711, usher-anvil attach 127.0.0.1:9229`);
+    throw new AnvilError(
+      'E_OPTION',
+      `${target} is neither a process id nor host:port. Example: usher-anvil attach 4711, usher-anvil attach 127.0.0.1:9229`,
+    );
   const [, host, number] = address;
-  const attachment = await Attachment.open(host === undefined ? { pid: Number(number) } : { host, port: Number(number) });
+  const attachment = await Attachment.open(
+    host === undefined ? { pid: Number(number) } : { host, port: Number(number) },
+  );
   if (options.evaluate !== undefined) {
     const { text, failed } = await attachment.evaluate(options.evaluate);
     process.stdout.write(`${harmless(text)}\n`);
@@ -29,7 +34,9 @@ export async function attachCommand(target: string, options: { evaluate?: string
   const write = (line: string): void => void process.stderr.write(`${line}\n`);
   const watcher = watchFiles(attachment.loaded, { ignoreInitial: true });
   await new Promise<void>((resolve) => watcher.once('ready', resolve));
-  write(`attached to process ${attachment.pid}, node ${attachment.version}: ${attachment.loaded.map(short).join(', ') || 'no local files'}`);
+  write(
+    `attached to process ${attachment.pid}, node ${attachment.version}: ${attachment.loaded.map(short).join(', ') || 'no local files'}`,
+  );
   for (const line of LESSER_WAY) write(`    ${line}`);
   return new Promise((resolve) => {
     const timers = new Map<string, NodeJS.Timeout>();
@@ -43,7 +50,9 @@ export async function attachCommand(target: string, options: { evaluate?: string
       told.clear();
       told.add(`${file}\n${line}`);
       const colour = outcome.kind === 'patched' ? paint.pass : paint.fail;
-      write(`${paint.bold(short(file))}  ${colour(harmless(outcome.text))}${outcome.details.map((detail) => `\n    ${harmless(detail)}`).join('')}`);
+      write(
+        `${paint.bold(short(file))}  ${colour(harmless(outcome.text))}${outcome.details.map((detail) => `\n    ${harmless(detail)}`).join('')}`,
+      );
     };
     watcher.on('all', (_event, file) => {
       clearTimeout(timers.get(file));

@@ -9,7 +9,8 @@ describe('usher-anvil run', () => {
   test('prints the demo pad with rail and values, then console, tests and errors', () => {
     const { code, stdout } = cli(['run', tolls, '--width', '100']);
     expect(code).toBe(1);
-    const line = (number: number): string => stdout.split('\n').find((text) => new RegExp(`^.. +${number}  `).test(text)) ?? '';
+    const line = (number: number): string =>
+      stdout.split('\n').find((text) => new RegExp(`^.. +${number}  `).test(text)) ?? '';
     expect(stdout).toMatch(/^examples\/tolls\/tolls\.ts {2}worker · [\d.]+ m?s {2}1 of 3 tests failed\n/);
     expect(line(6)).toBe('▏   6  const night = { from: 22, to: 5 }; │ { from: 22, to: 5 }');
     expect(line(24)).toMatch(/^┊ {2}24 {2}function refund/);
@@ -46,7 +47,9 @@ describe('usher-anvil run', () => {
   });
 
   test('opens values below their lines, so many levels deep', () => {
-    const dir = folder({ 'open.ts': "const boats = [{ name: 'Heron', cargo: [{ tonnes: 12 }] }];\nconst level = 3;\n" });
+    const dir = folder({
+      'open.ts': "const boats = [{ name: 'Heron', cargo: [{ tonnes: 12 }] }];\nconst level = 3;\n",
+    });
     const { stdout } = cli(['run', join(dir, 'open.ts'), '--expand', '2', '--width', '100']);
     expect(stdout.split('\n').slice(2, 8)).toEqual([
       "▏   1  const boats = [{ name: 'Heron', cargo: [{ tonnes: 12 }] }]; │ [{ name: 'Heron', cargo: Array(…",
@@ -69,39 +72,53 @@ describe('usher-anvil run', () => {
     expect(cli(['run', tolls, '--at', '1:1']).stderr).toContain('Line 1 reported no value');
   });
 
-  test.each([[[]], [['--process']]])('nothing is left behind when the command itself is killed %s', async (flags: string[]) => {
-    const dir = folder({
-      'stay.ts':
-        "import { writeFileSync } from 'node:fs';\nclass A { #n = 1; }\nnew A();\nwriteFileSync('pid', String(process.pid));\nsetInterval(() => console.log(1), 20);\n",
-    });
-    const run = start(['run', 'stay.ts', '--time-limit', '60s', ...flags], { cwd: dir });
-    const pid = Number(await eventually(() => existsSync(join(dir, 'pid')) && readFileSync(join(dir, 'pid'), 'utf8')));
-    expect(process.kill(pid, 0)).toBe(true);
-    await run.end();
-    await eventually(() => {
-      try {
-        process.kill(pid, 0);
-        return false;
-      } catch {
-        return true;
-      }
-    });
-  });
+  test.each([[[]], [['--process']]])(
+    'nothing is left behind when the command itself is killed %s',
+    async (flags: string[]) => {
+      const dir = folder({
+        'stay.ts':
+          "import { writeFileSync } from 'node:fs';\nclass A { #n = 1; }\nnew A();\nwriteFileSync('pid', String(process.pid));\nsetInterval(() => console.log(1), 20);\n",
+      });
+      const run = start(['run', 'stay.ts', '--time-limit', '60s', ...flags], { cwd: dir });
+      const pid = Number(
+        await eventually(() => existsSync(join(dir, 'pid')) && readFileSync(join(dir, 'pid'), 'utf8')),
+      );
+      expect(process.kill(pid, 0)).toBe(true);
+      await run.end();
+      await eventually(() => {
+        try {
+          process.kill(pid, 0);
+          return false;
+        } catch {
+          return true;
+        }
+      });
+    },
+  );
 
   test('marks stand beside their lines, and what they cannot do too', () => {
-    const dir = folder({ 'marks.ts': "const boats = ['Heron', 'Otter'] /*~ it.length */;\nboats.map((b) => b.length) //~ plit:\nboats //~ it.first.name\n" });
+    const dir = folder({
+      'marks.ts':
+        "const boats = ['Heron', 'Otter'] /*~ it.length */;\nboats.map((b) => b.length) //~ plit:\nboats //~ it.first.name\n",
+    });
     const { code, stdout } = cli(['run', join(dir, 'marks.ts'), '--width', '140']);
     expect(code).toBe(0);
     expect(stdout).toMatch(/1 {2}const boats.*│ 2\n/);
-    expect(stdout).toMatch(/2 {2}boats\.map.*│ There is no mark "plit:"\. There are time:, plot:, table:, keep:, when:/);
+    expect(stdout).toMatch(
+      /2 {2}boats\.map.*│ There is no mark "plit:"\. There are time:, plot:, table:, keep:, when:/,
+    );
     expect(stdout).toMatch(/3 {2}boats .*│ the mark failed: TypeError: Cannot read properties of undefined/);
   });
 
   test('tells what the demo pads of log and soundings show', () => {
     const log = cli(['run', 'examples/passages/passages.ts', '--width', '120']).stdout;
     expect(log).toContain('4196 passages, 5 broken lines');
-    expect(log).toMatch(/Shown 2\n +33 +table +Tonnes by lock\n[^]*Alder +\d+[^]*\n +38 +plot +Passages by month +[▁▂▃▄▅▆▇█]+/);
-    expect(cli(['run', 'examples/soundings/soundings.ts']).stdout).toMatch(/Shown 1\n +32 +paint +Depth of the basin in metres +320 × 200/);
+    expect(log).toMatch(
+      /Shown 2\n +33 +table +Tonnes by lock\n[^]*Alder +\d+[^]*\n +38 +plot +Passages by month +[▁▂▃▄▅▆▇█]+/,
+    );
+    expect(cli(['run', 'examples/soundings/soundings.ts']).stdout).toMatch(
+      /Shown 1\n +32 +paint +Depth of the basin in metres +320 × 200/,
+    );
   });
 
   test('reports every slip of the broken pad and exits with 1', () => {
@@ -124,7 +141,10 @@ describe('usher-anvil run', () => {
     expect(cli(['run', 'exit3.ts'], { cwd: dir }).code).toBe(3);
     expect(cli(['run', 'throw.ts'], { cwd: dir }).code).toBe(1);
     const loop = cli(['run', 'loop.ts', '--time-limit', '3s'], { cwd: dir });
-    expect([loop.code, loop.stdout]).toEqual([1, expect.stringContaining('did not come to an end in the loop at line 1')]);
+    expect([loop.code, loop.stdout]).toEqual([
+      1,
+      expect.stringContaining('did not come to an end in the loop at line 1'),
+    ]);
   });
 
   test('passes arguments, and standard input to a pad on a main thread', () => {
@@ -200,7 +220,10 @@ describe('usher-anvil live', () => {
     await live.until(/0\.75 m tick 3, fill 0/);
     save('RATE = 0.25', 'RATE = 0.5');
     await live.until(/chamber\.ts {2}RATE assigned\n/);
-    save('function fill()', 'const SLOW = 0.25;\nfunction ramp(level: number): number {\n  return level > 4 ? SLOW : 1;\n}\n\nfunction fill()');
+    save(
+      'function fill()',
+      'const SLOW = 0.25;\nfunction ramp(level: number): number {\n  return level > 4 ? SLOW : 1;\n}\n\nfunction fill()',
+    );
     await live.until(/chamber\.ts {2}SLOW, ramp added\n/);
     save('chamber.level + RATE)', 'chamber.level + RATE * ramp(chamber.level))');
     await live.until(/chamber\.ts {2}fill patched\n/);
@@ -220,7 +243,10 @@ describe('usher-anvil live', () => {
   });
 
   test('a patch that throws is reported at its line, and the next good save replaces it', async () => {
-    const dir = folder({ 'loop.ts': 'let n = 0;\nfunction step(): void {\n  n++;\n}\nsetInterval(() => {\n  step();\n  console.log(`n ${n}`);\n}, 20);\n' });
+    const dir = folder({
+      'loop.ts':
+        'let n = 0;\nfunction step(): void {\n  n++;\n}\nsetInterval(() => {\n  step();\n  console.log(`n ${n}`);\n}, 20);\n',
+    });
     const live = start(['live', 'loop.ts'], { cwd: dir });
     await live.until(/n 3/);
     writeFileSync(
@@ -237,11 +263,17 @@ describe('usher-anvil live', () => {
   });
 
   test('keeps exit code and output of the program, and refuses one that does not parse', async () => {
-    const dir = folder({ 'ends.ts': "console.log('ran', process.argv.slice(2).join());\nprocess.exitCode = 4;\n", 'broken.ts': 'const a = ;\n' });
+    const dir = folder({
+      'ends.ts': "console.log('ran', process.argv.slice(2).join());\nprocess.exitCode = 4;\n",
+      'broken.ts': 'const a = ;\n',
+    });
     const ends = cli(['live', 'ends.ts', '--', 'x', 'y'], { cwd: dir });
     expect([ends.code, ends.stdout]).toEqual([4, 'ran x,y\n']);
     const broken = cli(['live', 'broken.ts'], { cwd: dir });
-    expect([broken.code, broken.stderr]).toEqual([1, expect.stringMatching(/broken\.ts {2}line 1 {2}Unexpected token/)]);
+    expect([broken.code, broken.stderr]).toEqual([
+      1,
+      expect.stringMatching(/broken\.ts {2}line 1 {2}Unexpected token/),
+    ]);
     await wait(1);
   });
 });

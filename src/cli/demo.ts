@@ -12,13 +12,16 @@ import { benchOn, openCommand } from './open.js';
 
 export async function demoCommand(options: { port?: string; folder?: string }): Promise<number> {
   const source = fileURLToPath(new URL('../../examples', import.meta.url));
-  const folder = options.folder === undefined ? mkdtempSync(join(tmpdir(), 'usher-anvil-demo-')) : resolve(options.folder);
+  const folder =
+    options.folder === undefined ? mkdtempSync(join(tmpdir(), 'usher-anvil-demo-')) : resolve(options.folder);
   if (!existsSync(folder)) mkdirSync(folder, { recursive: true });
   // What is there already may have been edited.
   cpSync(source, folder, { recursive: true, force: false });
   linkPackage('sql.js', folder);
   // A stand-in for the canal's API, for the pad that makes requests.
-  const { start } = (await import(pathToFileURL(join(source, 'api', 'server.mjs')).href)) as { start(): Promise<{ url: string; close(): void }> };
+  const { start } = (await import(pathToFileURL(join(source, 'api', 'server.mjs')).href)) as {
+    start(): Promise<{ url: string; close(): void }>;
+  };
   const api = await start();
   process.env.WENLOW_API = api.url;
   process.stdout.write(`The demo pads are in ${folder}\nPrograms that keep running, each in a terminal of its own:\n`);
@@ -35,7 +38,10 @@ export async function demoCommand(options: { port?: string; folder?: string }): 
     );
   process.stdout.write('\n');
   try {
-    return await openCommand(join(folder, 'tolls', 'tolls.ts'), { root: folder, ...(options.port === undefined ? {} : { port: options.port }) });
+    return await openCommand(join(folder, 'tolls', 'tolls.ts'), {
+      root: folder,
+      ...(options.port === undefined ? {} : { port: options.port }),
+    });
   } finally {
     api.close();
     room?.close();
@@ -47,7 +53,9 @@ export async function demoCommand(options: { port?: string; folder?: string }): 
 async function startPilot(folder: string): Promise<{ name: string; url: string; close(): Promise<void> } | undefined> {
   const command = fileURLToPath(entryUrl('main'));
   // Its lines answer saves; what it prints is seen in its workbench.
-  const child = spawn(process.execPath, [command, 'live', join(folder, 'pilot', 'pilot.ts')], { stdio: ['ignore', 'ignore', 'inherit'] });
+  const child = spawn(process.execPath, [command, 'live', join(folder, 'pilot', 'pilot.ts')], {
+    stdio: ['ignore', 'ignore', 'inherit'],
+  });
   for (let tries = 0; tries < 200 && child.exitCode === null; tries++) {
     const target = targets().find((one) => one.door === child.pid);
     if (target) {
@@ -79,10 +87,14 @@ async function startControlRoom(folder: string): Promise<{ url: string; close():
   if (vite === undefined) return undefined;
   const ours = join(folder, 'node_modules', 'usher-anvil');
   if (!existsSync(ours)) symlinkSync(fileURLToPath(new URL('../..', import.meta.url)), ours, 'junction');
-  const child = spawn(process.execPath, [join(vite, 'bin', 'vite.js'), join(folder, 'control-room'), '--clearScreen', 'false'], {
-    stdio: ['ignore', 'pipe', 'inherit'],
-    env: { ...process.env, NO_COLOR: '1' },
-  });
+  const child = spawn(
+    process.execPath,
+    [join(vite, 'bin', 'vite.js'), join(folder, 'control-room'), '--clearScreen', 'false'],
+    {
+      stdio: ['ignore', 'pipe', 'inherit'],
+      env: { ...process.env, NO_COLOR: '1' },
+    },
+  );
   const url = await new Promise<string | undefined>((resolve) => {
     let text = '';
     child.stdout.on('data', (chunk: Buffer) => {

@@ -44,7 +44,8 @@ const FORMATS = ['text', 'json', 'tap', 'junit'];
 
 /** Runs and prints; resolves with the exit code: 0 it ran, 1 the pad failed. */
 export async function runCommand(pad: string, args: string[], options: RunOptions): Promise<number> {
-  if (!FORMATS.includes(options.format)) throw new AnvilError('E_OPTION', `--format is "${options.format}". It is one of ${FORMATS.join(', ')}.`);
+  if (!FORMATS.includes(options.format))
+    throw new AnvilError('E_OPTION', `--format is "${options.format}". It is one of ${FORMATS.join(', ')}.`);
   const timeLimitMs = duration(options.timeLimit, '--time-limit');
   const cwd = process.cwd();
   const file = padPath(pad, cwd);
@@ -78,12 +79,16 @@ export async function runCommand(pad: string, args: string[], options: RunOption
 const IN_MEMORY = 4_000_000;
 
 /** The data that the command line gives: a named file, or what is piped in. */
-export async function inputOf(given: string | undefined, cwd: string): Promise<{ input: InputData; piped: boolean; remove(): void } | undefined> {
+export async function inputOf(
+  given: string | undefined,
+  cwd: string,
+): Promise<{ input: InputData; piped: boolean; remove(): void } | undefined> {
   const nothing = (): void => undefined;
   if (given !== undefined && given !== '-') {
     const file = resolve(cwd, given);
     try {
-      if (statSync(file).isDirectory()) throw new AnvilError('E_IS_FOLDER', `${given} is a folder. Name a file for --input.`);
+      if (statSync(file).isDirectory())
+        throw new AnvilError('E_IS_FOLDER', `${given} is a folder. Name a file for --input.`);
       accessSync(file, constants.R_OK);
     } catch (error) {
       throw error instanceof AnvilError ? error : fileError(given, error);
@@ -98,7 +103,11 @@ export async function inputOf(given: string | undefined, cwd: string): Promise<{
   if (bytes.length <= IN_MEMORY) return { input: { name, bytes }, piped: true, remove: nothing };
   const folder = mkdtempSync(join(tmpdir(), 'usher-anvil-'));
   writeFileSync(join(folder, 'input'), bytes);
-  return { input: { name, file: join(folder, 'input') }, piped: true, remove: () => rmSync(folder, { recursive: true, force: true }) };
+  return {
+    input: { name, file: join(folder, 'input') },
+    piped: true,
+    remove: () => rmSync(folder, { recursive: true, force: true }),
+  };
 }
 
 /** The pad as a filter: its default export to standard output, everything else to standard error. */
@@ -129,7 +138,13 @@ async function writeResult(record: PadRecord, session: Session, file: string, cw
   }
 }
 
-async function show(record: PadRecord, session: Session, file: string, cwd: string, options: RunOptions): Promise<void> {
+async function show(
+  record: PadRecord,
+  session: Session,
+  file: string,
+  cwd: string,
+  options: RunOptions,
+): Promise<void> {
   const until = options.at === undefined ? Infinity : momentOf(record, options.at);
   const name = place(file, 0, cwd).replace(/:1$/, '');
   const placeOf = (at: string, line: number): string => place(at, line, cwd);
@@ -141,7 +156,10 @@ async function show(record: PadRecord, session: Session, file: string, cwd: stri
     const entry = record.program.files.find((one) => one.file === file)!;
     const checked = options.types ? await typesOf(record, session) : [];
     const sizes = options.sizes ? await sizesOf(record) : [];
-    const trees = options.expand === undefined ? undefined : await treesOf(record, session, until, wholeNumber(options.expand, '--expand'));
+    const trees =
+      options.expand === undefined
+        ? undefined
+        : await treesOf(record, session, until, wholeNumber(options.expand, '--expand'));
     await print(
       recordText(record, entry.lines, {
         width,
@@ -187,19 +205,28 @@ async function sizesOf(record: PadRecord): Promise<{ line: number; text: string 
 /** The moment that `--at` means. */
 function momentOf(record: PadRecord, at: string): number {
   const match = /^(\d+)(?::(\d+))?$/.exec(at);
-  if (!match) throw new AnvilError('E_OPTION', `--at is "${at}". Give a line and a visit, as 12:4, or a moment, as 130.`);
+  if (!match)
+    throw new AnvilError('E_OPTION', `--at is "${at}". Give a line and a visit, as 12:4, or a moment, as 130.`);
   if (match[2] === undefined) return Number(match[1]);
   const line = Number(match[1]) - 1;
   const sample = visitAt(record, { line }, Number(match[2]));
-  if (!sample) throw new AnvilError('E_OPTION', `Line ${line + 1} reported no value in this run. Choose a line that has one.`);
+  if (!sample)
+    throw new AnvilError('E_OPTION', `Line ${line + 1} reported no value in this run. Choose a line that has one.`);
   return sample.moment;
 }
 
 /** The last value of each line that can be opened, as lines of a tree. */
-async function treesOf(record: PadRecord, session: Session, until: number, depth: number): Promise<Map<number, string[]>> {
+async function treesOf(
+  record: PadRecord,
+  session: Session,
+  until: number,
+  depth: number,
+): Promise<Map<number, string[]>> {
   const trees = new Map<number, string[]>();
   for (const [line, histories] of historiesByLine(record, record.file, until)) {
-    const opened = histories.filter((history) => history.kind !== 'stage' && history.kind !== 'condition').map((history) => history.at(history.length - 1));
+    const opened = histories
+      .filter((history) => history.kind !== 'stage' && history.kind !== 'condition')
+      .map((history) => history.at(history.length - 1));
     const last = opened.find((sample) => sample.value.type === 'object');
     const lines = last && (await treeLines((request) => session.look(request), last.moment, 0, { depth, members: 20 }));
     if (lines && lines.length > 0) trees.set(line, lines);
@@ -210,7 +237,8 @@ async function treesOf(record: PadRecord, session: Session, until: number, depth
 /** The exit code that the program itself ended with; 1 where it failed otherwise. */
 export function exitCode(record: PadRecord): number {
   if (record.outcome === 'ok') return record.exitCode ?? 0;
-  if (record.outcome === 'stopped' && record.stop?.reason === 'exit') return Number(record.stop.code) || (record.errors.length > 0 ? 1 : 0);
+  if (record.outcome === 'stopped' && record.stop?.reason === 'exit')
+    return Number(record.stop.code) || (record.errors.length > 0 ? 1 : 0);
   return record.exitCode || 1;
 }
 
@@ -223,12 +251,17 @@ export function print(text: string): Promise<void> {
 export function duration(text: string, option: string): number {
   const match = /^(\d+(?:\.\d+)?)(ms|s|m)?$/.exec(text.trim());
   const value = match ? Number(match[1]) * ({ ms: 1, s: 1000, m: 60_000 }[match[2] ?? 'ms'] ?? 1) : NaN;
-  if (!(value > 0)) throw new AnvilError('E_OPTION', `${option} is "${text}". Give milliseconds, or a number with ms, s or m: 500, 10s, 2m.`);
+  if (!(value > 0))
+    throw new AnvilError(
+      'E_OPTION',
+      `${option} is "${text}". Give milliseconds, or a number with ms, s or m: 500, 10s, 2m.`,
+    );
   return value;
 }
 
 export function wholeNumber(text: string, option: string): number {
   const value = Number(text);
-  if (!Number.isInteger(value) || value <= 0) throw new AnvilError('E_OPTION', `${option} is "${text}". Give a whole number above 0.`);
+  if (!Number.isInteger(value) || value <= 0)
+    throw new AnvilError('E_OPTION', `${option} is "${text}". Give a whole number above 0.`);
   return value;
 }

@@ -18,12 +18,19 @@ export interface ExportOptions {
 /** Runs a pad and writes the document; resolves with the exit code. */
 export async function exportCommand(pad: string, options: ExportOptions): Promise<number> {
   const { format } = options;
-  if (!isShareFormat(format)) throw new AnvilError('E_OPTION', `--format is "${format}". It is one of ${FORMATS.join(', ')}.`);
+  if (!isShareFormat(format))
+    throw new AnvilError('E_OPTION', `--format is "${format}". It is one of ${FORMATS.join(', ')}.`);
   const cwd = process.cwd();
   const file = padPath(pad, cwd);
   const timeLimitMs = duration(options.timeLimit, '--time-limit');
   const data = await inputOf(options.input, cwd);
-  const session = createSession({ file, once: true, timeLimitMs, hangMs: timeLimitMs, ...(data ? { input: data.input } : {}) });
+  const session = createSession({
+    file,
+    once: true,
+    timeLimitMs,
+    hangMs: timeLimitMs,
+    ...(data ? { input: data.input } : {}),
+  });
   try {
     session.execute();
     const record = await session.settled();
@@ -39,7 +46,9 @@ export async function exportCommand(pad: string, options: ExportOptions): Promis
     } catch (error) {
       throw new AnvilError('E_WRITE', `${out} cannot be written: ${(error as Error).message}`);
     }
-    process.stdout.write(`${place(out, 0, cwd).replace(/:1$/, '')}  ${(Buffer.byteLength(bytes) / 1000).toFixed(1)} kB\n`);
+    process.stdout.write(
+      `${place(out, 0, cwd).replace(/:1$/, '')}  ${(Buffer.byteLength(bytes) / 1000).toFixed(1)} kB\n`,
+    );
     return 0;
   } finally {
     await session.close();

@@ -32,12 +32,21 @@ const RAIL = ['┊', '▏', '▎', '▌', '█'];
 const BLOCKS = '▁▂▃▄▅▆▇█';
 
 /** The pad's lines with rail and margin. */
-export function listingLines(record: PadRecord, lines: LineTable, options: ListingOptions, file = record.file): string[] {
+export function listingLines(
+  record: PadRecord,
+  lines: LineTable,
+  options: ListingOptions,
+  file = record.file,
+): string[] {
   return listingOf(linesView(record, file, options.until), lines, options);
 }
 
 /** A text with what stands beside its lines. */
-export function listingOf(views: ReadonlyMap<number, LineView>, lines: LineTable, options: Pick<ListingOptions, 'paint' | 'width' | 'trees'>): string[] {
+export function listingOf(
+  views: ReadonlyMap<number, LineView>,
+  lines: LineTable,
+  options: Pick<ListingOptions, 'paint' | 'width' | 'trees'>,
+): string[] {
   const { paint, width } = options;
   const count = lines.lineCount - (lines.line(lines.lineCount - 1) === '' ? 1 : 0);
   const digits = Math.max(2, String(count).length);
@@ -58,11 +67,22 @@ export function listingOf(views: ReadonlyMap<number, LineView>, lines: LineTable
     const room = width - head;
     const items = view?.items ?? [];
     const margin =
-      items.length > 0 ? marginText(items, paint, Math.max(12, Math.min(room - 4, room - Math.min(widthOf(code), Math.max(room - 28, 16)) - 3))) : '';
+      items.length > 0
+        ? marginText(
+            items,
+            paint,
+            Math.max(12, Math.min(room - 4, room - Math.min(widthOf(code), Math.max(room - 28, 16)) - 3)),
+          )
+        : '';
     const codeRoom = margin === '' ? room : Math.max(16, room - widthOf(strip(margin)) - 3);
     const text = cut(code, codeRoom);
-    const tree = (options.trees?.get(index) ?? []).map((line) => `${' '.repeat(head)}${paint.dim('│')} ${paint.value(cut(harmless(line), width - head - 2))}`);
-    return [`${railOf(view, paint)} ${paint.dim(number)}  ${text}${margin === '' ? '' : ` ${paint.dim('│')} ${margin}`}`.trimEnd(), ...tree];
+    const tree = (options.trees?.get(index) ?? []).map(
+      (line) => `${' '.repeat(head)}${paint.dim('│')} ${paint.value(cut(harmless(line), width - head - 2))}`,
+    );
+    return [
+      `${railOf(view, paint)} ${paint.dim(number)}  ${text}${margin === '' ? '' : ` ${paint.dim('│')} ${margin}`}`.trimEnd(),
+      ...tree,
+    ];
   });
 }
 
@@ -93,7 +113,13 @@ function marginText(items: MarginItem[], paint: Paint, width: number): string {
     const text = cut(harmless(item.text.replace(/\n/g, '↵')), Math.max(3, left - widthOf(tail) - widthOf(spark)));
     left -= widthOf(text) + widthOf(tail) + widthOf(spark) + 3;
     const colour =
-      item.kind === 'error' || item.kind === 'failed' ? paint.fail : item.kind === 'passed' ? paint.pass : item.kind === 'value' ? paint.value : paint.dim;
+      item.kind === 'error' || item.kind === 'failed'
+        ? paint.fail
+        : item.kind === 'passed'
+          ? paint.pass
+          : item.kind === 'value'
+            ? paint.value
+            : paint.dim;
     parts.push(`${colour(text)}${paint.dim(tail)}${paint.value(spark)}`);
   }
   return parts.join(paint.dim(' · '));
@@ -102,7 +128,8 @@ function marginText(items: MarginItem[], paint: Paint, width: number): string {
 /** Numbers as a row of blocks. */
 export function sparkline(numbers: readonly number[], width: number): string {
   const step = Math.max(1, (numbers.length - 1) / Math.max(1, width - 1));
-  const points = numbers.length <= width ? [...numbers] : Array.from({ length: width }, (_, i) => numbers[Math.round(i * step)]!);
+  const points =
+    numbers.length <= width ? [...numbers] : Array.from({ length: width }, (_, i) => numbers[Math.round(i * step)]!);
   const low = Math.min(...points);
   const high = Math.max(...points);
   return points.map((value) => BLOCKS[high === low ? 3 : Math.round(((value - low) / (high - low)) * 7)]).join('');
@@ -125,7 +152,9 @@ export function consoleLines(record: PadRecord, options: ListingOptions): string
   const digits = Math.max(4, ...entries.map((entry) => placeOf(entry).length));
   function placeOf(entry: PadRecord['console'][number]): string {
     if (!entry.range || !entry.file) return '';
-    return entry.file === record.file ? String(entry.range.start.line + 1) : place(entry.file, entry.range.start.line, cwd);
+    return entry.file === record.file
+      ? String(entry.range.start.line + 1)
+      : place(entry.file, entry.range.start.line, cwd);
   }
   const result: string[] = [];
   for (const entry of entries) {
@@ -139,18 +168,26 @@ export function consoleLines(record: PadRecord, options: ListingOptions): string
             : '  ';
     const indent = '  '.repeat(entry.indent);
     const text = entry.text.split('\n').map((line) => harmless(line));
-    text.forEach((line, index) => result.push(`${paint.dim((index === 0 ? placeOf(entry) : '').padStart(digits))} ${mark}${indent}${line}`));
+    text.forEach((line, index) =>
+      result.push(`${paint.dim((index === 0 ? placeOf(entry) : '').padStart(digits))} ${mark}${indent}${line}`),
+    );
     for (const frame of entry.frames ?? [])
-      if (frame.local) result.push(`${' '.repeat(digits)}   ${paint.dim(`${frame.name || 'top level'} ${place(frame.file, frame.range.start.line, cwd)}`)}`);
+      if (frame.local)
+        result.push(
+          `${' '.repeat(digits)}   ${paint.dim(`${frame.name || 'top level'} ${place(frame.file, frame.range.start.line, cwd)}`)}`,
+        );
   }
   if (record.consoleOmitted > 0 && until === Infinity)
-    result.push(paint.dim(`${' '.repeat(digits)}   ${plural(record.consoleOmitted, 'line')} more were printed and only counted`));
+    result.push(
+      paint.dim(`${' '.repeat(digits)}   ${plural(record.consoleOmitted, 'line')} more were printed and only counted`),
+    );
   return result;
 }
 
 /** An error made where its effect was made needs no second path. */
 function samePath(error: RecordError, other: RecordError): boolean {
-  const text = ({ frames }: RecordError): string => frames.map((frame) => `${frame.file}:${frame.range.start.line}`).join(' ');
+  const text = ({ frames }: RecordError): string =>
+    frames.map((frame) => `${frame.file}:${frame.range.start.line}`).join(' ');
   return text(error) === text(other);
 }
 
@@ -183,7 +220,10 @@ export function errorLines(record: PadRecord, options: ListingOptions): string[]
     }
     const { reason, hint, values, path } = explain(record, error);
     if (reason !== '' || hint !== '') result.push(`    ${[reason, hint].filter(Boolean).map(harmless).join('. ')}`);
-    for (const { name, text } of values) result.push(cut(`    ${paint.dim(harmless(name))} = ${paint.value(harmless(text))}`, Math.max(60, options.width)));
+    for (const { name, text } of values)
+      result.push(
+        cut(`    ${paint.dim(harmless(name))} = ${paint.value(harmless(text))}`, Math.max(60, options.width)),
+      );
     if (path.length > 1 && !(around && samePath(error, around)))
       result.push(
         paint.dim(
@@ -201,9 +241,11 @@ export function errorLines(record: PadRecord, options: ListingOptions): string[]
     for (const inner of error.errors ?? []) add(inner, 'among them ', error);
   };
   const until = options.until ?? Infinity;
-  for (const error of record.errors) if (error.moment <= until) add(error, error.kind === 'rejection' ? 'nobody handled this rejection: ' : '');
+  for (const error of record.errors)
+    if (error.moment <= until) add(error, error.kind === 'rejection' ? 'nobody handled this rejection: ' : '');
   for (const test of record.tests)
-    if (test.error && test.state === 'failed' && test.error.moment <= until) add(test.error, `${[...test.path, test.name].join(' > ')}: `);
+    if (test.error && test.state === 'failed' && test.error.moment <= until)
+      add(test.error, `${[...test.path, test.name].join(' > ')}: `);
   if (until === Infinity && record.stop && record.outcome === 'stopped')
     result.push(
       `${paint.fail('✗')} ${record.stop.range && record.stop.file ? `${place(record.stop.file, record.stop.range.start.line, cwd)}  ` : ''}stopped: ${harmless(record.stop.message)}`,
@@ -217,17 +259,23 @@ export function shownLines(record: PadRecord, options: ListingOptions): string[]
   const result: string[] = [];
   for (const one of record.shown) {
     if (one.moment > until || one.kind === 'note') continue;
-    const head = `${String((one.line ?? 0) + 1).padStart(4)}  ${one.kind.padEnd(5)}  ${harmless(one.title ?? '')}`.trimEnd();
+    const head =
+      `${String((one.line ?? 0) + 1).padStart(4)}  ${one.kind.padEnd(5)}  ${harmless(one.title ?? '')}`.trimEnd();
     const views = one.value ? viewsOf(one.value) : [];
     const plot = views.find((view) => view.view === 'plot');
     const table = views.find((view) => view.view === 'table');
     if (one.width !== undefined) result.push(`${head}  ${paint.dim(`${one.width} × ${one.height}`)}`);
     else if (table && one.kind !== 'plot') {
       result.push(head);
-      const widths = table.columns.map((name, column) => Math.min(40, Math.max(widthOf(name), ...table.rows.map((row) => widthOf(row.cells[column]!.text)))));
+      const widths = table.columns.map((name, column) =>
+        Math.min(40, Math.max(widthOf(name), ...table.rows.map((row) => widthOf(row.cells[column]!.text)))),
+      );
       const line = (cells: readonly string[]): string =>
         `      ${cut(harmless(cells.map((cell, column) => cut(cell, widths[column]!).padEnd(widths[column]!)).join('  ')), width - 6)}`.trimEnd();
-      result.push(paint.dim(line(table.columns)), ...table.rows.slice(0, 20).map((row) => line(row.cells.map((cell) => cell.text))));
+      result.push(
+        paint.dim(line(table.columns)),
+        ...table.rows.slice(0, 20).map((row) => line(row.cells.map((cell) => cell.text))),
+      );
       const left = table.rows.length - 20 + table.more;
       if (left > 0) result.push(paint.dim(`      … ${plural(left, 'row')} more`));
     } else if (plot) {
@@ -241,7 +289,10 @@ export function shownLines(record: PadRecord, options: ListingOptions): string[]
           )}`,
       );
       result.push(`${head}  ${lines.join('  ')}`);
-    } else result.push(`${head}  ${paint.value(cut(harmless(one.value ? valueText(one.value, 200) : ''), Math.max(20, width - widthOf(head) - 2)))}`);
+    } else
+      result.push(
+        `${head}  ${paint.value(cut(harmless(one.value ? valueText(one.value, 200) : ''), Math.max(20, width - widthOf(head) - 2)))}`,
+      );
   }
   return result;
 }
@@ -249,7 +300,8 @@ export function shownLines(record: PadRecord, options: ListingOptions): string[]
 /** Requests, timers and what is waited for. */
 export function pendingLines(record: PadRecord, options: ListingOptions): { requests: string[]; pending: string[] } {
   const { paint, cwd, width, until = Infinity } = options;
-  const at = (frame: { file: string; line: number } | undefined): string => (frame ? place(frame.file, frame.line, cwd) : '');
+  const at = (frame: { file: string; line: number } | undefined): string =>
+    frame ? place(frame.file, frame.line, cwd) : '';
   const requests = record.requests
     .filter((request) => request.moment <= until)
     .map((request) =>
@@ -284,7 +336,8 @@ export function testLines(record: PadRecord, options: ListingOptions): string[] 
         test.reason ?? '',
         ...(test.notes ?? []),
       ].filter(Boolean);
-      const mark = test.state === 'passed' ? paint.pass('✓') : test.state === 'failed' ? paint.fail('✗') : paint.dim('-');
+      const mark =
+        test.state === 'passed' ? paint.pass('✓') : test.state === 'failed' ? paint.fail('✗') : paint.dim('-');
       return `${mark} ${harmless([...test.path, test.name].join(' > '))} ${paint.dim(`${durationText(test.durationMs)}  ${place(test.file, test.line, cwd)}${more.length === 0 ? '' : `  ${harmless(more.join(': '))}`}`)}`;
     });
 }
@@ -295,7 +348,12 @@ export function headLine(record: PadRecord, options: ListingOptions): string {
   const short = relative(cwd, record.file);
   const parts = [paint.bold(short.startsWith('..') || short === '' ? record.file : short), paint.dim(summary.run)];
   const then = options.until !== undefined && options.until < record.moments;
-  if (then) parts.push(paint.straw(`as of moment ${options.until!.toLocaleString('en-US')} of ${record.moments.toLocaleString('en-US')}`));
+  if (then)
+    parts.push(
+      paint.straw(
+        `as of moment ${options.until!.toLocaleString('en-US')} of ${record.moments.toLocaleString('en-US')}`,
+      ),
+    );
   if (summary.trouble && !then) parts.push(paint.fail(summary.trouble));
   if (summary.tests && !then) parts.push(paint.pass(summary.tests));
   return parts.join(paint.dim('  '));
@@ -306,10 +364,14 @@ export function recordText(record: PadRecord, lines: LineTable, options: Listing
   const { paint } = options;
   const sections: string[][] = [[headLine(record, options)], listingLines(record, lines, options)];
   const console = consoleLines(record, options);
-  const printed = (options.until ?? Infinity) < record.moments ? consoleAt(record, options.until).length : record.console.length + record.consoleOmitted;
+  const printed =
+    (options.until ?? Infinity) < record.moments
+      ? consoleAt(record, options.until).length
+      : record.console.length + record.consoleOmitted;
   if (console.length > 0) sections.push([paint.bold(`Console ${printed}`), ...console]);
   const shown = shownLines(record, options);
-  if (shown.length > 0) sections.push([paint.bold(`Shown ${record.shown.filter((one) => one.kind !== 'note').length}`), ...shown]);
+  if (shown.length > 0)
+    sections.push([paint.bold(`Shown ${record.shown.filter((one) => one.kind !== 'note').length}`), ...shown]);
   const gates = record.gates.map(
     (gate) =>
       `${gate.state === 'done' ? paint.pass('✓') : gate.state === 'failed' ? paint.fail('✗') : '‖'} ${harmless(gate.name)}  ${harmless(gateText(gate))}  ${paint.dim(gate.frame ? place(gate.frame.file, gate.frame.line, options.cwd) : '')}`,
@@ -331,7 +393,8 @@ export function recordText(record: PadRecord, lines: LineTable, options: Listing
       ...(options.types.length === 0
         ? ['no objections']
         : options.types.map(
-            (one) => `~ ${place(one.file, one.start.line, options.cwd)}  ${harmless(one.message.split('\n')[0]!)} ${paint.dim(`TS${one.code}`)}`,
+            (one) =>
+              `~ ${place(one.file, one.start.line, options.cwd)}  ${harmless(one.message.split('\n')[0]!)} ${paint.dim(`TS${one.code}`)}`,
           )),
     ]);
   const errors = errorLines(record, options);

@@ -18,7 +18,11 @@ export interface LiveCommandOptions {
 }
 
 /** One line for a change, and its reasons under it. */
-export function eventLines(event: { kind: string; file: string; text: string; details: readonly string[] }, paint: Paint, cwd: string): string {
+export function eventLines(
+  event: { kind: string; file: string; text: string; details: readonly string[] },
+  paint: Paint,
+  cwd: string,
+): string {
   const short = relative(cwd, event.file);
   const colour = event.kind === 'patched' || event.kind === 'reloaded' ? paint.pass : paint.fail;
   return `${paint.bold(short === '' || short.startsWith('..') ? event.file : short)}  ${colour(harmless(event.text))}\n${event.details.map((line) => `    ${harmless(line)}\n`).join('')}`;
@@ -28,10 +32,14 @@ export function eventLines(event: { kind: string; file: string; text: string; de
 export async function liveCommand(entry: string, args: string[], options: LiveCommandOptions = {}): Promise<number> {
   const cwd = process.cwd();
   // A program often lies in a folder of its name.
-  if (!statSync(entry, { throwIfNoEntry: false })?.isFile() && targets().some((one) => one.name === entry)) return follow(entry);
+  if (!statSync(entry, { throwIfNoEntry: false })?.isFile() && targets().some((one) => one.name === entry))
+    return follow(entry);
   const file = padPath(entry, cwd);
   const paint = makePaint(wantsColour(process.stderr, process.env));
-  const port = options.listen === undefined ? undefined : numberOf('--listen', options.listen === true ? '0' : options.listen, 65_535);
+  const port =
+    options.listen === undefined
+      ? undefined
+      : numberOf('--listen', options.listen === true ? '0' : options.listen, 65_535);
   const memoryMb = options.memory === undefined ? 0 : numberOf('--memory', options.memory, 1 << 20);
   const live = createLive({ file, argv: args, memoryMb });
   const warn = (text: string): void => void process.stderr.write(`${paint.fail(harmless(text))}\n`);
@@ -92,7 +100,11 @@ export async function liveCommand(entry: string, args: string[], options: LiveCo
       clearInterval(following);
       for (const problem of problems)
         process.stderr.write(
-          eventLines({ kind: 'refused', file: problem.file, text: `line ${problem.line + 1}  ${problem.message}`, details: [] }, paint, cwd),
+          eventLines(
+            { kind: 'refused', file: problem.file, text: `line ${problem.line + 1}  ${problem.message}`, details: [] },
+            paint,
+            cwd,
+          ),
         );
       void watcher.close().then(() => resolve(1));
       return;
@@ -156,7 +168,9 @@ async function follow(name: string): Promise<number> {
   const window = await joinTarget(target.address, target.token, {
     event: (event) => process.stdout.write(eventLines(event, paint, cwd)),
     output: ({ text, omitted }) =>
-      process.stdout.write(`${harmless(text)}${omitted > 0 ? `… ${omitted.toLocaleString('en-US')} characters are left out\n` : ''}`),
+      process.stdout.write(
+        `${harmless(text)}${omitted > 0 ? `… ${omitted.toLocaleString('en-US')} characters are left out\n` : ''}`,
+      ),
     ended: (text) => {
       process.stdout.write(`${paint.fail(harmless(text))}\n`);
       end(0);
@@ -169,8 +183,11 @@ async function follow(name: string): Promise<number> {
   });
   const { files, waiting } = await window.ask('describe', {});
   await window.ask('listen', { on: true });
-  process.stdout.write(`${paint.bold(target.name)}  process ${target.pid}, ${files.length} file${files.length === 1 ? '' : 's'}, since ${target.since}\n`);
-  for (const one of waiting) process.stdout.write(`    ${relative(cwd, one.file)} line ${one.line + 1} waits: ${harmless(one.text)}\n`);
+  process.stdout.write(
+    `${paint.bold(target.name)}  process ${target.pid}, ${files.length} file${files.length === 1 ? '' : 's'}, since ${target.since}\n`,
+  );
+  for (const one of waiting)
+    process.stdout.write(`    ${relative(cwd, one.file)} line ${one.line + 1} waits: ${harmless(one.text)}\n`);
   process.once('SIGINT', () => {
     window.close();
     end(0);
@@ -180,7 +197,8 @@ async function follow(name: string): Promise<number> {
 
 function numberOf(option: string, text: string, most: number): number {
   const value = Number(text);
-  if (!/^\d+$/.test(text) || value > most) throw new AnvilError('E_OPTION', `${option} takes a number from 0 to ${most}, not ${text}`);
+  if (!/^\d+$/.test(text) || value > most)
+    throw new AnvilError('E_OPTION', `${option} takes a number from 0 to ${most}, not ${text}`);
   return value;
 }
 

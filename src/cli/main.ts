@@ -4,7 +4,9 @@ import { readFileSync } from 'node:fs';
 import { Command, CommanderError } from 'commander';
 import { AnvilError } from '../syntax/problems.js';
 
-const { version } = JSON.parse(readFileSync(new URL('../../package.json', import.meta.url), 'utf8')) as { version: string };
+const { version } = JSON.parse(readFileSync(new URL('../../package.json', import.meta.url), 'utf8')) as {
+  version: string;
+};
 
 const RAIL_HELP = `
 The rail left of the line numbers:
@@ -34,7 +36,12 @@ function command(): Command {
     .option('--at <moment>', 'show everything as of a moment: <line>:<visit>, or the moment itself')
     .option('--input <file>', 'data that input of usher-anvil/pad reads; - for standard input')
     .option('--result', "print only the pad's default export, as text or JSON")
-    .option('--open <gate>', 'open the gate of this name when it is reached; may stand several times', (name: string, list: string[]) => [...list, name], [])
+    .option(
+      '--open <gate>',
+      'open the gate of this name when it is reached; may stand several times',
+      (name: string, list: string[]) => [...list, name],
+      [],
+    )
     .option('--types', 'say as well what TypeScript has to say of the types')
     .option('--sizes', 'say what imported packages cost when they are bundled and minified')
     .option('--width <columns>', 'width of the listing; the window by default, 120 in a pipe')
@@ -125,10 +132,15 @@ function command(): Command {
   program
     .command('add')
     .argument('<package>', 'name, and behind an @ a version: decimal.js, decimal.js@10')
-    .description("install a package for the pads of a folder, beside them in .usher-anvil; the project's own dependencies stay as they are")
+    .description(
+      "install a package for the pads of a folder, beside them in .usher-anvil; the project's own dependencies stay as they are",
+    )
     .option('--for <pad>', 'the pad it is for; the current folder by default')
     .option('--project', 'into the dependencies of the nearest package.json')
-    .addHelpText('after', '\nExamples:\n  usher-anvil add decimal.js --for examples/tolls/tolls.ts\n  usher-anvil add decimal.js --project')
+    .addHelpText(
+      'after',
+      '\nExamples:\n  usher-anvil add decimal.js --for examples/tolls/tolls.ts\n  usher-anvil add decimal.js --project',
+    )
     .action(async (name: string, options) => {
       process.exitCode = await (await import('./add.js')).addCommand(name, options);
     });

@@ -55,7 +55,8 @@ export interface Address {
 export function targetOf(path: string, given: string | undefined): Address | undefined {
   const token = given ?? process.env.USHER_ANVIL_TOKEN;
   if (/^(127\.0\.0\.1|localhost):\d+$/.test(path)) {
-    if (token === undefined) throw new AnvilError('E_TARGET', `${path} asks for a token: give it with --token, or in USHER_ANVIL_TOKEN.`);
+    if (token === undefined)
+      throw new AnvilError('E_TARGET', `${path} asks for a token: give it with --token, or in USHER_ANVIL_TOKEN.`);
     return { name: path, address: path, token };
   }
   if (statSync(path, { throwIfNoEntry: false })?.isFile()) return undefined;

@@ -17,7 +17,16 @@ export interface Paint {
 
 export function makePaint(colour: boolean): Paint {
   const c: Painter = pc.createColors(colour);
-  return { cold: c.blue, straw: c.yellow, amber: c.yellowBright, fail: c.magenta, pass: c.green, value: c.cyan, dim: c.dim, bold: c.bold };
+  return {
+    cold: c.blue,
+    straw: c.yellow,
+    amber: c.yellowBright,
+    fail: c.magenta,
+    pass: c.green,
+    value: c.cyan,
+    dim: c.dim,
+    bold: c.bold,
+  };
 }
 
 /** Whether a stream wants colour: a terminal, and `NO_COLOR` not set. */

@@ -27,7 +27,10 @@ export async function promptCommand(name: string | undefined, options: PromptOpt
   const address = name !== undefined && /^(127\.0\.0\.1|localhost):\d+$/.test(name) ? name : undefined;
   const token = options.token ?? process.env.USHER_ANVIL_TOKEN;
   const target = address !== undefined && token !== undefined ? { name: address, address, token } : targetNamed(name);
-  const session = new Prompt(target.name, process.stdin.isTTY === true && process.stdout.isTTY === true && options.evaluate === undefined);
+  const session = new Prompt(
+    target.name,
+    process.stdin.isTTY === true && process.stdout.isTTY === true && options.evaluate === undefined,
+  );
   const window = await joinTarget(target.address, target.token, session.listeners);
   await session.begin(window, options.in);
   if (options.evaluate !== undefined) {
@@ -110,7 +113,12 @@ class Prompt {
   }
 
   /** What the program printed in this second. */
-  private printed: { lines: string[]; open: string; timer: NodeJS.Timeout | undefined; shown: number } = { lines: [], open: '', timer: undefined, shown: 0 };
+  private printed: { lines: string[]; open: string; timer: NodeJS.Timeout | undefined; shown: number } = {
+    lines: [],
+    open: '',
+    timer: undefined,
+    shown: 0,
+  };
   private hidden = false;
 
   /** Output of a program that prints much: the newest lines of each second, and how many are left out. */
@@ -130,7 +138,8 @@ class Prompt {
       const newest = printed.lines.splice(0).slice(-MOST_LINES);
       printed.timer = undefined;
       printed.shown = newest.length;
-      if (left > newest.length) this.late(`${this.paint.dim(`… ${(left - newest.length).toLocaleString('en-US')} lines`)}\n`);
+      if (left > newest.length)
+        this.late(`${this.paint.dim(`… ${(left - newest.length).toLocaleString('en-US')} lines`)}\n`);
       if (newest.length > 0) this.late(`${newest.join('\n')}\n`);
       // A line that has no end yet, as of a progress bar.
       if (printed.open !== '' && left === 0) {
@@ -170,7 +179,8 @@ class Prompt {
       history: [...history].reverse(),
       historySize: MOST_ENTERED,
       removeHistoryDuplicates: true,
-      completer: (line: string, callback: (error: null, result: [string[], string]) => void) => void this.complete(line).then((found) => callback(null, found)),
+      completer: (line: string, callback: (error: null, result: [string[], string]) => void) =>
+        void this.complete(line).then((found) => callback(null, found)),
     }));
     const ended = new Promise<number>((resolve) => (this.end = resolve));
     if (this.interactive) {
@@ -241,16 +251,29 @@ class Prompt {
 
   /** Two words that are no JavaScript; true when they were taken. */
   private async word(line: string): Promise<boolean> {
-    const found = /^(?:(open|undo|run|reset|show|hide) +(\S+)|(in) +(\S+)(?: +((?:thread|process|page) \d+))?)$/.exec(line);
+    const found = /^(?:(open|undo|run|reset|show|hide) +(\S+)|(in) +(\S+)(?: +((?:thread|process|page) \d+))?)$/.exec(
+      line,
+    );
     if (!found) return false;
     const verb = (found[1] ?? found[3])!;
     const what = (found[2] ?? found[4])!;
     if (verb === 'open' && /^\d+$/.test(what)) {
       const moment = this.results[Number(what) - 1];
       const tree =
-        moment === undefined ? undefined : await treeLines((request) => this.window.ask('look', { request } as never), moment, 0, { depth: 3, members: 50 });
-      if (!tree) this.complain(moment === undefined ? `there is no result ${what}` : 'the program does not hold this value any more');
-      else process.stdout.write(tree.length === 0 ? '  nothing inside\n' : tree.map((one) => `  ${harmless(one)}\n`).join(''));
+        moment === undefined
+          ? undefined
+          : await treeLines((request) => this.window.ask('look', { request } as never), moment, 0, {
+              depth: 3,
+              members: 50,
+            });
+      if (!tree)
+        this.complain(
+          moment === undefined ? `there is no result ${what}` : 'the program does not hold this value any more',
+        );
+      else
+        process.stdout.write(
+          tree.length === 0 ? '  nothing inside\n' : tree.map((one) => `  ${harmless(one)}\n`).join(''),
+        );
       return true;
     }
     if (verb === 'in') {
@@ -259,13 +282,17 @@ class Prompt {
       const file = this.fileNamed(what);
       const labels = places.filter((place) => place.files.includes(file)).map((place) => place.label);
       if (found[5] !== undefined && !labels.includes(found[5])) {
-        this.complain(`${what} does not run in ${found[5]}${labels.length > 0 ? `; it runs in ${labels.join(', ')}` : ''}`);
+        this.complain(
+          `${what} does not run in ${found[5]}${labels.length > 0 ? `; it runs in ${labels.join(', ')}` : ''}`,
+        );
         return true;
       }
       this.file = file;
       this.where = found[5];
       if (found[5] === undefined && labels.length > 1)
-        process.stdout.write(`${this.paint.dim(`it runs in ${labels.join(', ')}: in ${what} ${labels[1]!} takes that one`)}\n`);
+        process.stdout.write(
+          `${this.paint.dim(`it runs in ${labels.join(', ')}: in ${what} ${labels[1]!} takes that one`)}\n`,
+        );
       return true;
     }
     if (verb === 'undo' && what === 'last') {
@@ -300,7 +327,10 @@ class Prompt {
   /** Evaluates; false when more has to come. */
   private async whole(text: string): Promise<boolean> {
     const asked = this.window.ask('evaluate', { file: this.file, text, ...this.there });
-    const given = await Promise.race([asked, new Promise<undefined>((resolve) => (this.give = () => resolve(undefined)))]);
+    const given = await Promise.race([
+      asked,
+      new Promise<undefined>((resolve) => (this.give = () => resolve(undefined))),
+    ]);
     if (!given) {
       process.stdout.write('it goes on in the program; its result is told when it comes\n');
       void asked.then(
@@ -330,12 +360,15 @@ class Prompt {
         return `${paint.fail('what was entered is not whole')}\n`;
       case 'wrong':
         this.failed = true;
-        return answer.problems.map(({ line, message }) => `${paint.fail(`line ${line + 1}  ${harmless(message)}`)}\n`).join('');
+        return answer.problems
+          .map(({ line, message }) => `${paint.fail(`line ${line + 1}  ${harmless(message)}`)}\n`)
+          .join('');
       case 'failed':
         this.failed = true;
         return `${paint.fail(harmless(answer.text))}\n${answer.details.map((one) => `    ${harmless(one)}\n`).join('')}`;
       case 'done': {
-        const where = answer.where === undefined || this.where !== undefined ? '' : ` · in ${answer.where || 'the program'}`;
+        const where =
+          answer.where === undefined || this.where !== undefined ? '' : ` · in ${answer.where || 'the program'}`;
         const changes = answer.changes === '' ? '' : `${paint.pass(harmless(answer.changes))}${where}\n`;
         if (!answer.result) return changes;
         const text = harmless(valueText(answer.result.value, this.interactive ? WIDE : 10_000));

@@ -62,7 +62,11 @@ export class Screen {
     const visible = listing.slice(this.top, this.top + space);
     while (visible.length < space) visible.push('');
     const more =
-      listing.length > space ? paint.dim(`lines ${this.top + 1}–${Math.min(listing.length, this.top + space)} of ${listing.length}, arrows scroll · `) : '';
+      listing.length > space
+        ? paint.dim(
+            `lines ${this.top + 1}–${Math.min(listing.length, this.top + space)} of ${listing.length}, arrows scroll · `,
+          )
+        : '';
     this.draw([head, ...visible, `${more}${paint.dim(keys)}`, ...dock].slice(0, rows), width);
   }
 

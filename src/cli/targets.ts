@@ -7,7 +7,14 @@ export function targetsCommand(options: { json?: boolean }): number {
   const all = targets();
   if (options.json) {
     // A token opens a door: it is for our own commands alone.
-    const list = all.map(({ name, pid, entry, files, since, address }) => ({ name, pid, entry, files, since, address }));
+    const list = all.map(({ name, pid, entry, files, since, address }) => ({
+      name,
+      pid,
+      entry,
+      files,
+      since,
+      address,
+    }));
     process.stdout.write(`${JSON.stringify({ format: 'usher-anvil/targets@1', targets: list }, null, 2)}\n`);
     return 0;
   }

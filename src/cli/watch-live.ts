@@ -17,7 +17,10 @@ export interface WatchLiveOptions {
 const PIPE_MS = 2_000;
 
 /** Shows until interrupted, or until the program has ended; resolves with the exit code. */
-export async function watchLive(target: { name: string; address: string; token: string }, options: WatchLiveOptions): Promise<number> {
+export async function watchLive(
+  target: { name: string; address: string; token: string },
+  options: WatchLiveOptions,
+): Promise<number> {
   const screen = process.stdout.isTTY === true ? new Screen() : undefined;
   let record: RecordMessage | undefined;
   let lines = new LineTable('');
@@ -32,8 +35,19 @@ export async function watchLive(target: { name: string; address: string; token: 
     head: headOf(target.name, file, record!, paint),
     listing: listingOf(new Map(record!.lines.map((line) => [line.line, line as LineView])), lines, { paint, width }),
     sections: [
-      ['Errors', [...(problem === '' ? [] : [paint.fail(problem)]), ...record!.errors.flatMap((error) => errorLines(error, paint, width))], false],
-      [`Console ${(record!.console.length + record!.consoleOmitted).toLocaleString('en-US')}`, consoleLines(record!, file, paint), true],
+      [
+        'Errors',
+        [
+          ...(problem === '' ? [] : [paint.fail(problem)]),
+          ...record!.errors.flatMap((error) => errorLines(error, paint, width)),
+        ],
+        false,
+      ],
+      [
+        `Console ${(record!.console.length + record!.consoleOmitted).toLocaleString('en-US')}`,
+        consoleLines(record!, file, paint),
+        true,
+      ],
     ],
     keys: 'q ends, the program goes on · f looks into the next function, c only counts',
   });
@@ -50,10 +64,15 @@ export async function watchLive(target: { name: string; address: string; token: 
     if (now - printed < PIPE_MS || (printed === 0 && !record.lines.some((line) => line.hits > 0))) return;
     printed = now;
     const { head, listing, sections } = scene(paint, width);
-    const rest = sections.filter(([, list]) => list.length > 0).map(([title, list]) => [paint.bold(title), ...list.slice(-20)].join('\n'));
+    const rest = sections
+      .filter(([, list]) => list.length > 0)
+      .map(([title, list]) => [paint.bold(title), ...list.slice(-20)].join('\n'));
     process.stdout.write(`${[[head, ...listing].join('\n'), ...rest].join('\n\n')}\n\n`);
   };
-  const window = await joinTarget(target.address, target.token, { page: (message) => take(message), ended: (text) => leave(text) });
+  const window = await joinTarget(target.address, target.token, {
+    page: (message) => take(message),
+    ended: (text) => leave(text),
+  });
   const ask = (message: Parameters<typeof window.ask<'window'>>[1]['message']): void => {
     window.ask('window', { message }).catch((error: unknown) => {
       problem = (error as Error).message;
@@ -71,7 +90,10 @@ export async function watchLive(target: { name: string; address: string; token: 
       case 'welcome':
         file = options.in === undefined ? (message.pad ?? '') : fileNamed(options.in, message.pads);
         if (file === '') {
-          leave(`${options.in} is no module of ${target.name}; its modules are ${message.pads.slice(0, 12).join(', ')}`, 2);
+          leave(
+            `${options.in} is no module of ${target.name}; its modules are ${message.pads.slice(0, 12).join(', ')}`,
+            2,
+          );
           return;
         }
         ask({ type: 'show', file, run: false });
@@ -98,7 +120,9 @@ export async function watchLive(target: { name: string; address: string; token: 
   }
   /** To the next function that begins on a line of its own. */
   const next = (): void => {
-    const heads = (record?.lines ?? []).filter((line) => line.items.some((item) => item.kind === 'calls')).map((line) => line.line);
+    const heads = (record?.lines ?? [])
+      .filter((line) => line.items.some((item) => item.kind === 'calls'))
+      .map((line) => line.line);
     if (heads.length === 0) return;
     at = heads.find((line) => line > at) ?? heads[0]!;
     ask({ type: 'inspect', file, line: at });
@@ -136,7 +160,8 @@ function lineNamed(text: string, lines: LineTable): number | undefined {
 function headOf(name: string, file: string, record: RecordMessage, paint: Paint): string {
   const { run, trouble } = record.summary;
   const parts = [paint.bold(name), file, paint.dim(run)];
-  if (record.live?.opened !== undefined) parts.push(paint.straw(`values of ${record.live.opened.replace(/\//g, ' › ')}`));
+  if (record.live?.opened !== undefined)
+    parts.push(paint.straw(`values of ${record.live.opened.replace(/\//g, ' › ')}`));
   if (record.stale) parts.push(paint.fail('the text does not parse: the program runs what it had'));
   if (trouble) parts.push(paint.fail(trouble));
   const waits = record.live?.waiting.length ?? 0;
@@ -162,11 +187,27 @@ function errorLines(error: ErrorMessage, paint: Paint, width: number): string[] 
 
 function consoleLines(record: RecordMessage, file: string, paint: Paint): string[] {
   const rows = record.console.flatMap((entry) => {
-    const place = !entry.at ? '' : entry.at.file === file ? String(entry.at.line + 1) : `${entry.at.file}:${entry.at.line + 1}`;
-    const mark = entry.level === 'error' ? paint.fail('! ') : entry.level === 'warn' ? paint.straw('* ') : /^std/.test(entry.level) ? paint.dim('> ') : '  ';
+    const place = !entry.at
+      ? ''
+      : entry.at.file === file
+        ? String(entry.at.line + 1)
+        : `${entry.at.file}:${entry.at.line + 1}`;
+    const mark =
+      entry.level === 'error'
+        ? paint.fail('! ')
+        : entry.level === 'warn'
+          ? paint.straw('* ')
+          : /^std/.test(entry.level)
+            ? paint.dim('> ')
+            : '  ';
     return entry.text
       .split('\n')
-      .map((line, index) => `${paint.dim((index === 0 ? place : '').padStart(4))} ${mark}${'  '.repeat(entry.indent)}${harmless(line)}`);
+      .map(
+        (line, index) =>
+          `${paint.dim((index === 0 ? place : '').padStart(4))} ${mark}${'  '.repeat(entry.indent)}${harmless(line)}`,
+      );
   });
-  return record.consoleOmitted > 0 ? [paint.dim(`${record.consoleOmitted.toLocaleString('en-US')} lines more were printed and only counted`), ...rows] : rows;
+  return record.consoleOmitted > 0
+    ? [paint.dim(`${record.consoleOmitted.toLocaleString('en-US')} lines more were printed and only counted`), ...rows]
+    : rows;
 }

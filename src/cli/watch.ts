@@ -27,7 +27,11 @@ export async function watchCommand(pad: string, options: WatchOptions): Promise<
   let problem = '';
 
   const show = (record: PadRecord | undefined): void => {
-    const options = { width: process.stdout.columns ?? 120, cwd, paint: makePaint(wantsColour(process.stdout, process.env)) };
+    const options = {
+      width: process.stdout.columns ?? 120,
+      cwd,
+      paint: makePaint(wantsColour(process.stdout, process.env)),
+    };
     if (screen) {
       if (record) screen.show(sceneOf(record, options, problem), options.width);
       return;

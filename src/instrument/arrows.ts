@@ -14,7 +14,9 @@ export type ArrowForm = 'plain' | 'rewritten' | 'bound';
 
 export function arrowForm(outline: Outline, node: Node): ArrowForm {
   const special = (node.params as Node[]).filter(
-    (parameter) => parameter.type !== 'Identifier' && !(parameter.type === 'RestElement' && parameter.argument.type === 'Identifier'),
+    (parameter) =>
+      parameter.type !== 'Identifier' &&
+      !(parameter.type === 'RestElement' && parameter.argument.type === 'Identifier'),
   );
   if (special.length === 0) return 'plain';
   const inner = pointsOf(outline).scopes.inner.get(node);
@@ -30,7 +32,9 @@ export function arrowForm(outline: Outline, node: Node): ArrowForm {
 /** A parameter's pattern or default uses one that is bound only afterwards, or itself: a dead zone, which the body has not. */
 function usesLater(outline: Outline, arrow: Node, parameter: Node): boolean {
   const parameters = arrow.params as Node[];
-  const later = new Set(parameters.slice(parameters.indexOf(parameter)).flatMap((one) => boundNames(one).map((id) => id.name as string)));
+  const later = new Set(
+    parameters.slice(parameters.indexOf(parameter)).flatMap((one) => boundNames(one).map((id) => id.name as string)),
+  );
   return usesWithin(pointsOf(outline).scopes, parameter.start, parameter.end).some((use) => later.has(use.name));
 }
 
@@ -48,7 +52,8 @@ function isMovable(node: Node): boolean {
 export function arrowArguments(node: Node): string {
   return (node.params as Node[])
     .map((parameter) => {
-      if (parameter.type === 'RestElement' && parameter.argument.type === 'Identifier') return `...${parameter.argument.name}`;
+      if (parameter.type === 'RestElement' && parameter.argument.type === 'Identifier')
+        return `...${parameter.argument.name}`;
       return boundNames(parameter)
         .map((id) => id.name as string)
         .join(',');
@@ -104,7 +109,11 @@ export function rewriteParameters(walk: Walk, node: Node): string {
   let text = '';
   (node.params as Node[]).forEach((parameter, index) => {
     const name = `${facts.names.parameter}${index}`;
-    if (parameter.type === 'Identifier' || (parameter.type === 'RestElement' && parameter.argument.type === 'Identifier')) return;
+    if (
+      parameter.type === 'Identifier' ||
+      (parameter.type === 'RestElement' && parameter.argument.type === 'Identifier')
+    )
+      return;
     out.edits.drop(parameter.start, parameter.end);
     let written = name;
     if (parameter.type === 'RestElement') {

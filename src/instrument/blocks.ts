@@ -9,14 +9,20 @@ import { reached, type Context, type Walk } from './walk.js';
  *
  * @returns its cell, or -1 where nothing is counted, and the context inside of it
  */
-export function countStatement(walk: Walk, context: Context, node: Node, shared: number): { cell: number; inside: Context } {
+export function countStatement(
+  walk: Walk,
+  context: Context,
+  node: Node,
+  shared: number,
+): { cell: number; inside: Context } {
   const { facts, out } = walk;
   if (!facts.counts) return { cell: -1, inside: context };
   const id = addSite(walk, context, 'statement', node.start, node.end, '', shared);
   const { above } = context;
   if (shared < 0) {
     // The platform reads what an assertion says out of the file, at the line and column of the call: the counter goes to the line above.
-    if (above >= 0 && isAssertion(node) && facts.text.slice(above, node.start).includes('\n')) out.edits.insert(above, `;${countText(walk, id)};`);
+    if (above >= 0 && isAssertion(node) && facts.text.slice(above, node.start).includes('\n'))
+      out.edits.insert(above, `;${countText(walk, id)};`);
     else out.edits.insert(node.start, `${countText(walk, id)};`);
   }
   const { cell } = out.sites[id]!;
@@ -25,7 +31,13 @@ export function countStatement(walk: Walk, context: Context, node: Node, shared:
 }
 
 /** Walks the statements of a block at whose head (`at`) nothing was inserted yet; gives site `id` the cell that counts its entries. */
-export function visitCountedBlock(walk: Walk, context: Context, statements: readonly Node[], at: number, id: number): void {
+export function visitCountedBlock(
+  walk: Walk,
+  context: Context,
+  statements: readonly Node[],
+  at: number,
+  id: number,
+): void {
   const { out, visit } = walk;
   const first = statements.find((statement) => !isHoisted(statement));
   // An assertion keeps its column; see countStatement.
@@ -63,7 +75,13 @@ export function visitBranchBody(walk: Walk, context: Context, node: Node, name: 
  * @param id site of the loop, or -1
  * @param prologue statements at the head of each visit
  */
-export function visitLoopBody(walk: Walk, context: Context, node: Node, id: number, prologue?: (inside: Context) => string): void {
+export function visitLoopBody(
+  walk: Walk,
+  context: Context,
+  node: Node,
+  id: number,
+  prologue?: (inside: Context) => string,
+): void {
   const { facts, out, visit } = walk;
   const guard = facts.options.guard ? `${guardText(walk)};` : '';
   const isBlock = node.type === 'BlockStatement';

@@ -13,7 +13,12 @@ export function visitCall(walk: Walk, context: Context, node: Node): void {
     return;
   }
   if (callee.type === 'Import') linkImportCall(walk, callee);
-  else if (facts.values && callee.type === 'MemberExpression' && callee.computed === false && isStage(walk, callee.object)) {
+  else if (
+    facts.values &&
+    callee.type === 'MemberExpression' &&
+    callee.computed === false &&
+    isStage(walk, callee.object)
+  ) {
     const { object } = callee;
     const id = addSite(walk, context, 'stage', object.start, object.end, stageName(object));
     // Always the call form: when the next method is missing, the engine's message then names the probe, and is put right.
@@ -25,7 +30,12 @@ export function visitCall(walk: Walk, context: Context, node: Node): void {
 }
 
 /** `super(…)` where fields may have changed: what they have become runs behind it. */
-function visitSuperCall(walk: Walk, context: Context, node: Node, { index, assign }: { index: number; assign: string }): void {
+function visitSuperCall(
+  walk: Walk,
+  context: Context,
+  node: Node,
+  { index, assign }: { index: number; assign: string },
+): void {
   const { out, visit } = walk;
   out.edits.insert(node.start, '(');
   for (const argument of node.arguments as Node[]) visit.expression(walk, context, argument, false);
@@ -37,7 +47,11 @@ function linkImportCall({ facts, out }: Walk, callee: Node): void {
   const { settings, goal, language } = facts.outline.parsed;
   const { module } = facts.names;
   const required = goal === 'script' && settings?.module === 'commonjs' && language !== 'js';
-  out.edits.replace(callee.start, callee.end, required ? `${module}.later(require,${settings.esModuleInterop ? 2 : 0})` : `${module}.import`);
+  out.edits.replace(
+    callee.start,
+    callee.end,
+    required ? `${module}.later(require,${settings.esModuleInterop ? 2 : 0})` : `${module}.import`,
+  );
 }
 
 function visitArguments(walk: Walk, context: Context, node: Node): void {
@@ -60,7 +74,9 @@ function visitArguments(walk: Walk, context: Context, node: Node): void {
   }
   // The place is told after all arguments are evaluated, so that a console call inside one cannot take it.
   const id =
-    method === undefined ? addSite(walk, context, 'test', node.start, node.end, declared) : addSite(walk, context, 'console', node.start, node.end, method);
+    method === undefined
+      ? addSite(walk, context, 'test', node.start, node.end, declared)
+      : addSite(walk, context, 'console', node.start, node.end, method);
   for (const argument of args.slice(0, -1)) visit.expression(walk, context, argument, false);
   const inner = last.type === 'SpreadElement' ? (last.argument as Node) : last;
   const [open, close] = inner.type === 'SequenceExpression' ? ['(', ')'] : ['', ''];
@@ -109,7 +125,11 @@ function isStage(walk: Walk, object: Node): boolean {
 /** `split` for `log.split(…)`. */
 function stageName(node: Node): string {
   const { callee } = bare(node);
-  return callee.type === 'MemberExpression' && !callee.computed ? (callee.property.name ?? '') : callee.type === 'Identifier' ? callee.name : '';
+  return callee.type === 'MemberExpression' && !callee.computed
+    ? (callee.property.name ?? '')
+    : callee.type === 'Identifier'
+      ? callee.name
+      : '';
 }
 
 /** The name of a test or suite that a call declares; empty where it is computed, undefined for other calls. */
@@ -124,7 +144,10 @@ export function declaredTest({ known }: Walk, node: Node): string | undefined {
       !callee.computed &&
       (direct(callee.object)
         ? /^(test|it|describe|suite|skip|todo|only)$/.test(callee.property.name as string)
-        : callee.object.type === 'Identifier' && callee.property.name === 'test' && args.length > 0 && isFunction(args[args.length - 1]!)));
+        : callee.object.type === 'Identifier' &&
+          callee.property.name === 'test' &&
+          args.length > 0 &&
+          isFunction(args[args.length - 1]!)));
   if (!declares) return undefined;
   return args[0]?.type === 'StringLiteral' ? (args[0].value as string) : '';
 }
@@ -133,6 +156,12 @@ export function declaredTest({ known }: Walk, node: Node): string | undefined {
 export function consoleMethod({ known }: Walk, node: Node): string | undefined {
   if (!known.freeConsole) return undefined;
   const { callee } = node;
-  if (callee.type !== 'MemberExpression' || callee.computed || callee.object.type !== 'Identifier' || callee.object.name !== 'console') return undefined;
+  if (
+    callee.type !== 'MemberExpression' ||
+    callee.computed ||
+    callee.object.type !== 'Identifier' ||
+    callee.object.name !== 'console'
+  )
+    return undefined;
   return known.consoleAt.has(callee.object.start) ? callee.property.name : undefined;
 }

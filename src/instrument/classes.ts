@@ -36,11 +36,13 @@ export function visitClass(walk: Walk, around: Context, node: Node): void {
         break;
     }
   }
-  if (live && live.point.maker < 0) out.edits.insert(node.body.end - 1, impliedConstructor(walk, live.index, live.point));
+  if (live && live.point.maker < 0)
+    out.edits.insert(node.body.end - 1, impliedConstructor(walk, live.index, live.point));
 }
 
 function visitDecorators(walk: Walk, context: Context, node: Node): void {
-  for (const decorator of (node.decorators ?? []) as Node[]) walk.visit.expression(walk, context, decorator.expression, false);
+  for (const decorator of (node.decorators ?? []) as Node[])
+    walk.visit.expression(walk, context, decorator.expression, false);
 }
 
 /** Makes a live class known, with the hook of its scope; for arrow functions in fields also one in each instance. */

@@ -84,13 +84,22 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
   const roots = outline.hasJsx && form === 'linked' ? jsxRoots(outline, p) : new Map<number, string>();
   const probed = probe(outline, { depth, form, patchable, ...(parsed.interop ? { jsxRoots: roots } : {}) });
   const { edits } = probed;
-  const links: Link[] = probed.links.map((entry) => ({ specifier: entry.specifier, attributes: entry.attributes, start: entry.at.start, end: entry.at.end }));
+  const links: Link[] = probed.links.map((entry) => ({
+    specifier: entry.specifier,
+    attributes: entry.attributes,
+    start: entry.at.start,
+    end: entry.at.end,
+  }));
   const script = parsed.goal === 'script';
   const cyclic = options.cyclic === true && !script;
   const jsx = jsxOf(outline, p, form, links, roots);
   if (form === 'linked') {
     const strict =
-      !script || parsed.interop || (parsed.program!.directives as { value: { value: string } }[]).some((directive) => directive.value.value === 'use strict');
+      !script ||
+      parsed.interop ||
+      (parsed.program!.directives as { value: { value: string } }[]).some(
+        (directive) => directive.value.value === 'use strict',
+      );
     const imported = links.map((_, index) => (index === jsx.link ? `${p}J` : `${p}i${index}`)).join(',');
     const ours = `${p}m,${p}n${imported === '' ? '' : `,${imported}`}`;
     const names = `${depth === 'off' ? '' : probeDeclarations(p, `${p}n`)}${patchable ? slotDeclarations(p, firstSlots(outline).size) : ''}`;
@@ -105,7 +114,10 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
     const probes = depth === 'off' ? '' : standalone(p, parsed.file, probed.sites);
     edits.fill(
       probed.prelude,
-      probes + (patchable ? livePrelude(p, parsed.file, firstSlots(outline).size, options.version ?? 0, parsed.goal === 'module') : ''),
+      probes +
+        (patchable
+          ? livePrelude(p, parsed.file, firstSlots(outline).size, options.version ?? 0, parsed.goal === 'module')
+          : ''),
     );
     if (patchable && probed.defaultValue) edits.footer = `\nexport{${p}z as default};`;
   }
@@ -142,7 +154,9 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
     file: parsed.file,
   });
   const between = new LineTable(edited.code);
-  const { generated, source } = segmentsOf(translated, (line, character) => edited.originalOffset(between.offsetAt({ line, character })));
+  const { generated, source } = segmentsOf(translated, (line, character) =>
+    edited.originalOffset(between.offsetAt({ line, character })),
+  );
   let { code } = translated;
   if (form === 'linked') {
     // Helpers of the translator stand before the function: together they become one expression that gives it.
@@ -171,14 +185,18 @@ function jsxOf(
   const { text, settings } = outline.parsed;
   const named = (pragma: string): string | undefined => pragmaOf(text, pragma);
   // Of imported factories the code finds the module in a variable of its own; see jsxRoots.
-  const prelude = outline.parsed.interop ? '' : [...roots].map(([index, variable]) => `${variable}=${p}i${index};`).join('');
+  const prelude = outline.parsed.interop
+    ? ''
+    : [...roots].map(([index, variable]) => `${variable}=${p}i${index};`).join('');
   const none = { link: -1, prelude };
   const [factory, fragment] = factoriesOf(outline);
   const classic = { factory: placed(outline, roots, factory), fragment: placed(outline, roots, fragment) };
   if (!outline.hasJsx) return { how: classic, ...none };
   const source = named('jsxImportSource');
   const runtime = named('jsxRuntime');
-  const inScope = outline.topLevel.has('React') || outline.imports.some((entry) => !entry.typeOnly && entry.names.some((name) => name.local === 'React'));
+  const inScope =
+    outline.topLevel.has('React') ||
+    outline.imports.some((entry) => !entry.typeOnly && entry.names.some((name) => name.local === 'React'));
   const automatic =
     source !== undefined ||
     runtime === 'automatic' ||
@@ -237,7 +255,8 @@ function jsxHelpers(code: string, p: string): string {
     for (const one of list.split(',')) {
       const [imported = '', local = imported] = one.trim().split(/\s+as\s+/);
       // For a key behind a spread there is but the older function, from the package itself.
-      if (imported !== '') names.push([local, imported === 'createElement' ? `m.require(${from}).createElement` : `r.${imported}`]);
+      if (imported !== '')
+        names.push([local, imported === 'createElement' ? `m.require(${from}).createElement` : `r.${imported}`]);
     }
     return '';
   });
@@ -249,13 +268,22 @@ function jsxHelpers(code: string, p: string): string {
 function scriptExports(outline: Outline, p: string): string {
   const functions = new Set(outline.statements.filter((one) => one.kind === 'function').flatMap((one) => one.names));
   const own = outline.exports.filter(
-    (entry) => entry.from === undefined && !outline.imports.some((link) => link.names.some((name) => name.local === entry.local)),
+    (entry) =>
+      entry.from === undefined &&
+      !outline.imports.some((link) => link.names.some((name) => name.local === entry.local)),
   );
   const anonymous = outline.statements.some(
-    ({ node }) => node.type === 'ExportDefaultDeclaration' && node.declaration.type === 'FunctionDeclaration' && !node.declaration.id,
+    ({ node }) =>
+      node.type === 'ExportDefaultDeclaration' &&
+      node.declaration.type === 'FunctionDeclaration' &&
+      !node.declaration.id,
   );
-  const getters = own.map((entry) => `${JSON.stringify(entry.exported)}:()=>${entry.local === '*default*' ? `${p}z` : entry.local}`);
-  const ready = own.filter((entry) => functions.has(entry.local) || (entry.local === '*default*' && anonymous)).map((entry) => entry.exported);
+  const getters = own.map(
+    (entry) => `${JSON.stringify(entry.exported)}:()=>${entry.local === '*default*' ? `${p}z` : entry.local}`,
+  );
+  const ready = own
+    .filter((entry) => functions.has(entry.local) || (entry.local === '*default*' && anonymous))
+    .map((entry) => entry.exported);
   // As compilers do, all names are there from the start, those of functions last.
   const passed = outline.exports
     .filter((entry) => entry.exported !== '*' && entry.exported !== 'default' && !ready.includes(entry.exported))
@@ -273,13 +301,17 @@ function exportsOf(outline: Outline, p: string): string {
     if (entry.from !== undefined) {
       const index = linked.findIndex((link) => link.specifier === entry.from && link.reexport);
       if (entry.exported === '*') stars.push(`${p}m.star(${index});`);
-      else getters.push(`${key}:()=>${entry.local === '*' ? `${p}m.ns(${index})` : `${p}i${index}[${JSON.stringify(entry.local)}]`}`);
+      else
+        getters.push(
+          `${key}:()=>${entry.local === '*' ? `${p}m.ns(${index})` : `${p}i${index}[${JSON.stringify(entry.local)}]`}`,
+        );
       continue;
     }
     let local = entry.local === '*default*' ? `${p}z` : entry.local;
     linked.forEach((link, index) => {
       const name = link.names.find((imported) => imported.local === entry.local);
-      if (name) local = name.imported === '*' ? `${p}m.ns(${index})` : `${p}i${index}[${JSON.stringify(name.imported)}]`;
+      if (name)
+        local = name.imported === '*' ? `${p}m.ns(${index})` : `${p}i${index}[${JSON.stringify(name.imported)}]`;
     });
     getters.push(`${key}:()=>${local}`);
   }
@@ -368,11 +400,13 @@ export interface Instrumented {
  */
 export function instrumentWith(translator: Translator, source: string, options: InstrumentOptions): Instrumented {
   const { file, depth = 'values', patchable = false } = options;
-  if (!['off', 'counts', 'values'].includes(depth)) throw new AnvilError('E_OPTION', `depth is "${String(depth)}". It is one of off, counts, values.`);
+  if (!['off', 'counts', 'values'].includes(depth))
+    throw new AnvilError('E_OPTION', `depth is "${String(depth)}". It is one of off, counts, values.`);
   if (options.form !== undefined && !['linked', 'module', 'script'].includes(options.form))
     throw new AnvilError('E_OPTION', `form is "${String(options.form)}". It is one of linked, module, script.`);
   const parsed = parse(source, { file, packageType: options.packageType });
-  if (parsed.program === null || parsed.problems.length > 0) return { code: source, map: identityMap(file, source), sites: [], problems: parsed.problems };
+  if (parsed.program === null || parsed.problems.length > 0)
+    return { code: source, map: identityMap(file, source), sites: [], problems: parsed.problems };
   const form = options.form ?? parsed.goal;
   const compiled = compile(outlineOf(parsed), { depth, form, patchable, translator });
   let map: EncodedSourceMap | undefined;
@@ -391,7 +425,10 @@ function identityMap(file: string, text: string): EncodedSourceMap {
 }
 
 /** A source map from compiled code to its original. */
-export function mapOf(compiled: Pick<Compiled, 'file' | 'code' | 'generated' | 'source'>, original: string): EncodedSourceMap {
+export function mapOf(
+  compiled: Pick<Compiled, 'file' | 'code' | 'generated' | 'source'>,
+  original: string,
+): EncodedSourceMap {
   const map = new GenMapping({ file: compiled.file });
   setSourceContent(map, compiled.file, original);
   const lines = new LineTable(compiled.code);
@@ -412,9 +449,11 @@ export function mapOf(compiled: Pick<Compiled, 'file' | 'code' | 'generated' | '
     add(start, from < 0 ? ~from : from);
     if (from < 0) continue;
     // Copied text: each word leads back to itself.
-    for (const word of compiled.code.slice(start, end).matchAll(/[\p{ID_Continue}$]+/gu)) if (word.index > 0) add(start + word.index, from + word.index);
+    for (const word of compiled.code.slice(start, end).matchAll(/[\p{ID_Continue}$]+/gu))
+      if (word.index > 0) add(start + word.index, from + word.index);
     const last = lines.lineAt(Math.max(start, end - 1));
-    for (let line = lines.lineAt(start) + 1; line <= last; line++) add(lines.starts[line]!, from + (lines.starts[line]! - start));
+    for (let line = lines.lineAt(start) + 1; line <= last; line++)
+      add(lines.starts[line]!, from + (lines.starts[line]! - start));
   }
   return toEncodedMap(map);
 }

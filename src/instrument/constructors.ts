@@ -26,7 +26,8 @@ export function impliedConstructor(walk: Walk, index: number, point: ClassPoint)
   const { rest } = names;
   const slot = slots.classes[index]! + 1;
   const { test, call } = slotCall(walk, slot, { hook: point.hook, self: false }, index);
-  if (!point.derived) return `;constructor(){${fieldsCall(walk, index)};if(${test})return ${call}.apply(this,arguments)}`;
+  if (!point.derived)
+    return `;constructor(){${fieldsCall(walk, index)};if(${test})return ${call}.apply(this,arguments)}`;
   const later = `${slotCode(walk, slot)}(${hookText(prefix)})`;
   return `;constructor(...${rest}){if(${test})return ${later}(...${rest});super(...${rest});${fieldsCall(walk, index)}}`;
 }
@@ -37,7 +38,12 @@ export function impliedConstructor(walk: Walk, index: number, point: ClassPoint)
  * @param root it is that later version
  * @returns its text, and for one that calls `super` what the call has to do
  */
-export function constructorHead(walk: Walk, node: Node, info: FunctionInfo, root: boolean): { head: string; making: Context['making'] } {
+export function constructorHead(
+  walk: Walk,
+  node: Node,
+  info: FunctionInfo,
+  root: boolean,
+): { head: string; making: Context['making'] } {
   const { points, slots, functions, prefix } = walk.facts;
   const index = info.owner;
   const point = points!.classes[index];

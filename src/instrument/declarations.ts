@@ -27,7 +27,8 @@ export function visitDeclarators(walk: Walk, context: Context, node: Node, end: 
 
 /** A top-level constant of patchable code is a variable that only patches assign. */
 export function loosenConstant({ facts, out }: Walk, declaration: Node): void {
-  if (facts.options.patchable && declaration.kind === 'const') out.edits.replace(declaration.start, declaration.start + 5, 'let');
+  if (facts.options.patchable && declaration.kind === 'const')
+    out.edits.replace(declaration.start, declaration.start + 5, 'let');
 }
 
 /** True for a declaration at the top level of the file. */
@@ -40,9 +41,14 @@ export function visitExpressionStatement(walk: Walk, context: Context, node: Nod
   const { expression } = node;
   const inner = bare(expression);
   // Put in parentheses, the call would go on with the statement above it where that has no semicolon.
-  if (context.making !== undefined && inner.type === 'CallExpression' && inner.callee.type === 'Super') out.edits.insert(node.start, 'void');
+  if (context.making !== undefined && inner.type === 'CallExpression' && inner.callee.type === 'Super')
+    out.edits.insert(node.start, 'void');
   // What a test gives stands at its line anyhow; its promise says nothing.
-  const isTest = inner.type === 'CallExpression' && declaredTest(walk, inner) !== undefined && !marks.at.has(inner) && !marks.at.has(expression);
+  const isTest =
+    inner.type === 'CallExpression' &&
+    declaredTest(walk, inner) !== undefined &&
+    !marks.at.has(inner) &&
+    !marks.at.has(expression);
   if (!facts.values || isAssertion(node) || isTest) {
     visit.expression(walk, context, expression, true);
     return;
@@ -54,7 +60,8 @@ export function visitExpressionStatement(walk: Walk, context: Context, node: Nod
         insertBehind(walk, node.end, sampleNames(walk, context, 'assignment', ownNames(walk, inner.left)));
       return;
     case 'UpdateExpression':
-      if (known.constantWrites.has(inner) || known.exportedWrites.has(inner)) visit.expression(walk, context, inner, true);
+      if (known.constantWrites.has(inner) || known.exportedWrites.has(inner))
+        visit.expression(walk, context, inner, true);
       else visitUpdate(walk, context, inner);
       return;
     case 'YieldExpression':
@@ -93,7 +100,8 @@ export function linkImportEquals({ facts, out }: Walk, node: Node): void {
   if (!facts.linked || moduleReference.type !== 'TSExternalModuleReference') return;
   out.edits.replace(node.start, node.start + 6, 'const');
   // An ES module has no `require` of its own.
-  if (facts.outline.parsed.goal === 'module') out.edits.replace(moduleReference.start, moduleReference.start + 7, `${facts.names.module}.require`);
+  if (facts.outline.parsed.goal === 'module')
+    out.edits.replace(moduleReference.start, moduleReference.start + 7, `${facts.names.module}.require`);
 }
 
 /** Walks the block of a namespace. */
@@ -103,16 +111,23 @@ export function visitNamespace(walk: Walk, context: Context, block: Node): void 
   for (const statement of block.body as Node[]) {
     if (before >= 0) out.edits.statement(statement.start, before);
     before = statement.end;
-    const declaration = statement.type === 'ExportNamedDeclaration' ? (statement.declaration as Node | null) : undefined;
+    const declaration =
+      statement.type === 'ExportNamedDeclaration' ? (statement.declaration as Node | null) : undefined;
     if (!declaration) {
       visit.statement(walk, context, statement, -1);
       continue;
     }
     if (declaration.type === 'VariableDeclaration') {
-      if (facts.counts) out.edits.insert(statement.start, `${countText(walk, addSite(walk, context, 'statement', statement.start, statement.end))};`);
+      if (facts.counts)
+        out.edits.insert(
+          statement.start,
+          `${countText(walk, addSite(walk, context, 'statement', statement.start, statement.end))};`,
+        );
       visitDeclarators(walk, context, declaration, statement.end);
-    } else if (declaration.type === 'FunctionDeclaration' && declaration.body) visit.functionNode(walk, context, declaration);
+    } else if (declaration.type === 'FunctionDeclaration' && declaration.body)
+      visit.functionNode(walk, context, declaration);
     else if (declaration.type === 'ClassDeclaration') visit.classNode(walk, context, declaration);
-    else if (declaration.type === 'TSModuleDeclaration' && declaration.body?.type === 'TSModuleBlock') visitNamespace(walk, context, declaration.body);
+    else if (declaration.type === 'TSModuleDeclaration' && declaration.body?.type === 'TSModuleBlock')
+      visitNamespace(walk, context, declaration.body);
   }
 }

@@ -100,7 +100,9 @@ export class Edits {
     for (let i = 0; i < count; i++) order[i] = i;
     const { starts, ends } = this;
     // At one place insertions come before what is replaced there; otherwise in the order of their making.
-    order.sort((a, b) => starts[a]! - starts[b]! || Number(ends[a]! > starts[a]!) - Number(ends[b]! > starts[b]!) || a - b);
+    order.sort(
+      (a, b) => starts[a]! - starts[b]! || Number(ends[a]! > starts[a]!) - Number(ends[b]! > starts[b]!) || a - b,
+    );
     const parts: string[] = [];
     const generated: number[] = [];
     const source: number[] = [];

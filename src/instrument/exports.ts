@@ -17,7 +17,9 @@ export function visitNamedExport(walk: Walk, context: Context, node: Node, share
     return -1;
   }
   const isType =
-    node.exportKind === 'type' || declaration.declare || (declaration.type.startsWith('TS') && !/^TS(Enum|Module)Declaration$/.test(declaration.type));
+    node.exportKind === 'type' ||
+    declaration.declare ||
+    (declaration.type.startsWith('TS') && !/^TS(Enum|Module)Declaration$/.test(declaration.type));
   if (isType) {
     out.edits.remove(node.start, node.end);
     return -1;
@@ -93,7 +95,11 @@ function holdDefault(walk: Walk, context: Context, node: Node, declaration: Node
   // `{ default: … }.default` gives an anonymous function or class the name "default", as the language does.
   const start = declaration.extra?.parenthesized === true ? declaration.extra.parenStart : declaration.start;
   const keyword = facts.options.patchable ? 'let' : 'const';
-  out.edits.replace(node.start, start, `${keyword} ${facts.names.default}={default:${newlinesIn(walk, node.start, start)}`);
+  out.edits.replace(
+    node.start,
+    start,
+    `${keyword} ${facts.names.default}={default:${newlinesIn(walk, node.start, start)}`,
+  );
   visitDefaultValue(walk, context, declaration);
   const isClass = declaration.type === 'ClassDeclaration';
   const hasSemicolon = facts.text[node.end - 1] === ';';
@@ -104,6 +110,7 @@ function holdDefault(walk: Walk, context: Context, node: Node, declaration: Node
 
 function visitDefaultValue(walk: Walk, context: Context, declaration: Node): void {
   if (declaration.type === 'ClassDeclaration') walk.visit.classNode(walk, context, declaration);
-  else if (walk.facts.values && !isDefinition(declaration)) probeValue(walk, context, 'declaration', declaration, 'default');
+  else if (walk.facts.values && !isDefinition(declaration))
+    probeValue(walk, context, 'declaration', declaration, 'default');
   else walk.visit.expression(walk, context, declaration, false);
 }

@@ -11,7 +11,8 @@ import { nameFrom, type Context, type Walk } from './walk.js';
 /** Walks an expression. `covered`: a probe around it already samples its value. */
 export function visitExpression(walk: Walk, context: Context, node: Node, covered: boolean): void {
   const { facts, known, marks, out, visit } = walk;
-  if (known.exportedWrites.size > 0 && known.exportedWrites.delete(node)) visitExportedWrite(walk, context, node, covered);
+  if (known.exportedWrites.size > 0 && known.exportedWrites.delete(node))
+    visitExportedWrite(walk, context, node, covered);
   else if (marks.chains.size > 0 && marks.chains.has(node)) visitMarkedChain(walk, context, node, covered);
   else if (marks.at.size > 0 && marks.at.has(node)) visitMarked(walk, context, node);
   else
@@ -67,7 +68,8 @@ export function visitExpression(walk: Walk, context: Context, node: Node, covere
         eachChild(node, (child) => visitExpression(walk, context, child, false));
         return;
       case 'MetaProperty':
-        if (facts.linked && node.meta.name === 'import') out.edits.replace(node.start, node.end, `${facts.names.module}.meta`);
+        if (facts.linked && node.meta.name === 'import')
+          out.edits.replace(node.start, node.end, `${facts.names.module}.meta`);
         return;
       case 'MemberExpression':
       case 'OptionalMemberExpression':
@@ -95,7 +97,10 @@ export function visitCondition(walk: Walk, context: Context, node: Node): void {
 function visitExportedWrite(walk: Walk, context: Context, node: Node, covered: boolean): void {
   const { facts, out } = walk;
   const { module } = facts.names;
-  out.edits.insert(node.start, facts.interop ? `${module}.put(${JSON.stringify(writtenExports(walk, node))},(` : `${module}.sync((`);
+  out.edits.insert(
+    node.start,
+    facts.interop ? `${module}.put(${JSON.stringify(writtenExports(walk, node))},(` : `${module}.sync((`,
+  );
   visitExpression(walk, context, node, covered);
   out.edits.insert(node.end, '))');
 }
@@ -106,10 +111,18 @@ function visitAssignment(walk: Walk, context: Context, node: Node): void {
   const simple = left.type !== 'ObjectPattern' && left.type !== 'ArrayPattern';
   // Alone in a probe that shows another name, an assignment still reports for its own.
   const sampled = facts.values && simple && !isDefinition(right);
-  const closing = sampled ? openProbe(walk, context, addSite(walk, context, 'assignment', node.start, node.end, nameFrom(walk, left)), node.start) : '';
+  const closing = sampled
+    ? openProbe(
+        walk,
+        context,
+        addSite(walk, context, 'assignment', node.start, node.end, nameFrom(walk, left)),
+        node.start,
+      )
+    : '';
   visitTarget(walk, context, left);
   const constant = known.constantWrites.get(node);
-  if (constant !== undefined && simple) out.edits.insert(right.start, `${facts.names.module}.constant(${JSON.stringify(constant)},(`);
+  if (constant !== undefined && simple)
+    out.edits.insert(right.start, `${facts.names.module}.constant(${JSON.stringify(constant)},(`);
   visitExpression(walk, context, right, sampled);
   if (constant !== undefined && simple) out.edits.insert(right.end, '))');
   if (sampled) out.edits.insert(node.end, closing);
@@ -123,7 +136,14 @@ function visitAwait(walk: Walk, context: Context, node: Node, covered: boolean):
     visitExpression(walk, context, argument, false);
     return;
   }
-  const closing = covered ? '' : openProbe(walk, context, addSite(walk, context, 'await', node.start, node.end, nameFrom(walk, argument)), node.start);
+  const closing = covered
+    ? ''
+    : openProbe(
+        walk,
+        context,
+        addSite(walk, context, 'await', node.start, node.end, nameFrom(walk, argument)),
+        node.start,
+      );
   out.edits.insert(argument.start, `${facts.names.await}(${node.start},(`);
   visitExpression(walk, context, argument, false);
   out.edits.insert(argument.end, '))');

@@ -67,17 +67,26 @@ function visitBlockBody(walk: Walk, context: Context, node: Node, { check, moved
   const { facts, out, visit } = walk;
   const { body } = node;
   const at = afterDirectives(body, body.start + 1);
-  const parameters = facts.values && facts.options.sites ? (node.params as Node[]).flatMap((parameter) => boundNames(parameter)) : [];
+  const parameters =
+    facts.values && facts.options.sites ? (node.params as Node[]).flatMap((parameter) => boundNames(parameter)) : [];
   const given = sampleNames(walk, withoutLocals(context), 'variable', parameters);
   const start = `${check}${moved}${hook}${facts.counts ? `${enterText(walk, id)};` : ''}${given}`;
   const directives = at > body.start + 1;
   if (directives) out.edits.statement(at, at);
   if (start !== '') out.edits.insert(at, start);
-  withLocals(walk, context, at, (inner) => visit.list(walk, inner, body.body, facts.counts ? id : -1, directives ? at : -1));
+  withLocals(walk, context, at, (inner) =>
+    visit.list(walk, inner, body.body, facts.counts ? id : -1, directives ? at : -1),
+  );
 }
 
 /** The body of an arrow that is an expression; it becomes a block where statements have to stand before it. */
-function visitExpressionBody(walk: Walk, context: Context, node: Node, { check, moved, hook, id }: Head, guarded: boolean): void {
+function visitExpressionBody(
+  walk: Walk,
+  context: Context,
+  node: Node,
+  { check, moved, hook, id }: Head,
+  guarded: boolean,
+): void {
   const { facts, out, visit } = walk;
   const { body } = node;
   const block = moved !== '' || hook !== '' || guarded;

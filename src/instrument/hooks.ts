@@ -8,7 +8,9 @@ export function scopeHooks({ facts: { points, outline, functions, prefix, names 
   if (points === undefined) return '';
   let text = '';
   if (points.hooks.has(node)) {
-    const around = isFunction(node) ? functions.get(node)! : outline.functions.findLastIndex((info) => info.start <= node.start && info.end >= node.end);
+    const around = isFunction(node)
+      ? functions.get(node)!
+      : outline.functions.findLastIndex((info) => info.start <= node.start && info.end >= node.end);
     text = `const ${hookName(prefix, nestingOf(outline, around))}=${hookText(prefix)};`;
   }
   const holders = points.holders.get(node);

@@ -38,7 +38,8 @@ try { toll() } catch (error) { error.message }
       expect(site.end).toBeGreaterThanOrEqual(site.start);
       expect(site.end).toBeLessThanOrEqual(text.length);
     }
-    const named = (kind: string) => sites.filter((site) => site.kind === kind).map((site) => text.slice(site.start, site.end));
+    const named = (kind: string) =>
+      sites.filter((site) => site.kind === kind).map((site) => text.slice(site.start, site.end));
     expect(named('declaration')).toEqual(['sum', 'first']);
     expect(named('item')).toEqual(['tonnes']);
     expect(named('return')).toEqual(['sum', 'night ? sum * 2 : sum']);
@@ -49,12 +50,15 @@ try { toll() } catch (error) { error.message }
   });
 
   test('an assertion that never ran is not counted, wherever its counter stands', async () => {
-    const asserts = 'const assert = () => {};\nlet n = 0;\nif (n)\n  assert(n);\nif (n) {\n  assert(n);\n}\nn++;\nassert(n);\n';
+    const asserts =
+      'const assert = () => {};\nlet n = 0;\nif (n)\n  assert(n);\nif (n) {\n  assert(n);\n}\nn++;\nassert(n);\n';
     const result = instrument(asserts, { file: 'asserts.cjs', depth: 'values', form: 'script' });
     const probes = withProbes(result);
     await execute(result.code);
     probes.remove();
-    const counts = result.sites.filter((site) => site.kind === 'statement' && asserts.startsWith('assert(', site.start)).map((site) => probes.cells[site.cell]);
+    const counts = result.sites
+      .filter((site) => site.kind === 'statement' && asserts.startsWith('assert(', site.start))
+      .map((site) => probes.cells[site.cell]);
     expect(counts).toEqual([0, 0, 1]);
   });
 
@@ -65,9 +69,12 @@ try { toll() } catch (error) { error.message }
     probes.flush();
     probes.remove();
     const values = (name: string, kind: string) => {
-      const ids = new Set(result.sites.filter((site) => site.name === name && site.kind === kind).map((site) => site.id));
+      const ids = new Set(
+        result.sites.filter((site) => site.name === name && site.kind === kind).map((site) => site.id),
+      );
       const found: number[] = [];
-      for (const { samples } of probes.batches) if (samples) samples.site.forEach((site, row) => ids.has(site) && found.push(samples.number[row]!));
+      for (const { samples } of probes.batches)
+        if (samples) samples.site.forEach((site, row) => ids.has(site) && found.push(samples.number[row]!));
       return found;
     };
     expect(values('sum', 'declaration')).toEqual([0, 0]);
@@ -106,7 +113,8 @@ try { toll() } catch (error) { error.message }
 
 describe('the map', () => {
   test('leads from every name in the code back to the same name in the text', () => {
-    const text = 'const alder = 4.2;\nfunction climb(metres: number): number {\n  return metres / alder;\n}\nclimb(31);\n';
+    const text =
+      'const alder = 4.2;\nfunction climb(metres: number): number {\n  return metres / alder;\n}\nclimb(31);\n';
     const { code, map } = instrument(text, { file: 'climb.ts', depth: 'values' });
     const trace = new TraceMap(JSON.stringify(map));
     const lines = code.split('\n');
@@ -123,7 +131,8 @@ describe('the map', () => {
   });
 
   test('lines do not move where types are only erased', () => {
-    const text = 'interface Lock {\n  rise: number;\n}\nconst lock: Lock = { rise: 4.2 };\nexport default lock as Lock;\n';
+    const text =
+      'interface Lock {\n  rise: number;\n}\nconst lock: Lock = { rise: 4.2 };\nexport default lock as Lock;\n';
     const { code } = instrument(text, { file: 'lock.ts', depth: 'values' });
     expect(code.split('\n').findIndex((line) => line.includes('rise: 4.2'))).toBe(3);
     expect(code).not.toMatch(/interface|as Lock/);
@@ -159,8 +168,12 @@ out(<Boat name="Heron" {...{ length: 4 }}>{['a'].map((x) => <i>{x}</i>)}</Boat>,
   });
 
   test('an unknown depth or form is refused with its code', () => {
-    expect(() => instrument('1', { file: 'a.js', depth: 'loud' as never })).toThrow(expect.objectContaining({ code: 'E_OPTION' }));
-    expect(() => instrument('1', { file: 'a.js', form: 'amd' as never })).toThrow(expect.objectContaining({ code: 'E_OPTION' }));
+    expect(() => instrument('1', { file: 'a.js', depth: 'loud' as never })).toThrow(
+      expect.objectContaining({ code: 'E_OPTION' }),
+    );
+    expect(() => instrument('1', { file: 'a.js', form: 'amd' as never })).toThrow(
+      expect.objectContaining({ code: 'E_OPTION' }),
+    );
   });
 
   test('a text with errors comes back as it was, with all problems', () => {

@@ -71,7 +71,8 @@ function visitProgram(walk: Walk, program: Node): number {
   const context = reached(OUTSIDE, entry);
   const before = (program.directives as Node[]).length > 0 ? head : -1;
   // A function of the registry has a body for locals; a script that stays one would leak them.
-  if (facts.linked && !facts.options.patchable) withLocals(walk, context, head, (inner) => visitList(walk, inner, program.body, entry, before));
+  if (facts.linked && !facts.options.patchable)
+    withLocals(walk, context, head, (inner) => visitList(walk, inner, program.body, entry, before));
   else visitList(walk, context, program.body, entry, before);
   refuseLeftMarks(walk);
   return prelude;
@@ -88,7 +89,11 @@ function hideFirstComment({ facts, out }: Walk): void {
   const { comments, program } = facts.outline.parsed;
   const first = ((program!.directives as Node[])[0] ?? (program!.body as Node[])[0])?.start ?? facts.text.length;
   for (const comment of comments) {
-    if (comment.start >= first || /[\n\r\u2028\u2029]/.test(facts.text.slice(0, comment.start).replace(/\/\*[^]*?\*\//g, ''))) break;
+    if (
+      comment.start >= first ||
+      /[\n\r\u2028\u2029]/.test(facts.text.slice(0, comment.start).replace(/\/\*[^]*?\*\//g, ''))
+    )
+      break;
     if (facts.text.startsWith('-->', comment.start)) out.edits.blank(comment.start, comment.end);
   }
 }

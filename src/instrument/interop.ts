@@ -27,7 +27,8 @@ export function requireInPlace(walk: Walk, node: Node): void {
   const number = outline.imports.filter((one) => !one.typeOnly).indexOf(entry);
   const module = `${names.imported}${number}`;
   const { taken, getters } = passedThrough(walk, node, entry, module);
-  let code = taken.length === 0 ? `${required};` : `const ${module}=${names.module}.need(${required},${kindOf(walk, taken)});`;
+  let code =
+    taken.length === 0 ? `${required};` : `const ${module}=${names.module}.need(${required},${kindOf(walk, taken)});`;
   const root = options.jsxRoots?.get(number);
   if (root !== undefined) code += `${root}=${module};`;
   if (getters.length > 0) code += `${names.module}.pass(exports,{${getters.join(',')}});`;
@@ -41,19 +42,30 @@ function kindOf({ facts }: Walk, taken: readonly string[]): number {
 }
 
 /** The names an import takes, and getters for those that the file exports. */
-function passedThrough({ facts, known }: Walk, node: Node, entry: ImportEntry, module: string): { taken: string[]; getters: string[] } {
+function passedThrough(
+  { facts, known }: Walk,
+  node: Node,
+  entry: ImportEntry,
+  module: string,
+): { taken: string[]; getters: string[] } {
   const read = (imported: string): string => (imported === '*' ? module : memberText(module, imported));
   const getter = (exported: string, imported: string): string => `${JSON.stringify(exported)}:()=>${read(imported)}`;
   if (node.type === 'ExportNamedDeclaration') {
-    const passed = facts.outline.exports.filter((one) => one.from === entry.specifier && isExportedBy(node, one.exported));
+    const passed = facts.outline.exports.filter(
+      (one) => one.from === entry.specifier && isExportedBy(node, one.exported),
+    );
     return { taken: passed.map((one) => one.local), getters: passed.map((one) => getter(one.exported, one.local)) };
   }
-  const getters = entry.names.flatMap((name) => (known.exported.get(name.local) ?? []).map((exported) => getter(exported, name.imported)));
+  const getters = entry.names.flatMap((name) =>
+    (known.exported.get(name.local) ?? []).map((exported) => getter(exported, name.imported)),
+  );
   return { taken: entry.names.map((name) => name.imported), getters: node.type === 'ImportDeclaration' ? getters : [] };
 }
 
 function isExportedBy(node: Node, exported: string): boolean {
-  return (node.specifiers as Node[]).some((specifier) => (specifier.exported.name ?? specifier.exported.value) === exported);
+  return (node.specifiers as Node[]).some(
+    (specifier) => (specifier.exported.name ?? specifier.exported.value) === exported,
+  );
 }
 
 /** Behind a declaration: what it exports has a value now. */

@@ -12,18 +12,23 @@ export function linkReferences(walk: Walk): void {
     known.places.set(name, place);
     namespaces.delete(name);
   }
-  if (options.lateMembers && options.lateMembers.length > 0) linkPrivateNames(walk, outline.parsed.program!, options.lateMembers);
-  for (const [name, key] of options.late ?? []) if (!known.places.has(name)) known.places.set(name, memberText(`${names.module}.late`, key));
+  if (options.lateMembers && options.lateMembers.length > 0)
+    linkPrivateNames(walk, outline.parsed.program!, options.lateMembers);
+  for (const [name, key] of options.late ?? [])
+    if (!known.places.has(name)) known.places.set(name, memberText(`${names.module}.late`, key));
   if (options.patchable) findConstantWrites(walk);
   if (outline.exports.length > 0) findExportedWrites(walk);
   for (const reference of outline.references) {
     let place = known.places.get(reference.name);
     if (place === undefined || reference.use === 'export') continue;
-    if (reference.use !== 'member' && reference.use !== 'jsx' && reference.use !== 'type') place = namespaces.get(reference.name) ?? place;
+    if (reference.use !== 'member' && reference.use !== 'jsx' && reference.use !== 'type')
+      place = namespaces.get(reference.name) ?? place;
     known.placeAt.set(reference.start, place);
     const isCalled = reference.use === 'call' || reference.use === 'tag';
-    if (reference.use === 'shorthand' || reference.shorthand) out.edits.replace(reference.start, reference.end, `${reference.name}:${place}`);
-    else if (isCalled && place.includes('.', facts.prefix.length)) out.edits.replace(reference.start, reference.end, `(0,${place})`);
+    if (reference.use === 'shorthand' || reference.shorthand)
+      out.edits.replace(reference.start, reference.end, `${reference.name}:${place}`);
+    else if (isCalled && place.includes('.', facts.prefix.length))
+      out.edits.replace(reference.start, reference.end, `(0,${place})`);
     else out.edits.replace(reference.start, reference.end, place);
   }
 }
@@ -48,14 +53,16 @@ function importedPlaces({ facts, known, out }: Walk): Map<string, string> {
 function findExportedWrites({ facts: { outline }, known }: Walk): void {
   const exported = new Set(outline.exports.filter((entry) => entry.from === undefined).map((entry) => entry.local));
   for (const { use, name, by } of outline.references)
-    if (use === 'write' && exported.has(name) && /^(Assignment|Update)Expression$/.test(by!.type)) known.exportedWrites.add(by!);
+    if (use === 'write' && exported.has(name) && /^(Assignment|Update)Expression$/.test(by!.type))
+      known.exportedWrites.add(by!);
 }
 
 /** Only a patch assigns what the program declares as constant. */
 export function findConstantWrites({ facts, known }: Walk): void {
   const { topLevel, references } = facts.outline;
   for (const reference of references)
-    if (reference.use === 'write' && topLevel.get(reference.name) === 'const') known.constantWrites.set(reference.by!, reference.name);
+    if (reference.use === 'write' && topLevel.get(reference.name) === 'const')
+      known.constantWrites.set(reference.by!, reference.name);
 }
 
 /** Private names that the live class has not are found under symbols. */
@@ -63,7 +70,9 @@ function linkPrivateNames(walk: Walk, node: Node, late: readonly LateMember[]): 
   const { facts, out } = walk;
   const property = node.type === 'BinaryExpression' ? node.left : node.property;
   if (property?.type === 'PrivateName') {
-    const found = late.find(({ name, start, end }) => name === `#${property.id.name as string}` && node.start >= start && node.end <= end);
+    const found = late.find(
+      ({ name, start, end }) => name === `#${property.id.name as string}` && node.start >= start && node.end <= end,
+    );
     if (found) {
       const symbol = memberText(`${facts.names.module}.late`, found.symbol);
       if (node.type === 'BinaryExpression') out.edits.replace(property.start, property.end, symbol);

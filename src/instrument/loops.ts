@@ -45,7 +45,8 @@ function visitFor(walk: Walk, context: Context, node: Node, id: number): void {
     if (facts.values) prologue = (inside) => sampleNames(walk, inside, 'variable', declaredIn(init));
   } else if (init) visit.expression(walk, context, init, false);
   if (test) visitLoopTest(walk, context, test, id, context.reach);
-  if (update) visit.expression(walk, facts.counts ? { ...context, owner: id, reach: id, plus: -1 } : context, update, true);
+  if (update)
+    visit.expression(walk, facts.counts ? { ...context, owner: id, reach: id, plus: -1 } : context, update, true);
   visitLoopBody(walk, context, body, id, prologue);
 }
 
@@ -61,7 +62,13 @@ function visitForEach(walk: Walk, context: Context, node: Node, id: number): voi
     names = () => ownNames(walk, left);
   }
   visit.expression(walk, context, node.right, false);
-  visitLoopBody(walk, context, node.body, id, facts.values ? (inside) => sampleNames(walk, inside, 'item', names()) : undefined);
+  visitLoopBody(
+    walk,
+    context,
+    node.body,
+    id,
+    facts.values ? (inside) => sampleNames(walk, inside, 'item', names()) : undefined,
+  );
 }
 
 /** A loop's test is reached once before each visit of the body, and once more per loop when it comes first (`plus`). */
@@ -72,7 +79,8 @@ function visitLoopTest(walk: Walk, context: Context, node: Node, loop: number, p
 /** Walks what a label stands before. */
 export function visitLabelled(walk: Walk, context: Context, node: Node, cell: number): void {
   if (isLoop(node)) visitLoop(walk, countStatement(walk, context, node, cell).inside, node);
-  else if (node.type === 'LabeledStatement') visitLabelled(walk, countStatement(walk, context, node, cell).inside, node.body, cell);
+  else if (node.type === 'LabeledStatement')
+    visitLabelled(walk, countStatement(walk, context, node, cell).inside, node.body, cell);
   else walk.visit.statement(walk, context, node, cell);
 }
 

@@ -13,9 +13,13 @@ function markCode(walk: Walk, context: Context, mark: Mark, node: Node): { befor
   const [open, close] = mark.role.is === 'constructor' ? ['(', ')'] : ['', ''];
   if (mark.verb?.reports === 'kept') {
     out.keeps.push({ id, node });
-    return { before: `${open}(${names.isKept}(${id})?${names.kept}(${id}):${names.keep}(${id},(`, after: `)))${close}` };
+    return {
+      before: `${open}(${names.isKept}(${id})?${names.kept}(${id}):${names.keep}(${id},(`,
+      after: `)))${close}`,
+    };
   }
-  if (mark.verb?.reports === 'time') return { before: `${open}${names.took}(${id},${names.now}(),(`, after: `))${close}` };
+  if (mark.verb?.reports === 'time')
+    return { before: `${open}${names.took}(${id},${names.now}(),(`, after: `))${close}` };
   const expression = linkedExpression(walk, mark);
   const asText = expression === '' || mark.verb?.expression === 'text';
   const closure = asText ? '' : `,(it)=>(${expression})${mark.verb?.reports === 'holds' ? ',true' : ''}`;
@@ -28,7 +32,8 @@ function linkedExpression({ known }: Walk, mark: Mark): string {
   let { expression } = mark;
   for (const { name, start, end, shorthand } of [...mark.names].reverse()) {
     const place = known.places.get(name);
-    if (place !== undefined) expression = `${expression.slice(0, start)}${shorthand ? `${name}:` : ''}${place}${expression.slice(end)}`;
+    if (place !== undefined)
+      expression = `${expression.slice(0, start)}${shorthand ? `${name}:` : ''}${place}${expression.slice(end)}`;
   }
   return expression;
 }
@@ -114,5 +119,10 @@ export function endChainPart({ marks, out }: Walk, node: Node): void {
 /** Says of marks that were never walked that they cannot stand where they do. */
 export function refuseLeftMarks({ marks, out }: Walk): void {
   for (const mark of [...marks.at.values(), ...marks.chains.values()].flat())
-    out.problems.push({ code: 'E_MARK', message: 'A mark cannot stand here: no value is used at this place.', start: mark.start, end: mark.end });
+    out.problems.push({
+      code: 'E_MARK',
+      message: 'A mark cannot stand here: no value is used at this place.',
+      start: mark.start,
+      end: mark.end,
+    });
 }

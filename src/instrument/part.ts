@@ -45,7 +45,9 @@ function baseOf(outline: Outline, translator: Translator, node: Node): string | 
   const key = statement?.start ?? -1;
   let found = table.get(key);
   if (found === undefined) {
-    const text = statement ? ' '.repeat(statement.start) + parsed.text.slice(statement.start, statement.end) : parsed.text;
+    const text = statement
+      ? ' '.repeat(statement.start) + parsed.text.slice(statement.start, statement.end)
+      : parsed.text;
     found = translator.erase(text, parsed.interop ? 'module' : parsed.goal);
     if (found !== null && statement) found += parsed.text.slice(statement.end);
     table.set(key, found);
@@ -97,7 +99,9 @@ class Part {
     const above = text.slice(0, start).replace(/[^\n]+/g, '');
     const { watch } = this.options;
     const p = this.prefix;
-    const given = watch ? `(()=>{${probeDeclarations(p, `${p}m.probes(${watch.unit})`)}return(${expression}\n)})()` : `(${expression}\n)`;
+    const given = watch
+      ? `(()=>{${probeDeclarations(p, `${p}m.probes(${watch.unit})`)}return(${expression}\n)})()`
+      : `(${expression}\n)`;
     const name = `//# sourceURL=${file}#${watch ? 'watch' : 'patch'}`;
     if (!this.whole) return `${above}${given}\n${name}${pointsText(`${above}${given}`)}`;
     return translated(this.outline, this.options.translator, `${above}${given}\n${name}`);
@@ -109,7 +113,10 @@ function translated(outline: Outline, translator: Translator, code: string): str
   const typescript = parsed.language === 'ts' || parsed.language === 'tsx';
   const made = translator.translate(code, {
     goal: 'script',
-    jsx: { factory: parsed.settings?.jsxFactory ?? 'React.createElement', fragment: parsed.settings?.jsxFragmentFactory ?? 'React.Fragment' },
+    jsx: {
+      factory: parsed.settings?.jsxFactory ?? 'React.createElement',
+      fragment: parsed.settings?.jsxFragmentFactory ?? 'React.Fragment',
+    },
     typescript,
     tsx: parsed.language === 'tsx',
     settings: parsed.settings,
@@ -138,8 +145,12 @@ function translated(outline: Outline, translator: Translator, code: string): str
 
 /** Where the patch points in a code make their calls, as `!` and line, column and length of each: stacks leave them out. */
 function pointsText(code: string): string {
-  const found = code.split('\n').flatMap((text, line) => [...text.matchAll(PATCH_CALL)].map((match) => [line, match.index, match[0].length]));
-  return found.length === 0 ? '' : `!${found.map((numbers) => numbers.map((number) => number.toString(36)).join(':')).join('.')}`;
+  const found = code
+    .split('\n')
+    .flatMap((text, line) => [...text.matchAll(PATCH_CALL)].map((match) => [line, match.index, match[0].length]));
+  return found.length === 0
+    ? ''
+    : `!${found.map((numbers) => numbers.map((number) => number.toString(36)).join(':')).join('.')}`;
 }
 
 /** Lines behind those of printed code, as `~` and the distances between them; see `Stacks`. */
@@ -153,7 +164,12 @@ function linesText(lines: readonly number[]): string {
  * @param role `later`: the later version of one that lives; `bound`: the same for an arrow that passes on what it
  * bound; `new`: a function of its own, with a patch point
  */
-export function functionExpression(outline: Outline, info: FunctionInfo, options: PartOptions, role: 'later' | 'bound' | 'new'): string {
+export function functionExpression(
+  outline: Outline,
+  info: FunctionInfo,
+  options: PartOptions,
+  role: 'later' | 'bound' | 'new',
+): string {
   const { node } = info;
   const bound = role === 'bound';
   const part = new Part(outline, options, node, { root: role !== 'new' });
@@ -162,7 +178,10 @@ export function functionExpression(outline: Outline, info: FunctionInfo, options
       if (bound) {
         // Its patch point passes on what the parameters bound, not what was given for them.
         const arrow = outline.parsed.text.lastIndexOf('=>', node.body.extra?.parenStart ?? node.body.start);
-        return part.finish(`${info.async ? 'async ' : ''}(${arrowArguments(node)})${part.text(arrow, node.end)}`, arrow);
+        return part.finish(
+          `${info.async ? 'async ' : ''}(${arrowArguments(node)})${part.text(arrow, node.end)}`,
+          arrow,
+        );
       }
       return part.finish(named(part.text(node.start, node.end), info.name), node.start);
     }
@@ -193,11 +212,19 @@ function picked(info: FunctionInfo): string {
 }
 
 /** The text of a class or object member as a member of an object literal, under a key that a literal can have. */
-function memberText(outline: Outline, info: FunctionInfo, options: PartOptions, root: boolean): { part: Part; text: string; key: string } {
+function memberText(
+  outline: Outline,
+  info: FunctionInfo,
+  options: PartOptions,
+  root: boolean,
+): { part: Part; text: string; key: string } {
   const { node } = info;
   const part = new Part(outline, options, node, { root });
   const key = info.name.replace(/^#/, '');
-  const open = outline.parsed.text.indexOf('(', node.computed ? outline.parsed.text.indexOf(']', node.key.end) : node.key.end);
+  const open = outline.parsed.text.indexOf(
+    '(',
+    node.computed ? outline.parsed.text.indexOf(']', node.key.end) : node.key.end,
+  );
   const prefix = `${info.async ? 'async ' : ''}${info.generator ? '*' : ''}${info.kind === 'getter' ? 'get ' : info.kind === 'setter' ? 'set ' : ''}`;
   return { part, text: `{${prefix}${JSON.stringify(key)}${part.text(open, node.end)}}`, key };
 }
@@ -205,7 +232,10 @@ function memberText(outline: Outline, info: FunctionInfo, options: PartOptions, 
 /** An expression that gives `{ home, pick }` for the later version of a class member; see `PatchTable`. */
 export function memberExpression(outline: Outline, info: FunctionInfo, options: PartOptions): string {
   const { part, text, key } = memberText(outline, info, options, true);
-  return part.finish(`{home:${text},pick:(home)=>Object.getOwnPropertyDescriptor(home,${JSON.stringify(key)})${picked(info)}}`, info.start);
+  return part.finish(
+    `{home:${text},pick:(home)=>Object.getOwnPropertyDescriptor(home,${JSON.stringify(key)})${picked(info)}}`,
+    info.start,
+  );
 }
 
 /** An expression for the later version of an object's method or accessor. */
@@ -239,16 +269,33 @@ export function valueExpression(outline: Outline, node: Node, options: PartOptio
 /** An object literal with some properties of another. */
 export function propertiesExpression(outline: Outline, properties: readonly Node[], options: PartOptions): string {
   const first = properties[0]!;
-  const literal: Node = { type: 'ObjectExpression', start: first.start, end: properties[properties.length - 1]!.end, properties: [...properties] };
+  const literal: Node = {
+    type: 'ObjectExpression',
+    start: first.start,
+    end: properties[properties.length - 1]!.end,
+    properties: [...properties],
+  };
   const part = new Part(outline, options, literal);
-  return part.finish(`{${properties.map((property) => part.text(property.start, property.end)).join(',')}}`, first.start);
+  return part.finish(
+    `{${properties.map((property) => part.text(property.start, property.end)).join(',')}}`,
+    first.start,
+  );
 }
 
 /** A declaration, as an expression that gives an object with the values of its names, or the one of `pick`. */
-export function declarationExpression(outline: Outline, declaration: Node, names: readonly string[], options: PartOptions, pick?: string): string {
+export function declarationExpression(
+  outline: Outline,
+  declaration: Node,
+  names: readonly string[],
+  options: PartOptions,
+  pick?: string,
+): string {
   const part = new Part(outline, options, declaration);
   const keyword = declaration.type === 'VariableDeclarator' ? 'const ' : '';
-  return part.finish(`(()=>{${keyword}${part.text(declaration.start, declaration.end)}\nreturn ${pick ?? `{${names.join(',')}}`}})()`, declaration.start);
+  return part.finish(
+    `(()=>{${keyword}${part.text(declaration.start, declaration.end)}\nreturn ${pick ?? `{${names.join(',')}}`}})()`,
+    declaration.start,
+  );
 }
 
 /** A statement that runs inside the module, as an expression; one that is an expression gives its value. */
@@ -261,7 +308,12 @@ export function statementExpression(outline: Outline, statement: Node, options: 
 }
 
 /** Methods that give the first values of instance fields, one for each, as an object literal. */
-export function fieldsExpression(outline: Outline, fields: readonly { key: string; node: Node; name: string }[], owner: Node, options: PartOptions): string {
+export function fieldsExpression(
+  outline: Outline,
+  fields: readonly { key: string; node: Node; name: string }[],
+  owner: Node,
+  options: PartOptions,
+): string {
   const part = new Part(outline, options, owner, { inMethod: true });
   const { prefix: p } = part;
   const hook = hookName(p, nestingOf(outline, outline.classes.find((info) => info.node === owner)?.parent ?? -1));
@@ -270,7 +322,8 @@ export function fieldsExpression(outline: Outline, fields: readonly { key: strin
     const text = value ? part.text(value.start, value.end) : 'undefined';
     const given = value && isAnonymousDefinition(bare(value)) ? named(text, name) : text;
     const result =
-      node.type === 'ClassPrivateProperty' && !options.lateMembers.some((late) => late.name === name && late.start === owner.start)
+      node.type === 'ClassPrivateProperty' &&
+      !options.lateMembers.some((late) => late.name === name && late.start === owner.start)
         ? `this.${name}=(${given}\n)`
         : `return (${given}\n)`;
     return `${JSON.stringify(key)}(){const ${hook}=(${p}x)=>eval(${p}x);${result}}`;

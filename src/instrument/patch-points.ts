@@ -18,7 +18,14 @@ export function slotCode({ facts }: Walk, slot: number): string {
  * @param name of the function, for one that sees itself
  * @param nesting of the scope whose hook is asked
  */
-export function slotCall(walk: Walk, slot: number, point: Pick<Point, 'hook' | 'self'>, owner: number, name = '', nesting = 0): { test: string; call: string } {
+export function slotCall(
+  walk: Walk,
+  slot: number,
+  point: Pick<Point, 'hook' | 'self'>,
+  owner: number,
+  name = '',
+  nesting = 0,
+): { test: string; call: string } {
   const { prefix, names } = walk.facts;
   const code = slotCode(walk, slot);
   let hook = '';
@@ -37,7 +44,14 @@ export function patchPoint(walk: Walk, node: Node, info: FunctionInfo, index: nu
   // In a part that is compiled for the fields of a class, arrow functions have the hook of that part.
   if (point.hook === 'field' && options.root === undefined && options.inMethod) point = { ...point, hook: 'scope' };
   const owner = info.owner >= 0 ? info.owner : classAround(outline, node);
-  const { test, call } = slotCall(walk, slots.functions[index]!, point, owner, info.name, nestingOf(outline, info.parent));
+  const { test, call } = slotCall(
+    walk,
+    slots.functions[index]!,
+    point,
+    owner,
+    info.name,
+    nestingOf(outline, info.parent),
+  );
   if (info.kind === 'arrow') return `if(${test})return ${call}(${passedOn(walk, node)});`;
   if (info.generator) return `if(${test})return yield* ${call}.apply(this,arguments);`;
   if (info.kind === 'function' && !info.async)

@@ -52,7 +52,9 @@ export interface Points {
 
 /** Methods that call a function they are given before they return, and not later: what is passed to them is part of the call. */
 const AT_ONCE = new Set(
-  'map filter forEach reduce reduceRight some every find findIndex findLast findLastIndex flatMap sort toSorted replace replaceAll from'.split(' '),
+  'map filter forEach reduce reduceRight some every find findIndex findLast findLastIndex flatMap sort toSorted replace replaceAll from'.split(
+    ' ',
+  ),
 );
 
 const known = new WeakMap<Outline, Points>();
@@ -108,7 +110,8 @@ class Finder {
   }
 
   private unitAround(info: FunctionInfo): number {
-    for (let at = info.parent; at >= 0; at = this.outline.functions[at]!.parent) if (this.points.functions[at]?.hook !== undefined) return at;
+    for (let at = info.parent; at >= 0; at = this.outline.functions[at]!.parent)
+      if (this.points.functions[at]?.hook !== undefined) return at;
     return -1;
   }
 
@@ -123,7 +126,11 @@ class Finder {
       derived: Boolean(node.superClass),
       layout: new Set(),
       tracked: members.some(
-        (member) => member.static === true && member.computed === true && member.key?.type === 'Identifier' && this.isLiveName(member.key.name as string),
+        (member) =>
+          member.static === true &&
+          member.computed === true &&
+          member.key?.type === 'Identifier' &&
+          this.isLiveName(member.key.name as string),
       ),
     };
     if (shadowed || outer === undefined) return made;
@@ -152,7 +159,8 @@ class Finder {
 
   /** Stands in a loop of the module that has no names of its own: it is made several times, and nothing tells which. */
   private loops(node: Node): boolean {
-    for (let at = this.parents.get(node); at; at = this.parents.get(at)) if (/^(For|While|DoWhile)/.test(at.type)) return true;
+    for (let at = this.parents.get(node); at; at = this.parents.get(at))
+      if (/^(For|While|DoWhile)/.test(at.type)) return true;
     return false;
   }
 
@@ -179,7 +187,8 @@ class Finder {
   private fieldAround(node: Node): Node | undefined {
     for (let at = this.parents.get(node); at; at = this.parents.get(at)) {
       if (isFunction(at) || at.type === 'StaticBlock') return undefined;
-      if (at.type === 'ClassProperty' || at.type === 'ClassPrivateProperty' || at.type === 'ClassAccessorProperty') return at;
+      if (at.type === 'ClassProperty' || at.type === 'ClassPrivateProperty' || at.type === 'ClassAccessorProperty')
+        return at;
     }
     return undefined;
   }
@@ -193,7 +202,10 @@ class Finder {
     if (index === undefined) return undefined;
     const owner = this.points.classes[index]!;
     if (owner.hook === undefined) return undefined;
-    if (field.static) return info.kind === 'arrow' || !/\bsuper\b/.test(this.textOf(info.node)) ? { hook: owner.hook, layout: owner.layout } : undefined;
+    if (field.static)
+      return info.kind === 'arrow' || !/\bsuper\b/.test(this.textOf(info.node))
+        ? { hook: owner.hook, layout: owner.layout }
+        : undefined;
     if (info.kind !== 'arrow' || (field.decorators?.length as number) > 0) return undefined;
     owner.field = true;
     return { hook: 'field', layout: owner.layout };
@@ -216,7 +228,9 @@ class Finder {
       if (parent.callee === inner) return true;
       const { callee } = parent;
       return (
-        (callee.type === 'MemberExpression' || callee.type === 'OptionalMemberExpression') && !callee.computed && AT_ONCE.has(callee.property.name as string)
+        (callee.type === 'MemberExpression' || callee.type === 'OptionalMemberExpression') &&
+        !callee.computed &&
+        AT_ONCE.has(callee.property.name as string)
       );
     }
     return parent.type === 'NewExpression' && parent.callee.type === 'Identifier' && parent.callee.name === 'Promise';
@@ -254,7 +268,8 @@ class Finder {
           break;
         case 'block': {
           const around = at.parent!;
-          const bears = at.names.size > 0 || ((around.kind === 'catch' || around.kind === 'loop') && around.names.size > 0);
+          const bears =
+            at.names.size > 0 || ((around.kind === 'catch' || around.kind === 'loop') && around.names.size > 0);
           if (bears) found ??= at.node;
           break;
         }
@@ -267,7 +282,8 @@ class Finder {
 
   /** No namespace or `with` around it, whose names code compiled later would not see. */
   private reachable(from: Scope): boolean {
-    for (let at: Scope | null = from; at; at = at.parent) if (at.kind === 'namespace' || at.kind === 'with') return false;
+    for (let at: Scope | null = from; at; at = at.parent)
+      if (at.kind === 'namespace' || at.kind === 'with') return false;
     return true;
   }
 
@@ -279,13 +295,15 @@ class Finder {
     }
     if (node.type !== 'ArrowFunctionExpression') return true;
     return (
-      !/\b(this|super|arguments|target)\b/.test(this.textOf(node)) && usesWithin(this.scopes, node.start, node.end).every((use) => use.name !== 'arguments')
+      !/\b(this|super|arguments|target)\b/.test(this.textOf(node)) &&
+      usesWithin(this.scopes, node.start, node.end).every((use) => use.name !== 'arguments')
     );
   }
 }
 
 function layoutOf(outer: Scope): Set<string> {
   const names = new Set<string>();
-  for (let at: Scope | null = outer; at && at.kind !== 'module'; at = at.parent) for (const name of at.names) if (name !== 'arguments') names.add(name);
+  for (let at: Scope | null = outer; at && at.kind !== 'module'; at = at.parent)
+    for (const name of at.names) if (name !== 'arguments') names.add(name);
   return names;
 }

@@ -24,7 +24,12 @@ interface NameEntry {
 export const NAMES = {
   module: { suffix: 'm', is: 'the module: links, late names, hooks, patch table; see ModuleFace', by: 'registry' },
   probes: { suffix: 'n', is: 'the probes of the unit; see Probes', by: 'registry' },
-  imported: { suffix: 'i', numbered: true, is: 'the exports of an imported module, by the number of the import', by: 'registry' },
+  imported: {
+    suffix: 'i',
+    numbered: true,
+    is: 'the exports of an imported module, by the number of the import',
+    by: 'registry',
+  },
   elements: { suffix: 'J', is: 'the exports of the package with functions for elements', by: 'registry' },
 
   counters: { suffix: 'c', is: 'counts by cell', by: 'probes' },
@@ -37,19 +42,37 @@ export const NAMES = {
   loopEnds: { suffix: 'e', is: '(site, sites, values) it has ended, with the last values inside', by: 'probes' },
   await: { suffix: 'a', is: '(offset, value) is about to be awaited; gives the value', by: 'probes' },
   caught: { suffix: 'M', is: '(error) was caught: its message is put right', by: 'probes' },
-  place: { suffix: 'k', is: '(site, value, isTest) the place of a console call or test; gives the value', by: 'probes' },
+  place: {
+    suffix: 'k',
+    is: '(site, value, isTest) the place of a console call or test; gives the value',
+    by: 'probes',
+  },
   mark: { suffix: 'l', is: '(site, value, expression, holds, wide) a marked value; gives it', by: 'probes' },
   now: { suffix: 'b', is: '() the time', by: 'probes' },
-  took: { suffix: 'r', is: '(site, start, value) a marked expression and how long it took; gives the value', by: 'probes' },
+  took: {
+    suffix: 'r',
+    is: '(site, start, value) a marked expression and how long it took; gives the value',
+    by: 'probes',
+  },
   isKept: { suffix: 'y', is: '(site) true when a value was kept for it', by: 'probes' },
   kept: { suffix: 'u', is: '(site) gives the kept value', by: 'probes' },
   keep: { suffix: 'h', is: '(site, value) a value to keep; gives it', by: 'probes' },
 
   slots: { suffix: 'p', is: 'the patch table: later versions by slot, for slots that came late', by: 'prelude' },
-  slot: { suffix: 'p', numbered: true, is: 'a slot the module started with: an object with one property of its own name', by: 'prelude' },
+  slot: {
+    suffix: 'p',
+    numbered: true,
+    is: 'a slot the module started with: an object with one property of its own name',
+    by: 'prelude',
+  },
   ticks: { suffix: 'T', is: 'counts loops of patched code, for the watchdog', by: 'prelude' },
   elementsLink: { suffix: 'X', is: '(functions, module) fills the helpers for elements', by: 'prelude' },
-  elementsRoot: { suffix: 'H', numbered: true, is: 'an imported module that functions for elements come from', by: 'prelude' },
+  elementsRoot: {
+    suffix: 'H',
+    numbered: true,
+    is: 'an imported module that functions for elements come from',
+    by: 'prelude',
+  },
   relinked: { suffix: 'l', is: 'in the head of a module in a cycle: its links', by: 'prelude' },
 
   default: { suffix: 'z', is: 'the value of export default', by: 'text' },
@@ -78,7 +101,10 @@ const known = new Map<string, ProbeNames>();
 export function namesWith(prefix: string): ProbeNames {
   let names = known.get(prefix);
   if (!names) {
-    names = Object.fromEntries(Object.entries(NAMES).map(([key, { suffix }]) => [key, prefix + suffix])) as Record<NameKey, string>;
+    names = Object.fromEntries(Object.entries(NAMES).map(([key, { suffix }]) => [key, prefix + suffix])) as Record<
+      NameKey,
+      string
+    >;
     known.set(prefix, names);
   }
   return names;

@@ -4,7 +4,15 @@ import type { SiteKind } from './sites.js';
 import { withoutLocals, type Context, type Walk } from './walk.js';
 
 /** Adds a site. Returns its number. @param cell the cell of another site that is certain to run as often, or -1 */
-export function addSite({ out }: Walk, context: Context, kind: SiteKind, start: number, end: number, name = '', cell = -1): number {
+export function addSite(
+  { out }: Walk,
+  context: Context,
+  kind: SiteKind,
+  start: number,
+  end: number,
+  name = '',
+  cell = -1,
+): number {
   const id = out.sites.length;
   const { within, owner, reach, plus } = context;
   out.sites.push({ id, kind, start, end, name, cell: cell < 0 ? id : cell, within, owner, reach, plus });
@@ -34,7 +42,13 @@ export function guardText({ facts: { names } }: Walk): string {
  * expression arrows) it is a call. Measured side by side on a parser, the call
  * form is clearly slower. `npm run bench` has the figures as they are.
  */
-export function openProbe({ facts: { names }, out }: Walk, context: Context, id: number, at: number, extra = ''): string {
+export function openProbe(
+  { facts: { names }, out }: Walk,
+  context: Context,
+  id: number,
+  at: number,
+  extra = '',
+): string {
   if (context.locals === undefined) {
     out.edits.insert(at, `${names.pass}(${id},(${extra}`);
     return '))';
@@ -53,7 +67,15 @@ function localFor(name: string, context: Context, id: number): string {
 }
 
 /** Wraps an expression in a value probe, and walks it. */
-export function probeValue(walk: Walk, context: Context, kind: SiteKind, node: Node, name = '', start = node.start, end = node.end): void {
+export function probeValue(
+  walk: Walk,
+  context: Context,
+  kind: SiteKind,
+  node: Node,
+  name = '',
+  start = node.start,
+  end = node.end,
+): void {
   const id = addSite(walk, context, kind, start, end, name);
   // A function without a name must not take that of our local.
   const nameless = isAnonymousDefinition(node) || isAnonymousDefinition(bare(node));
@@ -109,7 +131,10 @@ export function withLastValues(walk: Walk, context: Context, node: Node, inside:
   const id = addSite(walk, context, 'loop', node.start, node.end, 'last values');
   out.edits.fill(slot, `${names.wanted}[${id}]&&${names.loopBegins}(${id},[${sites.join(',')}]);try{`);
   const values = sites.map((site) => `${names.loopLocal}${site}`).join(',');
-  out.edits.insert(node.end, `}finally{${names.wanted}[${id}]&&${names.loopEnds}(${id},[${sites.join(',')}],[${values}])}`);
+  out.edits.insert(
+    node.end,
+    `}finally{${names.wanted}[${id}]&&${names.loopEnds}(${id},[${sites.join(',')}],[${values}])}`,
+  );
 }
 
 /** Puts statements behind one that ends at `end`. */

@@ -3,12 +3,18 @@ import { bare, boundNames, isAnonymousDefinition, type Node } from '../syntax/no
 
 /** Function declarations are there before their list runs, imports and types do not run in it. */
 export function isHoisted(node: Node): boolean {
-  if (node.type === 'FunctionDeclaration' || node.type === 'ImportDeclaration' || node.type === 'EmptyStatement') return true;
+  if (node.type === 'FunctionDeclaration' || node.type === 'ImportDeclaration' || node.type === 'EmptyStatement')
+    return true;
   if (node.type === 'ExportAllDeclaration') return true;
   if (node.type === 'ExportNamedDeclaration') return !node.declaration || isHoisted(node.declaration);
   if (node.type === 'ExportDefaultDeclaration') return isHoisted(node.declaration);
   if (node.declare === true) return true;
-  return node.type.startsWith('TS') && node.type !== 'TSEnumDeclaration' && node.type !== 'TSExportAssignment' && node.type !== 'TSModuleDeclaration';
+  return (
+    node.type.startsWith('TS') &&
+    node.type !== 'TSEnumDeclaration' &&
+    node.type !== 'TSExportAssignment' &&
+    node.type !== 'TSModuleDeclaration'
+  );
 }
 
 /** True when the first thing that the instrumented statement does is to count itself. */
@@ -35,7 +41,10 @@ export function isSafe(node: Node): boolean {
       return (
         node.kind !== 'using' &&
         node.kind !== 'await using' &&
-        (node.declarations as Node[]).every((declarator) => declarator.id.type === 'Identifier' && (!declarator.init || isSafeExpression(declarator.init)))
+        (node.declarations as Node[]).every(
+          (declarator) =>
+            declarator.id.type === 'Identifier' && (!declarator.init || isSafeExpression(declarator.init)),
+        )
       );
     case 'ExportNamedDeclaration':
       return node.declaration ? isSafe(node.declaration) : true;
@@ -64,7 +73,9 @@ export function isSafeExpression(node: Node): boolean {
       return (node.elements as (Node | null)[]).every((element) => element === null || isSafeExpression(element));
     case 'ObjectExpression':
       return (node.properties as Node[]).every((property) =>
-        property.type === 'ObjectMethod' ? !property.computed : property.type === 'ObjectProperty' && !property.computed && isSafeExpression(property.value),
+        property.type === 'ObjectMethod'
+          ? !property.computed
+          : property.type === 'ObjectProperty' && !property.computed && isSafeExpression(property.value),
       );
     default:
       return false;
@@ -75,7 +86,8 @@ export function isSafeExpression(node: Node): boolean {
 export function isAssertion(node: Node): boolean {
   if (node.type !== 'ExpressionStatement' || node.expression.type !== 'CallExpression') return false;
   const { callee } = node.expression;
-  const name: Node = callee.type === 'MemberExpression' && !callee.computed && callee.property.name === 'ok' ? callee.object : callee;
+  const name: Node =
+    callee.type === 'MemberExpression' && !callee.computed && callee.property.name === 'ok' ? callee.object : callee;
   return name.type === 'Identifier' && /^(assert|ok)$/i.test(name.name as string);
 }
 
@@ -91,7 +103,8 @@ export function namesGivenBy(statement: Node): string[] {
     if (declaration.type === 'FunctionDeclaration' || declaration.type.startsWith('TS')) return [];
     return [declaration.type === 'ClassDeclaration' && declaration.id ? (declaration.id.name as string) : '*default*'];
   }
-  const node: Node = statement.type === 'ExportNamedDeclaration' && statement.declaration ? statement.declaration : statement;
+  const node: Node =
+    statement.type === 'ExportNamedDeclaration' && statement.declaration ? statement.declaration : statement;
   if (node.declare === true) return [];
   switch (node.type) {
     case 'VariableDeclaration':

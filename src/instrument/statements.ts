@@ -1,7 +1,15 @@
 /** Statements and lists of them. */
 import type { Node } from '../syntax/node.js';
 import { countStatement, visitBranchBody } from './blocks.js';
-import { isTopLevel, keepConstEnum, linkImportEquals, loosenConstant, visitDeclarators, visitExpressionStatement, visitNamespace } from './declarations.js';
+import {
+  isTopLevel,
+  keepConstEnum,
+  linkImportEquals,
+  loosenConstant,
+  visitDeclarators,
+  visitExpressionStatement,
+  visitNamespace,
+} from './declarations.js';
 import { visitDefaultExport, visitNamedExport } from './exports.js';
 import { visitCondition } from './expressions.js';
 import { putExports, requireInPlace } from './interop.js';
@@ -18,7 +26,13 @@ import { reached, type Context, type Walk } from './walk.js';
  * @param before where the directives before it end, or -1
  * @returns the cell that counts entries of the list, or -1 when its first statement has none
  */
-export function visitList(walk: Walk, context: Context, statements: readonly Node[], entry: number, before = -1): number {
+export function visitList(
+  walk: Walk,
+  context: Context,
+  statements: readonly Node[],
+  entry: number,
+  before = -1,
+): number {
   const { facts, known, out } = walk;
   const exporting = facts.interop && known.exported.size > 0 && statements === facts.outline.parsed.program!.body;
   let shared = entry;
@@ -88,7 +102,14 @@ export function visitStatement(walk: Walk, context: Context, node: Node, shared:
 /** Statements that run where they stand. */
 const COUNTED = new Set([
   ...['VariableDeclaration', 'ClassDeclaration', 'TSEnumDeclaration', 'TSExportAssignment'],
-  ...['ExpressionStatement', 'ReturnStatement', 'ThrowStatement', 'BreakStatement', 'ContinueStatement', 'DebuggerStatement'],
+  ...[
+    'ExpressionStatement',
+    'ReturnStatement',
+    'ThrowStatement',
+    'BreakStatement',
+    'ContinueStatement',
+    'DebuggerStatement',
+  ],
   ...['IfStatement', 'SwitchStatement', 'TryStatement', 'LabeledStatement', 'WithStatement'],
   ...['ForStatement', 'ForInStatement', 'ForOfStatement', 'WhileStatement', 'DoWhileStatement'],
 ]);
@@ -194,7 +215,8 @@ function visitHandler(walk: Walk, context: Context, node: Node, tried: Node): vo
   const first = out.sites.length;
   const samples = facts.values ? sampleNames(walk, inside, 'caught', caughtNames(node.param)) : '';
   for (const site of out.sites.slice(first)) site.tried = { start: tried.start, end: tried.end };
-  const restored = facts.values && node.param?.type === 'Identifier' ? `${facts.names.caught}(${node.param.name as string});` : '';
+  const restored =
+    facts.values && node.param?.type === 'Identifier' ? `${facts.names.caught}(${node.param.name as string});` : '';
   out.edits.insert(body.start + 1, `${countText(walk, id)};${restored}${samples}`);
   visitList(walk, inside, body.body, id);
 }

@@ -37,7 +37,16 @@ export interface Context {
 }
 
 /** Outside of everything. */
-export const OUTSIDE: Context = { within: -1, owner: -1, reach: -1, plus: -1, locals: undefined, loop: undefined, making: undefined, above: -1 };
+export const OUTSIDE: Context = {
+  within: -1,
+  owner: -1,
+  reach: -1,
+  plus: -1,
+  locals: undefined,
+  loop: undefined,
+  making: undefined,
+  above: -1,
+};
 
 /** What is known of the text; nothing of it changes. */
 export interface Facts {
@@ -201,7 +210,9 @@ export function reached(context: Context, cell: number): Context {
 
 /** The context of a place where no local of ours can be declared: parameters, fields, bodies of expression arrows. */
 export function withoutLocals(context: Context): Context {
-  return context.locals === undefined && context.loop === undefined ? context : { ...context, locals: undefined, loop: undefined };
+  return context.locals === undefined && context.loop === undefined
+    ? context
+    : { ...context, locals: undefined, loop: undefined };
 }
 
 /** Line ends of a part of the text. */
@@ -217,5 +228,7 @@ export function nameFrom({ facts }: Walk, node: Node): string {
 
 /** `object.name`, or with brackets where the name is no identifier. */
 export function memberText(object: string, name: string): string {
-  return /^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u.test(name) ? `${object}.${name}` : `${object}[${JSON.stringify(name)}]`;
+  return /^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u.test(name)
+    ? `${object}.${name}`
+    : `${object}[${JSON.stringify(name)}]`;
 }

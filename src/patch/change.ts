@@ -49,7 +49,11 @@ export function functionAt(change: Change, node: Node): number {
 export function directUses(change: Change, node: Node): string[] {
   const inner = change.after.functions.filter((info) => info.start >= node.start && info.end <= node.end);
   return usesWithin(change.points.scopes, node.start, node.end)
-    .filter((use) => !inner.some((info) => use.start >= info.start && use.end <= info.end) && bindingScope(use.scope, use.name)?.kind === 'module')
+    .filter(
+      (use) =>
+        !inner.some((info) => use.start >= info.start && use.end <= info.end) &&
+        bindingScope(use.scope, use.name)?.kind === 'module',
+    )
     .map((use) => use.name);
 }
 
@@ -60,12 +64,16 @@ export function isImported(outline: Outline, name: string): boolean {
 
 /** The declaration in a statement, without an `export` around it. */
 export function declarationIn(node: Node): Node {
-  return (node.type === 'ExportNamedDeclaration' || node.type === 'ExportDefaultDeclaration') && node.declaration ? (node.declaration as Node) : node;
+  return (node.type === 'ExportNamedDeclaration' || node.type === 'ExportDefaultDeclaration') && node.declaration
+    ? (node.declaration as Node)
+    : node;
 }
 
 /** The declarator that gives one name its value; undefined for a pattern and for other declarations. */
 export function declaratorOf(statement: TopLevelStatement, name: string): Node | undefined {
   const declaration = declarationIn(statement.node);
   if (declaration.type !== 'VariableDeclaration') return undefined;
-  return (declaration.declarations as Node[]).find((declarator) => declarator.id.type === 'Identifier' && declarator.id.name === name);
+  return (declaration.declarations as Node[]).find(
+    (declarator) => declarator.id.type === 'Identifier' && declarator.id.name === name,
+  );
 }

@@ -42,28 +42,46 @@ export function continuityOf(module: LiveModule, after: Outline): Continuity {
   return { functions, classes, renamed: matches.renamed };
 }
 
-function earlierFunction(module: LiveModule, after: Outline, index: number, matched: number): EarlierFunction | undefined {
+function earlierFunction(
+  module: LiveModule,
+  after: Outline,
+  index: number,
+  matched: number,
+): EarlierFunction | undefined {
   const before = module.outline;
   if (matched >= 0) return { outline: before, index: matched, generations: module.functions[matched]! };
   const info = after.functions[index]!;
   if (!isDeclared(after, info) || before.topLevel.has(info.name)) return undefined;
   const gone = module.gone.get(info.name);
-  return gone?.function && { outline: gone.outline, index: gone.function.index, generations: gone.function.generations };
+  return (
+    gone?.function && { outline: gone.outline, index: gone.function.index, generations: gone.function.generations }
+  );
 }
 
 function earlierClass(module: LiveModule, after: Outline, index: number, matched: number): EarlierClass | undefined {
   if (matched >= 0) return { outline: module.outline, index: matched, live: module.classes[matched]! };
   const info = after.classes[index]!;
   const gone = module.gone.get(info.name);
-  return gone?.class && info.parent < 0 ? { outline: gone.outline, index: gone.class.index, live: gone.class.live } : undefined;
+  return gone?.class && info.parent < 0
+    ? { outline: gone.outline, index: gone.class.index, live: gone.class.live }
+    : undefined;
 }
 
 /** Members of a class that comes back are those it had. */
-function adoptMembers(after: Outline, index: number, old: EarlierClass, functions: (EarlierFunction | undefined)[]): void {
+function adoptMembers(
+  after: Outline,
+  index: number,
+  old: EarlierClass,
+  functions: (EarlierFunction | undefined)[],
+): void {
   after.functions.forEach((info, member) => {
     if (info.owner !== index || functions[member]) return;
     const found = old.outline.functions.findIndex(
-      (other) => other.owner === old.index && other.name === info.name && other.kind === info.kind && other.isStatic === info.isStatic,
+      (other) =>
+        other.owner === old.index &&
+        other.name === info.name &&
+        other.kind === info.kind &&
+        other.isStatic === info.isStatic,
     );
     if (found < 0) return;
     const slot = liveModule(old.outline).functions[found]?.[0]?.slot ?? -1;

@@ -76,7 +76,14 @@ function emitAnnouncement({ change: { file, prefix } }: Emission, work: Work, ou
   switch (work.kind) {
     case 'link': {
       const { specifier, attributes, names } = work.entry;
-      out.first.push({ kind: 'link', file, name: work.key, specifier, attributes, names: names.map((name) => name.imported) });
+      out.first.push({
+        kind: 'link',
+        file,
+        name: work.key,
+        specifier,
+        attributes,
+        names: names.map((name) => name.imported),
+      });
       break;
     }
     case 'symbol':
@@ -89,7 +96,8 @@ function emitAnnouncement({ change: { file, prefix } }: Emission, work: Work, ou
       out.last.push({ kind: 'export', file, name: work.exported, code: `(()=>${work.place})` });
       break;
     case 'defaultExport':
-      if (work.first) out.last.push({ kind: 'export', file, name: 'default', code: `(()=>${prefix}m.late["default export"])` });
+      if (work.first)
+        out.last.push({ kind: 'export', file, name: 'default', code: `(()=>${prefix}m.late["default export"])` });
       break;
   }
 }
@@ -99,10 +107,22 @@ function emitWork(emission: Emission, work: Work, out: Emitted): void {
   const { file, after } = change;
   switch (work.kind) {
     case 'declare':
-      (work.early ? out.first : out.values).push({ kind: 'declare', file, name: work.key, code: codeOf(emission, work.source) });
+      (work.early ? out.first : out.values).push({
+        kind: 'declare',
+        file,
+        name: work.key,
+        code: codeOf(emission, work.source),
+      });
       break;
     case 'assign':
-      out.values.push({ kind: 'value', file, name: work.name, access: names.accessTo(work.name), how: work.how, code: codeOf(emission, work.source) });
+      out.values.push({
+        kind: 'value',
+        file,
+        name: work.name,
+        access: names.accessTo(work.name),
+        how: work.how,
+        code: codeOf(emission, work.source),
+      });
       break;
     case 'properties': {
       const at = work.places.map(({ path, remove, set }) => ({
@@ -110,18 +130,41 @@ function emitWork(emission: Emission, work: Work, out: Emitted): void {
         ...(remove.length > 0 ? { remove } : {}),
         ...(set.length > 0 ? { code: propertiesExpression(after, set, optionsOf(emission)) } : {}),
       }));
-      out.values.push({ kind: 'value', file, name: work.name, access: names.accessTo(work.name), how: 'properties', code: '(undefined)', at });
+      out.values.push({
+        kind: 'value',
+        file,
+        name: work.name,
+        access: names.accessTo(work.name),
+        how: 'properties',
+        code: '(undefined)',
+        at,
+      });
       break;
     }
     case 'enum': {
       const code = codeOf(emission, { of: 'declaration', node: work.node, names: [work.name], name: work.name });
       const at = [{ path: [], code, remove: ['*'] }];
-      out.values.push({ kind: 'value', file, name: work.name, access: names.accessTo(work.name), how: 'properties', code: '(undefined)', at });
+      out.values.push({
+        kind: 'value',
+        file,
+        name: work.name,
+        access: names.accessTo(work.name),
+        how: 'properties',
+        code: '(undefined)',
+        at,
+      });
       break;
     }
     case 'reset': {
       const code = codeOf(emission, { of: 'value', node: work.node, name: work.name });
-      out.resets.set(work.name, { kind: 'value', file, name: work.name, access: names.accessTo(work.name), how: 'assign', code });
+      out.resets.set(work.name, {
+        kind: 'value',
+        file,
+        name: work.name,
+        access: names.accessTo(work.name),
+        how: 'assign',
+        code,
+      });
       break;
     }
     case 'pattern':
@@ -131,22 +174,45 @@ function emitWork(emission: Emission, work: Work, out: Emitted): void {
       out.values.push(defaultExportStep(emission, work));
       break;
     case 'run':
-      out.values.push({ kind: 'run', file, name: work.name, code: statementExpression(after, work.node, optionsOf(emission)) });
+      out.values.push({
+        kind: 'run',
+        file,
+        name: work.name,
+        code: statementExpression(after, work.node, optionsOf(emission)),
+      });
       break;
     case 'wait':
-      out.waiting.push({ line: work.line, text: work.text, code: statementExpression(after, work.node, optionsOf(emission)) });
+      out.waiting.push({
+        line: work.line,
+        text: work.text,
+        code: statementExpression(after, work.node, optionsOf(emission)),
+      });
       break;
     case 'member': {
       const { name, owner, info, symbol } = work;
       const code = homeExpression(after, info, optionsOf(emission));
-      out.bodies.push({ kind: 'member', file, name, owner, isStatic: info.isStatic, code, ...(symbol === undefined ? {} : { symbol }) });
+      out.bodies.push({
+        kind: 'member',
+        file,
+        name,
+        owner,
+        isStatic: info.isStatic,
+        code,
+        ...(symbol === undefined ? {} : { symbol }),
+      });
       break;
     }
     case 'fields':
       out.values.push(fieldsStep(emission, work));
       break;
     case 'parent':
-      out.values.push({ kind: 'parent', file, name: work.name, owner: work.owner, code: valueExpression(after, work.node, optionsOf(emission)) });
+      out.values.push({
+        kind: 'parent',
+        file,
+        name: work.name,
+        owner: work.owner,
+        code: valueExpression(after, work.node, optionsOf(emission)),
+      });
       break;
     case 'constructor':
       out.bodies.push(constructorStep(emission, work));
@@ -155,7 +221,14 @@ function emitWork(emission: Emission, work: Work, out: Emitted): void {
 }
 
 export function optionsOf({ names, slots, translator, watch }: Emission): PartOptions {
-  return { translator, slots, late: names.keys, places: names.places, lateMembers: names.members, ...(watch ? { watch } : {}) };
+  return {
+    translator,
+    slots,
+    late: names.keys,
+    places: names.places,
+    lateMembers: names.members,
+    ...(watch ? { watch } : {}),
+  };
 }
 
 function codeOf(emission: Emission, source: Source): string {
@@ -181,7 +254,14 @@ function withoutLate(options: PartOptions, names: readonly string[]): PartOption
 function patternSteps(emission: Emission, work: Work & { kind: 'pattern' }): Step[] {
   const { change, names } = emission;
   const { file } = change;
-  const steps: Step[] = [{ kind: 'declare', file, name: work.key, code: codeOf(emission, { of: 'declaration', node: work.node, names: work.names }) }];
+  const steps: Step[] = [
+    {
+      kind: 'declare',
+      file,
+      name: work.key,
+      code: codeOf(emission, { of: 'declaration', node: work.node, names: work.names }),
+    },
+  ];
   for (const name of work.names) {
     const code = `(${names.late(work.key)}[${JSON.stringify(name)}])`;
     const late = names.keys.get(name);
@@ -215,7 +295,10 @@ function fieldsStep(emission: Emission, { name, owner, isStatic, classNode, remo
 }
 
 /** The later version of a constructor. */
-export function constructorStep(emission: Emission, { name, owner, live, info }: Omit<ConstructorWork, 'kind' | 'at'>): Step {
+export function constructorStep(
+  emission: Emission,
+  { name, owner, live, info }: Omit<ConstructorWork, 'kind' | 'at'>,
+): Step {
   const { file, after, prefix, module } = emission.change;
   const options = optionsOf(emission);
   let code: string;
@@ -247,7 +330,8 @@ export function functionSteps(emission: Emission, index: number): Step[] {
       name: nameOf(after, info),
       slot: generation.slot,
       code,
-      each: generation.hook === 'scope' || generation.hook === 'inner' || generation.hook === 'field' || generation.self,
+      each:
+        generation.hook === 'scope' || generation.hook === 'inner' || generation.hook === 'field' || generation.self,
       self: info.owner < 0 && info.node.type === 'FunctionExpression' && Boolean(info.node.id),
       ...(classIndex >= 0 ? { owner: slots.classes[classIndex]! } : {}),
       ...(info.owner >= 0 ? { home: info.isStatic ? ('static' as const) : ('instance' as const) } : {}),
@@ -260,7 +344,8 @@ function bodyOf(emission: Emission, info: FunctionInfo, generation: Generation):
   const { after } = emission.change;
   const options = optionsOf(emission);
   if (info.owner >= 0) return memberExpression(after, info, options);
-  if (info.kind === 'method' || info.kind === 'getter' || info.kind === 'setter') return objectMemberExpression(after, info, options);
+  if (info.kind === 'method' || info.kind === 'getter' || info.kind === 'setter')
+    return objectMemberExpression(after, info, options);
   return functionExpression(after, info, options, generation.form === 'bound' ? 'bound' : 'later');
 }
 
@@ -271,7 +356,8 @@ function textsStep({ change, slots }: Emission): Step | undefined {
     const old = change.continuity.functions[index];
     const text = textOf(change.after, info.node);
     const same = old !== undefined && textOf(old.outline, old.outline.functions[old.index]!.node) === text;
-    for (const { slot } of slots.generations[index]!) if (!same || !old.generations.some((one) => one.slot === slot)) texts.push([slot, text]);
+    for (const { slot } of slots.generations[index]!)
+      if (!same || !old.generations.some((one) => one.slot === slot)) texts.push([slot, text]);
   });
   return texts.length > 0 ? { kind: 'texts', file: change.file, name: '', texts } : undefined;
 }

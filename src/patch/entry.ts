@@ -65,8 +65,14 @@ export function enter(module: Outline, joined: readonly Joined[], text: string):
   if (first || !given.program) {
     const lines = new LineTable(text);
     const end = text.trimEnd().length;
-    if (given.problems.some((problem) => problem.start >= end || /Unterminated (template|comment)/i.test(problem.message))) return { is: 'incomplete' };
-    return { is: 'wrong', problems: given.problems.map(({ start, message }) => ({ line: lines.lineAt(start), message })) };
+    if (
+      given.problems.some((problem) => problem.start >= end || /Unterminated (template|comment)/i.test(problem.message))
+    )
+      return { is: 'incomplete' };
+    return {
+      is: 'wrong',
+      problems: given.problems.map(({ start, message }) => ({ line: lines.lineAt(start), message })),
+    };
   }
   const outline = outlineOf(given);
   const source = given.text;
@@ -75,14 +81,17 @@ export function enter(module: Outline, joined: readonly Joined[], text: string):
   const tail = joinedText(joined);
   const body = whole.slice(0, whole.length - tail.length);
   const problems: EntryProblem[] = [];
-  const wrong = (node: { start: number }, message: string): void => void problems.push({ line: lines.lineAt(node.start), message });
+  const wrong = (node: { start: number }, message: string): void =>
+    void problems.push({ line: lines.lineAt(node.start), message });
   const edits: { start: number; end: number; text: string }[] = [];
   const kept = [...joined];
   const statements: { line: number; text: string }[] = [];
   const assigned: string[] = [];
 
   const inBody = (name: string): TopLevelStatement | undefined =>
-    module.statements.find((statement) => statement.end <= body.length && statement.kind !== 'type' && statement.names.includes(name));
+    module.statements.find(
+      (statement) => statement.end <= body.length && statement.kind !== 'type' && statement.names.includes(name),
+    );
   const join = (names: readonly string[], code: string): void => {
     const at = kept.findIndex((one) => one.names.length > 0 && one.names.every((name) => names.includes(name)));
     if (at >= 0) kept[at] = { names, text: code };
@@ -92,13 +101,18 @@ export function enter(module: Outline, joined: readonly Joined[], text: string):
   const run = (at: { start: number }, code: string, expression: boolean): void => {
     const closed = /\/\/[^\n]*$/.test(code) ? `${code}\n` : code;
     const waits = goal === 'script' && /\bawait\b/.test(code);
-    const text = waits ? `(async () => ${expression ? `(${closed})` : `{ ${closed} }`})();` : expression ? `(${closed});` : closed;
+    const text = waits
+      ? `(async () => ${expression ? `(${closed})` : `{ ${closed} }`})();`
+      : expression
+        ? `(${closed});`
+        : closed;
     statements.push({ line: lines.lineAt(at.start), text });
   };
 
   for (const statement of outline.statements) {
     const { node } = statement;
-    const exported = node.type === 'ExportNamedDeclaration' && node.declaration ? (node.declaration as Node) : undefined;
+    const exported =
+      node.type === 'ExportNamedDeclaration' && node.declaration ? (node.declaration as Node) : undefined;
     const declaration = exported ?? node;
     switch (statement.kind) {
       case 'import':
@@ -142,7 +156,10 @@ export function enter(module: Outline, joined: readonly Joined[], text: string):
               assigned.push(names[0]!);
               continue;
             }
-            wrong(declarator, `${names[0]!} is a constant of this module: it takes a new value without await, or another name`);
+            wrong(
+              declarator,
+              `${names[0]!} is a constant of this module: it takes a new value without await, or another name`,
+            );
             continue;
           }
           if (old && (old.kind === 'function' || old.kind === 'class')) {
@@ -150,7 +167,12 @@ export function enter(module: Outline, joined: readonly Joined[], text: string):
             continue;
           }
           const value = init && bare(init);
-          if (value && names.length === 1 && declarator.id.type === 'Identifier' && (isFunction(value) || value.type === 'ClassExpression')) {
+          if (
+            value &&
+            names.length === 1 &&
+            declarator.id.type === 'Identifier' &&
+            (isFunction(value) || value.type === 'ClassExpression')
+          ) {
             const live = old && declaratorFor(old, names[0]!);
             if (live?.init) edits.push({ start: (live.init as Node).start, end: (live.init as Node).end, text: code });
             else join(names, `let ${names[0]!} = ${code};`);
@@ -162,7 +184,10 @@ export function enter(module: Outline, joined: readonly Joined[], text: string):
             kept.push({ names: [name], text: `let ${name};` });
           }
           const pattern = declarator.id as Node;
-          const target = source.slice(pattern.start, (pattern.typeAnnotation as Node | undefined)?.start ?? pattern.end);
+          const target = source.slice(
+            pattern.start,
+            (pattern.typeAnnotation as Node | undefined)?.start ?? pattern.end,
+          );
           run(declarator, `${pattern.type === 'Identifier' ? (pattern.name as string) : target} = ${code}`, true);
         }
         break;
@@ -173,14 +198,22 @@ export function enter(module: Outline, joined: readonly Joined[], text: string):
       case 'statement':
         if (node.type === 'ExpressionStatement') {
           const expression = node.expression as Node;
-          run(expression, source.slice((expression.extra?.parenStart as number | undefined) ?? expression.start, endOf(source, expression, node)), true);
+          run(
+            expression,
+            source.slice(
+              (expression.extra?.parenStart as number | undefined) ?? expression.start,
+              endOf(source, expression, node),
+            ),
+            true,
+          );
         } else run(node, source.slice(node.start, node.end), false);
         break;
     }
   }
   if (problems.length > 0) return { is: 'wrong', problems };
   let next = body;
-  for (const edit of edits.sort((a, b) => b.start - a.start)) next = next.slice(0, edit.start) + edit.text + next.slice(edit.end);
+  for (const edit of edits.sort((a, b) => b.start - a.start))
+    next = next.slice(0, edit.start) + edit.text + next.slice(edit.end);
   const lasting = next + joinedText(kept);
   return {
     is: 'ready',
@@ -207,7 +240,10 @@ function placed(statements: readonly { line: number; text: string }[]): string {
 
 /** Joined declarations whose names a file has by itself now give way to it. */
 export function giveWay(joined: readonly Joined[], file: Outline): Joined[] {
-  const taken = new Set([...file.topLevel.keys(), ...file.imports.flatMap((entry) => entry.names.map((name) => name.local))]);
+  const taken = new Set([
+    ...file.topLevel.keys(),
+    ...file.imports.flatMap((entry) => entry.names.map((name) => name.local)),
+  ]);
   return joined.filter(({ names }) => !names.some((name) => taken.has(name)));
 }
 
@@ -217,7 +253,8 @@ function alreadyImports(module: Outline, statement: TopLevelStatement): boolean 
   const specifier = node.source.value as string;
   // What nothing uses yet is not among the outline's imports.
   const names = (node.specifiers as Node[]).map((one) => one.local.name as string);
-  const has = (name: string): boolean => module.imports.some((other) => other.specifier === specifier && other.names.some((one) => one.local === name));
+  const has = (name: string): boolean =>
+    module.imports.some((other) => other.specifier === specifier && other.names.some((one) => one.local === name));
   return names.length > 0 && names.every(has);
 }
 

@@ -20,7 +20,10 @@ export function withImporters(
   const all = new Map(plans.map((plan) => [plan.file, plan]));
   /** Names that hold another value, by the file that imports them. */
   const imported = new Map<string, Set<string>>();
-  const queue: { file: string; names: Set<string> }[] = plans.map(({ file, next, changes }) => ({ file, names: exportsOf(next.outline, changes) }));
+  const queue: { file: string; names: Set<string> }[] = plans.map(({ file, next, changes }) => ({
+    file,
+    names: exportsOf(next.outline, changes),
+  }));
   for (let one = queue.shift(); one; one = queue.shift()) {
     const { file, names } = one;
     if (names.size === 0) continue;
@@ -29,10 +32,14 @@ export function withImporters(
       const { outline } = earlier?.next ?? module;
       const from = outline.imports.filter((entry) => !entry.typeOnly && local(entry.specifier, module.file) === file);
       if (from.length === 0 || module.file === file) continue;
-      const passedOn = outline.exports.filter((entry) => names.has(entry.local) && from.some((source) => source.specifier === entry.from));
+      const passedOn = outline.exports.filter(
+        (entry) => names.has(entry.local) && from.some((source) => source.specifier === entry.from),
+      );
       queue.push({ file: module.file, names: new Set(passedOn.map((entry) => entry.exported)) });
       const known = imported.get(module.file) ?? new Set<string>();
-      const fresh = from.flatMap((entry) => entry.names.filter((name) => name.imported === '*' || names.has(name.imported)).map((name) => name.local));
+      const fresh = from.flatMap((entry) =>
+        entry.names.filter((name) => name.imported === '*' || names.has(name.imported)).map((name) => name.local),
+      );
       if (fresh.every((name) => known.has(name))) continue;
       for (const name of fresh) known.add(name);
       imported.set(module.file, known);
@@ -40,14 +47,21 @@ export function withImporters(
       if (plan.notes.length === 0) continue;
       all.set(module.file, plan);
       const before = earlier?.changes ?? new Set();
-      queue.push({ file: module.file, names: exportsOf(outline, new Set([...plan.changes].filter((name) => !before.has(name)))) });
+      queue.push({
+        file: module.file,
+        names: exportsOf(outline, new Set([...plan.changes].filter((name) => !before.has(name)))),
+      });
     }
   }
   return inOrder([...all.values()], modules, local);
 }
 
 /** Each plan behind those of what its module imports, directly or over others. */
-function inOrder(plans: readonly Plan[], modules: ReadonlyMap<string, LiveModule>, local: (specifier: string, from: string) => string | undefined): Plan[] {
+function inOrder(
+  plans: readonly Plan[],
+  modules: ReadonlyMap<string, LiveModule>,
+  local: (specifier: string, from: string) => string | undefined,
+): Plan[] {
   if (plans.length < 2) return [...plans];
   const order: Plan[] = [];
   const seen = new Set<string>();
@@ -67,5 +81,9 @@ function inOrder(plans: readonly Plan[], modules: ReadonlyMap<string, LiveModule
 
 /** The names under which a module exports some of its own. */
 function exportsOf(outline: Outline, locals: ReadonlySet<string>): Set<string> {
-  return new Set(outline.exports.filter((entry) => entry.from === undefined && locals.has(entry.local)).map((entry) => entry.exported));
+  return new Set(
+    outline.exports
+      .filter((entry) => entry.from === undefined && locals.has(entry.local))
+      .map((entry) => entry.exported),
+  );
 }

@@ -37,7 +37,9 @@ export class LateNames {
 
   /** What a name is declared by: in the version that runs, or among what is gone. */
   declared(name: string): Declared | undefined {
-    const statement = this.before.statements.find((one) => one.kind !== 'type' && one.kind !== 'import' && one.names.includes(name));
+    const statement = this.before.statements.find(
+      (one) => one.kind !== 'type' && one.kind !== 'import' && one.names.includes(name),
+    );
     return statement ? { outline: this.before, statement } : this.gone.get(name);
   }
 

@@ -114,13 +114,19 @@ export function generationOf(outline: Outline, index: number, slot: number): Gen
   if (point.hook === undefined) return undefined;
   const form = info.kind === 'arrow' && arrowForm(outline, info.node) === 'bound' ? 'bound' : 'raw';
   let { layout } = point;
-  if (point.hook === 'inner') layout = new Set([...layout, ...privatesOf(outline.classes[classAround(outline, info.node)]!.node)]);
+  if (point.hook === 'inner')
+    layout = new Set([...layout, ...privatesOf(outline.classes[classAround(outline, info.node)]!.node)]);
   return {
     slot,
     hook: point.hook,
     layout,
     form,
-    bound: form === 'bound' ? (info.node.params as Node[]).map((parameter) => outline.parsed.text.slice(parameter.start, parameter.end)).join(',') : '',
+    bound:
+      form === 'bound'
+        ? (info.node.params as Node[])
+            .map((parameter) => outline.parsed.text.slice(parameter.start, parameter.end))
+            .join(',')
+        : '',
     kind: kindOf(info),
     arrow: info.kind === 'arrow',
     self: point.self,
@@ -147,7 +153,12 @@ export function ownKey(outline: Outline, index: number): string {
   return `ƒ${[role, isStatic, hook, form, bound, kind, arrow, self].join('|')}`;
 }
 
-export function liveClassOf(outline: Outline, index: number, slot: number, functionSlots: readonly number[]): LiveClass {
+export function liveClassOf(
+  outline: Outline,
+  index: number,
+  slot: number,
+  functionSlots: readonly number[],
+): LiveClass {
   const point = pointsOf(outline).classes[index]!;
   const { node } = outline.classes[index]!;
   const maker = point.maker < 0 ? undefined : outline.functions[point.maker]!;
@@ -164,13 +175,18 @@ export function liveClassOf(outline: Outline, index: number, slot: number, funct
 }
 
 export function privatesOf(node: Node): Set<string> {
-  return new Set((node.body.body as Node[]).filter((member) => member.key?.type === 'PrivateName').map((member) => memberName(member)));
+  return new Set(
+    (node.body.body as Node[])
+      .filter((member) => member.key?.type === 'PrivateName')
+      .map((member) => memberName(member)),
+  );
 }
 
 /** What imported names stand for: specifier and name, by local name. */
 export function importedNames(outline: Outline): Map<string, string> {
   const found = new Map<string, string>();
-  for (const entry of outline.imports) if (!entry.typeOnly) for (const name of entry.names) found.set(name.local, `${entry.specifier}\n${name.imported}`);
+  for (const entry of outline.imports)
+    if (!entry.typeOnly) for (const name of entry.names) found.set(name.local, `${entry.specifier}\n${name.imported}`);
   return found;
 }
 

@@ -87,12 +87,22 @@ class Matcher {
   }
 
   private classFits(old: ClassInfo, now: ClassInfo): boolean {
-    return old.name === now.name || old.parent >= 0 || now.parent >= 0 || (!this.after.topLevel.has(old.name) && !this.before.topLevel.has(now.name));
+    return (
+      old.name === now.name ||
+      old.parent >= 0 ||
+      now.parent >= 0 ||
+      (!this.after.topLevel.has(old.name) && !this.before.topLevel.has(now.name))
+    );
   }
 
   private note(a: FunctionInfo | ClassInfo, b: FunctionInfo | ClassInfo, before: Outline, after: Outline): void {
     if (a.name === b.name || a.parent >= 0 || b.parent >= 0) return;
-    if (before.topLevel.has(a.name) && after.topLevel.has(b.name) && !after.topLevel.has(a.name) && !before.topLevel.has(b.name))
+    if (
+      before.topLevel.has(a.name) &&
+      after.topLevel.has(b.name) &&
+      !after.topLevel.has(a.name) &&
+      !before.topLevel.has(b.name)
+    )
       this.renamed.set(b.name, a.name);
   }
 
@@ -119,12 +129,19 @@ class Matcher {
       if (info.owner !== owner) continue;
       const kind = info.kind === 'getter' ? 'get ' : info.kind === 'setter' ? 'set ' : '';
       // Functions in the fields of a class stand beside those around it, and in values under what they are the value of.
-      const field = owner < 0 ? outline.classes.find((one) => one.parent === parent && one.start < info.start && one.end > info.end) : undefined;
+      const field =
+        owner < 0
+          ? outline.classes.find((one) => one.parent === parent && one.start < info.start && one.end > info.end)
+          : undefined;
       const statement = owner < 0 && parent < 0 && !isDeclared(outline, info) ? statementName(outline, info) : '';
       const key = info.node.computed
         ? outline.parsed.text.slice(info.node.key.start, info.node.key.end)
         : `${statement}${field ? `${field.name}/` : ''}${info.name}`;
-      found.push({ index, name: `${info.isStatic ? 'static ' : ''}${kind}${key}`, text: outline.parsed.text.slice(info.start, info.end) });
+      found.push({
+        index,
+        name: `${info.isStatic ? 'static ' : ''}${kind}${key}`,
+        text: outline.parsed.text.slice(info.start, info.end),
+      });
     }
     return found;
   }
@@ -135,7 +152,12 @@ class Matcher {
     );
   }
 
-  private align(old: Entry[], now: Entry[], fits: (a: number, b: number) => boolean, likely: boolean): [number, number][] {
+  private align(
+    old: Entry[],
+    now: Entry[],
+    fits: (a: number, b: number) => boolean,
+    likely: boolean,
+  ): [number, number][] {
     const pairs: [number, number][] = [];
     const left = new Set(old);
     const open = new Set(now);
@@ -156,7 +178,12 @@ class Matcher {
       if (some.length === 1 && others.length === 1 && isName(name)) {
         if (fits(some[0]!.index, others[0]!.index)) take(some[0]!, others[0]!);
       } else
-        for (const [a, b] of inOrder(some, others, (x, y) => (fits(x.index, y.index) ? likeness(x.text, y.text) : -1), isName(name) ? 0 : SOMEWHAT_ALIKE))
+        for (const [a, b] of inOrder(
+          some,
+          others,
+          (x, y) => (fits(x.index, y.index) ? likeness(x.text, y.text) : -1),
+          isName(name) ? 0 : SOMEWHAT_ALIKE,
+        ))
           take(a, b);
     }
     if (!likely) return pairs;
@@ -208,7 +235,8 @@ function inOrder(old: Entry[], now: Entry[], score: (a: Entry, b: Entry) => numb
     }
   const pairs: [Entry, Entry][] = [];
   for (let i = 0, k = 0; i < rows && k < columns;) {
-    if (scores[i]![k]! >= least && best[i]![k] === scores[i]![k]! + best[i + 1]![k + 1]! + 1e-3) pairs.push([old[i++]!, now[k++]!]);
+    if (scores[i]![k]! >= least && best[i]![k] === scores[i]![k]! + best[i + 1]![k + 1]! + 1e-3)
+      pairs.push([old[i++]!, now[k++]!]);
     else if (best[i]![k] === best[i + 1]![k]) i++;
     else k++;
   }
@@ -224,7 +252,10 @@ function withoutName({ name, text }: Entry): string {
   const own = name.replace(/^static /, '').replace(/^[gs]et /, '');
   return own === '' || !/^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u.test(own)
     ? text
-    : text.replaceAll(new RegExp(`(?<![\\p{ID_Continue}$])${own.replace(/\$/g, '\\$')}(?![\\p{ID_Continue}$])`, 'gu'), '');
+    : text.replaceAll(
+        new RegExp(`(?<![\\p{ID_Continue}$])${own.replace(/\$/g, '\\$')}(?![\\p{ID_Continue}$])`, 'gu'),
+        '',
+      );
 }
 
 /** Functions in the value of a top-level name stand under it. */

@@ -9,7 +9,9 @@ const MOST_NAMES = 6;
 
 /** A plan in one line: `fill, drain patched · ramp added · 1 statement waits`. */
 export function planText(plan: { notes: readonly PlanNote[] }): string {
-  const names = (kind: PlanNoteKind): string[] => [...new Set(plan.notes.filter((note) => note.kind === kind).map((note) => note.name))];
+  const names = (kind: PlanNoteKind): string[] => [
+    ...new Set(plan.notes.filter((note) => note.kind === kind).map((note) => note.name)),
+  ];
   const parts: string[] = [];
   for (const kind of ['patched', 'added', 'assigned', 'renamed', 'kept', 'removed'] as const) {
     const found = names(kind);

@@ -14,8 +14,13 @@ export function kindFits(live: Generation['kind'], now: Generation['kind']): boo
 /** Why functions of a generation cannot get a new body; undefined when they can. */
 export function obstacle(change: Change, index: number, generation: Generation): string | undefined {
   const info = change.after.functions[index]!;
-  if (!kindFits(generation.kind, kindOf(info))) return `${kindWord(generation.kind)} cannot become ${kindWord(kindOf(info))} in place`;
-  return formObstacle(change, index, generation) ?? scopeObstacle(change, info, generation) ?? privateObstacle(change, info, generation);
+  if (!kindFits(generation.kind, kindOf(info)))
+    return `${kindWord(generation.kind)} cannot become ${kindWord(kindOf(info))} in place`;
+  return (
+    formObstacle(change, index, generation) ??
+    scopeObstacle(change, info, generation) ??
+    privateObstacle(change, info, generation)
+  );
 }
 
 /** What the way the function was made forbids: parameters, `this`, `super`. */
@@ -27,11 +32,17 @@ function formObstacle(change: Change, index: number, generation: Generation): st
     if (made?.form !== 'bound' || made.bound !== generation.bound)
       return 'its parameters cannot be changed in place, for their patterns hold functions or comments';
   }
-  if (generation.arrow && info.kind !== 'arrow' && /\bthis\b/.test(text)) return 'an arrow function has no `this` of its own, and the new body uses one';
+  if (generation.arrow && info.kind !== 'arrow' && /\bthis\b/.test(text))
+    return 'an arrow function has no `this` of its own, and the new body uses one';
   const inObject = info.owner < 0 && (info.kind === 'method' || info.kind === 'getter' || info.kind === 'setter');
   if (inObject && /\bsuper\b/.test(text)) return '`super` in a method of an object is bound where the object is made';
   const point = change.points.functions[index]!;
-  if (generation.hook === 'module' && point.hook === 'scope' && info.kind === 'arrow' && /\b(this|super|arguments)\b/.test(text))
+  if (
+    generation.hook === 'module' &&
+    point.hook === 'scope' &&
+    info.kind === 'arrow' &&
+    /\b(this|super|arguments)\b/.test(text)
+  )
     return 'it uses `this` or `arguments` of the function around it, which it had not kept';
   return undefined;
 }
@@ -41,14 +52,19 @@ function scopeObstacle(change: Change, info: FunctionInfo, generation: Generatio
   for (const use of usesWithin(change.points.scopes, info.start, info.end)) {
     if (use.name === 'arguments') continue;
     const scope = bindingScope(use.scope, use.name);
-    if (scope !== undefined && scope.node.start >= info.start && scope.node.end <= info.end && scope.kind !== 'module') continue;
+    if (scope !== undefined && scope.node.start >= info.start && scope.node.end <= info.end && scope.kind !== 'module')
+      continue;
     const local = scope !== undefined && scope.kind !== 'module';
     if (!local) {
       if (generation.layout.has(use.name)) return `${use.name} means another thing in the scope it was made in`;
       continue;
     }
     if (generation.layout.has(use.name)) continue;
-    if (scope.kind === 'class' && (generation.hook === 'class' || generation.hook === 'inner' || generation.hook === 'field')) continue;
+    if (
+      scope.kind === 'class' &&
+      (generation.hook === 'class' || generation.hook === 'inner' || generation.hook === 'field')
+    )
+      continue;
     return `it needs ${use.name}, which is not in the scope it was made in`;
   }
   return undefined;
@@ -72,5 +88,8 @@ export function constructorObstacle(change: Change, info: FunctionInfo, live: Li
     const scope = bindingScope(use.scope, use.name);
     return live.makerNames.has(use.name) && use.name !== 'arguments' && !(scope && scope.node === info.node);
   });
-  return foreign && `${foreign.name} means a local of the constructor that lives: give it another name, reload the module, or restart`;
+  return (
+    foreign &&
+    `${foreign.name} means a local of the constructor that lives: give it another name, reload the module, or restart`
+  );
 }

@@ -16,17 +16,30 @@ function notes(plan: Plan): [string, string, string?][] {
 
 describe('a plan', () => {
   test('says in data what becomes of each thing, where, and why', async () => {
-    const live = await stage('const RATE = 1;\nlet level = 4;\nexport function get() { level += 1; return [RATE, level]; }\n');
+    const live = await stage(
+      'const RATE = 1;\nlet level = 4;\nexport function get() { level += 1; return [RATE, level]; }\n',
+    );
     const [plan] = live.plan({
-      'main.js': '// log\nconst RATE = 2;\nlet level = 9;\nexport function get() { level += 1; return [RATE, level, ramp()]; }\nfunction ramp() {}\nget();\n',
+      'main.js':
+        '// log\nconst RATE = 2;\nlet level = 9;\nexport function get() { level += 1; return [RATE, level, ramp()]; }\nfunction ramp() {}\nget();\n',
     });
     expect(plan!.format).toBe('usher-anvil/plan@1');
     expect(plan!.notes).toEqual([
       { kind: 'assigned', name: 'RATE', line: 1 },
-      { kind: 'kept', name: 'level', line: 2, reason: 'it holds state: the live value stays; reset it to take the new one' },
+      {
+        kind: 'kept',
+        name: 'level',
+        line: 2,
+        reason: 'it holds state: the live value stays; reset it to take the new one',
+      },
       { kind: 'added', name: 'ramp', line: 4 },
       { kind: 'patched', name: 'get', line: 3 },
-      { kind: 'waits', name: 'line 6: get();', line: 5, reason: 'a statement is not run by itself in a program that runs' },
+      {
+        kind: 'waits',
+        name: 'line 6: get();',
+        line: 5,
+        reason: 'a statement is not run by itself in a program that runs',
+      },
     ]);
     expect(planText(plan!)).toBe('get patched · ramp added · RATE assigned · level kept · 1 statement waits');
     expect(plan!.waiting).toMatchObject([{ line: 5, text: 'get();' }]);
@@ -35,7 +48,9 @@ describe('a plan', () => {
 
   test('names a local that a live scope never had, and what to do', async () => {
     const live = await stage('export function make(n) {\n  return () => n;\n}\n');
-    const [plan] = live.plan({ 'main.js': 'export function make(n) {\n  const twice = n * 2;\n  return () => twice;\n}\n' });
+    const [plan] = live.plan({
+      'main.js': 'export function make(n) {\n  const twice = n * 2;\n  return () => twice;\n}\n',
+    });
     expect(notes(plan!)).toEqual([
       [
         'kept',
@@ -47,7 +62,13 @@ describe('a plan', () => {
   });
 
   test.each([
-    ['namespaces', 'namespace Locks { export const rise = 1; }\nexport const f = () => Locks.rise;\n', 'rise = 1', 'rise = 2', /namespace/],
+    [
+      'namespaces',
+      'namespace Locks { export const rise = 1; }\nexport const f = () => Locks.rise;\n',
+      'rise = 1',
+      'rise = 2',
+      /namespace/,
+    ],
     [
       'decorators',
       'const a = (v: unknown) => undefined;\nconst b = (v: unknown) => undefined;\n@a class Lock {}\nexport const f = () => Lock;\n',
@@ -63,7 +84,13 @@ describe('a plan', () => {
       /cannot be given a parent/,
     ],
     ['a computed field', 'const K = "a";\nexport class Lock { [K] = 1 }\n', '[K] = 1', '[K] = 2', /computed name/],
-    ['a whole module re-exported', 'export const a = 1;\n', 'export const a = 1;\n', "export const a = 1;\nexport * from 'node:path';\n", /name them/],
+    [
+      'a whole module re-exported',
+      'export const a = 1;\n',
+      'export const a = 1;\n',
+      "export const a = 1;\nexport * from 'node:path';\n",
+      /name them/,
+    ],
     [
       'a super call under a name that the live constructor has',
       'class Gate { constructor(n: number) {} }\nconst level = 1;\nexport class Lock extends Gate { constructor(rise: number) { const level = rise; super(level); } }\n',
@@ -92,7 +119,10 @@ describe('a plan', () => {
       'const A = { n: 1 };\nclass Lock { rise = 1; up() { return this.rise; } }\nexport const lock = new Lock();\nexport const list = [1];\nexport function get() { return A.n; }\n';
     const live = await stage(first);
     const get = live.m.get as () => unknown;
-    const all = (): unknown => JSON.parse(JSON.stringify(live.evaluate('[m.get(), m.lock.up(), m.lock.fall, m.lock.down?.(), m.list, m.extra]')));
+    const all = (): unknown =>
+      JSON.parse(
+        JSON.stringify(live.evaluate('[m.get(), m.lock.up(), m.lock.fall, m.lock.down?.(), m.list, m.extra]')),
+      );
     const start = all();
     await live.save({
       'main.js': first
@@ -112,9 +142,15 @@ describe('a plan', () => {
   });
 
   test('that fails half-way leaves everything as it was', async () => {
-    const before = 'const A = { n: 1 };\nclass Lock { rise = 1; }\nexport const lock = new Lock();\nexport function get() { return A.n; }\n';
+    const before =
+      'const A = { n: 1 };\nclass Lock { rise = 1; }\nexport const lock = new Lock();\nexport function get() { return A.n; }\n';
     const live = await stage(before);
-    const said = await live.save({ 'main.js': before.replace('n: 1', 'n: 2').replace('rise = 1;', 'rise = 1; fall = missing();').replace('A.n', 'A.n * 10') });
+    const said = await live.save({
+      'main.js': before
+        .replace('n: 1', 'n: 2')
+        .replace('rise = 1;', 'rise = 1; fall = missing();')
+        .replace('A.n', 'A.n * 10'),
+    });
     expect(said).toBe('failed: missing is not defined');
     expect(live.evaluate('[m.get(), m.lock.fall === undefined, "fall" in m.lock]')).toEqual([1, true, false]);
     expect(await live.save({ 'main.js': before.replace('A.n', 'A.n * 10') })).toBe('get patched');
@@ -122,7 +158,8 @@ describe('a plan', () => {
   });
 
   test('gives a function that was taken out and came back its identity and state', async () => {
-    const text = 'let n = 0;\nexport const f = () => (typeof up === "function" ? up() : -1);\nfunction up() { return ++n; }\nexport const held = [up];\n';
+    const text =
+      'let n = 0;\nexport const f = () => (typeof up === "function" ? up() : -1);\nfunction up() { return ++n; }\nexport const held = [up];\n';
     const live = await stage(text);
     live.evaluate('m.f()');
     const without = text.replace('function up() { return ++n; }\n', '');
@@ -132,7 +169,8 @@ describe('a plan', () => {
   });
 
   test('of one function patched 300 times keeps few versions', async () => {
-    const text = (n: number): string => `export function make(a) { let n = ${n}; const k${n % 40} = a; return () => n + k${n % 40}; }\n`;
+    const text = (n: number): string =>
+      `export function make(a) { let n = ${n}; const k${n % 40} = a; return () => n + k${n % 40}; }\n`;
     const live = await stage(text(0));
     for (let n = 1; n <= 300; n++) await live.save({ 'main.js': text(n) });
     expect(live.evaluate('m.make(1)()')).toBe(301);
@@ -140,15 +178,23 @@ describe('a plan', () => {
   });
 
   test('stops patched code that does not end, and takes the patch back', async () => {
-    const live = await stage('export function wait(n) { return n; }\nexport function spin(go) { while (go()) { /* on */ } return "done"; }\n');
+    const live = await stage(
+      'export function wait(n) { return n; }\nexport function spin(go) { while (go()) { /* on */ } return "done"; }\n',
+    );
     live.patience(50);
     await live.save({
-      'main.js': 'export function wait(n) { while (true) { n++; } }\nexport function spin(go) { while (go()) { /* on */ } return "done"; }\n',
+      'main.js':
+        'export function wait(n) { while (true) { n++; } }\nexport function spin(go) { while (go()) { /* on */ } return "done"; }\n',
     });
-    expect(() => live.evaluate('m.wait(1)')).toThrow(/ran for more than 0.05 s without an end, and was stopped; the last change is undone/);
+    expect(() => live.evaluate('m.wait(1)')).toThrow(
+      /ran for more than 0.05 s without an end, and was stopped; the last change is undone/,
+    );
     expect(live.evaluate('m.wait(1)')).toBe(1);
     // A loop of old code that goes on because of a new function.
-    await live.save({ 'main.js': 'export function wait(n) { return true; }\nexport function spin(go) { while (go()) { /* on */ } return "done"; }\n' });
+    await live.save({
+      'main.js':
+        'export function wait(n) { return true; }\nexport function spin(go) { while (go()) { /* on */ } return "done"; }\n',
+    });
     expect(() => live.evaluate('m.spin(() => m.wait(1))')).toThrow(/without an end/);
     expect(live.evaluate('m.spin(() => m.wait(0))')).toBe('done');
   });
@@ -212,7 +258,14 @@ function textOf({ constants, functions }: Prog): string {
   }
   lines.push(`const keeper = { ${object.join(', ')} };`, `class Lock { ${members.join(' ')} }`);
   const calls = functions.map(({ name, form }) => {
-    const call = form === 'method' ? `keeper.${name}` : form === 'class' ? `new Lock().${name}` : form === 'static' ? `Lock.${name}` : name;
+    const call =
+      form === 'method'
+        ? `keeper.${name}`
+        : form === 'class'
+          ? `new Lock().${name}`
+          : form === 'static'
+            ? `Lock.${name}`
+            : name;
     return `${name}: ${call}(${form === 'block' ? '{ n: 5 }' : '5'})`;
   });
   return `${lines.join('\n')}\nexport function all() { return { ${calls.join(', ')} }; }\nexport const values = () => [${constants.map((one) => one.name).join(', ')}];\n`;
@@ -232,31 +285,56 @@ function bodyOf(constants: readonly string[], functions: readonly Fn[]): fc.Arbi
 }
 
 const program: fc.Arbitrary<Prog> = fc
-  .tuple(fc.integer({ min: 1, max: 3 }), fc.shuffledSubarray(NAMES, { minLength: 2, maxLength: 5 }), fc.infiniteStream(fc.nat()))
+  .tuple(
+    fc.integer({ min: 1, max: 3 }),
+    fc.shuffledSubarray(NAMES, { minLength: 2, maxLength: 5 }),
+    fc.infiniteStream(fc.nat()),
+  )
   .chain(([count, names, _seeds]) => {
     const constants = CONSTANTS.slice(0, count);
     let built: fc.Arbitrary<Fn[]> = fc.constant([]);
     for (const name of names)
       built = built.chain((functions) =>
         fc
-          .tuple(fc.constantFrom<Fn['form']>('function', 'arrow', 'block', 'method', 'class', 'static', 'closure', 'default'), bodyOf(constants, functions))
+          .tuple(
+            fc.constantFrom<Fn['form']>(
+              'function',
+              'arrow',
+              'block',
+              'method',
+              'class',
+              'static',
+              'closure',
+              'default',
+            ),
+            bodyOf(constants, functions),
+          )
           .map(([form, body]) => [...functions, { name, form, body }]),
       );
     const values = fc.tuple(
       ...constants.map((_, index) =>
-        index === 0 ? fc.integer({ min: 1, max: 9 }).map(String) : bodyOf(constants.slice(0, index), []).map((text) => text.replaceAll('n', '1')),
+        index === 0
+          ? fc.integer({ min: 1, max: 9 }).map(String)
+          : bodyOf(constants.slice(0, index), []).map((text) => text.replaceAll('n', '1')),
       ),
     );
-    return fc.tuple(values, built).map(([made, functions]) => ({ constants: constants.map((name, index) => ({ name, value: made[index]! })), functions }));
+    return fc.tuple(values, built).map(([made, functions]) => ({
+      constants: constants.map((name, index) => ({ name, value: made[index]! })),
+      functions,
+    }));
   });
 
 test('the constructor of a class that came while the program ran is patched too', async () => {
   const live = await stage('export const make = () => undefined;\n');
-  await live.save({ 'main.js': 'export const make = () => new Lock().rise;\nclass Lock { constructor() { this.rise = 1; } }\n' });
+  await live.save({
+    'main.js': 'export const make = () => new Lock().rise;\nclass Lock { constructor() { this.rise = 1; } }\n',
+  });
   expect(live.evaluate('m.make()')).toBe(1);
-  expect(await live.save({ 'main.js': 'export const make = () => new Lock().rise;\nclass Lock { constructor() { this.rise = 2; } }\n' })).toBe(
-    'Lock.constructor patched',
-  );
+  expect(
+    await live.save({
+      'main.js': 'export const make = () => new Lock().rise;\nclass Lock { constructor() { this.rise = 2; } }\n',
+    }),
+  ).toBe('Lock.constructor patched');
   expect(live.evaluate('m.make()')).toBe(2);
 });
 
@@ -265,7 +343,10 @@ test('a function that came back and then goes on under another name is not taken
   await live.save({ 'main.js': 'export const all = () => [];\n' });
   await live.save({ 'main.js': 'function fill(n) { return n + 2; }\nexport const all = () => [fill(1)];\n' });
   await live.save({ 'main.js': 'function weir(n) { return n + 2; }\nexport const all = () => [weir(1)];\n' });
-  await live.save({ 'main.js': 'function fill(n) { return n * 50; }\nfunction weir(n) { return n + 3; }\nexport const all = () => [fill(1), weir(1)];\n' });
+  await live.save({
+    'main.js':
+      'function fill(n) { return n * 50; }\nfunction weir(n) { return n + 3; }\nexport const all = () => [fill(1), weir(1)];\n',
+  });
   expect(live.evaluate('m.all()')).toEqual([50, 4]);
 });
 

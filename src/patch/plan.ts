@@ -40,7 +40,12 @@ export interface Plan {
  *
  * @param imported names the module imports that hold another value than before: what was computed from them follows
  */
-export function planChanges(module: LiveModule, after: Outline, translator: Translator, imported: Iterable<string> = []): Plan {
+export function planChanges(
+  module: LiveModule,
+  after: Outline,
+  translator: Translator,
+  imported: Iterable<string> = [],
+): Plan {
   const change = changeOf(module, after);
   const names = new LateNames(change.before, change.prefix, module);
   const decisions = new Decisions(after, imported);
@@ -67,7 +72,13 @@ export function planChanges(module: LiveModule, after: Outline, translator: Tran
 }
 
 /** The module's state once a plan is applied. */
-function moduleAfter(change: Change, names: LateNames, decisions: Decisions, slots: SlotAllocation, emitted: Emitted): LiveModule {
+function moduleAfter(
+  change: Change,
+  names: LateNames,
+  decisions: Decisions,
+  slots: SlotAllocation,
+  emitted: Emitted,
+): LiveModule {
   const { module } = change;
   const changed = emitted.bodies.flatMap((step) => (step.kind === 'function' ? [step.slot] : []));
   return {
@@ -91,7 +102,11 @@ function moduleAfter(change: Change, names: LateNames, decisions: Decisions, slo
 function compiledLines(change: Change, { bodies, made }: Decisions): number[] {
   return linesOf(change.after).map((line, index) => {
     const old = change.continuity.functions[index];
-    const now = bodies.patched.has(index) || bodies.replaced.has(index) || made.has(index) || isInsidePatched(change, bodies, index);
+    const now =
+      bodies.patched.has(index) ||
+      bodies.replaced.has(index) ||
+      made.has(index) ||
+      isInsidePatched(change, bodies, index);
     return now || old?.outline !== change.before ? line : change.module.lines[old.index]!;
   });
 }

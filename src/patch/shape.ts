@@ -76,7 +76,8 @@ export function likeness(a: string, b: string): number {
   if (a === b) return 1;
   const words = (text: string): Map<string, number> => {
     const counts = new Map<string, number>();
-    for (const [word] of text.matchAll(/[\p{ID_Continue}$]+|[^\s\p{ID_Continue}$]/gu)) counts.set(word, (counts.get(word) ?? 0) + 1);
+    for (const [word] of text.matchAll(/[\p{ID_Continue}$]+|[^\s\p{ID_Continue}$]/gu))
+      counts.set(word, (counts.get(word) ?? 0) + 1);
     return counts;
   };
   const left = words(a);

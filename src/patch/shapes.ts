@@ -35,7 +35,8 @@ export class Shapes {
     if (ownKey(after, index) !== ownKey(old.outline, old.index)) return true;
     const now = after.functions[index]!.node;
     const before = old.outline.functions[old.index]!.node;
-    if (textOf(after, now) === textOf(old.outline, before) && after.parsed.language === old.outline.parsed.language) return false;
+    if (textOf(after, now) === textOf(old.outline, before) && after.parsed.language === old.outline.parsed.language)
+      return false;
     return this.ofFunction(after, now) !== this.ofFunction(old.outline, before);
   }
 

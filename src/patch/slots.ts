@@ -30,7 +30,10 @@ export class SlotAllocation {
 
   /** What lives of a class, with the slots that were given. */
   liveClass(index: number): LiveClass {
-    return this.change.continuity.classes[index]?.live ?? liveClassOf(this.change.after, index, this.classes[index]!, this.functions);
+    return (
+      this.change.continuity.classes[index]?.live ??
+      liveClassOf(this.change.after, index, this.classes[index]!, this.functions)
+    );
   }
 
   /** Gives slots to functions that new code makes: those of an older generation with the same scope, or new ones. */
@@ -80,10 +83,12 @@ export function allocate(change: Change, decisions: Decisions, inOrder: readonly
   const slots = new SlotAllocation(change);
   change.points.classes.forEach((point, index) => {
     const old = change.continuity.classes[index];
-    if (old && point.hook === 'class' && old.live.hook !== undefined && point.maker >= 0) slots.functions[point.maker] = old.live.makerSlot;
+    if (old && point.hook === 'class' && old.live.hook !== undefined && point.maker >= 0)
+      slots.functions[point.maker] = old.live.makerSlot;
   });
   slots.give((index) => isInsidePatched(change, decisions.bodies, index));
-  for (const work of decisions.works) if (work.kind === 'member' || work.kind === 'fields' || work.kind === 'constructor') giveFor(slots, change, work);
+  for (const work of decisions.works)
+    if (work.kind === 'member' || work.kind === 'fields' || work.kind === 'constructor') giveFor(slots, change, work);
   for (const work of inOrder) giveFor(slots, change, work);
   return slots;
 }
@@ -112,7 +117,11 @@ function giveFor(slots: SlotAllocation, change: Change, work: Work): void {
       break;
     case 'fields':
       // Arrow functions in fields that the class had go on under their slots; their hooks differ.
-      slots.give((index) => work.set.some(({ node }) => isWithin(change, index, node)) && change.after.functions[index]!.kind !== 'constructor');
+      slots.give(
+        (index) =>
+          work.set.some(({ node }) => isWithin(change, index, node)) &&
+          change.after.functions[index]!.kind !== 'constructor',
+      );
       break;
     case 'constructor': {
       const { info } = work;

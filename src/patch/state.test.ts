@@ -63,7 +63,12 @@ describe('functions of two versions', () => {
     const old = outline(before);
     const now = outline(after);
     const { functions } = match(old, now);
-    return Object.fromEntries(now.functions.map((info, index) => [info.path, functions[index]! < 0 ? '' : old.functions[functions[index]!]!.path]));
+    return Object.fromEntries(
+      now.functions.map((info, index) => [
+        info.path,
+        functions[index]! < 0 ? '' : old.functions[functions[index]!]!.path,
+      ]),
+    );
   };
 
   test('by name, wherever they stand', () => {
@@ -81,14 +86,19 @@ describe('functions of two versions', () => {
 
   test('by likeness under another name, and never two with one', () => {
     const body = '{ const due = tonnes * rate + 7; if (due > 100) return 100; return due; }';
-    const found = match(outline(`function toll(tonnes, rate) ${body}`), outline(`function dues(tonnes, rate) ${body}\nfunction other(tonnes, rate) ${body}`));
+    const found = match(
+      outline(`function toll(tonnes, rate) ${body}`),
+      outline(`function dues(tonnes, rate) ${body}\nfunction other(tonnes, rate) ${body}`),
+    );
     expect([...found.renamed.values()].filter((name) => name === 'toll')).toHaveLength(1);
     expect([...found.functions].filter((index) => index === 0)).toHaveLength(1);
   });
 
   test('members with their class, arrows without a name in their order', () => {
-    const before = 'class Gate { turn() { return 1; } get level() { return 2; } }\nconst list = [() => 1, () => 22, () => 333];';
-    const after = 'class Gate { get level() { return 3; } turn() { return 4; } }\nconst list = [() => 1, () => "new", () => 22, () => 334];';
+    const before =
+      'class Gate { turn() { return 1; } get level() { return 2; } }\nconst list = [() => 1, () => 22, () => 333];';
+    const after =
+      'class Gate { get level() { return 3; } turn() { return 4; } }\nconst list = [() => 1, () => "new", () => 22, () => 334];';
     const found = pairs(before, after);
     expect([found['Gate/turn'], found['Gate/level']]).toEqual(['Gate/turn', 'Gate/level']);
     expect(Object.entries(found).filter(([path, old]) => path.includes('()') && old === '')).toHaveLength(1);
@@ -117,15 +127,29 @@ describe('functions of two versions', () => {
 describe('where a function can be changed, and through which hook', () => {
   const hooks = (text: string): Record<string, string> => {
     const made = outline(text);
-    return Object.fromEntries(made.functions.map((info, index) => [info.path, pointsOf(made).functions[index]!.hook ?? 'none']));
+    return Object.fromEntries(
+      made.functions.map((info, index) => [info.path, pointsOf(made).functions[index]!.hook ?? 'none']),
+    );
   };
 
   test.each([
     ['of the module', 'function fill() {}\nconst rise = () => 1;', { fill: 'module', rise: 'module' }],
-    ['with a scope of its own around it', 'function make() { let n = 0; return () => ++n; }', { make: 'module', 'make/()': 'scope' }],
+    [
+      'with a scope of its own around it',
+      'function make() { let n = 0; return () => ++n; }',
+      { make: 'module', 'make/()': 'scope' },
+    ],
     ['in a block that bears names', 'for (const gate of [1]) { setTimeout(() => gate); }', { 'setTimeout()': 'scope' }],
-    ['whose scope has nothing it could use', 'function main() { setInterval(function tick() {}); }', { main: 'module', 'main/tick': 'module' }],
-    ['used up by the call it stands in', 'const all = [1].map((n) => n).sort((a, b) => a - b);', { 'map()': 'none', 'sort()': 'none' }],
+    [
+      'whose scope has nothing it could use',
+      'function main() { setInterval(function tick() {}); }',
+      { main: 'module', 'main/tick': 'module' },
+    ],
+    [
+      'used up by the call it stands in',
+      'const all = [1].map((n) => n).sort((a, b) => a - b);',
+      { 'map()': 'none', 'sort()': 'none' },
+    ],
     ['called where it stands', '(() => { let n = 1; })();', { '()': 'none' }],
     [
       'members of a class',
@@ -141,7 +165,10 @@ describe('where a function can be changed, and through which hook', () => {
   ])('%s', (_name, text, expected) => {
     const found = hooks(text);
     for (const [path, hook] of Object.entries(expected))
-      expect([path, Object.entries(found).find(([name]) => name === path || name.endsWith(`/${path.split('/').pop()!}`))?.[1]]).toEqual([path, hook]);
+      expect([
+        path,
+        Object.entries(found).find(([name]) => name === path || name.endsWith(`/${path.split('/').pop()!}`))?.[1],
+      ]).toEqual([path, hook]);
   });
 });
 
@@ -164,7 +191,9 @@ export const make = () => { let n = 0; return () => ++n; };
   test('each function with a patch point is a part of its own; what it uses up reports with it', () => {
     const parts = plan.parts.map(({ index }) => made.functions[index]!.path);
     expect(parts).toEqual(
-      made.functions.filter((info, index) => info.kind === 'constructor' || pointsOf(made).functions[index]!.hook !== undefined).map((info) => info.path),
+      made.functions
+        .filter((info, index) => info.kind === 'constructor' || pointsOf(made).functions[index]!.hook !== undefined)
+        .map((info) => info.path),
     );
     expect(parts.some((path) => path.includes('map()'))).toBe(false);
     const open = plan.parts.find(({ index }) => made.functions[index]!.path === 'Chamber/open')!;
@@ -202,7 +231,12 @@ export const make = () => { let n = 0; return () => ++n; };
     const fill = plan.steps.find((step) => step.name === 'fill') as { code: string };
     expect(fill.code).toContain('.probes(5)');
     expect(fill.code).not.toContain('.due(');
-    const changed = planWatch({ ...module, changed: new Set(module.functions.flat().map(({ slot }) => slot)) }, all, 7, nodeTranslator);
+    const changed = planWatch(
+      { ...module, changed: new Set(module.functions.flat().map(({ slot }) => slot)) },
+      all,
+      7,
+      nodeTranslator,
+    );
     expect((changed.steps.find((step) => step.name === 'fill') as { code: string }).code).toContain('.due(');
   });
 });

@@ -11,7 +11,9 @@ export interface NameState {
 
 /** Methods that change what they are called on. */
 const MUTATORS = new Set(
-  'push pop shift unshift splice sort reverse fill copyWithin set add delete clear append prepend insert remove enqueue dequeue next on once off'.split(' '),
+  'push pop shift unshift splice sort reverse fill copyWithin set add delete clear append prepend insert remove enqueue dequeue next on once off'.split(
+    ' ',
+  ),
 );
 
 /** Finds writes to names and to members of names, anywhere in a program. */
@@ -83,7 +85,8 @@ export function stateOf(program: Node, scopes: Scopes): Map<string, NameState> {
 /** True when evaluating it again does nothing but give a value. */
 export function isPure(node: Node): boolean {
   const inner = bare(node);
-  if (/^(Call|OptionalCall|New|Await|Yield|Assignment|Update|TaggedTemplate|Import|Class|JSX)/.test(inner.type)) return false;
+  if (/^(Call|OptionalCall|New|Await|Yield|Assignment|Update|TaggedTemplate|Import|Class|JSX)/.test(inner.type))
+    return false;
   if (/Function/.test(inner.type)) return true;
   let pure = true;
   eachChild(inner, (child) => {

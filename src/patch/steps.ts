@@ -26,18 +26,42 @@ export type Step =
   /** A member that replaces or joins those of a class; `code` gives an object with it. */
   | { kind: 'member'; file: string; name: string; owner: number; isStatic: boolean; code: string; symbol?: string }
   /** What the fields of a class have become; `code` gives an object with a method for each. */
-  | { kind: 'fields'; file: string; name: string; owner: number; isStatic: boolean; code: string; fields: FieldStep[]; roots: { file: string; code: string }[] }
+  | {
+      kind: 'fields';
+      file: string;
+      name: string;
+      owner: number;
+      isStatic: boolean;
+      code: string;
+      fields: FieldStep[];
+      roots: { file: string; code: string }[];
+    }
   | { kind: 'parent'; file: string; name: string; owner: number; code: string }
   /** A symbol under which a late private member is found. */
   | { kind: 'symbol'; file: string; name: string }
   /** A new value. `code` gives it; for `properties` an object with those to be set. `access` gives `{ get, set }` for a binding of the module. */
-  | { kind: 'value'; file: string; name: string; access: string; how: 'assign' | 'items' | 'properties'; code: string; at?: ValueAt[] }
+  | {
+      kind: 'value';
+      file: string;
+      name: string;
+      access: string;
+      how: 'assign' | 'items' | 'properties';
+      code: string;
+      at?: ValueAt[];
+    }
   /** What functions show as their source, by slot. */
   | { kind: 'texts'; file: string; name: string; texts: [slot: number, text: string][] }
   /** Code that runs once. */
   | { kind: 'run'; file: string; name: string; code: string }
   /** A module that was not imported before. */
-  | { kind: 'link'; file: string; name: string; specifier: string; attributes: Record<string, string>; names: string[] };
+  | {
+      kind: 'link';
+      file: string;
+      name: string;
+      specifier: string;
+      attributes: Record<string, string>;
+      names: string[];
+    };
 
 export interface FieldStep {
   key: string;

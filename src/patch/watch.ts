@@ -35,7 +35,12 @@ export interface WatchPlan {
  *
  * @param wanted by index in the module's outline; those without a patch point come with the function around them
  */
-export function planWatch(module: LiveModule, wanted: ReadonlyMap<number, WatchDepth>, unit: number, translator: Translator): WatchPlan {
+export function planWatch(
+  module: LiveModule,
+  wanted: ReadonlyMap<number, WatchDepth>,
+  unit: number,
+  translator: Translator,
+): WatchPlan {
   const change = changeOf(module, module.outline);
   const names = new LateNames(change.before, change.prefix, module);
   const decisions = new Decisions(change.after, []);
@@ -53,11 +58,21 @@ export function planWatch(module: LiveModule, wanted: ReadonlyMap<number, WatchD
     const from = sites.length;
     emission.watch = { depth, unit, sites, guard: isStopped(change, slots, index) };
     const isConstructor = change.after.functions[index]!.kind === 'constructor';
-    const made = isConstructor ? watchedConstructor(emission, index) : patched.has(index) ? functionSteps(emission, index) : [];
+    const made = isConstructor
+      ? watchedConstructor(emission, index)
+      : patched.has(index)
+        ? functionSteps(emission, index)
+        : [];
     steps.push(...made);
     if (made.length > 0) parts.push({ index, depth, from, to: sites.length });
   }
-  return { file: change.file, steps, sites, parts, next: { ...module, functions: slots.generations, nextSlot: slots.next } };
+  return {
+    file: change.file,
+    steps,
+    sites,
+    parts,
+    next: { ...module, functions: slots.generations, nextSlot: slots.next },
+  };
 }
 
 function addAllPrivateNames(change: Change, names: LateNames): void {

@@ -24,7 +24,8 @@ export const REASONS = {
   keepsParent: 'a class that is made keeps that it has a parent: reload the module, or restart',
   madeFromNow: 'for objects made from now on',
   madeWithout: 'objects made from now on are made without it',
-  fieldSettled: 'a field with a computed name, a decorator or `accessor` is settled when its class is made: reload the module, or restart',
+  fieldSettled:
+    'a field with a computed name, a decorator or `accessor` is settled when its class is made: reload the module, or restart',
   fieldAdded: 'objects that live get it from its initialiser',
   fieldChanged: 'for objects made from now on; those that live keep theirs',
   fieldRemoved: 'objects that live keep it',
@@ -53,7 +54,12 @@ export function memberLabel(info: FunctionInfo): string {
 }
 
 export function kindWord(kind: Generation['kind']): string {
-  return { plain: 'a plain function', async: 'an async function', generator: 'a generator', asyncGenerator: 'an async generator' }[kind];
+  return {
+    plain: 'a plain function',
+    async: 'an async function',
+    generator: 'a generator',
+    asyncGenerator: 'an async generator',
+  }[kind];
 }
 
 /** First line of a text, at most 60 characters. */

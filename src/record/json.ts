@@ -14,7 +14,13 @@ export function toJson(record: PadRecord): RecordJson {
     for (const site of file.sites) {
       if (site.name === 'last values') continue;
       known.add(file.base + site.id);
-      sites.push({ id: file.base + site.id, kind: site.kind, file: file.file, range: file.lines.rangeOf(site.start, site.end), name: site.name });
+      sites.push({
+        id: file.base + site.id,
+        kind: site.kind,
+        file: file.file,
+        range: file.lines.rangeOf(site.start, site.end),
+        name: site.name,
+      });
     }
   }
   const samples: RecordJson['samples'] = [];
@@ -27,7 +33,13 @@ export function toJson(record: PadRecord): RecordJson {
     });
   }
   const lines = record.program.files.flatMap((file) =>
-    lineStates(record, file.file).map(({ line, state, hits, missing }) => ({ line, state, hits, file: file.file, ...(missing.length > 0 ? { missing } : {}) })),
+    lineStates(record, file.file).map(({ line, state, hits, missing }) => ({
+      line,
+      state,
+      hits,
+      file: file.file,
+      ...(missing.length > 0 ? { missing } : {}),
+    })),
   );
   return {
     format: RECORD_FORMAT,
@@ -43,10 +55,16 @@ export function toJson(record: PadRecord): RecordJson {
     errors: [...record.errors],
     tests: [...record.tests],
     knobs: record.knobs.map(({ moment: _moment, frame, ...rest }) => ({ ...rest, ...placeOf(frame) })),
-    gates: record.gates.map(({ moment: _moment, id: _id, last: _last, frame, ...rest }) => ({ ...rest, ...placeOf(frame) })),
+    gates: record.gates.map(({ moment: _moment, id: _id, last: _last, frame, ...rest }) => ({
+      ...rest,
+      ...placeOf(frame),
+    })),
     waits: [...record.waits],
     timers: record.timers.map(({ id: _id, frame, ...rest }) => ({ ...rest, ...placeOf(frame) })),
-    requests: record.requests.map(({ id: _id, bodyMoment: _body, frames, ...rest }) => ({ ...rest, ...placeOf(frames[0]) })),
+    requests: record.requests.map(({ id: _id, bodyMoment: _body, frames, ...rest }) => ({
+      ...rest,
+      ...placeOf(frames[0]),
+    })),
     ...(record.stop ? { stop: record.stop } : {}),
     omitted: { console: record.consoleOmitted },
   };

@@ -46,7 +46,10 @@ const sites = [
   site(5, 'statement', at('level = 0;', DRAIN.start), '', 4),
 ];
 const lines = new LineTable(TEXT);
-const program: Program = { entry: FILE, files: [{ file: FILE, unit: 0, base: 0, sites: [], lines, quiet: [], notes: [] }] };
+const program: Program = {
+  entry: FILE,
+  files: [{ file: FILE, unit: 0, base: 0, sites: [], lines, quiet: [], notes: [] }],
+};
 
 const record = (): LiveRecord => new LiveRecord(() => ({ program }));
 const state = (change: Partial<LiveState> = {}): LiveState => ({
@@ -133,7 +136,14 @@ describe('counts and rates', () => {
         { unit: 8, cells: cells(5, 5) },
       ],
     });
-    const made = live.record(state({ units: [...state().units, { unit: 8, base: 200, file: FILE, sites: inner, parts: [{ from: 0, to: 2, moved: 0 }] }] }));
+    const made = live.record(
+      state({
+        units: [
+          ...state().units,
+          { unit: 8, base: 200, file: FILE, sites: inner, parts: [{ from: 0, to: 2, moved: 0 }] },
+        ],
+      }),
+    );
     const hits = Object.fromEntries(lineStates(made, FILE).map((one) => [one.line, one.hits]));
     expect([hits[1], hits[2], hits[6]]).toEqual([15, 15, 3]);
     expect(made.program.files[0]!.sites).toHaveLength(sites.length);
@@ -149,14 +159,25 @@ describe('counts and rates', () => {
     });
     const text = new LineTable(`// Sills\n${TEXT}`);
     const made = live.record(
-      state({ files: [{ file: FILE, lines: text, quiet: [], notes: [] }], units: [{ ...state().units[0]!, parts: [{ from: 0, to: 4, moved: 9 }] }] }),
+      state({
+        files: [{ file: FILE, lines: text, quiet: [], notes: [] }],
+        units: [{ ...state().units[0]!, parts: [{ from: 0, to: 4, moved: 9 }] }],
+      }),
     );
     expect(lineStates(made, FILE).map((one) => one.line)).toEqual([2, 3, 4, 5]);
-    expect(historiesAt(made, { line: 3, file: FILE }).map((one) => [one.name, one.at(0).value.text, one.visits])).toEqual([['level', '4', 10]]);
+    expect(
+      historiesAt(made, { line: 3, file: FILE }).map((one) => [one.name, one.at(0).value.text, one.visits]),
+    ).toEqual([['level', '4', 10]]);
   });
 
   test('in words', () => {
-    expect([0.5, 2.5, 3, 60, 1_234.6].map((rate) => rateText(rate))).toEqual(['30/min', '2.5/s', '3/s', '60/s', '1,235/s']);
+    expect([0.5, 2.5, 3, 60, 1_234.6].map((rate) => rateText(rate))).toEqual([
+      '30/min',
+      '2.5/s',
+      '3/s',
+      '60/s',
+      '1,235/s',
+    ]);
     expect(rateText(60, true)).toBe('60 times a second');
   });
 });
@@ -168,7 +189,14 @@ test('of the values of a place the last ones are kept, in their order', () => {
       moment: (i + 1) * 100,
       time: i,
       counts: [{ unit: 7, cells: cells(i * 100, i * 100, 0, 0, 0, 0) }],
-      samples: samples([...Array(100).keys()].map((k) => ({ site: 102, visit: i * 100 + k + 1, moment: i * 100 + k + 1, number: i * 100 + k }))),
+      samples: samples(
+        [...Array(100).keys()].map((k) => ({
+          site: 102,
+          visit: i * 100 + k + 1,
+          moment: i * 100 + k + 1,
+          number: i * 100 + k,
+        })),
+      ),
     });
   const made = live.record(state());
   const [history] = historiesAt(made, { line: 2, file: FILE });
@@ -196,11 +224,15 @@ describe('console and errors', () => {
 
   test('an error that comes again is one with a count, at the whole of its line', () => {
     const live = record();
-    for (let i = 1; i <= 5; i++) live.add({ moment: i, errors: [thrown(i, 2, 'the sill is high'), thrown(i, 6, `once ${i}`)] });
+    for (let i = 1; i <= 5; i++)
+      live.add({ moment: i, errors: [thrown(i, 2, 'the sill is high'), thrown(i, 6, `once ${i}`)] });
     const made = live.record(state());
     expect(made.errors.map((error) => [error.message, error.times])).toContainEqual(['the sill is high', 5]);
     expect(made.errors).toHaveLength(6);
-    expect(made.errors.find((error) => error.times)!.range).toEqual({ start: { line: 2, character: 2 }, end: { line: 2, character: 14 } });
+    expect(made.errors.find((error) => error.times)!.range).toEqual({
+      start: { line: 2, character: 2 },
+      end: { line: 2, character: 14 },
+    });
     expect(linesView(made, FILE).get(2)!.items[0]!.text).toMatch(/the sill is high ×5$/);
     expect(made.outcome).toBe('failed');
     live.clear();
@@ -209,18 +241,28 @@ describe('console and errors', () => {
 
   test('they move with the text; what is changed has no place any more, and no error', () => {
     const live = record();
-    live.add({ moment: 1, console: [printed(1, 2, 'in fill'), printed(2, 6, 'in drain')], errors: [thrown(3, 2, 'fill'), thrown(4, 6, 'drain')] });
+    live.add({
+      moment: 1,
+      console: [printed(1, 2, 'in fill'), printed(2, 6, 'in drain')],
+      errors: [thrown(3, 2, 'fill'), thrown(4, 6, 'drain')],
+    });
     const after = new LineTable(TEXT.replace('level += by;', 'level += by * 2;\n  // twice'));
     live.moved(FILE, lines, after);
     const made = live.record(state({ files: [{ file: FILE, lines: after, quiet: [], notes: [] }] }));
     expect(made.console.map((entry) => entry.range?.start.line)).toEqual([undefined, 7]);
-    expect(made.errors.map((error) => [error.message, error.range.start.line, error.frames[0]!.range.start.line])).toEqual([['drain', 7, 7]]);
+    expect(
+      made.errors.map((error) => [error.message, error.range.start.line, error.frames[0]!.range.start.line]),
+    ).toEqual([['drain', 7, 7]]);
   });
 
   test('what a text that was not taken has wrong stands in that text', () => {
     const shown = new LineTable('let level = ;\n');
-    const made = record().record(state({ problems: [{ file: FILE, start: 12, end: 13, message: 'Unexpected token', lines: shown }] }));
-    expect(made.errors).toMatchObject([{ kind: 'syntax', range: { start: { line: 0, character: 12 } }, message: 'Unexpected token' }]);
+    const made = record().record(
+      state({ problems: [{ file: FILE, start: 12, end: 13, message: 'Unexpected token', lines: shown }] }),
+    );
+    expect(made.errors).toMatchObject([
+      { kind: 'syntax', range: { start: { line: 0, character: 12 } }, message: 'Unexpected token' },
+    ]);
   });
 });
 

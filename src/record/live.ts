@@ -100,7 +100,11 @@ export class LiveRecord {
       const frame = entry.site < 0 ? undefined : this.program({ site: entry.site }).frame;
       return { ...entry, site: -1, ...(frame ? { frame } : {}) };
     });
-    builder.add({ moment: batch.moment, ...(console ? { console } : {}), ...(batch.errors ? { errors: batch.errors } : {}) });
+    builder.add({
+      moment: batch.moment,
+      ...(console ? { console } : {}),
+      ...(batch.errors ? { errors: batch.errors } : {}),
+    });
     const made = builder.record({ ended: false, durationMs: 0, target: 'process' });
     this.console.push(...made.console);
     if (this.console.length > MOST_LINES) {
@@ -110,7 +114,11 @@ export class LiveRecord {
     }
     for (const error of made.errors) {
       const same = this.errors.findIndex(
-        (one) => one.message === error.message && one.name === error.name && one.file === error.file && one.range.start.line === error.range.start.line,
+        (one) =>
+          one.message === error.message &&
+          one.name === error.name &&
+          one.file === error.file &&
+          one.range.start.line === error.range.start.line,
       );
       const times = same < 0 ? 1 : (this.errors.splice(same, 1)[0]!.times ?? 1) + 1;
       this.errors.push({ ...error, ...(times > 1 ? { times } : {}), range: wholeLine(program, error) });
@@ -301,8 +309,10 @@ export function lineMap(before: LineTable, after: LineTable): (line: number) => 
   const most = Math.min(before.lineCount, after.lineCount);
   while (head < most && before.line(head) === after.line(head)) head++;
   let tail = 0;
-  while (tail < most - head && before.line(before.lineCount - 1 - tail) === after.line(after.lineCount - 1 - tail)) tail++;
-  return (line) => (line < head ? line : line >= before.lineCount - tail ? line + after.lineCount - before.lineCount : undefined);
+  while (tail < most - head && before.line(before.lineCount - 1 - tail) === after.line(after.lineCount - 1 - tail))
+    tail++;
+  return (line) =>
+    line < head ? line : line >= before.lineCount - tail ? line + after.lineCount - before.lineCount : undefined;
 }
 
 /** The columns of code that a change brought are not known: the line is the place. */
@@ -312,5 +322,8 @@ function wholeLine(program: Program, error: RecordError): RecordError['range'] {
   const text = program.files.find((one) => one.file === error.file)?.lines;
   if (!text || line >= text.lineCount) return error.range;
   const shown = text.line(line);
-  return { start: { line, character: Math.max(0, shown.search(/\S/)) }, end: { line, character: shown.trimEnd().length } };
+  return {
+    start: { line, character: Math.max(0, shown.search(/\S/)) },
+    end: { line, character: shown.trimEnd().length },
+  };
 }

@@ -1,6 +1,18 @@
 import { join } from 'node:path';
 import { runPad, type PadRecord } from 'usher-anvil';
-import { chainsAt, consoleAt, countsAt, errorsAt, historiesAt, historyUnder, lineStates, samplesAt, valueText, visitAt, visitBeside } from 'usher-anvil/record';
+import {
+  chainsAt,
+  consoleAt,
+  countsAt,
+  errorsAt,
+  historiesAt,
+  historyUnder,
+  lineStates,
+  samplesAt,
+  valueText,
+  visitAt,
+  visitBeside,
+} from 'usher-anvil/record';
 import { linesView, seriesOf } from '#dist/views/margin.js';
 import { tapeOf } from '#dist/views/tape.js';
 import { folder, recorder } from '../../test/harness.js';
@@ -9,7 +21,8 @@ const pad = recorder(join(folder(), 'moments.ts'));
 afterAll(() => pad.close());
 
 const run = (text: string): Promise<PadRecord> => pad.run(text);
-const values = (record: PadRecord, line: number, until?: number): string[] => samplesAt(record, { line }, until).map((sample) => valueText(sample.value));
+const values = (record: PadRecord, line: number, until?: number): string[] =>
+  samplesAt(record, { line }, until).map((sample) => valueText(sample.value));
 const hits = (record: PadRecord, until: number): Record<number, number> =>
   Object.fromEntries(lineStates(record, undefined, until).map((line) => [line.line, line.hits]));
 
@@ -79,7 +92,9 @@ describe('everything as of a moment', () => {
   });
 
   test('inside a callback, the item of the visit stands with the outer values of then', async () => {
-    const record = await run('let sum = 0;\nconst halves = [2, 4, 6].map((tonnes) => {\n  sum += tonnes;\n  return tonnes / 2;\n});\n');
+    const record = await run(
+      'let sum = 0;\nconst halves = [2, 4, 6].map((tonnes) => {\n  sum += tonnes;\n  return tonnes / 2;\n});\n',
+    );
     const second = visitAt(record, { line: 3 }, 2)!;
     expect(valueText(second.value)).toBe('2');
     expect(valueText(historiesAt(record, { line: 2 }, second.moment)[0]!.at(1).value)).toBe('6');
@@ -115,7 +130,11 @@ describe('chains', () => {
       ['stage', 'map', '[3, 9, NaN, 1, NaN]'],
       ['declaration', 'heavy', '[3, 9]'],
     ]);
-    expect(chainsAt(record, { line: 5 })[0]!.stages.map((stage) => stage.name || stage.kind)).toEqual(['split', 'reverse', 'expression']);
+    expect(chainsAt(record, { line: 5 })[0]!.stages.map((stage) => stage.name || stage.kind)).toEqual([
+      'split',
+      'reverse',
+      'expression',
+    ]);
     expect(chainsAt(record, { line: 0 })).toEqual([]);
   });
 
@@ -128,7 +147,9 @@ describe('chains', () => {
   test('a missing method is named as the person wrote it', async () => {
     const record = await run("const log = 'a';\nlog.split('\\n').map((x) => x + 'a').filtr((x: string) => x);\n");
     expect(record.errors[0]!.message).toBe('log.split(...).map(...).filtr is not a function');
-    expect((await run("['a'].map((x) => x) /*~ it.length */ .sorted();\n")).errors[0]!.message).toBe("['a'].map(...).sorted is not a function");
+    expect((await run("['a'].map((x) => x) /*~ it.length */ .sorted();\n")).errors[0]!.message).toBe(
+      "['a'].map(...).sorted is not a function",
+    );
   });
 });
 

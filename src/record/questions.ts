@@ -78,7 +78,12 @@ export function lineStates(record: PadRecord, file?: string, until = Infinity): 
     regions.push({ start: site.start, end: site.end, count: countOf(cells, site.cell) });
     const line = lines.lineAt(site.start);
     // A block that goes on below says nothing of its first line; a function's head belongs to the function.
-    if (site.name === 'module' || (site.kind !== 'statement' && site.kind !== 'function' && lines.lineAt(Math.max(site.start, site.end - 1)) !== line))
+    if (
+      site.name === 'module' ||
+      (site.kind !== 'statement' &&
+        site.kind !== 'function' &&
+        lines.lineAt(Math.max(site.start, site.end - 1)) !== line)
+    )
       continue;
     const list = starters.get(line);
     if (list) list.push(site);
@@ -104,7 +109,9 @@ export function lineStates(record: PadRecord, file?: string, until = Infinity): 
     let report: LineReport | undefined;
     if (sites) {
       // Of a program that runs on: a function that was not called says nothing of what stands beside it.
-      const entered = record.live ? sites.filter((site) => site.kind === 'function' || site.within < 0 || countOf(cells, site.within) > 0) : sites;
+      const entered = record.live
+        ? sites.filter((site) => site.kind === 'function' || site.within < 0 || countOf(cells, site.within) > 0)
+        : sites;
       if (entered.length > 0) sites = entered;
       const counts = sites.map((site) => countOf(cells, site.cell));
       const ran = counts.filter((count) => count > 0).length;
@@ -169,7 +176,9 @@ export function countsAt(record: PadRecord, file: ProgramFile, until: number): F
     }
   }
   // Inner places first: what ran inside says that the outside was entered.
-  const counting = file.sites.filter((site) => COUNTING.has(site.kind)).sort((a, b) => a.start - b.start || b.end - a.end);
+  const counting = file.sites
+    .filter((site) => COUNTING.has(site.kind))
+    .sort((a, b) => a.start - b.start || b.end - a.end);
   const open: { site: Site; inside: number }[] = [];
   const close = (entry: { site: Site; inside: number }): void => {
     const { site } = entry;
@@ -244,7 +253,8 @@ function errorLines(record: PadRecord, file: string, until: number): { failed: S
   };
   for (const error of record.errors) if (error.moment <= until) add(error);
   for (const test of record.tests) if (test.error && test.error.moment <= until) add(test.error);
-  if (until >= record.moments && record.stop?.file === file && record.stop.range && record.outcome === 'stopped') failed.add(record.stop.range.start.line);
+  if (until >= record.moments && record.stop?.file === file && record.stop.range && record.outcome === 'stopped')
+    failed.add(record.stop.range.start.line);
   for (const line of failed) way.delete(line);
   return { failed, way };
 }
@@ -255,10 +265,17 @@ function branchLines(record: PadRecord, fileName: string, at: { line: number; ch
   if (!file) return [];
   const offset = file.lines.offsetAt(at);
   let around = -1;
-  for (const site of file.sites) if (site.kind === 'function' && site.start <= offset && site.end > offset && site.start > around) around = site.start;
+  for (const site of file.sites)
+    if (site.kind === 'function' && site.start <= offset && site.end > offset && site.start > around)
+      around = site.start;
   return file.sites
     .filter(
-      (site) => (site.kind === 'branch' || site.kind === 'loop') && site.name !== 'module' && site.start > around && site.start <= offset && site.end > offset,
+      (site) =>
+        (site.kind === 'branch' || site.kind === 'loop') &&
+        site.name !== 'module' &&
+        site.start > around &&
+        site.start <= offset &&
+        site.end > offset,
     )
     .map((site) => file.lines.lineAt(site.start));
 }
@@ -386,7 +403,9 @@ export function samplesAt(record: PadRecord, where: { line: number; file?: strin
 export function historiesAt(record: PadRecord, where: { line: number; file?: string }, until = Infinity): History[] {
   const file = fileOf(record, where.file);
   if (!file) return [];
-  return (linesOf(record, file).get(where.line) ?? []).map((rows) => new SiteHistory(rows, until)).filter((history) => history.length > 0);
+  return (linesOf(record, file).get(where.line) ?? [])
+    .map((rows) => new SiteHistory(rows, until))
+    .filter((history) => history.length > 0);
 }
 
 /** Histories of all sites of a file by line: one pass for a whole listing. */
@@ -462,18 +481,28 @@ class SiteHistory implements History {
  * @param where zero-based line and character; the innermost site there is taken, else the first beside the line
  * @param by -1 for the visit before, 1 for the one after
  */
-export function visitBeside(record: PadRecord, where: { line: number; character?: number; file?: string }, moment: number, by: -1 | 1): Sample | undefined {
+export function visitBeside(
+  record: PadRecord,
+  where: { line: number; character?: number; file?: string },
+  moment: number,
+  by: -1 | 1,
+): Sample | undefined {
   const file = fileOf(record, where.file);
   if (!file) return undefined;
   const rows = siteAt(record, file, where.line, where.character);
   if (!rows) return undefined;
   const count = rows.until(moment);
-  const index = by > 0 ? count : count > 0 && record.samples.moment[rows.row(count - 1)] === moment ? count - 2 : count - 1;
+  const index =
+    by > 0 ? count : count > 0 && record.samples.moment[rows.row(count - 1)] === moment ? count - 2 : count - 1;
   return index >= 0 && index < rows.until(Infinity) ? rows.sample(index) : undefined;
 }
 
 /** The site and history at a place of the source: the innermost that holds the place, else the first beside its line. */
-export function historyUnder(record: PadRecord, where: { line: number; character?: number; file?: string }, until = Infinity): History | undefined {
+export function historyUnder(
+  record: PadRecord,
+  where: { line: number; character?: number; file?: string },
+  until = Infinity,
+): History | undefined {
   const file = fileOf(record, where.file);
   const rows = file && siteAt(record, file, where.line, where.character);
   if (!rows || rows.until(until) === 0) return undefined;
@@ -495,7 +524,12 @@ export function chainsAt(record: PadRecord, where: { line: number; file?: string
     if (site.kind !== 'stage') continue;
     let around: Site | undefined;
     for (const other of file.sites)
-      if (other.within === site.within && isWhole(file, other, site) && (!around || other.end - other.start < around.end - around.start)) around = other;
+      if (
+        other.within === site.within &&
+        isWhole(file, other, site) &&
+        (!around || other.end - other.start < around.end - around.start)
+      )
+        around = other;
     const known = chains.find((chain) => chain.around === (around ?? site) && chain.stages[0]!.start === site.start);
     if (known) known.stages.push(site);
     else chains.push({ around: around ?? site, stages: [site] });
@@ -505,7 +539,8 @@ export function chainsAt(record: PadRecord, where: { line: number; file?: string
     const last = sorted[sorted.length - 1]!;
     const range = file.lines.rangeOf(Math.min(around.start, sorted[0]!.start), Math.max(around.end, last.end));
     // The last call of a chain in a declaration has no site of its own: its line is the next.
-    if (where.line < range.start.line || where.line > Math.max(range.end.line, file.lines.lineAt(last.end) + 1)) return [];
+    if (where.line < range.start.line || where.line > Math.max(range.end.line, file.lines.lineAt(last.end) + 1))
+      return [];
     const samples: Sample[] = [];
     for (const site of around.kind === 'stage' ? sorted : [...sorted, around]) {
       const rows = rowsOf(record, file, site);
@@ -533,24 +568,40 @@ function isWhole(file: ProgramFile, outer: Site, stage: Site): boolean {
 }
 
 /** The sample of a visit of the site at a place; of the nearest visit that was sampled. */
-export function visitAt(record: PadRecord, where: { line: number; character?: number; file?: string }, visit: number): Sample | undefined {
+export function visitAt(
+  record: PadRecord,
+  where: { line: number; character?: number; file?: string },
+  visit: number,
+): Sample | undefined {
   const file = fileOf(record, where.file);
   const rows = file && siteAt(record, file, where.line, where.character);
   if (!rows) return undefined;
   const count = rows.until(Infinity);
   let best = 0;
-  for (let i = 1; i < count; i++) if (Math.abs(record.samples.visit[rows.row(i)]! - visit) < Math.abs(record.samples.visit[rows.row(best)]! - visit)) best = i;
+  for (let i = 1; i < count; i++)
+    if (Math.abs(record.samples.visit[rows.row(i)]! - visit) < Math.abs(record.samples.visit[rows.row(best)]! - visit))
+      best = i;
   return rows.sample(best);
 }
 
-function siteAt(record: PadRecord, file: ProgramFile, line: number, character: number | undefined): SiteRows | undefined {
+function siteAt(
+  record: PadRecord,
+  file: ProgramFile,
+  line: number,
+  character: number | undefined,
+): SiteRows | undefined {
   const beside = linesOf(record, file).get(line) ?? [];
   if (character !== undefined) {
     const offset = file.lines.offsetAt({ line, character });
     let best: SiteRows | undefined;
     for (const list of linesOf(record, file).values())
       for (const rows of list)
-        if (rows.site.start <= offset && rows.site.end >= offset && (!best || rows.site.end - rows.site.start < best.site.end - best.site.start)) best = rows;
+        if (
+          rows.site.start <= offset &&
+          rows.site.end >= offset &&
+          (!best || rows.site.end - rows.site.start < best.site.end - best.site.start)
+        )
+          best = rows;
     // A site of many lines is under every cursor in it: the line's own are meant then.
     if (best && (beside.length === 0 || beside.includes(best))) return best;
   }

@@ -1,6 +1,17 @@
 import { join } from 'node:path';
 import type { PadRecord } from 'usher-anvil';
-import { consoleAt, consoleOfLine, countAt, historiesAt, lineStates, recordSchema, samplesAt, testsOfLine, toJson, valueText } from 'usher-anvil/record';
+import {
+  consoleAt,
+  consoleOfLine,
+  countAt,
+  historiesAt,
+  lineStates,
+  recordSchema,
+  samplesAt,
+  testsOfLine,
+  toJson,
+  valueText,
+} from 'usher-anvil/record';
 import { folder, recorder } from '../../test/harness.js';
 
 const pad = recorder(join(folder(), 'lines.ts'));
@@ -19,14 +30,30 @@ describe('the state of a line', () => {
     ['a function nobody calls', 'function refund() {\n  return 1;\n}\nconst x = 1;\n', 'nnnr'],
     ['both branches of an if', 'if (1 > 2) {\n  void 0;\n} else {\n  void 1;\n}\n', 'rnnrr'],
     ['a one-line if whose branch never ran', 'const n = 1;\nif (n > 2) console.log(n);\n', 'rp'],
-    ['a conditional, a default that was not needed', "const r: Record<string, number> = { a: 1 };\nconst v = r.a ?? r.b;\nconst w = v ? 'y' : 'n';\n", 'rpp'],
-    ['a loop that runs and one that does not', 'for (const i of [1, 2]) {\n  void i;\n}\nfor (const i of [] as number[]) {\n  void i;\n}\n', 'rrrrnn'],
+    [
+      'a conditional, a default that was not needed',
+      "const r: Record<string, number> = { a: 1 };\nconst v = r.a ?? r.b;\nconst w = v ? 'y' : 'n';\n",
+      'rpp',
+    ],
+    [
+      'a loop that runs and one that does not',
+      'for (const i of [1, 2]) {\n  void i;\n}\nfor (const i of [] as number[]) {\n  void i;\n}\n',
+      'rrrrnn',
+    ],
     ['a statement over several lines', 'const list = [\n  1,\n  2,\n];\nvoid [\n  list,\n];\n', 'rrrrrrr'],
     ['code after a return', 'function f() {\n  return 1;\n  void 0;\n}\nf();\n', 'rrnrr'],
-    ['types and what is beside them', 'interface Lock {\n  rise: number;\n}\ntype N = number;\nconst n: N = 1;\n', '....r'],
+    [
+      'types and what is beside them',
+      'interface Lock {\n  rise: number;\n}\ntype N = number;\nconst n: N = 1;\n',
+      '....r',
+    ],
     ['a switch', 'switch (2 as number) {\n  case 1:\n    void 1;\n    break;\n  case 2:\n    void 2;\n}\n', 'rnnnrrr'],
     ['try and catch', 'try {\n  throw 1;\n} catch {\n  void 2;\n} finally {\n  void 3;\n}\n', 'rrrrrrr'],
-    ['a class with a method that is not called', 'class Lock {\n  rise = 1;\n  up() {\n    return 1;\n  }\n}\nnew Lock();\n', 'rrnnnrr'],
+    [
+      'a class with a method that is not called',
+      'class Lock {\n  rise = 1;\n  up() {\n    return 1;\n  }\n}\nnew Lock();\n',
+      'rrnnnrr',
+    ],
     ['the line that throws, and those after it', "const a = 1;\nthrow new Error('x');\nconst b = 2;\n", 'rfn'],
   ])('%s', async (_name, text, expected) => {
     expect(states(await run(text), expected.length)).toBe(expected);
@@ -107,7 +134,8 @@ f();
 try { await Promise.reject(new Error('late')); } catch (error) { void error; }
 (await Promise.resolve(3)) + 1;
 `);
-    const names = (line: number) => samplesAt(record, { line }).map((sample) => `${sample.kind} ${sample.name} ${valueText(sample.value)}`);
+    const names = (line: number) =>
+      samplesAt(record, { line }).map((sample) => `${sample.kind} ${sample.name} ${valueText(sample.value)}`);
     expect(names(0)).toEqual(['declaration a 1', 'declaration c 5', 'default c 5']);
     expect(names(1).slice(0, 2)).toEqual(["item key 'rise'", 'item value 4']);
     expect(names(2)).toEqual(['default by 2', 'return  2']);
@@ -118,9 +146,10 @@ try { await Promise.reject(new Error('late')); } catch (error) { void error; }
   test('as JSON it is what its schema says, with numbers that JSON has not', async () => {
     const record = await run('[NaN, -0, 1n, undefined, Infinity];\nconst n = -0;\n');
     const json = recordSchema.parse(JSON.parse(JSON.stringify(toJson(record))));
-    expect(json.samples.map((sample) => sample.value.text ?? sample.value.entries!.map((entry) => entry.value.text ?? entry.value.type))).toEqual([
-      ['NaN', '-0', '1', 'undefined', 'Infinity'],
-      '-0',
-    ]);
+    expect(
+      json.samples.map(
+        (sample) => sample.value.text ?? sample.value.entries!.map((entry) => entry.value.text ?? entry.value.type),
+      ),
+    ).toEqual([['NaN', '-0', '1', 'undefined', 'Infinity'], '-0']);
   });
 });

@@ -5,7 +5,20 @@
 import type { Range } from '../syntax/positions.js';
 import type { Differences } from '../runtime/difference.js';
 import { printed } from '../runtime/messages.js';
-import type { Batch, RawGate, RawKnob, RawRequest, RawTimer, RawWait, RawConsole, RawError, RawFrame, RawShown, RawTest, Value } from '../runtime/wire.js';
+import type {
+  Batch,
+  RawGate,
+  RawKnob,
+  RawRequest,
+  RawTimer,
+  RawWait,
+  RawConsole,
+  RawError,
+  RawFrame,
+  RawShown,
+  RawTest,
+  Value,
+} from '../runtime/wire.js';
 import { Tag } from '../runtime/wire.js';
 import type { Program, ProgramFile } from './program.js';
 
@@ -247,7 +260,9 @@ export class RecordBuilder {
       this.moment.set(samples.moment, this.length);
       this.tag.set(samples.tag, this.length);
       this.number.set(samples.number, this.length);
-      if (shift > 0) for (let i = 0; i < samples.tag.length; i++) if (samples.tag[i] === Tag.Rest) this.number[this.length + i]! += shift;
+      if (shift > 0)
+        for (let i = 0; i < samples.tag.length; i++)
+          if (samples.tag[i] === Tag.Rest) this.number[this.length + i]! += shift;
       for (const value of samples.rest) this.rest.push(value);
       this.length += samples.site.length;
     }
@@ -255,7 +270,8 @@ export class RecordBuilder {
       this.counts = new Map(this.counts);
       for (const { unit, cells } of batch.counts) this.counts.set(unit, cells);
     }
-    if (batch.timings) this.timings = new Map(batch.timings.map(({ site, total, visits }) => [site, { total, visits }]));
+    if (batch.timings)
+      this.timings = new Map(batch.timings.map(({ site, total, visits }) => [site, { total, visits }]));
     for (const entry of batch.console ?? []) this.console.push(this.consoleEntry(entry));
     if (this.console.length > FIRST_LINES + LAST_LINES * 2) {
       // A stream that goes on for long: its first lines and its last ones are kept.
@@ -266,7 +282,8 @@ export class RecordBuilder {
     if (batch.consoleOmitted !== undefined) this.consoleOmitted = batch.consoleOmitted;
     if (batch.shown) {
       const shown = new Map(this.shown.map((one) => [one.id, one]));
-      for (const { frame, ...rest } of batch.shown) shown.set(rest.id, { ...rest, ...(frame ? { file: frame.file, line: frame.line } : {}) });
+      for (const { frame, ...rest } of batch.shown)
+        shown.set(rest.id, { ...rest, ...(frame ? { file: frame.file, line: frame.line } : {}) });
       this.shown = [...shown.values()];
     }
     if (batch.waits) this.waits = batch.waits;
@@ -288,7 +305,9 @@ export class RecordBuilder {
     const at = (line: number | undefined): string => (line === undefined ? '' : ` at line ${line + 1}`);
     const found = [
       ...this.timers.map((timer) => `${timer.repeats ? 'an interval' : 'a timer'}${at(timer.frame?.line)}`),
-      ...[...this.requests.values()].filter((request) => request.state === 'open').map((request) => `a request${at(request.frames[0]?.line)}`),
+      ...[...this.requests.values()]
+        .filter((request) => request.state === 'open')
+        .map((request) => `a request${at(request.frames[0]?.line)}`),
       ...this.waits.map((wait) => `an await${at(wait.line)}`),
     ];
     return found.length === 0
@@ -300,7 +319,13 @@ export class RecordBuilder {
   endTests(why: string): void {
     for (const [id, test] of this.tests)
       if (test.state === 'running') {
-        this.tests.set(id, { ...test, state: 'failed', passed: false, failure: 'cancelled', reason: `it had not ended: ${why}` });
+        this.tests.set(id, {
+          ...test,
+          state: 'failed',
+          passed: false,
+          failure: 'cancelled',
+          reason: `it had not ended: ${why}`,
+        });
       }
   }
 
@@ -309,7 +334,13 @@ export class RecordBuilder {
     this.errors.push(error);
   }
 
-  record(state: { ended: boolean; durationMs: number; target: PadRecord['target']; stop?: Stop; outcome?: Outcome }): PadRecord {
+  record(state: {
+    ended: boolean;
+    durationMs: number;
+    target: PadRecord['target'];
+    stop?: Stop;
+    outcome?: Outcome;
+  }): PadRecord {
     const tests = [...this.tests.values()].map((test) => this.withWait(test));
     const failed = this.errors.length > 0 || tests.some((test) => test.state === 'failed');
     const { length } = this;
@@ -326,7 +357,8 @@ export class RecordBuilder {
     return {
       format: RECORD_FORMAT,
       file: this.program.entry,
-      outcome: state.outcome ?? (state.stop && state.stop.reason !== 'cancelled' ? 'stopped' : failed ? 'failed' : 'ok'),
+      outcome:
+        state.outcome ?? (state.stop && state.stop.reason !== 'cancelled' ? 'stopped' : failed ? 'failed' : 'ok'),
       durationMs: state.durationMs,
       ended: state.ended,
       ...(this.exitCode === undefined ? {} : { exitCode: this.exitCode }),
@@ -344,7 +376,10 @@ export class RecordBuilder {
         return last && gate.state === 'closed' ? { ...gate, last } : gate;
       }),
       waits: this.waits.filter(
-        (wait) => ![...this.gates.values()].some((gate) => gate.state === 'closed' && gate.frame?.file === wait.file && gate.frame.line === wait.line),
+        (wait) =>
+          ![...this.gates.values()].some(
+            (gate) => gate.state === 'closed' && gate.frame?.file === wait.file && gate.frame.line === wait.line,
+          ),
       ),
       timers: this.timers,
       requests: [...this.requests.values()],
@@ -362,10 +397,11 @@ export class RecordBuilder {
     const wait = this.waits.find(({ file, line }) => file === test.file && line >= test.line && line <= test.lastLine);
     if (!wait) return test;
     const at = { line: wait.line, character: wait.character };
-    const message = `${test.error?.message ?? test.reason ?? 'it did not end'}: it stands at the await in line ${wait.line + 1}`.replace(
-      'it waits for something that cannot come any more: it stands',
-      'what it waits for cannot come any more: it stands',
-    );
+    const message =
+      `${test.error?.message ?? test.reason ?? 'it did not end'}: it stands at the await in line ${wait.line + 1}`.replace(
+        'it waits for something that cannot come any more: it stands',
+        'what it waits for cannot come any more: it stands',
+      );
     return {
       ...test,
       reason: message,
@@ -452,11 +488,17 @@ export class RecordBuilder {
     const offset = file.lines.offsetAt(frame.range.start);
     let inner: ProgramFile['sites'][number] | undefined;
     for (const site of file.sites)
-      if (site.kind === 'function' && site.start <= offset && site.end > offset && (!inner || site.start > inner.start)) inner = site;
+      if (site.kind === 'function' && site.start <= offset && site.end > offset && (!inner || site.start > inner.start))
+        inner = site;
     if (!inner || inner.name === 'module') return frame;
     const body = inner;
     const test = file.sites.find(
-      (site) => site.kind === 'test' && site.name !== '' && site.start < body.start && site.end >= body.end && site.end - body.end <= 4,
+      (site) =>
+        site.kind === 'test' &&
+        site.name !== '' &&
+        site.start < body.start &&
+        site.end >= body.end &&
+        site.end - body.end <= 4,
     );
     return { ...frame, name: test ? `test '${test.name}'` : 'a function' };
   }
@@ -489,7 +531,10 @@ export class RecordBuilder {
     const text = file.lines.line(Math.min(frame.range.start.line, file.lines.lineCount - 1));
     let end = frame.range.start.character;
     while (end < text.length && /[\w$.]/.test(text[end]!)) end++;
-    return { start: frame.range.start, end: { line: frame.range.start.line, character: Math.max(end, frame.range.start.character + 1) } };
+    return {
+      start: frame.range.start,
+      end: { line: frame.range.start.line, character: Math.max(end, frame.range.start.character + 1) },
+    };
   }
 
   private test(raw: RawTest): TestResult {
@@ -497,7 +542,11 @@ export class RecordBuilder {
     const site = file?.sites[raw.site - file.base];
     const at =
       file && site
-        ? { file: file.file, line: file.lines.lineAt(site.start), lastLine: file.lines.lineAt(Math.max(site.start, site.end - 1)) }
+        ? {
+            file: file.file,
+            line: file.lines.lineAt(site.start),
+            lastLine: file.lines.lineAt(Math.max(site.start, site.end - 1)),
+          }
         : { file: raw.frame?.file ?? this.program.entry, line: raw.frame?.line ?? 0, lastLine: raw.frame?.line ?? 0 };
     const error = raw.error && this.error(raw.error);
     if (error && !error.frames.some((frame) => frame.local)) {
@@ -533,7 +582,13 @@ export function fileOfSite(program: Program, site: number): ProgramFile | undefi
 }
 
 function frameOf(raw: RawFrame): Frame {
-  return { name: raw.name, file: raw.file, range: rangeOfFrame(raw), local: raw.local, ...(raw.isAsync ? { isAsync: true as const } : {}) };
+  return {
+    name: raw.name,
+    file: raw.file,
+    range: rangeOfFrame(raw),
+    local: raw.local,
+    ...(raw.isAsync ? { isAsync: true as const } : {}),
+  };
 }
 
 function rangeOfFrame(raw: RawFrame): Range {

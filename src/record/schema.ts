@@ -11,7 +11,24 @@ const value: z.ZodType<Value> = z.lazy(() =>
     type: z.enum(['undefined', 'null', 'boolean', 'number', 'bigint', 'string', 'symbol', 'function', 'object']),
     text: z.string().optional(),
     form: z
-      .enum(['array', 'map', 'set', 'typed', 'buffer', 'date', 'regexp', 'error', 'promise', 'proxy', 'weak', 'iterator', 'boxed', 'class', 'getter', 'module'])
+      .enum([
+        'array',
+        'map',
+        'set',
+        'typed',
+        'buffer',
+        'date',
+        'regexp',
+        'error',
+        'promise',
+        'proxy',
+        'weak',
+        'iterator',
+        'boxed',
+        'class',
+        'getter',
+        'module',
+      ])
       .optional(),
     class: z.string().optional(),
     size: z.number().optional(),
@@ -23,7 +40,13 @@ const value: z.ZodType<Value> = z.lazy(() =>
   }),
 ) as z.ZodType<Value>;
 
-const frame = z.object({ name: z.string(), file: z.string(), range, local: z.boolean(), isAsync: z.literal(true).optional() });
+const frame = z.object({
+  name: z.string(),
+  file: z.string(),
+  range,
+  local: z.boolean(),
+  isAsync: z.literal(true).optional(),
+});
 const error: z.ZodType<RecordError> = z.lazy(() =>
   z.object({
     kind: z.enum(['syntax', 'thrown', 'rejection', 'uncaught', 'resolve']),
@@ -46,7 +69,9 @@ const error: z.ZodType<RecordError> = z.lazy(() =>
             path: z.string(),
             received: value.optional(),
             expected: value.optional(),
-            text: z.object({ at: z.int(), line: z.int().optional(), received: z.string(), expected: z.string() }).optional(),
+            text: z
+              .object({ at: z.int(), line: z.int().optional(), received: z.string(), expected: z.string() })
+              .optional(),
             note: z.string().optional(),
           }),
         ),
@@ -116,9 +141,18 @@ export const recordSchema = z.object({
       reused: z.literal(true).optional(),
     }),
   ),
-  waits: z.array(z.object({ file: z.string(), line: z.int().min(0), character: z.int().min(0), since: z.number(), count: z.int() })),
+  waits: z.array(
+    z.object({ file: z.string(), line: z.int().min(0), character: z.int().min(0), since: z.number(), count: z.int() }),
+  ),
   timers: z.array(
-    z.object({ repeats: z.boolean(), delay: z.number(), fired: z.int(), since: z.number(), file: z.string().optional(), line: z.int().min(0).optional() }),
+    z.object({
+      repeats: z.boolean(),
+      delay: z.number(),
+      fired: z.int(),
+      since: z.number(),
+      file: z.string().optional(),
+      line: z.int().min(0).optional(),
+    }),
   ),
   knobs: z.array(
     z.object({
@@ -183,5 +217,9 @@ export type RecordJson = z.infer<typeof recordSchema>;
 
 /** The published JSON Schema of the format. */
 export function recordJsonSchema(): object {
-  return { $id: 'usher-anvil/record@1', title: 'A record of Usher Anvil, version 1', ...z.toJSONSchema(recordSchema, { io: 'output' }) };
+  return {
+    $id: 'usher-anvil/record@1',
+    title: 'A record of Usher Anvil, version 1',
+    ...z.toJSONSchema(recordSchema, { io: 'output' }),
+  };
 }

@@ -34,8 +34,12 @@ export class Carrier {
   /** What the module `file` imports from `usher-anvil/live`. */
   face(file: string): Record<string, unknown> {
     const carry = (name: unknown, make: unknown): unknown => {
-      if (typeof name !== 'string' || name === '') throw new own.TypeErrorCopy('carry(name, make): name must be a text that is not empty');
-      if (typeof make !== 'function') throw new own.TypeErrorCopy(`carry(${own.jsonText(name)}, make): make must be a function that gives the first value`);
+      if (typeof name !== 'string' || name === '')
+        throw new own.TypeErrorCopy('carry(name, make): name must be a text that is not empty');
+      if (typeof make !== 'function')
+        throw new own.TypeErrorCopy(
+          `carry(${own.jsonText(name)}, make): make must be a function that gives the first value`,
+        );
       let states = this.states.get(file);
       if (!states) this.states.set(file, (states = own.safeMap<string, unknown>()));
       if (states.has(name)) return states.get(name);
@@ -50,7 +54,8 @@ export class Carrier {
       own.append(list, fn as Callable);
     };
     const extension = async (specifier: unknown, use: unknown): Promise<unknown> => {
-      if (typeof use !== 'function') throw new own.TypeErrorCopy('extension(specifier, use): use must be a function that takes the module');
+      if (typeof use !== 'function')
+        throw new own.TypeErrorCopy('extension(specifier, use): use must be a function that takes the module');
       const { file: target, namespace } = await this.engine.load(own.StringCopy(specifier), file);
       const entry: Extension = { file: target, from: file, use: use as Callable, undo: undefined };
       this.extensions.set(target, entry);
@@ -58,7 +63,14 @@ export class Carrier {
       this.put(entry, namespace);
       return namespace;
     };
-    const face: Record<string, unknown> = { carry, dispose, extension, migrate: MIGRATE, carried: CARRIED, isLive: true };
+    const face: Record<string, unknown> = {
+      carry,
+      dispose,
+      extension,
+      migrate: MIGRATE,
+      carried: CARRIED,
+      isLive: true,
+    };
     return face;
   }
 

@@ -122,14 +122,19 @@ export class PadConsole {
     };
     for (const name of own.ownKeys(methods) as string[]) {
       // A method of an object literal has the name, and no `prototype`, as the engine's own.
-      const method = beside ? this.both(methods[name]!, (console as Record<string, (...args: unknown[]) => void>)[name]!) : methods[name]!;
+      const method = beside
+        ? this.both(methods[name]!, (console as Record<string, (...args: unknown[]) => void>)[name]!)
+        : methods[name]!;
       beside?.(method, (console as Record<string, object>)[name]!);
       own.defineProperty(method, 'name', { value: name, configurable: true });
       own.defineProperty(console, name, { value: method, writable: true, enumerable: true, configurable: true });
     }
   }
 
-  private both(ours: (...args: unknown[]) => void, native: (...args: unknown[]) => unknown): (...args: unknown[]) => void {
+  private both(
+    ours: (...args: unknown[]) => void,
+    native: (...args: unknown[]) => unknown,
+  ): (...args: unknown[]) => void {
     const table = this;
     return {
       both(this: unknown, ...args: unknown[]): unknown {
@@ -150,7 +155,17 @@ export class PadConsole {
   write(level: 'stdout' | 'stderr', text: string, method: 'write' | 'piped' = 'write'): void {
     if (!this.reports || this.writing) return;
     const frame = this.stacks.here(8).find((one) => one.local);
-    this.add({ moment: 0, time: 0, level, method, args: [], text: text.replace(/\r?\n$/, ''), indent: 0, site: -1, ...(frame ? { frame } : {}) });
+    this.add({
+      moment: 0,
+      time: 0,
+      level,
+      method,
+      args: [],
+      text: text.replace(/\r?\n$/, ''),
+      indent: 0,
+      site: -1,
+      ...(frame ? { frame } : {}),
+    });
   }
 
   /** The place of this call: told by the probe just before, else read from the stack. */
@@ -177,7 +192,9 @@ export class PadConsole {
     const entry = this.entryOf(level, method, args, format, site);
     this.placeOf(entry);
     this.add(entry);
-    if (this.lines <= KEEP) for (let i = 0; i < args.length; i++) if (isOpenable(args[i])) this.reporter.holder.hold(entry.moment, i, args[i]);
+    if (this.lines <= KEEP)
+      for (let i = 0; i < args.length; i++)
+        if (isOpenable(args[i])) this.reporter.holder.hold(entry.moment, i, args[i]);
   }
 
   private skipped: { level: Level; method: string; args: unknown[]; format: boolean; site: number } | undefined;
@@ -263,7 +280,16 @@ export class PadConsole {
     for (let i = 0; i < args.length; i++) own.append(values, this.previewer.take(args[i], CONSOLE));
     let text = `${name}: ${(this.now() - start).toFixed(3)} ms`;
     for (const value of values) text += ` ${argumentText(value)}`;
-    const entry: RawConsole = { moment: 0, time: 0, level: 'info', method, args: values, text, indent: this.indent, site: this.take() };
+    const entry: RawConsole = {
+      moment: 0,
+      time: 0,
+      level: 'info',
+      method,
+      args: values,
+      text,
+      indent: this.indent,
+      site: this.take(),
+    };
     this.placeOf(entry);
     this.add(entry);
   }
@@ -319,11 +345,19 @@ export class PadConsole {
 }
 
 function isOpenable(value: unknown): boolean {
-  return (typeof value === 'object' && value !== null) || typeof value === 'function' || (typeof value === 'string' && value.length > CONSOLE.text);
+  return (
+    (typeof value === 'object' && value !== null) ||
+    typeof value === 'function' ||
+    (typeof value === 'string' && value.length > CONSOLE.text)
+  );
 }
 
 function labelOf(label: unknown): string {
-  return label === undefined ? 'default' : typeof label === 'string' || typeof label === 'number' ? own.StringCopy(label) : typeof label;
+  return label === undefined
+    ? 'default'
+    : typeof label === 'string' || typeof label === 'number'
+      ? own.StringCopy(label)
+      : typeof label;
 }
 
 /** A string stands for itself, everything else is shown as a value. */
@@ -374,7 +408,9 @@ function substitute(directive: string, argument: unknown, value: Value): string 
       if (typeof argument === 'bigint') return `${own.StringCopy(argument)}n`;
       if (typeof argument === 'object' || typeof argument === 'symbol' || typeof argument === 'function') return 'NaN';
       if (directive === 'd') return numberText(own.NumberCopy(argument));
-      return numberText(directive === 'i' ? parseInt(own.StringCopy(argument), 10) : parseFloat(own.StringCopy(argument)));
+      return numberText(
+        directive === 'i' ? parseInt(own.StringCopy(argument), 10) : parseFloat(own.StringCopy(argument)),
+      );
     default:
       return valueText(value, 2_000);
   }

@@ -7,7 +7,13 @@ import type { Stacks } from './stacks.js';
 import type { RawFrame, RawGate, RawKnob } from './wire.js';
 
 /** How a knob is drawn, and what it may be set to. */
-export type KnobShape = { min: number; max: number; step?: number } | readonly (string | number | boolean)[] | 'colour' | 'text' | 'switch' | 'number';
+export type KnobShape =
+  | { min: number; max: number; step?: number }
+  | readonly (string | number | boolean)[]
+  | 'colour'
+  | 'text'
+  | 'switch'
+  | 'number';
 
 interface Gate {
   raw: RawGate;
@@ -60,7 +66,13 @@ export class Controls {
   private knob(name: string, initial: unknown, shape: KnobShape | undefined): unknown {
     if (typeof name !== 'string' || name === '') throw new own.TypeErrorCopy('knob(name, initial, shape) needs a name');
     const frame = this.place();
-    const raw: RawKnob = { name, kind: 'number', value: initial as RawKnob['value'], initial: initial as RawKnob['value'], moment: ++this.reporter.clock };
+    const raw: RawKnob = {
+      name,
+      kind: 'number',
+      value: initial as RawKnob['value'],
+      initial: initial as RawKnob['value'],
+      moment: ++this.reporter.clock,
+    };
     if (frame) raw.frame = frame;
     this.shape(raw, initial, shape);
     const known = this.knobs.get(name);
@@ -87,13 +99,22 @@ export class Controls {
     } else if (typeof shape === 'object' && shape !== null) {
       const { min, max, step } = shape as { min: number; max: number; step?: number };
       raw.kind = 'range';
-      if (!(typeof min === 'number' && typeof max === 'number' && min < max)) wrong('min and max must be numbers, min below max');
+      if (!(typeof min === 'number' && typeof max === 'number' && min < max))
+        wrong('min and max must be numbers, min below max');
       if (step !== undefined && !(typeof step === 'number' && step > 0)) wrong('step must be a number above 0');
-      if (typeof initial !== 'number' || !(initial >= min && initial <= max)) wrong(`its first value must be a number from ${min} to ${max}`);
+      if (typeof initial !== 'number' || !(initial >= min && initial <= max))
+        wrong(`its first value must be a number from ${min} to ${max}`);
       Object.assign(raw, { min, max, ...(step === undefined ? {} : { step }) });
     } else {
       raw.kind =
-        shape ?? (typeof initial === 'boolean' ? 'switch' : typeof initial === 'string' ? (/^#[0-9a-f]{6}$/i.test(initial) ? 'colour' : 'text') : 'number');
+        shape ??
+        (typeof initial === 'boolean'
+          ? 'switch'
+          : typeof initial === 'string'
+            ? /^#[0-9a-f]{6}$/i.test(initial)
+              ? 'colour'
+              : 'text'
+            : 'number');
       const type = raw.kind === 'switch' ? 'boolean' : raw.kind === 'number' ? 'number' : 'string';
       if (!['colour', 'text', 'switch', 'number'].includes(raw.kind))
         wrong("its shape is { min, max, step }, a list of choices, 'colour', 'text', 'switch' or 'number'");
@@ -102,7 +123,8 @@ export class Controls {
   }
 
   private gate(name: string, effect: () => unknown): Promise<unknown> {
-    if (typeof name !== 'string' || name === '' || typeof effect !== 'function') throw new own.TypeErrorCopy('gate(name, effect) needs a name and a function');
+    if (typeof name !== 'string' || name === '' || typeof effect !== 'function')
+      throw new own.TypeErrorCopy('gate(name, effect) needs a name and a function');
     const frame = this.place();
     const raw: RawGate = { id: ++this.ids, name, state: 'closed', moment: ++this.reporter.clock };
     if (frame) raw.frame = frame;

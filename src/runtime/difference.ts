@@ -45,10 +45,21 @@ interface Pass {
 }
 
 /** @param loose compares leaves as `==` does */
-export function differencesOf(received: unknown, expected: unknown, loose: boolean, previewer: Previewer, insight: Insight): Differences {
+export function differencesOf(
+  received: unknown,
+  expected: unknown,
+  loose: boolean,
+  previewer: Previewer,
+  insight: Insight,
+): Differences {
   const pass: Pass = { list: [], found: 0, compared: 0, steps: 0, pairs: [] };
   new Comparison(loose, previewer, insight).compare(received, expected, 'it', pass);
-  return { list: pass.list!, more: pass.found - pass.list!.length, compared: pass.compared, ...(pass.steps > STEPS ? { partial: true as const } : {}) };
+  return {
+    list: pass.list!,
+    more: pass.found - pass.list!.length,
+    compared: pass.compared,
+    ...(pass.steps > STEPS ? { partial: true as const } : {}),
+  };
 }
 
 class Comparison {
@@ -64,17 +75,23 @@ class Comparison {
     if (typeof a !== 'object' || typeof b !== 'object' || a === null || b === null) {
       pass.compared++;
       if (own.is(a, b) || (this.loose && alike(a, b))) return true;
-      return this.differ(pass, () => ({ path, ...this.sides(a, b), ...(typeof a === 'string' && typeof b === 'string' ? textPart(a, b) : {}) }));
+      return this.differ(pass, () => ({
+        path,
+        ...this.sides(a, b),
+        ...(typeof a === 'string' && typeof b === 'string' ? textPart(a, b) : {}),
+      }));
     }
     if (a === b) {
       pass.compared++;
       return true;
     }
     for (let i = 0; i < pass.pairs.length; i++) if (pass.pairs[i]!.a === a && pass.pairs[i]!.b === b) return true;
-    if (this.insight.isProxy(a) || this.insight.isProxy(b)) return this.differ(pass, () => ({ path, ...this.sides(a, b), note: 'a proxy is not looked into' }));
+    if (this.insight.isProxy(a) || this.insight.isProxy(b))
+      return this.differ(pass, () => ({ path, ...this.sides(a, b), note: 'a proxy is not looked into' }));
     const brand = this.insight.brand(a);
     const isList = own.isArray(a);
-    if (brand !== this.insight.brand(b) || isList !== own.isArray(b)) return this.differ(pass, () => ({ path, ...this.sides(a, b), note: 'of another kind' }));
+    if (brand !== this.insight.brand(b) || isList !== own.isArray(b))
+      return this.differ(pass, () => ({ path, ...this.sides(a, b), note: 'of another kind' }));
     if (!this.loose && own.getPrototype(a) !== own.getPrototype(b)) {
       const [one, other] = [this.previewer.take(a).class ?? 'Object', this.previewer.take(b).class ?? 'Object'];
       this.differ(pass, () => ({
@@ -101,11 +118,13 @@ class Comparison {
       }
       case 'RegExp':
         pass.compared++;
-        if (own.regexpText(a as RegExp) !== own.regexpText(b as RegExp)) this.differ(pass, () => ({ path, ...this.sides(a, b) }));
+        if (own.regexpText(a as RegExp) !== own.regexpText(b as RegExp))
+          this.differ(pass, () => ({ path, ...this.sides(a, b) }));
         return;
       case 'Boxed':
         pass.compared++;
-        if (this.previewer.take(a).text !== this.previewer.take(b).text) this.differ(pass, () => ({ path, ...this.sides(a, b) }));
+        if (this.previewer.take(a).text !== this.previewer.take(b).text)
+          this.differ(pass, () => ({ path, ...this.sides(a, b) }));
         return;
       case 'Map':
         this.maps(a as Map<unknown, unknown>, b as Map<unknown, unknown>, path, pass);
@@ -114,13 +133,21 @@ class Comparison {
         this.sets(a as Set<unknown>, b as Set<unknown>, path, pass);
         return;
       case 'Typed':
-        this.lists(a as unknown as unknown[], b as unknown as unknown[], own.typedLength(a), own.typedLength(b), path, pass);
+        this.lists(
+          a as unknown as unknown[],
+          b as unknown as unknown[],
+          own.typedLength(a),
+          own.typedLength(b),
+          path,
+          pass,
+        );
         return;
       case 'Error':
         for (const key of ['name', 'message', 'cause']) this.property(a, b, key, path, pass);
         break;
     }
-    if (isList) this.lists(a as unknown[], b as unknown[], (a as unknown[]).length, (b as unknown[]).length, path, pass);
+    if (isList)
+      this.lists(a as unknown[], b as unknown[], (a as unknown[]).length, (b as unknown[]).length, path, pass);
     const names = namesOf(a, isList);
     const others = namesOf(b, isList);
     for (let i = 0; i < names.length; i++) {
@@ -148,7 +175,14 @@ class Comparison {
     else if (one.get !== other.get) this.differ(pass, () => ({ path: place, note: 'a getter, which is not run' }));
   }
 
-  private lists(a: readonly unknown[], b: readonly unknown[], lengthA: number, lengthB: number, path: string, pass: Pass): void {
+  private lists(
+    a: readonly unknown[],
+    b: readonly unknown[],
+    lengthA: number,
+    lengthB: number,
+    path: string,
+    pass: Pass,
+  ): void {
     const same = (i: number, k: number): boolean => {
       const quick: Pass = { list: undefined, found: 0, compared: 0, steps: pass.steps, pairs: pass.pairs };
       const equal = this.compare(item(a, i), item(b, k), '', quick);
@@ -186,7 +220,12 @@ class Comparison {
     for (let i = rows; i >= 0; i--) {
       best[i] = [];
       for (let k = columns; k >= 0; k--)
-        best[i]![k] = i === rows || k === columns ? 0 : same(start + i, start + k) ? best[i + 1]![k + 1]! + 1 : Math.max(best[i + 1]![k]!, best[i]![k + 1]!);
+        best[i]![k] =
+          i === rows || k === columns
+            ? 0
+            : same(start + i, start + k)
+              ? best[i + 1]![k + 1]! + 1
+              : Math.max(best[i + 1]![k]!, best[i]![k + 1]!);
     }
     for (let i = 0, k = 0; (i < rows || k < columns) && !done(pass);) {
       if (i < rows && k < columns && best[i]![k] === best[i + 1]![k + 1]! + 1 && same(start + i, start + k)) {
@@ -197,7 +236,8 @@ class Comparison {
         this.compare(item(a, start + i), item(b, start + k), `${path}[${start + i}]`, pass);
         i++;
         k++;
-      } else if (k >= columns || (i < rows && best[i + 1]![k]! >= best[i]![k + 1]!)) this.only(pass, `${path}[${start + i}]`, item(a, start + i++), true);
+      } else if (k >= columns || (i < rows && best[i + 1]![k]! >= best[i]![k + 1]!))
+        this.only(pass, `${path}[${start + i}]`, item(a, start + i++), true);
       else this.only(pass, `${path}[${start + k}]`, item(b, start + k++), false);
     }
   }
@@ -212,7 +252,8 @@ class Comparison {
     }
     const others = own.mapEntries(b);
     for (let step = own.mapNext(others); !step.done && !done(pass); step = own.mapNext(others))
-      if (!own.mapHas(a, step.value[0])) this.only(pass, `${path}.get(${this.short(step.value[0])})`, step.value[1], false);
+      if (!own.mapHas(a, step.value[0]))
+        this.only(pass, `${path}.get(${this.short(step.value[0])})`, step.value[1], false);
   }
 
   private sets(a: Set<unknown>, b: Set<unknown>, path: string, pass: Pass): void {
@@ -238,13 +279,17 @@ class Comparison {
   private rest(set: Set<unknown>, other: Set<unknown>): unknown[] {
     const found: unknown[] = [];
     const cursor = own.setValues(set);
-    for (let step = own.setNext(cursor); !step.done; step = own.setNext(cursor)) if (!own.setHas(other, step.value)) own.append(found, step.value);
+    for (let step = own.setNext(cursor); !step.done; step = own.setNext(cursor))
+      if (!own.setHas(other, step.value)) own.append(found, step.value);
     return found;
   }
 
   private only(pass: Pass, path: string, value: unknown, received: boolean): void {
     pass.compared++;
-    this.differ(pass, () => ({ path, ...(received ? { received: this.previewer.take(value) } : { expected: this.previewer.take(value) }) }));
+    this.differ(pass, () => ({
+      path,
+      ...(received ? { received: this.previewer.take(value) } : { expected: this.previewer.take(value) }),
+    }));
   }
 
   private differ(pass: Pass, make: () => Difference): false {
@@ -258,7 +303,9 @@ class Comparison {
   }
 
   private short(key: unknown): string {
-    return typeof key === 'string' ? quote(key.length > 40 ? `${own.slice(key, 0, 39)}…` : key) : (this.previewer.take(key).text ?? 'an object');
+    return typeof key === 'string'
+      ? quote(key.length > 40 ? `${own.slice(key, 0, 39)}…` : key)
+      : (this.previewer.take(key).text ?? 'an object');
   }
 }
 
@@ -290,7 +337,8 @@ function namesOf(value: object, isList: boolean): (string | symbol)[] {
     for (let i = 0; i < keys.length; i++) own.append(names, keys[i]!);
   }
   const symbols = own.symbols(value);
-  for (let i = 0; i < symbols.length; i++) if (own.getDescriptor(value, symbols[i]!)?.enumerable) own.append(names, symbols[i]!);
+  for (let i = 0; i < symbols.length; i++)
+    if (own.getDescriptor(value, symbols[i]!)?.enumerable) own.append(names, symbols[i]!);
   return names;
 }
 
@@ -317,5 +365,12 @@ function textPart(a: string, b: string): Pick<Difference, 'text'> {
     const to = Math.min(text.length, at + AROUND);
     return `${from > 0 ? '…' : ''}${own.slice(text, from, to)}${to < text.length ? '…' : ''}`;
   };
-  return { text: { at, received: around(a), expected: around(b), ...(own.indexOf(a, '\n') >= 0 || own.indexOf(b, '\n') >= 0 ? { line } : {}) } };
+  return {
+    text: {
+      at,
+      received: around(a),
+      expected: around(b),
+      ...(own.indexOf(a, '\n') >= 0 || own.indexOf(b, '\n') >= 0 ? { line } : {}),
+    },
+  };
 }

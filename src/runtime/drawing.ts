@@ -36,7 +36,15 @@ const PROPERTIES: Record<string, string | number | boolean> = {
   imageSmoothingEnabled: true,
 };
 
-const REFUSED = ['getImageData', 'putImageData', 'createImageData', 'drawImage', 'createPattern', 'isPointInPath', 'isPointInStroke'] as const;
+const REFUSED = [
+  'getImageData',
+  'putImageData',
+  'createImageData',
+  'drawImage',
+  'createPattern',
+  'isPointInPath',
+  'isPointInStroke',
+] as const;
 const MOST_CALLS = 100_000;
 
 /** What `draw` hands to the pad: the methods and properties of a 2D context. */
@@ -62,7 +70,9 @@ export class DrawingContext {
       }
       const gradient = (value as { gradient?: unknown }).gradient;
       if (typeof gradient === 'number') return { gradient };
-      throw new own.TypeErrorCopy(`${where} got a value that a recorded drawing cannot hold. Path2D, patterns and images are not covered.`);
+      throw new own.TypeErrorCopy(
+        `${where} got a value that a recorded drawing cannot hold. Path2D, patterns and images are not covered.`,
+      );
     };
     for (const name of METHODS) {
       this[name] = (...args: unknown[]): void => {
@@ -91,13 +101,18 @@ export class DrawingContext {
     }
     for (const name of REFUSED)
       this[name] = () => {
-        throw new own.TypeErrorCopy(`${name} is not covered by a recorded drawing. Use paint() for pictures made of pixels.`);
+        throw new own.TypeErrorCopy(
+          `${name} is not covered by a recorded drawing. Use paint() for pictures made of pixels.`,
+        );
       };
     this.getLineDash = () => dash;
     const gradient = (kind: string, args: number[]): object => {
       const number = gradients++;
       add([kind, number, ...args]);
-      return { gradient: number, addColorStop: (at: number, colour: string) => add(['stop', number, at, own.StringCopy(colour)]) };
+      return {
+        gradient: number,
+        addColorStop: (at: number, colour: string) => add(['stop', number, at, own.StringCopy(colour)]),
+      };
     };
     this.createLinearGradient = (...args: number[]) => gradient('linear', args);
     this.createRadialGradient = (...args: number[]) => gradient('radial', args);

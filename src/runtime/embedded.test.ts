@@ -63,14 +63,23 @@ const HEAD = '(function (exports) {';
 /** A script that lives, and saves of it. */
 function script(file: string, text: string, version = 0) {
   let module: LiveModule = liveModule(outline(file, text), 'linked');
-  const compiled = compile(module.outline, { depth: 'off', form: 'script', patchable: true, version, translator: nodeTranslator });
+  const compiled = compile(module.outline, {
+    depth: 'off',
+    form: 'script',
+    patchable: true,
+    version,
+    translator: nodeTranslator,
+  });
   const exported: Record<string, unknown> = {};
   (0, eval)(`${HEAD}${compiled.code}\n})\n//# sourceURL=${file}`)(exported);
   return {
     exported,
     know() {
       const code = servedCode(module.outline, compiled, file);
-      embedded.handle({ type: 'known', code: { ...code, code: HEAD + code.code, generated: code.generated.map((at) => at + HEAD.length) } });
+      embedded.handle({
+        type: 'known',
+        code: { ...code, code: HEAD + code.code, generated: code.generated.map((at) => at + HEAD.length) },
+      });
     },
     async save(next: string): Promise<LiveAnswer> {
       const plan = planChanges(module, outline(file, next), nodeTranslator);
@@ -79,7 +88,12 @@ function script(file: string, text: string, version = 0) {
       return answer;
     },
     watch(depth: 'counts' | 'values', unit: number) {
-      const plan = planWatch(module, new Map(module.outline.functions.map((_, index) => [index, depth])), unit, nodeTranslator);
+      const plan = planWatch(
+        module,
+        new Map(module.outline.functions.map((_, index) => [index, depth])),
+        unit,
+        nodeTranslator,
+      );
       module = plan.next;
       const column = (key: 'owner' | 'reach' | 'plus'): Int32Array => Int32Array.from(plan.sites, (site) => site[key]);
       return change({
@@ -109,16 +123,23 @@ test('changes are applied for whoever holds a function, with its state, and take
   expect(await chamber.save(CHAMBER.replace('+= by', '+= by * 10'))).toMatchObject({ objects: 0, resumed: ['tick'] });
   expect(fill(1)).toBe(12);
   // A step that throws undoes the others.
-  const failed = await chamber.save(CHAMBER.replace('+= by', '+= by * 100').replace('let level = 1;', 'const depth = missing();\nlet level = 1;'));
+  const failed = await chamber.save(
+    CHAMBER.replace('+= by', '+= by * 100').replace('let level = 1;', 'const depth = missing();\nlet level = 1;'),
+  );
   expect(failed.failed?.error.message).toBe('missing is not defined');
   expect(fill(1)).toBe(22);
   expect((await change({ do: 'undo' })).failed).toBeUndefined();
   expect(fill(1)).toBe(23);
-  expect((await change({ do: 'undo' })).failed).toMatchObject({ error: { message: 'there is no change to take back' } });
+  expect((await change({ do: 'undo' })).failed).toMatchObject({
+    error: { message: 'there is no change to take back' },
+  });
 });
 
 test('what is evaluated inside a module gives a value that opens, page by page', async () => {
-  script('/canal/fleet.cjs', 'const fleet = [{ name: "Heron", get half() { throw new Error("a getter ran"); } }];\nexports.fleet = fleet;\n');
+  script(
+    '/canal/fleet.cjs',
+    'const fleet = [{ name: "Heron", get half() { throw new Error("a getter ran"); } }];\nexports.fleet = fleet;\n',
+  );
   const { result } = await change({
     do: 'evaluate',
     file: '/canal/fleet.cjs',
@@ -143,13 +164,33 @@ test('what is evaluated inside a module gives a value that opens, page by page',
 test('modules that a change imports are loaded by the engine, and one that leads nowhere fails the change', async () => {
   const file = '/canal/import.cjs';
   script(file, CHAMBER);
-  const link = (specifier: string) => ({ file, name: `import ${specifier}`, link: { specifier, kind: 'package' as const, target: specifier, names: [] } });
-  const step = (specifier: string) => ({ kind: 'link' as const, file, name: `import ${specifier}`, specifier, attributes: {}, names: [] });
-  expect((await change({ do: 'patch', steps: [step('soundings')], links: [link('soundings')], modules: [] })).failed).toBeUndefined();
+  const link = (specifier: string) => ({
+    file,
+    name: `import ${specifier}`,
+    link: { specifier, kind: 'package' as const, target: specifier, names: [] },
+  });
+  const step = (specifier: string) => ({
+    kind: 'link' as const,
+    file,
+    name: `import ${specifier}`,
+    specifier,
+    attributes: {},
+    names: [],
+  });
+  expect(
+    (await change({ do: 'patch', steps: [step('soundings')], links: [link('soundings')], modules: [] })).failed,
+  ).toBeUndefined();
   expect(loaded).toContain(`soundings from ${file} for ${file}`);
-  const given = await change({ do: 'evaluate', file, codes: [{ code: '$uam.late["import soundings"].depth', awaits: false }] });
+  const given = await change({
+    do: 'evaluate',
+    file,
+    codes: [{ code: '$uam.late["import soundings"].depth', awaits: false }],
+  });
   expect(valueText(given.result!.value)).toBe('2.4');
-  expect((await change({ do: 'patch', steps: [step('nowhere')], links: [link('nowhere')], modules: [] })).failed!.error.message).toBe('it leads nowhere');
+  expect(
+    (await change({ do: 'patch', steps: [step('nowhere')], links: [link('nowhere')], modules: [] })).failed!.error
+      .message,
+  ).toBe('it leads nowhere');
 });
 
 test('functions show their own text once it is known, and their newest after a change', async () => {
@@ -189,7 +230,10 @@ test('an error stands at its line before and after the text is known, and a patc
 });
 
 test('watched, it reports counts, values and what is printed; nobody looks, and it is silent', async () => {
-  const chamber = script('/canal/watched.cjs', CHAMBER.replace('return level', 'console.log("level", { level });\n  return level'));
+  const chamber = script(
+    '/canal/watched.cjs',
+    CHAMBER.replace('return level', 'console.log("level", { level });\n  return level'),
+  );
   const fill = chamber.exported.fill as (by: number) => number;
   const log = jest.spyOn(plain, 'log').mockImplementation(() => undefined);
   await change({ do: 'report', on: true });

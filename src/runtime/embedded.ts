@@ -87,7 +87,8 @@ export class EmbeddedTarget {
   install(): void {
     this.target.install();
     const scope = globalThis as unknown as Record<symbol, unknown>;
-    scope[Symbol.for('usher-anvil/live@1')] = (file: string, version: number, meta?: { url: string }) => this.face(file, version, meta);
+    scope[Symbol.for('usher-anvil/live@1')] = (file: string, version: number, meta?: { url: string }) =>
+      this.face(file, version, meta);
   }
 
   private face(file: string, version: number, meta: { url: string } | undefined): Record<string, unknown> {
@@ -97,7 +98,11 @@ export class EmbeddedTarget {
     this.urls.set(file, url);
     this.target.stacks.loaded(url, file);
     this.engine.send({ type: 'executed', file, version, url });
-    return { ...patches.face(file, this.boxes.of(file)), meta, import: (specifier: string) => this.engine.load(specifier, url, file) };
+    return {
+      ...patches.face(file, this.boxes.of(file)),
+      meta,
+      import: (specifier: string) => this.engine.load(specifier, url, file),
+    };
   }
 
   private async load(file: string, link: ModuleLink): Promise<object> {
@@ -121,7 +126,10 @@ export class EmbeddedTarget {
         try {
           answer = this.target.look(message.request);
         } catch (error) {
-          answer = { is: 'gone', why: `This value cannot be read: ${error instanceof own.ErrorCopy ? error.message : 'unknown reason'}` };
+          answer = {
+            is: 'gone',
+            why: `This value cannot be read: ${error instanceof own.ErrorCopy ? error.message : 'unknown reason'}`,
+          };
         }
         // A getter that ran may have printed.
         if (message.request.do === 'get') this.target.flush();

@@ -20,7 +20,12 @@ export class ErrorReader {
   read(thrown: unknown, kind: RawError['kind'], moment: number, depth = WHOLE): RawError {
     if (depth === WHOLE) this.holder?.hold(moment, 0, thrown);
     const error: RawError = { kind, moment, name: '', message: '', frames: [] };
-    if (typeof thrown !== 'object' || thrown === null || this.insight.isProxy(thrown) || this.insight.brand(thrown) !== 'Error') {
+    if (
+      typeof thrown !== 'object' ||
+      thrown === null ||
+      this.insight.isProxy(thrown) ||
+      this.insight.brand(thrown) !== 'Error'
+    ) {
       error.value = this.previewer.take(thrown);
       error.name = typeof thrown === 'object' && thrown !== null ? (error.value.class ?? 'object') : typeof thrown;
       error.message =
@@ -31,13 +36,17 @@ export class ErrorReader {
     }
     error.frames = this.stacks.of(thrown);
     error.name = dataProperty(thrown, 'name') ?? 'Error';
-    error.message = plainMessage(dataProperty(thrown, 'message') ?? '') || (hasGetter(thrown, 'message') ? 'message is a getter, which is not run' : '');
+    error.message =
+      plainMessage(dataProperty(thrown, 'message') ?? '') ||
+      (hasGetter(thrown, 'message') ? 'message is a getter, which is not run' : '');
     const code = own.getDescriptor(thrown, 'code');
-    if (code && (typeof code.value === 'string' || typeof code.value === 'number')) error.code = own.StringCopy(code.value);
+    if (code && (typeof code.value === 'string' || typeof code.value === 'number'))
+      error.code = own.StringCopy(code.value);
     this.assertion(thrown, error);
     if (depth > 0) {
       const cause = own.getDescriptor(thrown, 'cause');
-      if (cause && 'value' in cause && cause.value !== undefined) error.cause = this.read(cause.value, kind, moment, depth - 1);
+      if (cause && 'value' in cause && cause.value !== undefined)
+        error.cause = this.read(cause.value, kind, moment, depth - 1);
       const errors = own.getDescriptor(thrown, 'errors');
       if (errors && own.isArray(errors.value)) {
         error.errors = [];
@@ -52,7 +61,13 @@ export class ErrorReader {
 
   private differences(received: unknown, expected: unknown, loose: boolean): NonNullable<RawError['differences']> {
     const found = differencesOf(received, expected, loose, this.previewer, this.insight);
-    if (found.list.length === 0 && !found.partial && typeof received === 'object' && received !== null && received !== expected)
+    if (
+      found.list.length === 0 &&
+      !found.partial &&
+      typeof received === 'object' &&
+      received !== null &&
+      received !== expected
+    )
       own.append(found.list, {
         path: 'it',
         received: this.previewer.take(received),
@@ -69,7 +84,11 @@ export class ErrorReader {
     if (!expected || !received || !('value' in expected) || !('value' in received)) return;
     const operator: unknown = own.getDescriptor(thrown, 'operator')?.value;
     if (typeof operator === 'string') error.operator = operator;
-    if (typeof operator === 'string' && (NEGATED[operator] || (operator === '==' && received.value === undefined && expected.value === undefined))) return;
+    if (
+      typeof operator === 'string' &&
+      (NEGATED[operator] || (operator === '==' && received.value === undefined && expected.value === undefined))
+    )
+      return;
     error.expected = this.previewer.take(expected.value, DEEP);
     error.received = this.previewer.take(received.value, DEEP);
     if (operator === undefined || COMPARING[operator as string] !== undefined)

@@ -54,7 +54,8 @@ export class Exhibits {
         this.report('table', title, { value: this.wide(rows) });
         return rows;
       },
-      draw: (width: number, height: number, paint: (context: DrawingContext) => void, title?: string) => this.draw(width, height, paint, title),
+      draw: (width: number, height: number, paint: (context: DrawingContext) => void, title?: string) =>
+        this.draw(width, height, paint, title),
       paint: (width: number, height: number, colour: (x: number, y: number) => Pixel, options?: PaintOptions) =>
         this.paint(width, height, colour, options ?? {}),
     };
@@ -106,7 +107,13 @@ export class Exhibits {
     }
     if (work.row >= work.rows) {
       const { columns, rows } = work;
-      shown.pixels = { block: work.block, columns, rows, rgba: toColours(state, work), ...(work.values ? { values: work.values } : {}) };
+      shown.pixels = {
+        block: work.block,
+        columns,
+        rows,
+        rgba: toColours(state, work),
+        ...(work.values ? { values: work.values } : {}),
+      };
       this.reporter.addShown({ ...shown, moment: shown.moment });
       this.reporter.flush();
       pass++;
@@ -137,8 +144,13 @@ interface Pass {
 
 function size(width: number, height: number, what: string): void {
   if (!(width >= 1 && height >= 1 && own.floor(width) === width && own.floor(height) === height))
-    throw new own.RangeErrorCopy(`${what}(width, height, …) needs whole numbers above 0, and got ${width} × ${height}.`);
-  if (width * height > MOST_PIXELS) throw new own.RangeErrorCopy(`${what}: ${width} × ${height} are too many pixels. At most ${MOST_PIXELS} are shown.`);
+    throw new own.RangeErrorCopy(
+      `${what}(width, height, …) needs whole numbers above 0, and got ${width} × ${height}.`,
+    );
+  if (width * height > MOST_PIXELS)
+    throw new own.RangeErrorCopy(
+      `${what}: ${width} × ${height} are too many pixels. At most ${MOST_PIXELS} are shown.`,
+    );
 }
 
 function startPass(state: Painting, block: number): Pass {
@@ -202,8 +214,10 @@ function ramp(part: number, into: Uint8Array, at: number): void {
 
 /** Writes a colour; one that is none becomes the violet of an error, half transparent. */
 function colourInto(into: Uint8Array, at: number, colour: unknown): void {
-  const parts = typeof colour === 'string' ? parseColour(colour) : own.isArray(colour) ? (colour as unknown[]) : undefined;
-  const valid = parts !== undefined && typeof parts[0] === 'number' && typeof parts[1] === 'number' && typeof parts[2] === 'number';
+  const parts =
+    typeof colour === 'string' ? parseColour(colour) : own.isArray(colour) ? (colour as unknown[]) : undefined;
+  const valid =
+    parts !== undefined && typeof parts[0] === 'number' && typeof parts[1] === 'number' && typeof parts[2] === 'number';
   for (let i = 0; i < 3; i++) into[at + i] = valid ? clamp(parts[i] as number) : [122, 63, 194][i]!;
   into[at + 3] = valid ? (typeof parts[3] === 'number' ? clamp(parts[3]) : 255) : 128;
 }
@@ -227,7 +241,10 @@ export function parseColour(text: string): number[] | undefined {
     for (let i = 0; i < digits.length; i += 2) own.append(parts, own.NumberCopy(`0x${own.slice(digits, i, i + 2)}`));
     return parts;
   }
-  const call = own.exec(/^(rgba?|hsla?)\(\s*([-\d.]+)(?:deg)?\s*[, ]\s*([-\d.]+)%?\s*[, ]\s*([-\d.]+)%?\s*(?:[,/]\s*([-\d.]+)(%?)\s*)?\)$/i, own.trim(text));
+  const call = own.exec(
+    /^(rgba?|hsla?)\(\s*([-\d.]+)(?:deg)?\s*[, ]\s*([-\d.]+)%?\s*[, ]\s*([-\d.]+)%?\s*(?:[,/]\s*([-\d.]+)(%?)\s*)?\)$/i,
+    own.trim(text),
+  );
   if (!call) return undefined;
   const [a, b, c] = [own.NumberCopy(call[2]), own.NumberCopy(call[3]), own.NumberCopy(call[4])];
   const alpha = call[5] === undefined ? 255 : own.NumberCopy(call[5]) * (call[6] === '%' ? 2.55 : 255);

@@ -23,7 +23,8 @@ export class Holder {
   /** Moments of one holder only grow. */
   hold(moment: number, part: number, value: unknown): void {
     const weight = weightOf(value);
-    if (this.most !== undefined && (this.weight + weight > this.most || this.values.length >= MOST_RECENT)) this.forget();
+    if (this.most !== undefined && (this.weight + weight > this.most || this.values.length >= MOST_RECENT))
+      this.forget();
     if (this.values.length >= MOST) return;
     const strong = this.weight + weight <= (this.most ?? HELD);
     if (!strong && typeof value === 'string') return;

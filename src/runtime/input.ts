@@ -106,7 +106,10 @@ export class Input {
     const text = this.engine()!.decode(bytes);
     if (text === undefined) {
       const at = firstBad(bytes);
-      throw new InputError('E_INPUT', `${name} is not UTF-8 text${at < 0 ? '' : ` (byte ${own.numberLocale(at)})`}. Use input.bytes.`);
+      throw new InputError(
+        'E_INPUT',
+        `${name} is not UTF-8 text${at < 0 ? '' : ` (byte ${own.numberLocale(at)})`}. Use input.bytes.`,
+      );
     }
     this.held!.text = text.charCodeAt(0) === 0xfeff ? own.slice(text, 1) : text;
     return this.held!.text;
@@ -163,7 +166,9 @@ export class Input {
         where = `, line ${line}, character ${at - start + 1}`;
       } else {
         // Newer engines quote what is around the place in its stead.
-        const quoted = /"(?:\.\.\.)?([\s\S]*?)(?:\.\.\.)?" is not valid JSON$/.exec(message.replace(/^[^"]*, (?:\.\.\.)?(?=")/, ''));
+        const quoted = /"(?:\.\.\.)?([\s\S]*?)(?:\.\.\.)?" is not valid JSON$/.exec(
+          message.replace(/^[^"]*, (?:\.\.\.)?(?=")/, ''),
+        );
         const at = quoted ? own.indexOf(text, quoted[1]!) : -1;
         if (at >= 0) {
           let line = 1;
@@ -201,7 +206,10 @@ export class Input {
       rows = this.engine()!.csv(text, { separator, header });
     } catch (error) {
       const { line } = error as { line?: number };
-      throw new InputError('E_INPUT', `${name} cannot be read as rows of cells${line === undefined ? '' : `, line ${line}`}: ${(error as Error).message}`);
+      throw new InputError(
+        'E_INPUT',
+        `${name} cannot be read as rows of cells${line === undefined ? '' : `, line ${line}`}: ${(error as Error).message}`,
+      );
     }
     if (options.numbers) for (let i = 0; i < rows.length; i++) numbered(rows[i] as Record<string, unknown>);
     this.tell(
@@ -237,7 +245,16 @@ function countEmpty(lines: readonly string[]): number {
 function firstBad(bytes: Uint8Array): number {
   for (let i = 0; i < bytes.length;) {
     const byte = bytes[i]!;
-    const more = byte < 0x80 ? 0 : byte >= 0xc2 && byte < 0xe0 ? 1 : byte >= 0xe0 && byte < 0xf0 ? 2 : byte >= 0xf0 && byte < 0xf5 ? 3 : -1;
+    const more =
+      byte < 0x80
+        ? 0
+        : byte >= 0xc2 && byte < 0xe0
+          ? 1
+          : byte >= 0xe0 && byte < 0xf0
+            ? 2
+            : byte >= 0xf0 && byte < 0xf5
+              ? 3
+              : -1;
     if (more < 0) return i;
     for (let k = 1; k <= more; k++) if ((bytes[i + k]! & 0xc0) !== 0x80) return i;
     i += more + 1;

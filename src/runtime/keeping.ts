@@ -32,7 +32,8 @@ export function whyNotKept(value: unknown, insight: Insight): string | undefined
       }
       case 'Set': {
         const cursor = own.setValues(item as Set<unknown>);
-        for (let step = own.setNext(cursor); !step.done; step = own.setNext(cursor)) own.append(open, { value: step.value, path: `a member of ${path}` });
+        for (let step = own.setNext(cursor); !step.done; step = own.setNext(cursor))
+          own.append(open, { value: step.value, path: `a member of ${path}` });
         break;
       }
       case 'Date':

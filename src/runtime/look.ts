@@ -73,7 +73,13 @@ export interface Opened {
 
 export type LookAnswer =
   | { is: 'opened'; opened: Opened }
-  | { is: 'members'; members: Member[]; total: number; from: number; /** Members that were looked through, when a filter could not see all. */ seen?: number }
+  | {
+      is: 'members';
+      members: Member[];
+      total: number;
+      from: number;
+      /** Members that were looked through, when a filter could not see all. */ seen?: number;
+    }
   | { is: 'got'; value: Value; node: number; failed?: true }
   | { is: 'json'; text: string; cut: boolean }
   | { is: 'wide'; value: Value }

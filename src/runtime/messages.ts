@@ -20,7 +20,10 @@ export function mentionsProbes(message: string): boolean {
 /** The message as it would be for the person's text. */
 export function plainMessage(message: string, at?: FailedCall): string {
   if (!mentionsProbes(message)) return message;
-  const named = message.replace(/\(0 ?, ?\$ua_*i\d+\.([\w$]+)\)|\$ua_*i\d+\.([\w$]+)/g, (_all: string, called?: string, read?: string) => called ?? read ?? '');
+  const named = message.replace(
+    /\(0 ?, ?\$ua_*i\d+\.([\w$]+)\)|\$ua_*i\d+\.([\w$]+)/g,
+    (_all: string, called?: string, read?: string) => called ?? read ?? '',
+  );
   if (!mentionsProbes(named)) return named;
   const callee = at && calleeOf(at);
   // What is printed of a probe is its call, and behind it what the person wrote.

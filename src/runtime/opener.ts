@@ -64,11 +64,20 @@ export class Opener {
     for (let at = objectOf(value); at && names.length < MOST_NAMES; at = own.getPrototype(at), depth++) {
       if (insight.isProxy(at)) break;
       const maker = depth === 0 ? undefined : own.getDescriptor(at, 'constructor');
-      const from = maker && typeof maker.value === 'function' ? String(own.getDescriptor(maker.value as object, 'name')?.value ?? '') : '';
+      const from =
+        maker && typeof maker.value === 'function'
+          ? String(own.getDescriptor(maker.value as object, 'name')?.value ?? '')
+          : '';
       const keys = own.ownKeys(at);
       for (let i = 0; i < keys.length && names.length < MOST_NAMES; i++) {
         const key = keys[i]!;
-        if (typeof key !== 'string' || own.slice(key, 0, prefix.length) !== prefix || isIndex(key, 2 ** 32) || found[key]) continue;
+        if (
+          typeof key !== 'string' ||
+          own.slice(key, 0, prefix.length) !== prefix ||
+          isIndex(key, 2 ** 32) ||
+          found[key]
+        )
+          continue;
         found[key] = true;
         const descriptor = own.getDescriptor(at, key)!;
         const accessor = !('value' in descriptor);
@@ -140,7 +149,15 @@ export class Opener {
     if (preview.class) fact(opened, 'constructor', preview.class);
     else if (preview.form === 'array') fact(opened, 'constructor', 'Array');
     if (preview.size !== undefined)
-      fact(opened, preview.form === 'array' || preview.form === 'typed' ? 'items' : preview.form === 'buffer' ? 'bytes' : 'entries', count(preview.size));
+      fact(
+        opened,
+        preview.form === 'array' || preview.form === 'typed'
+          ? 'items'
+          : preview.form === 'buffer'
+            ? 'bytes'
+            : 'entries',
+        count(preview.size),
+      );
     if (preview.state) fact(opened, 'state', preview.state);
     if (typeof value === 'function') {
       const source = this.engine.sourceOf(value);
@@ -175,7 +192,12 @@ export class Opener {
   }
 
   private total(node: number, value: object): number {
-    return Math.max(0, itemCount(value)) + this.entryCount(value) + this.namesOf(node, value).length + this.tail(value).length;
+    return (
+      Math.max(0, itemCount(value)) +
+      this.entryCount(value) +
+      this.namesOf(node, value).length +
+      this.tail(value).length
+    );
   }
 
   private entryCount(value: object): number {
@@ -197,10 +219,17 @@ export class Opener {
     if (insight.brand(value) === 'Promise') {
       const details = insight.promise?.(value);
       const settled = details && details.state !== 'pending' ? insight.settled?.(value) : undefined;
-      if (settled) own.append(list, () => this.member('internal', details!.state === 'rejected' ? 'reason' : 'result', undefined, settled.result));
+      if (settled)
+        own.append(list, () =>
+          this.member('internal', details!.state === 'rejected' ? 'reason' : 'result', undefined, settled.result),
+        );
     }
     let at = own.getPrototype(value) as object | null;
-    for (let level = 1; at !== null && at !== own.ObjectPrototype && at !== own.FunctionPrototype && level < 20 && !insight.isProxy(at); level++) {
+    for (
+      let level = 1;
+      at !== null && at !== own.ObjectPrototype && at !== own.FunctionPrototype && level < 20 && !insight.isProxy(at);
+      level++
+    ) {
       if (isNative(at)) break;
       const keys = own.ownKeys(at);
       for (let i = 0; i < keys.length; i++) {
@@ -216,7 +245,10 @@ export class Opener {
     if (prototype !== null)
       own.append(list, () => {
         const maker = own.getDescriptor(prototype, 'constructor')?.value as unknown;
-        const made = typeof maker === 'function' && !insight.isProxy(maker) ? (own.getDescriptor(maker, 'name')?.value as unknown) : undefined;
+        const made =
+          typeof maker === 'function' && !insight.isProxy(maker)
+            ? (own.getDescriptor(maker, 'name')?.value as unknown)
+            : undefined;
         const value: Value = { type: 'object', class: typeof made === 'string' && made !== '' ? made : 'Object' };
         const member: Member = { kind: 'prototype', key: 'prototype', value, node: this.node(prototype) };
         if (!insight.isProxy(prototype)) member.node = this.node(prototype, value);
@@ -241,7 +273,8 @@ export class Opener {
       if (page.length === 0) break;
       for (let i = 0; i < page.length; i++) {
         const member = page[i]!;
-        if (own.indexOf(lower(member.key), needle) < 0 && own.indexOf(lower(valueText(member.value, 400)), needle) < 0) continue;
+        if (own.indexOf(lower(member.key), needle) < 0 && own.indexOf(lower(valueText(member.value, 400)), needle) < 0)
+          continue;
         if (matched >= from && members.length < wanted) own.append(members, member);
         matched++;
       }
@@ -260,8 +293,16 @@ export class Opener {
     for (; at < Math.min(items, end); at++) {
       const descriptor = own.getDescriptor(object, at);
       const key = `${at}`;
-      if (!descriptor) own.append(result, { kind: 'item', key, step: `[${key}]`, value: { type: 'undefined', text: 'empty', size: 1 }, node: 0 });
-      else if (descriptor.get || descriptor.set) own.append(result, { ...this.accessor(key, descriptor), step: `[${key}]`, getter: `-1:${key}` });
+      if (!descriptor)
+        own.append(result, {
+          kind: 'item',
+          key,
+          step: `[${key}]`,
+          value: { type: 'undefined', text: 'empty', size: 1 },
+          node: 0,
+        });
+      else if (descriptor.get || descriptor.set)
+        own.append(result, { ...this.accessor(key, descriptor), step: `[${key}]`, getter: `-1:${key}` });
       else own.append(result, this.member('item', key, `[${key}]`, descriptor.value));
     }
     const entries = this.entryCount(object);
@@ -270,10 +311,12 @@ export class Opener {
       at = Math.min(end, items + entries);
     }
     const names = this.namesOf(node, object);
-    for (let i = at - items - entries; i < names.length && at < end; i++, at++) own.append(result, this.named(object, names[i]!));
+    for (let i = at - items - entries; i < names.length && at < end; i++, at++)
+      own.append(result, this.named(object, names[i]!));
     if (at < end) {
       const tail = this.tail(object);
-      for (let i = at - items - entries - names.length; i < tail.length && at < end; i++, at++) own.append(result, tail[i]!());
+      for (let i = at - items - entries - names.length; i < tail.length && at < end; i++, at++)
+        own.append(result, tail[i]!());
     }
     return result;
   }
@@ -323,7 +366,13 @@ export class Opener {
   }
 
   private member(kind: Member['kind'], key: string, step: string | undefined, value: unknown): Member {
-    return { kind, key, ...(step === undefined ? {} : { step }), value: this.previewer.take(value, CHILD), node: this.node(value) };
+    return {
+      kind,
+      key,
+      ...(step === undefined ? {} : { step }),
+      value: this.previewer.take(value, CHILD),
+      node: this.node(value),
+    };
   }
 
   private run(node: number, getter: string): LookAnswer {
@@ -391,7 +440,10 @@ export class Opener {
         const length = itemCount(item);
         for (let i = 0; i < length && room > 0; i++) {
           const descriptor = own.getDescriptor(item, i);
-          own.append(parts, (descriptor && 'value' in descriptor ? write(descriptor.value, inner) : undefined) ?? 'null');
+          own.append(
+            parts,
+            (descriptor && 'value' in descriptor ? write(descriptor.value, inner) : undefined) ?? 'null',
+          );
         }
         if (parts.length < length) cut = true;
       } else if (brand === 'Map') {
@@ -400,7 +452,8 @@ export class Opener {
           own.append(parts, `[${write(step.value[0], inner) ?? 'null'}, ${write(step.value[1], inner) ?? 'null'}]`);
       } else if (brand === 'Set') {
         const cursor = own.setValues(item as Set<unknown>);
-        for (let step = own.setNext(cursor); !step.done && room > 0; step = own.setNext(cursor)) own.append(parts, write(step.value, inner) ?? 'null');
+        for (let step = own.setNext(cursor); !step.done && room > 0; step = own.setNext(cursor))
+          own.append(parts, write(step.value, inner) ?? 'null');
       } else {
         open = '{';
         close = '}';
@@ -414,14 +467,17 @@ export class Opener {
         }
       }
       path.length--;
-      return parts.length === 0 ? open + close : `${open}\n${inner}${own.join(parts, `,\n${inner}`)}\n${indent}${close}`;
+      return parts.length === 0
+        ? open + close
+        : `${open}\n${inner}${own.join(parts, `,\n${inner}`)}\n${indent}${close}`;
     };
     return { is: 'json', text: write(value, '') ?? 'null', cut };
   }
 
   private bytes(value: unknown, limit: number): LookAnswer {
     const { insight } = this.engine;
-    if (typeof value !== 'object' || value === null || insight.isProxy(value)) return { is: 'gone', why: 'This value has no bytes.' };
+    if (typeof value !== 'object' || value === null || insight.isProxy(value))
+      return { is: 'gone', why: 'This value has no bytes.' };
     const read = (source: object): { bytes: Uint8Array; size: number } | undefined => {
       const brand = insight.brand(source);
       if (brand !== 'Typed') return undefined;
@@ -437,7 +493,13 @@ export class Opener {
     const data = own.getDescriptor(value, 'data')?.value as unknown;
     const width = own.getDescriptor(value, 'width')?.value as unknown;
     const height = own.getDescriptor(value, 'height')?.value as unknown;
-    if (typeof data === 'object' && data !== null && !insight.isProxy(data) && typeof width === 'number' && typeof height === 'number') {
+    if (
+      typeof data === 'object' &&
+      data !== null &&
+      !insight.isProxy(data) &&
+      typeof width === 'number' &&
+      typeof height === 'number'
+    ) {
       const inner = read(data);
       if (inner) return { is: 'bytes', ...inner, width, height };
     }
@@ -497,7 +559,8 @@ export function signatureOf(text: string): string {
 /** The object whose members a value has; what is written behind a primitive value is found on its prototype. */
 function objectOf(value: unknown): object | null {
   if (value === undefined || value === null) return null;
-  return (typeof value === 'object' ? value : typeof value === 'function' ? value : own.getPrototype(value)) as object | null;
+  return (typeof value === 'object' ? value : typeof value === 'function' ? value : own.getPrototype(value)) as
+    object | null;
 }
 
 function describe(value: unknown, key: string, insight: Insight): PropertyDescriptor | undefined {

@@ -45,12 +45,17 @@ export interface AbortControllerLike {
   readonly signal: AbortSignalLike;
   abort(reason?: unknown): void;
 }
-export const AbortControllerCopy = (globalThis as unknown as { AbortController: new () => AbortControllerLike }).AbortController;
-export const promiseReject = (reason: unknown): Promise<never> => ReflectApply(rejectOfPromise, PromiseCopy, [reason]) as Promise<never>;
-export const promiseResolve = (value: unknown): Promise<unknown> => ReflectApply(resolveOfPromise, PromiseCopy, [value]) as Promise<unknown>;
+export const AbortControllerCopy = (globalThis as unknown as { AbortController: new () => AbortControllerLike })
+  .AbortController;
+export const promiseReject = (reason: unknown): Promise<never> =>
+  ReflectApply(rejectOfPromise, PromiseCopy, [reason]) as Promise<never>;
+export const promiseResolve = (value: unknown): Promise<unknown> =>
+  ReflectApply(resolveOfPromise, PromiseCopy, [value]) as Promise<unknown>;
 const rejectOfPromise = Promise.reject;
 const resolveOfPromise = Promise.resolve;
-export const promiseThen = bind(Promise.prototype.then as (this: Promise<unknown>, a?: unknown, b?: unknown) => Promise<unknown>);
+export const promiseThen = bind(
+  Promise.prototype.then as (this: Promise<unknown>, a?: unknown, b?: unknown) => Promise<unknown>,
+);
 export const StringCopy = String;
 export const NumberCopy = Number;
 export const numberText = bind(Number.prototype.toString);
@@ -72,7 +77,9 @@ const setIteratorPrototype = getPrototype(new Set().values()) as { next(): Itera
 export const mapNext = bind(mapIteratorPrototype.next as (this: unknown) => IteratorResult<[unknown, unknown]>);
 export const setNext = bind(setIteratorPrototype.next as (this: unknown) => IteratorResult<unknown>);
 const typedPrototype = getPrototype(Uint8Array.prototype) as object;
-export const typedTag = bind(getDescriptor(typedPrototype, Symbol.toStringTag)!.get as (this: unknown) => string | undefined);
+export const typedTag = bind(
+  getDescriptor(typedPrototype, Symbol.toStringTag)!.get as (this: unknown) => string | undefined,
+);
 export const typedLength = bind(getDescriptor(typedPrototype, 'length')!.get as (this: unknown) => number);
 export const bufferLength = bind(getDescriptor(ArrayBuffer.prototype, 'byteLength')!.get as (this: unknown) => number);
 export const functionText = bind(Function.prototype.toString);
@@ -80,7 +87,8 @@ export const symbolText = bind(Symbol.prototype.toString);
 export const stringValue = bind(String.prototype.valueOf);
 export const numberValue = bind(Number.prototype.valueOf);
 export const booleanValue = bind(Boolean.prototype.valueOf);
-export const bytesOf = (value: ArrayBufferView): Uint8Array => new Uint8ArrayCopy(viewBuffer(value), viewOffset(value), viewBytes(value));
+export const bytesOf = (value: ArrayBufferView): Uint8Array =>
+  new Uint8ArrayCopy(viewBuffer(value), viewOffset(value), viewBytes(value));
 const Uint8ArrayCopy = Uint8Array;
 export const Uint8ArrayOwn = Uint8Array;
 const viewBuffer = bind(getDescriptor(typedPrototype, 'buffer')!.get as (this: unknown) => ArrayBuffer);
@@ -128,7 +136,8 @@ const mapMethods = ['get', 'set', 'has', 'delete', 'values', 'forEach'] as const
 /** A map that keeps working when a pad replaces the methods of `Map.prototype`. */
 export function safeMap<K, V>(): Map<K, V> {
   const map = new MapCopy<K, V>();
-  for (let i = 0; i < mapMethods.length; i++) defineProperty(map, mapMethods[i]!, { value: mapOriginals[mapMethods[i]!] });
+  for (let i = 0; i < mapMethods.length; i++)
+    defineProperty(map, mapMethods[i]!, { value: mapOriginals[mapMethods[i]!] });
   return map;
 }
 
@@ -157,6 +166,7 @@ const ArrayPrototype = Array.prototype;
 /** Appends without `push`, which a pad may have replaced, and without setters that it put on `Array.prototype`. */
 export function append<T>(list: T[], item: T): void {
   const { length } = list;
-  if (length in ArrayPrototype) defineProperty(list, length, { value: item, writable: true, enumerable: true, configurable: true });
+  if (length in ArrayPrototype)
+    defineProperty(list, length, { value: item, writable: true, enumerable: true, configurable: true });
   else list[length] = item;
 }

@@ -67,7 +67,16 @@ export type PatchStep =
       maker?: boolean;
     }
   | { kind: 'member'; file: string; name: string; owner: number; isStatic: boolean; code: string; symbol?: string }
-  | { kind: 'fields'; file: string; name: string; owner: number; isStatic: boolean; code: string; fields: Field[]; roots: { file: string; code: string }[] }
+  | {
+      kind: 'fields';
+      file: string;
+      name: string;
+      owner: number;
+      isStatic: boolean;
+      code: string;
+      fields: Field[];
+      roots: { file: string; code: string }[];
+    }
   | { kind: 'parent'; file: string; name: string; owner: number; code: string }
   | { kind: 'symbol'; file: string; name: string }
   | {
@@ -81,7 +90,14 @@ export type PatchStep =
     }
   | { kind: 'texts'; file: string; name: string; texts: [slot: number, text: string][] }
   | { kind: 'run'; file: string; name: string; code: string }
-  | { kind: 'link'; file: string; name: string; specifier: string; attributes: Record<string, string>; names: string[] };
+  | {
+      kind: 'link';
+      file: string;
+      name: string;
+      specifier: string;
+      attributes: Record<string, string>;
+      names: string[];
+    };
 
 /** Versions that report, over those that the program has; no change that could be taken back. */
 export interface WatchSteps {
@@ -167,7 +183,8 @@ export class PatchTable {
       hook: (evaluate: Evaluate): void => {
         module.evaluate = evaluate;
       },
-      classHook: (slot: number, self: object, evaluate: Evaluate): ClassHook => this.classMade(module, slot, self, evaluate),
+      classHook: (slot: number, self: object, evaluate: Evaluate): ClassHook =>
+        this.classMade(module, slot, self, evaluate),
       made: (slot: number, instance: object): void => this.instanceMade(module, slot, instance),
       /** Behind a write to an export: where modules are the engine's own there is nothing to be told. */
       sync: <T>(value: T): T => value,
@@ -308,7 +325,9 @@ export class PatchTable {
       this.undo();
       this.onStopped?.(last.serial);
     }
-    const error = new own.ErrorCopy(`ran for more than ${this.patience / 1000} s without an end, and was stopped${last ? '; the last change is undone' : ''}`);
+    const error = new own.ErrorCopy(
+      `ran for more than ${this.patience / 1000} s without an end, and was stopped${last ? '; the last change is undone' : ''}`,
+    );
     (error as { code?: string }).code = 'E_ENDLESS';
     throw error;
   }
@@ -380,13 +399,23 @@ export class PatchTable {
     if (!evaluate) throw new own.ErrorCopy(`${step.file} is not loaded yet`);
     switch (step.kind) {
       case 'declare':
-        return this.put(late, step.name, { value: evaluate(step.code), writable: true, enumerable: true, configurable: true });
+        return this.put(late, step.name, {
+          value: evaluate(step.code),
+          writable: true,
+          enumerable: true,
+          configurable: true,
+        });
       case 'alias': {
         const access = evaluate(step.code) as { get: () => unknown; set: (value: unknown) => void };
         return this.put(late, step.name, { get: access.get, set: access.set, enumerable: true, configurable: true });
       }
       case 'symbol':
-        return this.put(late, step.name, { value: Symbol(step.name), writable: true, enumerable: true, configurable: true });
+        return this.put(late, step.name, {
+          value: Symbol(step.name),
+          writable: true,
+          enumerable: true,
+          configurable: true,
+        });
       case 'link':
         // The host of the target loads it and puts it there before the plan is applied.
         if (!own.getDescriptor(late, step.name)) throw new own.ErrorCopy(`${step.specifier} is not loaded`);
@@ -431,7 +460,9 @@ export class PatchTable {
             const at = step.symbol === undefined ? key : (late[step.symbol] as symbol);
             const before = own.getDescriptor(target, at);
             const merged: PropertyDescriptor =
-              'value' in given ? { value: given.value as unknown, writable: true } : { get: given.get ?? before?.get, set: given.set ?? before?.set };
+              'value' in given
+                ? { value: given.value as unknown, writable: true }
+                : { get: given.get ?? before?.get, set: given.set ?? before?.set };
             own.append(undo, this.put(target, at, { ...merged, enumerable: false, configurable: true }));
           }
         }
@@ -509,7 +540,12 @@ export class PatchTable {
   }
 
   /** @param watched the version reports, and may be made for so many closures only */
-  private versionOf(step: Extract<PatchStep, { kind: 'function' }>, module: ModulePatches, evaluate: Evaluate, watched = false): unknown {
+  private versionOf(
+    step: Extract<PatchStep, { kind: 'function' }>,
+    module: ModulePatches,
+    evaluate: Evaluate,
+    watched = false,
+  ): unknown {
     const { code, self, home } = step;
     let version: unknown;
     const finish = (made: unknown, owner: object | undefined): unknown => {
@@ -533,10 +569,14 @@ export class PatchTable {
         if (key === lastKey) return lastFound;
         let found = made.get(key);
         if (found === undefined) {
-          if (watched && ++count === MOST_WATCHED && module.watched.get(step.slot)?.version === version) this.release(module, step.slot);
+          if (watched && ++count === MOST_WATCHED && module.watched.get(step.slot)?.version === version)
+            this.release(module, step.slot);
           const through = hook === undefined ? evaluate : typeof hook === 'function' ? hook : hook.evaluate;
           const result = through(code);
-          found = finish(self ? (result as Callable)(held) : result, typeof hook === 'function' ? undefined : hook?.self);
+          found = finish(
+            self ? (result as Callable)(held) : result,
+            typeof hook === 'function' ? undefined : hook?.self,
+          );
           made.set(key, found);
         }
         lastKey = key;
@@ -602,7 +642,10 @@ export class PatchTable {
         const key = field.symbol === undefined ? field.key : (module.late[field.symbol] as symbol);
         const before = field.sets ? undefined : own.getDescriptor(target, key);
         this.setField(target, field, plan, module);
-        if (!field.sets) own.append(undo, () => (before ? own.defineProperty(target, key, before) : delete (target as Record<PropertyKey, unknown>)[key]));
+        if (!field.sets)
+          own.append(undo, () =>
+            before ? own.defineProperty(target, key, before) : delete (target as Record<PropertyKey, unknown>)[key],
+          );
       }
     } else {
       const patches = this;
@@ -615,7 +658,8 @@ export class PatchTable {
           }
         }),
       );
-      for (const field of step.fields) if (field.fresh && !field.sets) own.append(undo, this.lazily(target, field, plan, module));
+      for (const field of step.fields)
+        if (field.fresh && !field.sets) own.append(undo, this.lazily(target, field, plan, module));
     }
     return () => {
       for (let i = undo.length - 1; i >= 0; i--) undo[i]!();
@@ -643,7 +687,12 @@ export class PatchTable {
         return (this as Record<PropertyKey, unknown>)[key];
       },
       set(this: object, value: unknown): void {
-        own.defineProperty(this, key, { value, writable: true, enumerable: field.symbol === undefined, configurable: true });
+        own.defineProperty(this, key, {
+          value,
+          writable: true,
+          enumerable: field.symbol === undefined,
+          configurable: true,
+        });
       },
       enumerable: false,
       configurable: true,
@@ -769,7 +818,11 @@ export class PatchTable {
             if (before && 'value' in before && 'value' in next && before.writable)
               own.append(undo, this.put(place, key, { ...before, value: next.value as unknown }));
             else if ('value' in next) own.append(undo, this.put(place, key, next));
-            else own.append(undo, this.put(place, key, { ...next, get: next.get ?? before?.get, set: next.set ?? before?.set }));
+            else
+              own.append(
+                undo,
+                this.put(place, key, { ...next, get: next.get ?? before?.get, set: next.set ?? before?.set }),
+              );
           }
       }
       return () => {

@@ -104,7 +104,12 @@ describe('a preview', () => {
         return bump();
       }
     }
-    const traps = new Proxy({}, Object.fromEntries(['get', 'has', 'ownKeys', 'getPrototypeOf', 'getOwnPropertyDescriptor'].map((trap) => [trap, bump])));
+    const traps = new Proxy(
+      {},
+      Object.fromEntries(
+        ['get', 'has', 'ownKeys', 'getPrototypeOf', 'getOwnPropertyDescriptor'].map((trap) => [trap, bump]),
+      ),
+    );
     const child = Object.create(traps) as object;
     for (const value of [mean, new Sneaky(), traps, child, [mean, traps]]) expect(typeof text(value)).toBe('string');
     expect(ran).toBe(0);
@@ -112,9 +117,11 @@ describe('a preview', () => {
   });
 
   test('stays within its budget, however big the value', () => {
-    const count = (value: { entries?: { value: never }[] }): number => 1 + (value.entries ?? []).reduce((sum, entry) => sum + count(entry.value), 0);
+    const count = (value: { entries?: { value: never }[] }): number =>
+      1 + (value.entries ?? []).reduce((sum, entry) => sum + count(entry.value), 0);
     const deep = (depth: number): unknown => (depth === 0 ? 0 : Array.from({ length: 50 }, () => deep(depth - 1)));
-    for (const budget of [SHALLOW, DEEP]) expect(count(previewer.take(deep(3), budget) as never)).toBeLessThanOrEqual(budget.values + 2 * budget.entries);
+    for (const budget of [SHALLOW, DEEP])
+      expect(count(previewer.take(deep(3), budget) as never)).toBeLessThanOrEqual(budget.values + 2 * budget.entries);
     const million = Array.from({ length: 1_000_000 }, (_, i) => i);
     expect(previewer.take(million)).toMatchObject({ size: 1_000_000, more: 999_992 });
     expect(previewer.take(new Array(2 ** 32 - 1))).toMatchObject({ size: 2 ** 32 - 1 });

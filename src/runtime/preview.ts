@@ -66,7 +66,9 @@ export class Previewer {
       case 'bigint':
         return { type: 'bigint', text: own.StringCopy(value) };
       case 'string':
-        return value.length <= budget.text ? { type: 'string', text: value } : { type: 'string', text: own.slice(value, 0, budget.text), size: value.length };
+        return value.length <= budget.text
+          ? { type: 'string', text: value }
+          : { type: 'string', text: own.slice(value, 0, budget.text), size: value.length };
       case 'symbol':
         return { type: 'symbol', text: own.symbolText(value) };
       case 'function':
@@ -111,7 +113,10 @@ export class Previewer {
             const step = own.mapNext(cursor);
             if (step.done) return undefined;
             const key = this.read(step.value[0], { ...budget, text: 40 }, 0);
-            return { key: key.type === 'string' ? `'${key.text}'` : (key.text ?? key.class ?? key.type), value: this.read(step.value[1], budget, depth - 1) };
+            return {
+              key: key.type === 'string' ? `'${key.text}'` : (key.text ?? key.class ?? key.type),
+              value: this.read(step.value[1], budget, depth - 1),
+            };
           });
         });
         return result;
@@ -141,7 +146,10 @@ export class Previewer {
         else result.text = '';
         const cause = own.getDescriptor(value, 'cause');
         if (cause && 'value' in cause && depth > 0)
-          this.within(value, () => (result.entries = [{ key: 'cause', value: this.read(cause.value, budget, depth - 1) }]));
+          this.within(
+            value,
+            () => (result.entries = [{ key: 'cause', value: this.read(cause.value, budget, depth - 1) }]),
+          );
         return result;
       }
       case 'Promise': {
@@ -160,7 +168,9 @@ export class Previewer {
         result.size = length;
         this.within(value, () => {
           let i = 0;
-          this.fill(result, length, budget, depth, () => (i < length ? { value: this.read((value as Uint8Array)[i++], budget, 0) } : undefined));
+          this.fill(result, length, budget, depth, () =>
+            i < length ? { value: this.read((value as Uint8Array)[i++], budget, 0) } : undefined,
+          );
         });
         return result;
       }
@@ -223,12 +233,16 @@ export class Previewer {
       if (i >= shown.length) return undefined;
       const key = shown[i++]!;
       const descriptor = own.getDescriptor(value, key)!;
-      return { key: typeof key === 'symbol' ? `[${own.symbolText(key)}]` : own.StringCopy(key), value: this.slot(descriptor, budget, depth) };
+      return {
+        key: typeof key === 'symbol' ? `[${own.symbolText(key)}]` : own.StringCopy(key),
+        value: this.slot(descriptor, budget, depth),
+      };
     });
   }
 
   private slot(descriptor: PropertyDescriptor, budget: Budget, depth: number): Value {
-    if (descriptor.get || descriptor.set) return { type: 'undefined', form: 'getter', text: descriptor.get ? 'getter' : 'setter' };
+    if (descriptor.get || descriptor.set)
+      return { type: 'undefined', form: 'getter', text: descriptor.get ? 'getter' : 'setter' };
     return this.read(descriptor.value, budget, depth - 1);
   }
 

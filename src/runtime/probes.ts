@@ -251,9 +251,10 @@ function markStride(visit: number): number {
  */
 function outOfLine<A extends unknown[], R>(inner: (...args: A) => R): (...args: A) => R {
   try {
-    const make = new Function('inner', `return (a,b,c)=>{if(inner===0){${'a=a+b;'.repeat(800)}}return inner(a,b,c)}`) as (
-      inner: (...args: A) => R,
-    ) => (...args: A) => R;
+    const make = new Function(
+      'inner',
+      `return (a,b,c)=>{if(inner===0){${'a=a+b;'.repeat(800)}}return inner(a,b,c)}`,
+    ) as (inner: (...args: A) => R) => (...args: A) => R;
     return make(inner);
   } catch {
     // A page may forbid making functions from text: only the speed differs.

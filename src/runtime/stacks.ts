@@ -39,7 +39,14 @@ export class Stacks {
   /** A module that the engine has loaded by itself: its lines are known, its columns come with {@link add}. */
   loaded(name: string, file: string): void {
     const empty = new Int32Array(0);
-    const module = { name, file, code: '', generated: empty, source: empty, originalStarts: empty } as unknown as ModuleCode;
+    const module = {
+      name,
+      file,
+      code: '',
+      generated: empty,
+      source: empty,
+      originalStarts: empty,
+    } as unknown as ModuleCode;
     const mapped = { module, starts: empty };
     this.modules.set(name, mapped);
     this.byFile.set(file, mapped);
@@ -59,7 +66,8 @@ export class Stacks {
     own.defineProperty(own.ErrorCopy, 'prepareStackTrace', {
       get: () => (this.reading ? plain : this.ours),
       set(value: unknown) {
-        if (typeof value !== 'function' || wrapped.has(value)) stacks.ours = typeof value === 'function' ? value : value === undefined ? plain : value;
+        if (typeof value !== 'function' || wrapped.has(value))
+          stacks.ours = typeof value === 'function' ? value : value === undefined ? plain : value;
         else {
           const formatter = value as (error: unknown, sites: unknown) => unknown;
           const seen = function (this: unknown, error: object, sites: CallSite[]): unknown {
@@ -84,7 +92,8 @@ export class Stacks {
     try {
       const descriptor = own.getDescriptor(error, 'stack');
       // Newer engines have a getter of their own there; one of the person is not run.
-      text = descriptor?.get && descriptor.get === STACK_GETTER ? own.apply(descriptor.get, error, []) : descriptor?.value;
+      text =
+        descriptor?.get && descriptor.get === STACK_GETTER ? own.apply(descriptor.get, error, []) : descriptor?.value;
     } finally {
       this.reading = before;
     }
@@ -95,7 +104,14 @@ export class Stacks {
 
   /** An error about a text that could not be loaded: its first frame is the place in that text. */
   place(error: object, { file, broken }: ModuleCode): void {
-    const at: RawFrame = { name: '', file, line: broken!.line, character: broken!.character, local: true, isAsync: false };
+    const at: RawFrame = {
+      name: '',
+      file,
+      line: broken!.line,
+      character: broken!.character,
+      local: true,
+      isAsync: false,
+    };
     this.frames.set(error, [at, ...this.of(error)]);
   }
 
@@ -128,10 +144,16 @@ export class Stacks {
       const patch = patchName(file);
       const mapped = patch ? this.byFile.get(patch.file) : this.modules.get(file);
       // The patch point through which a call came to its later version says nothing more.
-      if (mapped && inPatch === mapped.module.file && (patch ? patch.isPoint(line, character) : atPatchPoint(mapped, line, character))) continue;
+      if (
+        mapped &&
+        inPatch === mapped.module.file &&
+        (patch ? patch.isPoint(line, character) : atPatchPoint(mapped, line, character))
+      )
+        continue;
       inPatch = patch !== undefined && mapped ? mapped.module.file : '';
       // The columns of a patch are not those of its text; they are told to nobody but the engine's own text.
-      const place = mapped && !patch ? this.map(mapped, line, character) : { line: patch ? patch.lineOf(line) : line, character };
+      const place =
+        mapped && !patch ? this.map(mapped, line, character) : { line: patch ? patch.lineOf(line) : line, character };
       let shown = site.toString();
       if (first && mapped && !patch) this.restore(error, mapped, line, character);
       first = false;
@@ -142,7 +164,10 @@ export class Stacks {
           `${patch?.name ?? file}:${place.line + 1}:${(place.character < 0 ? character : place.character) + 1}`,
         );
       text += `\n    at ${shown}`;
-      own.append(shownSites, mapped && !patch && place.character >= 0 ? movedSite(site, place.line + 1, place.character + 1, shown) : site);
+      own.append(
+        shownSites,
+        mapped && !patch && place.character >= 0 ? movedSite(site, place.line + 1, place.character + 1, shown) : site,
+      );
       own.append(frames, {
         name: functionName(site),
         file: mapped ? mapped.module.file : file,
@@ -166,7 +191,13 @@ export class Stacks {
 
   private restore(error: object, mapped: Mapped, line: number, character: number): void {
     const message = own.getDescriptor(error, 'message');
-    if (typeof message?.value !== 'string' || !mentionsProbes(message.value) || line < 0 || line >= mapped.starts.length) return;
+    if (
+      typeof message?.value !== 'string' ||
+      !mentionsProbes(message.value) ||
+      line < 0 ||
+      line >= mapped.starts.length
+    )
+      return;
     const { module, starts } = mapped;
     const value = plainMessage(message.value, {
       code: module.code,
@@ -184,7 +215,10 @@ export class Stacks {
     const generated = starts[line]! + character;
     let offset = originalOf(module, generated);
     // A call of an imported function is one of a parenthesis in the code, and of a name in the text.
-    if (module.code[generated - 1] === ')' && own.test(/\(0,\$ua_*[\w.$[\]"]+\)$/, own.slice(module.code, Math.max(0, generated - 120), generated)))
+    if (
+      module.code[generated - 1] === ')' &&
+      own.test(/\(0,\$ua_*[\w.$[\]"]+\)$/, own.slice(module.code, Math.max(0, generated - 120), generated))
+    )
       offset -= own.exec(/[\w$]*$/, own.slice(module.original, Math.max(0, offset - 100), offset))![0].length;
     const originals = module.originalStarts;
     const at = search(originals, offset);
@@ -238,7 +272,14 @@ function functionName(site: CallSite): string {
   if (name === null || name === '') return '';
   if (site.isConstructor()) return `new ${name}`;
   const type = site.getTypeName();
-  return type && type !== 'Object' && type !== 'global' && type !== 'Module' && site.getMethodName() && !name.includes('.') ? `${type}.${name}` : name;
+  return type &&
+    type !== 'Object' &&
+    type !== 'global' &&
+    type !== 'Module' &&
+    site.getMethodName() &&
+    !name.includes('.')
+    ? `${type}.${name}`
+    : name;
 }
 
 function replaceOnce(text: string, search: string, by: string): string {
@@ -263,9 +304,15 @@ function atPatchPoint({ module, starts }: Mapped, line: number, character: numbe
 }
 
 /** Code that a change brought, or that reports: the name of its file, and the lines of the text behind its own. */
-export function patchName(
-  name: string,
-): { file: string; name: string; watched: boolean; lineOf(line: number): number; isPoint(line: number, character: number): boolean } | undefined {
+export function patchName(name: string):
+  | {
+      file: string;
+      name: string;
+      watched: boolean;
+      lineOf(line: number): number;
+      isPoint(line: number, character: number): boolean;
+    }
+  | undefined {
   const at = own.indexOf(name, '#');
   const kind = at < 0 ? '' : own.slice(name, at, at + 6);
   if (kind !== '#patch' && kind !== '#watch') return undefined;

@@ -54,7 +54,13 @@ export interface TargetEngine extends ModuleEngine, TestEngine {
 /** What is done to a live program. */
 export type LiveChange =
   /** `links`: modules imported only now, which are loaded before anything is applied. */
-  | { do: 'patch'; steps: PatchStep[]; links: { file: string; name: string; link: ModuleLink }[]; modules: ModuleCode[]; watch?: Watch }
+  | {
+      do: 'patch';
+      steps: PatchStep[];
+      links: { file: string; name: string; link: ModuleLink }[];
+      modules: ModuleCode[];
+      watch?: Watch;
+    }
   /** Functions report, or no longer. */
   | { do: 'watch'; watch: Watch }
   /** Console, counts and values are told as they come, or no longer. */
@@ -217,7 +223,9 @@ export class Target {
       name: '',
       message: 'an await at the top level never ends: it waits for something that cannot come any more',
       code: 'E_NEVER',
-      frames: this.waits.pending(this.begin).map(({ file, line, character }) => ({ name: '', file, line, character, local: true, isAsync: false })),
+      frames: this.waits
+        .pending(this.begin)
+        .map(({ file, line, character }) => ({ name: '', file, line, character, local: true, isAsync: false })),
     });
     this.unstick();
   }
@@ -230,7 +238,13 @@ export class Target {
   /** A request that the program begins. */
   request(entry: Omit<RawRequest, 'id' | 'moment' | 'since' | 'frames'>, known?: RawFrame[]): RawRequest {
     const frames = known ?? this.stacks.here(16).filter((frame) => frame.local);
-    const made: RawRequest = { ...entry, id: ++this.requests, moment: ++this.reporter.clock, since: this.engine.now() - this.begin, frames };
+    const made: RawRequest = {
+      ...entry,
+      id: ++this.requests,
+      moment: ++this.reporter.clock,
+      since: this.engine.now() - this.begin,
+      frames,
+    };
     if (this.requests <= MOST_REQUESTS) this.reporter.addRequest(made);
     return made;
   }
@@ -293,7 +307,8 @@ export class Target {
   /** The names a value has, or those of the global object. */
   private names({ file, code, path, prefix }: NamesRequest): LookAnswer {
     // The engine's own getters of its own globals are known to run nothing of the person.
-    let value: unknown = path[0] !== undefined && this.engine.globals?.[path[0]] !== undefined ? this.engine.globals : globalThis;
+    let value: unknown =
+      path[0] !== undefined && this.engine.globals?.[path[0]] !== undefined ? this.engine.globals : globalThis;
     if (code !== undefined) {
       try {
         value = this.registry.patches.evaluate(file, code);
@@ -328,7 +343,12 @@ export class Target {
         return { objects: 0, resumed: [], pauseMs: 0 };
       case 'watch': {
         const unwatched = this.watch(change.watch);
-        return { objects: 0, resumed: [], pauseMs: this.engine.now() - start, ...(unwatched.length > 0 ? { unwatched } : {}) };
+        return {
+          objects: 0,
+          resumed: [],
+          pauseMs: this.engine.now() - start,
+          ...(unwatched.length > 0 ? { unwatched } : {}),
+        };
       }
       case 'evaluate': {
         let result: unknown;
@@ -390,7 +410,9 @@ export class Target {
   }
 
   private watch(watch: Watch): { step: number; message: string }[] {
-    return this.registry.watch(watch).map(({ step, error }) => ({ step, message: this.errors.read(error, 'thrown', this.reporter.clock).message }));
+    return this.registry
+      .watch(watch)
+      .map(({ step, error }) => ({ step, message: this.errors.read(error, 'thrown', this.reporter.clock).message }));
   }
 
   private stopReports: (() => void) | undefined;
@@ -418,6 +440,11 @@ export class Target {
         return hidden ? native(hidden as () => void) : (registry.texts.originalText(native(this)) ?? native(this));
       },
     }.toString;
-    own.defineProperty(own.FunctionPrototype, 'toString', { value: replacement, writable: true, enumerable: false, configurable: true });
+    own.defineProperty(own.FunctionPrototype, 'toString', {
+      value: replacement,
+      writable: true,
+      enumerable: false,
+      configurable: true,
+    });
   }
 }

@@ -99,11 +99,17 @@ class Node {
   ) {
     this.concurrency = parent?.concurrency ?? 1;
     this.timeout = parent?.timeout;
-    this.hooks = { before: [], after: [], beforeEach: parent ? copyOf(parent.hooks.beforeEach) : [], afterEach: parent ? copyOf(parent.hooks.afterEach) : [] };
+    this.hooks = {
+      before: [],
+      after: [],
+      beforeEach: parent ? copyOf(parent.hooks.beforeEach) : [],
+      afterEach: parent ? copyOf(parent.hooks.afterEach) : [],
+    };
     const { concurrency, timeout, skip, todo } = options;
     if (typeof concurrency === 'number') this.concurrency = concurrency;
     else if (typeof concurrency === 'boolean') this.concurrency = concurrency ? Infinity : 1;
-    else if (concurrency !== undefined && concurrency !== null) throw invalid('options.concurrency', 'of type boolean or number', concurrency);
+    else if (concurrency !== undefined && concurrency !== null)
+      throw invalid('options.concurrency', 'of type boolean or number', concurrency);
     if (timeout !== undefined && timeout !== null && timeout !== Infinity) {
       if (typeof timeout !== 'number') throw invalid('options.timeout', 'of type number', timeout);
       this.timeout = timeout;
@@ -142,7 +148,9 @@ class Node {
     this.controller?.abort();
   }
 
-  cancel(failure = new TestFailure('cancelled', 'it did not end before the test around it, and was ended with it')): void {
+  cancel(
+    failure = new TestFailure('cancelled', 'it did not end before the test around it, and was ended with it'),
+  ): void {
     if (this.ended === this.ended || this.failure) return;
     this.fail(failure);
     this.cancelled = true;
@@ -216,9 +224,14 @@ export class TestRunner {
     const { engine } = this;
     for (const target of [test, face])
       for (const name of ['mock', 'run'])
-        own.defineProperty(target, name, { get: () => engine.builtin?.('node:test')[name], enumerable: true, configurable: true });
+        own.defineProperty(target, name, {
+          get: () => engine.builtin?.('node:test')[name],
+          enumerable: true,
+          configurable: true,
+        });
     for (const name of own.keys(face))
-      if (name !== 'mock' && name !== 'run') own.defineProperty(test, name, { value: face[name], writable: true, enumerable: true, configurable: true });
+      if (name !== 'mock' && name !== 'run')
+        own.defineProperty(test, name, { value: face[name], writable: true, enumerable: true, configurable: true });
     own.defineProperty(face, 'default', { value: test, enumerable: true });
     return face;
   }
@@ -343,7 +356,8 @@ export class TestRunner {
     const broke = (error: unknown): void => node.fail(new TestFailure('code', '', { value: error }));
     try {
       const result = this.within(node, () => own.apply(node.fn, context, [context]));
-      if (isPromise(result)) node.built = own.promiseThen(own.promiseThen(result, undefined, broke), over, over) as Promise<void>;
+      if (isPromise(result))
+        node.built = own.promiseThen(own.promiseThen(result, undefined, broke), over, over) as Promise<void>;
       else own.promiseThen(own.PromiseCopy.resolve(), over);
     } catch (error) {
       broke(error);
@@ -358,7 +372,9 @@ export class TestRunner {
     const hook: Hook = { kind, fn: typeof fn === 'function' ? fn : nothing, timeout: options.timeout, ran: undefined };
     if (kind === 'before' && node.started === node.started) {
       const context = node.suite ? new SuiteContext(node) : new TestContext(this, node);
-      void own.promiseThen(this.runHook(hook, node, context), undefined, (error: unknown) => node.fail(hookFailure(kind, error)));
+      void own.promiseThen(this.runHook(hook, node, context), undefined, (error: unknown) =>
+        node.fail(hookFailure(kind, error)),
+      );
     }
     if (kind === 'afterEach') node.hooks.afterEach.splice(node.ownAfterEach++, 0, hook);
     else own.append(node.hooks[kind], hook);
@@ -373,7 +389,8 @@ export class TestRunner {
 
   start(node: Node): Promise<void> {
     const parent = node.parent!;
-    if (!this.allowed || !parent.hasRoom) return new own.PromiseCopy<void>((resolve) => own.append(parent.pending, { node, resolve }));
+    if (!this.allowed || !parent.hasRoom)
+      return new own.PromiseCopy<void>((resolve) => own.append(parent.pending, { node, resolve }));
     return this.run(node);
   }
 
@@ -428,7 +445,13 @@ export class TestRunner {
     const shift = ids;
     for (let i = 0; i < known.length; i++) {
       const one = known[i]!;
-      this.reporter.addTest({ ...one, moment, id: shift + i + 1, parent: one.parent < 0 ? -1 : shift + one.parent + 1, reused: true });
+      this.reporter.addTest({
+        ...one,
+        moment,
+        id: shift + i + 1,
+        parent: one.parent < 0 ? -1 : shift + one.parent + 1,
+        reused: true,
+      });
     }
     ids += known.length;
     node.finished = true;
@@ -459,14 +482,22 @@ export class TestRunner {
     try {
       if (node.options.plan) context.plan(node.options.plan);
       if (parent.hooks.before.length > 0)
-        await this.runHooks(parent, 'before', parent, parent.suite ? new SuiteContext(parent) : new TestContext(this, parent));
+        await this.runHooks(
+          parent,
+          'before',
+          parent,
+          parent.suite ? new SuiteContext(parent) : new TestContext(this, parent),
+        );
       if (parent.hooks.beforeEach.length > 0 && !node.skipped) await this.runHooks(parent, 'beforeEach', node, context);
       limit = this.limit(node, node.timeout);
       const result = this.invoke(node.fn, node, context);
       await settled(result, limit.promise);
       const { plan } = node;
       if (plan && plan.actual !== plan.expected)
-        throw new TestFailure('plan', `it planned ${plan.expected} ${plan.expected === 1 ? 'assertion' : 'assertions'} and made ${plan.actual}`);
+        throw new TestFailure(
+          'plan',
+          `it planned ${plan.expected} ${plan.expected === 1 ? 'assertion' : 'assertions'} and made ${plan.actual}`,
+        );
       node.pass();
       await afterEach();
       await after();
@@ -512,11 +543,17 @@ export class TestRunner {
       }
       this.report(node, 'running');
       if (parent.hooks.before.length > 0)
-        await this.runHooks(parent, 'before', parent, parent.suite ? new SuiteContext(parent) : new TestContext(this, parent));
+        await this.runHooks(
+          parent,
+          'before',
+          parent,
+          parent.suite ? new SuiteContext(parent) : new TestContext(this, parent),
+        );
       await this.runHooks(node, 'before', node, context);
       limit = this.limit(node, node.timeout);
       const runs: Promise<void>[] = [];
-      if (!node.skipped && !node.failure) for (let i = 0; i < node.children.length; i++) own.append(runs, this.start(node.children[i]!));
+      if (!node.skipped && !node.failure)
+        for (let i = 0; i < node.children.length; i++) own.append(runs, this.start(node.children[i]!));
       await own.PromiseCopy.race([own.PromiseCopy.all(runs), limit.promise]);
       await after();
       node.pass();
@@ -546,7 +583,9 @@ export class TestRunner {
       };
       const result = this.within(node, () => own.apply(fn, context, [context, done]));
       if (isPromise(result)) {
-        node.fail(new TestFailure('code', 'it takes a callback and also returns a promise: it can only do one of them'));
+        node.fail(
+          new TestFailure('code', 'it takes a callback and also returns a promise: it can only do one of them'),
+        );
         own.promiseThen(result, () => resolve(), reject);
       }
     });
@@ -592,7 +631,9 @@ export class TestRunner {
         else node.onAbort = () => resolve();
       }
       if (ms !== undefined && ms !== Infinity)
-        cancel = this.engine.timeout?.(ms, () => reject(new TestFailure('timeout', `it did not end within ${ms} ms`) as unknown as Error));
+        cancel = this.engine.timeout?.(ms, () =>
+          reject(new TestFailure('timeout', `it did not end within ${ms} ms`) as unknown as Error),
+        );
     });
     own.promiseThen(promise, undefined, () => undefined);
     return {
@@ -627,7 +668,8 @@ export class TestRunner {
     node.ended = this.engine.now();
     if (node.started !== node.started) node.started = node.ended;
     const failed = this.closeChildren(node, why);
-    if (node.passed && failed > 0) node.fail(new TestFailure('subtests', `${failed} of ${node.children.length} in it failed`));
+    if (node.passed && failed > 0)
+      node.fail(new TestFailure('subtests', `${failed} of ${node.children.length} in it failed`));
     node.mock?.reset();
     this.report(node, node.skipped ? 'skipped' : node.todo ? 'todo' : node.passed ? 'passed' : 'failed');
     const parent = node.parent!;
@@ -640,7 +682,8 @@ export class TestRunner {
     if (!this.rootOver || this.root.hooks.after.some((hook) => !hook.ran)) {
       this.rootOver = (async () => {
         try {
-          if (this.root.children.length === 0) await this.runHooks(this.root, 'before', this.root, new TestContext(this, this.root));
+          if (this.root.children.length === 0)
+            await this.runHooks(this.root, 'before', this.root, new TestContext(this, this.root));
           await this.runHooks(this.root, 'after', this.root, new TestContext(this, this.root));
         } catch (error) {
           const { thrown } = error as TestFailure;
@@ -783,7 +826,8 @@ class TestContext extends SuiteContext {
 
   plan(count: number): void {
     if (this.#node.plan) throw new own.ErrorCopy('cannot set plan more than once');
-    if (typeof count !== 'number' || !(count >= 0) || own.floor(count) !== count) throw invalid('count', 'a whole number', count);
+    if (typeof count !== 'number' || !(count >= 0) || own.floor(count) !== count)
+      throw invalid('count', 'a whole number', count);
     this.#node.plan = { expected: count, actual: 0 };
   }
 
@@ -864,7 +908,9 @@ function copyOf<T>(list: readonly T[]): T[] {
 }
 
 function invalid(name: string, wanted: string, given: unknown): Error {
-  return Object.assign(new own.TypeErrorCopy(`The "${name}" property must be ${wanted}. Received ${typeof given}`), { code: 'ERR_INVALID_ARG_TYPE' });
+  return Object.assign(new own.TypeErrorCopy(`The "${name}" property must be ${wanted}. Received ${typeof given}`), {
+    code: 'ERR_INVALID_ARG_TYPE',
+  });
 }
 
 function isPromise(value: unknown): value is Promise<unknown> {

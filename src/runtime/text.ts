@@ -66,7 +66,9 @@ function object(value: Value, room: number): string {
     case 'typed':
       return value.entries ? `${name}(${value.size}) [${entries(value, room, ', ')}]` : `${name}(${value.size})`;
     case 'map':
-      return value.entries ? `${late}Map(${value.size}) {${pad(entries(value, room, ', ', ' → '))}}` : `Map(${value.size})`;
+      return value.entries
+        ? `${late}Map(${value.size}) {${pad(entries(value, room, ', ', ' → '))}}`
+        : `Map(${value.size})`;
     case 'set':
       return value.entries ? `${late}Set(${value.size}) {${pad(entries(value, room, ', '))}}` : `Set(${value.size})`;
     default: {
@@ -89,7 +91,8 @@ function entries(value: Value, room: number, separator: string, arrow = ': '): s
   for (let i = 0; i < list.length; i++) {
     const entry = list[i]!;
     const text = write(entry.value, room);
-    const part = entry.key === undefined ? text : `${value.form === 'map' ? entry.key : keyText(entry.key)}${arrow}${text}`;
+    const part =
+      entry.key === undefined ? text : `${value.form === 'map' ? entry.key : keyText(entry.key)}${arrow}${text}`;
     if (length + part.length > room && parts.length > 0) {
       left += list.length - i;
       break;

@@ -41,13 +41,18 @@ export class Timers {
           // A program that starts thousands has only its first looked at: each costs a stack.
           if (typeof callback !== 'function' || timers.entries.size >= MOST || timers.ids >= MOST * 4)
             return own.apply(start, this, [callback, delay, ...rest]);
-          return timers.begin(name === 'setInterval', callback as (...args: unknown[]) => unknown, delay, begin(), (run) =>
-            own.apply(start, this, [run, delay, ...rest]),
+          return timers.begin(
+            name === 'setInterval',
+            callback as (...args: unknown[]) => unknown,
+            delay,
+            begin(),
+            (run) => own.apply(start, this, [run, delay, ...rest]),
           );
         },
       }[name]!;
       const keys = own.ownKeys(original);
-      for (let i = 0; i < keys.length; i++) if (keys[i] !== 'prototype') own.defineProperty(made, keys[i]!, own.getDescriptor(original, keys[i]!)!);
+      for (let i = 0; i < keys.length; i++)
+        if (keys[i] !== 'prototype') own.defineProperty(made, keys[i]!, own.getDescriptor(original, keys[i]!)!);
       this.disguise(made, original);
       target[name] = made;
     }
@@ -63,7 +68,14 @@ export class Timers {
     const frame = this.stacks.here(12).find((one) => one.local);
     // What the platform or a package starts for itself is not the person's to stop.
     if (!frame) return start(callback);
-    const raw: RawTimer = { id: ++this.ids, repeats, delay: typeof delay === 'number' && delay >= 1 ? delay : 1, fired: 0, since: this.now() - begin, frame };
+    const raw: RawTimer = {
+      id: ++this.ids,
+      repeats,
+      delay: typeof delay === 'number' && delay >= 1 ? delay : 1,
+      fired: 0,
+      since: this.now() - begin,
+      frame,
+    };
     const timers = this;
     const entry: Entry = { raw, handle: undefined };
     entry.handle = start(function (this: unknown, ...args: unknown[]): unknown {

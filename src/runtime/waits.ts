@@ -56,7 +56,11 @@ export class Waits {
   }
 
   private isPending(value: object): boolean {
-    return !this.insight.isProxy(value) && this.insight.brand(value) === 'Promise' && this.insight.promise?.(value)?.state === 'pending';
+    return (
+      !this.insight.isProxy(value) &&
+      this.insight.brand(value) === 'Promise' &&
+      this.insight.promise?.(value)?.state === 'pending'
+    );
   }
 
   /**
@@ -73,7 +77,13 @@ export class Waits {
         const { code, at } = place;
         let line = 0;
         while (line + 1 < code.originalStarts.length && code.originalStarts[line + 1]! <= at) line++;
-        own.append(found, { file: code.file, line, character: at - code.originalStarts[line]!, since: place.since[0]! - begin, count: place.promises.length });
+        own.append(found, {
+          file: code.file,
+          line,
+          character: at - code.originalStarts[line]!,
+          since: place.since[0]! - begin,
+          count: place.promises.length,
+        });
       }),
     );
     return found.sort((a, b) => a.since - b.since);

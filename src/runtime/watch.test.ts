@@ -22,7 +22,9 @@ describe('a version that reports stands over the one the program has', () => {
     const program = await stage();
     program.held = program.evaluate('[m.fill, m.make(), new m.Gate()]');
     program.watch('values');
-    expect(program.evaluate('[m.fill === held[0], m.fill(2), held[1](), held[1](), held[2].turn(), m.Gate.open()]')).toEqual([true, 2, 1, 2, 1, 0]);
+    expect(
+      program.evaluate('[m.fill === held[0], m.fill(2), held[1](), held[1](), held[2].turn(), m.Gate.open()]'),
+    ).toEqual([true, 2, 1, 2, 1, 0]);
     await program.save({ 'main.js': FILES['main.js'].replace('level += by', 'level += by * 10') });
     expect(program.evaluate('m.fill(1)')).toBe(12);
     expect(program.undo()).toBe(true);
@@ -34,7 +36,9 @@ describe('a version that reports stands over the one the program has', () => {
     const program = await stage();
     program.watch('counts');
     const said = await program.save({
-      'main.js': FILES['main.js'].replace('let level = 0;', 'let level = 0;\nconst sill = missing.depth;').replace('+= by', '-= by'),
+      'main.js': FILES['main.js']
+        .replace('let level = 0;', 'let level = 0;\nconst sill = missing.depth;')
+        .replace('+= by', '-= by'),
     });
     expect(said).toMatch(/^failed: missing is not defined/);
     expect(program.evaluate('m.fill(5)')).toBe(5);
@@ -82,7 +86,11 @@ describe('the name of code that came later', () => {
     const plain = patchName('/canal/chamber.ts#patch')!;
     expect([plain.file, plain.watched, plain.lineOf(7)]).toEqual(['/canal/chamber.ts', false, 7]);
     const printed = patchName('/canal/chamber.ts#watch~4.1.0.-2.z')!;
-    expect([printed.file, printed.name, printed.watched]).toEqual(['/canal/chamber.ts', '/canal/chamber.ts#watch', true]);
+    expect([printed.file, printed.name, printed.watched]).toEqual([
+      '/canal/chamber.ts',
+      '/canal/chamber.ts#watch',
+      true,
+    ]);
     expect([0, 1, 2, 3, 4, 9].map((line) => printed.lineOf(line))).toEqual([4, 5, 5, 3, 38, 38]);
   });
 

@@ -7,7 +7,16 @@ import { basename, dirname, join, relative, resolve, sep } from 'node:path';
 import { watch as watchFiles, type FSWatcher } from 'chokidar';
 import { createSession } from '../hosts/node/index.js';
 import { readText } from '../hosts/node/files.js';
-import { chainsAt, consoleAt, errorsAt, historiesAt, historyUnder, visitBeside, type History, type Sample } from '../record/questions.js';
+import {
+  chainsAt,
+  consoleAt,
+  errorsAt,
+  historiesAt,
+  historyUnder,
+  visitBeside,
+  type History,
+  type Sample,
+} from '../record/questions.js';
 import type { PadRecord, RecordError } from '../record/record.js';
 import { valueText } from '../runtime/text.js';
 import { EXTENSIONS } from '../syntax/parse.js';
@@ -154,7 +163,13 @@ export class Bench {
     };
     const last = this.changes[this.changes.length - 1];
     // Who types a word makes a change with each letter.
-    if (event.typed && this.lastTyped && last?.kind === change.kind && last.file === change.file && last.text === change.text) {
+    if (
+      event.typed &&
+      this.lastTyped &&
+      last?.kind === change.kind &&
+      last.file === change.file &&
+      last.text === change.text
+    ) {
       this.changes.pop();
       change.times = (last.times ?? 1) + 1;
     }
@@ -168,7 +183,15 @@ export class Bench {
 
   /** Adds a window. Returns how it talks to the bench, and how it leaves. */
   connect(window: BenchWindow): { receive(message: ToServer): void; leave(): void } {
-    const viewer: Viewer = { window, file: undefined, until: Infinity, shown: undefined, follows: undefined, waiting: undefined, sentAt: 0 };
+    const viewer: Viewer = {
+      window,
+      file: undefined,
+      until: Infinity,
+      shown: undefined,
+      follows: undefined,
+      waiting: undefined,
+      sentAt: 0,
+    };
     this.viewers.add(viewer);
     return {
       receive: (message) => {
@@ -265,7 +288,8 @@ export class Bench {
       case 'look': {
         const { ask } = message;
         void this.session?.look(message.request).then((answer) => {
-          const told: LookedAnswer = answer.is === 'bytes' ? { ...answer, bytes: Buffer.from(answer.bytes).toString('base64') } : answer;
+          const told: LookedAnswer =
+            answer.is === 'bytes' ? { ...answer, bytes: Buffer.from(answer.bytes).toString('base64') } : answer;
           viewer.window.send({ type: 'looked', ask, answer: told });
         });
         break;
@@ -281,7 +305,11 @@ export class Bench {
         this.session?.act(message.action);
         break;
       case 'data':
-        this.guarded(() => this.session?.setInput(message.text === null ? undefined : { name: message.name, bytes: Buffer.from(message.text, 'utf8') }));
+        this.guarded(() =>
+          this.session?.setInput(
+            message.text === null ? undefined : { name: message.name, bytes: Buffer.from(message.text, 'utf8') },
+          ),
+        );
         this.follow(this.dataFiles());
         break;
       case 'add':
@@ -307,7 +335,9 @@ export class Bench {
         break;
       case 'complete': {
         const { ask } = message;
-        void this.live?.live.complete(this.pathOf(message.file), message.text).then((found) => viewer.window.send({ type: 'completed', ask, ...found }));
+        void this.live?.live
+          .complete(this.pathOf(message.file), message.text)
+          .then((found) => viewer.window.send({ type: 'completed', ask, ...found }));
         break;
       }
       case 'shut':
@@ -323,7 +353,11 @@ export class Bench {
         break;
       case 'reset':
         void this.live?.live.reset(this.pathOf(message.file), message.name).then((done) => {
-          if (!done) viewer.window.send({ type: 'note', text: `No save has given ${message.name} another first value than it lives with.` });
+          if (!done)
+            viewer.window.send({
+              type: 'note',
+              text: `No save has given ${message.name} another first value than it lives with.`,
+            });
         });
         break;
     }
@@ -335,14 +369,27 @@ export class Bench {
     if (!live) return;
     const { ask, line } = message;
     const path = this.pathOf(message.file);
-    const found = message.text !== undefined ? { text: message.text, lastLine: line } : live.statementAt(path, this.open(path).text, line ?? 0);
+    const found =
+      message.text !== undefined
+        ? { text: message.text, lastLine: line }
+        : live.statementAt(path, this.open(path).text, line ?? 0);
     if (!found) {
-      viewer.window.send({ type: 'entered', ask, entered: { is: 'failed', text: 'no statement stands at this line', details: [] } });
+      viewer.window.send({
+        type: 'entered',
+        ask,
+        entered: { is: 'failed', text: 'no statement stands at this line', details: [] },
+      });
       return;
     }
     if (message.remember) rememberEntered(found.text);
     const entered = await live.enter(path, found.text);
-    viewer.window.send({ type: 'entered', ask, entered, ...(found.lastLine === undefined ? {} : { line: found.lastLine }), ...textOfEntered(entered) });
+    viewer.window.send({
+      type: 'entered',
+      ask,
+      entered,
+      ...(found.lastLine === undefined ? {} : { line: found.lastLine }),
+      ...textOfEntered(entered),
+    });
     this.tellAll();
   }
 
@@ -380,7 +427,15 @@ export class Bench {
       const base = digest(disk);
       const kept = this.journal.recall(path);
       const unsaved = kept !== undefined && kept.text !== disk;
-      file = { path, text: unsaved ? kept.text : disk, version: 0, unsaved, base, conflict: unsaved && kept.base !== base, restored: unsaved };
+      file = {
+        path,
+        text: unsaved ? kept.text : disk,
+        version: 0,
+        unsaved,
+        base,
+        conflict: unsaved && kept.base !== base,
+        restored: unsaved,
+      };
       this.files.set(path, file);
       this.follow([path]);
       // Opening a file is no reason to change a program that runs.
@@ -402,7 +457,15 @@ export class Bench {
       }
       for (const other of this.viewers)
         if (other !== viewer && other.file === path)
-          other.window.send({ type: 'text', file: this.nameOf(path), text, unsaved: true, version, conflict: file.conflict, restored: false });
+          other.window.send({
+            type: 'text',
+            file: this.nameOf(path),
+            text,
+            unsaved: true,
+            version,
+            conflict: file.conflict,
+            restored: false,
+          });
     }
     if (!execute && !changed) return;
     this.ranVersions.set(path, version);
@@ -424,9 +487,13 @@ export class Bench {
     try {
       writeFileSync(path, file.text);
     } catch (error) {
-      throw new AnvilError('E_WRITE', `${this.nameOf(path)} was not saved: ${(error as Error).message}. Its text is kept; save again when the cause is gone.`, {
-        cause: error,
-      });
+      throw new AnvilError(
+        'E_WRITE',
+        `${this.nameOf(path)} was not saved: ${(error as Error).message}. Its text is kept; save again when the cause is gone.`,
+        {
+          cause: error,
+        },
+      );
     }
     file.base = digest(file.text);
     file.unsaved = false;
@@ -458,7 +525,15 @@ export class Bench {
     this.journal.drop(file.path);
     for (const viewer of this.viewers)
       if (viewer.file === file.path)
-        viewer.window.send({ type: 'text', file: this.nameOf(file.path), text: disk, unsaved: false, version: file.version, conflict: false, restored: false });
+        viewer.window.send({
+          type: 'text',
+          file: this.nameOf(file.path),
+          text: disk,
+          unsaved: false,
+          version: file.version,
+          conflict: false,
+          restored: false,
+        });
     this.ranVersions.set(file.path, file.version);
     if (this.live) this.live.saved(file.path);
     else if (this.session?.files.includes(file.path)) this.guarded(() => this.session!.edit(file.path, disk));
@@ -523,7 +598,13 @@ export class Bench {
 
   private tellState(file: OpenFile): void {
     for (const viewer of this.viewers)
-      if (viewer.file === file.path) viewer.window.send({ type: 'state', file: this.nameOf(file.path), unsaved: file.unsaved, conflict: file.conflict });
+      if (viewer.file === file.path)
+        viewer.window.send({
+          type: 'state',
+          file: this.nameOf(file.path),
+          unsaved: file.unsaved,
+          conflict: file.conflict,
+        });
   }
 
   /** Makes a file the pad. */
@@ -534,7 +615,8 @@ export class Bench {
     const session = createSession({ file: path, text: file.text, cwd: this.root });
     this.session = session;
     void previous?.close();
-    for (const other of this.files.values()) if (other.unsaved && other.path !== path) this.guarded(() => session.edit(other.path, other.text));
+    for (const other of this.files.values())
+      if (other.unsaved && other.path !== path) this.guarded(() => session.edit(other.path, other.text));
     session.onRecord((record) => {
       if (this.session !== session) return;
       for (const viewer of this.viewers) if (viewer.file) this.tellSoon(viewer, record);
@@ -605,8 +687,14 @@ export class Bench {
     };
     say(`Adding ${name}…`);
     try {
-      const added = await addPackage(name, { folder: dirname(pad), progress: (text) => say(`Adding ${name}: ${text}`) });
-      viewer.window.send({ type: 'note', text: `${added.name} ${added.version} is there, in ${this.nameOf(added.folder)}.` });
+      const added = await addPackage(name, {
+        folder: dirname(pad),
+        progress: (text) => say(`Adding ${name}: ${text}`),
+      });
+      viewer.window.send({
+        type: 'note',
+        text: `${added.name} ${added.version} is there, in ${this.nameOf(added.folder)}.`,
+      });
       this.execute();
     } catch (error) {
       const { code, message } = error instanceof AnvilError ? error : { code: 'E_INSTALL', message: String(error) };
@@ -687,7 +775,8 @@ export class Bench {
     let from = console.length;
     while (from > 0 && console[from - 1]!.moment > follows.sent) from--;
     const points: number[][] = [];
-    for (const entry of console.slice(from)) if (shapeOf(entry.text) === follows.shape) points.push([entry.time, ...numbersOf(entry.text)]);
+    for (const entry of console.slice(from))
+      if (shapeOf(entry.text) === follows.shape) points.push([entry.time, ...numbersOf(entry.text)]);
     follows.sent = Math.max(last, 0);
     if (points.length > 0 || fresh) viewer.window.send({ type: 'numbers', points, fresh });
   }
@@ -697,7 +786,8 @@ export class Bench {
     viewer.sentAt = Date.now();
     viewer.window.send(this.recordMessage(this.live?.recordFor(viewer.file!) ?? record, viewer.file!, viewer.until));
     // A run that has just begun shows nothing yet: what the last one showed stays until then.
-    if (record.target === 'none' || viewer.shown === record.shown || (record.shown.length === 0 && !record.ended)) return;
+    if (record.target === 'none' || viewer.shown === record.shown || (record.shown.length === 0 && !record.ended))
+      return;
     viewer.shown = record.shown;
     viewer.window.send({
       type: 'shown',
@@ -718,7 +808,9 @@ export class Bench {
       id: one.id,
       kind: one.kind,
       title: one.title ?? '',
-      ...(one.file !== undefined && one.line !== undefined ? { at: { file: this.nameOf(one.file), line: one.line, character: 0 } } : {}),
+      ...(one.file !== undefined && one.line !== undefined
+        ? { at: { file: this.nameOf(one.file), line: one.line, character: 0 } }
+        : {}),
       ...(value ? { views: viewsOf(value), text: valueText(value, 2_000) } : {}),
       ...(one.width !== undefined && one.height !== undefined ? { width: one.width, height: one.height } : {}),
       ...(one.calls ? { calls: one.calls } : {}),
@@ -729,7 +821,13 @@ export class Bench {
               columns: pixels.columns,
               rows: pixels.rows,
               rgba: Buffer.from(pixels.rgba).toString('base64'),
-              ...(pixels.values ? { values: Array.from(pixels.values, (number) => (Number.isFinite(number) ? Number(number.toPrecision(6)) : null)) } : {}),
+              ...(pixels.values
+                ? {
+                    values: Array.from(pixels.values, (number) =>
+                      Number.isFinite(number) ? Number(number.toPrecision(6)) : null,
+                    ),
+                  }
+                : {}),
             },
           }
         : {}),
@@ -760,7 +858,10 @@ export class Bench {
       ask,
       path: pathOf(history),
       text: `${history.name ? `${history.name}: ` : ''}${valueText(last.value, 1_200)}`,
-      detail: history.total > 1 ? `visit ${last.visit.toLocaleString('en-US')} of ${history.total.toLocaleString('en-US')}` : history.kind,
+      detail:
+        history.total > 1
+          ? `visit ${last.visit.toLocaleString('en-US')} of ${history.total.toLocaleString('en-US')}`
+          : history.kind,
       stages: chain?.stages.map(stageMessage) ?? [],
       openable: isOpenable(last),
       moment: last.moment,
@@ -841,21 +942,30 @@ export class Bench {
       text: errorText(error),
       kind: error.kind,
       at: place(error.file, error.range.start, error.kind === 'syntax'),
-      endCharacter: error.range.end.line === error.range.start.line ? error.range.end.character : error.range.start.character + 1,
+      endCharacter:
+        error.range.end.line === error.range.start.line ? error.range.end.character : error.range.start.character + 1,
       ...(test === undefined ? {} : { test }),
       ...(error.expected ? { expected: valueText(error.expected, 1_000) } : {}),
       ...(error.received ? { received: valueText(error.received, 1_000) } : {}),
-      ...(error.differences && error.differences.list.length > 0 ? { differences: differenceLines(error.differences) } : {}),
+      ...(error.differences && error.differences.list.length > 0
+        ? { differences: differenceLines(error.differences) }
+        : {}),
       ...explained(error),
       causes: [...(error.cause ? [errorText(error.cause)] : []), ...(error.errors ?? []).map(errorText)],
     });
-    const placed = (frame: { file: string; line: number; character: number } | undefined): { at: PlaceMessage } | undefined =>
+    const placed = (
+      frame: { file: string; line: number; character: number } | undefined,
+    ): { at: PlaceMessage } | undefined =>
       frame && { at: place(frame.file, { line: Math.max(0, frame.line), character: Math.max(0, frame.character) }) };
     const printed = consoleAt(record, until);
-    const shown = printed.length > MAX_CONSOLE ? [...printed.slice(0, MAX_CONSOLE / 2), ...printed.slice(-MAX_CONSOLE / 2)] : printed;
+    const shown =
+      printed.length > MAX_CONSOLE
+        ? [...printed.slice(0, MAX_CONSOLE / 2), ...printed.slice(-MAX_CONSOLE / 2)]
+        : printed;
     const errors = errorsAt(record, until).map((error) => message(error));
     for (const test of record.tests)
-      if (test.error && test.state === 'failed' && test.error.moment <= until) errors.push(message(test.error, [...test.path, test.name].join(' > ')));
+      if (test.error && test.state === 'failed' && test.error.moment <= until)
+        errors.push(message(test.error, [...test.path, test.name].join(' > ')));
     if (until === Infinity && record.stop && record.outcome === 'stopped') {
       const at = record.stop.range?.start ?? { line: 0, character: 0 };
       errors.push({
@@ -882,7 +992,9 @@ export class Bench {
       ended: record.ended,
       stale,
       summary: summaryOf(
-        record.live && this.describe ? { ...record, live: { ...record.live, where: this.live!.live.whereabouts(this.describe().pid) } } : record,
+        record.live && this.describe
+          ? { ...record, live: { ...record.live, where: this.live!.live.whereabouts(this.describe().pid) } }
+          : record,
       ),
       moments: record.moments,
       cursor: until === Infinity ? null : until,
@@ -890,7 +1002,9 @@ export class Bench {
       lines,
       console: shown.map((entry) => ({
         moment: entry.moment,
-        parts: entry.args.flatMap((value, part) => (value.type === 'object' || value.type === 'function' ? [{ part, text: valueText(value, 60) }] : [])),
+        parts: entry.args.flatMap((value, part) =>
+          value.type === 'object' || value.type === 'function' ? [{ part, text: valueText(value, 60) }] : [],
+        ),
         level: entry.level,
         text: entry.text,
         indent: entry.indent,
@@ -973,7 +1087,11 @@ export class Bench {
     for (const problem of this.typesOn ? this.typeProblems : []) {
       if (problem.file !== path) continue;
       const [first] = problem.message.split('\n');
-      add(problem.start.line, { kind: 'type', text: `type: ${first!}`, title: `TypeScript ${problem.code}: ${problem.message}` });
+      add(problem.start.line, {
+        kind: 'type',
+        text: `type: ${first!}`,
+        title: `TypeScript ${problem.code}: ${problem.message}`,
+      });
     }
     const at = record.target === 'none' ? undefined : this.live?.lineIn(path, this.files.get(path)?.text);
     return [...views.values()]
@@ -987,7 +1105,10 @@ export class Bench {
   private liveOf(path: string): NonNullable<RecordMessage['live']> {
     const { live } = this.live!;
     const opened = live.openedFunction(path);
-    return { ...(opened === undefined ? {} : { opened }), waiting: (live.waitingStatements.get(path) ?? []).map(({ line, text }) => ({ line, text })) };
+    return {
+      ...(opened === undefined ? {} : { opened }),
+      waiting: (live.waitingStatements.get(path) ?? []).map(({ line, text }) => ({ line, text })),
+    };
   }
 
   /** Name of a file for people: its path below the root. */
@@ -1007,7 +1128,8 @@ export class Bench {
       throw new AnvilError('E_NOT_FOUND', `${name} does not exist. Check the path.`);
     }
     const inside = real === this.root || real.startsWith(this.root + sep);
-    if (!inside && this.session?.files.includes(real) !== true) throw new AnvilError('E_NOT_FOUND', `${name} is not below the folder that is open.`);
+    if (!inside && this.session?.files.includes(real) !== true)
+      throw new AnvilError('E_NOT_FOUND', `${name} is not below the folder that is open.`);
     return real;
   }
 
@@ -1032,7 +1154,8 @@ export class Bench {
         }
         if (directory) {
           if (depth < 4) visit(path, depth + 1);
-        } else if (EXTENSIONS.some((extension) => name.toLowerCase().endsWith(extension)) && !name.endsWith('.d.ts')) found.push(this.nameOf(path));
+        } else if (EXTENSIONS.some((extension) => name.toLowerCase().endsWith(extension)) && !name.endsWith('.d.ts'))
+          found.push(this.nameOf(path));
       }
     };
     visit(this.root, 0);
@@ -1040,7 +1163,13 @@ export class Bench {
   }
 }
 
-const MIME: Record<ShareFormat, string> = { html: 'text/html', md: 'text/markdown', svg: 'image/svg+xml', png: 'image/png', json: 'application/json' };
+const MIME: Record<ShareFormat, string> = {
+  html: 'text/html',
+  md: 'text/markdown',
+  svg: 'image/svg+xml',
+  png: 'image/png',
+  json: 'application/json',
+};
 
 function timingText(request: PadRecord['requests'][number]): string {
   const head = request.headMs === undefined ? '' : `head after ${durationText(request.headMs)}`;
@@ -1067,7 +1196,9 @@ function historyMessage(history: History): HistoryMessage {
   const chosen =
     length <= MOST_SAMPLES
       ? history.samples
-      : [...Array(half).keys()].map((i) => history.at(i)).concat([...Array(half).keys()].map((i) => history.at(length - half + i)));
+      : [...Array(half).keys()]
+          .map((i) => history.at(i))
+          .concat([...Array(half).keys()].map((i) => history.at(length - half + i)));
   const series = length > 2 ? seriesOf(history, 240) : undefined;
   return {
     site: history.site,
@@ -1076,8 +1207,15 @@ function historyMessage(history: History): HistoryMessage {
     visits: history.visits,
     total: history.total,
     ...(history.mark ? { mark: history.mark } : {}),
-    ...(history.mark?.verb === 'table' ? { views: viewsOf(history.at(length - 1).value).filter((view) => view.view === 'table') } : {}),
-    samples: chosen.map((sample) => ({ visit: sample.visit, moment: sample.moment, text: valueText(sample.value, 2_000), openable: isOpenable(sample) })),
+    ...(history.mark?.verb === 'table'
+      ? { views: viewsOf(history.at(length - 1).value).filter((view) => view.view === 'table') }
+      : {}),
+    samples: chosen.map((sample) => ({
+      visit: sample.visit,
+      moment: sample.moment,
+      text: valueText(sample.value, 2_000),
+      openable: isOpenable(sample),
+    })),
     omitted: length - chosen.length,
     ...(series ? { series } : {}),
     path: pathOf(history),

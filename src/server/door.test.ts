@@ -1,9 +1,27 @@
 import { spawn } from 'node:child_process';
-import { chmodSync, cpSync, existsSync, mkdirSync, readdirSync, readFileSync, statSync, symlinkSync, writeFileSync } from 'node:fs';
+import {
+  chmodSync,
+  cpSync,
+  existsSync,
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  statSync,
+  symlinkSync,
+  writeFileSync,
+} from 'node:fs';
 import { request } from 'node:http';
 import { join } from 'node:path';
 import { WebSocket } from 'ws';
-import { freeName, ownFolder, register, socketPath, targetNamed, targets, type Registration } from '#dist/server/targets.js';
+import {
+  freeName,
+  ownFolder,
+  register,
+  socketPath,
+  targetNamed,
+  targets,
+  type Registration,
+} from '#dist/server/targets.js';
 import { joinTarget, type Window } from '#dist/server/window.js';
 import { valueText } from 'usher-anvil/record';
 import { cli, cliPath, eventually, folder, root, start, wait } from '../../test/harness.js';
@@ -52,7 +70,9 @@ function home(files: Record<string, string> = { 'chamber.ts': CHAMBER }) {
 
 async function value(window: Window, text: string): Promise<string> {
   const answer = await window.ask('evaluate', { text });
-  return answer.is === 'done' ? [answer.changes, answer.result ? valueText(answer.result.value) : ''].filter((part) => part !== '').join(' → ') : answer.is;
+  return answer.is === 'done'
+    ? [answer.changes, answer.result ? valueText(answer.result.value) : ''].filter((part) => part !== '').join(' → ')
+    : answer.is;
 }
 
 describe('a live program is found by its name', () => {
@@ -63,9 +83,15 @@ describe('a live program is found by its name', () => {
     for (const name of readdirSync(at)) expect([name, statSync(join(at, name)).mode & 0o777]).toEqual([name, 0o600]);
     const [target] = targets(at);
     expect(target).toMatchObject({ name: 'chamber', entry: join(dir, 'chamber.ts'), files: [join(dir, 'chamber.ts')] });
-    expect(run('targets').stdout).toMatch(new RegExp(`^chamber {2}process ${target!.pid} {2}chamber.ts {2}since \\d+ s\n$`));
+    expect(run('targets').stdout).toMatch(
+      new RegExp(`^chamber {2}process ${target!.pid} {2}chamber.ts {2}since \\d+ s\n$`),
+    );
     const json = JSON.parse(run('targets', '--json').stdout) as { format: string; targets: object[] };
-    expect([json.format, json.targets.length, JSON.stringify(json).includes(target!.token)]).toEqual(['usher-anvil/targets@1', 1, false]);
+    expect([json.format, json.targets.length, JSON.stringify(json).includes(target!.token)]).toEqual([
+      'usher-anvil/targets@1',
+      1,
+      false,
+    ]);
     await program.end();
     await eventually(() => readdirSync(at).length === 0);
     expect(run('targets').stderr).toMatch(/^No program is live\. Start one/);
@@ -76,8 +102,12 @@ describe('a live program is found by its name', () => {
     await live('chamber.ts');
     const second = await live('chamber.ts');
     expect(targets(at).map((one) => one.name)).toEqual(['chamber', 'chamber-2']);
-    expect(run('prompt', '--evaluate', 'level').stderr).toBe('usher-anvil: E_TARGET  2 programs are live: name one of chamber, chamber-2\n');
-    expect(run('prompt', 'chambr', '--evaluate', 'level').stderr).toMatch(/no program is live under the name chambr\. Did you mean chamber\?/);
+    expect(run('prompt', '--evaluate', 'level').stderr).toBe(
+      'usher-anvil: E_TARGET  2 programs are live: name one of chamber, chamber-2\n',
+    );
+    expect(run('prompt', 'chambr', '--evaluate', 'level').stderr).toMatch(
+      /no program is live under the name chambr\. Did you mean chamber\?/,
+    );
     const { pid } = targets(at)[1]!;
     second.child.kill('SIGKILL');
     await second.exited;
@@ -133,7 +163,9 @@ test('a door wants its token, and nothing that a page could send', async () => {
   expect(await refused({ authorization: `Bearer ${token}` })).toBe('open');
   await expect(joinTarget(address, 'nonsense', {})).rejects.toThrow(/asks for another token/);
   await expect(joinTarget('127.0.0.1:1', token, {})).rejects.toThrow(/nobody answers at 127\.0\.0\.1:1/);
-  const plain = await new Promise<number>((resolve) => request(`http://${address}/`, (response) => resolve(response.resume().statusCode!)).end());
+  const plain = await new Promise<number>((resolve) =>
+    request(`http://${address}/`, (response) => resolve(response.resume().statusCode!)).end(),
+  );
   expect(plain).toBe(404);
 });
 
@@ -158,7 +190,10 @@ test('what is no request of the protocol is answered with its reason, and the do
   socket.close();
   expect(answers.filter((one) => one.id === null).map((one) => one.error!.code)).toEqual([-32600, -32600]);
   const by = (id: number) => answers.find((one) => one.id === id)!;
-  expect(by(1).error).toEqual({ code: -32601, message: expect.stringMatching(/^there is no method constructor; there are describe, evaluate/) as string });
+  expect(by(1).error).toEqual({
+    code: -32601,
+    message: expect.stringMatching(/^there is no method constructor; there are describe, evaluate/) as string,
+  });
   expect(by(2).error!.code).toBe(-32602);
   expect(by(3).result).toEqual({ is: 'failed', text: '/etc/passwd is no module of this program', details: [] });
   expect(by(4).result).toMatchObject({ protocol: 'usher-anvil/door@1', name: 'chamber' });
@@ -170,8 +205,14 @@ test('several windows share a target: each change is told to all, the program go
   const told: string[][] = [[], []];
   let output = '';
   let end = '';
-  const first = await window('chamber', { event: (event) => told[0]!.push(event.text), output: ({ text }) => (output += text) });
-  const second = await window('chamber', { event: (event) => told[1]!.push(event.text), ended: (text) => (end = text) });
+  const first = await window('chamber', {
+    event: (event) => told[0]!.push(event.text),
+    output: ({ text }) => (output += text),
+  });
+  const second = await window('chamber', {
+    event: (event) => told[1]!.push(event.text),
+    ended: (text) => (end = text),
+  });
   await first.ask('listen', { on: true });
   await Promise.all([
     first.ask('evaluate', { text: 'function fill(by: number) { level += by * 1000; }' }),
@@ -188,8 +229,12 @@ test('several windows share a target: each change is told to all, the program go
   const again = await window('chamber');
   expect(await value(again, 'fleet')).toBe("[{ name: 'Heron', at: 0 }]");
   const answer = await again.ask('evaluate', { text: 'fleet[0]' });
-  const opened = await again.ask('look', { request: { do: 'open', moment: answer.is === 'done' ? answer.result!.moment : -1, part: 0 } });
-  expect(opened.is === 'opened' && opened.opened.first.map((member) => member.key)).toEqual(expect.arrayContaining(['name', 'at']));
+  const opened = await again.ask('look', {
+    request: { do: 'open', moment: answer.is === 'done' ? answer.result!.moment : -1, part: 0 },
+  });
+  expect(opened.is === 'opened' && opened.opened.first.map((member) => member.key)).toEqual(
+    expect.arrayContaining(['name', 'at']),
+  );
   expect(await again.ask('undo', {})).toEqual({ done: true });
   // It dies while it is asked something.
   const asked = again.ask('evaluate', { text: 'await new Promise(() => {})' });
@@ -207,18 +252,24 @@ test('several windows share a target: each change is told to all, the program go
 test('ten targets at once answer each for itself', async () => {
   const { at, dir, env, join: window } = home();
   writeFileSync(join(dir, 'one.ts'), 'const me = process.argv[2];\nsetInterval(() => {}, 1000);\n');
-  for (let i = 0; i < 10; i++) running.push(start(['live', 'one.ts', '--name', `lock-${i}`, '--', `number ${i}`], { cwd: dir, env }));
+  for (let i = 0; i < 10; i++)
+    running.push(start(['live', 'one.ts', '--name', `lock-${i}`, '--', `number ${i}`], { cwd: dir, env }));
   await eventually(() => targets(at).length === 10);
   const all = await Promise.all(Array.from({ length: 10 }, (_, i) => window(`lock-${i}`)));
   await Promise.all(all.map((one) => eventually(async () => (await one.ask('evaluate', { text: '1' })).is === 'done')));
-  expect(await Promise.all(all.map((one) => value(one, 'me')))).toEqual(Array.from({ length: 10 }, (_, i) => `'number ${i}'`));
+  expect(await Promise.all(all.map((one) => value(one, 'me')))).toEqual(
+    Array.from({ length: 10 }, (_, i) => `'number ${i}'`),
+  );
 });
 
 describe('the prompt', () => {
   test('takes lines from a pipe, answers each, and ends with 1 when one failed', async () => {
     const { live, dir, env } = home();
     writeFileSync(join(dir, 'weir.ts'), 'export let open = false;\n');
-    writeFileSync(join(dir, 'chamber.ts'), `import { open } from './weir.ts';\n${CHAMBER.replace("console.log('level', level)", 'open')}`);
+    writeFileSync(
+      join(dir, 'chamber.ts'),
+      `import { open } from './weir.ts';\n${CHAMBER.replace("console.log('level', level)", 'open')}`,
+    );
     await live('chamber.ts');
     const enter = (input: string) => cli(['prompt', 'chamber'], { cwd: dir, env, input });
     const good = enter(
@@ -229,20 +280,40 @@ describe('the prompt', () => {
       "[{ name: 'Heron', at: 0 }]\n  0: { name: 'Heron', at: 0 }\n    name: 'Heron'\n    at: 0\nfill patched\nfalse\ntrue\ntrue\nno statement waits\n  level  let\n  fleet  const\n  fill  function\n  open  import ./weir.ts\n",
     );
     const bad = enter('nosuch\nlet y = ;\nopen 9\nin lock.ts\nundo last\n');
-    expect([bad.code, bad.stdout]).toEqual([1, expect.stringMatching(/ReferenceError: nosuch is not defined\nline 1 {2}Unexpected token\n/)]);
-    expect(bad.stderr).toBe('there is no result 9\nlock.ts is no module of chamber; its modules are chamber.ts, weir.ts\nthere is no change to take back\n');
-    writeFileSync(join(dir, 'chamber.ts'), readFileSync(join(dir, 'chamber.ts'), 'utf8').replace('let level = 0', 'let level = 99'));
+    expect([bad.code, bad.stdout]).toEqual([
+      1,
+      expect.stringMatching(/ReferenceError: nosuch is not defined\nline 1 {2}Unexpected token\n/),
+    ]);
+    expect(bad.stderr).toBe(
+      'there is no result 9\nlock.ts is no module of chamber; its modules are chamber.ts, weir.ts\nthere is no change to take back\n',
+    );
+    writeFileSync(
+      join(dir, 'chamber.ts'),
+      readFileSync(join(dir, 'chamber.ts'), 'utf8').replace('let level = 0', 'let level = 99'),
+    );
     await running[0]!.until(/level kept/);
     expect(enter('reset level\nlevel >= 99 && level < 1000')).toEqual({ code: 0, stdout: 'true\n', stderr: '' });
     expect(enter('reset nosuch').stderr).toBe('no save has given nosuch another first value than it lives with\n');
     expect(enter('fleet.map((one) => {\n').stderr).toBe('what was entered last is not whole\n');
-    expect(cli(['prompt', 'chamber', '--evaluate', 'fleet.length + 1'], { cwd: dir, env })).toEqual({ code: 0, stdout: '2\n', stderr: '' });
-    expect(cli(['prompt', 'chamber', '--in', 'weir.ts', '--evaluate', 'open'], { cwd: dir, env }).stdout).toBe('true\n');
-    expect(cli(['prompt', 'chamber', '--evaluate', 'no such'], { cwd: dir, env })).toEqual({ code: 1, stdout: '', stderr: 'line 1  Missing semicolon.\n' });
+    expect(cli(['prompt', 'chamber', '--evaluate', 'fleet.length + 1'], { cwd: dir, env })).toEqual({
+      code: 0,
+      stdout: '2\n',
+      stderr: '',
+    });
+    expect(cli(['prompt', 'chamber', '--in', 'weir.ts', '--evaluate', 'open'], { cwd: dir, env }).stdout).toBe(
+      'true\n',
+    );
+    expect(cli(['prompt', 'chamber', '--evaluate', 'no such'], { cwd: dir, env })).toEqual({
+      code: 1,
+      stdout: '',
+      stderr: 'line 1  Missing semicolon.\n',
+    });
   });
 
   test('in a terminal completes, prints what comes late above the line being typed, and remembers', async () => {
-    const { live, dir, env } = home({ 'chamber.ts': CHAMBER.replace("setInterval(() => console.log('level', level), 40);\n", '') });
+    const { live, dir, env } = home({
+      'chamber.ts': CHAMBER.replace("setInterval(() => console.log('level', level), 40);\n", ''),
+    });
     await live('chamber.ts');
     const open = () => {
       const child = spawn('script', ['-qec', `${process.execPath} ${cliPath} prompt chamber`, '/dev/null'], {
@@ -305,9 +376,16 @@ test('a device with little memory takes what is pushed to the script it runs, an
   await device.until(/\d\.\d{3} {2}\d\.\d{3} {2}\d\.\d{3}/);
   const { address, token } = targets(at)[0]!;
   const push = 'function measure({ upper }: Probes): number[] { return [upper * 100]; }';
-  expect(run('prompt', address, '--token', token, '--in', 'script.ts', '--evaluate', push).stdout).toBe('measure patched\n');
+  expect(run('prompt', address, '--token', token, '--in', 'script.ts', '--evaluate', push).stdout).toBe(
+    'measure patched\n',
+  );
   await device.until(/\n490\.000\n490\.000\n/);
-  const limit = run('prompt', 'device', '--evaluate', '(await import("node:v8")).getHeapStatistics().heap_size_limit / 2 ** 20').stdout;
+  const limit = run(
+    'prompt',
+    'device',
+    '--evaluate',
+    '(await import("node:v8")).getHeapStatistics().heap_size_limit / 2 ** 20',
+  ).stdout;
   expect(Number(limit)).toBeLessThan(200);
   const clock = Number(run('prompt', 'device', '--evaluate', 'clock').stdout);
   const file = join(dir, 'script.ts');
@@ -335,7 +413,10 @@ test('live follows a program of that name, and leaves it running', async () => {
   await follower.until(/level \d+/);
   writeFileSync(
     join(dir, 'chamber.ts'),
-    CHAMBER.replace('level += by', 'level += by * 100_000').replace('setInterval(() => fill', 'fill(0);\nsetInterval(() => fill'),
+    CHAMBER.replace('level += by', 'level += by * 100_000').replace(
+      'setInterval(() => fill',
+      'fill(0);\nsetInterval(() => fill',
+    ),
   );
   await follower.until(/chamber\.ts {2}fill patched · 1 statement waits\n {4}line 6: fill\(0\);/);
   await follower.until(/level \d{6}/);
@@ -376,7 +457,10 @@ test('watch shows a file of a live program in the terminal: counts with rates, o
   expect(watching.text).toMatch(/level \+= by; │ \d+ ×\d+/);
   await watching.until(/Console [\d,]+\n(?: +7 {3}level \d+\n)+/);
   // A file that is not there, and a program that ends.
-  expect(run('watch', 'chamber', '--in', 'nosuch.ts')).toMatchObject({ code: 2, stderr: 'nosuch.ts is no module of chamber; its modules are chamber.ts\n' });
+  expect(run('watch', 'chamber', '--in', 'nosuch.ts')).toMatchObject({
+    code: 2,
+    stderr: 'nosuch.ts is no module of chamber; its modules are chamber.ts\n',
+  });
   await program.end();
   await watching.until(/the program (?:has|was) ended/);
   expect(await watching.exited).toBe(0);

@@ -38,7 +38,11 @@ const file = z.string().max(4_096);
 export const methods = {
   describe: z.object({}),
   /** `where`: the label of a place. */
-  evaluate: z.object({ file: file.optional(), text: z.string().max(1024 * 1024), where: z.string().max(100).optional() }),
+  evaluate: z.object({
+    file: file.optional(),
+    text: z.string().max(1024 * 1024),
+    where: z.string().max(100).optional(),
+  }),
   complete: z.object({ file: file.optional(), text: z.string().max(100_000), where: z.string().max(100).optional() }),
   look: z.object({ request: lookRequest }),
   listen: z.object({ on: z.boolean() }),
@@ -63,7 +67,12 @@ export interface Answers {
   window: null;
 }
 
-const message = z.object({ jsonrpc: z.literal('2.0'), id: z.union([z.number(), z.string()]), method: z.string(), params: z.unknown().optional() });
+const message = z.object({
+  jsonrpc: z.literal('2.0'),
+  id: z.union([z.number(), z.string()]),
+  method: z.string(),
+  params: z.unknown().optional(),
+});
 
 /** Output that a window has not taken yet; more is left out, and counted. */
 const MOST_WAITING = 4 * 1024 * 1024;
@@ -152,7 +161,8 @@ export async function openDoor(options: DoorOptions): Promise<Door> {
 
   async function receive(window: WebSocket, text: string): Promise<void> {
     let id: string | number | null = null;
-    const fail = (code: number, why: string): void => window.send(JSON.stringify({ jsonrpc: '2.0', id, error: { code, message: why } }));
+    const fail = (code: number, why: string): void =>
+      window.send(JSON.stringify({ jsonrpc: '2.0', id, error: { code, message: why } }));
     let asked: z.infer<typeof message>;
     try {
       asked = message.parse(JSON.parse(text));
@@ -179,14 +189,18 @@ export async function openDoor(options: DoorOptions): Promise<Door> {
     }
   }
 
-  const answers: { [M in Method]: (params: z.infer<(typeof methods)[M]>, window: WebSocket) => Promise<Answers[M]> | Answers[M] } = {
+  const answers: {
+    [M in Method]: (params: z.infer<(typeof methods)[M]>, window: WebSocket) => Promise<Answers[M]> | Answers[M];
+  } = {
     describe: () => ({
       protocol: 'usher-anvil/door@1',
       ...options.describe(),
       entry: session.file,
       files: session.files,
       places: session.guests,
-      waiting: [...session.waitingStatements].flatMap(([name, list]) => list.map(({ line, text }) => ({ file: name, line, text }))),
+      waiting: [...session.waitingStatements].flatMap(([name, list]) =>
+        list.map(({ line, text }) => ({ file: name, line, text })),
+      ),
     }),
     evaluate: ({ file: name = session.file, text, where }) => session.evaluate(name, text, where),
     complete: ({ file: name = session.file, text, where }) => session.complete(name, text, where),
@@ -216,7 +230,11 @@ export async function openDoor(options: DoorOptions): Promise<Door> {
       let page = pages.get(window);
       if (!page) {
         // Behind a port may be a small device: types are checked where there is room.
-        bench ??= new Bench({ root: options.root, types: typeof at !== 'number', live: { session, describe: options.describe } });
+        bench ??= new Bench({
+          root: options.root,
+          types: typeof at !== 'number',
+          live: { session, describe: options.describe },
+        });
         page = bench.connect({ send: (told: ToWindow) => void tell(window, 'window', told) });
         pages.set(window, page);
       }
@@ -225,13 +243,24 @@ export async function openDoor(options: DoorOptions): Promise<Door> {
     },
   };
 
-  function answer<M extends Method>(window: WebSocket, method: M, params: z.infer<(typeof methods)[M]>): Promise<Answers[M]> | Answers[M] {
+  function answer<M extends Method>(
+    window: WebSocket,
+    method: M,
+    params: z.infer<(typeof methods)[M]>,
+  ): Promise<Answers[M]> | Answers[M] {
     return answers[method](params, window);
   }
 
   await new Promise<void>((resolve, reject) => {
     server.once('error', (error: NodeJS.ErrnoException) =>
-      reject(new AnvilError('E_PORT', typeof at === 'number' ? `port ${at} cannot be used: ${error.message}` : `no local socket at ${at}: ${error.message}`)),
+      reject(
+        new AnvilError(
+          'E_PORT',
+          typeof at === 'number'
+            ? `port ${at} cannot be used: ${error.message}`
+            : `no local socket at ${at}: ${error.message}`,
+        ),
+      ),
     );
     if (typeof at === 'number') server.listen(at, '127.0.0.1', resolve);
     else {

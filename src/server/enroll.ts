@@ -32,7 +32,12 @@ export async function enroll(options: EnrollOptions): Promise<Enrolled> {
   const { session, name, pid, port } = options;
   const since = new Date().toISOString();
   const folder = ownFolder(targetsFolder());
-  const door = await openDoor({ session, describe: () => ({ name, pid, since }), root: options.root, at: port ?? socketPath(folder, name, process.pid) });
+  const door = await openDoor({
+    session,
+    describe: () => ({ name, pid, since }),
+    root: options.root,
+    at: port ?? socketPath(folder, name, process.pid),
+  });
   let entry: Registration = {
     format: 'usher-anvil/target@1',
     name,

@@ -21,7 +21,8 @@ export function enteredBefore(): string[] {
         return typeof entry === 'string' ? [entry] : [];
       });
     const last = all.slice(-MOST_ENTERED);
-    if (all.length > 2 * MOST_ENTERED) writeFileSync(historyFile(), `${last.map((one) => JSON.stringify(one)).join('\n')}\n`, { mode: 0o600 });
+    if (all.length > 2 * MOST_ENTERED)
+      writeFileSync(historyFile(), `${last.map((one) => JSON.stringify(one)).join('\n')}\n`, { mode: 0o600 });
     return last;
   } catch {
     return [];

@@ -25,7 +25,11 @@ export class Journal {
     const path = this.pathOf(file);
     // Written beside and renamed, so that a crash leaves the old or the new text, never half of one.
     const part = `${path}.${process.pid}.part`;
-    writeFileSync(part, JSON.stringify({ format: 'usher-anvil/unsaved@1', file, text, base } satisfies z.infer<typeof entry>), { mode: 0o600 });
+    writeFileSync(
+      part,
+      JSON.stringify({ format: 'usher-anvil/unsaved@1', file, text, base } satisfies z.infer<typeof entry>),
+      { mode: 0o600 },
+    );
     renameSync(part, path);
   }
 

@@ -18,13 +18,24 @@ const ask = z.int().min(0);
 const node = z.int().min(0);
 export const lookRequest = z.discriminatedUnion('do', [
   z.object({ do: z.literal('open'), moment: z.number().min(0), part: z.int().min(0) }),
-  z.object({ do: z.literal('members'), node, from: z.int().min(0), count: z.int().min(1).max(1_000), filter: z.string().max(200) }),
+  z.object({
+    do: z.literal('members'),
+    node,
+    from: z.int().min(0),
+    count: z.int().min(1).max(1_000),
+    filter: z.string().max(200),
+  }),
   z.object({ do: z.literal('get'), node, getter: z.string().max(40) }),
   z.object({ do: z.literal('json'), node }),
   z.object({
     do: z.literal('wide'),
     node,
-    budget: z.object({ depth: z.int().max(5), entries: z.int().max(5_000), text: z.int().max(1_000_000), values: z.int().max(50_000) }),
+    budget: z.object({
+      depth: z.int().max(5),
+      entries: z.int().max(5_000),
+      text: z.int().max(1_000_000),
+      values: z.int().max(50_000),
+    }),
   }),
   z.object({ do: z.literal('bytes'), node, limit: z.int().max(16_000_000) }),
 ]) satisfies z.ZodType<LookRequest>;
@@ -50,17 +61,30 @@ export const toServer = z.discriminatedUnion('type', [
   /** Everything is shown as of this moment; null for the end. */
   z.object({ type: z.literal('cursor'), moment: z.int().min(0).nullable() }),
   /** The visit before or after the cursor, of the site at a place. */
-  z.object({ type: z.literal('step'), file, line: z.int().min(0), character: z.int().min(0), by: z.union([z.literal(-1), z.literal(1)]) }),
+  z.object({
+    type: z.literal('step'),
+    file,
+    line: z.int().min(0),
+    character: z.int().min(0),
+    by: z.union([z.literal(-1), z.literal(1)]),
+  }),
   /** What stands at a place: for a card beside the pointer. */
   z.object({ type: z.literal('hover'), ask, file, line: z.int().min(0), character: z.int().min(0) }),
   /** The numbers of all console lines of this shape are wanted as they come; null ends it. */
   z.object({ type: z.literal('follow'), shape: z.string().max(400).nullable() }),
   z.object({ type: z.literal('look'), ask, request: lookRequest }),
   /** Turn a knob; write all that is turned into the source; or put all back. */
-  z.object({ type: z.literal('turn'), name: z.string().max(1_000), value: z.union([z.string().max(100_000), z.number(), z.boolean()]) }),
+  z.object({
+    type: z.literal('turn'),
+    name: z.string().max(1_000),
+    value: z.union([z.string().max(100_000), z.number(), z.boolean()]),
+  }),
   z.object({ type: z.literal('knobs'), do: z.enum(['write', 'reset']) }),
   /** Do something to the program that runs. */
-  z.object({ type: z.literal('act'), action: z.object({ do: z.enum(['stop-timer', 'open-gate']), id: z.int().min(0) }) }),
+  z.object({
+    type: z.literal('act'),
+    action: z.object({ do: z.enum(['stop-timer', 'open-gate']), id: z.int().min(0) }),
+  }),
   /** The data that `input` reads: pasted text; null for what the pad itself names. */
   z.object({ type: z.literal('data'), name: z.string().min(1).max(200), text: z.string().max(12_000_000).nullable() }),
   /** Install a package for the pad. */
@@ -69,7 +93,14 @@ export const toServer = z.discriminatedUnion('type', [
   z.object({ type: z.literal('sizes') }),
   z.object({ type: z.literal('types'), on: z.boolean() }),
   /** Enter code inside a module of a live program; without `text`, the statement at the line. */
-  z.object({ type: z.literal('enter'), ask, file, text: text.optional(), line: z.int().min(0).optional(), remember: z.boolean().optional() }),
+  z.object({
+    type: z.literal('enter'),
+    ask,
+    file,
+    text: text.optional(),
+    line: z.int().min(0).optional(),
+    remember: z.boolean().optional(),
+  }),
   z.object({ type: z.literal('complete'), ask, file, text: z.string().max(100_000) }),
   /** Show no values of functions of a live program any more. */
   z.object({ type: z.literal('shut'), file }),
@@ -292,7 +323,8 @@ export interface ShownMessage {
 }
 
 /** A target's answer, with bytes as base64. */
-export type LookedAnswer = Exclude<LookAnswer, { is: 'bytes' }> | { is: 'bytes'; bytes: string; size: number; width?: number; height?: number };
+export type LookedAnswer =
+  Exclude<LookAnswer, { is: 'bytes' }> | { is: 'bytes'; bytes: string; size: number; width?: number; height?: number };
 
 /** From the server to a window. */
 export type ToWindow =
@@ -300,10 +332,34 @@ export type ToWindow =
   | { type: 'entered'; ask: number; entered: Entered; line?: number; text?: string }
   | { type: 'completed'; ask: number; from: number; names: NameFound[] }
   | { type: 'changes'; changes: ChangeMessage[] }
-  | { type: 'text'; file: string; text: string; unsaved: boolean; version: number; conflict: boolean; restored: boolean }
+  | {
+      type: 'text';
+      file: string;
+      text: string;
+      unsaved: boolean;
+      version: number;
+      conflict: boolean;
+      restored: boolean;
+    }
   | { type: 'state'; file: string; unsaved: boolean; conflict: boolean }
-  | { type: 'inspected'; file: string; line: number; histories: HistoryMessage[]; chains: { text: string; stages: StageMessage[] }[] }
-  | { type: 'hovered'; ask: number; path: string; text: string; detail: string; stages: StageMessage[]; openable: boolean; moment: number; views: View[] }
+  | {
+      type: 'inspected';
+      file: string;
+      line: number;
+      histories: HistoryMessage[];
+      chains: { text: string; stages: StageMessage[] }[];
+    }
+  | {
+      type: 'hovered';
+      ask: number;
+      path: string;
+      text: string;
+      detail: string;
+      stages: StageMessage[];
+      openable: boolean;
+      moment: number;
+      views: View[];
+    }
   | { type: 'looked'; ask: number; answer: LookedAnswer }
   /** Readings: milliseconds since the run began, then the numbers. `fresh` begins anew. */
   | { type: 'numbers'; points: number[][]; fresh: boolean }

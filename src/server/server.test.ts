@@ -45,7 +45,9 @@ class Window {
   readonly socket: WebSocket;
 
   constructor(server: WorkbenchServer) {
-    this.socket = new WebSocket(`ws://127.0.0.1:${server.port}/window?token=${server.token}`, { origin: `http://127.0.0.1:${server.port}` });
+    this.socket = new WebSocket(`ws://127.0.0.1:${server.port}/window?token=${server.token}`, {
+      origin: `http://127.0.0.1:${server.port}`,
+    });
     this.socket.on('message', (data: Buffer) => this.messages.push(JSON.parse(data.toString()) as ToWindow));
     this.socket.on('open', () => this.send({ type: 'hello', format: 'usher-anvil/window@1' }));
   }
@@ -54,8 +56,13 @@ class Window {
     this.socket.send(JSON.stringify(message));
   }
 
-  until<T extends ToWindow['type']>(type: T, accept: (message: Message<T>) => boolean = () => true): Promise<Message<T>> {
-    return eventually(() => this.messages.find((message): message is Message<T> => message.type === type && accept(message as Message<T>)));
+  until<T extends ToWindow['type']>(
+    type: T,
+    accept: (message: Message<T>) => boolean = () => true,
+  ): Promise<Message<T>> {
+    return eventually(() =>
+      this.messages.find((message): message is Message<T> => message.type === type && accept(message as Message<T>)),
+    );
   }
 }
 
@@ -84,7 +91,11 @@ describe('the door', () => {
 
   test.each([
     ['no token', (port: number) => [`ws://127.0.0.1:${port}/window`, `http://127.0.0.1:${port}`], 401],
-    ['a foreign origin', (port: number, token: string) => [`ws://127.0.0.1:${port}/window?token=${token}`, 'http://canal.example'], 403],
+    [
+      'a foreign origin',
+      (port: number, token: string) => [`ws://127.0.0.1:${port}/window?token=${token}`, 'http://canal.example'],
+      403,
+    ],
     ['no origin', (port: number, token: string) => [`ws://127.0.0.1:${port}/window?token=${token}`, undefined], 403],
   ] as const)('a window with %s is refused', async (_name, address, status) => {
     const { server } = await serve();
@@ -100,7 +111,9 @@ describe('the door', () => {
   test('listens on the loopback address only', async () => {
     const { server } = await serve();
     expect(new URL(server.url).hostname).toBe('127.0.0.1');
-    await expect(startServer({ root: folder(), port: server.port, journal: new Journal(folder()) })).rejects.toMatchObject({ code: 'E_PORT' });
+    await expect(
+      startServer({ root: folder(), port: server.port, journal: new Journal(folder()) }),
+    ).rejects.toMatchObject({ code: 'E_PORT' });
   });
 
   test('messages it does not know change nothing, and files outside stay closed', async () => {
@@ -110,7 +123,9 @@ describe('the door', () => {
     window.send({ type: 'format the disk' });
     expect(await window.until('problem')).toMatchObject({ code: 'E_MESSAGE' });
     window.send({ type: 'show', file: '../../../../../../etc/hostname', run: false });
-    expect(await window.until('problem', (message) => message.code === 'E_NOT_FOUND')).toMatchObject({ code: 'E_NOT_FOUND' });
+    expect(await window.until('problem', (message) => message.code === 'E_NOT_FOUND')).toMatchObject({
+      code: 'E_NOT_FOUND',
+    });
   });
 });
 
@@ -147,7 +162,11 @@ describe('a window', () => {
     const again = await startServer({ root: dir, pad: join(dir, 'toll.ts'), journal: new Journal(state) });
     running.push(again);
     const later = new Window(again);
-    expect(await later.until('text')).toMatchObject({ text: 'const rate = 77; // not saved\n', unsaved: true, restored: true });
+    expect(await later.until('text')).toMatchObject({
+      text: 'const rate = 77; // not saved\n',
+      unsaved: true,
+      restored: true,
+    });
     expect((await later.until('record', (message) => message.ended)).lines[0]!.items[0]!.text).toBe('77');
     later.send({ type: 'settle', file: 'toll.ts', take: 'disk' });
     expect(await later.until('text', (message) => !message.unsaved)).toMatchObject({ text: 'const rate = 4;\n' });

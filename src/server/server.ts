@@ -58,12 +58,14 @@ export async function startServer(options: ServerOptions): Promise<WorkbenchServ
     const { host } = request.headers;
     return host === `127.0.0.1:${port}` || host === `localhost:${port}`;
   };
-  const ownOrigin = (origin: string | undefined): boolean => origin === `http://127.0.0.1:${port}` || origin === `http://localhost:${port}`;
+  const ownOrigin = (origin: string | undefined): boolean =>
+    origin === `http://127.0.0.1:${port}` || origin === `http://localhost:${port}`;
 
   app.addHook('onRequest', async (request, reply) => {
     if (!ownHost(request.raw)) return reply.code(403).type('text/plain').send('This address is not served here.');
     const { origin } = request.headers;
-    if (origin !== undefined && !ownOrigin(origin)) return reply.code(403).type('text/plain').send('Requests from other pages are refused.');
+    if (origin !== undefined && !ownOrigin(origin))
+      return reply.code(403).type('text/plain').send('Requests from other pages are refused.');
     void reply.headers({
       'X-Content-Type-Options': 'nosniff',
       'Referrer-Policy': 'no-referrer',
@@ -75,7 +77,10 @@ export async function startServer(options: ServerOptions): Promise<WorkbenchServ
   });
   app.get('/', async (request, reply) => {
     if (!sameToken((request.query as { token?: unknown }).token, token))
-      return reply.code(401).type('text/plain').send('A token is missing or wrong. Open the address that usher-anvil printed.');
+      return reply
+        .code(401)
+        .type('text/plain')
+        .send('A token is missing or wrong. Open the address that usher-anvil printed.');
     const nonce = randomBytes(16).toString('base64');
     void reply.header(
       'Content-Security-Policy',
@@ -83,7 +88,12 @@ export async function startServer(options: ServerOptions): Promise<WorkbenchServ
     );
     return reply.type('text/html; charset=utf-8').send(page.replaceAll('__NONCE__', nonce));
   });
-  await app.register(fastifyStatic, { root: `${assets}/assets`, prefix: '/assets/', decorateReply: false, index: false });
+  await app.register(fastifyStatic, {
+    root: `${assets}/assets`,
+    prefix: '/assets/',
+    decorateReply: false,
+    index: false,
+  });
 
   const sockets = new WebSocketServer({ noServer: true, maxPayload: 16 * 1024 * 1024 });
   app.server.on('upgrade', (request: IncomingMessage, socket: Socket, head: Buffer) => {
@@ -113,7 +123,11 @@ export async function startServer(options: ServerOptions): Promise<WorkbenchServ
           if (parsed.success) window.receive(parsed.data);
           else
             connection.send(
-              JSON.stringify({ type: 'problem', code: 'E_MESSAGE', message: 'The page sent a message this server does not know. Reload the page.' }),
+              JSON.stringify({
+                type: 'problem',
+                code: 'E_MESSAGE',
+                message: 'The page sent a message this server does not know. Reload the page.',
+              }),
             );
         });
         connection.on('close', () => window.leave());
@@ -126,7 +140,9 @@ export async function startServer(options: ServerOptions): Promise<WorkbenchServ
   } catch (error) {
     await bench.close();
     if ((error as NodeJS.ErrnoException).code === 'EADDRINUSE')
-      throw new AnvilError('E_PORT', `Port ${options.port} is taken. Choose another with --port, or leave it out.`, { cause: error });
+      throw new AnvilError('E_PORT', `Port ${options.port} is taken. Choose another with --port, or leave it out.`, {
+        cause: error,
+      });
     throw error;
   }
   ({ port } = app.server.address() as AddressInfo);

@@ -25,7 +25,11 @@ const SECRET = /token|secret|passw|credential|api_?key|private|auth/i;
  *
  * @throws AnvilError `E_NO_BROWSER` for a PNG where no Chromium is found
  */
-export async function documentOf(record: PadRecord, format: ShareFormat, options: { name: string; cwd: string; until?: number }): Promise<string | Buffer> {
+export async function documentOf(
+  record: PadRecord,
+  format: ShareFormat,
+  options: { name: string; cwd: string; until?: number },
+): Promise<string | Buffer> {
   const secrets = Object.entries(process.env).flatMap(([name, value]) => (SECRET.test(name) && value ? [value] : []));
   const clean = scrubber({ cwd: options.cwd, home: homedir(), secrets });
   const { lines } = record.program.files.find((one) => one.file === record.file)!;
@@ -45,10 +49,13 @@ export async function documentOf(record: PadRecord, format: ShareFormat, options
 }
 
 function browser(): string {
-  const names = [process.env.CHROMIUM, 'chromium', 'chromium-browser'].filter((name): name is string => name !== undefined && name !== '');
+  const names = [process.env.CHROMIUM, 'chromium', 'chromium-browser'].filter(
+    (name): name is string => name !== undefined && name !== '',
+  );
   for (const name of names) {
     if (name.includes('/') && existsSync(name)) return name;
-    for (const folder of (process.env.PATH ?? '').split(delimiter)) if (!name.includes('/') && existsSync(join(folder, name))) return join(folder, name);
+    for (const folder of (process.env.PATH ?? '').split(delimiter))
+      if (!name.includes('/') && existsSync(join(folder, name))) return join(folder, name);
   }
   throw new AnvilError(
     'E_NO_BROWSER',
@@ -82,7 +89,10 @@ async function pngOf(html: string, height: number): Promise<Buffer> {
       });
     });
     if (!existsSync(join(folder, 'page.png')))
-      throw new AnvilError('E_NO_BROWSER', `Chromium at ${path} drew nothing (exit code ${code ?? 'none'}). Export to html or svg.`);
+      throw new AnvilError(
+        'E_NO_BROWSER',
+        `Chromium at ${path} drew nothing (exit code ${code ?? 'none'}). Export to html or svg.`,
+      );
     return readFileSync(join(folder, 'page.png'));
   } finally {
     rmSync(folder, { recursive: true, force: true });

@@ -109,7 +109,9 @@ export class LiveSubject implements Subject {
   }
 
   private between(from: string | undefined, to: string | undefined): (line: number) => number | undefined {
-    return from === undefined || to === undefined || from === to ? (line) => line : lineMap(new LineTable(from), new LineTable(to));
+    return from === undefined || to === undefined || from === to
+      ? (line) => line
+      : lineMap(new LineTable(from), new LineTable(to));
   }
 
   /**
@@ -126,7 +128,8 @@ export class LiveSubject implements Subject {
       const imports = outline.imports.filter((entry) => !entry.typeOnly && entry.start >= start && entry.start < end);
       const names = kind === 'import' ? imports.flatMap((entry) => entry.names.map((name) => name.local)) : declared;
       const held = names.length === 1 ? names[0]! : `({ ${names.join(', ')} })`;
-      const declares = names.length > 0 && ['const', 'let', 'var', 'using', 'import', 'enum', 'namespace'].includes(kind);
+      const declares =
+        names.length > 0 && ['const', 'let', 'var', 'using', 'import', 'enum', 'namespace'].includes(kind);
       return { text: declares ? held : text.slice(start, end), lastLine: lines.lineAt(end) };
     }
     return undefined;

@@ -67,7 +67,8 @@ export function socketPath(folder: string, name: string, id: number): string {
   return join(short, `${id}.sock`);
 }
 
-const pathOf = (folder: string, entry: Pick<Registration, 'name' | 'door'>): string => join(folder, `${entry.name}-${entry.door}.json`);
+const pathOf = (folder: string, entry: Pick<Registration, 'name' | 'door'>): string =>
+  join(folder, `${entry.name}-${entry.door}.json`);
 
 /** Writes a registration, readable by its owner alone. */
 export function register(entry: Registration, folder = targetsFolder()): void {
@@ -129,7 +130,9 @@ export function targetNamed(name: string | undefined, folder = targetsFolder()):
     if (all.length === 1) return all[0]!;
     throw new AnvilError(
       'E_TARGET',
-      all.length === 0 ? 'no program is live. Start one: usher-anvil live chamber.ts' : `${all.length} programs are live: name one of ${list}`,
+      all.length === 0
+        ? 'no program is live. Start one: usher-anvil live chamber.ts'
+        : `${all.length} programs are live: name one of ${list}`,
     );
   }
   const found = all.find((one) => one.name === name || String(one.pid) === name || one.address === name);

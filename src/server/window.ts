@@ -29,7 +29,11 @@ export interface Window {
  */
 export async function joinTarget(address: string, token: string, listeners: WindowListeners): Promise<Window> {
   const url = address.startsWith('/') ? `ws+unix:${address}:/` : `ws://${address}/`;
-  const socket = new WebSocket(url, { headers: { authorization: `Bearer ${token}` }, maxPayload: 64 * 1024 * 1024, handshakeTimeout: 5_000 });
+  const socket = new WebSocket(url, {
+    headers: { authorization: `Bearer ${token}` },
+    maxPayload: 64 * 1024 * 1024,
+    handshakeTimeout: 5_000,
+  });
   const asked = new Map<number, { resolve(value: unknown): void; reject(error: Error): void }>();
   let last = 0;
   let closed = false;
@@ -40,15 +44,25 @@ export async function joinTarget(address: string, token: string, listeners: Wind
       reject(
         new AnvilError(
           'E_TARGET',
-          response.statusCode === 401 ? `${address} asks for another token` : `${address} is no door of a live program (${response.statusCode})`,
+          response.statusCode === 401
+            ? `${address} asks for another token`
+            : `${address} is no door of a live program (${response.statusCode})`,
         ),
       ),
     );
-    socket.once('error', (error) => reject(new AnvilError('E_TARGET', `nobody answers at ${address}: ${error.message}`)));
+    socket.once('error', (error) =>
+      reject(new AnvilError('E_TARGET', `nobody answers at ${address}: ${error.message}`)),
+    );
   });
   socket.on('error', () => undefined);
   socket.on('message', (data) => {
-    const message = JSON.parse(String(data)) as { id?: number; method?: string; params?: unknown; result?: unknown; error?: { message: string } };
+    const message = JSON.parse(String(data)) as {
+      id?: number;
+      method?: string;
+      params?: unknown;
+      result?: unknown;
+      error?: { message: string };
+    };
     if (message.method === 'event') listeners.event?.(message.params as DoorEvent);
     else if (message.method === 'output') listeners.output?.(message.params as LiveOutput);
     else if (message.method === 'window') listeners.page?.(message.params as ToWindow);

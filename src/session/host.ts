@@ -9,7 +9,10 @@ import type { Problem } from '../syntax/problems.js';
 
 export type Resolution =
   | { kind: 'local'; file: string }
-  | { kind: 'package' | 'builtin' | 'tests' | 'exhibits' | 'live'; /** Resolve it from here: it was added for the pad. */ base?: string }
+  | {
+      kind: 'package' | 'builtin' | 'tests' | 'exhibits' | 'live';
+      /** Resolve it from here: it was added for the pad. */ base?: string;
+    }
   | { kind: 'missing'; message: string; /** A package that could be added. */ package?: string };
 
 /** Reading and resolving. All synchronous: it stands on the way from a keystroke to a value. */
@@ -64,7 +67,8 @@ export interface ControlOrder {
 export type InputData = { name: string; file: string } | { name: string; bytes: Uint8Array };
 
 /** A pad's default export, ready to be written somewhere; `none` where there is none, `failed` with the reason. */
-export type PadResult = { is: 'text'; text: string } | { is: 'bytes'; bytes: Uint8Array } | { is: 'none' } | { is: 'failed'; why: string };
+export type PadResult =
+  { is: 'text'; text: string } | { is: 'bytes'; bytes: Uint8Array } | { is: 'none' } | { is: 'failed'; why: string };
 
 /** What is asked of the tests of a run. */
 export interface TestOrder {

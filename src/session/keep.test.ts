@@ -11,7 +11,11 @@ afterEach(async () => {
   await Promise.all(made.splice(0).map((session) => session.close()));
 });
 
-function keeping(files: Record<string, string> = {}): { run(text: string): Promise<PadRecord>; session: Session; dir: string } {
+function keeping(files: Record<string, string> = {}): {
+  run(text: string): Promise<PadRecord>;
+  session: Session;
+  dir: string;
+} {
   const dir = folder(files);
   const file = join(dir, 'keep.ts');
   const session = createSession({ file, text: '' });
@@ -28,7 +32,9 @@ function keeping(files: Record<string, string> = {}): { run(text: string): Promi
 
 const at = (record: PadRecord, line: number): string => valueText(samplesAt(record, { line }).at(-1)!.value, 400);
 const beside = (record: PadRecord, line: number): string[] =>
-  (linesView(record).get(line)?.items ?? []).map((item) => `${item.kind} ${item.text}${item.count ? ` (${item.count})` : ''}`);
+  (linesView(record).get(line)?.items ?? []).map(
+    (item) => `${item.kind} ${item.text}${item.count ? ` (${item.count})` : ''}`,
+  );
 
 describe('a kept value', () => {
   const pad = (tail: string, rate = 2): string =>
@@ -63,7 +69,8 @@ describe('a kept value', () => {
       'deep.ts': 'export const deep = 4;\n',
       'other.ts': 'export const other = 1;\n',
     });
-    const text = "import { rate } from './rates';\nimport { other } from './other';\nconst due = [rate(), Math.random()]; //~ keep:\ndue;\nother;\n";
+    const text =
+      "import { rate } from './rates';\nimport { other } from './other';\nconst due = [rate(), Math.random()]; //~ keep:\ndue;\nother;\n";
     const first = await run(text);
     session.edit(join(dir, 'other.ts'), 'export const other = 2;\n');
     expect(at(await session.settled(), 3)).toBe(at(first, 3));
@@ -73,7 +80,8 @@ describe('a kept value', () => {
 
   test('is a copy: what a run does to it is not there in the next', async () => {
     const { run } = keeping();
-    const text = (tail: string): string => `const boats = ['Heron']; //~ keep:\nboats.push('Otter');\nboats.length;\n${tail}`;
+    const text = (tail: string): string =>
+      `const boats = ['Heron']; //~ keep:\nboats.push('Otter');\nboats.length;\n${tail}`;
     await run(text(''));
     expect(at(await run(text('1;\n')), 2)).toBe('2');
     expect(at(await run(text('2;\n')), 2)).toBe('2');
@@ -138,8 +146,21 @@ describe('a kept value is never stale', () => {
     number.map((n) => `void ${n};`),
   );
   const helper = number.map((n) => `function g(x) { return x + ${n} + list.length; }`);
-  const kept = fc.constantFrom('f(a) + b', 'list.slice()', 'g(b)', '[a, b, table.k]', 'f(1) + g(2)', 'list.map(f)', 'held.list.length');
-  const program = fc.record({ before: fc.array(statement, { minLength: 1, maxLength: 6 }), helper, kept, after: fc.array(statement, { maxLength: 3 }) });
+  const kept = fc.constantFrom(
+    'f(a) + b',
+    'list.slice()',
+    'g(b)',
+    '[a, b, table.k]',
+    'f(1) + g(2)',
+    'list.map(f)',
+    'held.list.length',
+  );
+  const program = fc.record({
+    before: fc.array(statement, { minLength: 1, maxLength: 6 }),
+    helper,
+    kept,
+    after: fc.array(statement, { maxLength: 3 }),
+  });
   type Program = { before: string[]; helper: string; kept: string; after: string[] };
   const text = ({ before, helper: g, kept: k, after }: Program): string =>
     [
@@ -160,22 +181,31 @@ describe('a kept value is never stale', () => {
     const { run } = keeping();
     let used = 0;
     await fc.assert(
-      fc.asyncProperty(program, fc.array(fc.tuple(fc.nat(9), statement, helper, fc.nat(3)), { minLength: 2, maxLength: 6 }), async (start, edits) => {
-        let now: Program = start;
-        for (const [place, next, g, what] of [[0, start.before[0]!, start.helper, 3] as const, ...edits]) {
-          if (what === 0) now = { ...now, after: [next] };
-          else if (what === 1) now = { ...now, helper: g };
-          else if (what === 2) now = { ...now, before: [...now.before.slice(1), next] };
-          else now = { ...now, before: now.before.map((old, i) => (i === place % now.before.length ? next : old)) };
-          const source = text(now);
-          const expected = (new Function(source.replace('JSON.stringify(k);', 'return JSON.stringify(k);')) as () => string)();
-          const record = await run(source);
-          expect(record.errors.map((error) => error.message)).toEqual([]);
-          const line = source.split('\n').length - 2;
-          expect({ source, value: samplesAt(record, { line }).at(-1)!.value.text }).toEqual({ source, value: expected });
-          used += [...record.kept.values()].filter((state) => (state.ageMs ?? 0) > 0).length;
-        }
-      }),
+      fc.asyncProperty(
+        program,
+        fc.array(fc.tuple(fc.nat(9), statement, helper, fc.nat(3)), { minLength: 2, maxLength: 6 }),
+        async (start, edits) => {
+          let now: Program = start;
+          for (const [place, next, g, what] of [[0, start.before[0]!, start.helper, 3] as const, ...edits]) {
+            if (what === 0) now = { ...now, after: [next] };
+            else if (what === 1) now = { ...now, helper: g };
+            else if (what === 2) now = { ...now, before: [...now.before.slice(1), next] };
+            else now = { ...now, before: now.before.map((old, i) => (i === place % now.before.length ? next : old)) };
+            const source = text(now);
+            const expected = (
+              new Function(source.replace('JSON.stringify(k);', 'return JSON.stringify(k);')) as () => string
+            )();
+            const record = await run(source);
+            expect(record.errors.map((error) => error.message)).toEqual([]);
+            const line = source.split('\n').length - 2;
+            expect({ source, value: samplesAt(record, { line }).at(-1)!.value.text }).toEqual({
+              source,
+              value: expected,
+            });
+            used += [...record.kept.values()].filter((state) => (state.ageMs ?? 0) > 0).length;
+          }
+        },
+      ),
       { numRuns: 24 },
     );
     // The test would say nothing if values were never taken from an earlier run.
@@ -188,7 +218,11 @@ describe('a kept value is never stale', () => {
     const pad = (tail: string): string =>
       `import { readFileSync } from 'node:fs';\nconst lines = readFileSync(new URL('./log.txt', import.meta.url), 'utf8').split('\\n'); //~ keep:\nconst shown = lines.length;\n${tail}`;
     await run(pad(''));
-    for (const tail of ['lines.map((line) => line.length);\n', "lines.filter((line) => line !== '');\n", 'function later() { return lines; }\nlater();\n'])
+    for (const tail of [
+      'lines.map((line) => line.length);\n',
+      "lines.filter((line) => line !== '');\n",
+      'function later() { return lines; }\nlater();\n',
+    ])
       expect(beside(await run(pad(tail)), 1)[0]).toContain('kept, ');
   });
 });

@@ -116,7 +116,8 @@ export class Linker {
       for (const inner of [...(module?.links ?? []), ...Object.values(module?.dynamic ?? {})]) add(inner);
     };
     const own = order[index.get(file)!]!;
-    for (const link of [...own.links, ...Object.values(own.dynamic)]) if (uses.imports.includes(link.specifier)) add(link);
+    for (const link of [...own.links, ...Object.values(own.dynamic)])
+      if (uses.imports.includes(link.specifier)) add(link);
     return parts.join('\n\u0000\n');
   }
 
@@ -128,7 +129,13 @@ export class Linker {
 
   /** Links the program of `entry`. Throws only when the entry itself cannot be read. */
   link(entry: string): Linked {
-    const order: { unit: Unit | undefined; file: string; goal: ModuleCode['goal']; links: ModuleLink[]; dynamic: Record<string, ModuleLink> }[] = [];
+    const order: {
+      unit: Unit | undefined;
+      file: string;
+      goal: ModuleCode['goal'];
+      links: ModuleLink[];
+      dynamic: Record<string, ModuleLink>;
+    }[] = [];
     const index = new Map<string, number>();
     const found: Linked['problems'] = [];
     const fatal: string[] = [];
@@ -154,7 +161,12 @@ export class Linker {
       const { outline } = unit;
       if (!outline) return;
       needsProcess ??= needsMainThread(outline);
-      const resolve = (specifier: string, at: { start: number; end: number }, how: 'import' | 'require', names: string[]): ModuleLink => {
+      const resolve = (
+        specifier: string,
+        at: { start: number; end: number },
+        how: 'import' | 'require',
+        names: string[],
+      ): ModuleLink => {
         const target = this.resolve(specifier, file, how);
         if (target.kind === 'local') {
           visit(target.file, false);
@@ -163,21 +175,37 @@ export class Linker {
         if (target.kind === 'missing') {
           found.push({
             file,
-            problem: { code: 'E_RESOLVE', message: target.message, ...at, ...(target.package === undefined ? {} : { package: target.package }) },
+            problem: {
+              code: 'E_RESOLVE',
+              message: target.message,
+              ...at,
+              ...(target.package === undefined ? {} : { package: target.package }),
+            },
           });
           return { specifier, kind: 'missing', target: target.message, names };
         }
-        return { specifier, kind: target.kind, target: specifier, names, ...(target.base === undefined ? {} : { base: target.base }) };
+        return {
+          specifier,
+          kind: target.kind,
+          target: specifier,
+          names,
+          ...(target.base === undefined ? {} : { base: target.base }),
+        };
       };
       for (const entry of this.compiled(unit, false).links) {
         const source = outline.imports.find((one) => one.specifier === entry.specifier && one.at.start === entry.start);
-        const reexported = outline.exports.filter((one) => one.from === entry.specifier && one.local !== '*').map((one) => one.local);
+        const reexported = outline.exports
+          .filter((one) => one.from === entry.specifier && one.local !== '*')
+          .map((one) => one.local);
         const names = [...(source?.names.map((name) => name.imported) ?? []), ...(source?.reexport ? reexported : [])];
         try {
           entryOf.links.push(resolve(entry.specifier, entry, 'import', names));
         } catch (error) {
           if (!(error instanceof AnvilError)) throw error;
-          found.push({ file, problem: { code: error.code, message: error.message, start: entry.start, end: entry.end } });
+          found.push({
+            file,
+            problem: { code: error.code, message: error.message, start: entry.start, end: entry.end },
+          });
           entryOf.links.push({ specifier: entry.specifier, kind: 'missing', target: error.message, names });
         }
       }
@@ -204,9 +232,12 @@ export class Linker {
     // Scripts that are imported, and not only required.
     const imported = new Set(
       order.flatMap(({ unit, links, dynamic }) =>
-        [...links, ...(unit?.outline?.dynamicImports ?? []).flatMap((call) => (call.call === 'import' ? (dynamic[call.specifier] ?? []) : []))].flatMap(
-          (link) => (link.kind === 'local' ? [link.target] : []),
-        ),
+        [
+          ...links,
+          ...(unit?.outline?.dynamicImports ?? []).flatMap((call) =>
+            call.call === 'import' ? (dynamic[call.specifier] ?? []) : [],
+          ),
+        ].flatMap((link) => (link.kind === 'local' ? [link.target] : [])),
       ),
     );
     const modules: ModuleCode[] = [];
@@ -235,7 +266,9 @@ export class Linker {
           dynamic,
           cyclic: cyclic.has(number) && goal === 'module',
           name: this.files.nameOf(file, goal),
-          ...(goal === 'script' && imported.has(file) ? { names: this.scriptNames(unit, order, index, new Set()) } : {}),
+          ...(goal === 'script' && imported.has(file)
+            ? { names: this.scriptNames(unit, order, index, new Set()) }
+            : {}),
         }),
       );
       files.push({
@@ -247,13 +280,28 @@ export class Linker {
         quiet: (unit.quiet ??= quietRanges(unit.outline!)),
         notes: compiled.notes,
       });
-      for (const { id, uses } of compiled.keeps) keeps.push({ unit: number, id, site: base + id, key: this.keyOf(file, uses, order, index) });
+      for (const { id, uses } of compiled.keeps)
+        keeps.push({ unit: number, id, site: base + id, key: this.keyOf(file, uses, order, index) });
       base += compiled.sites.length;
     }
     const program: Program = { entry, files };
     this.lastProgram = program;
-    const tests = problems.length === 0 && files.some((one) => one.sites.some((site) => site.kind === 'test')) ? this.testsOf(order, index, files) : [];
-    return { entry, program, modules, problems, fatal, needsProcess, keeps, tests, data: dataOf(files[0]), packages: firstPackages(order, index) };
+    const tests =
+      problems.length === 0 && files.some((one) => one.sites.some((site) => site.kind === 'test'))
+        ? this.testsOf(order, index, files)
+        : [];
+    return {
+      entry,
+      program,
+      modules,
+      problems,
+      fatal,
+      needsProcess,
+      keeps,
+      tests,
+      data: dataOf(files[0]),
+      packages: firstPackages(order, index),
+    };
   }
 
   /** The names under which importing modules find the exports of a script. */
@@ -272,14 +320,20 @@ export class Linker {
       else {
         const link = order[index.get(file) ?? -1]?.dynamic[from!];
         const unit = link?.kind === 'local' ? order[index.get(link.target) ?? -1]?.unit : undefined;
-        if (unit?.outline) names.push(...this.scriptNames(unit, order, index, seen).filter((name) => name !== 'default'));
+        if (unit?.outline)
+          names.push(...this.scriptNames(unit, order, index, seen).filter((name) => name !== 'default'));
       }
     }
     return [...new Set(names)];
   }
 
   private testsOf(
-    order: readonly { unit: Unit | undefined; file: string; links: ModuleLink[]; dynamic: Record<string, ModuleLink> }[],
+    order: readonly {
+      unit: Unit | undefined;
+      file: string;
+      links: ModuleLink[];
+      dynamic: Record<string, ModuleLink>;
+    }[],
     index: ReadonlyMap<string, number>,
     files: readonly ProgramFile[],
   ): Linked['tests'] {
@@ -300,7 +354,9 @@ export class Linker {
     // JSON beside the code takes part as well, and so does what is only loaded while it runs.
     const rest = order.flatMap(({ unit, file }) => (unit ? [] : [this.textOf(file)])).join('\n\u0000\n');
     const sites = new Map<string, number>();
-    for (const file of files) for (const site of file.sites) if (site.kind === 'test') sites.set(`${file.file}\n${site.start}`, file.base + site.id);
+    for (const file of files)
+      for (const site of file.sites)
+        if (site.kind === 'test') sites.set(`${file.file}\n${site.start}`, file.base + site.id);
     return reachedTests(known).flatMap(({ file, start, key }) => {
       const site = sites.get(`${file}\n${start}`);
       return site === undefined ? [] : [{ site, key: key === undefined ? undefined : `${key}\n\u0000\n${rest}` }];
@@ -313,13 +369,24 @@ export class Linker {
   }
 
   /** Adds a module that a running program asks for by a name that was not known before. */
-  extend(linked: Linked, specifier: string, from: string): { link: ModuleLink; modules: ModuleCode[]; program: Program } {
+  extend(
+    linked: Linked,
+    specifier: string,
+    from: string,
+  ): { link: ModuleLink; modules: ModuleCode[]; program: Program } {
     const found = this.resolve(specifier, from, 'import');
     const program = this.lastProgram?.entry === linked.entry ? this.lastProgram : linked.program;
-    if (found.kind === 'missing') return { link: { specifier, kind: 'missing', target: found.message, names: [] }, modules: [], program };
+    if (found.kind === 'missing')
+      return { link: { specifier, kind: 'missing', target: found.message, names: [] }, modules: [], program };
     if (found.kind !== 'local')
       return {
-        link: { specifier, kind: found.kind, target: specifier, names: [], ...(found.base === undefined ? {} : { base: found.base }) },
+        link: {
+          specifier,
+          kind: found.kind,
+          target: specifier,
+          names: [],
+          ...(found.base === undefined ? {} : { base: found.base }),
+        },
         modules: [],
         program,
       };
@@ -343,7 +410,8 @@ export class Linker {
       return problem ? brokenCode(this.unit(code.file), problem, code.unit, code.name) : code;
     });
     for (const [file, problem] of wrong)
-      if (!codes.some((code) => code.file === file)) codes.push(brokenCode(this.unit(file), problem, unit, this.files.nameOf(file, 'script')));
+      if (!codes.some((code) => code.file === file))
+        codes.push(brokenCode(this.unit(file), problem, unit, this.files.nameOf(file, 'script')));
     for (const code of codes) {
       if (program.files.some((file) => file.file === code.file)) continue;
       const file = more.program.files.find((one) => one.file === code.file);
@@ -363,7 +431,12 @@ export class Linker {
     const key = cyclic ? 'cyclic' : 'plain';
     let compiled = unit.compiled.get(key);
     if (!compiled) {
-      compiled = compile(unit.outline!, { ...this.options, form: 'linked', translator: this.language.translator, cyclic });
+      compiled = compile(unit.outline!, {
+        ...this.options,
+        form: 'linked',
+        translator: this.language.translator,
+        cyclic,
+      });
       unit.compiled.set(key, compiled);
     }
     return compiled;
@@ -459,12 +532,20 @@ function brokenCode({ file, lines, parsed }: Unit, problem: Problem, unit: numbe
     ...emptyCode(file, unit),
     name,
     goal: parsed.goal,
-    broken: { message: problem.thrown ?? problem.message, line, character, how: problem.thrown ? 'names' : problem.code === 'E_SYNTAX' ? 'syntax' : 'link' },
+    broken: {
+      message: problem.thrown ?? problem.message,
+      line,
+      character,
+      how: problem.thrown ? 'names' : problem.code === 'E_SYNTAX' ? 'syntax' : 'link',
+    },
   };
 }
 
 /** Files that are imported before anything runs. */
-function statically(order: readonly { file: string; links: ModuleLink[] }[], index: ReadonlyMap<string, number>): Set<string> {
+function statically(
+  order: readonly { file: string; links: ModuleLink[] }[],
+  index: ReadonlyMap<string, number>,
+): Set<string> {
   const seen = new Set<string>();
   const visit = (file: string): void => {
     if (seen.has(file)) return;
@@ -525,7 +606,12 @@ function leadingRequires(outline: Outline): string[] {
   for (const { node } of outline.statements) {
     if (node.type !== 'VariableDeclaration') break;
     for (const { init } of node.declarations as Node[]) {
-      if (init?.type !== 'CallExpression' || init.callee.name !== 'require' || init.arguments[0]?.type !== 'StringLiteral') return found;
+      if (
+        init?.type !== 'CallExpression' ||
+        init.callee.name !== 'require' ||
+        init.arguments[0]?.type !== 'StringLiteral'
+      )
+        return found;
       found.push(init.arguments[0].value as string);
     }
   }
@@ -537,8 +623,12 @@ function onlyDeclares(outline: Outline): boolean {
   const plain = (node: Node | null | undefined): boolean =>
     !node || /^(Numeric|String|Boolean|Null|BigInt|RegExp)Literal$|^(Arrow)?FunctionExpression$/.test(node.type);
   return outline.statements.every(({ node }) => {
-    const one = (node.type === 'ExportNamedDeclaration' || node.type === 'ExportDefaultDeclaration') && node.declaration ? (node.declaration as Node) : node;
-    if (one.type === 'VariableDeclaration') return (one.declarations as Node[]).every(({ id, init }) => id.type === 'Identifier' && plain(init));
+    const one =
+      (node.type === 'ExportNamedDeclaration' || node.type === 'ExportDefaultDeclaration') && node.declaration
+        ? (node.declaration as Node)
+        : node;
+    if (one.type === 'VariableDeclaration')
+      return (one.declarations as Node[]).every(({ id, init }) => id.type === 'Identifier' && plain(init));
     return /^(Import|ExportNamed|ExportAll|Function|TSInterface|TSTypeAlias|TSDeclare)/.test(one.type) || plain(one);
   });
 }
@@ -571,7 +661,8 @@ function moduleCode(
 ): ModuleCode {
   const { sites } = compiled;
   const functions: ModuleCode['functions'] = [];
-  for (const site of sites) if (site.kind === 'function') functions.push({ site: site.cell, start: site.start, end: site.end });
+  for (const site of sites)
+    if (site.kind === 'function') functions.push({ site: site.cell, start: site.start, end: site.end });
   for (const { start, end } of unit.outline!.classes) functions.push({ site: -1, start, end });
   return {
     file: unit.file,
@@ -587,7 +678,9 @@ function moduleCode(
     reach: Int32Array.from(sites, (site) => site.reach),
     plus: Int32Array.from(sites, (site) => site.plus),
     functions,
-    ...(compiled.patchable ? { slots: Int32Array.from(unit.outline!.functions.flatMap(({ start, end }) => [start, end])) } : {}),
+    ...(compiled.patchable
+      ? { slots: Int32Array.from(unit.outline!.functions.flatMap(({ start, end }) => [start, end])) }
+      : {}),
     prefix: compiled.prefix,
     kept: [],
     links: at.links,
@@ -602,7 +695,8 @@ function moduleCode(
 /** Ranges of comments and types. */
 export function quietRanges(outline: Outline): { start: number; end: number }[] {
   const ranges = outline.parsed.comments.map(({ start, end }) => ({ start, end }));
-  for (const statement of outline.statements) if (statement.kind === 'type') ranges.push({ start: statement.start, end: statement.end });
+  for (const statement of outline.statements)
+    if (statement.kind === 'type') ranges.push({ start: statement.start, end: statement.end });
   return ranges.sort((a, b) => a.start - b.start);
 }
 
@@ -619,15 +713,21 @@ function needsMainThread(outline: Outline): string | undefined {
   }
   for (const entry of outline.imports) {
     if (!/^(node:)?process$/.test(entry.specifier)) continue;
-    for (const name of entry.names) if (/^(chdir|stdin|setuid|setgid)$/.test(name.imported)) return `process.${name.imported}`;
+    for (const name of entry.names)
+      if (/^(chdir|stdin|setuid|setgid)$/.test(name.imported)) return `process.${name.imported}`;
   }
   return undefined;
 }
 
 /** Modules that can reach themselves through static imports. */
-function findCycles(order: readonly { file: string; links: ModuleLink[] }[], index: ReadonlyMap<string, number>): Set<number> {
+function findCycles(
+  order: readonly { file: string; links: ModuleLink[] }[],
+  index: ReadonlyMap<string, number>,
+): Set<number> {
   const cyclic = new Set<number>();
-  const edges = order.map(({ links }) => links.filter((link) => link.kind === 'local').map((link) => index.get(link.target)!));
+  const edges = order.map(({ links }) =>
+    links.filter((link) => link.kind === 'local').map((link) => index.get(link.target)!),
+  );
   for (let start = 0; start < order.length; start++) {
     const seen = new Set<number>();
     const stack = [...edges[start]!];

@@ -3,8 +3,21 @@ import type { LiveAnswer } from '#dist/runtime/target.js';
 import type { RawError, RawFrame } from '#dist/runtime/wire.js';
 import type { Step } from '#dist/patch/steps.js';
 
-const frame = (name: string, line: number, local = true): RawFrame => ({ name, file: '/canal/chamber.ts', line, character: 0, local, isAsync: false });
-const error = (message: string, frames: RawFrame[] = [], name = 'RangeError'): RawError => ({ kind: 'uncaught', moment: 1, name, message, frames });
+const frame = (name: string, line: number, local = true): RawFrame => ({
+  name,
+  file: '/canal/chamber.ts',
+  line,
+  character: 0,
+  local,
+  isAsync: false,
+});
+const error = (message: string, frames: RawFrame[] = [], name = 'RangeError'): RawError => ({
+  kind: 'uncaught',
+  moment: 1,
+  name,
+  message,
+  frames,
+});
 const answer = (more: Partial<LiveAnswer> = {}): LiveAnswer => ({ objects: 0, resumed: [], pauseMs: 0, ...more });
 const lineText = ({ line }: RawFrame): string => `line ${line + 1}`;
 
@@ -19,20 +32,29 @@ test('an error is one line with its place, and the way to it where that is longe
 test('what else came of a change, and where', () => {
   expect(alsoText(undefined)).toBe('');
   expect(alsoText(answer())).toBe('');
-  expect(alsoText(answer({ objects: 1, resumed: ['tick', 'render'] }))).toBe(' · 1 object brought along · tick, render called again');
+  expect(alsoText(answer({ objects: 1, resumed: ['tick', 'render'] }))).toBe(
+    ' · 1 object brought along · tick, render called again',
+  );
   expect(alsoText(answer({ objects: 4 }))).toBe(' · 4 objects brought along');
-  expect([placesText([], true), placesText(['thread 3'], true), placesText(['thread 3'], false), placesText(['thread 3', 'process 8'], true)]).toEqual([
-    '',
-    ' · in thread 3 too',
-    ' · in thread 3',
-    ' · in 2 threads and processes too',
-  ]);
+  expect([
+    placesText([], true),
+    placesText(['thread 3'], true),
+    placesText(['thread 3'], false),
+    placesText(['thread 3', 'process 8'], true),
+  ]).toEqual(['', ' · in thread 3 too', ' · in thread 3', ' · in 2 threads and processes too']);
 });
 
 test('a change that failed names the step, the place and the reason', () => {
   const step = { kind: 'declare', file: '/canal/gate.ts', name: 'safe', code: 'missing()' } as Step;
   const failed = (step: number, given: RawError): LiveAnswer => answer({ failed: { step, error: given } });
-  expect(failedEvent(failed(0, error('missing is not defined', [], 'ReferenceError')), [step], '/canal/a.ts', ' in thread 3')).toEqual({
+  expect(
+    failedEvent(
+      failed(0, error('missing is not defined', [], 'ReferenceError')),
+      [step],
+      '/canal/a.ts',
+      ' in thread 3',
+    ),
+  ).toEqual({
     kind: 'failed',
     file: '/canal/gate.ts',
     text: 'nothing changed: safe failed in thread 3',

@@ -17,7 +17,9 @@ export function failedEvent(answer: LiveAnswer, steps: readonly Step[], file: st
   return {
     kind: 'failed',
     file: step?.file ?? file,
-    text: step ? `nothing changed: ${step.name} failed${where}` : `nothing changed${where === '' ? '' : `: the change failed${where}`}`,
+    text: step
+      ? `nothing changed: ${step.name} failed${where}`
+      : `nothing changed${where === '' ? '' : `: the change failed${where}`}`,
     details: [error.name === 'Error' || error.name === '' ? error.message : `${error.name}: ${error.message}`],
   };
 }

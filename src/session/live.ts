@@ -29,7 +29,10 @@ import { WatchedProgram, type Watched } from './watching.js';
 
 export interface LiveSink extends RunSink {
   news(
-    news: { is: 'undone' } | { is: 'extension'; file: string; from: string } | { is: 'output'; stream: 'stdout' | 'stderr'; text: string; omitted: number },
+    news:
+      | { is: 'undone' }
+      | { is: 'extension'; file: string; from: string }
+      | { is: 'output'; stream: 'stdout' | 'stderr'; text: string; omitted: number },
   ): void;
 }
 
@@ -203,7 +206,8 @@ export class LiveSession {
   /** Where the program runs, in words. */
   whereabouts(pid: number): string {
     const guests = this.participating;
-    if (this.hasProgram) return `process ${pid}${guests === 0 ? '' : ` and ${guests === 1 ? this.places[1]!.label : `${guests} threads and processes`}`}`;
+    if (this.hasProgram)
+      return `process ${pid}${guests === 0 ? '' : ` and ${guests === 1 ? this.places[1]!.label : `${guests} threads and processes`}`}`;
     return guests === 0 ? 'no page is open' : guests === 1 ? '1 page' : `${guests} pages`;
   }
 
@@ -232,7 +236,10 @@ export class LiveSession {
    * @param text what it would load; by default the file as this session sees it
    */
   serve(file: string, text?: string): Served | undefined {
-    const outline = text === undefined || text === this.linker.textOf(file) ? this.linker.unit(file).outline : this.outlineFor(file, text);
+    const outline =
+      text === undefined || text === this.linker.textOf(file)
+        ? this.linker.unit(file).outline
+        : this.outlineFor(file, text);
     // With a syntax error it is the engine that says so.
     if (!outline) return undefined;
     const list = this.served.get(file) ?? [];
@@ -242,7 +249,14 @@ export class LiveSession {
     const form = outline.parsed.goal === 'module' ? 'module' : 'script';
     const { code } = list[version]!;
     const compiled =
-      code.get(form) ?? compile(list[version]!.outline, { depth: 'off', form, patchable: true, version, translator: this.parts.language.translator });
+      code.get(form) ??
+      compile(list[version]!.outline, {
+        depth: 'off',
+        form,
+        patchable: true,
+        version,
+        translator: this.parts.language.translator,
+      });
     code.set(form, compiled);
     // Of texts that lie far back only what is compared is kept.
     list[list.length - SERVED_WHOLE - 1]?.code.clear();
@@ -257,7 +271,8 @@ export class LiveSession {
     const { outline } = served;
     const goal = outline.parsed.goal === 'module' ? 'module' : 'script';
     place.modules.set(file, liveModule(outline, goal === 'module' ? 'module' : 'linked'));
-    if (!this.hasProgram && (this.placesOf(this.file).length === 0 || this.importsFrom(outline, this.file))) this.file = file;
+    if (!this.hasProgram && (this.placesOf(this.file).length === 0 || this.importsFrom(outline, this.file)))
+      this.file = file;
     const compiled = served.code.get(goal);
     if (compiled) place.guest!.know?.(servedCode(outline, compiled, file));
     // It may be an older text than the one others have, and others may be looked at.
@@ -302,7 +317,11 @@ export class LiveSession {
     const linked = (this.linked = this.linker.link(this.file));
     this.program = linked.program;
     if (linked.problems.length > 0) {
-      return linked.problems.map(({ file, problem }) => ({ file, line: this.linker.unit(file).lines.lineAt(problem.start), message: problem.message }));
+      return linked.problems.map(({ file, problem }) => ({
+        file,
+        line: this.linker.unit(file).lines.lineAt(problem.start),
+        message: problem.message,
+      }));
     }
     this.remember();
     if (!this.parts.host) return [];
@@ -324,7 +343,10 @@ export class LiveSession {
         news: (news) => {
           if (news.is === 'extension') this.extensions.add(news.file);
           else if (news.is === 'output') for (const listener of this.outputListeners) listener(news);
-          else this.tookBack('a change did not end, was stopped and is undone; the program goes on with what it had before');
+          else
+            this.tookBack(
+              'a change did not end, was stopped and is undone; the program goes on with what it had before',
+            );
         },
       },
     );
@@ -341,7 +363,9 @@ export class LiveSession {
   private frameNow(place: Place, frame: RawFrame): RawFrame {
     const module = frame.local ? place.modules.get(frame.file) : undefined;
     if (!module || frame.line < 0) return frame;
-    const line = frame.watched ? place.watching.presentLine(frame.file, frame.line) : presentLine(module, frame.line, frame.name);
+    const line = frame.watched
+      ? place.watching.presentLine(frame.file, frame.line)
+      : presentLine(module, frame.line, frame.name);
     return line === undefined ? frame : { ...frame, line };
   }
 
@@ -394,7 +418,8 @@ export class LiveSession {
   private wrote({ console = [] }: Batch): void {
     for (const { level, text, indent } of console) {
       const stream = level === 'error' || level === 'warn' ? 'stderr' : 'stdout';
-      for (const listener of this.outputListeners) listener({ stream, text: `${'  '.repeat(indent)}${text}\n`, omitted: 0 });
+      for (const listener of this.outputListeners)
+        listener({ stream, text: `${'  '.repeat(indent)}${text}\n`, omitted: 0 });
     }
   }
 
@@ -431,14 +456,16 @@ export class LiveSession {
   private async report(on: boolean): Promise<void> {
     if (this.looks === on) return;
     this.looks = on;
-    for (const { target, guest } of this.places) if (on || !guest?.console || this.outputListeners.size === 0) await target?.change({ do: 'report', on });
+    for (const { target, guest } of this.places)
+      if (on || !guest?.console || this.outputListeners.size === 0) await target?.change({ do: 'report', on });
   }
 
   /** Nobody looks at a file any more. */
   async unwatch(file: string): Promise<void> {
     await this.then(file, async () => {
       this.looked.delete(file);
-      for (const place of this.places) if (place.watching.watches(file)) await place.target?.change({ do: 'watch', watch: place.watching.end(file) });
+      for (const place of this.places)
+        if (place.watching.watches(file)) await place.target?.change({ do: 'watch', watch: place.watching.end(file) });
       if (!this.places.some((place) => place.watching.watched.length > 0)) await this.report(false);
     });
   }
@@ -594,7 +621,11 @@ export class LiveSession {
       for (const place of this.placesOf(file)) {
         const list = place.waiting.get(file) ?? [];
         for (const entry of list.filter((one) => line === undefined || one.line === line)) {
-          await this.takeStep(place, { kind: 'run', file, name: entry.text, code: entry.code }, `line ${entry.line + 1} ran: ${entry.text}`);
+          await this.takeStep(
+            place,
+            { kind: 'run', file, name: entry.text, code: entry.code },
+            `line ${entry.line + 1} ran: ${entry.text}`,
+          );
           list.splice(list.indexOf(entry), 1);
         }
       }
@@ -665,7 +696,10 @@ export class LiveSession {
       ({ firstLine } = entry);
       const outline = this.outlineFor(file, entry.text);
       if (!outline) {
-        entered = { is: 'wrong', problems: [{ line: 0, message: 'it cannot stand beside what the module has already' }] };
+        entered = {
+          is: 'wrong',
+          problems: [{ line: 0, message: 'it cannot stand beside what the module has already' }],
+        };
         return;
       }
       const plan = planChanges(module, outline, this.parts.language.translator);
@@ -684,7 +718,9 @@ export class LiveSession {
       if (entry.statements > 0) plan.next = planChanges(plan.next, lasting, this.parts.language.translator).next;
       this.joined.set(lasting, entry.joined);
       const failed =
-        plan.steps.length > 0 || plan.notes.length > 0 ? await this.patch([{ place, plans: this.following(place, [plan]) }], 'entered') : undefined;
+        plan.steps.length > 0 || plan.notes.length > 0
+          ? await this.patch([{ place, plans: this.following(place, [plan]) }], 'entered')
+          : undefined;
       if (failed) {
         entered = failed;
         return;
@@ -692,7 +728,11 @@ export class LiveSession {
       place.modules.set(file, plan.next);
       changes = plan.notes.length > 0 ? planText(plan) : '';
       if (waiting.length > 0)
-        last = found.target.change({ do: 'evaluate', file, codes: waiting.map(({ code }) => ({ code, awaits: /^\s*\(\(async /.test(code) })) });
+        last = found.target.change({
+          do: 'evaluate',
+          file,
+          codes: waiting.map(({ code }) => ({ code, awaits: /^\s*\(\(async /.test(code) })),
+        });
     });
     if (entered) return entered;
     const answer = await last;
@@ -714,15 +754,20 @@ export class LiveSession {
       is: 'done',
       changes,
       pauseMs: answer?.pauseMs ?? 0,
-      ...(answer?.result ? { result: { ...answer.result, moment: this.numbering.result(place.index, answer.result.moment) } } : {}),
+      ...(answer?.result
+        ? { result: { ...answer.result, moment: this.numbering.result(place.index, answer.result.moment) } }
+        : {}),
       ...(this.placesOf(file).length > 1 || (place !== this.main && this.hasProgram) ? { where: place.label } : {}),
     };
   }
 
   private whyNot(file: string, where: string | undefined): string {
     const known = this.whereIs(file);
-    if (known.length > 0) return `it does not run in ${where}; it runs in ${known.map((one) => one || 'the program').join(', ')}`;
-    return this.hasProgram || this.participating > 0 ? `${file} is no module of this program` : 'no page is open: open one, and enter it again';
+    if (known.length > 0)
+      return `it does not run in ${where}; it runs in ${known.map((one) => one || 'the program').join(', ')}`;
+    return this.hasProgram || this.participating > 0
+      ? `${file} is no module of this program`
+      : 'no page is open: open one, and enter it again';
   }
 
   /** Names that can be written behind a text, from the objects that live; no getter is run. */
@@ -747,17 +792,41 @@ export class LiveSession {
     };
     if (steps.length > 0) {
       const [root, ...path] = steps;
-      const known = module.outline.topLevel.has(root!) || module.outline.imports.some((entry) => entry.names.some((name) => name.local === root));
+      const known =
+        module.outline.topLevel.has(root!) ||
+        module.outline.imports.some((entry) => entry.names.some((name) => name.local === root));
       const code = known ? this.codeOf(module, root!) : undefined;
-      return { from, names: await look({ do: 'names', file, path: known ? path : steps, prefix, ...(code === undefined ? {} : { code }) }) };
+      return {
+        from,
+        names: await look({
+          do: 'names',
+          file,
+          path: known ? path : steps,
+          prefix,
+          ...(code === undefined ? {} : { code }),
+        }),
+      };
     }
     const own: NameFound[] = [...module.outline.topLevel]
       .filter(([name, kind]) => kind !== 'type' && name.startsWith(prefix))
-      .map(([name, kind]) => ({ name, kind: kind === 'function' ? 'function' : kind === 'class' ? 'class' : 'value', text: kind }));
+      .map(([name, kind]) => ({
+        name,
+        kind: kind === 'function' ? 'function' : kind === 'class' ? 'class' : 'value',
+        text: kind,
+      }));
     for (const entry of module.outline.imports)
-      for (const { local } of entry.names) if (local.startsWith(prefix)) own.push({ name: local, kind: 'value', text: `import ${entry.specifier}` });
+      for (const { local } of entry.names)
+        if (local.startsWith(prefix)) own.push({ name: local, kind: 'value', text: `import ${entry.specifier}` });
     const globals = prefix === '' ? [] : await look({ do: 'names', file, path: [], prefix });
-    return { from, names: [...own, ...globals.filter(({ name }) => !own.some((one) => one.name === name)).map((one) => ({ ...one, from: 'globalThis' }))] };
+    return {
+      from,
+      names: [
+        ...own,
+        ...globals
+          .filter(({ name }) => !own.some((one) => one.name === name))
+          .map((one) => ({ ...one, from: 'globalThis' })),
+      ],
+    };
   }
 
   /** Opens what was reported or evaluated, or what was reached from it. */
@@ -776,7 +845,11 @@ export class LiveSession {
   }
 
   private outlineFor(file: string, text: string): Outline | undefined {
-    const parsed = parse(text, { file, packageType: this.parts.files.packageType(file), settings: this.parts.files.settings(file) });
+    const parsed = parse(text, {
+      file,
+      packageType: this.parts.files.packageType(file),
+      settings: this.parts.files.settings(file),
+    });
     return parsed.program && parsed.problems.length === 0 ? outlineOf(parsed) : undefined;
   }
 
@@ -802,7 +875,9 @@ export class LiveSession {
   private then(file: string, work: () => Promise<void>): Promise<void> {
     this.queue = this.queue
       .then(work)
-      .catch((error: unknown) => this.say({ kind: 'failed', file, text: `could not be applied: ${(error as Error).message}`, details: [] }));
+      .catch((error: unknown) =>
+        this.say({ kind: 'failed', file, text: `could not be applied: ${(error as Error).message}`, details: [] }),
+      );
     return this.queue;
   }
 
@@ -812,7 +887,12 @@ export class LiveSession {
     if (answer.failed) this.say(failedEvent(answer, [step], step.file));
     else {
       this.keep(new Map([[place, new Map(place.modules)]]));
-      this.say({ kind: 'patched', file: step.file, text: `${text}${this.told(place) ? ` in ${place.label}` : ''}`, details: [] });
+      this.say({
+        kind: 'patched',
+        file: step.file,
+        text: `${text}${this.told(place) ? ` in ${place.label}` : ''}`,
+        details: [],
+      });
     }
   }
 
@@ -828,8 +908,10 @@ export class LiveSession {
     if (!old) return;
     const used = new Set<LiveModule>();
     for (const { modules } of this.places) for (const module of modules.values()) used.add(module);
-    for (const entry of this.before.slice(-WHOLE_VERSIONS)) for (const modules of entry.values()) for (const module of modules.values()) used.add(module);
-    for (const modules of old.values()) for (const [file, module] of modules) if (!used.has(module)) modules.set(file, this.slimOf(module));
+    for (const entry of this.before.slice(-WHOLE_VERSIONS))
+      for (const modules of entry.values()) for (const module of modules.values()) used.add(module);
+    for (const modules of old.values())
+      for (const [file, module] of modules) if (!used.has(module)) modules.set(file, this.slimOf(module));
   }
 
   private readonly slimmed = new WeakMap<LiveModule, LiveModule>();
@@ -853,13 +935,18 @@ export class LiveSession {
    * about this code before the first save. A step takes as long as a save does.
    */
   rehearse(step: number): void {
-    const modules = this.places.flatMap((place) => [...place.modules.values()]).sort((a, b) => b.outline.parsed.text.length - a.outline.parsed.text.length);
+    const modules = this.places
+      .flatMap((place) => [...place.modules.values()])
+      .sort((a, b) => b.outline.parsed.text.length - a.outline.parsed.text.length);
     const module = modules[0];
     const { parsed, functions } = module?.outline ?? { parsed: undefined, functions: [] };
     const bodies = functions.filter(({ node }) => node.body.type === 'BlockStatement');
     const body = bodies[step % Math.max(1, bodies.length)]?.node.body as { end: number } | undefined;
     if (!module || !parsed || !body || this.ended) return;
-    const outline = this.outlineFor(module.file, `${parsed.text.slice(0, body.end - 1)};void 0;${parsed.text.slice(body.end - 1)}`);
+    const outline = this.outlineFor(
+      module.file,
+      `${parsed.text.slice(0, body.end - 1)};void 0;${parsed.text.slice(body.end - 1)}`,
+    );
     if (outline) planChanges(module, outline, this.parts.language.translator);
   }
 
@@ -883,12 +970,15 @@ export class LiveSession {
   /** Names that a text uses anew, and that neither it nor the program has. */
   private async unknownNames(target: LiveTarget, before: Outline, after: Outline): Promise<Problem[]> {
     const freeOf = ({ parsed }: Outline): { name: string; start: number }[] =>
-      usesWithin(scopesOf(parsed.program!), 0, parsed.text.length).filter((use) => bindingScope(use.scope, use.name) === undefined);
+      usesWithin(scopesOf(parsed.program!), 0, parsed.text.length).filter(
+        (use) => bindingScope(use.scope, use.name) === undefined,
+      );
     const known = new Set(freeOf(before).map((use) => use.name));
     const fresh = freeOf(after).filter(({ name }) => !known.has(name) && name !== 'arguments');
     const found: Problem[] = [];
     for (const { name, start } of fresh) {
-      if (after.parsed.goal === 'script' && ['require', 'module', 'exports', '__filename', '__dirname'].includes(name)) continue;
+      if (after.parsed.goal === 'script' && ['require', 'module', 'exports', '__filename', '__dirname'].includes(name))
+        continue;
       const answer = await target.look({ do: 'names', file: after.parsed.file, path: [], prefix: name });
       if (answer.is !== 'names' || answer.names.some((one) => one.name === name)) continue;
       const near = nearest(name, [...after.topLevel.keys()]);
@@ -920,7 +1010,13 @@ export class LiveSession {
       try {
         unit = this.linker.unit(file);
       } catch (error) {
-        if (settled) this.say({ kind: 'refused', file, text: 'nothing changed: the file cannot be read now', details: [(error as Error).message] });
+        if (settled)
+          this.say({
+            kind: 'refused',
+            file,
+            text: 'nothing changed: the file cannot be read now',
+            details: [(error as Error).message],
+          });
         return;
       }
       if (unit.text === '' && !settled) return;
@@ -932,10 +1028,18 @@ export class LiveSession {
         this.problems.set(file, { problems, lines: unit.lines });
         for (const listener of this.recordListeners) listener();
         const details = problems.map((problem) => `line ${unit.lines.lineAt(problem.start) + 1}  ${problem.message}`);
-        this.say({ kind: 'refused', file, text: `syntax error${problems.length === 1 ? '' : 's'}, nothing changed`, details });
+        this.say({
+          kind: 'refused',
+          file,
+          text: `syntax error${problems.length === 1 ? '' : 's'}, nothing changed`,
+          details,
+        });
         return;
       }
-      const unknown = this.typed && first.target ? await this.unknownNames(first.target, first.modules.get(file)!.outline, unit.outline) : [];
+      const unknown =
+        this.typed && first.target
+          ? await this.unknownNames(first.target, first.modules.get(file)!.outline, unit.outline)
+          : [];
       if (unknown.length > 0) {
         // Half a name is typed: the program is not to fail for it. A save is meant as it is.
         this.problems.set(file, { problems: unknown, lines: unit.lines });
@@ -949,7 +1053,12 @@ export class LiveSession {
     const extensions = new Set(
       outlines
         .map((outline) => outline.parsed.file)
-        .filter((file) => this.main.modules.get(file) !== undefined && this.differs(this.main, file) && this.extensionOf(file) !== undefined),
+        .filter(
+          (file) =>
+            this.main.modules.get(file) !== undefined &&
+            this.differs(this.main, file) &&
+            this.extensionOf(file) !== undefined,
+        ),
     );
     if (extensions.size > 0) await this.execute([...extensions]);
     const works = this.places.flatMap((place): Work[] => {
@@ -958,7 +1067,9 @@ export class LiveSession {
         const module = place.modules.get(file);
         if (!module || (place === this.main && extensions.has(file))) return [];
         const whole = this.withJoined(module, outline);
-        return whole.parsed.text === module.outline.parsed.text ? [] : [planChanges(module, whole, this.parts.language.translator)];
+        return whole.parsed.text === module.outline.parsed.text
+          ? []
+          : [planChanges(module, whole, this.parts.language.translator)];
       });
       return plans.length > 0 ? [{ place, plans: this.following(place, plans) }] : [];
     });
@@ -966,7 +1077,9 @@ export class LiveSession {
   }
 
   private following(place: Place, plans: readonly Plan[]): Plan[] {
-    return withImporters(place.modules, plans, this.parts.language.translator, (specifier, from) => this.localFile(specifier, from));
+    return withImporters(place.modules, plans, this.parts.language.translator, (specifier, from) =>
+      this.localFile(specifier, from),
+    );
   }
 
   private localFile(specifier: string, from: string): string | undefined {
@@ -985,7 +1098,9 @@ export class LiveSession {
     const told = new Set<string>();
     return works.filter(({ place, plans }) => {
       if (!place.guest?.reload) return true;
-      const cannot = plans.flatMap((plan) => plan.notes.filter((note) => note.kind === 'cannot').map((note) => ({ plan, note })));
+      const cannot = plans.flatMap((plan) =>
+        plan.notes.filter((note) => note.kind === 'cannot').map((note) => ({ plan, note })),
+      );
       if (cannot.length === 0) return true;
       const details = cannot.map(({ note }) => `${note.name}: ${note.reason ?? ''}`);
       const { file } = cannot[0]!.plan;
@@ -1003,8 +1118,16 @@ export class LiveSession {
    *
    * @returns why not, for what was entered
    */
-  private async patch(given: readonly Work[], how: 'saved' | 'entered'): Promise<Extract<Entered, { is: 'failed' }> | undefined> {
-    const refuse = (kind: 'refused' | 'failed', file: string, text: string, details: string[]): Extract<Entered, { is: 'failed' }> | undefined => {
+  private async patch(
+    given: readonly Work[],
+    how: 'saved' | 'entered',
+  ): Promise<Extract<Entered, { is: 'failed' }> | undefined> {
+    const refuse = (
+      kind: 'refused' | 'failed',
+      file: string,
+      text: string,
+      details: string[],
+    ): Extract<Entered, { is: 'failed' }> | undefined => {
       if (how === 'entered') return { is: 'failed', text, details };
       this.refused.set(file, this.linker.unit(file).text);
       this.say({ kind, file, text, details });
@@ -1041,7 +1164,9 @@ export class LiveSession {
       });
       const watch = watched.length > 0 ? { watch: together(watched) } : {};
       const answer =
-        place.target && (steps.length > 0 || watched.length > 0) ? await place.target.change({ do: 'patch', steps, ...loads.get(work)!, ...watch }) : undefined;
+        place.target && (steps.length > 0 || watched.length > 0)
+          ? await place.target.change({ do: 'patch', steps, ...loads.get(work)!, ...watch })
+          : undefined;
       if (answer?.failed) {
         for (const one of done) if (one.applied) void one.work.place.target?.change({ do: 'undo' });
         await this.rewatch(
@@ -1064,7 +1189,8 @@ export class LiveSession {
       const { place, plans } = work;
       for (const plan of plans) {
         place.modules.set(plan.file, plan.next);
-        if (plan.waiting.length > 0) place.waiting.set(plan.file, [...(place.waiting.get(plan.file) ?? []), ...plan.waiting]);
+        if (plan.waiting.length > 0)
+          place.waiting.set(plan.file, [...(place.waiting.get(plan.file) ?? []), ...plan.waiting]);
         const resets = place.resets.get(plan.file) ?? new Map<string, Step>();
         for (const [name, step] of plan.resets) resets.set(name, step);
         place.resets.set(plan.file, resets);
@@ -1072,7 +1198,11 @@ export class LiveSession {
       let from = 0;
       for (const one of watched) {
         const to = from + one.watch.steps.length;
-        one.taken((answer?.unwatched ?? []).flatMap(({ step, message }) => (step >= from && step < to ? [{ step: step - from, message }] : [])));
+        one.taken(
+          (answer?.unwatched ?? []).flatMap(({ step, message }) =>
+            step >= from && step < to ? [{ step: step - from, message }] : [],
+          ),
+        );
         from = to;
       }
     }
@@ -1088,7 +1218,9 @@ export class LiveSession {
       const all = done.filter(({ work }) => work.plans.some((plan) => plan.file === file));
       const spoken = all.find(({ work }) => work.place === this.main) ?? all[0]!;
       const plan = spoken.work.plans.find((one) => one.file === file)!;
-      const others = all.filter((one) => one !== spoken || one.work.place !== this.main).map(({ work }) => work.place.label);
+      const others = all
+        .filter((one) => one !== spoken || one.work.place !== this.main)
+        .map(({ work }) => work.place.label);
       const where = this.hasProgram ? placesText(others, spoken.work.place === this.main) : '';
       this.say({
         kind: 'patched',
@@ -1101,7 +1233,11 @@ export class LiveSession {
   }
 
   /** How a place reaches a module that is imported only now. */
-  private async linkIn(place: Place, specifier: string, from: string): Promise<{ link: ModuleLink; modules: ModuleCode[] }> {
+  private async linkIn(
+    place: Place,
+    specifier: string,
+    from: string,
+  ): Promise<{ link: ModuleLink; modules: ModuleCode[] }> {
     if (place === this.main) return this.resolve(specifier, from);
     if (place.guest?.resolve) return { link: await place.guest.resolve(specifier, from), modules: [] };
     const found = this.parts.files.resolve(specifier, from, 'import');
@@ -1121,7 +1257,8 @@ export class LiveSession {
   /** A name that a module of the program has not. */
   private missingName(link: ModuleLink, names: readonly string[]): string | undefined {
     const outline = link.kind === 'local' ? this.linker.unit(link.target).outline : undefined;
-    if (!outline || outline.parsed.goal === 'script' || outline.exports.some((entry) => entry.exported === '*')) return undefined;
+    if (!outline || outline.parsed.goal === 'script' || outline.exports.some((entry) => entry.exported === '*'))
+      return undefined;
     const known = outline.exports.map((entry) => entry.exported);
     const missing = names.find((name) => name !== '*' && !known.includes(name));
     if (missing === undefined) return undefined;
@@ -1133,11 +1270,15 @@ export class LiveSession {
 
   /** Files that import a file, directly. */
   private importersOf(file: string): string[] {
-    return [...this.main.modules.values()].filter((module) => this.importsFrom(module.outline, file)).map((module) => module.file);
+    return [...this.main.modules.values()]
+      .filter((module) => this.importsFrom(module.outline, file))
+      .map((module) => module.file);
   }
 
   private importsFrom(outline: Outline, file: string): boolean {
-    return outline.imports.some((entry) => !entry.typeOnly && this.localFile(entry.specifier, outline.parsed.file) === file);
+    return outline.imports.some(
+      (entry) => !entry.typeOnly && this.localFile(entry.specifier, outline.parsed.file) === file,
+    );
   }
 
   /** The extension that a file belongs to: the file itself, or one through which alone it is imported. */
@@ -1180,7 +1321,12 @@ export class LiveSession {
       const guests = this.placesOf(files[0]!).flatMap(({ guest }) => (guest ? [guest] : []));
       for (const guest of guests) guest.reload?.('it was asked for');
       if (!guests.some((guest) => guest.reload))
-        this.say({ kind: 'refused', file: files[0]!, text: 'nothing reloaded: only modules of the program itself are executed again', details: [] });
+        this.say({
+          kind: 'refused',
+          file: files[0]!,
+          text: 'nothing reloaded: only modules of the program itself are executed again',
+          details: [],
+        });
       return;
     }
     const order = this.orderOf(files);
@@ -1190,7 +1336,9 @@ export class LiveSession {
         kind: 'refused',
         file: files[0]!,
         text: 'nothing reloaded: the program itself depends on it',
-        details: [`${order.length} modules would be executed again, the first of the program among them: restart it, or load the part as an extension`],
+        details: [
+          `${order.length} modules would be executed again, the first of the program among them: restart it, or load the part as an extension`,
+        ],
       });
       return;
     }
@@ -1203,7 +1351,12 @@ export class LiveSession {
       if (problem) {
         const line = this.linker.unit(problem.file).lines.lineAt(problem.problem.start);
         this.refused.set(file, this.linker.unit(file).text);
-        this.say({ kind: 'refused', file: problem.file, text: 'nothing reloaded', details: [`line ${line + 1}  ${problem.problem.message}`] });
+        this.say({
+          kind: 'refused',
+          file: problem.file,
+          text: 'nothing reloaded',
+          details: [`line ${line + 1}  ${problem.problem.message}`],
+        });
         return;
       }
       for (const code of more.modules) {
@@ -1255,7 +1408,10 @@ export class LiveSession {
     if (this.program)
       this.program = {
         ...this.program,
-        files: [...this.program.files, { file: code.file, unit, base: 0, sites: [], lines: outline.lines, quiet: [], notes: [] }],
+        files: [
+          ...this.program.files,
+          { file: code.file, unit, base: 0, sites: [], lines: outline.lines, quiet: [], notes: [] },
+        ],
       };
     return { ...code, unit };
   }
@@ -1282,7 +1438,8 @@ export class LiveSession {
   private tellRepeated(): void {
     const { repeated } = this;
     this.repeated = undefined;
-    if (repeated && repeated.times > 0) this.say({ ...repeated.event, text: `${repeated.event.text} · ${repeated.times} times more`, details: [] });
+    if (repeated && repeated.times > 0)
+      this.say({ ...repeated.event, text: `${repeated.event.text} · ${repeated.times} times more`, details: [] });
   }
 
   private say(event: LiveEvent): void {

@@ -21,7 +21,10 @@ async function run(text: string): Promise<{ session: Session; record: PadRecord 
 type Of<K extends LookAnswer['is']> = Extract<LookAnswer, { is: K }>;
 
 /** Opens the last sample of a name. */
-async function open({ session, record }: { session: Session; record: PadRecord }, name: string): Promise<Of<'opened'>['opened']> {
+async function open(
+  { session, record }: { session: Session; record: PadRecord },
+  name: string,
+): Promise<Of<'opened'>['opened']> {
   const lines = record.program.files[0]!.lines.lineCount;
   for (let line = 0; line < lines; line++) {
     const history = historiesAt(record, { line }).find((one) => one.name === name);
@@ -39,14 +42,19 @@ async function members(session: Session, node: number, filter = '', from = 0): P
   return answer;
 }
 
-const told = (list: Member[]): string[] => list.filter((member) => member.kind !== 'prototype').map((member) => memberText(member));
+const told = (list: Member[]): string[] =>
+  list.filter((member) => member.kind !== 'prototype').map((member) => memberText(member));
 
 describe('a value opens', () => {
   test.each<[string, string, string[]]>([
     ['an object', 'const it2 = { rise: 4.2, name: "Dun" };', ['rise: 4.2', "name: 'Dun'"]],
     ['a list', "const it2 = ['Alder', , 'Cress'];", ["0: 'Alder'", '1: empty × 1', "2: 'Cress'"]],
     ['a list with names of its own', 'const it2: any = [1]; it2.unit = "m"; it2;', ['0: 1', "unit: 'm'"]],
-    ['a map, also with objects as keys', 'const it2 = new Map<unknown, number>([["slate", 65], [{ k: 1 }, 2]]);', ["'slate' → 65", '{ k: 1 } → 2']],
+    [
+      'a map, also with objects as keys',
+      'const it2 = new Map<unknown, number>([["slate", 65], [{ k: 1 }, 2]]);',
+      ["'slate' → 65", '{ k: 1 } → 2'],
+    ],
     ['a set', 'const it2 = new Set([7, "x"]);', ['0 → 7', "1 → 'x'"]],
     ['a typed array', 'const it2 = Uint8Array.of(1, 255);', ['0: 1', '1: 255']],
     [
@@ -54,9 +62,17 @@ describe('a value opens', () => {
       'class L { #deep = 3; rise = 1; #in = { a: 2n }; get half() { return 1 } }\nconst it2 = new L();',
       ['rise: 1', '#deep: 3', '#in: { a: 2n }', 'half: (getter)'],
     ],
-    ['symbols and names that are not enumerable', 'const it2 = Object.defineProperty({ [Symbol("s")]: 1 }, "h", { value: 2 });', ['h: 2', '[Symbol(s)]: 1']],
+    [
+      'symbols and names that are not enumerable',
+      'const it2 = Object.defineProperty({ [Symbol("s")]: 1 }, "h", { value: 2 });',
+      ['h: 2', '[Symbol(s)]: 1'],
+    ],
     ['a null prototype', 'const it2 = Object.assign(Object.create(null), { a: 1 });', ['a: 1']],
-    ['a boxed string and a date', 'const it2 = { b: new String("x"), d: new Date(0) };', ['b: String x', 'd: 1970-01-01T00:00:00.000Z']],
+    [
+      'a boxed string and a date',
+      'const it2 = { b: new String("x"), d: new Date(0) };',
+      ['b: String x', 'd: 1970-01-01T00:00:00.000Z'],
+    ],
   ])('%s', async (_name, text, expected) => {
     const ran = await run(text);
     const opened = await open(ran, 'it2');
@@ -64,7 +80,9 @@ describe('a value opens', () => {
   });
 
   test('with what it is: constructor, size, prototype, and steps that lead to its members', async () => {
-    const ran = await run("class Barge { 'two words' = 1; constructor(readonly name: string) {} }\nconst boats = [new Barge('Heron')];\nboats;\n");
+    const ran = await run(
+      "class Barge { 'two words' = 1; constructor(readonly name: string) {} }\nconst boats = [new Barge('Heron')];\nboats;\n",
+    );
     const opened = await open(ran, 'boats');
     expect(opened.facts).toEqual([
       { name: 'constructor', text: 'Array' },
@@ -89,7 +107,11 @@ describe('a value opens', () => {
     const opened = await open(ran, 'lock');
     const list = (await members(ran.session, opened.node)).members;
     const get = async (key: string): Promise<Of<'got'>> =>
-      (await ran.session.look({ do: 'get', node: opened.node, getter: list.find((member) => member.key === key)!.getter! })) as Of<'got'>;
+      (await ran.session.look({
+        do: 'get',
+        node: opened.node,
+        getter: list.find((member) => member.key === key)!.getter!,
+      })) as Of<'got'>;
     expect(valueText((await get('half')).value)).toBe('4');
     const bad = await get('bad');
     expect([bad.failed, valueText(bad.value)]).toEqual([true, 'RangeError: no']);
@@ -101,12 +123,19 @@ describe('a value opens', () => {
     const self = (await members(ran.session, opened.node)).members.find((member) => member.key === 'self')!;
     expect(self.node).toBe(opened.node);
     expect(
-      await treeLines((request: LookRequest) => ran.session.look(request), historiesAt(ran.record, { line: 2 })[0]!.at(0).moment, 0, { depth: 4, members: 10 }),
+      await treeLines(
+        (request: LookRequest) => ran.session.look(request),
+        historiesAt(ran.record, { line: 2 })[0]!.at(0).moment,
+        0,
+        { depth: 4, members: 10 },
+      ),
     ).toEqual(['a: 1', 'self: (circular)']);
   });
 
   test('a million entries: pages from anywhere, and a filter that says how far it looked', async () => {
-    const ran = await run('const big = Array.from({ length: 1_000_000 }, (_, i) => i);\nconst map = new Map(big.map((i) => [i, i]));\n');
+    const ran = await run(
+      'const big = Array.from({ length: 1_000_000 }, (_, i) => i);\nconst map = new Map(big.map((i) => [i, i]));\n',
+    );
     const opened = await open(ran, 'big');
     const end = await members(ran.session, opened.node, '', 999_950);
     expect([end.total, end.members[0]!.key, end.members[49]!.value.text]).toEqual([1_000_001, '999950', '999999']);
@@ -123,7 +152,9 @@ describe('a value opens', () => {
     );
     const entry = ran.record.console[0]!;
     const answer = (await ran.session.look({ do: 'open', moment: entry.moment, part: 0 })) as Of<'opened'>;
-    expect(answer.opened.facts.find((fact) => fact.name === 'signature')!.text).toBe('function toll(barge: { tonnes: number }, rate = 0.5): number');
+    expect(answer.opened.facts.find((fact) => fact.name === 'signature')!.text).toBe(
+      'function toll(barge: { tonnes: number }, rate = 0.5): number',
+    );
     expect(answer.opened.text).toContain('return barge.tonnes * rate;');
     expect(answer.opened.place).toMatchObject({ line: 0, character: 0 });
   });
@@ -132,8 +163,13 @@ describe('a value opens', () => {
     const ran = await run(
       "const good = Promise.resolve({ rise: 8 });\nconst bad = Promise.reject(new RangeError('low'));\nbad.catch(() => 0);\nconst open = new Promise(() => 0);\n",
     );
-    const inside = async (name: string): Promise<string[]> => told((await members(ran.session, (await open(ran, name)).node)).members);
-    expect([await inside('good'), await inside('bad'), await inside('open')]).toEqual([['result: { rise: 8 }'], ['reason: RangeError: low'], []]);
+    const inside = async (name: string): Promise<string[]> =>
+      told((await members(ran.session, (await open(ran, name)).node)).members);
+    expect([await inside('good'), await inside('bad'), await inside('open')]).toEqual([
+      ['result: { rise: 8 }'],
+      ['reason: RangeError: low'],
+      [],
+    ]);
     expect((await open(ran, 'open')).facts).toContainEqual({ name: 'state', text: 'pending' });
   });
 
@@ -143,7 +179,11 @@ describe('a value opens', () => {
     );
     expect((await open(ran, 'text')).text).toHaveLength(10_000);
     expect((await open(ran, 'trap')).facts[0]!.text).toContain('proxy');
-    const thrown = (await ran.session.look({ do: 'open', moment: ran.record.errors[0]!.moment, part: 0 })) as Of<'opened'>;
+    const thrown = (await ran.session.look({
+      do: 'open',
+      moment: ran.record.errors[0]!.moment,
+      part: 0,
+    })) as Of<'opened'>;
     expect(told((await members(ran.session, thrown.opened.node)).members)).toContain('cause: TypeError: rope');
   });
 
@@ -173,7 +213,9 @@ describe('a value opens', () => {
     const opened = await open(ran, 'pixels');
     const bytes = (await ran.session.look({ do: 'bytes', node: opened.node, limit: 100 })) as Of<'bytes'>;
     expect([[...bytes.bytes], bytes.width, bytes.height, bytes.size]).toEqual([[1, 2, 3, 255, 4, 5, 6, 255], 2, 1, 8]);
-    expect(((await ran.session.look({ do: 'bytes', node: opened.node, limit: 3 })) as Of<'bytes'>).bytes).toHaveLength(3);
+    expect(((await ran.session.look({ do: 'bytes', node: opened.node, limit: 3 })) as Of<'bytes'>).bytes).toHaveLength(
+      3,
+    );
   });
 });
 
@@ -190,7 +232,10 @@ describe('what was then and what is now', () => {
     const ran = await run('const n = 1;\n');
     expect(await ran.session.look({ do: 'open', moment: 999, part: 0 })).toMatchObject({ is: 'gone' });
     const ended = await run('const boats = [1];\nprocess.exit(3);\n');
-    expect(await ended.session.look({ do: 'open', moment: 1, part: 0 })).toMatchObject({ is: 'gone', why: expect.stringContaining('ended') });
+    expect(await ended.session.look({ do: 'open', moment: 1, part: 0 })).toMatchObject({
+      is: 'gone',
+      why: expect.stringContaining('ended'),
+    });
     await ran.session.close();
     expect(await ran.session.look({ do: 'open', moment: 1, part: 0 })).toMatchObject({ is: 'gone' });
   });
@@ -208,7 +253,9 @@ describe('what was then and what is now', () => {
   });
 
   test('looking holds no more of a program than it can bear', async () => {
-    const ran = await run('let last = 0;\nfor (let i = 0; i < 60; i++) {\n  const block = new Float64Array(400_000).fill(i);\n  last = block[5]!;\n}\nlast;\n');
+    const ran = await run(
+      'let last = 0;\nfor (let i = 0; i < 60; i++) {\n  const block = new Float64Array(400_000).fill(i);\n  last = block[5]!;\n}\nlast;\n',
+    );
     expect([ran.record.outcome, historiesAt(ran.record, { line: 5 })[0]!.at(0).value.text]).toEqual(['ok', '59']);
   });
 });

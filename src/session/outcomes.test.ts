@@ -30,14 +30,17 @@ function open(files: Record<string, string | Buffer> = {}, more: Partial<Paramet
 
 const outcome = (record: PadRecord): string[] =>
   record.tests.map((test) => `${test.state} ${[...test.path, test.name].join(' > ')}${test.reused ? ' again' : ''}`);
-const beside = (record: PadRecord, line: number): string[] => (linesView(record).get(line)?.items ?? []).map((item) => `${item.kind} ${item.text}`);
+const beside = (record: PadRecord, line: number): string[] =>
+  (linesView(record).get(line)?.items ?? []).map((item) => `${item.kind} ${item.text}`);
 const at = (record: PadRecord, line: number): string => valueText(samplesAt(record, { line }).at(-1)!.value, 400);
 const head = `import { test, describe, it, before } from 'node:test';\nimport { equal } from 'node:assert';\n`;
 
 describe('tests that go wrong', () => {
   test('a test that never ends is named, with the line it waits at', async () => {
     const { run } = open();
-    const record = await run(`${head}test('fills', async () => {\n  const level = 3;\n  await new Promise(() => {});\n});\ntest('behind', () => {});\n`);
+    const record = await run(
+      `${head}test('fills', async () => {\n  const level = 3;\n  await new Promise(() => {});\n});\ntest('behind', () => {});\n`,
+    );
     const never = record.tests.find((test) => test.name === 'fills')!;
     expect(never).toMatchObject({ state: 'failed', failure: 'cancelled', error: { range: { start: { line: 4 } } } });
     expect(never.reason).toContain('line 5');
@@ -46,7 +49,9 @@ describe('tests that go wrong', () => {
 
   test('one that calls process.exit, and one that loops for ever, are the ones that failed', async () => {
     const { run } = open({}, { hangMs: 600 });
-    const exit = await run(`${head}test('first', () => {});\ntest('leaves', () => { process.exit(3); });\ntest('behind', () => {});\n`);
+    const exit = await run(
+      `${head}test('first', () => {});\ntest('leaves', () => { process.exit(3); });\ntest('behind', () => {});\n`,
+    );
     expect(outcome(exit).slice(0, 2)).toEqual(['passed first', 'failed leaves']);
     expect(exit.tests[1]!.reason).toContain('process.exit(3)');
     const loop = await run(`${head}test('first', () => {});\ntest('turns', () => { for (;;) {} });\n`);
@@ -56,7 +61,9 @@ describe('tests that go wrong', () => {
 
   test('hooks that throw fail what they were for, and say which hook', async () => {
     const { run } = open();
-    const record = await run(`${head}describe('lock', () => {\n  before(() => { throw new Error('no water'); });\n  it('fills', () => {});\n});\n`);
+    const record = await run(
+      `${head}describe('lock', () => {\n  before(() => { throw new Error('no water'); });\n  it('fills', () => {});\n});\n`,
+    );
     expect(outcome(record)).toEqual(['failed lock', 'failed lock > fills']);
     expect(record.tests.find((test) => test.name === 'lock')).toMatchObject({
       failure: 'hook',
@@ -71,7 +78,10 @@ describe('tests that go wrong', () => {
       `${head}test('a', async () => {\n  setTimeout(() => { throw new Error('late'); }, 2);\n  await new Promise((resolve) => setTimeout(resolve, 40));\n});\n`,
     );
     expect(record.errors).toEqual([]);
-    expect(record.tests[0]).toMatchObject({ state: 'failed', error: { message: 'late', range: { start: { line: 3 } } } });
+    expect(record.tests[0]).toMatchObject({
+      state: 'failed',
+      error: { message: 'late', range: { start: { line: 3 } } },
+    });
   });
 
   test('one test runs alone, the others say why they did not', async () => {
@@ -128,7 +138,16 @@ describe('results that an edit cannot have touched', () => {
     number.map((n) => `add(${n});`),
     number.map((n) => `if (a > ${n}) list.reverse();`),
   );
-  const body = fc.constantFrom('a', 'list.join()', 'held.n + a', 'f(2)', 'g(3)', 'g(a) + list.length', 'add.name', 'list.map(f).join()');
+  const body = fc.constantFrom(
+    'a',
+    'list.join()',
+    'held.n + a',
+    'f(2)',
+    'g(3)',
+    'g(a) + list.length',
+    'add.name',
+    'list.map(f).join()',
+  );
   const program = fc.record({
     before: fc.array(statement, { minLength: 1, maxLength: 4 }),
     helper: number,
@@ -166,17 +185,24 @@ describe('results that an edit cannot have touched', () => {
     const { run } = open({}, PATIENT);
     let reused = 0;
     await fc.assert(
-      fc.asyncProperty(program, fc.array(fc.tuple(fc.nat(9), statement, number, fc.nat(3)), { minLength: 2, maxLength: 4 }), async (first, edits) => {
-        let now: Program = first;
-        for (const [place, next, helper, what] of [[0, first.before[0]!, first.helper, 3] as const, ...edits]) {
-          if (what === 0) now = { ...now, after: [next] };
-          else if (what === 1) now = { ...now, helper };
-          else now = { ...now, before: now.before.map((old, i) => (i === place % now.before.length ? next : old)) };
-          const record = await run(text(now, JSON.stringify(expectedOf(now))));
-          expect({ now, failed: record.tests.filter((test: TestResult) => test.state !== 'passed').map((test) => test.name) }).toEqual({ now, failed: [] });
-          reused += record.tests.filter((test) => test.reused).length;
-        }
-      }),
+      fc.asyncProperty(
+        program,
+        fc.array(fc.tuple(fc.nat(9), statement, number, fc.nat(3)), { minLength: 2, maxLength: 4 }),
+        async (first, edits) => {
+          let now: Program = first;
+          for (const [place, next, helper, what] of [[0, first.before[0]!, first.helper, 3] as const, ...edits]) {
+            if (what === 0) now = { ...now, after: [next] };
+            else if (what === 1) now = { ...now, helper };
+            else now = { ...now, before: now.before.map((old, i) => (i === place % now.before.length ? next : old)) };
+            const record = await run(text(now, JSON.stringify(expectedOf(now))));
+            expect({
+              now,
+              failed: record.tests.filter((test: TestResult) => test.state !== 'passed').map((test) => test.name),
+            }).toEqual({ now, failed: [] });
+            reused += record.tests.filter((test) => test.reused).length;
+          }
+        },
+      ),
       { numRuns: 6, endOnFailure: true },
     );
     // The test would say nothing if results were never reused.
@@ -187,8 +213,13 @@ describe('results that an edit cannot have touched', () => {
 describe('what is pending, and requests', () => {
   test('awaits and timers stand at their lines; a timer can be stopped', async () => {
     const { session } = open();
-    session.edit(session.options.file, `const never = (async () => { await new Promise(() => {}); })();\nconst beat = setInterval(() => {}, 60000);\n`);
-    const record = await eventually(() => (session.record && session.record.timers.length > 0 ? session.record : undefined));
+    session.edit(
+      session.options.file,
+      `const never = (async () => { await new Promise(() => {}); })();\nconst beat = setInterval(() => {}, 60000);\n`,
+    );
+    const record = await eventually(() =>
+      session.record && session.record.timers.length > 0 ? session.record : undefined,
+    );
     expect(record.waits).toMatchObject([{ line: 0, count: 1 }]);
     expect(record.timers).toMatchObject([{ repeats: true, delay: 60000, frame: { line: 1 } }]);
     expect(beside(record, 1)[0]).toContain('every 60.0 s');
@@ -222,7 +253,16 @@ describe('what is pending, and requests', () => {
       );
       expect(at(record, 10)).toBe("{ url: '/locks', keeper: 'AB' }");
       expect(at(record, 11)).toContain('/http');
-      expect(record.requests.map((one) => [one.by, one.method, one.url.replace(base, ''), one.status, one.state, one.frames[0]?.line])).toEqual([
+      expect(
+        record.requests.map((one) => [
+          one.by,
+          one.method,
+          one.url.replace(base, ''),
+          one.status,
+          one.state,
+          one.frames[0]?.line,
+        ]),
+      ).toEqual([
         ['fetch', 'GET', '/locks', 200, 'done', 1],
         ['fetch', 'GET', '/lost', 404, 'done', 3],
         ['http', 'GET', '/http', 200, 'done', 8],
@@ -256,7 +296,12 @@ describe('input', () => {
   test.each([
     ['lines', 'a\nb\n', "['a', 'b']", '2 lines, split at \\n; the last line end begins no further line'],
     ['lines', 'a\r\nb', "['a', 'b']", '2 lines, split at \\r\\n'],
-    ['lines', 'a\r\n\nb\n', "['a', '', 'b']", '3 lines, split at \\n and 1 times at \\r\\n; the last line end begins no further line; 1 is empty'],
+    [
+      'lines',
+      'a\r\n\nb\n',
+      "['a', '', 'b']",
+      '3 lines, split at \\n and 1 times at \\r\\n; the last line end begins no further line; 1 is empty',
+    ],
     ['lines', '', '[]', '0 lines, no line end in it'],
     ['text', '\ufeffslate', "'slate'", ''],
     ['json()', '{"a": [1]}', '{ a: [1] }', ''],
@@ -288,7 +333,11 @@ describe('input', () => {
     const { run, session } = open();
     session.setInput({ name: 'log', bytes });
     const record = await run(`import { input } from 'usher-anvil/pad';\ninput.${what};\n`);
-    expect(record.errors[0]).toMatchObject({ code: 'E_INPUT', message: expect.stringContaining(message) as string, range: { start: { line: 1 } } });
+    expect(record.errors[0]).toMatchObject({
+      code: 'E_INPUT',
+      message: expect.stringContaining(message) as string,
+      range: { start: { line: 1 } },
+    });
   });
 
   test('comes from what a mark names, and what is handed over goes before it; without either the error tells the ways', async () => {
@@ -305,16 +354,19 @@ describe('input', () => {
     expect(at(await session.settled(), 3)).toBe("'one,two'");
     const none = await run(`import { input } from 'usher-anvil/pad';\ninput.text;\n`);
     expect(none.errors[0]).toMatchObject({ code: 'E_NO_INPUT', range: { start: { line: 1 } } });
-    expect((await run(`import { input } from 'usher-anvil/pad';\ninput.text; //~ from: nowhere.txt\n`)).errors[0]!.message).toContain(
-      'nowhere.txt cannot be read',
-    );
+    expect(
+      (await run(`import { input } from 'usher-anvil/pad';\ninput.text; //~ from: nowhere.txt\n`)).errors[0]!.message,
+    ).toContain('nowhere.txt cannot be read');
   });
 
   test('of 200 MB is read as bytes, and as text within the memory of the pad', async () => {
     const { session, dir } = open({}, { memoryMb: 2_000 });
     writeFileSync(join(dir, 'big.log'), Buffer.alloc(200_000_000, 'passage\n'));
     session.setInput({ name: 'big.log', file: join(dir, 'big.log') });
-    session.edit(session.options.file, `import { input } from 'usher-anvil/pad';\ninput.size;\ninput.bytes[7];\ninput.text.length;\n`);
+    session.edit(
+      session.options.file,
+      `import { input } from 'usher-anvil/pad';\ninput.size;\ninput.bytes[7];\ninput.text.length;\n`,
+    );
     const record = await session.settled();
     expect([1, 2, 3].map((line) => at(record, line))).toEqual(['200000000', '10', '200000000']);
   });
@@ -326,12 +378,21 @@ describe('knobs and gates', () => {
     const pad = `import { knob } from 'usher-anvil/pad';\nconst rate = knob('rate', 0.4, { min: 0, max: 1, step: 0.1 });\nrate * 10;\n`;
     expect(at(await run(pad), 2)).toBe('4');
     session.turn('rate', 0.5);
-    expect(at(await eventually(() => (session.record?.ended && session.record.knobs[0]?.value === 0.5 ? session.record : undefined)), 2)).toBe('5');
+    expect(
+      at(
+        await eventually(() =>
+          session.record?.ended && session.record.knobs[0]?.value === 0.5 ? session.record : undefined,
+        ),
+        2,
+      ),
+    ).toBe('5');
     session.turn('rate', 7);
     await wait(120);
     expect(at(await session.settled(), 2)).toBe('4');
     session.resetKnobs();
-    expect((await session.settled()).knobs).toMatchObject([{ name: 'rate', kind: 'range', value: 0.4, initial: 0.4, min: 0, max: 1, step: 0.1 }]);
+    expect((await session.settled()).knobs).toMatchObject([
+      { name: 'rate', kind: 'range', value: 0.4, initial: 0.4, min: 0, max: 1, step: 0.1 },
+    ]);
   });
 
   test('turned faster than it runs, the latest value wins and runs stay apart', async () => {
@@ -367,10 +428,17 @@ describe('knobs and gates', () => {
   test('a gate stays closed until it is opened; what stands before it stays live; its outcome is remembered', async () => {
     const { run, session } = open();
     const closed = await run(ledger(1));
-    expect([closed.outcome, closed.gates[0]!.state, at(closed, 1), samplesAt(closed, { line: 3 }).length]).toEqual(['ok', 'closed', "'charge 1'", 0]);
+    expect([closed.outcome, closed.gates[0]!.state, at(closed, 1), samplesAt(closed, { line: 3 }).length]).toEqual([
+      'ok',
+      'closed',
+      "'charge 1'",
+      0,
+    ]);
     expect(beside(closed, 2)).toEqual(['gate closed']);
     session.act({ do: 'open-gate', id: closed.gates[0]!.id });
-    const opened = await eventually(() => (session.record?.ended && session.record.gates[0]?.state === 'done' ? session.record : undefined));
+    const opened = await eventually(() =>
+      session.record?.ended && session.record.gates[0]?.state === 'done' ? session.record : undefined,
+    );
     expect(at(opened, 3)).toBe("'charge 1!'");
     const edited = await run(ledger(2));
     expect([edited.gates[0]!.state, at(edited, 1)]).toEqual(['closed', "'charge 2'"]);
@@ -380,7 +448,9 @@ describe('knobs and gates', () => {
   test('a gate named at the start opens by itself, and an effect that throws is an error of the pad', async () => {
     const { run } = open({}, { open: ['charge'] });
     expect(at(await run(ledger(3)), 3)).toBe("'charge 3!'");
-    const failed = await run(`import { gate } from 'usher-anvil/pad';\nawait gate('charge', () => { throw new Error('no ink'); });\n`);
+    const failed = await run(
+      `import { gate } from 'usher-anvil/pad';\nawait gate('charge', () => { throw new Error('no ink'); });\n`,
+    );
     expect([failed.gates[0]!.state, failed.errors[0]!.message]).toEqual(['failed', 'no ink']);
   });
 });

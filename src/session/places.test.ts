@@ -17,7 +17,12 @@ const batch = (moments: number[], newest: number): Batch => ({
 test('moments of several places are told apart, lead back to their own, and come in the order in which they were reported', () => {
   fc.assert(
     fc.property(
-      fc.array(fc.record({ place: fc.integer({ min: 0, max: 4 }), steps: fc.array(fc.integer({ min: 1, max: 5_000 }), { minLength: 1, maxLength: 5 }) })),
+      fc.array(
+        fc.record({
+          place: fc.integer({ min: 0, max: 4 }),
+          steps: fc.array(fc.integer({ min: 1, max: 5_000 }), { minLength: 1, maxLength: 5 }),
+        }),
+      ),
       (reports) => {
         const numbering = new Numbering();
         const clocks = new Map<number, number>();
@@ -66,15 +71,27 @@ test('a value of a moment before, which is handed over late, keeps its number', 
 test('questions go to the place that holds the object, and what it answers is numbered for all', () => {
   const numbering = new Numbering();
   const moment = numbering.result(3, 40);
-  expect(numbering.request({ do: 'open', moment, part: 0 })).toEqual({ place: 3, request: { do: 'open', moment: 40, part: 0 } });
+  expect(numbering.request({ do: 'open', moment, part: 0 })).toEqual({
+    place: 3,
+    request: { do: 'open', moment: 40, part: 0 },
+  });
   const answer = numbering.answer(3, {
     is: 'opened',
-    opened: { node: 9, value: { type: 'object' }, facts: [], total: 1, first: [{ kind: 'property', key: 'name', value: { type: 'null' }, node: 0 }] },
+    opened: {
+      node: 9,
+      value: { type: 'object' },
+      facts: [],
+      total: 1,
+      first: [{ kind: 'property', key: 'name', value: { type: 'null' }, node: 0 }],
+    },
   });
   if (answer.is !== 'opened') throw new Error('not opened');
   // What has nothing inside cannot be opened anywhere.
   expect(answer.opened.first[0]!.node).toBe(0);
-  expect(numbering.request({ do: 'json', node: answer.opened.node })).toEqual({ place: 3, request: { do: 'json', node: 9 } });
+  expect(numbering.request({ do: 'json', node: answer.opened.node })).toEqual({
+    place: 3,
+    request: { do: 'json', node: 9 },
+  });
   expect(numbering.answer(3, { is: 'gone', why: 'gone' })).toEqual({ is: 'gone', why: 'gone' });
 });
 

@@ -135,10 +135,17 @@ export class Numbering {
   /** An answer with the numbers of all. */
   answer(place: number, answer: LookAnswer): LookAnswer {
     const node = (own: number): number => this.node(place, own);
-    const member = (one: Member): Member => ({ ...one, node: node(one.node), ...(one.keyNode === undefined ? {} : { keyNode: node(one.keyNode) }) });
+    const member = (one: Member): Member => ({
+      ...one,
+      node: node(one.node),
+      ...(one.keyNode === undefined ? {} : { keyNode: node(one.keyNode) }),
+    });
     switch (answer.is) {
       case 'opened':
-        return { ...answer, opened: { ...answer.opened, node: node(answer.opened.node), first: answer.opened.first.map(member) } };
+        return {
+          ...answer,
+          opened: { ...answer.opened, node: node(answer.opened.node), first: answer.opened.first.map(member) },
+        };
       case 'members':
         return { ...answer, members: answer.members.map(member) };
       case 'got':

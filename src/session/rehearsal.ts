@@ -78,7 +78,11 @@ export function rehearseLinking(
       rounds++;
       // Always another text, as an edit gives; never what was linked before.
       const linker = stage(files, language);
-      linker.overlay.set(FILE, Array.from({ length: 4 }, (_, i) => `function part${i}() {${part}}`).join('\n') + `\nconst round = ${rounds};\n`);
+      linker.overlay.set(
+        FILE,
+        Array.from({ length: 4 }, (_, i) => `function part${i}() {${part}}`).join('\n') +
+          `\nconst round = ${rounds};\n`,
+      );
       linker.link(FILE);
     }
     cancel = after(4, step);

@@ -9,7 +9,10 @@ afterEach(async () => {
   await Promise.all(open.splice(0).map((session) => session.close()));
 });
 
-function session(files: Record<string, string>, options: Partial<Parameters<typeof createSession>[0]> = {}): { session: Session; dir: string; file: string } {
+function session(
+  files: Record<string, string>,
+  options: Partial<Parameters<typeof createSession>[0]> = {},
+): { session: Session; dir: string; file: string } {
   const dir = folder(files);
   const file = join(dir, Object.keys(files)[0]!);
   const made = createSession({ file, ...options });
@@ -48,7 +51,11 @@ describe('an edit', () => {
   });
 
   test('in a local module re-executes the pad, unsaved', async () => {
-    const { session: made, file, dir } = session({ 'toll.ts': "import { rate } from './rates';\nrate;\n", 'rates.ts': 'export const rate = 1;\n' });
+    const {
+      session: made,
+      file,
+      dir,
+    } = session({ 'toll.ts': "import { rate } from './rates';\nrate;\n", 'rates.ts': 'export const rate = 1;\n' });
     const first = await after(made, file, "import { rate } from './rates';\nrate;\n");
     const second = await after(made, join(dir, 'rates.ts'), 'export const rate = 7;\n');
     expect([beside(first, 2), beside(second, 2)]).toEqual([['1'], ['7']]);
@@ -97,7 +104,12 @@ describe('an edit', () => {
 
 describe('stop for sure', () => {
   const cases: [string, string, RegExp, number | undefined][] = [
-    ['a loop that never ends', 'const a = 1;\nlet n = 0;\nwhile (a) {\n  n++;\n}\n', /did not come to an end in the loop at line 3/, 2],
+    [
+      'a loop that never ends',
+      'const a = 1;\nlet n = 0;\nwhile (a) {\n  n++;\n}\n',
+      /did not come to an end in the loop at line 3/,
+      2,
+    ],
     [
       'an endless loop inside a function, in a loop that ends',
       'function spin() {\n  for (;;) {\n    for (let i = 0; i < 3; i++) {}\n  }\n}\nspin();\n',
@@ -112,22 +124,42 @@ describe('stop for sure', () => {
     ],
     ['process.exit', 'const a = 1;\nprocess.exit(3);\n', /process\.exit\(3\) was called at line 2/, 1],
     ['process.abort', '\nprocess.abort();\n', /process\.abort\(\) was called at line 2/, 1],
-    ['SIGKILL to itself', 'const a = 1;\n\nprocess.kill(process.pid, "SIGKILL");\n', /was ended by SIGKILL at line 3/, 2],
-    ['memory', 'const all: number[][] = [];\nwhile (true) {\n  all.push(new Array(100_000).fill(1.5));\n}\n', /used up its memory/, undefined],
+    [
+      'SIGKILL to itself',
+      'const a = 1;\n\nprocess.kill(process.pid, "SIGKILL");\n',
+      /was ended by SIGKILL at line 3/,
+      2,
+    ],
+    [
+      'memory',
+      'const all: number[][] = [];\nwhile (true) {\n  all.push(new Array(100_000).fill(1.5));\n}\n',
+      /used up its memory/,
+      undefined,
+    ],
   ];
-  test.each(cases)('%s ends in a record that says what and where; the next edit runs', async (_name, text, message, line) => {
-    const { session: made, file } = session({ 'toll.ts': '' }, { hangMs: _name === 'memory' ? 10_000 : 600, memoryMb: 64 });
-    const record = await after(made, file, text);
-    expect(record.outcome).toBe('stopped');
-    expect(record.stop!.message).toMatch(message);
-    if (line !== undefined) expect(record.stop!.range!.start.line).toBe(line);
-    const next = await after(made, file, 'const fine = 1;\n');
-    expect([next.outcome, beside(next, 1)]).toEqual(['ok', ['1']]);
-  });
+  test.each(cases)(
+    '%s ends in a record that says what and where; the next edit runs',
+    async (_name, text, message, line) => {
+      const { session: made, file } = session(
+        { 'toll.ts': '' },
+        { hangMs: _name === 'memory' ? 10_000 : 600, memoryMb: 64 },
+      );
+      const record = await after(made, file, text);
+      expect(record.outcome).toBe('stopped');
+      expect(record.stop!.message).toMatch(message);
+      if (line !== undefined) expect(record.stop!.range!.start.line).toBe(line);
+      const next = await after(made, file, 'const fine = 1;\n');
+      expect([next.outcome, beside(next, 1)]).toEqual(['ok', ['1']]);
+    },
+  );
 
   test('what was reported before a runaway loop is in the record, and its counts are exact', async () => {
     const { session: made, file } = session({ 'toll.ts': '' }, { hangMs: 500 });
-    const record = await after(made, file, 'const level = 4.2;\nconsole.log("filling");\nlet n = 0;\nwhile (true) n++;\n');
+    const record = await after(
+      made,
+      file,
+      'const level = 4.2;\nconsole.log("filling");\nlet n = 0;\nwhile (true) n++;\n',
+    );
     expect(beside(record, 1)).toEqual(['4.2']);
     expect(record.console[0]!.text).toBe('filling');
     const states = lineStates(record);
@@ -139,14 +171,21 @@ describe('stop for sure', () => {
     const { session: made, file } = session({ 'toll.cjs': '' });
     const record = await after(made, file, 'process.dlopen({ exports: {} }, "/dev/null/none.node");');
     expect(record.outcome).toBe('failed');
-    const killed = await after(made, file, 'require("node:child_process").execSync(`kill -SEGV ${process.pid}`); console.log("after")');
+    const killed = await after(
+      made,
+      file,
+      'require("node:child_process").execSync(`kill -SEGV ${process.pid}`); console.log("after")',
+    );
     expect(killed.outcome).toBe('stopped');
     expect(killed.stop!.message).toMatch(/SIGSEGV|ended/);
     expect((await after(made, file, 'exports.fine = 1')).outcome).toBe('ok');
   });
 
   test('stack overflow is an error at its line', async () => {
-    const record = await runPad({ file: join(folder(), 'deep.ts'), text: 'function dig(n: number): number {\n  return dig(n + 1) + 1;\n}\ndig(0);\n' });
+    const record = await runPad({
+      file: join(folder(), 'deep.ts'),
+      text: 'function dig(n: number): number {\n  return dig(n + 1) + 1;\n}\ndig(0);\n',
+    });
     expect(record.outcome).toBe('failed');
     expect(record.errors[0]).toMatchObject({ name: 'RangeError', message: 'Maximum call stack size exceeded' });
     // As in plain code: the overflow happens at the head of the function that is called once too often.
@@ -183,7 +222,11 @@ console.log('still', value);
   });
 
   test('a pending timer is ended at the time limit, and said so', async () => {
-    const record = await runPad({ file: join(folder(), 'timer.ts'), text: 'setInterval(() => {}, 20);\n', timeLimitMs: 300 });
+    const record = await runPad({
+      file: join(folder(), 'timer.ts'),
+      text: 'setInterval(() => {}, 20);\n',
+      timeLimitMs: 300,
+    });
     expect(record.outcome).toBe('stopped');
     expect(record.stop).toMatchObject({ reason: 'time-limit' });
   });
@@ -196,7 +239,10 @@ describe('a process of its own', () => {
   });
 
   test('is taken when a worker turns out not to be enough', async () => {
-    const record = await runPad({ file: join(folder(), 'dir.ts'), text: "const name = 'chdir';\nprocess[name]('/');\nprocess.cwd();\n" });
+    const record = await runPad({
+      file: join(folder(), 'dir.ts'),
+      text: "const name = 'chdir';\nprocess[name]('/');\nprocess.cwd();\n",
+    });
     expect([record.outcome, record.target, beside(record, 3)]).toEqual(['ok', 'process', ["'/'"]]);
   });
 
@@ -250,7 +296,8 @@ describe('bad input', () => {
     await expect(runPad({ file: join(dir, 'none.ts') })).rejects.toMatchObject({ code: 'E_NOT_FOUND' });
     await expect(runPad({ file: join(dir, 'folder.ts') })).rejects.toMatchObject({ code: 'E_IS_FOLDER' });
     chmodSync(join(dir, 'locked.ts'), 0);
-    if (process.getuid!() !== 0) await expect(runPad({ file: join(dir, 'locked.ts') })).rejects.toMatchObject({ code: 'E_UNREADABLE' });
+    if (process.getuid!() !== 0)
+      await expect(runPad({ file: join(dir, 'locked.ts') })).rejects.toMatchObject({ code: 'E_UNREADABLE' });
   });
 
   test('a byte-order mark, CRLF, emoji, and a path with spaces and signs', async () => {
@@ -290,7 +337,12 @@ throw proxy;
   });
 
   test('options out of range are refused', async () => {
-    for (const options of [{ file: '' }, { file: 'a.ts', timeLimitMs: -1 }, { file: 'a.ts', memoryMb: 4 }, { file: 'a.ts', target: 'moon' as never }]) {
+    for (const options of [
+      { file: '' },
+      { file: 'a.ts', timeLimitMs: -1 },
+      { file: 'a.ts', memoryMb: 4 },
+      { file: 'a.ts', target: 'moon' as never },
+    ]) {
       expect(() => createSession(options)).toThrow(expect.objectContaining({ code: 'E_OPTION' }));
     }
     const { session: made, file } = session({ 'a.ts': '1' });
@@ -323,7 +375,8 @@ const name = './late.ts';
 try { count = 3; } catch (error) { (error as Error).message; }
 `,
       'counter.ts': 'export let count = 0;\nexport function up(): void { count++; }\nexport default function () {}\n',
-      'even.ts': "import { odd } from './odd';\nexport function even(n: number): boolean { return n === 0 || odd(n - 1); }\n",
+      'even.ts':
+        "import { odd } from './odd';\nexport function even(n: number): boolean { return n === 0 || odd(n - 1); }\n",
       'odd.ts': "import { even } from './even';\nexport const odd = (n: number): boolean => n !== 0 && even(n - 1);\n",
       'locks.json': '[1, 2, 3]',
       'old.cjs': 'exports.rise = 4.2; exports.self = this === exports; exports.inner = require("./older.cjs").x;',
@@ -331,7 +384,8 @@ try { count = 3; } catch (error) { (error as Error).message; }
       'late.ts': 'export const value = await Promise.resolve(9);\n',
       'node_modules/pack/package.json': '{ "name": "pack", "main": "main.js" }',
       'node_modules/pack/main.js': 'exports.kind = "cjs"; exports.named = 5;',
-      'node_modules/esm-pack/package.json': '{ "name": "esm-pack", "type": "module", "exports": { "import": "./m.js" } }',
+      'node_modules/esm-pack/package.json':
+        '{ "name": "esm-pack", "type": "module", "exports": { "import": "./m.js" } }',
       'node_modules/esm-pack/m.js': 'export default "esm";',
     });
     const record = await runPad({ file: join(dir, 'main.ts') });
@@ -346,7 +400,8 @@ try { count = 3; } catch (error) { (error as Error).message; }
 
   test('imports that lead nowhere are errors at their place, with a way out', async () => {
     const dir = folder({
-      'main.ts': "import { rates } from './rate';\nimport x from 'not-there';\nimport { tol } from './tolls';\nrates, x, tol;\n",
+      'main.ts':
+        "import { rates } from './rate';\nimport x from 'not-there';\nimport { tol } from './tolls';\nrates, x, tol;\n",
       'tolls.ts': 'export const toll = 1;\n',
       'rates.ts': '',
     });
@@ -362,11 +417,17 @@ try { count = 3; } catch (error) { (error as Error).message; }
   test('an error in a module has its place and its path in the original texts', async () => {
     const dir = folder({
       'main.ts': "import { climb } from './climb';\ninterface A { b: string }\nclimb(3);\n",
-      'climb.ts': 'type N = number;\nexport function climb(n: N): N {\n  const steps = (n as N) * 2; throw new RangeError(`over ${steps}`);\n}\n',
+      'climb.ts':
+        'type N = number;\nexport function climb(n: N): N {\n  const steps = (n as N) * 2; throw new RangeError(`over ${steps}`);\n}\n',
     });
     const record = await runPad({ file: join(dir, 'main.ts') });
     const [error] = record.errors;
-    expect(error).toMatchObject({ name: 'RangeError', message: 'over 6', file: join(dir, 'climb.ts'), range: { start: { line: 2, character: 36 } } });
+    expect(error).toMatchObject({
+      name: 'RangeError',
+      message: 'over 6',
+      file: join(dir, 'climb.ts'),
+      range: { start: { line: 2, character: 36 } },
+    });
     expect(error!.frames.filter((frame) => frame.local).map((frame) => [frame.name, frame.range.start])).toEqual([
       ['climb', { line: 2, character: 36 }],
       ['', expect.objectContaining({ line: 2 })],
@@ -435,7 +496,9 @@ console.log();
         ['1', 'Birch', '6.1'],
       ],
     });
-    expect(record.console[13]!.frames!.filter((frame) => frame.local).map((frame) => frame.range.start.line + 1)).toEqual([10, 11]);
+    expect(
+      record.console[13]!.frames!.filter((frame) => frame.local).map((frame) => frame.range.start.line + 1),
+    ).toEqual([10, 11]);
     expect(lines.slice(14)).toEqual([
       [12, 'log', '{ deep: { x: [1, { y: 2 }] } }', 0],
       [13, 'log', 'bare', 0],
@@ -478,7 +541,10 @@ test('has subtests', async (t) => { await t.test('inner', () => assert.equal(2, 
       [15, 'has subtests', 'inner', 'passed', undefined],
     ]);
     const failing = record.tests.find((one) => one.name === 'fails')!;
-    expect([valueText(failing.error!.received!), valueText(failing.error!.expected!)]).toEqual(['{ a: [1, 2] }', '{ a: [1, 3] }']);
+    expect([valueText(failing.error!.received!), valueText(failing.error!.expected!)]).toEqual([
+      '{ a: [1, 2] }',
+      '{ a: [1, 3] }',
+    ]);
     expect(failing.error!.range.start.line).toBe(4);
     expect(record.outcome).toBe('failed');
   });

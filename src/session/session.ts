@@ -10,7 +10,18 @@ import type { LookAnswer, LookRequest } from '../runtime/look.js';
 import type { Action } from '../runtime/target.js';
 import type { Batch, ModuleCode, RawGate, RawTest } from '../runtime/wire.js';
 import { AnvilError } from '../syntax/problems.js';
-import type { Clock, Files, Host, Language, RawStop, InputData, PadResult, RunAsked, RunHandle, TestOrder } from './host.js';
+import type {
+  Clock,
+  Files,
+  Host,
+  Language,
+  RawStop,
+  InputData,
+  PadResult,
+  RunAsked,
+  RunHandle,
+  TestOrder,
+} from './host.js';
 import { Linker, problemError, type Linked } from './linker.js';
 import { rehearsalModules, rehearseLinking } from './rehearsal.js';
 
@@ -219,7 +230,10 @@ export class Session {
       return;
     }
     const wanted =
-      this.options.target === 'process' || (this.options.target === 'auto' && (linked.needsProcess ?? this.needed) !== undefined) ? 'process' : 'worker';
+      this.options.target === 'process' ||
+      (this.options.target === 'auto' && (linked.needsProcess ?? this.needed) !== undefined)
+        ? 'process'
+        : 'worker';
     this.start(run, wanted);
   }
 
@@ -237,12 +251,18 @@ export class Session {
   look(request: LookRequest): Promise<LookAnswer> {
     const { run } = this;
     if (this.closed || !run?.handle || run.stop)
-      return Promise.resolve({ is: 'gone', why: 'The program of this run has ended. What was captured is all there is.' });
+      return Promise.resolve({
+        is: 'gone',
+        why: 'The program of this run has ended. What was captured is all there is.',
+      });
     const ask = ++this.asks;
     return new Promise((resolve) => {
       const late = this.parts.clock.after(LOOK_MS, () => {
         this.looks.delete(ask);
-        resolve({ is: 'gone', why: `The program did not answer within ${seconds(LOOK_MS)}: it is busy, or a getter does not come to an end.` });
+        resolve({
+          is: 'gone',
+          why: `The program did not answer within ${seconds(LOOK_MS)}: it is busy, or a getter does not come to an end.`,
+        });
       });
       this.looks.set(ask, (answer) => {
         late();
@@ -320,7 +340,9 @@ export class Session {
 
   private inputOf(linked: Linked): InputData | undefined {
     if (this.input) return this.input;
-    return linked.data === undefined ? undefined : { name: linked.data, file: this.parts.files.beside(this.options.file, linked.data) };
+    return linked.data === undefined
+      ? undefined
+      : { name: linked.data, file: this.parts.files.beside(this.options.file, linked.data) };
   }
 
   /** Ends the run in progress and says so in its record. */
@@ -371,7 +393,8 @@ export class Session {
     const syntax = linked.problems.some(({ problem }) => problem.code === 'E_SYNTAX');
     const show = (problems: Linked['problems']): void => {
       const builder = new RecordBuilder(linked.program);
-      for (const { file, problem } of problems) builder.addError(problemError(this.linker.unit(file).lines, file, problem));
+      for (const { file, problem } of problems)
+        builder.addError(problemError(this.linker.unit(file).lines, file, problem));
       run.builder = builder;
       run.over = true;
       this.emit(run, syntax ? 'syntax' : 'failed');
@@ -383,17 +406,23 @@ export class Session {
     });
     const others = linked.problems.filter(({ file }) => !linked.fatal.includes(file));
     if (more.every((entry) => Array.isArray(entry.found))) {
-      show([...more.flatMap(({ file, found }) => (found as Awaited<typeof found>).map((problem) => ({ file, problem }))), ...others]);
+      show([
+        ...more.flatMap(({ file, found }) => (found as Awaited<typeof found>).map((problem) => ({ file, problem }))),
+        ...others,
+      ]);
       return;
     }
     // The first error is shown at once, the others when the second parser is there.
     const builder = new RecordBuilder(linked.program);
-    for (const { file, problem } of linked.problems) builder.addError(problemError(this.linker.unit(file).lines, file, problem));
+    for (const { file, problem } of linked.problems)
+      builder.addError(problemError(this.linker.unit(file).lines, file, problem));
     run.builder = builder;
     this.emit(run, syntax ? 'syntax' : 'failed');
-    void Promise.all(more.map(async ({ file, found }) => (await found).map((problem) => ({ file, problem })))).then((lists) => {
-      if (this.run === run && !this.closed) show([...lists.flat(), ...others]);
-    });
+    void Promise.all(more.map(async ({ file, found }) => (await found).map((problem) => ({ file, problem })))).then(
+      (lists) => {
+        if (this.run === run && !this.closed) show([...lists.flat(), ...others]);
+      },
+    );
   }
 
   private hostOf(kind: 'worker' | 'process'): Host {
@@ -459,7 +488,10 @@ export class Session {
           run.handle?.cancel();
           run.builder = new RecordBuilder(linked.program);
           if (this.options.target === 'worker')
-            this.end(run, { reason: 'crashed', message: `the pad needs a process of its own: a worker has no ${what}. Run it with --process.` });
+            this.end(run, {
+              reason: 'crashed',
+              message: `the pad needs a process of its own: a worker has no ${what}. Run it with --process.`,
+            });
           else this.start(run, 'process');
         },
         result: (result) => {
@@ -511,7 +543,12 @@ export class Session {
   /** What comes into a program from outside its text: its data, and what knobs are turned to. */
   private around(linked: Linked): string {
     const data = this.inputOf(linked);
-    const stamp = data === undefined ? '' : 'file' in data ? `${data.file} ${this.parts.files.stamp(data.file)}` : `bytes ${this.inputs}`;
+    const stamp =
+      data === undefined
+        ? ''
+        : 'file' in data
+          ? `${data.file} ${this.parts.files.stamp(data.file)}`
+          : `bytes ${this.inputs}`;
     return `${stamp}\n${JSON.stringify([...this.knobs].sort(([a], [b]) => (a < b ? -1 : 1)))}\n`;
   }
 
@@ -537,7 +574,11 @@ export class Session {
     const reuse: TestOrder['reuse'] = [];
     for (const { site, key } of linked.tests) {
       const known = key === undefined ? undefined : results.byKey.get(key);
-      if (known) reuse.push({ site, tests: known.tests.map((test) => ({ ...test, site: test.site < 0 ? -1 : test.site - known.site + site })) });
+      if (known)
+        reuse.push({
+          site,
+          tests: known.tests.map((test) => ({ ...test, site: test.site < 0 ? -1 : test.site - known.site + site })),
+        });
     }
     return reuse.length > 0 ? { reuse } : undefined;
   }
@@ -573,7 +614,13 @@ export class Session {
     const { turning, run } = this;
     if (!turning) return;
     turning.cancel();
-    this.turning = { ...turning, cancel: this.parts.clock.after(Math.max(4, TURN_MS - (this.parts.clock.now() - (run?.startedAt ?? 0))), turning.go) };
+    this.turning = {
+      ...turning,
+      cancel: this.parts.clock.after(
+        Math.max(4, TURN_MS - (this.parts.clock.now() - (run?.startedAt ?? 0))),
+        turning.go,
+      ),
+    };
   }
 
   private overdue(run: Run): string {
@@ -597,7 +644,9 @@ export class Session {
   private progress(run: Run): void {
     if (run.pendingEmit) return;
     const since = this.parts.clock.now() - run.emitted;
-    const wait = run.settled ? Math.max(0, 16 - since) : Math.max(0, PROGRESS_MS - (this.parts.clock.now() - Math.max(run.startedAt, run.emitted)));
+    const wait = run.settled
+      ? Math.max(0, 16 - since)
+      : Math.max(0, PROGRESS_MS - (this.parts.clock.now() - Math.max(run.startedAt, run.emitted)));
     run.pendingEmit = this.parts.clock.after(wait, () => {
       run.pendingEmit = undefined;
       if (this.run === run && !run.over) this.emit(run);
@@ -647,10 +696,15 @@ export function stopOf(program: Program, raw: RawStop): Stop {
     if (place) {
       stop.file = place.file;
       stop.range = place.range;
-      where = place.loop ? ` in the loop at line ${place.range.start.line + 1}` : ` near line ${place.range.start.line + 1}`;
+      where = place.loop
+        ? ` in the loop at line ${place.range.start.line + 1}`
+        : ` near line ${place.range.start.line + 1}`;
     }
   }
-  const visits = raw.active && raw.active.length > 0 ? ` after ${Math.max(...raw.active.map((one) => countOf(raw, one))).toLocaleString('en-US')} visits` : '';
+  const visits =
+    raw.active && raw.active.length > 0
+      ? ` after ${Math.max(...raw.active.map((one) => countOf(raw, one))).toLocaleString('en-US')} visits`
+      : '';
   switch (raw.reason) {
     case 'not-answering':
       stop.message = `it did not come to an end${where}${where ? visits : ''}, and was stopped`;
@@ -689,7 +743,8 @@ function activePlace(
   for (const { unit, cell, by } of active) {
     const file = program.files.find((one) => one.unit === unit);
     const site =
-      file?.sites.find((one) => one.cell === cell && (one.kind === 'loop' || one.kind === 'function')) ?? file?.sites.find((one) => one.cell === cell);
+      file?.sites.find((one) => one.cell === cell && (one.kind === 'loop' || one.kind === 'function')) ??
+      file?.sites.find((one) => one.cell === cell);
     if (!file || !site) continue;
     const statement = enclosingStatement(file.sites, site.start, site.id);
     const entered = statement ? (active.find((one) => one.unit === unit && one.cell === statement.cell)?.by ?? 0) : 0;
@@ -702,7 +757,11 @@ function activePlace(
   return best;
 }
 
-function enclosingStatement(sites: Program['files'][number]['sites'], offset: number, not: number): Program['files'][number]['sites'][number] | undefined {
+function enclosingStatement(
+  sites: Program['files'][number]['sites'],
+  offset: number,
+  not: number,
+): Program['files'][number]['sites'][number] | undefined {
   let best: Program['files'][number]['sites'][number] | undefined;
   for (const site of sites) {
     if (site.kind !== 'statement' || site.id === not || site.start > offset || site.end <= offset) continue;

@@ -78,7 +78,10 @@ export class WatchedProgram {
     private readonly entry: () => string,
     private readonly translator: Translator,
   ) {
-    this.records = new LiveRecord((of) => ({ program: this.program(), ...(of ? { frame: this.frameOf(of.site) } : {}) }));
+    this.records = new LiveRecord((of) => ({
+      program: this.program(),
+      ...(of ? { frame: this.frameOf(of.site) } : {}),
+    }));
   }
 
   /** A place takes part. */
@@ -123,7 +126,13 @@ export class WatchedProgram {
   private program(): Program {
     return {
       entry: this.entry(),
-      files: [...this.files].map(([file, place], unit) => ({ unit, base: 0, sites: [], notes: [], ...place.fileOf(file) })),
+      files: [...this.files].map(([file, place], unit) => ({
+        unit,
+        base: 0,
+        sites: [],
+        notes: [],
+        ...place.fileOf(file),
+      })),
     };
   }
 
@@ -137,7 +146,10 @@ export class WatchedProgram {
   }
 
   /** What is known now. */
-  record(state: { ended: boolean; problems: readonly { file: string; start: number; end: number; message: string; lines: LineTable }[] }): PadRecord {
+  record(state: {
+    ended: boolean;
+    problems: readonly { file: string; start: number; end: number; message: string; lines: LineTable }[];
+  }): PadRecord {
     return this.records.record({
       ...state,
       entry: this.entry(),
@@ -252,16 +264,31 @@ export class Watching {
     const column = (key: 'owner' | 'reach' | 'plus'): Int32Array => Int32Array.from(sites, (site) => site[key]);
     const made = plan.parts.map(({ index, depth, from, to }): Part => {
       const info = outline.functions[index]!;
-      const entry = sites.findIndex((site, id) => id >= from && id < to && site.kind === 'function' && site.start === info.start);
-      return { path: info.path, text: text.slice(info.start, info.end), start: info.start, depth, unit, from, to, slots: slotsOf(plan.next, index), entry };
+      const entry = sites.findIndex(
+        (site, id) => id >= from && id < to && site.kind === 'function' && site.start === info.start,
+      );
+      return {
+        path: info.path,
+        text: text.slice(info.start, info.end),
+        start: info.start,
+        depth,
+        unit,
+        from,
+        to,
+        slots: slotsOf(plan.next, index),
+        entry,
+      };
     });
     for (const part of [...kept.values(), ...made]) for (const slot of part.slots) released.delete(slot);
     const lines = new LineTable(text);
-    const units = sites.length > 0 ? [{ unit, base, owners: column('owner'), reach: column('reach'), plus: column('plus') }] : [];
+    const units =
+      sites.length > 0 ? [{ unit, base, owners: column('owner'), reach: column('reach'), plus: column('plus') }] : [];
     const watch: Watch = { steps: plan.steps, units, release: [{ file, slots: [...released] }], gone: [] };
     // Units that nothing uses once this is taken.
     const using = new Set([...kept.values()].map((part) => part.unit));
-    watch.gone = [...this.units.values()].filter((one) => one.file === file && !using.has(one.unit)).map((one) => one.unit);
+    watch.gone = [...this.units.values()]
+      .filter((one) => one.file === file && !using.has(one.unit))
+      .map((one) => one.unit);
     return {
       watch,
       next: plan.next,
@@ -274,7 +301,9 @@ export class Watching {
         if (units.length > 0) this.units.set(unit, { unit, base, file, sites, lines });
         state.parts = kept;
         for (const part of made) {
-          const why = failed.find(({ step }) => part.slots.includes((plan.steps[step] as Extract<Step, { kind: 'function' }>).slot))?.message;
+          const why = failed.find(({ step }) =>
+            part.slots.includes((plan.steps[step] as Extract<Step, { kind: 'function' }>).slot),
+          )?.message;
           if (part.slots.some((slot) => bad.has(slot))) this.refused.set(`${file} ${part.path}`, why ?? '');
           else state.parts.set(part.path, part);
         }
@@ -290,12 +319,15 @@ export class Watching {
 
   private depthOf(outline: Outline, index: number, opened: string | undefined): WatchDepth {
     if (opened === undefined) return 'counts';
-    for (let at = index; at >= 0; at = outline.functions[at]!.parent) if (outline.functions[at]!.path === opened) return 'values';
+    for (let at = index; at >= 0; at = outline.functions[at]!.parent)
+      if (outline.functions[at]!.path === opened) return 'values';
     return 'counts';
   }
 
   private unused(): number[] {
-    const used = new Set([...this.files.values()].flatMap((state) => [...state.parts.values()].map((part) => part.unit)));
+    const used = new Set(
+      [...this.files.values()].flatMap((state) => [...state.parts.values()].map((part) => part.unit)),
+    );
     const gone = [...this.units.keys()].filter((unit) => !used.has(unit));
     for (const unit of gone) {
       this.units.delete(unit);
@@ -310,7 +342,10 @@ export class Watching {
     let sum = 0;
     for (const [file, state] of this.files)
       for (const part of state.parts.values()) {
-        const rate = part.entry < 0 || part.depth !== 'counts' || state.hot.has(part.path) ? 0 : this.records.rateOf(part.unit, part.entry);
+        const rate =
+          part.entry < 0 || part.depth !== 'counts' || state.hot.has(part.path)
+            ? 0
+            : this.records.rateOf(part.unit, part.entry);
         if (rate === 0) continue;
         sum += rate;
         counted.push({ file, state, part, rate });
@@ -366,7 +401,14 @@ export class Watching {
       const state = this.files.get(unit.file);
       if (!state) return undefined;
       const { line, character } = unit.lines.positionAt(found.start);
-      return { name: '', file: unit.file, line: this.presentLine(unit.file, line) ?? line, character, local: true, isAsync: false };
+      return {
+        name: '',
+        file: unit.file,
+        line: this.presentLine(unit.file, line) ?? line,
+        character,
+        local: true,
+        isAsync: false,
+      };
     }
     return undefined;
   }

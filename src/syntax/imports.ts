@@ -14,6 +14,12 @@ export function packageImports(file: string, text: string): PackageImport[] {
   const parsed = parse(text, { file });
   if (!parsed.program || parsed.problems.length > 0) return [];
   return outlineOf(parsed)
-    .imports.filter(({ specifier, typeOnly }) => !typeOnly && !/^([./#]|node:|file:|data:|usher-anvil\/)/.test(specifier))
-    .map(({ specifier, names, at }) => ({ specifier, names: names.map((name) => name.imported), line: text.slice(0, at.start).split('\n').length - 1 }));
+    .imports.filter(
+      ({ specifier, typeOnly }) => !typeOnly && !/^([./#]|node:|file:|data:|usher-anvil\/)/.test(specifier),
+    )
+    .map(({ specifier, names, at }) => ({
+      specifier,
+      names: names.map((name) => name.imported),
+      line: text.slice(0, at.start).split('\n').length - 1,
+    }));
 }

@@ -14,7 +14,11 @@ export interface TextEdit {
  *
  * @param values by the knobs' names
  */
-export function knobEdits(file: string, text: string, values: ReadonlyMap<string, string | number | boolean>): TextEdit[] {
+export function knobEdits(
+  file: string,
+  text: string,
+  values: ReadonlyMap<string, string | number | boolean>,
+): TextEdit[] {
   const { program } = parse(text, { file });
   const edits: TextEdit[] = [];
   if (!program) return edits;
@@ -23,7 +27,11 @@ export function knobEdits(file: string, text: string, values: ReadonlyMap<string
       const [name, initial] = node.arguments as Node[];
       const value = name?.type === 'StringLiteral' ? values.get(name.value as string) : undefined;
       if (initial && value !== undefined && isLiteral(initial))
-        edits.push({ from: initial.start, to: initial.end, insert: literal(value, text.slice(initial.start, initial.end)) });
+        edits.push({
+          from: initial.start,
+          to: initial.end,
+          insert: literal(value, text.slice(initial.start, initial.end)),
+        });
     }
     eachChild(node, visit);
   };
@@ -33,13 +41,15 @@ export function knobEdits(file: string, text: string, values: ReadonlyMap<string
 
 function isKnob(callee: Node): boolean {
   return (
-    (callee.type === 'Identifier' && callee.name === 'knob') || (callee.type === 'MemberExpression' && !callee.computed && callee.property.name === 'knob')
+    (callee.type === 'Identifier' && callee.name === 'knob') ||
+    (callee.type === 'MemberExpression' && !callee.computed && callee.property.name === 'knob')
   );
 }
 
 function isLiteral(node: Node): boolean {
   return (
-    /^(Numeric|String|Boolean)Literal$/.test(node.type) || (node.type === 'UnaryExpression' && node.operator === '-' && node.argument.type === 'NumericLiteral')
+    /^(Numeric|String|Boolean)Literal$/.test(node.type) ||
+    (node.type === 'UnaryExpression' && node.operator === '-' && node.argument.type === 'NumericLiteral')
   );
 }
 

@@ -52,7 +52,11 @@ describe('a mark is about the largest expression that ends before it', () => {
 
 describe('what cannot be asked is a problem of its line', () => {
   test.each<[string, string, RegExp]>([
-    ['a verb that does not exist', 'x //~ plit: it', /There is no mark "plit:"\. There are time:, plot:, table:, keep:, when:/],
+    [
+      'a verb that does not exist',
+      'x //~ plit: it',
+      /There is no mark "plit:"\. There are time:, plot:, table:, keep:, when:/,
+    ],
     ['an expression that does not parse', 'x //~ it +', /does not parse/],
     ['a verb without what it needs', 'x //~ when:', /needs an expression/],
     ['a verb with what it does not take', 'x //~ time: it', /takes no expression/],
@@ -84,7 +88,8 @@ describe('what cannot be asked is a problem of its line', () => {
 });
 
 describe('names in a mark', () => {
-  const names = (text: string) => marksOf(outlineOf(parse(text, { file: 'a.ts' }))).marks[0]!.names.map((one) => one.name);
+  const names = (text: string) =>
+    marksOf(outlineOf(parse(text, { file: 'a.ts' }))).marks[0]!.names.map((one) => one.name);
 
   test('are those that are free in it, and not bound around it', () => {
     expect(names('x //~ it.map((b) => b.n + rate).concat({ rate, b: 1 })')).toEqual(['rate', 'rate']);
@@ -102,7 +107,13 @@ describe('verbs', () => {
   });
 
   test('one of your own is there at once; a taken or odd name is refused', () => {
-    addVerb({ name: 'pace', expression: 'none', reports: 'time', about: 'visits in a second', tell: (numbers) => `${numbers.length} visits` });
+    addVerb({
+      name: 'pace',
+      expression: 'none',
+      reports: 'time',
+      about: 'visits in a second',
+      tell: (numbers) => `${numbers.length} visits`,
+    });
     expect(verbOf('pace')!.tell!([1, 2], { visits: 2, runMs: 1 })).toBe('2 visits');
     expect(read('x //~ pace:').asks).toEqual(['pace:']);
     expect(() => addVerb(VERBS[0]!)).toThrow(RangeError);

@@ -54,9 +54,18 @@ export function marksOf(outline: Outline): Marks {
   const wanted = comments.map((comment) => {
     const whole = comment.type === 'CommentLine';
     let end = codeBefore(text, comment.start, parsed.comments);
-    if (whole) while (end > 0 && (text[end - 1] === ';' || text[end - 1] === ',')) end = codeBefore(text, end - 1, parsed.comments);
+    if (whole)
+      while (end > 0 && (text[end - 1] === ';' || text[end - 1] === ','))
+        end = codeBefore(text, end - 1, parsed.comments);
     const lineStart = text.lastIndexOf('\n', comment.start - 1) + 1;
-    return { comment, whole, end, lineStart, best: undefined as Found | undefined, within: undefined as Found | undefined };
+    return {
+      comment,
+      whole,
+      end,
+      lineStart,
+      best: undefined as Found | undefined,
+      within: undefined as Found | undefined,
+    };
   });
   const lowest = Math.min(...wanted.map((one) => one.lineStart));
   const highest = Math.max(...wanted.map((one) => one.end));
@@ -70,7 +79,8 @@ export function marksOf(outline: Outline): Marks {
       for (const one of wanted) {
         // Walked from the outside in: the first that ends there is the largest.
         if (end === one.end) one.best ??= { node, parents: [...parents] };
-        else if (one.whole && !one.within && node.start >= one.lineStart && end < one.end) one.within = { node, parents: [...parents] };
+        else if (one.whole && !one.within && node.start >= one.lineStart && end < one.end)
+          one.within = { node, parents: [...parents] };
       }
     }
     parents.push(node);
@@ -91,7 +101,9 @@ export function marksOf(outline: Outline): Marks {
     if (!found || end <= lineStart) {
       problem(
         comment,
-        whole ? 'This mark has no expression on its line. Put it behind one.' : 'This mark has no expression before it. Put it right behind one.',
+        whole
+          ? 'This mark has no expression on its line. Put it behind one.'
+          : 'This mark has no expression before it. Put it right behind one.',
       );
       continue;
     }
@@ -101,7 +113,15 @@ export function marksOf(outline: Outline): Marks {
       continue;
     }
     const names = asked.names.filter(({ name }) => !isShadowed(outline.parsed.program!, found.node.start, name));
-    marks.push({ ...asked, names, start: comment.start, end: comment.end, node: found.node, role, givenName: givenName(found, text) });
+    marks.push({
+      ...asked,
+      names,
+      start: comment.start,
+      end: comment.end,
+      node: found.node,
+      role,
+      givenName: givenName(found, text),
+    });
   }
   return { marks, problems };
 }
@@ -122,7 +142,8 @@ function codeBefore(text: string, offset: number, comments: readonly Node[]): nu
   }
 }
 
-const VALUE = /Expression$|Literal$|^(Identifier|TaggedTemplateExpression|JSXElement|JSXFragment|MetaProperty|ArrowFunctionExpression)$/;
+const VALUE =
+  /Expression$|Literal$|^(Identifier|TaggedTemplateExpression|JSXElement|JSXFragment|MetaProperty|ArrowFunctionExpression)$/;
 
 /** True for a node whose value the program uses, and not for names that are bound, written to, or keys. */
 function isValue(node: Node, parent: Node | undefined): boolean {
@@ -192,7 +213,8 @@ function read(body: string): Pick<Mark, 'verb' | 'expression' | 'names'> | strin
   const expression = head ? body.slice(head[0].length) : body;
   if (expression === '') {
     if (verb?.expression === 'text') return `The mark "${verb.name}:" needs a name behind the colon.`;
-    if (verb?.expression === 'required') return `The mark "${verb.name}:" needs an expression over it behind the colon.`;
+    if (verb?.expression === 'required')
+      return `The mark "${verb.name}:" needs an expression over it behind the colon.`;
     return { verb, expression: '', names: [] };
   }
   if (verb?.expression === 'text') return { verb, expression, names: [] };
@@ -238,9 +260,15 @@ function read(body: string): Pick<Mark, 'verb' | 'expression' | 'names'> | strin
       ]);
     }
     eachChild(node, (child) => {
-      if ((node.type === 'MemberExpression' || node.type === 'OptionalMemberExpression') && child === node.property && !node.computed) return;
+      if (
+        (node.type === 'MemberExpression' || node.type === 'OptionalMemberExpression') &&
+        child === node.property &&
+        !node.computed
+      )
+        return;
       if (node.type === 'ObjectProperty' && child === node.key && !node.computed) {
-        if (node.shorthand && !inner.has(child.name)) names.push({ name: child.name, start: child.start, end: child.end, shorthand: true });
+        if (node.shorthand && !inner.has(child.name))
+          names.push({ name: child.name, start: child.start, end: child.end, shorthand: true });
         return;
       }
       if (node.type === 'ObjectProperty' && node.shorthand && child === node.value) return;
@@ -268,40 +296,60 @@ function read(body: string): Pick<Mark, 'verb' | 'expression' | 'names'> | strin
 /** What a mark may not do at its place, or what is to be minded there. */
 function roleOf({ node, parents }: Found): Role | string {
   const parent = parents[parents.length - 1]!;
-  const isCallee = (parent.type === 'CallExpression' || parent.type === 'OptionalCallExpression') && parent.callee === node;
+  const isCallee =
+    (parent.type === 'CallExpression' || parent.type === 'OptionalCallExpression') && parent.callee === node;
   const inner = bare(node);
   if (isCallee && (inner.type === 'MemberExpression' || inner.type === 'OptionalMemberExpression'))
     return 'A mark cannot stand between a method and its call. Put it behind the call.';
-  if (isCallee && (inner.type === 'Super' || inner.type === 'Import' || (inner.type === 'Identifier' && inner.name === 'eval')))
+  if (
+    isCallee &&
+    (inner.type === 'Super' || inner.type === 'Import' || (inner.type === 'Identifier' && inner.name === 'eval'))
+  )
     return 'A mark cannot stand here. Put it behind the call.';
   if (parent.type === 'TaggedTemplateExpression' && parent.tag === node)
     return 'A mark cannot stand between a tag and its template. Put it behind the template.';
-  if (inner.type === 'Super' || inner.type === 'Import') return 'A mark cannot stand here. Put it behind the whole expression.';
+  if (inner.type === 'Super' || inner.type === 'Import')
+    return 'A mark cannot stand here. Put it behind the whole expression.';
   const goesOn = (outer: Node | undefined, of: Node): boolean =>
     outer !== undefined &&
-    ((outer.type === 'OptionalMemberExpression' && outer.object === of) || (outer.type === 'OptionalCallExpression' && outer.callee === of));
-  if ((node.type === 'OptionalMemberExpression' || node.type === 'OptionalCallExpression') && node.extra?.parenthesized !== true && goesOn(parent, node)) {
+    ((outer.type === 'OptionalMemberExpression' && outer.object === of) ||
+      (outer.type === 'OptionalCallExpression' && outer.callee === of));
+  if (
+    (node.type === 'OptionalMemberExpression' || node.type === 'OptionalCallExpression') &&
+    node.extra?.parenthesized !== true &&
+    goesOn(parent, node)
+  ) {
     let whole = node;
-    for (let i = parents.length - 1; i >= 0 && goesOn(parents[i], whole) && whole.extra?.parenthesized !== true; i--) whole = parents[i]!;
+    for (let i = parents.length - 1; i >= 0 && goesOn(parents[i], whole) && whole.extra?.parenthesized !== true; i--)
+      whole = parents[i]!;
     const after = parents[parents.indexOf(whole) - 1] ?? parents[0]!;
-    if (after.type === 'UnaryExpression' && after.operator === 'delete') return 'A mark cannot stand behind what delete is about.';
+    if (after.type === 'UnaryExpression' && after.operator === 'delete')
+      return 'A mark cannot stand behind what delete is about.';
     let link: Node = node;
-    while (link.optional !== true) link = bare((link.type === 'OptionalMemberExpression' ? link.object : link.callee) as Node);
+    while (link.optional !== true)
+      link = bare((link.type === 'OptionalMemberExpression' ? link.object : link.callee) as Node);
     const simple =
-      link.type === 'OptionalMemberExpression' ? link.property.type !== 'PrivateName' : link.arguments.length > 0 && link.arguments[0].type !== 'SpreadElement';
+      link.type === 'OptionalMemberExpression'
+        ? link.property.type !== 'PrivateName'
+        : link.arguments.length > 0 && link.arguments[0].type !== 'SpreadElement';
     if (!simple) return 'A mark cannot stand in the middle of this chain with ?. in it. Put it behind the chain.';
     return { is: 'chain', whole, link };
   }
   if (parent.type === 'TSNonNullExpression' && goesOn(parents[parents.length - 2], parent))
     return 'A mark cannot stand in the middle of this chain with ?. in it. Put it behind the chain.';
-  if (parent.type === 'NewExpression' && parent.callee === node && node.extra?.parenthesized !== true) return { is: 'constructor' };
+  if (parent.type === 'NewExpression' && parent.callee === node && node.extra?.parenthesized !== true)
+    return { is: 'constructor' };
   return { is: 'value' };
 }
 
 /** The name that the language gives a nameless function or class at this place (ECMA-262, NamedEvaluation). */
 function givenName({ node, parents }: Found, text: string): string | undefined {
   const inner = bare(node);
-  if (!(inner.type === 'ArrowFunctionExpression' || ((inner.type === 'FunctionExpression' || inner.type === 'ClassExpression') && !inner.id))) return undefined;
+  if (!(
+    inner.type === 'ArrowFunctionExpression' ||
+    ((inner.type === 'FunctionExpression' || inner.type === 'ClassExpression') && !inner.id)
+  ))
+    return undefined;
   const parent = parents[parents.length - 1]!;
   switch (parent.type) {
     case 'VariableDeclarator':
@@ -315,7 +363,9 @@ function givenName({ node, parents }: Found, text: string): string | undefined {
     case 'ClassProperty':
     case 'ClassAccessorProperty':
       if (parent.computed) return undefined;
-      return parent.key.type === 'Identifier' ? parent.key.name : String(parent.key.value ?? text.slice(parent.key.start, parent.key.end));
+      return parent.key.type === 'Identifier'
+        ? parent.key.name
+        : String(parent.key.value ?? text.slice(parent.key.start, parent.key.end));
     case 'ClassPrivateProperty':
       return `#${parent.key.id.name}`;
     default:
@@ -339,10 +389,17 @@ function isShadowed(program: Node, offset: number, name: string): boolean {
       else if (node.type === 'ClassExpression' && node.id?.name === name) found = true;
       else if (node.type === 'BlockStatement' || node.type === 'StaticBlock') {
         if (lexical(node.body as Node[]).has(name)) found = true;
-      } else if (node.type === 'SwitchStatement' && lexical((node.cases as Node[]).flatMap((one) => one.consequent as Node[])).has(name)) found = true;
+      } else if (
+        node.type === 'SwitchStatement' &&
+        lexical((node.cases as Node[]).flatMap((one) => one.consequent as Node[])).has(name)
+      )
+        found = true;
       else if (/^For/.test(node.type)) {
         const head = (node.init ?? node.left) as Node | null;
-        if (head?.type === 'VariableDeclaration' && (head.declarations as Node[]).some((one) => boundNames(one.id).some((id) => id.name === name)))
+        if (
+          head?.type === 'VariableDeclaration' &&
+          (head.declarations as Node[]).some((one) => boundNames(one.id).some((id) => id.name === name))
+        )
           found = true;
       }
     }
@@ -357,8 +414,10 @@ function lexical(statements: readonly Node[]): Set<string> {
   const names = new Set<string>();
   for (const statement of statements) {
     if (statement.type === 'VariableDeclaration')
-      for (const one of statement.declarations as Node[]) for (const id of boundNames(one.id)) names.add(id.name as string);
-    else if ((statement.type === 'FunctionDeclaration' || statement.type === 'ClassDeclaration') && statement.id) names.add(statement.id.name as string);
+      for (const one of statement.declarations as Node[])
+        for (const id of boundNames(one.id)) names.add(id.name as string);
+    else if ((statement.type === 'FunctionDeclaration' || statement.type === 'ClassDeclaration') && statement.id)
+      names.add(statement.id.name as string);
   }
   return names;
 }

@@ -174,7 +174,10 @@ export function bare(node: Node): Node {
  */
 export function isAnonymousDefinition(node: Node): boolean {
   const inner = bare(node);
-  return inner.type === 'ArrowFunctionExpression' || ((inner.type === 'FunctionExpression' || inner.type === 'ClassExpression') && !inner.id);
+  return (
+    inner.type === 'ArrowFunctionExpression' ||
+    ((inner.type === 'FunctionExpression' || inner.type === 'ClassExpression') && !inner.id)
+  );
 }
 
 /** The identifiers a pattern binds or assigns, in source order. */
@@ -185,7 +188,8 @@ export function boundNames(pattern: Node | null | undefined, into: Node[] = []):
       into.push(pattern);
       break;
     case 'ObjectPattern':
-      for (const property of pattern.properties) boundNames(property.type === 'RestElement' ? property.argument : property.value, into);
+      for (const property of pattern.properties)
+        boundNames(property.type === 'RestElement' ? property.argument : property.value, into);
       break;
     case 'ArrayPattern':
       for (const element of pattern.elements) boundNames(element, into);

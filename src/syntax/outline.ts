@@ -88,7 +88,19 @@ export interface TopLevelStatement {
   end: number;
   /** What it declares, if anything. */
   names: string[];
-  kind: 'import' | 'export' | 'function' | 'class' | 'const' | 'let' | 'var' | 'using' | 'enum' | 'namespace' | 'type' | 'statement';
+  kind:
+    | 'import'
+    | 'export'
+    | 'function'
+    | 'class'
+    | 'const'
+    | 'let'
+    | 'var'
+    | 'using'
+    | 'enum'
+    | 'namespace'
+    | 'type'
+    | 'statement';
 }
 
 export interface Outline {
@@ -116,7 +128,17 @@ export interface Outline {
 }
 
 /** Free names of interest besides imports and top-level names. */
-const WATCHED = new Set(['require', 'module', 'exports', '__filename', '__dirname', 'console', 'process', 'eval', 'React']);
+const WATCHED = new Set([
+  'require',
+  'module',
+  'exports',
+  '__filename',
+  '__dirname',
+  'console',
+  'process',
+  'eval',
+  'React',
+]);
 
 const BLOCKS = new Set([
   'BlockStatement',
@@ -205,11 +227,20 @@ export function outlineOf(parsed: Parsed): Outline {
   /** Declares what a statement list binds, before its contents are walked: names are visible from the start of their scope. */
   const hoist = (statements: readonly Node[], scope: Scope): void => {
     for (let statement of statements) {
-      if ((statement.type === 'ExportNamedDeclaration' || statement.type === 'ExportDefaultDeclaration') && statement.declaration)
+      if (
+        (statement.type === 'ExportNamedDeclaration' || statement.type === 'ExportDefaultDeclaration') &&
+        statement.declaration
+      )
         statement = statement.declaration;
       if (statement.type === 'VariableDeclaration') {
-        if (statement.kind !== 'var') for (const declarator of statement.declarations) for (const id of boundNames(declarator.id)) declare(scope, id.name);
-      } else if (statement.type === 'FunctionDeclaration' || statement.type === 'ClassDeclaration' || statement.type === 'TSEnumDeclaration') {
+        if (statement.kind !== 'var')
+          for (const declarator of statement.declarations)
+            for (const id of boundNames(declarator.id)) declare(scope, id.name);
+      } else if (
+        statement.type === 'FunctionDeclaration' ||
+        statement.type === 'ClassDeclaration' ||
+        statement.type === 'TSEnumDeclaration'
+      ) {
         if (statement.id) declare(scope, statement.id.name);
       }
     }
@@ -288,7 +319,16 @@ export function outlineOf(parsed: Parsed): Outline {
   };
 
   const markTypes = (node: Node): void => {
-    if (node.typeAnnotation || node.optional === true || node.definite || node.accessibility || node.readonly || node.declare || node.abstract || node.override)
+    if (
+      node.typeAnnotation ||
+      node.optional === true ||
+      node.definite ||
+      node.accessibility ||
+      node.readonly ||
+      node.declare ||
+      node.abstract ||
+      node.override
+    )
       outline.hasTypes = true;
     if (node.decorators?.length) outline.needsTranslation = true;
   };
@@ -319,8 +359,16 @@ export function outlineOf(parsed: Parsed): Outline {
     }
   };
 
-  const enterFunction = (node: Node, scope: Scope, name: string, kind: FunctionKind, owner: number, isStatic: boolean): void => {
-    if (node.typeParameters || node.returnType || node.accessibility || node.override || node.optional) outline.hasTypes = true;
+  const enterFunction = (
+    node: Node,
+    scope: Scope,
+    name: string,
+    kind: FunctionKind,
+    owner: number,
+    isStatic: boolean,
+  ): void => {
+    if (node.typeParameters || node.returnType || node.accessibility || node.override || node.optional)
+      outline.hasTypes = true;
     const index = outline.functions.length;
     outline.functions.push({
       node,
@@ -359,26 +407,41 @@ export function outlineOf(parsed: Parsed): Outline {
   };
 
   const enterClass = (node: Node, scope: Scope, name: string): void => {
-    if (node.typeParameters || node.superTypeParameters || node.implements?.length || node.abstract || node.declare) outline.hasTypes = true;
+    if (node.typeParameters || node.superTypeParameters || node.implements?.length || node.abstract || node.declare)
+      outline.hasTypes = true;
     if (node.decorators?.length) outline.needsTranslation = true;
     for (const decorator of node.decorators ?? []) walk(decorator.expression, scope);
     const inner: Scope = { parent: scope, isFunction: false, names: null };
     if (node.id) declare(inner, node.id.name);
     if (node.superClass) walk(node.superClass, inner);
     const index = outline.classes.length;
-    outline.classes.push({ node, name, path: uniquePath(name || 'class'), start: node.start, end: node.end, parent: currentFunction });
+    outline.classes.push({
+      node,
+      name,
+      path: uniquePath(name || 'class'),
+      start: node.start,
+      end: node.end,
+      parent: currentFunction,
+    });
     pathNames.push(name || 'class');
     for (const member of node.body.body as Node[]) {
       markTypes(member);
       decoratedTypes(member, scope, (node.decorators?.length as number) > 0);
       for (const decorator of member.decorators ?? []) walk(decorator.expression, inner);
-      for (const parameter of (member.params ?? []) as Node[]) for (const decorator of parameter.decorators ?? []) walk(decorator.expression, scope);
+      for (const parameter of (member.params ?? []) as Node[])
+        for (const decorator of parameter.decorators ?? []) walk(decorator.expression, scope);
       if (member.computed && member.key) walk(member.key, inner);
       switch (member.type) {
         case 'ClassMethod':
         case 'ClassPrivateMethod': {
           const kind: FunctionKind =
-            member.kind === 'get' ? 'getter' : member.kind === 'set' ? 'setter' : member.kind === 'constructor' ? 'constructor' : 'method';
+            member.kind === 'get'
+              ? 'getter'
+              : member.kind === 'set'
+                ? 'setter'
+                : member.kind === 'constructor'
+                  ? 'constructor'
+                  : 'method';
           enterFunction(member, inner, memberName(member), kind, index, member.static === true);
           break;
         }
@@ -451,9 +514,15 @@ export function outlineOf(parsed: Parsed): Outline {
         else walk(callee, scope);
         const first = node.arguments[0];
         if (first?.type === 'StringLiteral') {
-          if (callee.type === 'Import') outline.dynamicImports.push({ specifier: first.value, start: first.start, end: first.end, call: 'import' });
+          if (callee.type === 'Import')
+            outline.dynamicImports.push({ specifier: first.value, start: first.start, end: first.end, call: 'import' });
           else if (callee.type === 'Identifier' && callee.name === 'require')
-            outline.dynamicImports.push({ specifier: first.value, start: first.start, end: first.end, call: 'require' });
+            outline.dynamicImports.push({
+              specifier: first.value,
+              start: first.start,
+              end: first.end,
+              call: 'require',
+            });
         }
         for (const argument of node.arguments) named(argument, `${calleeName(callee)}()`, scope);
         return;
@@ -479,7 +548,8 @@ export function outlineOf(parsed: Parsed): Outline {
           if (property.type === 'SpreadElement') walk(property.argument, scope);
           else if (property.type === 'ObjectMethod') {
             if (property.computed) walk(property.key, scope);
-            const kind: FunctionKind = property.kind === 'get' ? 'getter' : property.kind === 'set' ? 'setter' : 'method';
+            const kind: FunctionKind =
+              property.kind === 'get' ? 'getter' : property.kind === 'set' ? 'setter' : 'method';
             enterFunction(property, scope, memberName(property), kind, -1, false);
           } else {
             if (property.computed) walk(property.key, scope);
@@ -584,10 +654,12 @@ export function outlineOf(parsed: Parsed): Outline {
         if (node.declaration) walk(node.declaration, scope);
         else if (!node.source)
           for (const specifier of node.specifiers as Node[])
-            if (specifier.local?.type === 'Identifier' && specifier.exportKind !== 'type') refer(scope, specifier.local, 'export');
+            if (specifier.local?.type === 'Identifier' && specifier.exportKind !== 'type')
+              refer(scope, specifier.local, 'export');
         return;
       case 'ExportDefaultDeclaration':
-        if (node.declaration.type === 'FunctionDeclaration' || node.declaration.type === 'ClassDeclaration') walk(node.declaration, scope);
+        if (node.declaration.type === 'FunctionDeclaration' || node.declaration.type === 'ClassDeclaration')
+          walk(node.declaration, scope);
         else if (node.declaration.type.startsWith('TS')) outline.hasTypes = true;
         else named(node.declaration, 'default', scope);
         return;
@@ -645,7 +717,12 @@ export function outlineOf(parsed: Parsed): Outline {
         if (node.moduleReference.type === 'TSExternalModuleReference') {
           const source: Node = node.moduleReference.expression;
           if (node.importKind !== 'type')
-            outline.dynamicImports.push({ specifier: source.value as string, start: source.start, end: source.end, call: 'require' });
+            outline.dynamicImports.push({
+              specifier: source.value as string,
+              start: source.start,
+              end: source.end,
+              call: 'require',
+            });
         } else {
           outline.needsCompiler = true;
           let root: Node = node.moduleReference;
@@ -674,7 +751,8 @@ export function outlineOf(parsed: Parsed): Outline {
   }
   if (typed && parsed.settings?.verbatimModuleSyntax !== true) dropUnusedImports(outline, valueUses);
   if (parsed.interop)
-    for (const { typeOnly, specifier, at } of outline.imports) if (!typeOnly) outline.dynamicImports.push({ specifier, ...at, call: 'require' });
+    for (const { typeOnly, specifier, at } of outline.imports)
+      if (!typeOnly) outline.dynamicImports.push({ specifier, ...at, call: 'require' });
   if (outline.imports.some((entry) => entry.typeOnly)) outline.hasTypes = true;
   return outline;
 }
@@ -692,10 +770,16 @@ function resolvesToTop(scope: Scope, name: string): boolean {
 function dropUnusedImports(outline: Outline, used: ReadonlySet<string>): void {
   const { settings, text } = outline.parsed;
   const pragmas = [...text.slice(0, 2_000).matchAll(/@jsx(?:Frag)?\s+([\w$]+)/g)].map((match) => match[1]!);
-  const factories = ['React', ...[settings?.jsxFactory, settings?.jsxFragmentFactory].flatMap((name) => name?.split('.')[0] ?? []), ...pragmas];
+  const factories = [
+    'React',
+    ...[settings?.jsxFactory, settings?.jsxFragmentFactory].flatMap((name) => name?.split('.')[0] ?? []),
+    ...pragmas,
+  ];
   for (const entry of outline.imports) {
     if (entry.typeOnly || entry.names.length === 0 || entry.reexport) continue;
-    entry.names = entry.names.filter((name) => used.has(name.local) || (outline.hasJsx && factories.includes(name.local)));
+    entry.names = entry.names.filter(
+      (name) => used.has(name.local) || (outline.hasJsx && factories.includes(name.local)),
+    );
     if (entry.names.length === 0) entry.typeOnly = true;
   }
 }
@@ -732,7 +816,8 @@ function collectTopLevel(program: Node, outline: Outline): void {
           for (const specifier of node.specifiers as Node[]) {
             if (specifier.exportKind === 'type') continue;
             const exported = nameOf(specifier.exported);
-            if (specifier.type === 'ExportNamespaceSpecifier') outline.exports.push({ exported, local: '*', from: node.source.value });
+            if (specifier.type === 'ExportNamespaceSpecifier')
+              outline.exports.push({ exported, local: '*', from: node.source.value });
             else {
               const entry: ExportEntry = { exported, local: nameOf(specifier.local) };
               if (node.source) entry.from = node.source.value;
@@ -745,11 +830,18 @@ function collectTopLevel(program: Node, outline: Outline): void {
       case 'ExportDefaultDeclaration': {
         const { declaration } = node;
         const local =
-          (declaration.type === 'FunctionDeclaration' || declaration.type === 'ClassDeclaration') && declaration.id ? declaration.id.name : undefined;
-        if (declaration.type === 'TSInterfaceDeclaration' || declaration.type === 'TSDeclareFunction') add(node, 'type');
+          (declaration.type === 'FunctionDeclaration' || declaration.type === 'ClassDeclaration') && declaration.id
+            ? declaration.id.name
+            : undefined;
+        if (declaration.type === 'TSInterfaceDeclaration' || declaration.type === 'TSDeclareFunction')
+          add(node, 'type');
         else {
           outline.exports.push({ exported: 'default', local: local ?? '*default*' });
-          add(node, local === undefined ? 'export' : declaration.type === 'ClassDeclaration' ? 'class' : 'function', local === undefined ? [] : [local]);
+          add(
+            node,
+            local === undefined ? 'export' : declaration.type === 'ClassDeclaration' ? 'class' : 'function',
+            local === undefined ? [] : [local],
+          );
         }
         break;
       }
@@ -766,7 +858,9 @@ function declarationOf(node: Node): { kind: TopLevelStatement['kind']; names: st
   switch (node.type) {
     case 'VariableDeclaration': {
       if (node.declare) return { kind: 'type', names: [] };
-      const names = (node.declarations as Node[]).flatMap((declarator) => boundNames(declarator.id).map((id) => id.name as string));
+      const names = (node.declarations as Node[]).flatMap((declarator) =>
+        boundNames(declarator.id).map((id) => id.name as string),
+      );
       return { kind: node.kind === 'await using' ? 'using' : node.kind, names };
     }
     case 'FunctionDeclaration':
@@ -776,7 +870,9 @@ function declarationOf(node: Node): { kind: TopLevelStatement['kind']; names: st
     case 'TSEnumDeclaration':
       return node.declare ? { kind: 'type', names: [] } : { kind: 'enum', names: [node.id.name] };
     case 'TSModuleDeclaration':
-      return node.declare || node.id.type !== 'Identifier' || !holdsValues(node) ? { kind: 'type', names: [] } : { kind: 'namespace', names: [node.id.name] };
+      return node.declare || node.id.type !== 'Identifier' || !holdsValues(node)
+        ? { kind: 'type', names: [] }
+        : { kind: 'namespace', names: [node.id.name] };
     case 'TSImportEqualsDeclaration':
       // Like a namespace it is made once and not again.
       return node.importKind === 'type' ? { kind: 'type', names: [] } : { kind: 'namespace', names: [node.id.name] };
@@ -792,7 +888,10 @@ function holdsValues(node: Node): boolean {
   if (body.type !== 'TSModuleBlock') return holdsValues(body);
   return (body.body as Node[]).some((inner) => {
     const declared = inner.type === 'ExportNamedDeclaration' && inner.declaration ? inner.declaration : inner;
-    return !/^TS(Interface|TypeAlias|Declare)/.test(declared.type) && !(declared.type === 'TSModuleDeclaration' && !holdsValues(declared));
+    return (
+      !/^TS(Interface|TypeAlias|Declare)/.test(declared.type) &&
+      !(declared.type === 'TSModuleDeclaration' && !holdsValues(declared))
+    );
   });
 }
 
@@ -806,7 +905,12 @@ function importOf(node: Node): ImportEntry {
     }
     names.push({
       local: specifier.local.name,
-      imported: specifier.type === 'ImportDefaultSpecifier' ? 'default' : specifier.type === 'ImportNamespaceSpecifier' ? '*' : nameOf(specifier.imported),
+      imported:
+        specifier.type === 'ImportDefaultSpecifier'
+          ? 'default'
+          : specifier.type === 'ImportNamespaceSpecifier'
+            ? '*'
+            : nameOf(specifier.imported),
       start: specifier.start,
       end: specifier.end,
     });
@@ -818,7 +922,13 @@ function importOf(node: Node): ImportEntry {
 function sourceOf(node: Node): Pick<ImportEntry, 'specifier' | 'start' | 'end' | 'attributes' | 'at'> {
   const attributes: Record<string, string> = {};
   for (const attribute of (node.attributes ?? []) as Node[]) attributes[nameOf(attribute.key)] = attribute.value.value;
-  return { specifier: node.source.value, start: node.start, end: node.end, attributes, at: { start: node.source.start, end: node.source.end } };
+  return {
+    specifier: node.source.value,
+    start: node.start,
+    end: node.end,
+    attributes,
+    at: { start: node.source.start, end: node.source.end },
+  };
 }
 
 function nameOf(node: Node): string {
@@ -858,7 +968,8 @@ function memberPath(node: Node): string {
 export function classAround(outline: Outline, node: Node): number {
   let best = -1;
   outline.classes.forEach((entry, index) => {
-    if (entry.start <= node.start && entry.end >= node.end && (best < 0 || entry.start >= outline.classes[best]!.start)) best = index;
+    if (entry.start <= node.start && entry.end >= node.end && (best < 0 || entry.start >= outline.classes[best]!.start))
+      best = index;
   });
   return best;
 }

@@ -83,7 +83,8 @@ function compiledScript(text: string, file: string, language: Language, settings
     const asModule = attempt(text, file, language, 'module', settings);
     if (asModule.program !== null) {
       if (mentionsTopLevel(asModule.program)) return asModule;
-      if ((asModule.program.body as Node[]).some((statement) => IMPORT_EXPORT.test(statement.type))) return { ...asModule, goal: 'script', interop: true };
+      if ((asModule.program.body as Node[]).some((statement) => IMPORT_EXPORT.test(statement.type)))
+        return { ...asModule, goal: 'script', interop: true };
     }
   }
   return attempt(text, file, language, 'script', settings);
@@ -103,7 +104,13 @@ function fixedGoal(file: string, packageType: PackageType, settings: ProjectSett
   return undefined;
 }
 
-function attempt(text: string, file: string, language: Language, goal: Goal, settings: ProjectSettings | undefined): Parsed {
+function attempt(
+  text: string,
+  file: string,
+  language: Language,
+  goal: Goal,
+  settings: ProjectSettings | undefined,
+): Parsed {
   const plugins: ParserPlugin[] = [
     settings?.experimentalDecorators === true ? 'decorators-legacy' : 'decorators',
     'decoratorAutoAccessors',
@@ -136,7 +143,13 @@ function attempt(text: string, file: string, language: Language, goal: Goal, set
             end: statement.start + 6,
           });
     }
-    return { ...base, program: result.program as unknown as Node, comments: (result.comments ?? []) as unknown as Node[], problems, fatal: false };
+    return {
+      ...base,
+      program: result.program as unknown as Node,
+      comments: (result.comments ?? []) as unknown as Node[],
+      problems,
+      fatal: false,
+    };
   } catch (error) {
     if (!isBabelError(error)) throw error;
     return { ...base, program: null, comments: [], problems: [problemOf(error, text)], fatal: true };
@@ -175,7 +188,12 @@ function problemOf(error: BabelError, text: string): Problem {
   let end = start;
   while (end < text.length && /[\w$]/.test(text[end]!)) end++;
   const message = error.message.replace(/\s*\(\d+:\d+\)\s*$/, '');
-  return { code: 'E_SYNTAX', message: message.split('\n')[0]!, start, end: Math.max(end, Math.min(start + 1, text.length)) };
+  return {
+    code: 'E_SYNTAX',
+    message: message.split('\n')[0]!,
+    start,
+    end: Math.max(end, Math.min(start + 1, text.length)),
+  };
 }
 
 function usesModuleSyntax(program: Node, text: string): boolean {

@@ -63,7 +63,8 @@ export function reachedTests(files: readonly ReachFile[]): ReachedTest[] {
   const found: ReachedTest[] = [];
   for (const program of programs.values())
     for (const statement of program.statements)
-      if (statement.test) found.push({ file: program.file, start: statement.test.start, key: keyOf(statement, program, programs) });
+      if (statement.test)
+        found.push({ file: program.file, start: statement.test.start, key: keyOf(statement, program, programs) });
   return found;
 }
 
@@ -88,7 +89,9 @@ function keyOf(test: Statement, home: FileFacts, programs: ReadonlyMap<string, F
     if (facts.world) return undefined;
     // What the test itself runs must not change anything that others see; what others change is part of the key, with those that call for it.
     if (tests && (facts.mutates || facts.prints)) return undefined;
-    if (facts.mutates) for (const name of statement.declares) for (const each of program.mentioning.get(name) ?? []) take(each, program, false);
+    if (facts.mutates)
+      for (const name of statement.declares)
+        for (const each of program.mentioning.get(name) ?? []) take(each, program, false);
     for (const name of facts.names) {
       const id = `${program.file}\n${name}`;
       if (names.has(id)) continue;
@@ -111,7 +114,8 @@ function keyOf(test: Statement, home: FileFacts, programs: ReadonlyMap<string, F
       if (members.has(member)) continue;
       members.add(member);
       // A method of that name, wherever it is written.
-      for (const other of programs.values()) for (const each of other.withMember.get(member) ?? []) take(each, other, tests);
+      for (const other of programs.values())
+        for (const each of other.withMember.get(member) ?? []) take(each, other, tests);
     }
   }
   return [...parts].map((part) => `${part.file}\n${part.text}`).join('\n\u0000\n');
@@ -196,7 +200,8 @@ function add(map: Map<string, Statement[]>, key: string, statement: Statement): 
 /** The call that a statement consists of. */
 function calledAt(node: Node): Node | undefined {
   let inner = node.type === 'ExpressionStatement' ? (node.expression as Node) : undefined;
-  while (inner && (inner.type === 'AwaitExpression' || (inner.type === 'UnaryExpression' && inner.operator === 'void'))) inner = inner.argument as Node;
+  while (inner && (inner.type === 'AwaitExpression' || (inner.type === 'UnaryExpression' && inner.operator === 'void')))
+    inner = inner.argument as Node;
   return inner?.type === 'CallExpression' ? inner : undefined;
 }
 
@@ -224,15 +229,20 @@ function factsOf(root: Node, context: Context): Facts {
       case 'MemberExpression':
       case 'OptionalMemberExpression': {
         let object = target;
-        while (object.type === 'MemberExpression' || object.type === 'OptionalMemberExpression') object = object.object as Node;
+        while (object.type === 'MemberExpression' || object.type === 'OptionalMemberExpression')
+          object = object.object as Node;
         const fresh =
           (object.type === 'ThisExpression' && construct && target.object === object) ||
-          (object.type === 'Identifier' && locals.get(object.name as string) === 'fresh' && !isOutside(object.name as string) && target.object === object);
+          (object.type === 'Identifier' &&
+            locals.get(object.name as string) === 'fresh' &&
+            !isOutside(object.name as string) &&
+            target.object === object);
         if (!fresh) facts.mutates = true;
         break;
       }
       case 'ObjectPattern':
-        for (const property of target.properties as Node[]) changed((property.type === 'RestElement' ? property.argument : property.value) as Node, construct);
+        for (const property of target.properties as Node[])
+          changed((property.type === 'RestElement' ? property.argument : property.value) as Node, construct);
         break;
       case 'ArrayPattern':
         for (const element of target.elements as (Node | null)[]) if (element) changed(element, construct);
@@ -250,7 +260,8 @@ function factsOf(root: Node, context: Context): Facts {
 
   const called = (node: Node): void => {
     let callee = node.callee as Node;
-    while (callee.type === 'ParenthesizedExpression' || callee.type === 'TSNonNullExpression') callee = callee.expression as Node;
+    while (callee.type === 'ParenthesizedExpression' || callee.type === 'TSNonNullExpression')
+      callee = callee.expression as Node;
     if (callee.type === 'Super' || isFunction(callee)) return;
     if (callee.type === 'Identifier') {
       const name = callee.name as string;
@@ -271,7 +282,8 @@ function factsOf(root: Node, context: Context): Facts {
     const holder = object.type === 'Identifier' ? (object.name as string) : '';
     if (holder === 'console' && !locals.has(holder) && !isOutside(holder)) facts.prints = true;
     else if (context.own.has(method)) facts.members.add(method);
-    else if (context.testing.size > 0 && locals.has(holder) && /^(test|diagnostic|skip|todo|plan)$/.test(method)) return;
+    else if (context.testing.size > 0 && locals.has(holder) && /^(test|diagnostic|skip|todo|plan)$/.test(method))
+      return;
     else if (context.asserting.has(holder) || (context.testing.has(holder) && !locals.has(holder))) return;
     else if (holder === 'Math' && method === 'random') facts.world = true;
     else if (holder === 'Date' && method === 'now') facts.world = true;
@@ -333,11 +345,21 @@ function factsOf(root: Node, context: Context): Facts {
             ? false
             : construct;
     eachChild(node, (child) => {
-      if ((node.type === 'MemberExpression' || node.type === 'OptionalMemberExpression') && child === node.property && !node.computed) {
-        if (child.type === 'Identifier' && context.own.has(child.name as string)) facts.members.add(child.name as string);
+      if (
+        (node.type === 'MemberExpression' || node.type === 'OptionalMemberExpression') &&
+        child === node.property &&
+        !node.computed
+      ) {
+        if (child.type === 'Identifier' && context.own.has(child.name as string))
+          facts.members.add(child.name as string);
         return;
       }
-      if (/^(Object|Class)(Property|Method)|^Class(Private|Accessor)/.test(node.type) && child === node.key && !node.computed && node.shorthand !== true)
+      if (
+        /^(Object|Class)(Property|Method)|^Class(Private|Accessor)/.test(node.type) &&
+        child === node.key &&
+        !node.computed &&
+        node.shorthand !== true
+      )
         return;
       visit(child, inConstructor);
     });
@@ -347,7 +369,11 @@ function factsOf(root: Node, context: Context): Facts {
 }
 
 /** Names bound inside a statement, below its top level. */
-function collectLocals(root: Node, locals: Map<string, 'fresh' | 'function' | 'other'>, top: ReadonlyMap<string, unknown>): void {
+function collectLocals(
+  root: Node,
+  locals: Map<string, 'fresh' | 'function' | 'other'>,
+  top: ReadonlyMap<string, unknown>,
+): void {
   const bind = (pattern: Node, as: 'fresh' | 'function' | 'other'): void => {
     for (const id of boundNames(pattern)) {
       const name = id.name as string;
@@ -366,14 +392,17 @@ function collectLocals(root: Node, locals: Map<string, 'fresh' | 'function' | 'o
         node.id as Node,
         init && isFunction(init)
           ? 'function'
-          : init && node.id.type === 'Identifier' && /^(ObjectExpression|ArrayExpression|NewExpression)$/.test(init.type)
+          : init &&
+              node.id.type === 'Identifier' &&
+              /^(ObjectExpression|ArrayExpression|NewExpression)$/.test(init.type)
             ? 'fresh'
             : 'other',
       );
     } else if (node.type === 'AssignmentExpression' && node.left.type === 'Identifier') {
       if (locals.has(node.left.name as string)) bind(node.left as Node, 'other');
     } else if (node.type === 'CatchClause' && node.param) bind(node.param as Node, 'other');
-    else if ((node.type === 'ClassDeclaration' || node.type === 'ClassExpression') && node.id) bind(node.id as Node, 'other');
+    else if ((node.type === 'ClassDeclaration' || node.type === 'ClassExpression') && node.id)
+      bind(node.id as Node, 'other');
     eachChild(node, visit);
   };
   visit(root);
@@ -394,7 +423,12 @@ const memberCache = new WeakMap<Outline, Set<string>>();
 function ownMembers(root: Node): Set<string> {
   const names = new Set<string>();
   const visit = (node: Node): void => {
-    if ((node.type === 'ClassMethod' || node.type === 'ObjectMethod') && node.kind !== 'constructor' && !node.computed && node.key.type === 'Identifier')
+    if (
+      (node.type === 'ClassMethod' || node.type === 'ObjectMethod') &&
+      node.kind !== 'constructor' &&
+      !node.computed &&
+      node.key.type === 'Identifier'
+    )
       names.add(node.key.name as string);
     else if (
       (node.type === 'ClassProperty' || node.type === 'ObjectProperty') &&

@@ -17,7 +17,14 @@ export function recoverProblems(ts: TypeScript, file: string, text: string, firs
   const source = ts.createSourceFile(name, text, ts.ScriptTarget.ESNext, false);
   const program = ts.createProgram({
     rootNames: [name],
-    options: { noLib: true, noResolve: true, allowJs: true, types: [], target: ts.ScriptTarget.ESNext, jsx: ts.JsxEmit.Preserve },
+    options: {
+      noLib: true,
+      noResolve: true,
+      allowJs: true,
+      types: [],
+      target: ts.ScriptTarget.ESNext,
+      jsx: ts.JsxEmit.Preserve,
+    },
     host: {
       getSourceFile: (asked) => (asked === name ? source : undefined),
       getDefaultLibFileName: () => '/lib.d.ts',

@@ -6,7 +6,19 @@
 import { boundNames, eachChild, isFunction, type Node } from './node.js';
 
 export type ScopeKind =
-  'module' | 'function' | 'parameters' | 'block' | 'loop' | 'switch' | 'catch' | 'class' | 'field' | 'static' | 'namespace' | 'self' | 'with';
+  | 'module'
+  | 'function'
+  | 'parameters'
+  | 'block'
+  | 'loop'
+  | 'switch'
+  | 'catch'
+  | 'class'
+  | 'field'
+  | 'static'
+  | 'namespace'
+  | 'self'
+  | 'with';
 
 export interface Scope {
   kind: ScopeKind;
@@ -80,14 +92,22 @@ class Analyser {
   }
 
   private use(node: Node, scope: Scope, write = false): void {
-    this.scopes.uses.push({ name: node.name as string, start: node.start, end: node.start + (node.name as string).length, scope, write });
+    this.scopes.uses.push({
+      name: node.name as string,
+      start: node.start,
+      end: node.start + (node.name as string).length,
+      scope,
+      write,
+    });
   }
 
   /** Names that a statement list binds from its start on. */
   private hoist(statements: readonly Node[], scope: Scope): void {
     for (const outer of statements) {
       const statement =
-        (outer.type === 'ExportNamedDeclaration' || outer.type === 'ExportDefaultDeclaration') && outer.declaration ? (outer.declaration as Node) : outer;
+        (outer.type === 'ExportNamedDeclaration' || outer.type === 'ExportDefaultDeclaration') && outer.declaration
+          ? (outer.declaration as Node)
+          : outer;
       if (statement.declare === true) continue;
       switch (statement.type) {
         case 'VariableDeclaration':
@@ -103,7 +123,8 @@ class Analyser {
           if (statement.id.type === 'Identifier') scope.names.add(statement.id.name as string);
           break;
         case 'ImportDeclaration':
-          if (statement.importKind !== 'type') for (const specifier of statement.specifiers as Node[]) scope.names.add(specifier.local.name as string);
+          if (statement.importKind !== 'type')
+            for (const specifier of statement.specifiers as Node[]) scope.names.add(specifier.local.name as string);
           break;
       }
       // `var` lands in the function, however deep it stands.
@@ -144,13 +165,15 @@ class Analyser {
         if (node.finalizer) this.hoistVar(node.finalizer, scope);
         return;
       case 'SwitchStatement':
-        for (const branch of node.cases as Node[]) for (const statement of branch.consequent as Node[]) this.hoistVar(statement, scope);
+        for (const branch of node.cases as Node[])
+          for (const statement of branch.consequent as Node[]) this.hoistVar(statement, scope);
         return;
     }
   }
 
   private bind(declaration: Node, scope: Scope): void {
-    for (const declarator of declaration.declarations as Node[]) for (const id of boundNames(declarator.id)) scope.names.add(id.name as string);
+    for (const declarator of declaration.declarations as Node[])
+      for (const id of boundNames(declarator.id)) scope.names.add(id.name as string);
   }
 
   private list(statements: readonly Node[], scope: Scope): void {
@@ -166,7 +189,8 @@ class Analyser {
     }
     const parameters: Scope = { kind: 'parameters', node, parent: at, names: new Set() };
     if (node.type !== 'ArrowFunctionExpression') parameters.names.add('arguments');
-    for (const parameter of node.params as Node[]) for (const id of boundNames(parameter)) if (id.name !== 'this') parameters.names.add(id.name as string);
+    for (const parameter of node.params as Node[])
+      for (const id of boundNames(parameter)) if (id.name !== 'this') parameters.names.add(id.name as string);
     for (const parameter of node.params as Node[]) this.pattern(parameter, parameters);
     const body: Scope = { kind: 'function', node, parent: parameters, names: new Set() };
     this.scopes.inner.set(node, body);
@@ -365,7 +389,8 @@ class Analyser {
         if (node.declaration) this.walk(node.declaration, scope);
         else if (!node.source)
           for (const specifier of node.specifiers as Node[])
-            if (specifier.exportKind !== 'type' && specifier.local?.type === 'Identifier') this.use(specifier.local, scope);
+            if (specifier.exportKind !== 'type' && specifier.local?.type === 'Identifier')
+              this.use(specifier.local, scope);
         return;
       case 'ImportDeclaration':
       case 'ExportAllDeclaration':
@@ -405,6 +430,13 @@ class Analyser {
 
 function functionScope(scope: Scope): Scope {
   let at = scope;
-  while (at.parent !== null && at.kind !== 'function' && at.kind !== 'static' && at.kind !== 'namespace' && at.kind !== 'field') at = at.parent;
+  while (
+    at.parent !== null &&
+    at.kind !== 'function' &&
+    at.kind !== 'static' &&
+    at.kind !== 'namespace' &&
+    at.kind !== 'field'
+  )
+    at = at.parent;
   return at;
 }

@@ -73,7 +73,12 @@ function g() { return rate; var rate }
 `);
     const lines = new LineTable(references.length ? `${' '.repeat(0)}` : '');
     void lines;
-    expect(references.filter((reference) => reference.name === 'rate').map((reference) => reference.use)).toEqual(['read', 'read', 'shorthand', 'call']);
+    expect(references.filter((reference) => reference.name === 'rate').map((reference) => reference.use)).toEqual([
+      'read',
+      'read',
+      'shorthand',
+      'call',
+    ]);
   });
 
   test('drops imports that are only types, as TypeScript does, and keeps what has effects', () => {

@@ -8,13 +8,16 @@ const DECLARING = new Set(['test', 'it', 'describe', 'suite', 'default', '*']);
 export function testNamesOf(outline: Outline): Set<string> {
   const names = new Set<string>();
   for (const entry of outline.imports)
-    if (entry.specifier === 'node:test') for (const name of entry.names) if (DECLARING.has(name.imported)) names.add(name.local);
+    if (entry.specifier === 'node:test')
+      for (const name of entry.names) if (DECLARING.has(name.imported)) names.add(name.local);
   for (const call of outline.dynamicImports) {
     if (call.specifier !== 'node:test' || call.call !== 'require') continue;
     for (const statement of outline.statements) {
-      if (statement.start > call.start || statement.end < call.end || statement.node.type !== 'VariableDeclaration') continue;
+      if (statement.start > call.start || statement.end < call.end || statement.node.type !== 'VariableDeclaration')
+        continue;
       for (const declarator of statement.node.declarations as Node[])
-        if (declarator.start <= call.start && declarator.end >= call.end) for (const id of boundNames(declarator.id)) names.add(id.name as string);
+        if (declarator.start <= call.start && declarator.end >= call.end)
+          for (const id of boundNames(declarator.id)) names.add(id.name as string);
     }
   }
   return names;

@@ -53,7 +53,8 @@ export function usesOf(outline: Outline, node: Node): Uses {
     const specifier = (statement.node.source as Node | undefined)?.value as string | undefined;
     if (specifier !== undefined) imports.push(specifier);
   });
-  for (const call of outline.dynamicImports) if (parts.some((part) => part.includes(call.specifier))) imports.push(call.specifier);
+  for (const call of outline.dynamicImports)
+    if (parts.some((part) => part.includes(call.specifier))) imports.push(call.specifier);
   return { text: parts.join('\n\u0000\n'), imports: [...new Set(imports)] };
 }
 
@@ -65,8 +66,10 @@ function overlap(some: ReadonlySet<string>, others: ReadonlySet<string>): boolea
 function declares(statement: Node, names: ReadonlySet<string>): boolean {
   const node = (statement.type.startsWith('Export') ? statement.declaration : statement) as Node | null;
   if (!node) return false;
-  if (node.type === 'VariableDeclaration') return (node.declarations as Node[]).some((one) => boundNames(one.id).some((id) => names.has(id.name as string)));
-  if (statement.type === 'ImportDeclaration') return (statement.specifiers as Node[]).some((one) => names.has(one.local.name as string));
+  if (node.type === 'VariableDeclaration')
+    return (node.declarations as Node[]).some((one) => boundNames(one.id).some((id) => names.has(id.name as string)));
+  if (statement.type === 'ImportDeclaration')
+    return (statement.specifiers as Node[]).some((one) => names.has(one.local.name as string));
   return node.id ? names.has(node.id.name as string) : false;
 }
 
@@ -82,10 +85,22 @@ function mentioned(root: Node): Set<string> {
       for (const one of node.specifiers as Node[]) names.add(one.local.name as string);
       return;
     }
-    if (node.type === 'ExportNamedDeclaration') for (const one of (node.specifiers ?? []) as Node[]) if (one.local?.name) names.add(one.local.name as string);
+    if (node.type === 'ExportNamedDeclaration')
+      for (const one of (node.specifiers ?? []) as Node[]) if (one.local?.name) names.add(one.local.name as string);
     eachChild(node, (child) => {
-      if ((node.type === 'MemberExpression' || node.type === 'OptionalMemberExpression') && child === node.property && !node.computed) return;
-      if (/^(Object|Class)(Property|Method)|^ClassAccessor/.test(node.type) && child === node.key && !node.computed && node.shorthand !== true) return;
+      if (
+        (node.type === 'MemberExpression' || node.type === 'OptionalMemberExpression') &&
+        child === node.property &&
+        !node.computed
+      )
+        return;
+      if (
+        /^(Object|Class)(Property|Method)|^ClassAccessor/.test(node.type) &&
+        child === node.key &&
+        !node.computed &&
+        node.shorthand !== true
+      )
+        return;
       visit(child);
     });
   };

@@ -15,7 +15,8 @@ export function differenceLines(differences: Differences): { lines: DifferenceLi
   const lines = differences.list.map(differenceLine);
   const rest: string[] = [];
   if (differences.more > 0) rest.push(`${differences.more.toLocaleString('en-US')} more places differ`);
-  if (differences.partial) rest.push(`the values are larger: ${differences.compared.toLocaleString('en-US')} parts were compared`);
+  if (differences.partial)
+    rest.push(`the values are larger: ${differences.compared.toLocaleString('en-US')} parts were compared`);
   else if (lines.length > 0 && differences.compared > lines.length + differences.more) {
     const same = differences.compared - lines.length - differences.more;
     rest.push(same === 1 ? '1 part is the same' : `${same.toLocaleString('en-US')} parts are the same`);
@@ -36,7 +37,9 @@ function differenceLine(one: Difference): DifferenceLine {
     path: one.path === 'it' ? '' : one.path,
     received: side(one.received, one.text?.received),
     expected: side(one.expected, one.text?.expected),
-    note: one.text ? `differs from character ${one.text.at + 1} on${one.text.line === undefined ? '' : `, line ${one.text.line}`}` : (one.note ?? ''),
+    note: one.text
+      ? `differs from character ${one.text.at + 1} on${one.text.line === undefined ? '' : `, line ${one.text.line}`}`
+      : (one.note ?? ''),
   };
 }
 

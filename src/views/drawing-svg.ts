@@ -50,7 +50,8 @@ export function drawingSvg(calls: readonly DrawCall[], width: number, height: nu
       : typeof value === 'object' && value !== null && 'gradient' in value
         ? `url(#g${(value as { gradient: number }).gradient})`
         : '#000000';
-  const n = (value: unknown): number => (typeof value === 'number' && Number.isFinite(value) ? Math.round(value * 1000) / 1000 : 0);
+  const n = (value: unknown): number =>
+    typeof value === 'number' && Number.isFinite(value) ? Math.round(value * 1000) / 1000 : 0;
   const attributes = (kind: 'fill' | 'stroke'): string =>
     `${kind === 'fill' ? `fill="${escape(state.fill)}"` : `fill="none" stroke="${escape(state.stroke)}" stroke-width="${n(state.width)}"${state.dash === '' ? '' : ` stroke-dasharray="${state.dash}"`}`}${state.alpha === 1 ? '' : ` opacity="${n(state.alpha)}"`}${state.matrix.join(',') === '1,0,0,1,0,0' ? '' : ` transform="matrix(${state.matrix.map(n).join(' ')})"`}`;
   for (const [name, ...args] of calls) {
@@ -121,7 +122,8 @@ export function drawingSvg(calls: readonly DrawCall[], width: number, height: nu
       case 'fillText':
       case 'strokeText': {
         const [, size = '10', family = 'sans-serif'] = /([\d.]+)px\s+(.+)$/.exec(state.font) ?? [];
-        const anchor = state.align === 'center' ? 'middle' : state.align === 'right' || state.align === 'end' ? 'end' : 'start';
+        const anchor =
+          state.align === 'center' ? 'middle' : state.align === 'right' || state.align === 'end' ? 'end' : 'start';
         out.push(
           `<text x="${b}" y="${c}" font-size="${n(Number(size))}" font-family="${escape(family)}" text-anchor="${anchor}" ${attributes(name === 'fillText' ? 'fill' : 'stroke')}>${escape(String(args[0]))}</text>`,
         );
@@ -157,7 +159,9 @@ export function drawingSvg(calls: readonly DrawCall[], width: number, height: nu
         gradients[args[0] as number] = { kind: name, points: args.slice(1).map(n), stops: [] };
         break;
       case 'stop':
-        gradients[args[0] as number]?.stops.push(`<stop offset="${n(args[1])}" stop-color="${escape(String(args[2]))}"/>`);
+        gradients[args[0] as number]?.stops.push(
+          `<stop offset="${n(args[1])}" stop-color="${escape(String(args[2]))}"/>`,
+        );
         break;
       default:
         left.add(String(name));

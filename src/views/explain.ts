@@ -41,7 +41,8 @@ export function explain(record: PadRecord, error: RecordError): Explanation {
 function make(record: PadRecord, error: RecordError): Explanation {
   const explanation: Explanation = { reason: '', hint: '', values: [], path: stepsOf(error.frames) };
   const file = record.program.files.find((one) => one.file === error.file);
-  if (!file || error.kind === 'syntax' || error.kind === 'resolve' || !error.frames.some((frame) => frame.local)) return explanation;
+  if (!file || error.kind === 'syntax' || error.kind === 'resolve' || !error.frames.some((frame) => frame.local))
+    return explanation;
   const tree = treeOf(file);
   if (!tree) return explanation;
   const offset = file.lines.offsetAt(error.range.start);
@@ -95,7 +96,9 @@ function reasonOf(error: RecordError, place: Place): Pick<Explanation, 'reason' 
   const { message } = error;
   const none = { reason: '', hint: '' };
   let match: RegExpExecArray | null;
-  if ((match = /^Cannot (read|set) properties of (undefined|null)(?: \((?:reading|setting) '(.*)'\))?$/s.exec(message))) {
+  if (
+    (match = /^Cannot (read|set) properties of (undefined|null)(?: \((?:reading|setting) '(.*)'\))?$/s.exec(message))
+  ) {
     const member = memberAt(place);
     const object = member ? textOf(place, member.object as Node) : '';
     if (object === '') return none;
@@ -115,7 +118,11 @@ function reasonOf(error: RecordError, place: Place): Pick<Explanation, 'reason' 
       const name = callee.computed ? '' : (callee.property.name as string);
       const value = valueOf(place, callee.object as Node);
       const found = value && memberOf(value, name);
-      const reason = found ? `${object}.${name} is ${valueText(found, 80)}` : value ? `${object} is ${article(kindOf(value))} and has no '${name}'` : '';
+      const reason = found
+        ? `${object}.${name} is ${valueText(found, 80)}`
+        : value
+          ? `${object} is ${article(kindOf(value))} and has no '${name}'`
+          : '';
       return { reason, hint: value ? didYouMean(name, [...memberNames(value, place)]) : '' };
     }
     const value = callee.type === 'Identifier' ? known(place, callee.name as string) : undefined;
@@ -123,12 +130,20 @@ function reasonOf(error: RecordError, place: Place): Pick<Explanation, 'reason' 
   }
   if ((match = /^Cannot access '(.+)' before initialization$/.exec(message))) {
     const line = declarationLine(place, match[1]!);
-    return { reason: line === undefined ? '' : `${match[1]} gets its value at line ${line + 1}, which had not run`, hint: '' };
+    return {
+      reason: line === undefined ? '' : `${match[1]} gets its value at line ${line + 1}, which had not run`,
+      hint: '',
+    };
   }
   if (message === 'Assignment to constant variable.') {
     const write = [...place.way]
       .reverse()
-      .find((node) => node.type === 'AssignmentExpression' || node.type === 'UpdateExpression' || node.type === 'ExpressionStatement');
+      .find(
+        (node) =>
+          node.type === 'AssignmentExpression' ||
+          node.type === 'UpdateExpression' ||
+          node.type === 'ExpressionStatement',
+      );
     const whole = write?.type === 'ExpressionStatement' ? (write.expression as Node) : write;
     const target = (whole?.left ?? whole?.argument) as Node | undefined;
     const name = target?.type === 'Identifier' ? (target.name as string) : undefined;
@@ -139,8 +154,16 @@ function reasonOf(error: RecordError, place: Place): Pick<Explanation, 'reason' 
     };
   }
   if (/^Maximum call stack size exceeded/.test(message)) {
-    const names = [...new Set(error.frames.filter((frame) => frame.local).map((frame) => frame.name || 'a function'))].slice(0, 4);
-    return { reason: names.length > 0 ? `${names.join(' and ')} ${names.length === 1 ? 'calls itself' : 'call each other'} without an end` : '', hint: '' };
+    const names = [
+      ...new Set(error.frames.filter((frame) => frame.local).map((frame) => frame.name || 'a function')),
+    ].slice(0, 4);
+    return {
+      reason:
+        names.length > 0
+          ? `${names.join(' and ')} ${names.length === 1 ? 'calls itself' : 'call each other'} without an end`
+          : '',
+      hint: '',
+    };
   }
   return none;
 }
@@ -169,12 +192,19 @@ function memberAt(place: Place): Node | undefined {
   const { way, offset } = place;
   for (let i = way.length - 1; i >= 0; i--) {
     const node = way[i]!;
-    if ((node.type === 'MemberExpression' || node.type === 'OptionalMemberExpression') && node.property.end > offset && node.property.start <= offset)
+    if (
+      (node.type === 'MemberExpression' || node.type === 'OptionalMemberExpression') &&
+      node.property.end > offset &&
+      node.property.start <= offset
+    )
       return node;
     if (node.type === 'MemberExpression' && node.start === offset) return node;
   }
-  const write = [...way].reverse().find((node) => node.type === 'AssignmentExpression' || node.type === 'ExpressionStatement');
-  const left = (write?.type === 'ExpressionStatement' ? (write.expression as Node).left : write?.left) as Node | undefined;
+  const write = [...way]
+    .reverse()
+    .find((node) => node.type === 'AssignmentExpression' || node.type === 'ExpressionStatement');
+  const left = (write?.type === 'ExpressionStatement' ? (write.expression as Node).left : write?.left) as
+    Node | undefined;
   if (left?.type === 'MemberExpression') return left;
   const last = way[way.length - 1];
   return last?.type === 'MemberExpression' ? last : undefined;
@@ -188,8 +218,10 @@ function textOf(place: Place, node: Node): string {
 function declarationLine(place: Place, name: string): number | undefined {
   let found: number | undefined;
   const visit = (node: Node): void => {
-    if (node.type === 'VariableDeclarator') for (const id of boundNames(node.id as Node)) if (id.name === name) found ??= place.file.lines.lineAt(id.start);
-    if ((node.type === 'ClassDeclaration' || node.type === 'FunctionDeclaration') && node.id?.name === name) found ??= place.file.lines.lineAt(node.start);
+    if (node.type === 'VariableDeclarator')
+      for (const id of boundNames(node.id as Node)) if (id.name === name) found ??= place.file.lines.lineAt(id.start);
+    if ((node.type === 'ClassDeclaration' || node.type === 'FunctionDeclaration') && node.id?.name === name)
+      found ??= place.file.lines.lineAt(node.start);
     eachChild(node, visit);
   };
   visit(place.way[0]!);
@@ -206,9 +238,12 @@ function namesInScope(place: Place): string[] {
   };
   const declared = (node: Node): void => {
     const inner = /^Export/.test(node.type) ? ((node.declaration as Node | null) ?? node) : node;
-    if (inner.type === 'VariableDeclaration') for (const declarator of inner.declarations as Node[]) bind(declarator.id as Node);
-    else if ((inner.type === 'FunctionDeclaration' || inner.type === 'ClassDeclaration') && inner.id) names.add(inner.id.name as string);
-    else if (inner.type === 'ImportDeclaration') for (const specifier of inner.specifiers as Node[]) names.add(specifier.local.name as string);
+    if (inner.type === 'VariableDeclaration')
+      for (const declarator of inner.declarations as Node[]) bind(declarator.id as Node);
+    else if ((inner.type === 'FunctionDeclaration' || inner.type === 'ClassDeclaration') && inner.id)
+      names.add(inner.id.name as string);
+    else if (inner.type === 'ImportDeclaration')
+      for (const specifier of inner.specifiers as Node[]) names.add(specifier.local.name as string);
   };
   for (const node of place.way) {
     if (isFunction(node)) for (const parameter of node.params as Node[]) bind(parameter);
@@ -230,17 +265,25 @@ const MOST_VALUES = 6;
 function valuesAt(place: Place, error: RecordError): { name: string; text: string }[] {
   const { way } = place;
   let from = way.length - 1;
-  while (from > 0 && !/Statement$|^VariableDeclarator$|^ArrowFunctionExpression$|^ClassProperty$/.test(way[from]!.type)) from--;
+  while (from > 0 && !/Statement$|^VariableDeclarator$|^ArrowFunctionExpression$|^ClassProperty$/.test(way[from]!.type))
+    from--;
   let root = way[from]!;
   // The head of a compound statement, not its body.
   if (root.type === 'ArrowFunctionExpression') root = root.body as Node;
   for (const key of ['test', 'discriminant', 'right', 'init'] as const) {
     const head = root[key] as Node | null | undefined;
-    if (/^(If|While|For|ForOf|ForIn|Switch|DoWhile)Statement$/.test(root.type) && head && head.start <= place.offset && head.end > place.offset) root = head;
+    if (
+      /^(If|While|For|ForOf|ForIn|Switch|DoWhile)Statement$/.test(root.type) &&
+      head &&
+      head.start <= place.offset &&
+      head.end > place.offset
+    )
+      root = head;
   }
   const found = new Map<string, string>();
   const visit = (node: Node): void => {
-    if (found.size >= MOST_VALUES || (isFunction(node) && !(node.start <= place.offset && node.end > place.offset))) return;
+    if (found.size >= MOST_VALUES || (isFunction(node) && !(node.start <= place.offset && node.end > place.offset)))
+      return;
     if (node.type === 'BlockStatement') return;
     const path = pathOf(node);
     if (path !== undefined) {
@@ -297,7 +340,8 @@ function known(place: Place, name: string): Value | undefined {
 function latest(place: Place, name: string): { sample: Sample; total: number } | undefined {
   const { record, file } = place;
   const around = new Set<number>([-1]);
-  for (const site of file.sites) if (site.kind === 'function' && site.start <= place.offset && site.end > place.offset) around.add(site.id);
+  for (const site of file.sites)
+    if (site.kind === 'function' && site.start <= place.offset && site.end > place.offset) around.add(site.id);
   let best: { sample: Sample; total: number; inner: number } | undefined;
   for (const site of file.sites) {
     if (site.name !== name || !NAMING.has(site.kind) || !around.has(site.within)) continue;
@@ -326,10 +370,18 @@ function staleness(place: Place, node: Node): string {
 function memberOf(value: Value, name: string): Value | undefined {
   const entry = value.form === 'map' ? undefined : value.entries?.find((one) => one.key === name);
   if (entry) return entry.value.form === 'getter' ? undefined : entry.value;
-  if (name === 'length' && (value.form === 'array' || value.form === 'typed')) return { type: 'number', text: String(value.size ?? 0) };
-  if (name === 'size' && (value.form === 'map' || value.form === 'set')) return { type: 'number', text: String(value.size ?? 0) };
+  if (name === 'length' && (value.form === 'array' || value.form === 'typed'))
+    return { type: 'number', text: String(value.size ?? 0) };
+  if (name === 'size' && (value.form === 'map' || value.form === 'set'))
+    return { type: 'number', text: String(value.size ?? 0) };
   // All own members are known, and it is none of them.
-  if (value.type === 'object' && value.form === undefined && value.class === undefined && value.entries && value.more === undefined)
+  if (
+    value.type === 'object' &&
+    value.form === undefined &&
+    value.class === undefined &&
+    value.entries &&
+    value.more === undefined
+  )
     return { type: 'undefined' };
   return undefined;
 }
@@ -363,7 +415,11 @@ function* memberNames(value: Value, place: Place): Generator<string> {
         : value.type === 'function'
           ? Function.prototype
           : PROTOTYPES[value.form ?? ''];
-  for (let at: object | null = prototype ?? null; at && at !== Object.prototype; at = Object.getPrototypeOf(at) as object | null)
+  for (
+    let at: object | null = prototype ?? null;
+    at && at !== Object.prototype;
+    at = Object.getPrototypeOf(at) as object | null
+  )
     yield* Object.getOwnPropertyNames(at);
   if (value.class === undefined) return;
   // Methods of a class of the program.
@@ -407,7 +463,12 @@ export function stepsOf(frames: readonly Frame[]): Step[] {
 }
 
 function isSame(a: Frame, b: Frame): boolean {
-  return a.file === b.file && a.name === b.name && a.range.start.line === b.range.start.line && a.range.start.character === b.range.start.character;
+  return (
+    a.file === b.file &&
+    a.name === b.name &&
+    a.range.start.line === b.range.start.line &&
+    a.range.start.character === b.range.start.character
+  );
 }
 
 function libraryOf(file: string): string {

@@ -20,7 +20,13 @@ export function junitOf(record: PadRecord, name: string, placeOf: (file: string,
   return `${lines.join('\n')}\n`;
 }
 
-function element(node: TestNode, indent: string, name: string, lines: string[], placeOf: (file: string, line: number) => string): void {
+function element(
+  node: TestNode,
+  indent: string,
+  name: string,
+  lines: string[],
+  placeOf: (file: string, line: number) => string,
+): void {
   const { test, children } = node;
   if (test.suite) {
     const inner = all(children);
@@ -37,7 +43,13 @@ function element(node: TestNode, indent: string, name: string, lines: string[], 
   for (const child of children) element(child, indent, name, lines, placeOf);
 }
 
-function testcase(test: TestResult, indent: string, name: string, lines: string[], placeOf: (file: string, line: number) => string): void {
+function testcase(
+  test: TestResult,
+  indent: string,
+  name: string,
+  lines: string[],
+  placeOf: (file: string, line: number) => string,
+): void {
   const head = `${indent}<testcase name=${quoted(test.name)} classname=${quoted([name, ...test.path].join(' > '))} file=${quoted(placeOf(test.file, test.line))} time="${seconds(test.durationMs)}"`;
   if (test.state === 'passed') {
     lines.push(`${head}/>`);
@@ -50,7 +62,9 @@ function testcase(test: TestResult, indent: string, name: string, lines: string[
     );
   else {
     const { message, failure, ...details } = failureOf(test) as { message: string; failure?: string };
-    const body = Object.entries(details).map(([key, value]) => `${key}: ${Array.isArray(value) ? `\n  ${value.join('\n  ')}` : String(value)}`);
+    const body = Object.entries(details).map(
+      ([key, value]) => `${key}: ${Array.isArray(value) ? `\n  ${value.join('\n  ')}` : String(value)}`,
+    );
     lines.push(
       `${indent}  <failure message=${quoted(firstLine(message))} type=${quoted(failure ?? test.state)}>${text([message, ...body].join('\n'))}</failure>`,
     );
@@ -74,7 +88,10 @@ function firstLine(message: string): string {
 function text(value: string): string {
   return value
     .replace(/[&<>]/g, (character) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;' })[character]!)
-    .replace(/[^\t\n\r\u0020-\uD7FF\uE000-\uFFFD\u{10000}-\u{10FFFF}]/gu, (character) => `\\u${character.charCodeAt(0).toString(16).padStart(4, '0')}`);
+    .replace(
+      /[^\t\n\r\u0020-\uD7FF\uE000-\uFFFD\u{10000}-\u{10FFFF}]/gu,
+      (character) => `\\u${character.charCodeAt(0).toString(16).padStart(4, '0')}`,
+    );
 }
 
 function quoted(value: string): string {

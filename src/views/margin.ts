@@ -2,7 +2,14 @@
  * What stands beside a line of code: errors first, then test results, then
  * values. Plain data; terminal, page and editor draw it in their own way.
  */
-import { countsAt, historiesByLine, lineStates, type History, type LineReport, type LineState } from '../record/questions.js';
+import {
+  countsAt,
+  historiesByLine,
+  lineStates,
+  type History,
+  type LineReport,
+  type LineState,
+} from '../record/questions.js';
 import type { PadRecord, RecordError, TestResult } from '../record/record.js';
 import { explain } from './explain.js';
 import { badRequestsIn, isBad, requestText } from './requests.js';
@@ -12,7 +19,20 @@ import { valueText } from '../runtime/text.js';
 import type { Value } from '../runtime/wire.js';
 
 export interface MarginItem {
-  kind: 'value' | 'error' | 'passed' | 'failed' | 'skipped' | 'calls' | 'note' | 'wait' | 'request' | 'bad-request' | 'type' | 'gate' | 'knob';
+  kind:
+    | 'value'
+    | 'error'
+    | 'passed'
+    | 'failed'
+    | 'skipped'
+    | 'calls'
+    | 'note'
+    | 'wait'
+    | 'request'
+    | 'bad-request'
+    | 'type'
+    | 'gate'
+    | 'knob';
   /** Short text, for the margin. */
   text: string;
   /** `×120`, where there were more visits than the text shows. */
@@ -83,7 +103,11 @@ export function linesView(record: PadRecord, file: string = record.file, until =
         hits: report.hits,
         heat: heatOf(report.hits),
         way: report.way,
-        title: unknown ? 'did not run this time; results of some tests are from an earlier run' : record.live ? liveTitle(report) : stateTitle(report),
+        title: unknown
+          ? 'did not run this time; results of some tests are from an earlier run'
+          : record.live
+            ? liveTitle(report)
+            : stateTitle(report),
       });
     }
   for (const { error, test } of errorsOf(record)) {
@@ -93,10 +117,21 @@ export function linesView(record: PadRecord, file: string = record.file, until =
     view.title ||= 'failed here';
     view.items.push(errorItem(record, error, test));
   }
-  if (until >= record.moments && record.stop && record.outcome === 'stopped' && record.stop.file === file && record.stop.range) {
-    at(record.stop.range.start.line).items.push({ kind: 'error', text: record.stop.message, title: record.stop.message });
+  if (
+    until >= record.moments &&
+    record.stop &&
+    record.outcome === 'stopped' &&
+    record.stop.file === file &&
+    record.stop.range
+  ) {
+    at(record.stop.range.start.line).items.push({
+      kind: 'error',
+      text: record.stop.message,
+      title: record.stop.message,
+    });
   }
-  for (const test of record.tests) if (test.file === file && test.moment <= until) at(test.line).items.push(testItem(test));
+  for (const test of record.tests)
+    if (test.file === file && test.moment <= until) at(test.line).items.push(testItem(test));
   const controls = controlItems(record, file);
   for (const { line, item } of controls) if (item.kind === 'gate') at(line).items.push(item);
   for (const item of pendingItems(record, file, until)) at(item.line).items.push(item.item);
@@ -115,7 +150,8 @@ export function linesView(record: PadRecord, file: string = record.file, until =
           ? marks.map((history) => markItem(record, file, history, until))
           : valueItems(histories, testLines, until < record.moments, record.live !== undefined);
       if (items.length > 0) at(line).items.push(...items);
-      for (const history of histories) if (history.kind === 'caught') at(line).items.push(...caughtItems(record, file, history));
+      for (const history of histories)
+        if (history.kind === 'caught') at(line).items.push(...caughtItems(record, file, history));
     }
   }
   // What only adds to a value comes after it.
@@ -131,24 +167,40 @@ function errorsOf(record: PadRecord): { error: RecordError; test?: TestResult }[
 
 function errorItem(record: PadRecord, error: RecordError, test?: TestResult): MarginItem {
   const difference = error.differences && differenceText(error.differences);
-  if (difference !== undefined) return { kind: 'error', text: difference, title: `${test ? `${test.name}: ` : ''}${errorText(error)}\n${difference}` };
+  if (difference !== undefined)
+    return {
+      kind: 'error',
+      text: difference,
+      title: `${test ? `${test.name}: ` : ''}${errorText(error)}\n${difference}`,
+    };
   if (test && error.expected && error.received) {
     const text = `received ${valueText(error.received, 60)}, expected ${valueText(error.expected, 60)}`;
     return { kind: 'error', text, title: `${test.name}: ${error.message}` };
   }
   const text = errorText(error);
   const { reason, hint, values } = explain(record, error);
-  const told = [reason === '' ? firstLine(text) : `${error.name}: ${reason}`, hint].filter(Boolean).join('. ').replace('?.', '?');
-  return { kind: 'error', text: told, title: [text, reason, hint, ...values.map((one) => `${one.name} = ${one.text}`)].filter(Boolean).join('\n') };
+  const told = [reason === '' ? firstLine(text) : `${error.name}: ${reason}`, hint]
+    .filter(Boolean)
+    .join('. ')
+    .replace('?.', '?');
+  return {
+    kind: 'error',
+    text: told,
+    title: [text, reason, hint, ...values.map((one) => `${one.name} = ${one.text}`)].filter(Boolean).join('\n'),
+  };
 }
 
 /** Name and message of an error, as a person says them. */
 export function errorText(error: RecordError): string {
   if (error.times) return `${errorText({ ...error, times: 0 })} ×${error.times.toLocaleString('en-US')}`;
   if (error.kind === 'syntax' || error.kind === 'resolve') return error.message;
-  if (error.value) return error.kind === 'rejection' ? `rejected with ${valueText(error.value, 120)}` : `threw ${valueText(error.value, 120)}`;
+  if (error.value)
+    return error.kind === 'rejection'
+      ? `rejected with ${valueText(error.value, 120)}`
+      : `threw ${valueText(error.value, 120)}`;
   // A comparison that is shown place by place needs no dump of both sides.
-  if (error.differences && error.differences.list.length > 0) return `${error.name}: ${firstLine(error.message).replace(/:$/, '')}`;
+  if (error.differences && error.differences.list.length > 0)
+    return `${error.name}: ${firstLine(error.message).replace(/:$/, '')}`;
   return error.message === '' ? error.name : error.name === '' ? error.message : `${error.name}: ${error.message}`;
 }
 
@@ -203,11 +255,17 @@ function controlItems(record: PadRecord, file: string): { line: number; item: Ma
   for (const knob of record.knobs) {
     if (knob.frame?.file !== file || knob.value === knob.initial) continue;
     const text = `turned; ${JSON.stringify(knob.initial)} in the source`;
-    items.push({ line: knob.frame.line, item: { kind: 'knob', text, title: `the knob ${knob.name} is turned to ${JSON.stringify(knob.value)}; ${text}` } });
+    items.push({
+      line: knob.frame.line,
+      item: { kind: 'knob', text, title: `the knob ${knob.name} is turned to ${JSON.stringify(knob.value)}; ${text}` },
+    });
   }
   for (const gate of record.gates)
     if (gate.frame?.file === file)
-      items.push({ line: gate.frame.line, item: { kind: 'gate', text: gateText(gate), title: `the gate "${gate.name}": ${gateText(gate)}` } });
+      items.push({
+        line: gate.frame.line,
+        item: { kind: 'gate', text: gateText(gate), title: `the gate "${gate.name}": ${gateText(gate)}` },
+      });
   for (const note of record.shown)
     if (note.kind === 'note' && note.file === file && note.line !== undefined)
       items.push({ line: note.line, item: { kind: 'note', text: note.title ?? '', title: note.title ?? '' } });
@@ -248,7 +306,8 @@ function pendingItems(record: PadRecord, file: string, until: number): { line: n
         .map((one) => requestText(one, true))
         .join('\n'),
     };
-    if (requests.length > 1) item.count = `×${requests.length}${bad > 0 && bad < requests.length ? `, ${bad} went wrong` : ''}`;
+    if (requests.length > 1)
+      item.count = `×${requests.length}${bad > 0 && bad < requests.length ? `, ${bad} went wrong` : ''}`;
     items.push({ line, item });
   }
   if (until < record.moments) return items;
@@ -293,7 +352,11 @@ function callItems(record: PadRecord, fileName: string, until: number): { line: 
     if (count < 2 || file.lines.lineAt(site.end - 1) === line) continue;
     found.push({
       line,
-      item: { kind: 'calls', text: `×${count.toLocaleString('en-US')}`, title: `${site.name || 'function'} was called ${count.toLocaleString('en-US')} times` },
+      item: {
+        kind: 'calls',
+        text: `×${count.toLocaleString('en-US')}`,
+        title: `${site.name || 'function'} was called ${count.toLocaleString('en-US')} times`,
+      },
     });
   }
   return found;
@@ -309,7 +372,9 @@ export function rateText(rate: number, inWords = false): string {
 
 /** Values of one line: those of its outermost code, each named when there are several. */
 function valueItems(histories: History[], testLines: ReadonlySet<number>, then: boolean, live = false): MarginItem[] {
-  const shown = histories.filter((history) => history.kind !== 'stage' && worthShowing(history, testLines.has(history.range.start.line)));
+  const shown = histories.filter(
+    (history) => history.kind !== 'stage' && worthShowing(history, testLines.has(history.range.start.line)),
+  );
   if (shown.length === 0) return [];
   const depth = (history: History): number => history.within;
   const outermost = Math.min(...shown.map(depth));
@@ -319,7 +384,10 @@ function valueItems(histories: History[], testLines: ReadonlySet<number>, then: 
   if (chosen.length === 0) chosen = conditions.length > 0 ? conditions.slice(0, 2) : same;
   // What is inside another value of the line says less than the whole.
   chosen = chosen.filter(
-    (history) => !chosen.some((other) => other !== history && other.kind === 'expression' && contains(other, history) && !isNamed(history)),
+    (history) =>
+      !chosen.some(
+        (other) => other !== history && other.kind === 'expression' && contains(other, history) && !isNamed(history),
+      ),
   );
   const named = chosen.length > 1;
   return chosen.slice(0, 6).map((history) => {
@@ -336,18 +404,28 @@ function caughtItems(record: PadRecord, fileName: string, history: History): Mar
   const { start, end } = file.lines.rangeOf(tried.start, tried.end);
   return badRequestsIn(record, fileName, start, end, history.at(history.length - 1).moment)
     .slice(-2)
-    .map((request) => ({ kind: 'bad-request' as const, text: requestText(request), title: requestText(request, true) }));
+    .map((request) => ({
+      kind: 'bad-request' as const,
+      text: requestText(request),
+      title: requestText(request, true),
+    }));
 }
 
 /** Kinds whose value says little without the name. */
 const ALWAYS_NAMED = new Set<History['kind']>(['default', 'item', 'variable', 'caught']);
 
 function isNamed(history: History): boolean {
-  return history.kind !== 'expression' && history.kind !== 'return' && history.kind !== 'condition' && history.kind !== 'await';
+  return (
+    history.kind !== 'expression' &&
+    history.kind !== 'return' &&
+    history.kind !== 'condition' &&
+    history.kind !== 'await'
+  );
 }
 
 function contains(outer: History, inner: History): boolean {
-  const before = (a: History['range']['start'], b: History['range']['start']): boolean => a.line < b.line || (a.line === b.line && a.character <= b.character);
+  const before = (a: History['range']['start'], b: History['range']['start']): boolean =>
+    a.line < b.line || (a.line === b.line && a.character <= b.character);
   return before(outer.range.start, inner.range.start) && before(inner.range.end, outer.range.end);
 }
 
@@ -370,9 +448,15 @@ function markItem(record: PadRecord, fileName: string, history: History, until: 
   const then = until < record.moments;
   if (verb?.tell && !then) {
     const file = record.program.files.find((one) => one.file === fileName)!;
-    const numbers = history.samples.filter(({ value }) => value.type === 'number').map(({ value }) => Number(value.text));
+    const numbers = history.samples
+      .filter(({ value }) => value.type === 'number')
+      .map(({ value }) => Number(value.text));
     const timing = record.timings.get(file.base + history.site);
-    const text = verb.tell(numbers, { visits: timing?.visits ?? history.visits, runMs: record.durationMs, ...(timing ? { total: timing.total } : {}) });
+    const text = verb.tell(numbers, {
+      visits: timing?.visits ?? history.visits,
+      runMs: record.durationMs,
+      ...(timing ? { total: timing.total } : {}),
+    });
     const visits = timing?.visits ?? history.visits;
     const item: MarginItem = { kind: 'value', text, title: `${verb.name}: ${text}` };
     if (visits > 1) item.count = `×${visits.toLocaleString('en-US')}`;
@@ -389,11 +473,17 @@ function markItem(record: PadRecord, fileName: string, history: History, until: 
       return { kind: 'note', text, title: text };
     }
     const age = state?.ageMs ? `kept, ${ageText(state.ageMs)} old` : 'kept from now on';
-    return { kind: 'value', text: short(last.value, 120), count: age, title: `${valueText(last.value, 2_000)}\n${age}` };
+    return {
+      kind: 'value',
+      text: short(last.value, 120),
+      count: age,
+      title: `${valueText(last.value, 2_000)}\n${age}`,
+    };
   }
   const item = seriesItem(history, false);
   // Only the visits that were asked for: their share of all.
-  if (verb?.reports === 'holds') item.count = `${history.length.toLocaleString('en-US')} of ${history.total.toLocaleString('en-US')}`;
+  if (verb?.reports === 'holds')
+    item.count = `${history.length.toLocaleString('en-US')} of ${history.total.toLocaleString('en-US')}`;
   if (verb?.view === 'plot' && history.length > 2) {
     const series = seriesOf(history, 64);
     if (series) {
@@ -409,7 +499,8 @@ function momentItem(history: History, named: boolean): MarginItem {
   const last = history.at(history.length - 1);
   const text = `${named ? `${history.name} ` : ''}${short(last.value, 160)}`;
   const item: MarginItem = { kind: 'value', text, title: titleOf(history) };
-  if (history.total > 1) item.count = `${last.visit.toLocaleString('en-US')} of ${history.total.toLocaleString('en-US')}`;
+  if (history.total > 1)
+    item.count = `${last.visit.toLocaleString('en-US')} of ${history.total.toLocaleString('en-US')}`;
   return item;
 }
 
@@ -417,7 +508,11 @@ function momentItem(history: History, named: boolean): MarginItem {
 function liveItem(history: History, named: boolean, among: boolean): MarginItem {
   const { length, visits } = history;
   const last = short(history.at(length - 1).value, 120, among);
-  const item: MarginItem = { kind: 'value', text: `${named ? `${history.name} ` : ''}${last}`, title: titleOf(history) };
+  const item: MarginItem = {
+    kind: 'value',
+    text: `${named ? `${history.name} ` : ''}${last}`,
+    title: titleOf(history),
+  };
   // A parameter stands beside how often its function was called.
   if (visits > 1 && !(named && history.kind === 'variable')) item.count = `×${visits.toLocaleString('en-US')}`;
   const series = length > 2 && !allEqual(history) ? seriesOf(history, 48) : undefined;
@@ -427,12 +522,14 @@ function liveItem(history: History, named: boolean, among: boolean): MarginItem 
 
 function seriesItem(history: History, named: boolean): MarginItem {
   const { length, visits } = history;
-  const texts = length <= 4 ? history.samples.map((sample) => short(sample.value, length === 1 ? 160 : 48, length > 1)) : [];
+  const texts =
+    length <= 4 ? history.samples.map((sample) => short(sample.value, length === 1 ? 160 : 48, length > 1)) : [];
   let text: string;
   const same = length > 1 && length === visits && length <= 4096 && allEqual(history);
   if (same) text = short(history.at(0).value, 48);
   else if (length <= 4) text = texts.join(' · ');
-  else text = `${[0, 1, 2].map((i) => short(history.at(i).value, 32, true)).join(' · ')} … ${short(history.at(length - 1).value, 48, true)}`;
+  else
+    text = `${[0, 1, 2].map((i) => short(history.at(i).value, 32, true)).join(' · ')} … ${short(history.at(length - 1).value, 48, true)}`;
   if (named) text = `${history.name} ${text}`;
   const item: MarginItem = { kind: 'value', text, title: titleOf(history) };
   if (same || visits > length || length > 4) item.count = `×${visits.toLocaleString('en-US')}`;
@@ -452,7 +549,9 @@ function allEqual(history: History): boolean {
 /** @param among one of several: the digits of a long fraction are cut, and the cut is shown */
 function short(value: Value, limit: number, among = false): string {
   const text = valueText(value, limit);
-  return among && value.type === 'number' && text.length > 9 && /^-?\d{1,6}\.\d+$/.test(text) ? `${text.slice(0, 8)}…` : text;
+  return among && value.type === 'number' && text.length > 9 && /^-?\d{1,6}\.\d+$/.test(text)
+    ? `${text.slice(0, 8)}…`
+    : text;
 }
 
 function titleOf(history: History): string {

@@ -27,7 +27,12 @@ describe('a difference', () => {
   }
 
   test('names the places of nested values', async () => {
-    expect(await lines(`{ lock: { name: 'Alder', rise: 4.2 }, open: true }`, `{ lock: { name: 'Alder', rise: 4.3 }, tonnes: 3 }`)).toEqual([
+    expect(
+      await lines(
+        `{ lock: { name: 'Alder', rise: 4.2 }, open: true }`,
+        `{ lock: { name: 'Alder', rise: 4.3 }, tonnes: 3 }`,
+      ),
+    ).toEqual([
       'it.lock.rise | 4.2 | 4.3',
       'it.open | true | nothing',
       'it.tonnes | nothing | 3',
@@ -49,9 +54,17 @@ describe('a difference', () => {
       `new Map([['Heron', 1], ['Teal', 2]])`,
       ["it.get('Otter') | 2 | nothing", "it.get('Teal') | nothing | 2", '1 part is the same'],
     ],
-    [`new Set([1, { a: 1 }])`, `new Set([{ a: 1 }, 2])`, ['a member of it | 1 | nothing', 'a member of it | nothing | 2', '1 part is the same']],
+    [
+      `new Set([1, { a: 1 }])`,
+      `new Set([{ a: 1 }, 2])`,
+      ['a member of it | 1 | nothing', 'a member of it | nothing | 2', '1 part is the same'],
+    ],
     [`new Date(0)`, `new Date(5)`, ['1970-01-01T00:00:00.000Z | 1970-01-01T00:00:00.005Z']],
-    [`new Barge('Heron')`, `new Boat('Heron')`, ["Barge { name: 'Heron' } | Boat { name: 'Heron' } | received a Barge, expected a Boat", '']],
+    [
+      `new Barge('Heron')`,
+      `new Boat('Heron')`,
+      ["Barge { name: 'Heron' } | Boat { name: 'Heron' } | received a Barge, expected a Boat", ''],
+    ],
     [`new Uint8Array([1, 2, 3])`, `new Uint8Array([1, 9, 3])`, ['it[1] | 2 | 9', '2 parts are the same']],
     [`[1, 2]`, `'12'`, ["[1, 2] | '12'"]],
     [`0`, `-0`, ['0 | -0']],
@@ -67,9 +80,12 @@ describe('a difference', () => {
   });
 
   test('of circular values comes to an end', async () => {
-    expect(await lines(`(() => { const a = { n: 1 }; a.self = a; return a; })()`, `(() => { const b = { n: 2 }; b.self = b; return b; })()`)).toEqual([
-      'it.n | 1 | 2',
-    ]);
+    expect(
+      await lines(
+        `(() => { const a = { n: 1 }; a.self = a; return a; })()`,
+        `(() => { const b = { n: 2 }; b.self = b; return b; })()`,
+      ),
+    ).toEqual(['it.n | 1 | 2']);
   });
 
   test('deep inside a huge value is found all the same', async () => {
@@ -123,16 +139,30 @@ describe('an error explains', () => {
       values: ['boat.cargo = undefined', "boat = { name: 'Otter', lock: { rise: 4 } }"],
     });
     expect((await reason(`const boat = { cargo: 3 };\nboat.carog.toFixed();\n`)).hint).toBe("Did you mean 'cargo'?");
-    expect((await reason(`let lock: any = null;\nlock.rise = 3;\n`)).reason).toBe("lock is null, so 'rise' cannot be set on it");
+    expect((await reason(`let lock: any = null;\nlock.rise = 3;\n`)).reason).toBe(
+      "lock is null, so 'rise' cannot be set on it",
+    );
   });
 
   test.each([
     [`const rates = { slate: 65 };\nratse.slate;\n`, '', "Did you mean 'rates'?"],
-    [`const fleet = ['Heron'];\nfleet.fliter(Boolean);\n`, "fleet is an array and has no 'fliter'", "Did you mean 'filter'?"],
+    [
+      `const fleet = ['Heron'];\nfleet.fliter(Boolean);\n`,
+      "fleet is an array and has no 'fliter'",
+      "Did you mean 'filter'?",
+    ],
     [`const at = '9:00';\nat.splti(':');\n`, "at is a string and has no 'splti'", "Did you mean 'split'?"],
-    [`class Barge { weigh() { return 3; } }\nconst heron = new Barge();\nheron.wiegh();\n`, "heron is a Barge and has no 'wiegh'", "Did you mean 'weigh'?"],
+    [
+      `class Barge { weigh() { return 3; } }\nconst heron = new Barge();\nheron.wiegh();\n`,
+      "heron is a Barge and has no 'wiegh'",
+      "Did you mean 'weigh'?",
+    ],
     [`early;\nconst early = 3;\n`, 'early gets its value at line 2, which had not run', ''],
-    [`const rise = 3;\nrise = 4;\n`, 'rise is a const, made at line 1', 'Make it a let there, or give the value another name.'],
+    [
+      `const rise = 3;\nrise = 4;\n`,
+      'rise is a const, made at line 1',
+      'Make it a let there, or give the value another name.',
+    ],
     [`function up(n) { return up(n + 1) + 1; }\nup(1);\n`, 'up calls itself without an end', ''],
   ])('%j', async (text, told, hint) => {
     const found = await reason(text);
@@ -140,8 +170,13 @@ describe('an error explains', () => {
   });
 
   test('the values as they were at the visit that failed', async () => {
-    const found = await reason(`const boats = [{ t: { n: 1 } }, { t: { n: 2 } }, {}];\nfor (const boat of boats) {\n  const tonnes = boat.t.n;\n}\n`);
-    expect(found).toMatchObject({ reason: "boat.t is undefined, so 'n' cannot be read from it", values: expect.arrayContaining(['boat = {}']) });
+    const found = await reason(
+      `const boats = [{ t: { n: 1 } }, { t: { n: 2 } }, {}];\nfor (const boat of boats) {\n  const tonnes = boat.t.n;\n}\n`,
+    );
+    expect(found).toMatchObject({
+      reason: "boat.t is undefined, so 'n' cannot be read from it",
+      values: expect.arrayContaining(['boat = {}']),
+    });
   });
 
   test('the way there: over awaits, with library frames folded, and repeated ones once', async () => {
@@ -155,13 +190,14 @@ describe('an error explains', () => {
         : `${step.frame.isAsync ? 'await ' : ''}${step.frame.name || 'top level'}:${step.frame.range.start.line + 1}`,
     );
     expect(names.slice(0, 3)).toEqual(['chart:1', 'await plan:2', 'await a function:3']);
-    const sorted = await pad.run(`function bad(): number { throw new Error('no order'); }\n[2, 1].sort(() => bad());\n`);
-    expect(explain(sorted, sorted.errors[0]!).path.map((step) => ('folded' in step ? `(${step.folded} of ${step.of})` : step.frame.name))).toEqual([
-      'bad',
-      'a function',
-      '(1 of the platform)',
-      '',
-    ]);
+    const sorted = await pad.run(
+      `function bad(): number { throw new Error('no order'); }\n[2, 1].sort(() => bad());\n`,
+    );
+    expect(
+      explain(sorted, sorted.errors[0]!).path.map((step) =>
+        'folded' in step ? `(${step.folded} of ${step.of})` : step.frame.name,
+      ),
+    ).toEqual(['bad', 'a function', '(1 of the platform)', '']);
   });
 
   test('causes, and the errors of an aggregate, each with its own place', async () => {
@@ -181,15 +217,9 @@ describe('an error explains', () => {
       `function weigh(boat: { t?: number }) {\n  if (boat.t === undefined) {\n    const way = 'none';\n    throw new Error(way);\n  }\n  return boat.t;\n}\nweigh({ t: 1 });\nweigh({});\n`,
     );
     const views = linesView(record);
-    expect([0, 1, 2, 3, 5, 7, 8].map((line) => `${line} ${views.get(line)!.state}${views.get(line)!.way ? ' way' : ''}`)).toEqual([
-      '0 ran',
-      '1 ran way',
-      '2 ran',
-      '3 failed',
-      '5 ran',
-      '7 ran',
-      '8 ran way',
-    ]);
+    expect(
+      [0, 1, 2, 3, 5, 7, 8].map((line) => `${line} ${views.get(line)!.state}${views.get(line)!.way ? ' way' : ''}`),
+    ).toEqual(['0 ran', '1 ran way', '2 ran', '3 failed', '5 ran', '7 ran', '8 ran way']);
   });
 });
 
@@ -206,7 +236,8 @@ describe('results for other tools', () => {
     expect(code).toBe(1);
     expect(stdout.startsWith('TAP version 14\n')).toBe(true);
     const parser = new Parser();
-    let results: { ok: boolean; count: number; pass: number; fail: number; failures: { tapError?: unknown }[] } | undefined;
+    let results:
+      { ok: boolean; count: number; pass: number; fail: number; failures: { tapError?: unknown }[] } | undefined;
     parser.on('complete', (found: typeof results) => (results = found));
     const names: string[] = [];
     parser.on('assert', (one: { name: string; ok: boolean }) => names.push(`${one.ok ? 'ok' : 'not ok'} ${one.name}`));
@@ -222,11 +253,20 @@ describe('results for other tools', () => {
     const parsed = new XMLParser({ ignoreAttributes: false, attributeNamePrefix: '' }).parse(stdout) as {
       testsuites: {
         failures: string;
-        testsuite: { tests: string; skipped: string; testsuite: { testcase: { name: string; failure?: { message: string } }[] } };
+        testsuite: {
+          tests: string;
+          skipped: string;
+          testsuite: { testcase: { name: string; failure?: { message: string } }[] };
+        };
       };
     };
     expect(parsed.testsuites.failures).toBe('3');
-    expect(parsed.testsuites.testsuite.testsuite.testcase.map((one) => one.name)).toEqual(['fills', 'leaks', 'waits', 'later']);
+    expect(parsed.testsuites.testsuite.testsuite.testcase.map((one) => one.name)).toEqual([
+      'fills',
+      'leaks',
+      'waits',
+      'later',
+    ]);
     expect(stdout).not.toMatch(/[\u0000-\u0008]/);
   });
 
@@ -236,7 +276,9 @@ describe('results for other tools', () => {
     const broken = cli(['run', 'broken.ts', '--format', 'tap'], { cwd: files });
     expect(broken.stdout).toContain('not ok 2 - broken.ts');
     expect(broken.code).toBe(1);
-    expect(cli(['run', 'broken.ts', '--format', 'junit'], { cwd: files }).stdout).toContain('<error message="Error: outside">');
+    expect(cli(['run', 'broken.ts', '--format', 'junit'], { cwd: files }).stdout).toContain(
+      '<error message="Error: outside">',
+    );
     expect(cli(['run', 'passes.ts', '--format', 'junit'], { cwd: files }).code).toBe(0);
   });
 });

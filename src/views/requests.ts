@@ -42,8 +42,12 @@ export function badRequestsIn(
   until: number,
 ): RawRequest[] {
   const inside = (line: number, character: number): boolean =>
-    (line > from.line || (line === from.line && character >= from.character)) && (line < to.line || (line === to.line && character <= to.character));
+    (line > from.line || (line === from.line && character >= from.character)) &&
+    (line < to.line || (line === to.line && character <= to.character));
   return record.requests.filter(
-    (request) => isBad(request) && request.moment <= until && request.frames.some((frame) => frame.file === file && inside(frame.line, frame.character)),
+    (request) =>
+      isBad(request) &&
+      request.moment <= until &&
+      request.frames.some((frame) => frame.file === file && inside(frame.line, frame.character)),
   );
 }

@@ -14,7 +14,11 @@ export function scrubber({ cwd, home, secrets }: Private): (text: string) => str
   for (const secret of secrets) if (secret.length >= 8) pairs.push([secret, '(hidden)']);
   for (const folder of [cwd, home].filter((one) => one.length > 1)) {
     const name = folder === home ? '~' : '';
-    pairs.push([`file://${folder}/`, name === '' ? '' : `${name}/`], [`${folder}/`, name === '' ? '' : `${name}/`], [folder, name === '' ? '.' : name]);
+    pairs.push(
+      [`file://${folder}/`, name === '' ? '' : `${name}/`],
+      [`${folder}/`, name === '' ? '' : `${name}/`],
+      [folder, name === '' ? '.' : name],
+    );
   }
   pairs.sort((a, b) => b[0].length - a[0].length);
   return (text) => {
@@ -29,6 +33,8 @@ export function scrubbed<T>(data: T, clean: (text: string) => string): T {
   if (typeof data === 'string') return clean(data) as T;
   if (Array.isArray(data)) return data.map((one: unknown) => scrubbed(one, clean)) as T;
   if (typeof data === 'object' && data !== null)
-    return Object.fromEntries(Object.entries(data).map(([key, value]) => [clean(key), scrubbed(value as unknown, clean)])) as T;
+    return Object.fromEntries(
+      Object.entries(data).map(([key, value]) => [clean(key), scrubbed(value as unknown, clean)]),
+    ) as T;
   return data;
 }

@@ -35,7 +35,11 @@ function sheetOf(record: PadRecord, lines: LineTable, { name, clean, until }: Sh
   return {
     title: name,
     summary: [run, trouble, tests].filter(Boolean).map(clean),
-    rows: Array.from({ length: count }, (_, i) => ({ number: i + 1, code: clean(lines.line(i).replace(/\t/g, '  ')), view: views.get(i) })),
+    rows: Array.from({ length: count }, (_, i) => ({
+      number: i + 1,
+      code: clean(lines.line(i).replace(/\t/g, '  ')),
+      view: views.get(i),
+    })),
   };
 }
 
@@ -74,9 +78,18 @@ export function htmlOf(record: PadRecord, lines: LineTable, options: ShareOption
   parts.push(`<h1>${escape(sheet.title)}</h1>`, `<p class="dim">${sheet.summary.map(escape).join(' · ')}</p>`);
   parts.push('<table class="pad"><tbody>');
   for (const { number, code, view } of sheet.rows) {
-    const rail = view ? (view.state === 'never' ? 'never' : view.state === 'failed' ? 'failed' : view.state === 'none' ? 'none' : `heat-${view.heat}`) : 'none';
+    const rail = view
+      ? view.state === 'never'
+        ? 'never'
+        : view.state === 'failed'
+          ? 'failed'
+          : view.state === 'none'
+            ? 'none'
+            : `heat-${view.heat}`
+      : 'none';
     const items = (view?.items ?? []).map(
-      (item) => `<span class="${item.kind === 'failed' ? 'failed-text' : item.kind}">${escape(clean(itemText(item)))}</span>`,
+      (item) =>
+        `<span class="${item.kind === 'failed' ? 'failed-text' : item.kind}">${escape(clean(itemText(item)))}</span>`,
     );
     parts.push(
       `<tr><td class="rail ${rail}" title="${escape(view?.title ?? '')}"></td><td class="number">${number}</td><td>${escape(code)}</td><td class="values">${items.join(' · ')}</td></tr>`,
@@ -96,11 +109,19 @@ export function htmlOf(record: PadRecord, lines: LineTable, options: ShareOption
     );
   const shown = record.shown.filter((one) => one.kind !== 'note' && one.moment <= until);
   for (const one of shown) parts.push(section(clean(one.title || one.kind), shownHtml(one, clean)));
-  if (record.gates.length > 0) parts.push(section('Gates', list(record.gates.map((gate) => escape(clean(`${gate.name}: ${gateText(gate)}`))))));
-  if (record.knobs.length > 0) parts.push(section('Knobs', list(record.knobs.map((knob) => escape(clean(`${knob.name}: ${JSON.stringify(knob.value)}`))))));
-  if (record.requests.length > 0) parts.push(section('Requests', list(record.requests.map((request) => escape(clean(requestText(request)))))));
+  if (record.gates.length > 0)
+    parts.push(section('Gates', list(record.gates.map((gate) => escape(clean(`${gate.name}: ${gateText(gate)}`))))));
+  if (record.knobs.length > 0)
+    parts.push(
+      section('Knobs', list(record.knobs.map((knob) => escape(clean(`${knob.name}: ${JSON.stringify(knob.value)}`))))),
+    );
+  if (record.requests.length > 0)
+    parts.push(section('Requests', list(record.requests.map((request) => escape(clean(requestText(request)))))));
   if (record.tests.length > 0) parts.push(section('Tests', testsHtml(failingFirst(testTree(record)), clean)));
-  const errors = [...record.errors, ...record.tests.flatMap((test) => (test.error && test.state === 'failed' ? [test.error] : []))];
+  const errors = [
+    ...record.errors,
+    ...record.tests.flatMap((test) => (test.error && test.state === 'failed' ? [test.error] : [])),
+  ];
   if (errors.length > 0) parts.push(section('Errors', errors.map((error) => errorHtml(record, error, clean)).join('')));
   return `<!DOCTYPE html>
 <html lang="en">
@@ -128,8 +149,14 @@ function list(items: readonly string[]): string {
 
 function testsHtml(nodes: readonly TestNode[], clean: (text: string) => string, top = true): string {
   const line = ({ test, children }: TestNode): string => {
-    const [mark, kind] = test.state === 'passed' ? ['✓', 'passed'] : test.state === 'failed' ? ['✗', 'failed-text'] : ['–', 'skipped'];
-    const more = test.state === 'passed' || test.state === 'failed' ? durationText(test.durationMs) : test.state === 'todo' ? 'to do' : test.state;
+    const [mark, kind] =
+      test.state === 'passed' ? ['✓', 'passed'] : test.state === 'failed' ? ['✗', 'failed-text'] : ['–', 'skipped'];
+    const more =
+      test.state === 'passed' || test.state === 'failed'
+        ? durationText(test.durationMs)
+        : test.state === 'todo'
+          ? 'to do'
+          : test.state;
     return `<li><span class="${kind}">${mark} ${escape(clean(test.name))}</span> <span class="dim">${escape(clean([more, test.reason ?? ''].filter(Boolean).join(': ')))}</span>${children.length > 0 ? testsHtml(children, clean, false) : ''}</li>`;
   };
   return `<ul${top ? ' class="top"' : ''}>${nodes.map(line).join('')}</ul>`;
@@ -138,10 +165,18 @@ function testsHtml(nodes: readonly TestNode[], clean: (text: string) => string, 
 function errorHtml(record: PadRecord, error: RecordError, clean: (text: string) => string): string {
   const { reason, hint, values } = explain(record, error);
   const rows = error.differences ? differenceLines(error.differences) : undefined;
-  const told = [`line ${error.range.start.line + 1}  ${errorText(error)}`, reason, hint, ...values.map((one) => `${one.name} = ${one.text}`)].filter(Boolean);
+  const told = [
+    `line ${error.range.start.line + 1}  ${errorText(error)}`,
+    reason,
+    hint,
+    ...values.map((one) => `${one.name} = ${one.text}`),
+  ].filter(Boolean);
   const table = rows?.lines.length
     ? `<table class="cells"><thead><tr><th>at</th><th>received</th><th>expected</th></tr></thead><tbody>${rows.lines
-        .map((line) => `<tr><td>${escape(clean(line.path || 'it'))}</td><td>${escape(clean(line.received))}</td><td>${escape(clean(line.expected))}</td></tr>`)
+        .map(
+          (line) =>
+            `<tr><td>${escape(clean(line.path || 'it'))}</td><td>${escape(clean(line.received))}</td><td>${escape(clean(line.expected))}</td></tr>`,
+        )
         .join('')}</tbody></table>`
     : '';
   return `<pre class="error">${escape(clean(told.join('\n')))}</pre>${table}`;
@@ -149,7 +184,8 @@ function errorHtml(record: PadRecord, error: RecordError, clean: (text: string) 
 
 function shownHtml(one: Shown, clean: (text: string) => string): string {
   if (one.calls && one.width && one.height) return drawingSvg(one.calls, one.width, one.height);
-  if (one.pixels && one.width && one.height) return `<img alt="" width="${Math.min(900, one.width)}" src="${bitmap(one.pixels)}">`;
+  if (one.pixels && one.width && one.height)
+    return `<img alt="" width="${Math.min(900, one.width)}" src="${bitmap(one.pixels)}">`;
   const views = one.value ? viewsOf(one.value) : [];
   const table = views.find((view) => view.view === 'table');
   const plot = views.find((view) => view.view === 'plot');
@@ -176,20 +212,30 @@ function plotSvg(plot: PlotView): string {
   const ys = plot.lines.flatMap((line) => line.y.filter((y): y is number => y !== null && Number.isFinite(y)));
   if (xs.length === 0 || ys.length === 0) return '<p class="dim">No numbers.</p>';
   const bounds = (list: readonly number[]): [number, number] =>
-    list.reduce<[number, number]>(([low, high], value) => [Math.min(low, value), Math.max(high, value)], [Infinity, -Infinity]);
+    list.reduce<[number, number]>(
+      ([low, high], value) => [Math.min(low, value), Math.max(high, value)],
+      [Infinity, -Infinity],
+    );
   const [left, right] = bounds(xs);
   const [low, high] = bounds(ys);
   const px = (x: number): string => (40 + ((x - left) / (right - left || 1)) * (width - 50)).toFixed(1);
   const py = (y: number): string => (height - 24 - ((y - low) / (high - low || 1)) * (height - 40)).toFixed(1);
   const paths = plot.lines.map((line, index) => {
-    const points = Array.from(line.y, (y, i) => (y === null || !Number.isFinite(y) ? '' : `${px(at(i))},${py(y)}`)).filter(Boolean);
+    const points = Array.from(line.y, (y, i) =>
+      y === null || !Number.isFinite(y) ? '' : `${px(at(i))},${py(y)}`,
+    ).filter(Boolean);
     return `<polyline fill="none" stroke="${LINE_COLOURS[index % LINE_COLOURS.length]!}" stroke-width="1.5" points="${points.join(' ')}"><title>${escape(line.name || 'values')}</title></polyline>`;
   });
   const label = (x: number, y: number, text: string, anchor = 'start'): string =>
     `<text x="${x}" y="${y}" font-size="11" fill="currentColor" text-anchor="${anchor}">${escape(text)}</text>`;
   const names =
     plot.lines.length > 1
-      ? plot.lines.map((line, index) => `<tspan fill="${LINE_COLOURS[index % LINE_COLOURS.length]!}">${escape(line.name)} </tspan>`).join('')
+      ? plot.lines
+          .map(
+            (line, index) =>
+              `<tspan fill="${LINE_COLOURS[index % LINE_COLOURS.length]!}">${escape(line.name)} </tspan>`,
+          )
+          .join('')
       : '';
   return `<svg width="${width}" height="${height}" viewBox="0 0 ${width} ${height}" role="img" aria-label="a plot">${paths.join('')}${label(36, 20, short(high), 'end')}${label(36, height - 24, short(low), 'end')}${label(40, height - 6, short(left))}${label(width - 10, height - 6, short(right), 'end')}${names === '' ? '' : `<text x="48" y="12" font-size="11">${names}</text>`}</svg>`;
 }
@@ -213,7 +259,11 @@ export function markdownOf(record: PadRecord, lines: LineTable, options: ShareOp
     const fence = '`'.repeat(Math.max(3, ...[...body.matchAll(/`+/g)].map(([ticks]) => ticks.length + 1)));
     return `${fence}text\n${body}\n${fence}`;
   };
-  const parts = [`# ${sheet.title.replace(/[\\`*_[\]<>#]/g, '\\$&')}`, sheet.summary.join(' · '), block(rows.join('\n'))];
+  const parts = [
+    `# ${sheet.title.replace(/[\\`*_[\]<>#]/g, '\\$&')}`,
+    sheet.summary.join(' · '),
+    block(rows.join('\n')),
+  ];
   const printed = consoleAt(record, options.until);
   if (printed.length > 0)
     parts.push(
@@ -229,23 +279,37 @@ export function markdownOf(record: PadRecord, lines: LineTable, options: ShareOp
     const names: string[] = [];
     const add = (nodes: readonly TestNode[], indent: string): void => {
       for (const { test, children } of nodes) {
-        names.push(`${indent}${test.state === 'passed' ? '✓' : test.state === 'failed' ? '✗' : '–'} ${clean(test.name)}`);
+        names.push(
+          `${indent}${test.state === 'passed' ? '✓' : test.state === 'failed' ? '✗' : '–'} ${clean(test.name)}`,
+        );
         add(children, `${indent}  `);
       }
     };
     add(testTree(record), '');
     parts.push('## Tests', block(names.join('\n')));
   }
-  const errors = [...record.errors, ...record.tests.flatMap((test) => (test.error && test.state === 'failed' ? [test.error] : []))];
+  const errors = [
+    ...record.errors,
+    ...record.tests.flatMap((test) => (test.error && test.state === 'failed' ? [test.error] : [])),
+  ];
   if (errors.length > 0)
-    parts.push('## Errors', block(errors.map((error) => clean(`line ${error.range.start.line + 1}  ${errorText(error)}${differenceTexts(error)}`)).join('\n')));
+    parts.push(
+      '## Errors',
+      block(
+        errors
+          .map((error) => clean(`line ${error.range.start.line + 1}  ${errorText(error)}${differenceTexts(error)}`))
+          .join('\n'),
+      ),
+    );
   return `${parts.join('\n\n')}\n`;
 }
 
 function differenceTexts(error: RecordError): string {
   if (!error.differences) return '';
   return differenceLines(error.differences)
-    .lines.map((line) => `\n  ${line.path === '' ? '' : `${line.path}  `}received ${line.received}  expected ${line.expected}`)
+    .lines.map(
+      (line) => `\n  ${line.path === '' ? '' : `${line.path}  `}received ${line.received}  expected ${line.expected}`,
+    )
     .join('');
 }
 

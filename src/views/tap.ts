@@ -26,12 +26,24 @@ export function tapOf(record: PadRecord, name: string, placeOf: (file: string, l
 /** What went wrong outside of tests, in words. */
 export function outsideTests(record: PadRecord): string[] {
   const found = record.errors.map(errorText);
-  const left = record.stop && !(record.stop.reason === 'exit' && record.stop.code === 0 && record.tests.every((test) => test.state !== 'running'));
+  const left =
+    record.stop &&
+    !(
+      record.stop.reason === 'exit' &&
+      record.stop.code === 0 &&
+      record.tests.every((test) => test.state !== 'running')
+    );
   if (record.stop && left && record.outcome === 'stopped') found.push(`stopped: ${record.stop.message}`);
   return found;
 }
 
-function point(node: TestNode, number: number, indent: string, lines: string[], placeOf: (file: string, line: number) => string): void {
+function point(
+  node: TestNode,
+  number: number,
+  indent: string,
+  lines: string[],
+  placeOf: (file: string, line: number) => string,
+): void {
   const { test, children } = node;
   if (children.length > 0) {
     lines.push(`${indent}# Subtest: ${escape(test.name)}`, `${indent}    1..${children.length}`);
@@ -39,8 +51,13 @@ function point(node: TestNode, number: number, indent: string, lines: string[], 
   }
   const directive = test.state === 'skipped' ? 'SKIP' : test.state === 'todo' ? 'TODO' : '';
   const reason = directive !== '' && test.reason !== undefined ? ` ${escape(test.reason)}` : '';
-  lines.push(`${indent}${test.passed ? 'ok' : 'not ok'} ${number} - ${escape(test.name)}${directive === '' ? '' : ` # ${directive}${reason}`}`);
-  const details: Record<string, unknown> = { duration_ms: Number(test.durationMs.toFixed(3)), at: placeOf(test.file, test.line) };
+  lines.push(
+    `${indent}${test.passed ? 'ok' : 'not ok'} ${number} - ${escape(test.name)}${directive === '' ? '' : ` # ${directive}${reason}`}`,
+  );
+  const details: Record<string, unknown> = {
+    duration_ms: Number(test.durationMs.toFixed(3)),
+    at: placeOf(test.file, test.line),
+  };
   if (!test.passed) Object.assign(details, failureOf(test));
   if (test.reused) details.reused = true;
   block(`${indent}  `, details, lines);
@@ -50,16 +67,20 @@ function point(node: TestNode, number: number, indent: string, lines: string[], 
 /** What a failed test tells, as plain data. */
 export function failureOf(test: TestResult): Record<string, unknown> {
   const { error } = test;
-  const details: Record<string, unknown> = { message: error ? errorText(error) : (test.reason ?? (test.state === 'running' ? 'it has not ended' : 'failed')) };
+  const details: Record<string, unknown> = {
+    message: error ? errorText(error) : (test.reason ?? (test.state === 'running' ? 'it has not ended' : 'failed')),
+  };
   if (test.failure) details.failure = test.failure;
   if (!error) return details;
   if (error.code !== undefined) details.code = error.code;
-  if (error.received && error.expected) Object.assign(details, { received: valueText(error.received, 2_000), expected: valueText(error.expected, 2_000) });
+  if (error.received && error.expected)
+    Object.assign(details, { received: valueText(error.received, 2_000), expected: valueText(error.expected, 2_000) });
   if (error.differences) {
     const { lines, rest } = differenceLines(error.differences);
     details.differences = [
       ...lines.map(
-        (line) => `${line.path === '' ? '' : `${line.path}: `}received ${line.received}, expected ${line.expected}${line.note === '' ? '' : ` (${line.note})`}`,
+        (line) =>
+          `${line.path === '' ? '' : `${line.path}: `}received ${line.received}, expected ${line.expected}${line.note === '' ? '' : ` (${line.note})`}`,
       ),
       ...(rest === '' ? [] : [rest]),
     ];
@@ -72,7 +93,10 @@ export function failureOf(test: TestResult): Record<string, unknown> {
 function stackOf(error: RecordError): string[] {
   return error.frames
     .filter((frame) => frame.local)
-    .map((frame) => `${frame.name || 'top level'} (${frame.file}:${frame.range.start.line + 1}:${frame.range.start.character + 1})`);
+    .map(
+      (frame) =>
+        `${frame.name || 'top level'} (${frame.file}:${frame.range.start.line + 1}:${frame.range.start.character + 1})`,
+    );
 }
 
 /** A diagnostic block: YAML, in the part of it that is also JSON. */

@@ -38,7 +38,8 @@ function draw(record: PadRecord): Tape {
   const scale = moments > 0 ? PARTS / (moments - from + 1) : 0;
   // A long record is looked at in steps: its density shows at a glance all the same.
   const step = Math.max(1, Math.floor(samples.length / 100_000));
-  for (let row = 0; row < samples.length; row += step) counts[Math.max(0, Math.floor((samples.moment[row]! - from) * scale))]!++;
+  for (let row = 0; row < samples.length; row += step)
+    counts[Math.max(0, Math.floor((samples.moment[row]! - from) * scale))]!++;
   const most = Math.max(1, ...counts);
   const ticks: TapeTick[] = [];
   const every = Math.max(1, Math.ceil(record.console.length / MOST_TICKS));
@@ -53,7 +54,8 @@ function draw(record: PadRecord): Tape {
   for (const test of record.tests.slice(0, MOST_TICKS))
     if (!test.suite && (test.state === 'passed' || test.state === 'failed'))
       ticks.push({ moment: test.moment, what: test.state, text: `${test.name}: ${test.state}` });
-  for (const error of record.errors.slice(0, MOST_TICKS)) ticks.push({ moment: error.moment, what: 'error', text: errorText(error).slice(0, 80) });
+  for (const error of record.errors.slice(0, MOST_TICKS))
+    ticks.push({ moment: error.moment, what: 'error', text: errorText(error).slice(0, 80) });
   ticks.sort((a, b) => a.moment - b.moment);
   return { from, density: Array.from(counts, (count) => Math.round((count / most) * 100) / 100), ticks };
 }

@@ -19,5 +19,7 @@ export function testTree(record: PadRecord): TestNode[] {
 /** The same order with what failed first, on every level. */
 export function failingFirst(nodes: readonly TestNode[]): TestNode[] {
   const rank = ({ test }: TestNode): number => (test.state === 'failed' ? 0 : test.state === 'running' ? 1 : 2);
-  return nodes.map(({ test, children }) => ({ test, children: failingFirst(children) })).sort((a, b) => rank(a) - rank(b));
+  return nodes
+    .map(({ test, children }) => ({ test, children: failingFirst(children) }))
+    .sort((a, b) => rank(a) - rank(b));
 }

@@ -12,7 +12,12 @@ export interface TreeOptions {
 }
 
 /** Lines of text for what was reported at a moment; undefined when there is nothing to open. */
-export async function treeLines(look: Look, moment: number, part: number, options: TreeOptions): Promise<string[] | undefined> {
+export async function treeLines(
+  look: Look,
+  moment: number,
+  part: number,
+  options: TreeOptions,
+): Promise<string[] | undefined> {
   const answer = await look({ do: 'open', moment, part });
   if (answer.is !== 'opened') return undefined;
   const lines: string[] = [];
@@ -35,7 +40,15 @@ async function level(
     if (member.kind === 'prototype') continue;
     lines.push(`${indent}${memberText(member, path.has(member.node))}`);
     if (depth > 1 && member.node > 0 && !path.has(member.node) && member.value.type === 'object')
-      await level(look, { node: member.node, total: 0 }, `${indent}  `, options, depth - 1, new Set([...path, member.node]), lines);
+      await level(
+        look,
+        { node: member.node, total: 0 },
+        `${indent}  `,
+        options,
+        depth - 1,
+        new Set([...path, member.node]),
+        lines,
+      );
   }
   const left = answer.total - answer.members.length;
   if (left > 0) lines.push(`${indent}… ${left.toLocaleString('en-US')} more`);

@@ -69,7 +69,8 @@ export function viewsOf(value: Value): View[] {
       break;
     }
     case 'object':
-      if (value.form === 'date' && value.text && value.text !== 'Invalid Date') views.push({ view: 'date', iso: value.text });
+      if (value.form === 'date' && value.text && value.text !== 'Invalid Date')
+        views.push({ view: 'date', iso: value.text });
       if (value.class === 'URL') {
         const href = value.entries?.find((entry) => entry.key === 'href')?.value.text;
         const address = href === undefined ? undefined : addressOf(href);
@@ -85,7 +86,10 @@ export function viewsOf(value: Value): View[] {
 }
 
 function addressOf(text: string): View | undefined {
-  const match = /^([a-z][a-z0-9+.-]*):\/\/(?:([^\s/?#@]*)@)?(\[[0-9a-f:.]+\]|[^\s/?#:]*)(?::(\d+))?(\/[^\s?#]*)?(?:\?([^\s#]*))?(?:#(\S*))?$/i.exec(text);
+  const match =
+    /^([a-z][a-z0-9+.-]*):\/\/(?:([^\s/?#@]*)@)?(\[[0-9a-f:.]+\]|[^\s/?#:]*)(?::(\d+))?(\/[^\s?#]*)?(?:\?([^\s#]*))?(?:#(\S*))?$/i.exec(
+      text,
+    );
   if (!match || text.length > 4_000) return undefined;
   const [, scheme, user, host, port, path, query, fragment] = match;
   const parts: { name: string; text: string }[] = [];
@@ -136,7 +140,13 @@ function isPixels(value: Value): boolean {
   const width = numberOf(field('width'));
   const height = numberOf(field('height'));
   const data = field('data');
-  return width !== undefined && height !== undefined && data?.form === 'typed' && (data.size ?? 0) > 0 && data.size === width * height * 4;
+  return (
+    width !== undefined &&
+    height !== undefined &&
+    data?.form === 'typed' &&
+    (data.size ?? 0) > 0 &&
+    data.size === width * height * 4
+  );
 }
 
 function numberOf(value: Value | undefined): number | undefined {
@@ -152,7 +162,8 @@ function listViews(value: Value): View[] {
   const more = value.more ?? 0;
   const values = entries.map((entry) => entry.value);
   const colours = values.filter((one) => one.type === 'string' && isColour(one.text ?? ''));
-  if (colours.length === values.length && values.length > 1) views.push({ view: 'swatch', colours: colours.slice(0, 200).map((one) => one.text!.trim()) });
+  if (colours.length === values.length && values.length > 1)
+    views.push({ view: 'swatch', colours: colours.slice(0, 200).map((one) => one.text!.trim()) });
   const numbers = values.map((one) => (one.type === 'null' || one.type === 'undefined' ? null : numberOf(one)));
   if (values.length > 1 && numbers.every((one) => one !== undefined) && numbers.some((one) => one !== null))
     views.push({ view: 'plot', lines: [{ name: '', y: numbers as (number | null)[] }], more });
@@ -160,7 +171,12 @@ function listViews(value: Value): View[] {
   if (values.length > 1 && pairs.every((pair) => pair !== undefined)) {
     const list = pairs as [number, number][];
     const rising = list.every((pair, i) => i === 0 || pair[0] >= list[i - 1]![0]);
-    const plot: View = { view: 'plot', x: list.map((pair) => pair[0]), lines: [{ name: '', y: list.map((pair) => pair[1]) }], more };
+    const plot: View = {
+      view: 'plot',
+      x: list.map((pair) => pair[0]),
+      lines: [{ name: '', y: list.map((pair) => pair[1]) }],
+      more,
+    };
     const drawing = drawingOf([{ shape: 'path', points: list, closed: false, label: '' }]);
     views.push(...(rising ? [plot, drawing] : [drawing]));
   }
@@ -169,7 +185,10 @@ function listViews(value: Value): View[] {
   const table = tableOf(entries, more);
   if (table) {
     views.push(table);
-    const plot = views.some((view) => view.view === 'plot') || pairs.every((pair) => pair !== undefined) ? undefined : plotOfTable(table);
+    const plot =
+      views.some((view) => view.view === 'plot') || pairs.every((pair) => pair !== undefined)
+        ? undefined
+        : plotOfTable(table);
     if (plot) views.push(plot);
   }
   return views;
@@ -182,7 +201,10 @@ function recordViews(value: Value): View[] {
   if (shape) return [drawingOf([shape])];
   const lists = entries.filter((entry) => entry.value.form === 'array' || entry.value.form === 'typed');
   if (lists.length === entries.length && lists.length > 0) {
-    const lines = lists.map((entry) => ({ name: entry.key ?? '', y: (entry.value.entries ?? []).map((one) => numberOf(one.value) ?? null) }));
+    const lines = lists.map((entry) => ({
+      name: entry.key ?? '',
+      y: (entry.value.entries ?? []).map((one) => numberOf(one.value) ?? null),
+    }));
     if (lines.every((line) => line.y.length > 1 && line.y.every((one) => one !== null)))
       return [{ view: 'plot', lines, more: Math.max(...lists.map((entry) => entry.value.more ?? 0)) }];
   }
@@ -230,7 +252,12 @@ function shapeOf(value: Value, label: string): Shape | undefined {
       return pairOf(entry.value) ?? (shape?.shape === 'point' ? ([shape.x, shape.y] as [number, number]) : undefined);
     });
     if (list.length > 1 && list.every((point) => point !== undefined))
-      return { shape: 'path', points: list as [number, number][], closed: field('closed')?.text === 'true', label: name };
+      return {
+        shape: 'path',
+        points: list as [number, number][],
+        closed: field('closed')?.text === 'true',
+        label: name,
+      };
   }
   return undefined;
 }
@@ -257,7 +284,12 @@ function drawingOf(shapes: Shape[]): DrawingView {
 export function tableOf(entries: readonly Entry[], more: number): TableView | undefined {
   const columns: string[] = [];
   for (const { value } of entries) {
-    if (value.type !== 'object' || (value.form !== undefined && value.form !== 'array' && value.form !== 'class') || !value.entries) return undefined;
+    if (
+      value.type !== 'object' ||
+      (value.form !== undefined && value.form !== 'array' && value.form !== 'class') ||
+      !value.entries
+    )
+      return undefined;
     value.entries.forEach((cell, i) => {
       const name = cell.key ?? String(i);
       if (!columns.includes(name) && columns.length < 60) columns.push(name);
@@ -289,8 +321,12 @@ function shortText(value: Value): string {
 }
 
 function plotOfTable(table: TableView): PlotView | undefined {
-  const numeric = table.columns.map((_, column) => table.rows.length > 1 && table.rows.every((row) => row.cells[column]!.number !== undefined));
-  const lines = table.columns.flatMap((name, column) => (numeric[column] ? [{ name, y: table.rows.map((row) => row.cells[column]!.number ?? null) }] : []));
+  const numeric = table.columns.map(
+    (_, column) => table.rows.length > 1 && table.rows.every((row) => row.cells[column]!.number !== undefined),
+  );
+  const lines = table.columns.flatMap((name, column) =>
+    numeric[column] ? [{ name, y: table.rows.map((row) => row.cells[column]!.number ?? null) }] : [],
+  );
   return lines.length > 0 && lines.length <= 12 ? { view: 'plot', lines, more: table.more } : undefined;
 }
 

@@ -61,14 +61,26 @@ describe('a value is shown by what it is', () => {
   });
 
   test('colours are told from words that look alike', () => {
-    for (const yes of ['#abc', '#AABBCC', '#aabbccdd', 'rgb(1, 2, 3)', 'rgba(1,2,3,.5)', 'hsl(20 10% 20% / 50%)', 'oklch(60% 0.1 20)'])
+    for (const yes of [
+      '#abc',
+      '#AABBCC',
+      '#aabbccdd',
+      'rgb(1, 2, 3)',
+      'rgba(1,2,3,.5)',
+      'hsl(20 10% 20% / 50%)',
+      'oklch(60% 0.1 20)',
+    ])
       expect([yes, isColour(yes)]).toEqual([yes, true]);
-    for (const no of ['#ab', '#abcde', 'red wine', 'rgb(a,b,c)', '#12345g', 'rgb(1,2,3); x', '']) expect([no, isColour(no)]).toEqual([no, false]);
+    for (const no of ['#ab', '#abcde', 'red wine', 'rgb(a,b,c)', '#12345g', 'rgb(1,2,3); x', ''])
+      expect([no, isColour(no)]).toEqual([no, false]);
   });
 
   test('a table sorts numbers by size and texts by the alphabet, both ways; rows without a value come last', async () => {
-    const [table] = (await views("[{ lock: 'Elm', rise: 10 }, { lock: 'alder', rise: 9 }, { lock: 'Birch' }]")) as [TableView];
-    const order = (column: number, direction: 1 | -1) => sortedRows(table, column, direction).map((row) => row.cells[0]!.text);
+    const [table] = (await views("[{ lock: 'Elm', rise: 10 }, { lock: 'alder', rise: 9 }, { lock: 'Birch' }]")) as [
+      TableView,
+    ];
+    const order = (column: number, direction: 1 | -1) =>
+      sortedRows(table, column, direction).map((row) => row.cells[0]!.text);
     expect(order(1, 1)).toEqual(['alder', 'Elm', 'Birch']);
     expect(order(1, -1)).toEqual(['Elm', 'alder', 'Birch']);
     expect(order(0, 1)).toEqual(['alder', 'Birch', 'Elm']);
@@ -113,7 +125,9 @@ describe('what a pad shows on purpose', () => {
   const shown = (text: string) => pad.run(`import { show, plot, table, draw, paint } from 'usher-anvil/pad';\n${text}`);
 
   test('values come back from show, plot and table, with their place and title', async () => {
-    const record = await shown("const same = show([1, 2], 'Levels');\nsame === plot(same) && table([{ a: 1 }]).length;\n");
+    const record = await shown(
+      "const same = show([1, 2], 'Levels');\nsame === plot(same) && table([{ a: 1 }]).length;\n",
+    );
     expect(record.shown.map((one) => [one.kind, one.title, one.line])).toEqual([
       ['show', 'Levels', 1],
       ['plot', undefined, 2],
@@ -157,19 +171,26 @@ describe('what a pad shows on purpose', () => {
   });
 
   test('colours are words, lists and numbers; one that is none is the violet of an error', async () => {
-    const record = await shown("paint(4, 1, (x) => ['#ff0000', [0, 255, 0], { colour: 'rgb(0 0 255 / 50%)', value: 8 }, 'nonsense'][x]);\n");
+    const record = await shown(
+      "paint(4, 1, (x) => ['#ff0000', [0, 255, 0], { colour: 'rgb(0 0 255 / 50%)', value: 8 }, 'nonsense'][x]);\n",
+    );
     const { pixels } = record.shown[0]!;
     expect([...pixels!.rgba]).toEqual([255, 0, 0, 255, 0, 255, 0, 255, 0, 0, 255, 127, 122, 63, 194, 128]);
     expect(pixels!.values![2]).toBe(8);
   });
 
   test('a function that throws at a pixel is an error of its line', async () => {
-    const record = await shown("paint(40, 40, (x) => {\n  if (x > 20) throw new RangeError('deep');\n  return x;\n});\n");
+    const record = await shown(
+      "paint(40, 40, (x) => {\n  if (x > 20) throw new RangeError('deep');\n  return x;\n});\n",
+    );
     expect([record.errors[0]!.message, record.errors[0]!.range.start.line]).toEqual(['deep', 2]);
   });
 
   test('a name that the module does not have is an error at the import', async () => {
-    const record = await runPad({ file: join(folder(), 'names.ts'), text: "import { sketch } from 'usher-anvil/pad';\nsketch();\n" });
+    const record = await runPad({
+      file: join(folder(), 'names.ts'),
+      text: "import { sketch } from 'usher-anvil/pad';\nsketch();\n",
+    });
     expect(record.errors[0]!.message).toContain("not provide an export named 'sketch'");
   });
 });

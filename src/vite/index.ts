@@ -57,7 +57,9 @@ export default function usherAnvil(options: UsherAnvilOptions = {}): Plugin {
   let refresh: NodeJS.Timeout | undefined;
 
   const takesPart = (file: string): boolean =>
-    /\.(?:[cm]?js|m?ts)$/.test(file) && !file.includes(`${sep}node_modules${sep}`) && (options.include ? options.include(file) : file.startsWith(root));
+    /\.(?:[cm]?js|m?ts)$/.test(file) &&
+    !file.includes(`${sep}node_modules${sep}`) &&
+    (options.include ? options.include(file) : file.startsWith(root));
   const say = (file: string, text: string, details: readonly string[] = []): void => {
     const line = `${relative(root, file)}  ${text}`;
     if (options.log) options.log(line, details);
@@ -108,7 +110,9 @@ export default function usherAnvil(options: UsherAnvilOptions = {}): Plugin {
     if (!resolved) return undefined;
     const file = resolved.id.split('?')[0]!;
     if (!/^[./]/.test(specifier)) return { url: `/@id/${specifier}` };
-    const url = file.startsWith(root) ? `/${relative(root, file).split(sep).join('/')}` : `/@fs/${file.replace(/^\//, '')}`;
+    const url = file.startsWith(root)
+      ? `/${relative(root, file).split(sep).join('/')}`
+      : `/@fs/${file.replace(/^\//, '')}`;
     return { url, ...(takesPart(file) ? { target: file } : {}) };
   }
 
@@ -120,7 +124,9 @@ export default function usherAnvil(options: UsherAnvilOptions = {}): Plugin {
         const map = transformResult?.map;
         if (!transformResult || !map || !('mappings' in map) || map.mappings === '') continue;
         const original = new LineTable(code.original);
-        const segments = segmentsOf({ code: transformResult.code, map: JSON.stringify(map) }, (line, character) => original.offsetAt({ line, character }));
+        const segments = segmentsOf({ code: transformResult.code, map: JSON.stringify(map) }, (line, character) =>
+          original.offsetAt({ line, character }),
+        );
         return { ...code, ...segments, code: transformResult.code };
       }
       await new Promise((resolve) => setTimeout(resolve, 50));

@@ -16,7 +16,13 @@ function guest() {
   let left = 0;
   const page = new PageGuest('abc', socket, {
     resolve: (specifier) =>
-      Promise.resolve(specifier === './flags.js' ? { url: '/flags.ts', target: '/canal/flags.ts' } : specifier === 'three' ? { url: '/@id/three' } : undefined),
+      Promise.resolve(
+        specifier === './flags.js'
+          ? { url: '/flags.ts', target: '/canal/flags.ts' }
+          : specifier === 'three'
+            ? { url: '/@id/three' }
+            : undefined,
+      ),
     printed: (code) => Promise.resolve({ ...code, code: `${code.code} // printed` }),
     left: () => void left++,
   });
@@ -101,9 +107,17 @@ test('a socket that is away for a moment comes back, and the page goes on; one t
 
 test('modules are reached under the server’s addresses, and their text is told as it was printed', async () => {
   const { page, told } = guest();
-  expect(await page.resolve('./flags.js', '/canal/room.ts')).toEqual({ specifier: '/flags.ts', kind: 'local', target: '/canal/flags.ts', names: [] });
+  expect(await page.resolve('./flags.js', '/canal/room.ts')).toEqual({
+    specifier: '/flags.ts',
+    kind: 'local',
+    target: '/canal/flags.ts',
+    names: [],
+  });
   expect(await page.resolve('three', '/canal/room.ts')).toMatchObject({ specifier: '/@id/three', kind: 'package' });
-  expect(await page.resolve('./none.js', '/canal/room.ts')).toMatchObject({ kind: 'missing', target: 'it leads nowhere' });
+  expect(await page.resolve('./none.js', '/canal/room.ts')).toMatchObject({
+    kind: 'missing',
+    target: 'it leads nowhere',
+  });
   page.know({ file: '/canal/room.ts', code: 'let a;' } as never);
   await jest.advanceTimersByTimeAsync(1);
   expect(told()).toEqual([{ type: 'known', code: { file: '/canal/room.ts', code: 'let a; // printed' } }]);
@@ -112,6 +126,8 @@ test('modules are reached under the server’s addresses, and their text is told
 test('a page that is loaded anew is told why, and leaves', () => {
   const one = guest();
   one.page.reload('Barge: a class that is made cannot be given a parent');
-  expect(one.sent).toEqual([{ event: EVENTS.reload, data: { page: 'abc', reason: 'Barge: a class that is made cannot be given a parent' } }]);
+  expect(one.sent).toEqual([
+    { event: EVENTS.reload, data: { page: 'abc', reason: 'Barge: a class that is made cannot be given a parent' } },
+  ]);
   expect(one.left).toBe(1);
 });

@@ -78,17 +78,29 @@ export class PageGuest implements Guest {
   async resolve(specifier: string, from: string): Promise<ModuleLink> {
     const found = await this.server.resolve(specifier, from);
     if (!found) return { specifier, kind: 'missing', target: 'it leads nowhere', names: [] };
-    return { specifier: found.url, kind: found.target === undefined ? 'package' : 'local', target: found.target ?? found.url, names: [] };
+    return {
+      specifier: found.url,
+      kind: found.target === undefined ? 'package' : 'local',
+      target: found.target ?? found.url,
+      names: [],
+    };
   }
 
   change(change: LiveChange): Promise<LiveAnswer> {
     const nothing: LiveAnswer = { objects: 0, resumed: [], pauseMs: 0 };
     // What a person enters may wait for as long as it likes.
-    return this.ask((ask) => ({ type: 'change', ask, change }), change.do === 'evaluate' ? Infinity : SILENT_MS, nothing);
+    return this.ask(
+      (ask) => ({ type: 'change', ask, change }),
+      change.do === 'evaluate' ? Infinity : SILENT_MS,
+      nothing,
+    );
   }
 
   look(request: LookRequest | NamesRequest): Promise<LookAnswer> {
-    return this.ask<LookAnswer>((ask) => ({ type: 'look', ask, request }), SILENT_MS, { is: 'gone', why: 'The page has been closed.' });
+    return this.ask<LookAnswer>((ask) => ({ type: 'look', ask, request }), SILENT_MS, {
+      is: 'gone',
+      why: 'The page has been closed.',
+    });
   }
 
   know(code: ModuleCode): void {

@@ -46,7 +46,12 @@ function TopLine({ store, state }: { store: Store; state: State }) {
   const part = state.file !== '' && state.pad !== '' && state.file !== state.pad;
   return (
     <header>
-      <select className="file" aria-label="File" value={state.file} onChange={(event) => store.open(event.target.value, false)}>
+      <select
+        className="file"
+        aria-label="File"
+        value={state.file}
+        onChange={(event) => store.open(event.target.value, false)}
+      >
         {[...new Set([state.file, ...state.pads])].filter(Boolean).map((pad) => (
           <option key={pad} value={pad}>
             {pad}
@@ -59,7 +64,10 @@ function TopLine({ store, state }: { store: Store; state: State }) {
       </span>
       {state.live ? <strong>{state.live.name}</strong> : null}
       {record ? (
-        <span className="pill" title={state.live ? `runs since ${new Date(state.live.since).toLocaleString()}` : undefined}>
+        <span
+          className="pill"
+          title={state.live ? `runs since ${new Date(state.live.since).toLocaleString()}` : undefined}
+        >
           {record.summary.run}
         </span>
       ) : null}
@@ -72,7 +80,10 @@ function TopLine({ store, state }: { store: Store; state: State }) {
       {record?.live && record.live.waiting.length > 0 ? (
         <span className="pill then" role="status" data-testid="waiting">
           {record.live.waiting.length === 1 ? '1 statement waits' : `${record.live.waiting.length} statements wait`}
-          <button title={record.live.waiting.map((one) => `line ${one.line + 1}: ${one.text}`).join('\n')} onClick={() => store.runWaiting()}>
+          <button
+            title={record.live.waiting.map((one) => `line ${one.line + 1}: ${one.text}`).join('\n')}
+            onClick={() => store.runWaiting()}
+          >
             run
           </button>
         </span>
@@ -82,7 +93,9 @@ function TopLine({ store, state }: { store: Store; state: State }) {
           {record.summary.trouble}
         </span>
       ) : null}
-      {record && !record.summary.trouble && record.summary.tests ? <span className="pill pass">{record.summary.tests}</span> : null}
+      {record && !record.summary.trouble && record.summary.tests ? (
+        <span className="pill pass">{record.summary.tests}</span>
+      ) : null}
       {record && record.cursor !== null ? (
         <span className="pill then" role="status" data-testid="as-of">
           as of moment {record.cursor.toLocaleString('en-US')} of {record.moments.toLocaleString('en-US')}
@@ -95,7 +108,11 @@ function TopLine({ store, state }: { store: Store; state: State }) {
         </button>
       ) : null}
       {record?.kept ? (
-        <button className="pill" title="Values kept from an earlier run; click to drop them" onClick={() => store.drop()}>
+        <button
+          className="pill"
+          title="Values kept from an earlier run; click to drop them"
+          onClick={() => store.drop()}
+        >
           {record.kept.count} kept, {record.kept.age} old
         </button>
       ) : null}

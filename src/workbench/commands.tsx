@@ -13,7 +13,11 @@ function liveCommands(store: Store, state: State): Command[] {
   return [
     { name: 'Save', key: 'Ctrl+S', run: () => store.save() },
     { name: 'Evaluate the selection or the statement here', key: 'Ctrl+Enter', run: () => void store.evaluateHere() },
-    { name: 'Look into the function of this line', key: 'Ctrl+I', run: () => store.inspect(store.editor?.currentLine() ?? 0) },
+    {
+      name: 'Look into the function of this line',
+      key: 'Ctrl+I',
+      run: () => store.inspect(store.editor?.currentLine() ?? 0),
+    },
     { name: 'Take no values any more, only counts', key: 'Ctrl+Alt+O', run: () => store.shut() },
     { name: 'Take the last change back', key: 'Ctrl+Alt+Z', run: () => store.undo() },
     { name: 'Run the statements of this file that wait', key: 'Ctrl+Alt+R', run: () => store.runWaiting() },
@@ -29,7 +33,9 @@ function liveCommands(store: Store, state: State): Command[] {
     { name: 'To the visit after of the value under the cursor', key: 'Alt+.', run: () => store.step(1) },
     { name: 'Show everything as of now', key: 'Alt+E', run: () => store.moveTo(null) },
     { name: state.theme === 'light' ? 'Dark theme' : 'Light theme', key: 'Ctrl+Alt+T', run: () => store.toggleTheme() },
-    ...state.pads.filter((pad) => pad !== state.file).map((pad) => ({ name: `Open ${pad}`, run: () => store.open(pad, false) })),
+    ...state.pads
+      .filter((pad) => pad !== state.file)
+      .map((pad) => ({ name: `Open ${pad}`, run: () => store.open(pad, false) })),
   ];
 }
 
@@ -41,7 +47,11 @@ export function commandsOf(store: Store, state: State): Command[] {
     { name: 'Drop kept values and execute again', key: 'Ctrl+Alt+D', run: () => store.drop() },
     { name: 'Run the test of this line alone', key: 'Ctrl+Alt+R', run: () => testHere(store) },
     { name: 'Stop what runs', key: 'Ctrl+Alt+S', run: () => store.stop() },
-    { name: 'Look at the values of this line', key: 'Ctrl+I', run: () => store.inspect(store.editor?.currentLine() ?? 0) },
+    {
+      name: 'Look at the values of this line',
+      key: 'Ctrl+I',
+      run: () => store.inspect(store.editor?.currentLine() ?? 0),
+    },
     { name: 'Go to the next error', key: 'F8', run: () => nextError(store) },
     { name: 'Show the console', key: 'Ctrl+Alt+1', run: () => store.set({ tab: 'console' }) },
     { name: 'Show the errors', key: 'Ctrl+Alt+2', run: () => store.set({ tab: 'errors' }) },
@@ -55,7 +65,10 @@ export function commandsOf(store: Store, state: State): Command[] {
     { name: 'Turn the knobs back to the source', run: () => store.resetKnobs() },
     { name: state.types ? 'Do not check types' : 'Check types', key: 'Ctrl+Alt+Y', run: () => store.toggleTypes() },
     { name: 'Tell what imported packages cost when bundled', run: () => store.tellSizes() },
-    ...(['html', 'md', 'svg', 'png', 'json'] as const).map((format) => ({ name: `Export as ${FORMAT_NAMES[format]}`, run: () => store.exportAs(format) })),
+    ...(['html', 'md', 'svg', 'png', 'json'] as const).map((format) => ({
+      name: `Export as ${FORMAT_NAMES[format]}`,
+      run: () => store.exportAs(format),
+    })),
     { name: 'To the visit before of the value under the cursor', key: 'Alt+,', run: () => store.step(-1) },
     { name: 'To the visit after of the value under the cursor', key: 'Alt+.', run: () => store.step(1) },
     { name: 'Show everything as of the end of the run', key: 'Alt+E', run: () => store.moveTo(null) },
@@ -64,8 +77,10 @@ export function commandsOf(store: Store, state: State): Command[] {
   ];
   for (const name of new Set((state.record?.errors ?? []).flatMap((error) => error.package ?? [])))
     list.unshift({ name: `Add the package ${name} for this pad`, run: () => store.addPackage(name) });
-  if (state.file !== state.pad) list.push({ name: `Run ${state.file} as the pad`, run: () => store.open(state.file, true) });
-  for (const pad of state.pads) if (pad !== state.file) list.push({ name: `Open ${pad}`, run: () => store.open(pad, false) });
+  if (state.file !== state.pad)
+    list.push({ name: `Run ${state.file} as the pad`, run: () => store.open(state.file, true) });
+  for (const pad of state.pads)
+    if (pad !== state.file) list.push({ name: `Open ${pad}`, run: () => store.open(pad, false) });
   return list;
 }
 

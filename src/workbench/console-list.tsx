@@ -42,21 +42,43 @@ function grouped(entries: readonly ConsoleMessage[]): Group[] {
 /** Rows that are drawn; more would slow the page, and nobody reads them. */
 const MOST_ROWS = 600;
 
-export function ConsoleList({ store, state, entries, omitted }: { store: Store; state: State; entries: ConsoleMessage[]; omitted: number }) {
+export function ConsoleList({
+  store,
+  state,
+  entries,
+  omitted,
+}: {
+  store: Store;
+  state: State;
+  entries: ConsoleMessage[];
+  omitted: number;
+}) {
   const [filter, setFilter] = useState('');
   const [level, setLevel] = useState('');
   const levels = useMemo(() => [...new Set(entries.map((entry) => entry.level))].sort(), [entries]);
   const groups = useMemo(() => {
     const needle = filter.toLowerCase();
-    return grouped(entries.filter((entry) => (level === '' || entry.level === level) && (needle === '' || entry.text.toLowerCase().includes(needle))));
+    return grouped(
+      entries.filter(
+        (entry) =>
+          (level === '' || entry.level === level) && (needle === '' || entry.text.toLowerCase().includes(needle)),
+      ),
+    );
   }, [entries, filter, level]);
   const stream = useMemo(() => streamShape(entries), [entries]);
-  if (entries.length === 0) return <p className="dim">Nothing was printed{typeof state.record?.cursor === 'number' ? ' by this moment' : ''}.</p>;
-  const shown = groups.length > MOST_ROWS ? [...groups.slice(0, MOST_ROWS / 2), ...groups.slice(-MOST_ROWS / 2)] : groups;
+  if (entries.length === 0)
+    return (
+      <p className="dim">Nothing was printed{typeof state.record?.cursor === 'number' ? ' by this moment' : ''}.</p>
+    );
+  const shown =
+    groups.length > MOST_ROWS ? [...groups.slice(0, MOST_ROWS / 2), ...groups.slice(-MOST_ROWS / 2)] : groups;
   const hidden = groups.length - shown.length;
   const half = omitted > 0 || hidden > 0 ? Math.floor(shown.length / 2) : shown.length;
   const row = ({ entry, count }: Group) => (
-    <div key={entry.moment} className={`row level-${entry.level}${entry.moment === state.record?.cursor ? ' here' : ''}`}>
+    <div
+      key={entry.moment}
+      className={`row level-${entry.level}${entry.moment === state.record?.cursor ? ' here' : ''}`}
+    >
       <Place store={store} state={state} at={entry.at} />
       {LEVELS[entry.level] ? <span className="level">{LEVELS[entry.level]}</span> : null}
       {count > 1 ? (
@@ -64,7 +86,11 @@ export function ConsoleList({ store, state, entries, omitted }: { store: Store; 
           ×{count.toLocaleString('en-US')}
         </span>
       ) : null}
-      {entry.table ? <TableView table={entry.table} /> : <pre style={{ paddingLeft: entry.indent * 16 }}>{entry.text}</pre>}
+      {entry.table ? (
+        <TableView table={entry.table} />
+      ) : (
+        <pre style={{ paddingLeft: entry.indent * 16 }}>{entry.text}</pre>
+      )}
       {entry.parts.map((part) => (
         <button
           key={part.part}
@@ -90,8 +116,17 @@ export function ConsoleList({ store, state, entries, omitted }: { store: Store; 
       <div className="tools bar">
         {state.stream === undefined ? (
           <>
-            <input aria-label="Filter the console by text" placeholder="Filter by text" value={filter} onChange={(event) => setFilter(event.target.value)} />
-            <select aria-label="Filter the console by level" value={level} onChange={(event) => setLevel(event.target.value)}>
+            <input
+              aria-label="Filter the console by text"
+              placeholder="Filter by text"
+              value={filter}
+              onChange={(event) => setFilter(event.target.value)}
+            />
+            <select
+              aria-label="Filter the console by level"
+              value={level}
+              onChange={(event) => setLevel(event.target.value)}
+            >
               <option value="">all levels</option>
               {levels.map((one) => (
                 <option key={one} value={one}>
@@ -102,7 +137,10 @@ export function ConsoleList({ store, state, entries, omitted }: { store: Store; 
           </>
         ) : null}
         {stream !== undefined ? (
-          <button aria-pressed={state.stream !== undefined} onClick={() => store.set({ stream: state.stream === undefined ? stream : undefined })}>
+          <button
+            aria-pressed={state.stream !== undefined}
+            onClick={() => store.set({ stream: state.stream === undefined ? stream : undefined })}
+          >
             {state.stream === undefined ? 'Plot these numbers' : 'Back to the lines'}
           </button>
         ) : null}
@@ -114,7 +152,9 @@ export function ConsoleList({ store, state, entries, omitted }: { store: Store; 
         <>
           {shown.slice(0, half).map(row)}
           {omitted + hidden > 0 ? (
-            <div className="dim row">{(omitted + hidden).toLocaleString('en-US')} lines more were printed and are only counted here</div>
+            <div className="dim row">
+              {(omitted + hidden).toLocaleString('en-US')} lines more were printed and are only counted here
+            </div>
           ) : null}
           {shown.slice(half).map(row)}
         </>

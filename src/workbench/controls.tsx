@@ -67,7 +67,11 @@ function Knob({ store, knob }: { store: Store; knob: KnobMessage }) {
       ) : knob.kind === 'switch' ? (
         <input {...label} type="checkbox" checked={held === true} onChange={(event) => turn(event.target.checked)} />
       ) : knob.kind === 'choice' ? (
-        <select {...label} value={knob.choices!.indexOf(held)} onChange={(event) => turn(knob.choices![Number(event.target.value)]!)}>
+        <select
+          {...label}
+          value={knob.choices!.indexOf(held)}
+          onChange={(event) => turn(knob.choices![Number(event.target.value)]!)}
+        >
           {knob.choices!.map((choice, index) => (
             <option key={index} value={index}>
               {String(choice)}
@@ -75,9 +79,16 @@ function Knob({ store, knob }: { store: Store; knob: KnobMessage }) {
           ))}
         </select>
       ) : (
-        <input {...label} type={knob.kind === 'colour' ? 'color' : 'text'} value={String(held)} onChange={(event) => turn(event.target.value)} />
+        <input
+          {...label}
+          type={knob.kind === 'colour' ? 'color' : 'text'}
+          value={String(held)}
+          onChange={(event) => turn(event.target.value)}
+        />
       )}
-      {knob.value !== knob.initial ? <span className="dim">{`${JSON.stringify(knob.initial)} in the source`}</span> : null}
+      {knob.value !== knob.initial ? (
+        <span className="dim">{`${JSON.stringify(knob.initial)} in the source`}</span>
+      ) : null}
     </div>
   );
 }

@@ -28,7 +28,13 @@ export function DataDialog({ store, state }: { store: Store; state: State }) {
         }}
       >
         <p>{name ? `input reads ${name}.` : 'input reads nothing yet.'} Paste text here, or choose a file.</p>
-        <textarea ref={area} aria-label="Text that input reads" value={text} spellCheck={false} onChange={(event) => setText(event.target.value)} />
+        <textarea
+          ref={area}
+          aria-label="Text that input reads"
+          value={text}
+          spellCheck={false}
+          onChange={(event) => setText(event.target.value)}
+        />
         <div className="tools">
           <button onClick={() => take('pasted text', text)}>
             Use this text <kbd>Ctrl Enter</kbd>

@@ -14,21 +14,30 @@ type Tab = { id: DockTab; label: (record: RecordMessage | undefined, state: Stat
 const LIVE_TABS: readonly DockTab[] = ['console', 'errors', 'changes', 'prompt', 'tape'];
 
 const TABS: Tab[] = [
-  { id: 'console', label: (_, state) => `Console ${count((state.good ?? state.record)?.console.length, (state.good ?? state.record)?.consoleOmitted)}` },
+  {
+    id: 'console',
+    label: (_, state) =>
+      `Console ${count((state.good ?? state.record)?.console.length, (state.good ?? state.record)?.consoleOmitted)}`,
+  },
   { id: 'errors', label: (record) => `Errors ${record?.errors.length ?? 0}` },
   {
     id: 'tests',
     label: (_, state) => {
       const tests = (state.good ?? state.record)?.tests ?? [];
       const leaves = tests.filter((test) => !test.suite);
-      return leaves.length === 0 ? 'Tests 0' : `Tests ${leaves.filter((test) => test.state === 'passed').length} of ${leaves.length}`;
+      return leaves.length === 0
+        ? 'Tests 0'
+        : `Tests ${leaves.filter((test) => test.state === 'passed').length} of ${leaves.length}`;
     },
   },
   { id: 'requests', label: (_, state) => `Requests ${(state.good ?? state.record)?.requests.length ?? 0}` },
   { id: 'pending', label: (_, state) => `Pending ${(state.good ?? state.record)?.pending.length ?? 0}` },
   { id: 'changes', label: (_, state) => `Changes ${state.changes.length}` },
   { id: 'prompt', label: () => 'Prompt' },
-  { id: 'tape', label: (_, state) => (typeof (state.good ?? state.record)?.cursor === 'number' ? 'Tape, moved' : 'Tape') },
+  {
+    id: 'tape',
+    label: (_, state) => (typeof (state.good ?? state.record)?.cursor === 'number' ? 'Tape, moved' : 'Tape'),
+  },
 ];
 
 function count(shown = 0, omitted = 0): string {
@@ -66,8 +75,16 @@ export function Dock({ store, state }: { store: Store; state: State }) {
         ))}
         {old && tab !== 'errors' ? <span className="dim">of the last text that ran</span> : null}
       </nav>
-      <div id="dock" role="tabpanel" aria-labelledby={`tab-${tab}`} className={`list${old && tab !== 'errors' ? ' old' : ''}`} tabIndex={0}>
-        {tab === 'console' ? <ConsoleList store={store} state={state} entries={kept?.console ?? []} omitted={kept?.consoleOmitted ?? 0} /> : null}
+      <div
+        id="dock"
+        role="tabpanel"
+        aria-labelledby={`tab-${tab}`}
+        className={`list${old && tab !== 'errors' ? ' old' : ''}`}
+        tabIndex={0}
+      >
+        {tab === 'console' ? (
+          <ConsoleList store={store} state={state} entries={kept?.console ?? []} omitted={kept?.consoleOmitted ?? 0} />
+        ) : null}
         {tab === 'errors' ? <ErrorList store={store} state={state} errors={record?.errors ?? []} /> : null}
         {tab === 'requests' ? <RequestList store={store} state={state} requests={kept?.requests ?? []} /> : null}
         {tab === 'pending' ? <PendingList store={store} state={state} pending={kept?.pending ?? []} /> : null}
@@ -83,7 +100,11 @@ export function Dock({ store, state }: { store: Store; state: State }) {
 export function Place({ store, state, at }: { store: Store; state: State; at: PlaceMessage | undefined }) {
   if (!at) return <span className="at" />;
   return (
-    <button className="at" title={`Go to ${at.file}, line ${at.line + 1}`} onClick={() => store.goTo(at.file, at.line, at.character)}>
+    <button
+      className="at"
+      title={`Go to ${at.file}, line ${at.line + 1}`}
+      onClick={() => store.goTo(at.file, at.line, at.character)}
+    >
       {at.file === state.file ? at.line + 1 : `${at.file}:${at.line + 1}`}
     </button>
   );
@@ -136,7 +157,9 @@ function ErrorList({ store, state, errors }: { store: Store; state: State; error
           {error.test ? `${error.test}: ` : ''}
           {error.text}
         </pre>
-        {error.reason || error.hint ? <p className="reason">{[error.reason, error.hint].filter(Boolean).join('. ')}</p> : null}
+        {error.reason || error.hint ? (
+          <p className="reason">{[error.reason, error.hint].filter(Boolean).join('. ')}</p>
+        ) : null}
         {error.values.length > 0 ? (
           <dl className="took-part">
             {error.values.map((one) => (

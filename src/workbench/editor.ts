@@ -5,7 +5,14 @@ import { javascript } from '@codemirror/lang-javascript';
 import { bracketMatching, HighlightStyle, indentOnInput, indentUnit, syntaxHighlighting } from '@codemirror/language';
 import { highlightSelectionMatches, searchKeymap } from '@codemirror/search';
 import { Annotation, Compartment, EditorState } from '@codemirror/state';
-import { drawSelection, EditorView, highlightActiveLine, highlightActiveLineGutter, keymap, lineNumbers } from '@codemirror/view';
+import {
+  drawSelection,
+  EditorView,
+  highlightActiveLine,
+  highlightActiveLineGutter,
+  keymap,
+  lineNumbers,
+} from '@codemirror/view';
 import { tags } from '@lezer/highlight';
 import { hoverCard } from './hover.js';
 import { measureRoom, showBeside, showRecord, surroundings } from './margin-extension.js';
@@ -15,7 +22,17 @@ import type { EditorPort, Store } from './store.js';
 const fromServer = Annotation.define<boolean>();
 
 const colours = HighlightStyle.define([
-  { tag: [tags.keyword, tags.modifier, tags.operatorKeyword, tags.controlKeyword, tags.definitionKeyword, tags.moduleKeyword], class: 'tok-key' },
+  {
+    tag: [
+      tags.keyword,
+      tags.modifier,
+      tags.operatorKeyword,
+      tags.controlKeyword,
+      tags.definitionKeyword,
+      tags.moduleKeyword,
+    ],
+    class: 'tok-key',
+  },
   { tag: [tags.string, tags.special(tags.string), tags.regexp], class: 'tok-str' },
   { tag: [tags.number, tags.bool, tags.null], class: 'tok-num' },
   { tag: [tags.comment], class: 'tok-com' },
@@ -25,14 +42,16 @@ const colours = HighlightStyle.define([
 /** Puts an editor into `parent` and joins it to the store. */
 export function mountEditor(parent: HTMLElement, store: Store): () => void {
   const language = new Compartment();
-  const languageOf = (file: string) => javascript({ typescript: /\.[mc]?tsx?$/.test(file), jsx: /x$/.test(file) || /\.[mc]?js$/.test(file) });
+  const languageOf = (file: string) =>
+    javascript({ typescript: /\.[mc]?tsx?$/.test(file), jsx: /x$/.test(file) || /\.[mc]?js$/.test(file) });
   const nonce = document.querySelector<HTMLMetaElement>('meta[name="style-nonce"]')?.content ?? '';
   const view = new EditorView({
     parent,
     // The new text leaves before the editor draws it: the run and the drawing go on side by side.
     dispatchTransactions(transactions, target) {
       const last = transactions[transactions.length - 1];
-      if (last && transactions.some((one) => one.docChanged && one.annotation(fromServer) !== true)) store.edited(last.newDoc.toString());
+      if (last && transactions.some((one) => one.docChanged && one.annotation(fromServer) !== true))
+        store.edited(last.newDoc.toString());
       target.update(transactions);
     },
     state: EditorState.create({
@@ -55,7 +74,12 @@ export function mountEditor(parent: HTMLElement, store: Store): () => void {
         language.of(languageOf('.ts')),
         EditorState.tabSize.of(2),
         keymap.of([...closeBracketsKeymap, ...defaultKeymap, ...searchKeymap, ...historyKeymap, indentWithTab]),
-        EditorView.contentAttributes.of({ 'aria-label': 'Pad', spellcheck: 'false', autocapitalize: 'off', autocorrect: 'off' }),
+        EditorView.contentAttributes.of({
+          'aria-label': 'Pad',
+          spellcheck: 'false',
+          autocapitalize: 'off',
+          autocorrect: 'off',
+        }),
       ],
     }),
   });

@@ -44,7 +44,9 @@ function card(found: Hovered, store: Store): HTMLElement {
     if (found.openable) {
       const open = document.createElement('button');
       open.textContent = 'Open';
-      open.addEventListener('click', () => store.openValue({ moment: found.moment, part: 0, path: found.path, then: found.text }));
+      open.addEventListener('click', () =>
+        store.openValue({ moment: found.moment, part: 0, path: found.path, then: found.text }),
+      );
       element.append(open);
     }
   }

@@ -58,8 +58,8 @@ export function Inspector({ store, state }: { store: Store; state: State }) {
             <p className="dim">
               {state.live ? (
                 <>
-                  Click beside a function, or press <kbd>Ctrl I</kbd> in it, to see its values. <kbd>Ctrl Enter</kbd> evaluates what is selected, or the
-                  statement here.
+                  Click beside a function, or press <kbd>Ctrl I</kbd> in it, to see its values. <kbd>Ctrl Enter</kbd>{' '}
+                  evaluates what is selected, or the statement here.
                 </>
               ) : (
                 <>
@@ -90,7 +90,14 @@ function Chain({ store, chain }: { store: Store; chain: { text: string; stages: 
               <button
                 className="first"
                 title={stage.text}
-                onClick={() => store.openValue({ moment: stage.moment, part: 0, path: stage.name.endsWith('()') ? 'it' : stage.name, then: stage.text })}
+                onClick={() =>
+                  store.openValue({
+                    moment: stage.moment,
+                    part: 0,
+                    path: stage.name.endsWith('()') ? 'it' : stage.name,
+                    then: stage.text,
+                  })
+                }
               >
                 {stage.text}
               </button>
@@ -108,7 +115,13 @@ function Chain({ store, chain }: { store: Store; chain: { text: string; stages: 
 function linesOf(history: HistoryMessage): PlotView | undefined {
   const { samples } = history;
   const shape = samples.length >= 5 ? shapeOf(samples[0]!.text) : undefined;
-  if (shape === undefined || shape === '#' || history.series || !samples.every((sample) => shapeOf(sample.text) === shape)) return undefined;
+  if (
+    shape === undefined ||
+    shape === '#' ||
+    history.series ||
+    !samples.every((sample) => shapeOf(sample.text) === shape)
+  )
+    return undefined;
   const numbers = samples.map((sample) => numbersOf(sample.text));
   return {
     view: 'plot',
@@ -126,7 +139,9 @@ function HistoryCard({ store, state, history }: { store: Store; state: State; hi
     <section className="card">
       <h3>
         <span>
-          {history.mark ? `${history.mark.verb ? `${history.mark.verb}: ` : ''}${history.mark.expression || history.name}` : history.name || history.kind}
+          {history.mark
+            ? `${history.mark.verb ? `${history.mark.verb}: ` : ''}${history.mark.expression || history.name}`
+            : history.name || history.kind}
         </span>
         <span className="dim">
           {history.total === 1
@@ -149,7 +164,11 @@ function HistoryCard({ store, state, history }: { store: Store; state: State; hi
       <ol>
         {/* Of a program that runs on, the newest is what is looked for. */}
         {(state.live ? [...history.samples].reverse() : history.samples).map((sample, index) => (
-          <li key={index} className={sample.moment === cursor ? 'here' : ''} aria-current={sample.moment === cursor ? 'true' : undefined}>
+          <li
+            key={index}
+            className={sample.moment === cursor ? 'here' : ''}
+            aria-current={sample.moment === cursor ? 'true' : undefined}
+          >
             {history.total > 1 ? (
               <button
                 className="visit"
@@ -164,7 +183,9 @@ function HistoryCard({ store, state, history }: { store: Store; state: State; hi
               <button
                 className="open"
                 title="Open this value"
-                onClick={() => store.openValue({ moment: sample.moment, part: 0, path: history.path, then: sample.text })}
+                onClick={() =>
+                  store.openValue({ moment: sample.moment, part: 0, path: history.path, then: sample.text })
+                }
               >
                 <pre>{sample.text}</pre>
               </button>
@@ -174,9 +195,14 @@ function HistoryCard({ store, state, history }: { store: Store; state: State; hi
           </li>
         ))}
       </ol>
-      {history.omitted > 0 ? <p className="dim">{history.omitted.toLocaleString('en-US')} samples between are not listed.</p> : null}
+      {history.omitted > 0 ? (
+        <p className="dim">{history.omitted.toLocaleString('en-US')} samples between are not listed.</p>
+      ) : null}
       {history.samples.length + history.omitted < history.visits ? (
-        <p className="dim">{(history.samples.length + history.omitted).toLocaleString('en-US')} of the visits are sampled; the rest are counted.</p>
+        <p className="dim">
+          {(history.samples.length + history.omitted).toLocaleString('en-US')} of the visits are sampled; the rest are
+          counted.
+        </p>
       ) : null}
     </section>
   );

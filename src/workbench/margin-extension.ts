@@ -1,5 +1,14 @@
 /** What stands around the code in the editor: the heat rail left of the numbers, values behind the lines. */
-import { RangeSet, RangeSetBuilder, StateEffect, StateField, type Extension, type Range, type Text, type Transaction } from '@codemirror/state';
+import {
+  RangeSet,
+  RangeSetBuilder,
+  StateEffect,
+  StateField,
+  type Extension,
+  type Range,
+  type Text,
+  type Transaction,
+} from '@codemirror/state';
 import { Decoration, type DecorationSet, EditorView, gutter, GutterMarker, WidgetType } from '@codemirror/view';
 import type { LineMessage, MarginItemMessage, RecordMessage } from '../server/protocol.js';
 
@@ -63,7 +72,10 @@ class MarginWidget extends WidgetType {
 
   override eq(other: MarginWidget): boolean {
     return (
-      this.columns === other.columns && this.line === other.line && this.width === other.width && JSON.stringify(this.items) === JSON.stringify(other.items)
+      this.columns === other.columns &&
+      this.line === other.line &&
+      this.width === other.width &&
+      JSON.stringify(this.items) === JSON.stringify(other.items)
     );
   }
 
@@ -134,7 +146,8 @@ function build(doc: Text, record: RecordMessage, previous: Around | undefined, o
     const from = Math.min(line.from + error.at.character, line.to);
     const to = Math.min(Math.max(line.from + error.endCharacter, from), line.to);
     errors.push({ from: line.from, to: line.from, decoration: badLine });
-    if (to > from) errors.push({ from, to, decoration: Decoration.mark({ class: 'bad-place', attributes: { title: error.text } }) });
+    if (to > from)
+      errors.push({ from, to, decoration: Decoration.mark({ class: 'bad-place', attributes: { title: error.text } }) });
   }
   const errorSet = Decoration.set(
     errors.map(({ from, to, decoration }) => decoration.range(from, to)),
@@ -147,7 +160,9 @@ function build(doc: Text, record: RecordMessage, previous: Around | undefined, o
     const kept = previous.values.update({ filter: (from) => !bad.has(doc.lineAt(from).number) });
     const added = widgets.map((line) => {
       const at = doc.line(line.line + 1);
-      return Decoration.widget({ widget: new MarginWidget(line.items, at.length, line.line, onOpen), side: 1 }).range(at.to);
+      return Decoration.widget({ widget: new MarginWidget(line.items, at.length, line.line, onOpen), side: 1 }).range(
+        at.to,
+      );
     });
     return {
       beside: previous.beside,
@@ -165,7 +180,11 @@ function build(doc: Text, record: RecordMessage, previous: Around | undefined, o
     const at = doc.line(line.line + 1);
     if (line.state !== 'none') rail.add(at.from, at.from, new RailMarker(line));
     if (line.items.length > 0)
-      values.add(at.to, at.to, Decoration.widget({ widget: new MarginWidget(line.items, columnsOf(at.text), line.line, onOpen), side: 1 }));
+      values.add(
+        at.to,
+        at.to,
+        Decoration.widget({ widget: new MarginWidget(line.items, columnsOf(at.text), line.line, onOpen), side: 1 }),
+      );
   }
   return {
     beside: previous?.beside ?? Decoration.none,
@@ -211,7 +230,14 @@ function columnsOf(text: string): number {
 /** The extension; `onOpen` is called with a zero-based line whose values a person wants to see. */
 export function surroundings(onOpen: (line: number) => void): Extension {
   const field = StateField.define<Around>({
-    create: () => ({ beside: Decoration.none, rail: RangeSet.empty, values: Decoration.none, errors: Decoration.none, stale: false, version: 0 }),
+    create: () => ({
+      beside: Decoration.none,
+      rail: RangeSet.empty,
+      values: Decoration.none,
+      errors: Decoration.none,
+      stale: false,
+      version: 0,
+    }),
     update(around, transaction) {
       let next = around;
       if (transaction.docChanged)
@@ -230,14 +256,18 @@ export function surroundings(onOpen: (line: number) => void): Extension {
           const others = next.beside.update({ filter: (from) => transaction.state.doc.lineAt(from).from !== at.from });
           next = { ...next, beside: others.update({ add: [Decoration.widget({ widget, side: 2 }).range(at.to)] }) };
         }
-      for (const effect of transaction.effects) if (effect.is(showRecord)) next = build(transaction.state.doc, effect.value, next, onOpen);
+      for (const effect of transaction.effects)
+        if (effect.is(showRecord)) next = build(transaction.state.doc, effect.value, next, onOpen);
       return next;
     },
     provide: (self) => [
       EditorView.decorations.from(self, (around) => around.values),
       EditorView.decorations.from(self, (around) => around.beside),
       EditorView.decorations.from(self, (around) => around.errors),
-      EditorView.editorAttributes.from(self, (around) => ({ class: around.stale ? 'stale' : '', 'data-painted': String(around.version) })),
+      EditorView.editorAttributes.from(self, (around) => ({
+        class: around.stale ? 'stale' : '',
+        'data-painted': String(around.version),
+      })),
     ],
   });
   return [
@@ -245,7 +275,8 @@ export function surroundings(onOpen: (line: number) => void): Extension {
     gutter({
       class: 'rail-gutter',
       markers: (view) => view.state.field(field).rail,
-      initialSpacer: () => new RailMarker({ line: 0, state: 'ran', hits: 1, heat: 1, way: false, title: '', items: [] }),
+      initialSpacer: () =>
+        new RailMarker({ line: 0, state: 'ran', hits: 1, heat: 1, way: false, title: '', items: [] }),
     }),
   ];
 }

@@ -55,7 +55,12 @@ export function Prompt({ store, state }: { store: Store; state: State }) {
     if (found.length === 0 || now.current !== text) return;
     const common = found
       .map((one) => one.name)
-      .reduce((a, b) => a.slice(0, [...a].findIndex((_, i) => a[i] !== b[i]) < 0 ? a.length : [...a].findIndex((_, i) => a[i] !== b[i])));
+      .reduce((a, b) =>
+        a.slice(
+          0,
+          [...a].findIndex((_, i) => a[i] !== b[i]) < 0 ? a.length : [...a].findIndex((_, i) => a[i] !== b[i]),
+        ),
+      );
     if (found.length === 1 || common.length > caret - from) insert(common, from, caret);
     if (found.length > 1) setNames(found);
   };
@@ -65,7 +70,8 @@ export function Prompt({ store, state }: { store: Store; state: State }) {
       <div className="entries" role="log" aria-label="What was entered">
         {state.entries.length === 0 ? (
           <p className="dim hint">
-            <kbd>Enter</kbd> evaluates, <kbd>Shift Enter</kbd> begins a line, <kbd>Tab</kbd> completes, <kbd>↑</kbd> brings back what was entered before
+            <kbd>Enter</kbd> evaluates, <kbd>Shift Enter</kbd> begins a line, <kbd>Tab</kbd> completes, <kbd>↑</kbd>{' '}
+            brings back what was entered before
           </p>
         ) : null}
         {state.entries.map((entry) => (
@@ -131,14 +137,20 @@ function EntryRow({ store, entry }: { store: Store; entry: Entry }) {
             </pre>
           ))
         : null}
-      {outcome?.is === 'failed' ? <pre className="bad-text">{[outcome.text, ...outcome.details].join('\n')}</pre> : null}
+      {outcome?.is === 'failed' ? (
+        <pre className="bad-text">{[outcome.text, ...outcome.details].join('\n')}</pre>
+      ) : null}
       {outcome?.is === 'done' && outcome.changes !== '' ? <pre className="good-text">{outcome.changes}</pre> : null}
-      {outcome?.is === 'done' && outcome.result && !isOpenable(outcome.result.value) ? <pre className="plain-value">{entry.shown}</pre> : null}
+      {outcome?.is === 'done' && outcome.result && !isOpenable(outcome.result.value) ? (
+        <pre className="plain-value">{entry.shown}</pre>
+      ) : null}
       {outcome?.is === 'done' && outcome.result && isOpenable(outcome.result.value) ? (
         <button
           className="open"
           title="Open this value"
-          onClick={() => store.openValue({ moment: outcome.result!.moment, part: 0, path: 'it', then: entry.shown ?? '' })}
+          onClick={() =>
+            store.openValue({ moment: outcome.result!.moment, part: 0, path: 'it', then: entry.shown ?? '' })
+          }
         >
           <pre>{entry.shown}</pre>
         </button>
@@ -175,12 +187,17 @@ export function ChangeList({ store, state }: { store: Store; state: State }) {
           Take the last change back <kbd>Ctrl Alt Z</kbd>
         </button>
         {waiting.length > 0 ? (
-          <button onClick={() => store.runWaiting()}>Run what waits: {waiting.map((one) => `line ${one.line + 1}`).join(', ')}</button>
+          <button onClick={() => store.runWaiting()}>
+            Run what waits: {waiting.map((one) => `line ${one.line + 1}`).join(', ')}
+          </button>
         ) : null}
       </div>
       {state.changes.length === 0 ? <p className="dim">Nothing was changed since this page was opened.</p> : null}
       {state.changes.map((change, index) => (
-        <div key={index} className={`row change-${change.kind}${/refused|failed|error/.test(change.kind) ? ' bad' : ''}`}>
+        <div
+          key={index}
+          className={`row change-${change.kind}${/refused|failed|error/.test(change.kind) ? ' bad' : ''}`}
+        >
           <span className="at">{change.at}</span>
           <span className="level">{WORDS[change.kind]}</span>
           <div>
@@ -195,7 +212,12 @@ export function ChangeList({ store, state }: { store: Store; state: State }) {
             ))}
           </div>
           {change.kept.map((name) => (
-            <button key={name} className="link" title={`Give ${name} the value that the text gives it now`} onClick={() => store.reset(change.file, name)}>
+            <button
+              key={name}
+              className="link"
+              title={`Give ${name} the value that the text gives it now`}
+              onClick={() => store.reset(change.file, name)}
+            >
               reset {name}
             </button>
           ))}

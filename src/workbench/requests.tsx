@@ -6,7 +6,8 @@ import type { State, Store } from './store.js';
 
 export function RequestList({ store, state, requests }: { store: Store; state: State; requests: RequestMessage[] }) {
   const [open, setOpen] = useState<number | undefined>();
-  if (requests.length === 0) return <p className="dim">No requests. Those made with fetch and node:http are listed here.</p>;
+  if (requests.length === 0)
+    return <p className="dim">No requests. Those made with fetch and node:http are listed here.</p>;
   return requests.map((request) => (
     <div key={request.id} className={`row request${request.bad ? ' bad' : ''}`}>
       <Place store={store} state={state} at={request.at} />
@@ -14,7 +15,11 @@ export function RequestList({ store, state, requests }: { store: Store; state: S
         {request.bad ? '✗' : request.state === 'open' ? '…' : '✓'}
       </span>
       <div>
-        <button className="link" aria-expanded={open === request.id} onClick={() => setOpen(open === request.id ? undefined : request.id)}>
+        <button
+          className="link"
+          aria-expanded={open === request.id}
+          onClick={() => setOpen(open === request.id ? undefined : request.id)}
+        >
           {request.text}
         </button>
         {open === request.id ? (
@@ -28,7 +33,12 @@ export function RequestList({ store, state, requests }: { store: Store; state: S
                 <h3>
                   <span>body</span>
                   {request.openable ? (
-                    <button className="quiet" onClick={() => store.openValue({ moment: request.moment, part: 0, path: 'body', then: request.body! })}>
+                    <button
+                      className="quiet"
+                      onClick={() =>
+                        store.openValue({ moment: request.moment, part: 0, path: 'body', then: request.body! })
+                      }
+                    >
                       open
                     </button>
                   ) : null}

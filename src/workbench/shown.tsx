@@ -24,7 +24,8 @@ export function ShownList({ store, state }: { store: Store; state: State }) {
 
 function Body({ one }: { one: ShownMessage }) {
   if (one.calls && one.width && one.height) return <Canvas width={one.width} height={one.height} calls={one.calls} />;
-  if (one.kind === 'paint' && one.width && one.height) return one.pixels ? <Painted one={one} /> : <p className="dim">Not painted yet.</p>;
+  if (one.kind === 'paint' && one.width && one.height)
+    return one.pixels ? <Painted one={one} /> : <p className="dim">Not painted yet.</p>;
   const wanted =
     one.kind === 'plot' || one.kind === 'table'
       ? [...(one.views ?? [])].sort((a, b) => Number(b.view === one.kind) - Number(a.view === one.kind))
@@ -75,7 +76,16 @@ function Canvas({ width, height, calls }: { width: number; height: number; calls
     context.reset();
     replay(context, calls);
   }, [calls, width, height]);
-  return <canvas ref={canvas} className="picture" width={width} height={height} role="img" aria-label={`Drawing of ${width} by ${height} pixels`} />;
+  return (
+    <canvas
+      ref={canvas}
+      className="picture"
+      width={width}
+      height={height}
+      role="img"
+      aria-label={`Drawing of ${width} by ${height} pixels`}
+    />
+  );
 }
 
 function replay(context: CanvasRenderingContext2D, calls: readonly DrawCall[]): void {
@@ -88,11 +98,18 @@ function replay(context: CanvasRenderingContext2D, calls: readonly DrawCall[]): 
       if (name === '=') {
         if (SETTABLE.has(String(args[0]))) target[String(args[0])] = value(args[1]!);
       } else if (name === 'stop') gradients[args[0] as number]?.addColorStop(args[1] as number, args[2] as string);
-      else if (name === 'linear') gradients[args[0] as number] = context.createLinearGradient(...(args.slice(1) as [number, number, number, number]));
+      else if (name === 'linear')
+        gradients[args[0] as number] = context.createLinearGradient(
+          ...(args.slice(1) as [number, number, number, number]),
+        );
       else if (name === 'radial')
-        gradients[args[0] as number] = context.createRadialGradient(...(args.slice(1) as [number, number, number, number, number, number]));
-      else if (name === 'conic') gradients[args[0] as number] = context.createConicGradient(...(args.slice(1) as [number, number, number]));
-      else if (ALLOWED.has(String(name))) (target[String(name)] as (...given: unknown[]) => void).apply(context, args.map(value));
+        gradients[args[0] as number] = context.createRadialGradient(
+          ...(args.slice(1) as [number, number, number, number, number, number]),
+        );
+      else if (name === 'conic')
+        gradients[args[0] as number] = context.createConicGradient(...(args.slice(1) as [number, number, number]));
+      else if (ALLOWED.has(String(name)))
+        (target[String(name)] as (...given: unknown[]) => void).apply(context, args.map(value));
     } catch {
       // A call with impossible arguments draws nothing, as it would in a page after an error was caught.
     }

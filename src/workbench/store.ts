@@ -326,7 +326,9 @@ export class Store {
     }
     this.set({
       entries: this.state.entries.map((entry) =>
-        entry.id === id ? { ...entry, outcome: answer.entered, ...(answer.text === undefined ? {} : { shown: answer.text }) } : entry,
+        entry.id === id
+          ? { ...entry, outcome: answer.entered, ...(answer.text === undefined ? {} : { shown: answer.text }) }
+          : entry,
       ),
       ...(live ? { live: { ...live, entered: [...live.entered, text] } } : {}),
     });
@@ -363,13 +365,20 @@ export class Store {
       editor.setBeside(at, {
         kind: 'value',
         text: shown,
-        title: [entered.changes, result?.value.type === 'object' ? 'evaluated here; click to open' : 'evaluated here'].filter(Boolean).join('\n'),
+        title: [entered.changes, result?.value.type === 'object' ? 'evaluated here; click to open' : 'evaluated here']
+          .filter(Boolean)
+          .join('\n'),
         ...(result && result.value.type === 'object'
           ? { open: () => this.openValue({ moment: result.moment, part: 0, path: 'it', then: answer.text ?? '' }) }
           : {}),
       });
     } else {
-      const why = entered.is === 'incomplete' ? 'it is not whole' : entered.is === 'wrong' ? (entered.problems[0]?.message ?? '') : entered.text;
+      const why =
+        entered.is === 'incomplete'
+          ? 'it is not whole'
+          : entered.is === 'wrong'
+            ? (entered.problems[0]?.message ?? '')
+            : entered.text;
       editor.setBeside(at, { kind: 'error', text: why, title: why });
     }
   }
@@ -454,7 +463,8 @@ export class Store {
         break;
       }
       case 'state':
-        if (message.file === this.state.file) this.set({ unsaved: message.unsaved, conflict: message.conflict, restored: false });
+        if (message.file === this.state.file)
+          this.set({ unsaved: message.unsaved, conflict: message.conflict, restored: false });
         break;
       case 'record':
         if (message.file !== this.state.file) break;
@@ -473,7 +483,12 @@ export class Store {
           this.connection.send({ type: 'inspect', file: this.state.file, line: this.state.inspected.line });
         break;
       case 'shown':
-        this.set({ shown: message.shown, ...(message.shown.length > 0 && !this.state.inspected && !this.state.opened ? { side: 'shown' as const } : {}) });
+        this.set({
+          shown: message.shown,
+          ...(message.shown.length > 0 && !this.state.inspected && !this.state.opened
+            ? { side: 'shown' as const }
+            : {}),
+        });
         break;
       case 'numbers':
         this.streamData.add(message.points, message.fresh);

@@ -46,7 +46,12 @@ export function StreamPlot({ store, state, shape }: { store: Store; state: State
     const style = getComputedStyle(document.documentElement);
     const ink = style.getPropertyValue('--ink-2').trim();
     const edge = style.getPropertyValue('--edge').trim();
-    const axis = { stroke: ink, grid: { stroke: edge, width: 1 }, ticks: { stroke: edge, width: 1 }, font: '11px sans-serif' };
+    const axis = {
+      stroke: ink,
+      grid: { stroke: edge, width: 1 },
+      ticks: { stroke: edge, width: 1 },
+      font: '11px sans-serif',
+    };
     // What the dock leaves below its two lines of tools and above the legend.
     const height = (): number => Math.max(80, (element.closest('.list')?.clientHeight ?? 220) - 110);
     const chart = new uPlot(
@@ -72,7 +77,12 @@ export function StreamPlot({ store, state, shape }: { store: Store; state: State
         ],
         series: [
           { label: 'seconds', value: (_u: uPlot, value: number | null) => (value === null ? '' : value.toFixed(2)) },
-          ...names.map((name, index) => ({ label: name, stroke: LINE_COLOURS[index % LINE_COLOURS.length]!, width: 1.5, points: { show: false } })),
+          ...names.map((name, index) => ({
+            label: name,
+            stroke: LINE_COLOURS[index % LINE_COLOURS.length]!,
+            width: 1.5,
+            points: { show: false },
+          })),
         ],
       },
       [[], ...names.map(() => [])],
@@ -96,7 +106,9 @@ export function StreamPlot({ store, state, shape }: { store: Store; state: State
       if (!paused && asked === 0) asked = requestAnimationFrame(draw);
     };
     draw();
-    const resized = new ResizeObserver(() => chart.setSize({ width: Math.max(200, element.clientWidth), height: height() }));
+    const resized = new ResizeObserver(() =>
+      chart.setSize({ width: Math.max(200, element.clientWidth), height: height() }),
+    );
     resized.observe(element);
     return () => {
       store.streamData.listener = undefined;
@@ -117,7 +129,11 @@ export function StreamPlot({ store, state, shape }: { store: Store; state: State
       <div className="tools">
         <label>
           the last{' '}
-          <select value={seconds} onChange={(event) => setSeconds(Number(event.target.value))} aria-label="Seconds shown">
+          <select
+            value={seconds}
+            onChange={(event) => setSeconds(Number(event.target.value))}
+            aria-label="Seconds shown"
+          >
             {[5, 20, 60, 300].map((one) => (
               <option key={one} value={one}>
                 {one} s

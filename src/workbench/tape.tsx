@@ -52,7 +52,16 @@ export function Tape({ store, state }: { store: Store; state: State }) {
       >
         <svg viewBox={`0 0 ${tape.density.length} 100`} preserveAspectRatio="none" aria-hidden="true">
           {tape.density.map((value, index) =>
-            value > 0 ? <rect key={index} x={index} y={100 - 8 - value * 60} width={1} height={8 + value * 60} className="density" /> : null,
+            value > 0 ? (
+              <rect
+                key={index}
+                x={index}
+                y={100 - 8 - value * 60}
+                width={1}
+                height={8 + value * 60}
+                className="density"
+              />
+            ) : null,
           )}
         </svg>
         {tape.ticks.map((tick, index) => (

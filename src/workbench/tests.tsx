@@ -45,7 +45,9 @@ export function TestList({ store, state, tests }: { store: Store; state: State; 
       {alone || reused > 0 ? (
         <p className="dim tests-note">
           {alone ? 'One test runs alone. ' : ''}
-          {reused > 0 ? `${reused.toLocaleString('en-US')} results are from an earlier run: the edit cannot have touched them. ` : ''}
+          {reused > 0
+            ? `${reused.toLocaleString('en-US')} results are from an earlier run: the edit cannot have touched them. `
+            : ''}
           <button className="quiet" onClick={() => store.testAlone(null)}>
             Run all
           </button>
@@ -92,7 +94,9 @@ export function TestList({ store, state, tests }: { store: Store; state: State; 
           </div>
         ))}
       </div>
-      {rows.length > 2_000 ? <p className="dim">{(rows.length - 2_000).toLocaleString('en-US')} more are not listed.</p> : null}
+      {rows.length > 2_000 ? (
+        <p className="dim">{(rows.length - 2_000).toLocaleString('en-US')} more are not listed.</p>
+      ) : null}
     </>
   );
 }

@@ -72,12 +72,17 @@ export function OpenedValue({ store, opened }: { store: Store; opened: OpenValue
           <ViewsOfNode store={store} opened={root} />
           {root.place ? (
             <p>
-              <button className="link" onClick={() => store.goTo(nameBelow(store, root.place!.file), root.place!.line, root.place!.character)}>
+              <button
+                className="link"
+                onClick={() => store.goTo(nameBelow(store, root.place!.file), root.place!.line, root.place!.character)}
+              >
                 Go to its source, line {root.place.line + 1}
               </button>
             </p>
           ) : null}
-          {root.text !== undefined ? <pre className="source">{root.text.length > 20_000 ? `${root.text.slice(0, 20_000)}…` : root.text}</pre> : null}
+          {root.text !== undefined ? (
+            <pre className="source">{root.text.length > 20_000 ? `${root.text.slice(0, 20_000)}…` : root.text}</pre>
+          ) : null}
           {root.total > 0 ? (
             <>
               <div className="tools">
@@ -163,7 +168,11 @@ function Members({ store, node, path, filter, level, above, copy, first }: Membe
       if (answer.is !== 'members') return;
       setMembers((known) => [...known.slice(0, from), ...answer.members]);
       setTotal(answer.total);
-      setNote(answer.seen === undefined ? '' : `The first ${answer.seen.toLocaleString('en-US')} members were looked through.`);
+      setNote(
+        answer.seen === undefined
+          ? ''
+          : `The first ${answer.seen.toLocaleString('en-US')} members were looked through.`,
+      );
     });
   };
   useEffect(() => {
@@ -247,7 +256,13 @@ function Row({
   const circular = node > 0 && above.includes(node) && member.kind !== 'prototype';
   const own = member.step === undefined ? `${path} → ${member.key}` : `${path}${member.step}`;
   const openable = node > 0 && !circular;
-  const text = got ? got.text : circular ? '(circular)' : member.kind === 'prototype' ? `${member.value.class ?? 'Object'}` : valueText(member.value, 400);
+  const text = got
+    ? got.text
+    : circular
+      ? '(circular)'
+      : member.kind === 'prototype'
+        ? `${member.value.class ?? 'Object'}`
+        : valueText(member.value, 400);
   return (
     <li
       role="treeitem"
@@ -281,7 +296,8 @@ function Row({
             title="Runs code of the program"
             onClick={() =>
               void store.look({ do: 'get', node: holder, getter: member.getter! }).then((answer) => {
-                if (answer.is === 'got') setGot({ text: valueText(answer.value, 400), node: answer.node, failed: answer.failed === true });
+                if (answer.is === 'got')
+                  setGot({ text: valueText(answer.value, 400), node: answer.node, failed: answer.failed === true });
                 else if (answer.is === 'gone') setGot({ text: answer.why, node: 0, failed: true });
               })
             }
@@ -297,7 +313,15 @@ function Row({
       </span>
       {open && openable ? (
         <ul role="group">
-          <Members store={store} node={node} path={own} filter="" level={level + 1} above={[...above, node]} copy={copy} />
+          <Members
+            store={store}
+            node={node}
+            path={own}
+            filter=""
+            level={level + 1}
+            above={[...above, node]}
+            copy={copy}
+          />
         </ul>
       ) : null}
     </li>
@@ -314,7 +338,8 @@ function walk(event: KeyboardEvent<HTMLElement>): void {
   else if (event.key === 'ArrowUp') next = rows[at - 1];
   else if (event.key === 'Home') next = rows[0];
   else if (event.key === 'End') next = rows[rows.length - 1];
-  else if (event.key === 'ArrowLeft') next = rows[at]!.parentElement?.closest<HTMLElement>('[role="treeitem"]') ?? undefined;
+  else if (event.key === 'ArrowLeft')
+    next = rows[at]!.parentElement?.closest<HTMLElement>('[role="treeitem"]') ?? undefined;
   else return;
   event.preventDefault();
   next?.focus();

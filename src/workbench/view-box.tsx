@@ -112,14 +112,22 @@ function SvgPicture({ text }: { text: string }) {
   if (text.length > SVG_LIMIT)
     return (
       <p className="dim">
-        This SVG has {text.length.toLocaleString('en-US')} characters; up to {SVG_LIMIT.toLocaleString('en-US')} are drawn.
+        This SVG has {text.length.toLocaleString('en-US')} characters; up to {SVG_LIMIT.toLocaleString('en-US')} are
+        drawn.
       </p>
     );
   if (broken) return <p className="dim">This SVG cannot be drawn. It may be cut off or not well-formed.</p>;
   // Without a namespace an image is not drawn; the text itself stays what it was.
-  const source = /xmlns\s*=/.test(text.slice(0, 2_000)) ? text : text.replace(/<svg/i, '<svg xmlns="http://www.w3.org/2000/svg"');
+  const source = /xmlns\s*=/.test(text.slice(0, 2_000))
+    ? text
+    : text.replace(/<svg/i, '<svg xmlns="http://www.w3.org/2000/svg"');
   return (
-    <img className="picture" alt="SVG of the pad" src={`data:image/svg+xml;charset=utf-8,${encodeURIComponent(source)}`} onError={() => setBroken(true)} />
+    <img
+      className="picture"
+      alt="SVG of the pad"
+      src={`data:image/svg+xml;charset=utf-8,${encodeURIComponent(source)}`}
+      onError={() => setBroken(true)}
+    />
   );
 }
 
@@ -144,7 +152,9 @@ function BytesPicture({ store, node, kind }: { store: Store; node: number; kind:
       if (!current) return;
       if (answer.is !== 'bytes') setNote('The bytes of this picture cannot be read.');
       else if (answer.size > PICTURE_BYTES)
-        setNote(`This picture has ${answer.size.toLocaleString('en-US')} bytes; up to ${PICTURE_BYTES.toLocaleString('en-US')} are shown.`);
+        setNote(
+          `This picture has ${answer.size.toLocaleString('en-US')} bytes; up to ${PICTURE_BYTES.toLocaleString('en-US')} are shown.`,
+        );
       else if (kind === 'file') setPicture({ url: `data:${typeOf(answer.bytes)};base64,${answer.bytes}` });
       else setPicture({ width: answer.width!, height: answer.height!, data: bytesOf(answer.bytes) });
     });
@@ -160,7 +170,13 @@ function BytesPicture({ store, node, kind }: { store: Store; node: number; kind:
 
 function typeOf(base64: string): string {
   const head = atob(base64.slice(0, 8));
-  return head.startsWith('\u0089PNG') ? 'image/png' : head.startsWith('GIF8') ? 'image/gif' : head.startsWith('RIFF') ? 'image/webp' : 'image/jpeg';
+  return head.startsWith('\u0089PNG')
+    ? 'image/png'
+    : head.startsWith('GIF8')
+      ? 'image/gif'
+      : head.startsWith('RIFF')
+        ? 'image/webp'
+        : 'image/jpeg';
 }
 
 /** Bytes of a base64 text. */
@@ -172,7 +188,14 @@ export function bytesOf(base64: string): Uint8Array {
 }
 
 /** A picture of pixels: zoom with the wheel or the keys + and -, the value under the pointer in words. */
-export function Pixels(props: { width: number; height: number; rgba: Uint8Array; block: number; columns: number; values?: readonly (number | null)[] }) {
+export function Pixels(props: {
+  width: number;
+  height: number;
+  rgba: Uint8Array;
+  block: number;
+  columns: number;
+  values?: readonly (number | null)[];
+}) {
   const { width, height, rgba, block, columns, values } = props;
   const canvas = useRef<HTMLCanvasElement>(null);
   const [zoom, setZoom] = useState(1);
@@ -196,7 +219,9 @@ export function Pixels(props: { width: number; height: number; rgba: Uint8Array;
     const at = Math.floor(y / block) * columns + Math.floor(x / block);
     const colour = `rgb(${rgba[at * 4]} ${rgba[at * 4 + 1]} ${rgba[at * 4 + 2]})`;
     const value = values?.[at];
-    setUnder(`x ${x}, y ${y}: ${value === undefined || value === null ? '' : `${value} `}${colour}${block > 1 ? `, of a block of ${block} pixels` : ''}`);
+    setUnder(
+      `x ${x}, y ${y}: ${value === undefined || value === null ? '' : `${value} `}${colour}${block > 1 ? `, of a block of ${block} pixels` : ''}`,
+    );
   };
   const change = (by: number): void => setZoom((now) => Math.min(16, Math.max(0.25, now * by)));
   return (
@@ -251,8 +276,16 @@ function Table({ table }: { table: TableView }) {
           <tr>
             <th />
             {table.columns.map((column, index) => (
-              <th key={column} scope="col" aria-sort={order?.column === index ? (order.direction > 0 ? 'ascending' : 'descending') : 'none'}>
-                <button onClick={() => setOrder({ column: index, direction: order?.column === index && order.direction > 0 ? -1 : 1 })}>
+              <th
+                key={column}
+                scope="col"
+                aria-sort={order?.column === index ? (order.direction > 0 ? 'ascending' : 'descending') : 'none'}
+              >
+                <button
+                  onClick={() =>
+                    setOrder({ column: index, direction: order?.column === index && order.direction > 0 ? -1 : 1 })
+                  }
+                >
                   {column}
                   {order?.column === index ? (order.direction > 0 ? ' ↑' : ' ↓') : ''}
                 </button>
@@ -274,7 +307,9 @@ function Table({ table }: { table: TableView }) {
         </tbody>
       </table>
       {rows.length + table.more > shown.length ? (
-        <p className="dim">{(rows.length + table.more - shown.length).toLocaleString('en-US')} rows more are not shown.</p>
+        <p className="dim">
+          {(rows.length + table.more - shown.length).toLocaleString('en-US')} rows more are not shown.
+        </p>
       ) : null}
     </div>
   );
@@ -303,7 +338,12 @@ export function Plot({ plot, height = 180 }: { plot: PlotView; height?: number }
     const ink = getComputedStyle(document.documentElement).getPropertyValue('--ink-2').trim();
     const edge = getComputedStyle(document.documentElement).getPropertyValue('--edge').trim();
     const length = Math.max(...plot.lines.map((line) => line.y.length));
-    const axis = { stroke: ink, grid: { stroke: edge, width: 1 }, ticks: { stroke: edge, width: 1 }, font: '11px sans-serif' };
+    const axis = {
+      stroke: ink,
+      grid: { stroke: edge, width: 1 },
+      ticks: { stroke: edge, width: 1 },
+      font: '11px sans-serif',
+    };
     const chart = new uPlot(
       {
         width: Math.max(160, element.clientWidth),
@@ -337,7 +377,12 @@ export function Plot({ plot, height = 180 }: { plot: PlotView; height?: number }
   }, [plot, height]);
   return (
     <div>
-      <div ref={parent} className="plot" role="img" aria-label={`Plot of ${plot.lines.map((line) => line.name || 'values').join(', ')}`} />
+      <div
+        ref={parent}
+        className="plot"
+        role="img"
+        aria-label={`Plot of ${plot.lines.map((line) => line.name || 'values').join(', ')}`}
+      />
       {plot.more > 0 ? <p className="dim">{plot.more.toLocaleString('en-US')} points more are not shown.</p> : null}
     </div>
   );

@@ -14,12 +14,15 @@ session.connect();
 const scripts = new Map();
 session.on('Debugger.scriptParsed', ({ params }) => scripts.set(params.url, params.scriptId));
 const post = (method, params) =>
-  new Promise((resolve, reject) => session.post(method, params, (error, result) => (error ? reject(new Error(error.message)) : resolve(result))));
+  new Promise((resolve, reject) =>
+    session.post(method, params, (error, result) => (error ? reject(new Error(error.message)) : resolve(result))),
+  );
 await post('Debugger.enable');
 
 const normal = (value) => JSON.parse(JSON.stringify([value]))[0];
 const filesOf = (text, file) => (typeof text === 'string' ? { [file]: text } : text);
-const within = (promise) => Promise.race([promise, new Promise((_, reject) => setTimeout(() => reject(new Error('it did not end')), 250))]);
+const within = (promise) =>
+  Promise.race([promise, new Promise((_, reject) => setTimeout(() => reject(new Error('it did not end')), 250))]);
 process.on('unhandledRejection', () => undefined);
 
 const results = [];

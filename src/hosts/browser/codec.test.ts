@@ -4,7 +4,9 @@ import { decode, encode } from '#dist/hosts/browser/codec.js';
 test('a message comes out as it went in, arrays of numbers to the last bit', () => {
   fc.assert(
     fc.property(fc.float64Array(), fc.int32Array(), fc.uint8Array(), fc.jsonValue(), (numbers, whole, bytes, value) => {
-      const given = decode(encode({ samples: { number: numbers, site: whole }, list: [bytes, { value }], none: undefined })) as {
+      const given = decode(
+        encode({ samples: { number: numbers, site: whole }, list: [bytes, { value }], none: undefined }),
+      ) as {
         samples: { number: Float64Array; site: Int32Array };
         list: [Uint8Array, { value: unknown }];
       };

@@ -13,7 +13,10 @@ export function encode(message: unknown): string {
     if (!ArrayBuffer.isView(value)) return value;
     const name = (Object.keys(ARRAYS) as (keyof typeof ARRAYS)[]).find((one) => value instanceof ARRAYS[one]);
     if (name === undefined) throw new TypeError('no such array goes over the wire');
-    return { $array: name, bytes: toBase64(new Uint8Array(value.buffer, value.byteOffset, value.byteLength)) } satisfies Packed;
+    return {
+      $array: name,
+      bytes: toBase64(new Uint8Array(value.buffer, value.byteOffset, value.byteLength)),
+    } satisfies Packed;
   });
 }
 
@@ -30,7 +33,8 @@ export function decode(text: string): unknown {
 function toBase64(bytes: Uint8Array): string {
   let text = '';
   // In pieces: a call takes only so many arguments.
-  for (let from = 0; from < bytes.length; from += 8_192) text += String.fromCharCode(...bytes.subarray(from, from + 8_192));
+  for (let from = 0; from < bytes.length; from += 8_192)
+    text += String.fromCharCode(...bytes.subarray(from, from + 8_192));
   return btoa(text);
 }
 

@@ -26,12 +26,19 @@ test('the constructor behaves as the engine’s own', () => {
   expect([Proxy.name, Proxy.length, typeof Proxy.revocable]).toEqual(['Proxy', 2, 'function']);
   expect(new Proxy({ depth: 2 }, {})).toEqual({ depth: 2 });
   // As the engine's own, it has no prototype that a class could extend.
-  expect(() => class extends (Proxy as unknown as new () => object) {}).toThrow('does not have valid prototype property');
+  expect(() => class extends (Proxy as unknown as new () => object) {}).toThrow(
+    'does not have valid prototype property',
+  );
   expect(() => (Proxy as unknown as () => void)()).toThrow(TypeError);
   expect(() => new Proxy(1 as never, {})).toThrow(TypeError);
   expect(Proxy.revocable({ depth: 3 }, {}).proxy).toEqual({ depth: 3 });
   // What stands in for the engine's own is told, for its source text.
-  expect(made.map(([stand, original]) => [stand === Proxy || stand === Proxy.revocable, original === native || original === native.revocable])).toEqual([
+  expect(
+    made.map(([stand, original]) => [
+      stand === Proxy || stand === Proxy.revocable,
+      original === native || original === native.revocable,
+    ]),
+  ).toEqual([
     [true, true],
     [true, true],
   ]);

@@ -80,7 +80,9 @@ export function startPage(channel: PageChannel, own: readonly string[]): void {
     const { error, message } = event as unknown as { error: unknown; message: string };
     embedded.fail(error ?? message, 'uncaught');
   });
-  addEventListener('unhandledrejection', (event) => embedded.fail((event as unknown as { reason: unknown }).reason, 'rejection'));
+  addEventListener('unhandledrejection', (event) =>
+    embedded.fail((event as unknown as { reason: unknown }).reason, 'rejection'),
+  );
 }
 
 /**

@@ -47,7 +47,8 @@ const DEFAULT_PORT = 9229;
 
 /** Why the engine refused, by the protocol's status. */
 const REFUSALS: Record<string, string> = {
-  BlockedByTopLevelEsModuleChange: 'the top level of an ES module changed, and this way replaces only bodies of functions in it',
+  BlockedByTopLevelEsModuleChange:
+    'the top level of an ES module changed, and this way replaces only bodies of functions in it',
   BlockedByActiveGenerator: 'a generator or async function of it is in flight: save again when it has ended',
   BlockedByActiveFunction: 'a function that changed is running: save again when it has ended',
 };
@@ -94,7 +95,10 @@ export class Attachment {
         try {
           process.kill(options.pid, 'SIGUSR1');
         } catch (error) {
-          const why = (error as NodeJS.ErrnoException).code === 'EPERM' ? 'it belongs to another user' : 'there is no such process';
+          const why =
+            (error as NodeJS.ErrnoException).code === 'EPERM'
+              ? 'it belongs to another user'
+              : 'there is no such process';
           throw new AnvilError('E_TARGET', `Process ${options.pid} cannot be attached to: ${why}.`);
         }
         opened = true;
@@ -117,7 +121,9 @@ export class Attachment {
     const socket = new WebSocket(url);
     await new Promise<void>((resolve, reject) => {
       socket.once('open', resolve);
-      socket.once('error', (error) => reject(new AnvilError('E_TARGET', `The inspector at ${host}:${port} refuses: ${error.message}`)));
+      socket.once('error', (error) =>
+        reject(new AnvilError('E_TARGET', `The inspector at ${host}:${port} refuses: ${error.message}`)),
+      );
     });
     const made = new Attachment(socket, opened);
     await made.post('Runtime.enable');
@@ -174,10 +180,16 @@ export class Attachment {
   }
 
   private outline(file: string, text: string): Outline | { problems: string[] } {
-    const parsed = parse(text, { file, packageType: this.files.packageType(file), settings: this.files.settings(file) });
+    const parsed = parse(text, {
+      file,
+      packageType: this.files.packageType(file),
+      settings: this.files.settings(file),
+    });
     if (parsed.program !== null && parsed.problems.length === 0) return outlineOf(parsed);
     const lines = new LineTable(text);
-    return { problems: parsed.problems.map((problem) => `line ${lines.lineAt(problem.start) + 1}  ${problem.message}`) };
+    return {
+      problems: parsed.problems.map((problem) => `line ${lines.lineAt(problem.start) + 1}  ${problem.message}`),
+    };
   }
 
   /** Local files that the process has loaded. */
@@ -197,15 +209,25 @@ export class Attachment {
     }
     if (text === script.outline.parsed.text || text === '') return undefined;
     const outline = this.outline(file, text);
-    if ('problems' in outline) return { kind: 'refused', file, text: 'syntax error, nothing changed', details: outline.problems };
+    if ('problems' in outline)
+      return { kind: 'refused', file, text: 'syntax error, nothing changed', details: outline.problems };
     const notes = planChanges(liveModule(script.outline), outline, nodeTranslator).notes;
-    const answer = await this.post<{ status?: string; exceptionDetails?: { text: string } }>('Debugger.setScriptSource', {
-      scriptId: script.scriptId,
-      scriptSource: text,
-      allowTopFrameEditing: false,
-    });
+    const answer = await this.post<{ status?: string; exceptionDetails?: { text: string } }>(
+      'Debugger.setScriptSource',
+      {
+        scriptId: script.scriptId,
+        scriptSource: text,
+        allowTopFrameEditing: false,
+      },
+    );
     const status = answer.status ?? 'Ok';
-    if (status !== 'Ok') return { kind: 'refused', file, text: 'nothing changed', details: [REFUSALS[status] ?? answer.exceptionDetails?.text ?? status] };
+    if (status !== 'Ok')
+      return {
+        kind: 'refused',
+        file,
+        text: 'nothing changed',
+        details: [REFUSALS[status] ?? answer.exceptionDetails?.text ?? status],
+      };
     script.outline = outline;
     const patched = notes.filter((note) => note.kind === 'patched').map((note) => note.name);
     const rest = notes.filter((note) => note.kind !== 'patched' && note.kind !== 'kept');
@@ -223,7 +245,8 @@ export class Attachment {
       result: { type: string; subtype?: string; value?: unknown; description?: string; unserializableValue?: string };
       exceptionDetails?: { text: string; exception?: { description?: string } };
     }>('Runtime.evaluate', { expression, awaitPromise: true, replMode: true, includeCommandLineAPI: true });
-    if (exceptionDetails) return { text: exceptionDetails.exception?.description ?? exceptionDetails.text, failed: true };
+    if (exceptionDetails)
+      return { text: exceptionDetails.exception?.description ?? exceptionDetails.text, failed: true };
     if (result.unserializableValue !== undefined) return { text: result.unserializableValue, failed: false };
     if (result.type === 'string') return { text: `'${String(result.value)}'`, failed: false };
     return { text: result.description ?? String(result.value), failed: false };
@@ -232,9 +255,9 @@ export class Attachment {
   /** Lets go. The process goes on; an inspector that was opened for this is closed again. */
   close(): void {
     if (this.opened && this.socket.readyState === WebSocket.OPEN)
-      void this.post('Runtime.evaluate', { expression: "setTimeout(() => process.getBuiltinModule?.('inspector').close(), 50).unref()" }).catch(
-        () => undefined,
-      );
+      void this.post('Runtime.evaluate', {
+        expression: "setTimeout(() => process.getBuiltinModule?.('inspector').close(), 50).unref()",
+      }).catch(() => undefined);
     setTimeout(() => this.socket.close(), 20);
   }
 }

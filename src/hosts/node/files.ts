@@ -18,7 +18,12 @@ const BUILTINS = new Set(builtinModules);
 const OWN = fileURLToPath(new URL('../../', import.meta.url));
 const INSTRUMENTED = new Set<string>(EXTENSIONS);
 /** What an extension written in an import may stand for: TypeScript is imported under the name it will have. */
-const ALIASES: Record<string, string[]> = { '.js': ['.ts', '.tsx'], '.mjs': ['.mts'], '.cjs': ['.cts'], '.jsx': ['.tsx'] };
+const ALIASES: Record<string, string[]> = {
+  '.js': ['.ts', '.tsx'],
+  '.mjs': ['.mts'],
+  '.cjs': ['.cts'],
+  '.jsx': ['.tsx'],
+};
 
 /**
  * Reads a text file.
@@ -32,7 +37,11 @@ export function readText(file: string): string {
   } catch (error) {
     throw fileError(file, error);
   }
-  if (isBinary(bytes)) throw new AnvilError('E_BINARY', `${file} is not text: it holds NUL bytes. Open a source file (${EXTENSIONS.join(' ')}).`);
+  if (isBinary(bytes))
+    throw new AnvilError(
+      'E_BINARY',
+      `${file} is not text: it holds NUL bytes. Open a source file (${EXTENSIONS.join(' ')}).`,
+    );
   const text = bytes.toString('utf8');
   if (text.includes('\uFFFD') && !Buffer.from(text, 'utf8').equals(bytes))
     throw new AnvilError('E_BINARY', `${file} is not UTF-8 text. Save it as UTF-8 first.`);
@@ -54,12 +63,18 @@ export function fileError(file: string, error: unknown): AnvilError {
     case 'ENOTDIR':
       return new AnvilError('E_NOT_FOUND', `${file} does not exist. Check the path.`, { cause: error });
     case 'EISDIR':
-      return new AnvilError('E_IS_FOLDER', `${file} is a folder. Name a file in it, or open the folder in the workbench: usher-anvil open ${file}`, {
-        cause: error,
-      });
+      return new AnvilError(
+        'E_IS_FOLDER',
+        `${file} is a folder. Name a file in it, or open the folder in the workbench: usher-anvil open ${file}`,
+        {
+          cause: error,
+        },
+      );
     case 'EACCES':
     case 'EPERM':
-      return new AnvilError('E_UNREADABLE', `${file} cannot be read: permission denied. Change its permissions.`, { cause: error });
+      return new AnvilError('E_UNREADABLE', `${file} cannot be read: permission denied. Change its permissions.`, {
+        cause: error,
+      });
     default:
       return new AnvilError('E_UNREADABLE', `${file} cannot be read: ${(error as Error).message}`, { cause: error });
   }
@@ -81,7 +96,10 @@ export function padPath(given: string, cwd: string): string {
   if (stat.isDirectory()) throw fileError(given, { code: 'EISDIR' });
   if (!stat.isFile()) throw new AnvilError('E_NOT_A_PAD', `${given} is not a regular file.`);
   if (!INSTRUMENTED.has(extname(file).toLowerCase()))
-    throw new AnvilError('E_NOT_A_PAD', `${given} cannot run as a pad: its extension is none of ${EXTENSIONS.join(' ')}`);
+    throw new AnvilError(
+      'E_NOT_A_PAD',
+      `${given} cannot run as a pad: its extension is none of ${EXTENSIONS.join(' ')}`,
+    );
   return file;
 }
 
@@ -151,7 +169,10 @@ export class NodeFiles implements Files {
     if (/^(https?|data):/.test(specifier))
       return specifier.startsWith('data:')
         ? { kind: 'package' }
-        : { kind: 'missing', message: `'${specifier}' cannot be imported: modules come from files and packages. Download it, or use fetch().` };
+        : {
+            kind: 'missing',
+            message: `'${specifier}' cannot be imported: modules come from files and packages. Download it, or use fetch().`,
+          };
     const path = specifier.startsWith('file:')
       ? fileURLToPath(specifier)
       : /^\.{0,2}\//.test(specifier) || specifier === '.' || specifier === '..' || isAbsolute(specifier)
@@ -161,13 +182,15 @@ export class NodeFiles implements Files {
     if (mapped !== undefined) return this.local(mapped);
     if (path === undefined) return this.packageOf(specifier, from, how);
     const file = this.candidate(path);
-    if (file === undefined) return { kind: 'missing', message: `'${specifier}' does not exist.${this.near(path, specifier)}` };
+    if (file === undefined)
+      return { kind: 'missing', message: `'${specifier}' does not exist.${this.near(path, specifier)}` };
     return this.local(file);
   }
 
   private local(file: string): Resolution {
     const extension = extname(file).toLowerCase();
-    if (file.includes(`${sep}node_modules${sep}`) || !(INSTRUMENTED.has(extension) || extension === '.json')) return { kind: 'package' };
+    if (file.includes(`${sep}node_modules${sep}`) || !(INSTRUMENTED.has(extension) || extension === '.json'))
+      return { kind: 'package' };
     return { kind: 'local', file };
   }
 
@@ -196,7 +219,8 @@ export class NodeFiles implements Files {
     const file = this.packageFile(specifier, from, how);
     if (file !== undefined && !file.includes(`${sep}node_modules${sep}`)) {
       const extension = extname(file).toLowerCase();
-      if ((INSTRUMENTED.has(extension) || extension === '.json') && !file.startsWith(OWN)) return { kind: 'local', file };
+      if ((INSTRUMENTED.has(extension) || extension === '.json') && !file.startsWith(OWN))
+        return { kind: 'local', file };
     }
     if (file !== undefined) return { kind: 'package' };
     const name = specifier.startsWith('@') ? specifier.split('/').slice(0, 2).join('/') : specifier.split('/')[0]!;
@@ -205,10 +229,15 @@ export class NodeFiles implements Files {
       // It is there: what is wrong with it, the engine's own loader says.
       if (existsSync(join(folder, 'node_modules', name))) return { kind: 'package' };
       // Perhaps added for the pads here, perhaps further up.
-      if (existsSync(join(folder, PAD_FOLDER, 'node_modules', name, 'package.json'))) return { kind: 'package', base: join(folder, PAD_FOLDER, 'pad.js') };
+      if (existsSync(join(folder, PAD_FOLDER, 'node_modules', name, 'package.json')))
+        return { kind: 'package', base: join(folder, PAD_FOLDER, 'pad.js') };
       if (dirname(folder) === folder) break;
     }
-    return { kind: 'missing', message: `the package '${name}' is not installed. Add it: usher-anvil add ${name} --for ${basename(from)}`, package: name };
+    return {
+      kind: 'missing',
+      message: `the package '${name}' is not installed. Add it: usher-anvil add ${name} --for ${basename(from)}`,
+      package: name,
+    };
   }
 
   /** The file that a name leads to by the engine's rules; undefined where it leads to none. Found once, and again when that file has gone. */
@@ -217,7 +246,10 @@ export class NodeFiles implements Files {
     const known = this.found.get(key);
     if (known !== undefined && isFile(known)) return known;
     try {
-      const url = how === 'import' ? resolveImport(specifier, pathToFileURL(from).href) : pathToFileURL(createRequire(from).resolve(specifier)).href;
+      const url =
+        how === 'import'
+          ? resolveImport(specifier, pathToFileURL(from).href)
+          : pathToFileURL(createRequire(from).resolve(specifier)).href;
       if (!url.startsWith('file:')) return undefined;
       const file = real(fileURLToPath(url));
       if (!isFile(file)) return undefined;
@@ -256,7 +288,8 @@ export class NodeFiles implements Files {
   private candidate(path: string): string | undefined {
     if (isFile(path)) return real(path);
     const extension = extname(path).toLowerCase();
-    for (const alias of ALIASES[extension] ?? []) if (isFile(path.slice(0, -extension.length) + alias)) return real(path.slice(0, -extension.length) + alias);
+    for (const alias of ALIASES[extension] ?? [])
+      if (isFile(path.slice(0, -extension.length) + alias)) return real(path.slice(0, -extension.length) + alias);
     for (const added of [...EXTENSIONS, '.json']) if (isFile(path + added)) return real(path + added);
     for (const added of EXTENSIONS) if (isFile(join(path, `index${added}`))) return real(join(path, `index${added}`));
     return undefined;
@@ -269,7 +302,9 @@ export class NodeFiles implements Files {
       const names = readdirSync(folder).filter((name) => INSTRUMENTED.has(extname(name)) || name.endsWith('.json'));
       const bare = new Map(names.map((name) => [name.slice(0, name.length - extname(name).length), name]));
       const found = nearest(wanted, names) ?? bare.get(nearest(wanted, bare.keys()) ?? '');
-      return found ? ` Did you mean '${specifier.slice(0, specifier.length - wanted.length)}${found}'?` : ' Check the path.';
+      return found
+        ? ` Did you mean '${specifier.slice(0, specifier.length - wanted.length)}${found}'?`
+        : ' Check the path.';
     } catch {
       return ' Check the path.';
     }

@@ -56,7 +56,12 @@ class PadProcess {
     this.child = spawn(process.execPath, [...ENGINE_FLAGS, ...(options.flags ?? []), entry, ...args], {
       cwd: options.cwd,
       env: options.env,
-      stdio: [options.stdin === 'inherit' ? 'inherit' : 'ignore', stdio === 'inherit' ? 'inherit' : 'pipe', stdio === 'inherit' ? 'inherit' : 'pipe', 'pipe'],
+      stdio: [
+        options.stdin === 'inherit' ? 'inherit' : 'ignore',
+        stdio === 'inherit' ? 'inherit' : 'pipe',
+        stdio === 'inherit' ? 'inherit' : 'pipe',
+        'pipe',
+      ],
     });
     this.channel = new Channel(
       this.child.stdio[3] as Duplex,
@@ -210,7 +215,8 @@ export class ProcessHost implements Host {
     process.send(runMessage(request, this.options.argv));
     // The next process starts when this run is under way.
     setTimeout(() => {
-      if (!this.closed && !this.spare && !this.options.once && this.options.stdin !== 'inherit') this.spare = this.start();
+      if (!this.closed && !this.spare && !this.options.once && this.options.stdin !== 'inherit')
+        this.spare = this.start();
     }, 50).unref();
     return {
       cancel: () => {
@@ -228,13 +234,22 @@ export class ProcessHost implements Host {
     const all = [this.spare, ...this.receivers.keys()].filter((one): one is PadProcess => one?.alive === true);
     this.receivers.clear();
     for (const process of all) process.kill();
-    return Promise.all(all.map((process) => new Promise<void>((resolve) => (process.alive ? process.child.once('exit', () => resolve()) : resolve())))).then(
-      () => undefined,
-    );
+    return Promise.all(
+      all.map(
+        (process) =>
+          new Promise<void>((resolve) => (process.alive ? process.child.once('exit', () => resolve()) : resolve())),
+      ),
+    ).then(() => undefined);
   }
 
   private start(): PadProcess {
-    const data: PadData & { memoryMb: number } = { warm: [], rehearsal: [], place: 'process', live: false, memoryMb: this.options.memoryMb };
+    const data: PadData & { memoryMb: number } = {
+      warm: [],
+      rehearsal: [],
+      place: 'process',
+      live: false,
+      memoryMb: this.options.memoryMb,
+    };
     const started: PadProcess = new PadProcess(
       entryOf('process-main'),
       [JSON.stringify(data)],
@@ -259,7 +274,11 @@ export class ProcessHost implements Host {
   }
 }
 
-function deliver(message: Exclude<FromRelay, { type: 'ready' }>, running: Running, answer: (message: ToRelay) => void): void {
+function deliver(
+  message: Exclude<FromRelay, { type: 'ready' }>,
+  running: Running,
+  answer: (message: ToRelay) => void,
+): void {
   const { sink } = running;
   switch (message.type) {
     case 'batch':
@@ -285,7 +304,12 @@ function deliver(message: Exclude<FromRelay, { type: 'ready' }>, running: Runnin
       sink.looked(message.ask, message.answer);
       break;
     case 'resolve':
-      answer({ type: 'resolved', id: message.id, ask: message.ask, answer: sink.resolve(message.specifier, message.from) });
+      answer({
+        type: 'resolved',
+        id: message.id,
+        ask: message.ask,
+        answer: sink.resolve(message.specifier, message.from),
+      });
       break;
   }
 }
@@ -295,7 +319,12 @@ function exitStop(code: number | null, signal: NodeJS.Signals | null): RawStop {
 }
 
 function outputBatch(level: 'stdout' | 'stderr', text: string): Batch {
-  return { moment: 0, console: [{ moment: 0, time: 0, level, method: 'write', args: [], text: text.replace(/\r?\n$/, ''), indent: 0, site: -1 }] };
+  return {
+    moment: 0,
+    console: [
+      { moment: 0, time: 0, level, method: 'write', args: [], text: text.replace(/\r?\n$/, ''), indent: 0, site: -1 },
+    ],
+  };
 }
 
 export { PadProcess, entryOf, ENGINE_FLAGS };

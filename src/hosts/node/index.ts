@@ -82,7 +82,8 @@ export function createSession(options: PadOptions): Session {
     ...(options.open ? { open: options.open } : {}),
     ...(options.result ? { result: true } : {}),
   };
-  const host = (kind: 'worker' | 'process'): Host => (kind === 'worker' ? new WorkerHost(hostOptions) : new ProcessHost(hostOptions));
+  const host = (kind: 'worker' | 'process'): Host =>
+    kind === 'worker' ? new WorkerHost(hostOptions) : new ProcessHost(hostOptions);
   return new Session(sessionOptions, { files: new NodeFiles(), language: nodeLanguage, clock, host });
 }
 
@@ -105,13 +106,15 @@ export async function runPad(options: PadOptions): Promise<PadRecord> {
 }
 
 function check(options: PadOptions): void {
-  if (typeof options.file !== 'string' || options.file === '') throw new AnvilError('E_OPTION', 'file is missing: give the path of the pad.');
+  if (typeof options.file !== 'string' || options.file === '')
+    throw new AnvilError('E_OPTION', 'file is missing: give the path of the pad.');
   for (const name of ['timeLimitMs', 'hangMs', 'memoryMb'] as const) {
     const value = options[name];
     if (value !== undefined && !(typeof value === 'number' && value > 0))
       throw new AnvilError('E_OPTION', `${name} is ${String(value)}. It must be a number above 0.`);
   }
-  if (options.memoryMb !== undefined && options.memoryMb < 16) throw new AnvilError('E_OPTION', `memoryMb is ${options.memoryMb}. A pad needs at least 16.`);
+  if (options.memoryMb !== undefined && options.memoryMb < 16)
+    throw new AnvilError('E_OPTION', `memoryMb is ${options.memoryMb}. A pad needs at least 16.`);
   if (options.target !== undefined && !['auto', 'worker', 'process'].includes(options.target))
     throw new AnvilError('E_OPTION', `target is "${String(options.target)}". It is one of auto, worker, process.`);
 }

@@ -12,8 +12,21 @@ export const nodeInsight: Insight = {
   settled,
   promise: (value) => {
     // The engine tells a promise's state only through its printed form.
-    const text = util.inspect(value, { depth: 0, customInspect: false, breakLength: Infinity, compact: true, maxStringLength: 0, maxArrayLength: 0 });
-    return { state: /^[^{]*\{ ?<pending>/.test(text) ? 'pending' : /^[^{]*\{ ?<rejected>/.test(text) ? 'rejected' : 'fulfilled' };
+    const text = util.inspect(value, {
+      depth: 0,
+      customInspect: false,
+      breakLength: Infinity,
+      compact: true,
+      maxStringLength: 0,
+      maxArrayLength: 0,
+    });
+    return {
+      state: /^[^{]*\{ ?<pending>/.test(text)
+        ? 'pending'
+        : /^[^{]*\{ ?<rejected>/.test(text)
+          ? 'rejected'
+          : 'fulfilled',
+    };
   },
 };
 
@@ -26,7 +39,8 @@ let inspector: Session | undefined;
 function privates(value: object): { key: string; value: unknown }[] {
   // Only instances of classes have any.
   const prototype = Object.getPrototypeOf(value) as object | null;
-  if (prototype === null || prototype === Object.prototype || Array.isArray(value) || brand(value) !== undefined) return [];
+  if (prototype === null || prototype === Object.prototype || Array.isArray(value) || brand(value) !== undefined)
+    return [];
   return debuggerProperties(value, 'privateProperties');
 }
 
@@ -40,7 +54,10 @@ interface RemoteProperty {
   value?: { objectId?: string; value?: unknown; unserializableValue?: string };
 }
 
-function debuggerProperties(value: object, list: 'privateProperties' | 'internalProperties'): { key: string; value: unknown }[] {
+function debuggerProperties(
+  value: object,
+  list: 'privateProperties' | 'internalProperties',
+): { key: string; value: unknown }[] {
   const place = Symbol.for('usher-anvil/opened@1');
   const holder = globalThis as unknown as Record<symbol, unknown>;
   const found: { key: string; value: unknown }[] = [];
@@ -56,17 +73,31 @@ function debuggerProperties(value: object, list: 'privateProperties' | 'internal
       const objectId = evaluated?.result.objectId;
       if (!objectId) return;
       session.post('Runtime.getProperties', { objectId, ownProperties: true }, (_failed, properties) => {
-        const all = ((properties as unknown as Record<string, RemoteProperty[]> | undefined)?.[list] ?? []).filter((one) => one.name !== '[[Prototype]]');
+        const all = ((properties as unknown as Record<string, RemoteProperty[]> | undefined)?.[list] ?? []).filter(
+          (one) => one.name !== '[[Prototype]]',
+        );
         for (const { name, value: remote } of all) {
           if (!remote) continue;
           if (remote.objectId === undefined) {
             const special = remote.unserializableValue;
-            found.push({ key: name, value: special === undefined ? remote.value : special.endsWith('n') ? BigInt(special.slice(0, -1)) : Number(special) });
+            found.push({
+              key: name,
+              value:
+                special === undefined
+                  ? remote.value
+                  : special.endsWith('n')
+                    ? BigInt(special.slice(0, -1))
+                    : Number(special),
+            });
             continue;
           }
-          session.post('Runtime.callFunctionOn', { objectId: remote.objectId, functionDeclaration: `function () { ${read}.found.push(this) }` }, () => {
-            found.push({ key: name, value: (holder[place] as { found: unknown[] }).found.pop() });
-          });
+          session.post(
+            'Runtime.callFunctionOn',
+            { objectId: remote.objectId, functionDeclaration: `function () { ${read}.found.push(this) }` },
+            () => {
+              found.push({ key: name, value: (holder[place] as { found: unknown[] }).found.pop() });
+            },
+          );
         }
       });
     });

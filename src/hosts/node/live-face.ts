@@ -36,7 +36,10 @@ export function dispose(fn: () => void | Promise<void>): void {
  * @param use may give a function that undoes what it did
  * @returns the module as it is first loaded
  */
-export async function extension<T = Record<string, unknown>>(specifier: string, use: (module: T) => void | (() => void | Promise<void>)): Promise<T> {
+export async function extension<T = Record<string, unknown>>(
+  specifier: string,
+  use: (module: T) => void | (() => void | Promise<void>),
+): Promise<T> {
   const module = (await import(specifier)) as T;
   use(module);
   return module;

@@ -56,7 +56,10 @@ class NodeLiveHost implements LiveHost {
         cwd: resolve(this.options.cwd ?? '.'),
         env: { ...(this.options.env ?? globalThis.process.env), ...invitation.env },
         memoryMb: 0,
-        flags: [...invitation.flags, ...(this.options.memoryMb ? [`--max-old-space-size=${this.options.memoryMb}`] : [])],
+        flags: [
+          ...invitation.flags,
+          ...(this.options.memoryMb ? [`--max-old-space-size=${this.options.memoryMb}`] : []),
+        ],
         argv: [],
         stdin: stdio === 'inherit' ? 'inherit' : 'ignore',
       },
@@ -67,8 +70,15 @@ class NodeLiveHost implements LiveHost {
         this.exit = { code, signal };
         this.participants?.close();
         this.participants = undefined;
-        const error: RawError = { kind: 'thrown', moment: 0, name: 'Error', message: 'the program has ended', frames: [] };
-        for (const answer of this.asks.values()) answer({ failed: { step: -1, error }, objects: 0, resumed: [], pauseMs: 0 });
+        const error: RawError = {
+          kind: 'thrown',
+          moment: 0,
+          name: 'Error',
+          message: 'the program has ended',
+          frames: [],
+        };
+        for (const answer of this.asks.values())
+          answer({ failed: { step: -1, error }, objects: 0, resumed: [], pauseMs: 0 });
         this.asks.clear();
         for (const answer of this.looks.values()) answer({ is: 'gone', why: 'The program has ended.' });
         this.looks.clear();
@@ -100,7 +110,12 @@ class NodeLiveHost implements LiveHost {
           last = message.stop;
           break;
         case 'resolve':
-          process.send({ type: 'resolved', id: message.id, ask: message.ask, answer: sink.resolve(message.specifier, message.from) });
+          process.send({
+            type: 'resolved',
+            id: message.id,
+            ask: message.ask,
+            answer: sink.resolve(message.specifier, message.from),
+          });
           break;
         case 'changed':
           this.asks.get(message.ask)?.(message.answer);
@@ -148,7 +163,10 @@ class NodeLiveHost implements LiveHost {
         new Promise((resolve) => {
           if (!process.alive) {
             resolve({
-              failed: { step: -1, error: { kind: 'thrown', moment: 0, name: 'Error', message: 'the program has ended', frames: [] } },
+              failed: {
+                step: -1,
+                error: { kind: 'thrown', moment: 0, name: 'Error', message: 'the program has ended', frames: [] },
+              },
               objects: 0,
               resumed: [],
               pauseMs: 0,
@@ -186,7 +204,11 @@ export interface NodeLive {
  */
 export function createLive(options: LiveOptions): NodeLive {
   const host = new NodeLiveHost(options);
-  const session: LiveSession = new LiveSession(resolve(options.cwd ?? '.', options.file), { files: new NodeFiles(), language: nodeLanguage, host });
+  const session: LiveSession = new LiveSession(resolve(options.cwd ?? '.', options.file), {
+    files: new NodeFiles(),
+    language: nodeLanguage,
+    host,
+  });
   host.rehearse = (step) => session.rehearse(step);
   host.invite = () => new Participants(() => session);
   return { session, exit: () => host.exit, pid: () => host.pid };

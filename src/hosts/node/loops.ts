@@ -19,7 +19,12 @@ export function stoppedLoops(): { note(): void; resume(): string[] } {
       },
     }[name]!;
     Object.defineProperties(replacement, Object.getOwnPropertyDescriptors(original));
-    Object.defineProperty(globalThis, name, { value: replacement, writable: true, enumerable: true, configurable: true });
+    Object.defineProperty(globalThis, name, {
+      value: replacement,
+      writable: true,
+      enumerable: true,
+      configurable: true,
+    });
   }
   return {
     note() {
@@ -32,7 +37,10 @@ export function stoppedLoops(): { note(): void; resume(): string[] } {
       };
       const { _onTimeout: callback } = timer;
       if (typeof callback !== 'function' || timer._repeat !== null) return;
-      list.push({ name: callback.name || 'a timer', again: () => void timeout(callback, timer._idleTimeout ?? 1, ...(timer._timerArgs ?? [])) });
+      list.push({
+        name: callback.name || 'a timer',
+        again: () => void timeout(callback, timer._idleTimeout ?? 1, ...(timer._timerArgs ?? [])),
+      });
     },
     resume() {
       const names = list.map(({ name, again }) => {

@@ -18,7 +18,13 @@ export type LiveNews =
 
 /** Session to relay. */
 export type ToRelay =
-  | { type: 'configure'; memoryMb: number; warm: { specifier: string; from: string }[]; rehearsal: ModuleCode[]; once: boolean }
+  | {
+      type: 'configure';
+      memoryMb: number;
+      warm: { specifier: string; from: string }[];
+      rehearsal: ModuleCode[];
+      once: boolean;
+    }
   | { type: 'run'; id: number; entry: string; modules: ModuleCode[]; hangMs: number; argv: string[]; asked: RunAsked }
   | { type: 'cancel'; id: number }
   | { type: 'expire'; id: number }
@@ -61,7 +67,13 @@ export type FromPad =
   | { type: 'pong' }
   | { type: 'needs-process'; what: string }
   /** The pad is about to end its own thread or process. The flag is set when the session has been told. */
-  | { type: 'leaving'; reason: 'exit' | 'abort' | 'killed'; code?: number | string; frames: RawFrame[]; told: SharedArrayBuffer }
+  | {
+      type: 'leaving';
+      reason: 'exit' | 'abort' | 'killed';
+      code?: number | string;
+      frames: RawFrame[];
+      told: SharedArrayBuffer;
+    }
   | { type: 'resolve'; ask: number; specifier: string; from: string; wake?: SharedArrayBuffer }
   | { type: 'changed'; ask: number; answer: LiveAnswer }
   | { type: 'live'; event: LiveNews }

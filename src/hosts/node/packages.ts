@@ -41,14 +41,20 @@ const NAME = /^((?:@[a-z0-9~-][a-z0-9._~-]*\/)?[a-z0-9~-][a-z0-9._~-]*)(?:@([^\s
 export async function addPackage(wanted: string, options: AddOptions): Promise<Added> {
   const match = NAME.exec(wanted);
   if (!match || wanted.startsWith('-'))
-    throw new AnvilError('E_OPTION', `"${wanted}" is no name of a package. Give a name, or a name and a version: decimal.js, decimal.js@10`);
+    throw new AnvilError(
+      'E_OPTION',
+      `"${wanted}" is no name of a package. Give a name, or a name and a version: decimal.js, decimal.js@10`,
+    );
   const name = match[1]!;
   const folder = options.project ? projectOf(options.folder) : join(options.folder, PAD_FOLDER);
   if (!options.project) {
     mkdirSync(folder, { recursive: true });
     const manifest = join(folder, 'package.json');
     if (!existsSync(manifest))
-      writeFileSync(manifest, `${JSON.stringify({ private: true, description: 'Packages added for the pads beside this folder.' }, null, 2)}\n`);
+      writeFileSync(
+        manifest,
+        `${JSON.stringify({ private: true, description: 'Packages added for the pads beside this folder.' }, null, 2)}\n`,
+      );
     if (!existsSync(join(folder, '.gitignore'))) writeFileSync(join(folder, '.gitignore'), 'node_modules\n');
   }
   const kept = ['package.json', 'package-lock.json'].map((file) => ({
@@ -71,7 +77,10 @@ export async function addPackage(wanted: string, options: AddOptions): Promise<A
   );
   if (killed) {
     restore();
-    throw new AnvilError('E_INTERRUPTED', `Adding ${name} was interrupted. Nothing was changed; start again when you like.`);
+    throw new AnvilError(
+      'E_INTERRUPTED',
+      `Adding ${name} was interrupted. Nothing was changed; start again when you like.`,
+    );
   }
   if (code !== 0) {
     restore();
@@ -87,16 +96,25 @@ export async function addPackage(wanted: string, options: AddOptions): Promise<A
 }
 
 function installError(name: string, wanted: string, output: string): AnvilError {
-  if (/\bE404\b|404 Not Found/.test(output)) return new AnvilError('E_NO_PACKAGE', `The registry knows no package '${name}'. Check how it is written.`);
+  if (/\bE404\b|404 Not Found/.test(output))
+    return new AnvilError('E_NO_PACKAGE', `The registry knows no package '${name}'. Check how it is written.`);
   if (/\bETARGET\b|No matching version/.test(output))
-    return new AnvilError('E_NO_PACKAGE', `There is no version that fits ${wanted}. Leave the version out for the newest.`);
-  const network = /\b(ENOTFOUND|ECONNREFUSED|EAI_AGAIN|ETIMEDOUT|ECONNRESET|ENETUNREACH|EHOSTUNREACH|ERR_SOCKET_TIMEOUT|FETCH_ERROR)\b/.exec(output);
+    return new AnvilError(
+      'E_NO_PACKAGE',
+      `There is no version that fits ${wanted}. Leave the version out for the newest.`,
+    );
+  const network =
+    /\b(ENOTFOUND|ECONNREFUSED|EAI_AGAIN|ETIMEDOUT|ECONNRESET|ENETUNREACH|EHOSTUNREACH|ERR_SOCKET_TIMEOUT|FETCH_ERROR)\b/.exec(
+      output,
+    );
   if (network)
     return new AnvilError(
       'E_OFFLINE',
       `The registry of npm cannot be reached (${network[1]!}), so ${name} was not added. Check the network, or npm's setting "registry".`,
     );
-  const lines = output.split('\n').filter((line) => /^npm (error|ERR!)/.test(line) && !/complete log|^npm (error|ERR!)\s*$/.test(line));
+  const lines = output
+    .split('\n')
+    .filter((line) => /^npm (error|ERR!)/.test(line) && !/complete log|^npm (error|ERR!)\s*$/.test(line));
   return new AnvilError(
     'E_INSTALL',
     `npm could not add ${name}: ${
@@ -108,7 +126,11 @@ function installError(name: string, wanted: string, output: string): AnvilError 
   );
 }
 
-function npm(args: string[], cwd: string, options: AddOptions): Promise<{ code: number | null; killed: boolean; output: string }> {
+function npm(
+  args: string[],
+  cwd: string,
+  options: AddOptions,
+): Promise<{ code: number | null; killed: boolean; output: string }> {
   return new Promise((resolve, reject) => {
     const child = spawn('npm', args, {
       cwd,
@@ -122,15 +144,23 @@ function npm(args: string[], cwd: string, options: AddOptions): Promise<{ code: 
       const text = data.toString();
       output = (output + text).slice(-200_000);
       fetched += text.split('http fetch').length - 1;
-      options.progress?.(fetched === 0 ? 'npm has started' : `npm: ${fetched} ${fetched === 1 ? 'request' : 'requests'} to the registry`);
+      options.progress?.(
+        fetched === 0 ? 'npm has started' : `npm: ${fetched} ${fetched === 1 ? 'request' : 'requests'} to the registry`,
+      );
     };
     child.stdout.on('data', collect);
     child.stderr.on('data', collect);
     child.on('error', (error: NodeJS.ErrnoException) => {
       if (error.name === 'AbortError') return;
-      reject(error.code === 'ENOENT' ? new AnvilError('E_NO_NPM', 'npm was not found. Install it, or put it on the PATH.') : error);
+      reject(
+        error.code === 'ENOENT'
+          ? new AnvilError('E_NO_NPM', 'npm was not found. Install it, or put it on the PATH.')
+          : error,
+      );
     });
-    child.on('close', (code, signal) => resolve({ code, killed: signal !== null || options.signal?.aborted === true, output }));
+    child.on('close', (code, signal) =>
+      resolve({ code, killed: signal !== null || options.signal?.aborted === true, output }),
+    );
   });
 }
 
@@ -139,7 +169,10 @@ function projectOf(folder: string): string {
   for (let at = folder; ; at = dirname(at)) {
     if (existsSync(join(at, 'package.json'))) return at;
     if (dirname(at) === at)
-      throw new AnvilError('E_NOT_FOUND', `No package.json stands in ${folder} or above it. Leave --project out to add the package for the pad alone.`);
+      throw new AnvilError(
+        'E_NOT_FOUND',
+        `No package.json stands in ${folder} or above it. Leave --project out to add the package for the pad alone.`,
+      );
   }
 }
 
@@ -176,6 +209,9 @@ export async function sizeOf(specifier: string, names: readonly string[], from: 
     const bytes = outputFiles[0]!.contents;
     return { minified: bytes.byteLength, gzipped: gzipSync(bytes).byteLength };
   } catch (error) {
-    throw new AnvilError('E_SIZE', `${specifier} cannot be bundled: ${(error as Error).message.split('\n')[1] ?? (error as Error).message}`);
+    throw new AnvilError(
+      'E_SIZE',
+      `${specifier} cannot be bundled: ${(error as Error).message.split('\n')[1] ?? (error as Error).message}`,
+    );
   }
 }

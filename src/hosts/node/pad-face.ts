@@ -34,7 +34,12 @@ export function table<T>(rows: T, title?: string): T {
  * @param paint draws with a 2D context that records its calls; see `docs/pad.md` for what is not covered
  * @throws RangeError for a size that is no whole number above 0
  */
-export function draw(width: number, height: number, paint: (context: DrawingContext & CanvasLike) => void, title?: string): void {
+export function draw(
+  width: number,
+  height: number,
+  paint: (context: DrawingContext & CanvasLike) => void,
+  title?: string,
+): void {
   void [width, height, paint, title];
 }
 
@@ -44,12 +49,23 @@ export function draw(width: number, height: number, paint: (context: DrawingCont
  * @param colour called with the pixel's column and row; gives a CSS colour, `[red, green, blue]`, or a number that takes its place on a scale of colours
  * @throws RangeError for a size that is no whole number above 0, or more than four million pixels
  */
-export function paint(width: number, height: number, colour: (x: number, y: number) => Pixel, options: PaintOptions = {}): void {
+export function paint(
+  width: number,
+  height: number,
+  colour: (x: number, y: number) => Pixel,
+  options: PaintOptions = {},
+): void {
   void [width, height, colour, options];
 }
 
 /** How a knob is drawn, and what it may be set to. */
-export type KnobShape = { min: number; max: number; step?: number } | readonly (string | number | boolean)[] | 'colour' | 'text' | 'switch' | 'number';
+export type KnobShape =
+  | { min: number; max: number; step?: number }
+  | readonly (string | number | boolean)[]
+  | 'colour'
+  | 'text'
+  | 'switch'
+  | 'number';
 
 /**
  * A named input that a person turns while the pad runs. Gives the value it is
@@ -58,7 +74,11 @@ export type KnobShape = { min: number; max: number; step?: number } | readonly (
  * @param initial its first value, which decides how it is drawn where `shape` is absent
  * @throws RangeError for a shape that cannot be, or a first value outside of it
  */
-export function knob(name: string, initial: number, shape?: { min: number; max: number; step?: number } | 'number'): number;
+export function knob(
+  name: string,
+  initial: number,
+  shape?: { min: number; max: number; step?: number } | 'number',
+): number;
 export function knob(name: string, initial: boolean, shape?: 'switch'): boolean;
 export function knob(name: string, initial: string, shape?: 'colour' | 'text'): string;
 export function knob<T extends string | number | boolean>(name: string, initial: T, choices: readonly T[]): T;

@@ -88,7 +88,10 @@ export function startPad(port: MessagePort, data: PadData): void {
       return () => real.clearInterval(timer);
     },
     compile(code, name) {
-      const script = new vm.Script(code, { filename: name, importModuleDynamically: vm.constants.USE_MAIN_CONTEXT_DEFAULT_LOADER });
+      const script = new vm.Script(code, {
+        filename: name,
+        importModuleDynamically: vm.constants.USE_MAIN_CONTEXT_DEFAULT_LOADER,
+      });
       return script.runInThisContext() as (...args: unknown[]) => unknown;
     },
     async load(specifier, from) {
@@ -166,7 +169,13 @@ export function startPad(port: MessagePort, data: PadData): void {
       csv(text, { separator, header }) {
         const { parse } = real.builtin('csv-parse/sync') as typeof import('csv-parse/sync');
         try {
-          return parse(text, { delimiter: separator, columns: header, bom: true, skip_empty_lines: true, relax_column_count: false }) as unknown[];
+          return parse(text, {
+            delimiter: separator,
+            columns: header,
+            bom: true,
+            skip_empty_lines: true,
+            relax_column_count: false,
+          }) as unknown[];
         } catch (error) {
           throw Object.assign(new Error((error as Error).message), { line: (error as { lines?: number }).lines });
         }
@@ -190,7 +199,11 @@ export function startPad(port: MessagePort, data: PadData): void {
       given: (specifier, from) => registry.requireGiven(specifier, from),
       resolve(specifier, from) {
         const link = running ? registry.linkOf(specifier, from) : undefined;
-        return link?.kind === 'local' ? { file: link.target } : link?.base !== undefined ? { base: link.base } : undefined;
+        return link?.kind === 'local'
+          ? { file: link.target }
+          : link?.base !== undefined
+            ? { base: link.base }
+            : undefined;
       },
       projectFirst: (file) => /\.[cm]?tsx?$/i.test(file),
     },
@@ -241,7 +254,11 @@ export function startPad(port: MessagePort, data: PadData): void {
       return real.exit(134);
     };
     process.kill = (pid, signal) => {
-      if (pid === process.pid && signal !== 0 && (data.place === 'worker' || process.listenerCount(String(signal ?? 'SIGTERM')) === 0))
+      if (
+        pid === process.pid &&
+        signal !== 0 &&
+        (data.place === 'worker' || process.listenerCount(String(signal ?? 'SIGTERM')) === 0)
+      )
         leave('killed', typeof signal === 'number' ? signal : (signal ?? 'SIGTERM'));
       return real.kill(pid, signal);
     };
@@ -293,7 +310,10 @@ export function startPad(port: MessagePort, data: PadData): void {
             ? (rest[0] as { offset?: number; length?: number })
             : { offset: rest[0] as number, length: rest[1] as number };
         const from = given.offset ?? 0;
-        const bytes = Buffer.from(data.buffer, data.byteOffset, data.byteLength).subarray(from, given.length === undefined ? undefined : from + given.length);
+        const bytes = Buffer.from(data.buffer, data.byteOffset, data.byteLength).subarray(
+          from,
+          given.length === undefined ? undefined : from + given.length,
+        );
         text = bytes.toString();
         size = bytes.length;
       } else {
@@ -315,13 +335,16 @@ export function startPad(port: MessagePort, data: PadData): void {
     const { tests, controls, input, result } = message.asked;
     if (
       !data.live &&
-      message.modules.some(({ links, dynamic }) => [...links, ...Object.values(dynamic)].some((link) => /^(node:)?https?$/.test(link.specifier)))
+      message.modules.some(({ links, dynamic }) =>
+        [...links, ...Object.values(dynamic)].some((link) => /^(node:)?https?$/.test(link.specifier)),
+      )
     )
       placeRequests(requests, real.builtin, disguise);
     askedResult = result === true;
     if (tests) target.tests.order(tests);
     if (controls) target.controls.order(controls);
-    if (input) target.source = { name: input.name, read: () => ('bytes' in input ? input.bytes : real.readFile(input.file)) };
+    if (input)
+      target.source = { name: input.name, read: () => ('bytes' in input ? input.bytes : real.readFile(input.file)) };
     const turn = (): void => void (turned = true);
     real.setTimeout(turn, 0).unref();
     real.later(turn);
@@ -356,7 +379,10 @@ export function startPad(port: MessagePort, data: PadData): void {
         try {
           answer = target.look(message.request);
         } catch (error) {
-          answer = { is: 'gone', why: `This value cannot be read: ${error instanceof Error ? error.message : 'unknown reason'}` };
+          answer = {
+            is: 'gone',
+            why: `This value cannot be read: ${error instanceof Error ? error.message : 'unknown reason'}`,
+          };
         }
         // A getter that ran may have printed.
         if (message.request.do === 'get') target.flush();
@@ -411,7 +437,8 @@ export function startPad(port: MessagePort, data: PadData): void {
       target.reporter.exitCode = end.exit();
     }
     target.flushEnd();
-    if (askedResult) send({ type: 'result', result: { is: 'failed', why: 'its default export is a promise that never ends' } });
+    if (askedResult)
+      send({ type: 'result', result: { is: 'failed', why: 'its default export is a promise that never ends' } });
     send({ type: 'idle' });
   }
 
@@ -453,7 +480,11 @@ export function startPad(port: MessagePort, data: PadData): void {
   target.install();
   const stopped = data.live ? stoppedLoops() : undefined;
   const tee = data.live
-    ? teeOutput((stream, text, omitted) => send({ type: 'live', event: { is: 'output', stream, text, omitted } }), real, target.console)
+    ? teeOutput(
+        (stream, text, omitted) => send({ type: 'live', event: { is: 'output', stream, text, omitted } }),
+        real,
+        target.console,
+      )
     : undefined;
   target.registry.patches.onStopped = () => send({ type: 'live', event: { is: 'undone' } });
   const requests: RequestLog = {
@@ -515,7 +546,12 @@ function teeOutput(
     let omitted = 0;
     let timer: NodeJS.Timeout | undefined;
     target.write = ((chunk: string | Uint8Array, ...rest: unknown[]) => {
-      const part = !listening && !record.listening ? '' : typeof chunk === 'string' ? chunk : decoder.decode(chunk, { stream: true });
+      const part =
+        !listening && !record.listening
+          ? ''
+          : typeof chunk === 'string'
+            ? chunk
+            : decoder.decode(chunk, { stream: true });
       record.write(stream, part, piped ? 'piped' : 'write');
       if (listening) {
         if (text.length + part.length <= MOST_TOLD) text += part;
@@ -545,13 +581,20 @@ async function resultOf(target: Target, entry: string): Promise<PadResult> {
     if (!result) return { is: 'none' };
     const { value } = result;
     if (typeof value === 'string') return { is: 'text', text: value };
-    if (ArrayBuffer.isView(value)) return { is: 'bytes', bytes: new Uint8Array(value.buffer, value.byteOffset, value.byteLength).slice() };
+    if (ArrayBuffer.isView(value))
+      return { is: 'bytes', bytes: new Uint8Array(value.buffer, value.byteOffset, value.byteLength).slice() };
     const text = JSON.stringify(value, null, 2) as string | undefined;
     return text === undefined
-      ? { is: 'failed', why: `its default export is ${typeof value === 'undefined' ? 'undefined' : `a ${typeof value}`}, which is neither text nor JSON` }
+      ? {
+          is: 'failed',
+          why: `its default export is ${typeof value === 'undefined' ? 'undefined' : `a ${typeof value}`}, which is neither text nor JSON`,
+        }
       : { is: 'text', text };
   } catch (error) {
-    return { is: 'failed', why: `its default export cannot be written as JSON: ${error instanceof Error ? error.message : String(error)}` };
+    return {
+      is: 'failed',
+      why: `its default export cannot be written as JSON: ${error instanceof Error ? error.message : String(error)}`,
+    };
   }
 }
 
@@ -569,7 +612,12 @@ async function warm(importer: (from: string) => ImportFrom, packages: PadData['w
 /** Runs the rehearsal with reports that go nowhere. */
 async function rehearse(engine: TargetEngine, modules: ModuleCode[]): Promise<void> {
   if (modules.length === 0) return;
-  const stage = new Target({ ...engine, send: () => undefined, console: undefined, cells: (_unit, count) => new Float64Array(Math.max(1, count)) });
+  const stage = new Target({
+    ...engine,
+    send: () => undefined,
+    console: undefined,
+    cells: (_unit, count) => new Float64Array(Math.max(1, count)),
+  });
   await stage.run(modules, modules[0]!.file);
 }
 

@@ -18,7 +18,17 @@ export interface ScriptAsk {
   wake: Int32Array;
 }
 
-export function initialize({ path, token, id, port }: { path: string; token: string; id: string; port: MessagePort }): void {
+export function initialize({
+  path,
+  token,
+  id,
+  port,
+}: {
+  path: string;
+  token: string;
+  id: string;
+  port: MessagePort;
+}): void {
   const socket = connect(path).unref();
   hold = () => void socket.ref();
   release = () => void socket.unref();
@@ -41,7 +51,9 @@ export function initialize({ path, token, id, port }: { path: string; token: str
   port.unref();
 }
 
-function ask(message: { type: 'code'; url: string } | { type: 'resolve'; specifier: string; from: string }): Promise<ToLoader | undefined> {
+function ask(
+  message: { type: 'code'; url: string } | { type: 'resolve'; specifier: string; from: string },
+): Promise<ToLoader | undefined> {
   if (!channel) return Promise.resolve(undefined);
   const number = ++asks;
   hold();
@@ -73,5 +85,7 @@ export const load: LoadHook = async (url, context, next) => {
   const answer = await ask({ type: 'code', url });
   if (answer?.type !== 'code' || !answer.served) return next(url, context);
   const { code, format } = answer.served;
-  return format === 'commonjs' ? { format, source: undefined, shortCircuit: true } : { format, source: code, shortCircuit: true };
+  return format === 'commonjs'
+    ? { format, source: undefined, shortCircuit: true }
+    : { format, source: code, shortCircuit: true };
 };

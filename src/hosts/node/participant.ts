@@ -29,7 +29,8 @@ const invitation = process.env[INVITATION];
 const isProgram = isMainThread && /[\\/]process-main\.js$/.test(process.argv[1] ?? '');
 /** In the thread of the hooks that are about to be registered, which loads this file too. */
 const HOOKS = 'USHER_ANVIL_HOOKS';
-if (invitation !== undefined && !isProgram && process.env[HOOKS] === undefined) takePart(JSON.parse(invitation) as { path: string; token: string });
+if (invitation !== undefined && !isProgram && process.env[HOOKS] === undefined)
+  takePart(JSON.parse(invitation) as { path: string; token: string });
 
 function takePart({ path, token }: { path: string; token: string }): void {
   const id = randomBytes(9).toString('base64url');
@@ -45,7 +46,8 @@ function takePart({ path, token }: { path: string; token: string }): void {
     now: () => performance.now(),
     later: (callback) => void immediate(callback),
     send,
-    isOwnFile: (file) => file.startsWith(OWN_BASE) || file.startsWith(OWN_PATH) || file.startsWith('node:internal/') || file === 'node:vm',
+    isOwnFile: (file) =>
+      file.startsWith(OWN_BASE) || file.startsWith(OWN_PATH) || file.startsWith('node:internal/') || file === 'node:vm',
     console,
     every(ms, callback) {
       const timer = interval(callback, ms).unref();
@@ -92,7 +94,9 @@ function serveScripts(port: MessagePort): void {
   // This file is nothing of the program.
   const cache = (NodeModule as unknown as { _cache: Record<string, unknown> })._cache;
   for (const file of Object.keys(cache)) delete cache[file];
-  const prototype = NodeModule.prototype as unknown as { _compile(code: string, file: string, ...rest: unknown[]): unknown };
+  const prototype = NodeModule.prototype as unknown as {
+    _compile(code: string, file: string, ...rest: unknown[]): unknown;
+  };
   const { _compile: compile } = prototype;
   const { wait } = Atomics;
   const ask = (file: string): string | undefined => {
@@ -102,7 +106,10 @@ function serveScripts(port: MessagePort): void {
     return (receiveMessageOnPort(port) as { message: string | undefined } | undefined)?.message;
   };
   prototype._compile = function _compile(code, file, ...rest) {
-    const served = rest[0] !== 'module' && isLocalFile(file, OWN_PATH) && !file.endsWith('.json') && isAsItStands(file, code) ? ask(file) : undefined;
+    const served =
+      rest[0] !== 'module' && isLocalFile(file, OWN_PATH) && !file.endsWith('.json') && isAsItStands(file, code)
+        ? ask(file)
+        : undefined;
     return compile.call(this, served ?? code, file, ...rest);
   };
 }
@@ -120,7 +127,10 @@ function isAsItStands(file: string, code: string): boolean {
 }
 
 function importer(file: string): (specifier: string) => Promise<object> {
-  const script = new vm.Script('(specifier) => import(specifier)', { filename: file, importModuleDynamically: vm.constants.USE_MAIN_CONTEXT_DEFAULT_LOADER });
+  const script = new vm.Script('(specifier) => import(specifier)', {
+    filename: file,
+    importModuleDynamically: vm.constants.USE_MAIN_CONTEXT_DEFAULT_LOADER,
+  });
   const run = script.runInThisContext() as (specifier: string) => Promise<object>;
   return async (specifier) => {
     // The engine warns once of an option it calls experimental; that warning is not the program's.

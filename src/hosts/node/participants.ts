@@ -103,7 +103,11 @@ export class Participants {
           channel.send({ type: 'code', ask: message.ask, served: this.serve(message.url) } satisfies ToLoader);
           break;
         case 'resolve':
-          channel.send({ type: 'resolved', ask: message.ask, url: this.resolve(message.specifier, message.from) } satisfies ToLoader);
+          channel.send({
+            type: 'resolved',
+            ask: message.ask,
+            url: this.resolve(message.specifier, message.from),
+          } satisfies ToLoader);
           break;
       }
     });
@@ -152,7 +156,16 @@ class SocketGuest implements Guest {
     const patience = change.do === 'evaluate' ? Infinity : PATIENCE_MS;
     const silent: LiveAnswer = {
       ...nothing,
-      failed: { step: -1, error: { kind: 'thrown', moment: 0, name: '', message: `it did not answer within ${PATIENCE_MS / 1_000} s`, frames: [] } },
+      failed: {
+        step: -1,
+        error: {
+          kind: 'thrown',
+          moment: 0,
+          name: '',
+          message: `it did not answer within ${PATIENCE_MS / 1_000} s`,
+          frames: [],
+        },
+      },
     };
     // One that has ended meanwhile has nothing to be changed.
     return this.ask((ask) => ({ type: 'change', ask, change }), patience, silent, nothing);

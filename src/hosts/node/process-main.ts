@@ -18,7 +18,10 @@ relay.unref();
 if (data.live && process.env[INVITATION] !== undefined) {
   // Processes that the program starts take part too; threads have it from the flags of this process.
   const flag = process.execArgv.find((one) => one.startsWith('--require='));
-  if (flag !== undefined) process.env.NODE_OPTIONS = [process.env.NODE_OPTIONS, flag].filter((one) => one !== undefined && one !== '').join(' ');
+  if (flag !== undefined)
+    process.env.NODE_OPTIONS = [process.env.NODE_OPTIONS, flag]
+      .filter((one) => one !== undefined && one !== '')
+      .join(' ');
 }
 // The program was started by its name alone, as far as it can tell; what it starts inherits the flags all the same.
 process.execArgv.length = 0;

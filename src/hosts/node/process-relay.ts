@@ -7,7 +7,10 @@ import { Relay, type PadThread } from './relay.js';
 
 const { port, memoryMb, live } = workerData as { port: MessagePort; memoryMb: number; live: boolean };
 const thread: PadThread = {
-  port: { postMessage: (message: unknown) => port.postMessage(message), on: (_event, listener) => port.on('message', (message: FromPad) => listener(message)) },
+  port: {
+    postMessage: (message: unknown) => port.postMessage(message),
+    on: (_event, listener) => port.on('message', (message: FromPad) => listener(message)),
+  },
   // The session ends the whole process.
   end: () => undefined,
   ready: false,

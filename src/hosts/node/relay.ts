@@ -77,8 +77,15 @@ export class Relay {
         break;
       }
       case 'look':
-        if (this.running?.id === message.id) this.post(this.running.thread, { type: 'look', ask: message.ask, request: message.request });
-        else this.say({ type: 'looked', id: message.id, ask: message.ask, answer: { is: 'gone', why: 'The program of this run has ended.' } });
+        if (this.running?.id === message.id)
+          this.post(this.running.thread, { type: 'look', ask: message.ask, request: message.request });
+        else
+          this.say({
+            type: 'looked',
+            id: message.id,
+            ask: message.ask,
+            answer: { is: 'gone', why: 'The program of this run has ended.' },
+          });
         break;
       case 'act':
         if (this.running?.id === message.id && !this.running.over) {
@@ -91,7 +98,8 @@ export class Relay {
         }
         break;
       case 'change':
-        if (this.running?.id === message.id) this.post(this.running.thread, { type: 'change', ask: message.ask, change: message.change });
+        if (this.running?.id === message.id)
+          this.post(this.running.thread, { type: 'change', ask: message.ask, change: message.change });
         break;
     }
   }
@@ -123,7 +131,8 @@ export class Relay {
         this.drop(thread);
         return;
       }
-      if (error.code === 'ERR_WORKER_OUT_OF_MEMORY') this.stop(running, { reason: 'memory', detail: `limit ${this.memoryMb()} MB` });
+      if (error.code === 'ERR_WORKER_OUT_OF_MEMORY')
+        this.stop(running, { reason: 'memory', detail: `limit ${this.memoryMb()} MB` });
       else this.stop(running, { reason: 'crashed', detail: error.message });
     });
     thread.worker?.on('exit', (code) => {
@@ -242,7 +251,10 @@ export class Relay {
       return;
     }
     if (running.thread.worker && process.memoryUsage.rss() > (this.memoryMb() * 2 + 512) * 1024 * 1024) {
-      this.stop(running, { reason: 'memory', detail: `the process reached ${Math.round(process.memoryUsage.rss() / 1024 / 1024)} MB` });
+      this.stop(running, {
+        reason: 'memory',
+        detail: `the process reached ${Math.round(process.memoryUsage.rss() / 1024 / 1024)} MB`,
+      });
       return;
     }
     this.post(running.thread, { type: 'ping' });
@@ -283,7 +295,11 @@ export class Relay {
       }
     }
     active.sort((a, b) => b.by - a.by);
-    this.say({ type: 'stopped', id: running.id, stop: { ...stop, active: active.slice(0, 200), counts: countsOf(running.cells) } });
+    this.say({
+      type: 'stopped',
+      id: running.id,
+      stop: { ...stop, active: active.slice(0, 200), counts: countsOf(running.cells) },
+    });
     this.finish(running);
   }
 

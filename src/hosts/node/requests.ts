@@ -26,14 +26,20 @@ export interface RequestLog {
 /** Watches all requests of this thread from now on. */
 export function watchRequests(log: RequestLog, disguise: (made: object, original: object) => void): void {
   watchFetch(log, disguise);
-  channel('http.client.request.start').subscribe((message) => watchClient(log, (message as { request: ClientRequest }).request));
+  channel('http.client.request.start').subscribe((message) =>
+    watchClient(log, (message as { request: ClientRequest }).request),
+  );
 }
 
 /**
  * Remembers where requests of `node:http` are written, for programs that
  * import it: the engine tells of a request when it is sent, which is later.
  */
-export function placeRequests(log: RequestLog, builtin: (name: string) => unknown, disguise: (made: object, original: object) => void): void {
+export function placeRequests(
+  log: RequestLog,
+  builtin: (name: string) => unknown,
+  disguise: (made: object, original: object) => void,
+): void {
   for (const name of ['node:http', 'node:https']) {
     const module = builtin(name) as typeof import('node:http');
     for (const method of ['request', 'get'] as const) {
@@ -78,7 +84,12 @@ function watchFetch(log: RequestLog, disguise: (made: object, original: object) 
       const start = log.now();
       return answer.then(
         (response) => {
-          Object.assign(noted, { status: response.status, statusText: response.statusText, got: pairsOf(response.headers), headMs: log.now() - start });
+          Object.assign(noted, {
+            status: response.status,
+            statusText: response.statusText,
+            got: pairsOf(response.headers),
+            headMs: log.now() - start,
+          });
           log.update(noted);
           void copyOf(response, noted, log, start);
           return response;
@@ -151,8 +162,14 @@ function watchClient(log: RequestLog, request: ClientRequest): void {
 
 function watchMessage(log: RequestLog, entry: RawRequest, message: IncomingMessage, start: number): void {
   const got: [string, string][] = [];
-  for (let i = 0; i + 1 < message.rawHeaders.length; i += 2) got.push([message.rawHeaders[i]!.toLowerCase(), message.rawHeaders[i + 1]!]);
-  Object.assign(entry, { status: message.statusCode, statusText: message.statusMessage, got, headMs: log.now() - start });
+  for (let i = 0; i + 1 < message.rawHeaders.length; i += 2)
+    got.push([message.rawHeaders[i]!.toLowerCase(), message.rawHeaders[i + 1]!]);
+  Object.assign(entry, {
+    status: message.statusCode,
+    statusText: message.statusMessage,
+    got,
+    headMs: log.now() - start,
+  });
   log.update(entry);
   const chunks: Uint8Array[] = [];
   let size = 0;

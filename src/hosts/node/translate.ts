@@ -17,7 +17,11 @@ export const nodeTranslator: Translator = {
   erase(text, goal) {
     eraser ??= require('@swc/wasm-typescript') as typeof import('@swc/wasm-typescript');
     try {
-      const { code } = eraser.transformSync(text, { mode: 'strip-only', module: goal === 'module', deprecatedTsModuleAsError: false } as never);
+      const { code } = eraser.transformSync(text, {
+        mode: 'strip-only',
+        module: goal === 'module',
+        deprecatedTsModuleAsError: false,
+      } as never);
       return code.length === text.length ? code : null;
     } catch {
       return null;
@@ -28,14 +32,21 @@ export const nodeTranslator: Translator = {
     try {
       return options.compiler ? byTypeScript(code, options) : bySwc(code, options);
     } catch (error) {
-      throw new AnvilError('E_TRANSLATE', `The file holds syntax that could not be translated: ${String((error as Error).message).split('\n')[0]}`, {
-        cause: error,
-      });
+      throw new AnvilError(
+        'E_TRANSLATE',
+        `The file holds syntax that could not be translated: ${String((error as Error).message).split('\n')[0]}`,
+        {
+          cause: error,
+        },
+      );
     }
   },
 };
 
-function bySwc(code: string, { goal, jsx, typescript, tsx, settings, file }: TranslateOptions): { code: string; map: string } {
+function bySwc(
+  code: string,
+  { goal, jsx, typescript, tsx, settings, file }: TranslateOptions,
+): { code: string; map: string } {
   compiler ??= require('@swc/core') as typeof import('@swc/core');
   const swc = compiler;
   const legacy = settings?.experimentalDecorators === true;
@@ -55,9 +66,17 @@ function bySwc(code: string, { goal, jsx, typescript, tsx, settings, file }: Tra
         keepClassNames: true,
         parser: typescript
           ? { syntax: 'typescript', tsx, decorators: true }
-          : { syntax: 'ecmascript', jsx: true, decorators: true, decoratorsBeforeExport: true, explicitResourceManagement: true },
+          : {
+              syntax: 'ecmascript',
+              jsx: true,
+              decorators: true,
+              decoratorsBeforeExport: true,
+              explicitResourceManagement: true,
+            },
         transform: {
-          ...(legacy ? { legacyDecorator: true, decoratorMetadata: settings.emitDecoratorMetadata } : { decoratorVersion: '2023-11' }),
+          ...(legacy
+            ? { legacyDecorator: true, decoratorMetadata: settings.emitDecoratorMetadata }
+            : { decoratorVersion: '2023-11' }),
           useDefineForClassFields: settings?.useDefineForClassFields ?? true,
           verbatimModuleSyntax: settings?.verbatimModuleSyntax ?? false,
           react,
@@ -65,7 +84,9 @@ function bySwc(code: string, { goal, jsx, typescript, tsx, settings, file }: Tra
       },
     } as never);
     // The compiler numbers the name of this helper where it is declared and not where it is used.
-    const named = result.code.includes('_SuppressedError') ? result.code.replace(/\b_SuppressedError\d+\b/g, '_SuppressedError') : result.code;
+    const named = result.code.includes('_SuppressedError')
+      ? result.code.replace(/\b_SuppressedError\d+\b/g, '_SuppressedError')
+      : result.code;
     return { code: named, map: result.map ?? '{"version":3,"sources":[],"names":[],"mappings":""}' };
   };
   try {
@@ -78,7 +99,10 @@ function bySwc(code: string, { goal, jsx, typescript, tsx, settings, file }: Tra
 }
 
 /** The compiler that the language comes with: for what depends on more than one place of a file. */
-function byTypeScript(code: string, { jsx, tsx, settings, typescript }: TranslateOptions): { code: string; map: string } {
+function byTypeScript(
+  code: string,
+  { jsx, tsx, settings, typescript }: TranslateOptions,
+): { code: string; map: string } {
   const ts = require('typescript') as typeof TypeScript;
   const made = ts.transpileModule(code, {
     fileName: typescript ? (tsx ? 'code.tsx' : 'code.ts') : 'code.jsx',

@@ -46,7 +46,12 @@ function check(request: TypeRequest): TypeProblem[] {
   for (const { file } of request.files) {
     if (!/\.[mc]?tsx?$/.test(file)) continue;
     for (const diagnostic of service.getSemanticDiagnostics(file)) {
-      if (diagnostic.file?.fileName !== file || diagnostic.start === undefined || diagnostic.category !== ts.DiagnosticCategory.Error) continue;
+      if (
+        diagnostic.file?.fileName !== file ||
+        diagnostic.start === undefined ||
+        diagnostic.category !== ts.DiagnosticCategory.Error
+      )
+        continue;
       problems.push({
         file,
         start: diagnostic.file.getLineAndCharacterOfPosition(diagnostic.start),

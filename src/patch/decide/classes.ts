@@ -30,7 +30,13 @@ export function decideClasses(deciding: Deciding): void {
     const old = change.continuity.classes[index];
     if (!old || old.live.hook === undefined || change.points.classes[index]!.hook !== 'class') return;
     if (change.after.functions.some((one, k) => decisions.made.has(k) && one.owner === index)) return;
-    decideClass(deciding, { index, name: info.name === '' ? info.path : info.name, node: info.node, old, owner: old.live.slot });
+    decideClass(deciding, {
+      index,
+      name: info.name === '' ? info.path : info.name,
+      node: info.node,
+      old,
+      owner: old.live.slot,
+    });
   });
 }
 
@@ -38,7 +44,8 @@ function decideClass(deciding: Deciding, going: GoingClass): void {
   const { change, names, decisions } = deciding;
   const { node, old, name } = going;
   const before = old.outline.classes[old.index]!.node;
-  if (decoratorsOf(node, change.after) !== decoratorsOf(before, old.outline)) decisions.say('cannot', name, node.start, REASONS.decorators);
+  if (decoratorsOf(node, change.after) !== decoratorsOf(before, old.outline))
+    decisions.say('cannot', name, node.start, REASONS.decorators);
   for (const symbol of addPrivateNames(names, node, old.live, name)) decisions.do({ kind: 'symbol', name: symbol });
   decideParent(deciding, going, before);
   decideConstructor(deciding, going);
@@ -46,15 +53,26 @@ function decideClass(deciding: Deciding, going: GoingClass): void {
   decideFields(deciding, going, false);
   decideFields(deciding, going, true);
   const blocksIn = (one: Node, outline: Outline): [Node, string][] =>
-    (one.body.body as Node[]).flatMap((member) => (member.type === 'StaticBlock' ? [[member, change.shapes.of(outline, member)] as [Node, string]] : []));
+    (one.body.body as Node[]).flatMap((member) =>
+      member.type === 'StaticBlock' ? [[member, change.shapes.of(outline, member)] as [Node, string]] : [],
+    );
   const known = new Set(blocksIn(before, old.outline).map(([, shape]) => shape));
   for (const [block, shape] of blocksIn(node, change.after))
-    if (!known.has(shape)) decisions.say('waits', `line ${lineOf(change.after, block.start) + 1}: static block of ${name}`, block.start, REASONS.staticBlock);
+    if (!known.has(shape))
+      decisions.say(
+        'waits',
+        `line ${lineOf(change.after, block.start) + 1}: static block of ${name}`,
+        block.start,
+        REASONS.staticBlock,
+      );
 }
 
 /** Decorators of a class and its members, as text. */
 function decoratorsOf(node: Node, outline: Outline): string {
-  return [...((node.decorators ?? []) as Node[]), ...(node.body.body as Node[]).flatMap((member) => (member.decorators ?? []) as Node[])]
+  return [
+    ...((node.decorators ?? []) as Node[]),
+    ...(node.body.body as Node[]).flatMap((member) => (member.decorators ?? []) as Node[]),
+  ]
     .map((decorator) => textOf(outline, decorator))
     .join(' ');
 }
@@ -67,7 +85,8 @@ export function addPrivateNames(names: LateNames, node: Node, live: LiveClass, c
     const name = memberName(member);
     if (live.privates.has(name)) continue;
     const symbol = `${className}${name}`;
-    if (!names.members.some((late) => late.symbol === symbol)) names.members.push({ name, symbol, start: node.start, end: node.end });
+    if (!names.members.some((late) => late.symbol === symbol))
+      names.members.push({ name, symbol, start: node.start, end: node.end });
     if (names.keys.has(symbol)) continue;
     names.keys.set(symbol, symbol);
     added.push(symbol);
@@ -80,7 +99,11 @@ export function symbolOf(names: LateNames, name: string, classNode: Node): strin
   return names.members.find((late) => late.name === name && late.start === classNode.start)?.symbol;
 }
 
-function decideParent({ change, names, decisions }: Deciding, { node, old, owner, name }: GoingClass, before: Node): void {
+function decideParent(
+  { change, names, decisions }: Deciding,
+  { node, old, owner, name }: GoingClass,
+  before: Node,
+): void {
   const now = node.superClass as Node | null;
   const was = before.superClass as Node | null;
   if (!now && !was) return;
@@ -94,13 +117,22 @@ function decideParent({ change, names, decisions }: Deciding, { node, old, owner
   decisions.say('assigned', `parent of ${name}`, now.start);
 }
 
-function decideConstructor({ change, names, decisions }: Deciding, { index, old, owner, name, node }: GoingClass): void {
+function decideConstructor(
+  { change, names, decisions }: Deciding,
+  { index, old, owner, name, node }: GoingClass,
+): void {
   const { after, points } = change;
   const point = points.classes[index]!;
   const was = pointsOf(old.outline).classes[old.index]!.maker;
   const now = point.maker;
   if ((now < 0 && was < 0) || point.derived !== old.live.derived) return;
-  if (now >= 0 && was >= 0 && !constructorChanged(change, names, now, old.outline, was) && !decisions.bodies.forced.has(now)) return;
+  if (
+    now >= 0 &&
+    was >= 0 &&
+    !constructorChanged(change, names, now, old.outline, was) &&
+    !decisions.bodies.forced.has(now)
+  )
+    return;
   const shown = `${name}.constructor`;
   const info = now >= 0 ? after.functions[now]! : undefined;
   const at = info?.start ?? node.start;
@@ -117,7 +149,8 @@ function decideConstructor({ change, names, decisions }: Deciding, { index, old,
 function constructorChanged(change: Change, names: LateNames, now: number, outline: Outline, was: number): boolean {
   const { shapes, after } = change;
   return (
-    shapes.ofFunction(after, after.functions[now]!.node) !== shapes.ofFunction(outline, outline.functions[was]!.node) || usesFreshNames(change, names, now)
+    shapes.ofFunction(after, after.functions[now]!.node) !== shapes.ofFunction(outline, outline.functions[was]!.node) ||
+    usesFreshNames(change, names, now)
   );
 }
 
@@ -140,7 +173,12 @@ function decideMembers(deciding: Deciding, going: GoingClass): void {
   });
 }
 
-function decideMember({ names, decisions }: Deciding, { node, name, owner }: GoingClass, info: FunctionInfo, hadOne: boolean): void {
+function decideMember(
+  { names, decisions }: Deciding,
+  { node, name, owner }: GoingClass,
+  info: FunctionInfo,
+  hadOne: boolean,
+): void {
   const isPrivate = info.name.startsWith('#');
   const symbol = isPrivate ? symbolOf(names, info.name, node) : undefined;
   if (isPrivate && symbol === undefined) {

@@ -66,7 +66,9 @@ function decideDefinition(deciding: Deciding, statement: TopLevelStatement): voi
   const node = declarationIn(statement.node);
   if (name === undefined) return;
   const isFunctionStatement = statement.kind === 'function';
-  const index = isFunctionStatement ? after.functions.findIndex((info) => info.node === node) : after.classes.findIndex((info) => info.node === node);
+  const index = isFunctionStatement
+    ? after.functions.findIndex((info) => info.node === node)
+    : after.classes.findIndex((info) => info.node === node);
   if (index < 0) return;
   const renamed = continuity.renamed.get(name);
   if (renamed !== undefined) {
@@ -113,7 +115,8 @@ function decideTranslated({ change, names, decisions }: Deciding, statement: Top
   const node = declarationIn(statement.node);
   const isNamespace = statement.kind === 'namespace';
   const previous = names.declared(name);
-  const shape = (outline: Outline, one: Node): string => shapeOf(one, (inner) => (isNamespace && isFunction(inner) ? textOf(outline, inner) : undefined));
+  const shape = (outline: Outline, one: Node): string =>
+    shapeOf(one, (inner) => (isNamespace && isFunction(inner) ? textOf(outline, inner) : undefined));
   if (previous && shape(previous.outline, declarationIn(previous.statement.node)) === shape(change.after, node)) return;
   if (previous && isNamespace) {
     decisions.say('cannot', name, node.start, REASONS.namespaceMade);
@@ -123,7 +126,13 @@ function decideTranslated({ change, names, decisions }: Deciding, statement: Top
   if (!previous) {
     const key = names.add(name);
     decisions.say('added', name, node.start);
-    decisions.do({ kind: 'declare', at: node.start, key, source: { of: 'declaration', node, names: [name], name }, early: false });
+    decisions.do({
+      kind: 'declare',
+      at: node.start,
+      key,
+      source: { of: 'declaration', node, names: [name], name },
+      early: false,
+    });
     return;
   }
   decisions.changed.add(name);

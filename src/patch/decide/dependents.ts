@@ -11,7 +11,8 @@ export function decideDependents(deciding: Deciding): void {
     grown = false;
     for (const statement of deciding.change.after.statements) {
       if (statement.kind !== 'const' && statement.kind !== 'let' && statement.kind !== 'var') continue;
-      for (const declarator of declarationIn(statement.node).declarations as Node[]) if (decideDependent(deciding, declarator)) grown = true;
+      for (const declarator of declarationIn(statement.node).declarations as Node[])
+        if (decideDependent(deciding, declarator)) grown = true;
     }
   }
 }

@@ -32,7 +32,11 @@ export function decideFields(deciding: Deciding, going: GoingClass, isStatic: bo
   else decideInstanceFields(deciding, going, changes);
 }
 
-function compareFields({ change, decisions }: Deciding, { node, old, name }: GoingClass, isStatic: boolean): FieldChanges {
+function compareFields(
+  { change, decisions }: Deciding,
+  { node, old, name }: GoingClass,
+  isStatic: boolean,
+): FieldChanges {
   const before = fieldsOf(change, old.outline, old.outline.classes[old.index]!.node, isStatic);
   const now = fieldsOf(change, change.after, node, isStatic);
   const fresh: string[] = [];
@@ -40,7 +44,8 @@ function compareFields({ change, decisions }: Deciding, { node, old, name }: Goi
   for (const [key, field] of now) {
     const previous = before.get(key);
     const value = field.node.value as Node | null;
-    const follows = value && previous && !previous.settled && directUses(change, value).some((one) => decisions.changed.has(one));
+    const follows =
+      value && previous && !previous.settled && directUses(change, value).some((one) => decisions.changed.has(one));
     const same = previous && previous.shape === field.shape && previous.settled === field.settled;
     if (same && !(follows && isStatic && isPure(value))) continue;
     if (field.settled || previous?.settled) {
@@ -55,15 +60,30 @@ function compareFields({ change, decisions }: Deciding, { node, old, name }: Goi
 function fieldsOf(change: Change, outline: Outline, node: Node, isStatic: boolean): Map<string, Field> {
   const found = new Map<string, Field>();
   for (const member of node.body.body as Node[]) {
-    if (!/^Class(Private|Accessor)?Property$/.test(member.type) || (member.static === true) !== isStatic || member.declare || member.abstract) continue;
-    const settled = member.computed === true || member.type === 'ClassAccessorProperty' || (member.decorators?.length ?? 0) > 0;
+    if (
+      !/^Class(Private|Accessor)?Property$/.test(member.type) ||
+      (member.static === true) !== isStatic ||
+      member.declare ||
+      member.abstract
+    )
+      continue;
+    const settled =
+      member.computed === true || member.type === 'ClassAccessorProperty' || (member.decorators?.length ?? 0) > 0;
     const key = settled ? textOf(outline, member.key as Node) : memberName(member);
-    found.set(key, { node: member, shape: member.value ? change.shapes.of(outline, member.value as Node) : '', settled });
+    found.set(key, {
+      node: member,
+      shape: member.value ? change.shapes.of(outline, member.value as Node) : '',
+      settled,
+    });
   }
   return found;
 }
 
-function decideStaticFields(deciding: Deciding, going: GoingClass, { now, fresh, changed, removed }: FieldChanges): void {
+function decideStaticFields(
+  deciding: Deciding,
+  going: GoingClass,
+  { now, fresh, changed, removed }: FieldChanges,
+): void {
   const { change, decisions } = deciding;
   const { name, node } = going;
   const state = change.states.get(name)?.members ?? new Set<string>();
@@ -80,11 +100,16 @@ function decideStaticFields(deciding: Deciding, going: GoingClass, { now, fresh,
   if (set.length > 0) decisions.do(fieldsWork(deciding, going, true, now, set, fresh, []));
 }
 
-function decideInstanceFields(deciding: Deciding, going: GoingClass, { now, fresh, changed, removed }: FieldChanges): void {
+function decideInstanceFields(
+  deciding: Deciding,
+  going: GoingClass,
+  { now, fresh, changed, removed }: FieldChanges,
+): void {
   const { decisions } = deciding;
   const { name, node } = going;
   for (const key of fresh) decisions.say('added', `${name}.${key}`, now.get(key)!.node.start, REASONS.fieldAdded);
-  for (const key of changed) decisions.say('assigned', `${name}.${key}`, now.get(key)!.node.start, REASONS.fieldChanged);
+  for (const key of changed)
+    decisions.say('assigned', `${name}.${key}`, now.get(key)!.node.start, REASONS.fieldChanged);
   for (const key of removed) decisions.say('removed', `${name}.${key}`, node.start, REASONS.fieldRemoved);
   decisions.do(fieldsWork(deciding, going, false, now, [...now.keys()], fresh, removed));
 }
@@ -105,11 +130,22 @@ function fieldsWork(
     set.push({ key, node: field.node, fresh: fresh.includes(key), symbol: symbolOf(names, key, node) });
     decisions.makeAnew(field.node);
   }
-  return { kind: 'fields', at: node.start, name, owner, isStatic, classNode: node, removed: removed.filter((key) => !key.startsWith('#')), set };
+  return {
+    kind: 'fields',
+    at: node.start,
+    name,
+    owner,
+    isStatic,
+    classNode: node,
+    removed: removed.filter((key) => !key.startsWith('#')),
+    set,
+  };
 }
 
 /** True for a field that its class writes as `this.key` somewhere. */
 function isWritten(classText: string, key: string): boolean {
   const escaped = key.replace(/[$]/g, '\\$');
-  return new RegExp(`this\\.${escaped}\\s*(?:=(?!=)|\\+\\+|--|[-+*/%&|^]=)|(?:\\+\\+|--)\\s*this\\.${escaped}`).test(classText);
+  return new RegExp(`this\\.${escaped}\\s*(?:=(?!=)|\\+\\+|--|[-+*/%&|^]=)|(?:\\+\\+|--)\\s*this\\.${escaped}`).test(
+    classText,
+  );
 }

@@ -29,7 +29,12 @@ function decideFunction({ change, names, decisions }: Deciding, index: number): 
     bodies.forced.add(point.unit);
     const around = nameOf(after, after.functions[point.unit]!);
     decisions.say('kept', nameOf(after, info), info.start, REASONS.finish(done > 0, reasons[0], around));
-  } else if (info.owner >= 0 && points.classes[info.owner]!.hook !== undefined && old.generations.length > 0 && !info.name.startsWith('#')) {
+  } else if (
+    info.owner >= 0 &&
+    points.classes[info.owner]!.hook !== undefined &&
+    old.generations.length > 0 &&
+    !info.name.startsWith('#')
+  ) {
     // A method of another kind takes the place of the old one on its class.
     bodies.patched.delete(index);
     bodies.replaced.add(index);
@@ -63,7 +68,11 @@ export function usesFreshNames(change: Change, names: LateNames, index: number):
     if (scope !== undefined && scope.kind !== 'module') return false;
     return !after.functions.some(
       (other, k) =>
-        other.start > info.start && other.end <= info.end && use.start >= other.start && use.end <= other.end && points.functions[k]!.hook !== undefined,
+        other.start > info.start &&
+        other.end <= info.end &&
+        use.start >= other.start &&
+        use.end <= other.end &&
+        points.functions[k]!.hook !== undefined,
     );
   });
 }
@@ -71,6 +80,7 @@ export function usesFreshNames(change: Change, names: LateNames, index: number):
 /** True for a function inside one that gets a later version: it is made by that, with the scope that version has. */
 export function isInsidePatched(change: Change, bodies: Bodies, index: number): boolean {
   const { functions } = change.after;
-  for (let at = functions[index]!.parent; at >= 0; at = functions[at]!.parent) if (bodies.patched.has(at) || bodies.replaced.has(at)) return true;
+  for (let at = functions[index]!.parent; at >= 0; at = functions[at]!.parent)
+    if (bodies.patched.has(at) || bodies.replaced.has(at)) return true;
   return false;
 }

@@ -14,7 +14,12 @@ export function decideImports({ change, names, decisions }: Deciding): void {
     const loose = entry.names.filter((name) => bound?.get(name.local) !== now.get(name.local));
     // What the module's own imports bind is found under its name.
     for (const name of entry.names) if (!loose.includes(name)) names.places.set(name.local, name.local);
-    if (bound && loose.length === 0 && (entry.names.length > 0 || before.imports.some((one) => one.specifier === entry.specifier))) continue;
+    if (
+      bound &&
+      loose.length === 0 &&
+      (entry.names.length > 0 || before.imports.some((one) => one.specifier === entry.specifier))
+    )
+      continue;
     let base = names.links.get(entry.specifier);
     if (base === undefined) {
       const key = `import ${entry.specifier}`;
@@ -23,14 +28,16 @@ export function decideImports({ change, names, decisions }: Deciding): void {
       decisions.do({ kind: 'link', key, entry });
       decisions.say('added', key, entry.start);
     }
-    for (const name of bound ? loose : entry.names) names.places.set(name.local, name.imported === '*' ? base : `${base}[${JSON.stringify(name.imported)}]`);
+    for (const name of bound ? loose : entry.names)
+      names.places.set(name.local, name.imported === '*' ? base : `${base}[${JSON.stringify(name.imported)}]`);
   }
   for (const [name, what] of now) if (old.get(name) !== what) names.fresh.add(name);
 }
 
 /** Adds exports that the module had not. */
 export function decideExports({ change, names, decisions }: Deciding): void {
-  const keyOf = (entry: { exported: string; local: string; from?: string }): string => `${entry.exported}\n${entry.local}\n${entry.from ?? ''}`;
+  const keyOf = (entry: { exported: string; local: string; from?: string }): string =>
+    `${entry.exported}\n${entry.local}\n${entry.from ?? ''}`;
   const old = new Set(change.before.exports.map(keyOf));
   for (const entry of change.after.exports) {
     if (old.has(keyOf(entry))) continue;

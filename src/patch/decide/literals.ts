@@ -12,13 +12,20 @@ interface Difference {
 }
 
 /** Decides for two object literals. Returns false where the change cannot be told property by property. */
-export function decideLiteral({ change, decisions }: Deciding, name: string, init: Node, old: Node, outline: Outline): boolean {
+export function decideLiteral(
+  { change, decisions }: Deciding,
+  name: string,
+  init: Node,
+  old: Node,
+  outline: Outline,
+): boolean {
   if (init.type !== 'ObjectExpression' || old.type !== 'ObjectExpression') return false;
   const state = change.states.get(name);
   if (state?.assigned) return false;
   const members = state?.members ?? new Set<string>();
   const difference: Difference = { places: [], kept: [] };
-  const same = (now: Node, before: Node): boolean => change.shapes.of(change.after, now) === change.shapes.of(outline, before);
+  const same = (now: Node, before: Node): boolean =>
+    change.shapes.of(change.after, now) === change.shapes.of(outline, before);
   if (!differenceOf(init, old, [], same, members, difference)) return false;
   const { places, kept } = difference;
   for (const { set } of places) for (const property of set) decisions.makeAnew(property);

@@ -14,19 +14,24 @@ export function decideStatements(deciding: Deciding): void {
     const shape = change.shapes.of(change.before, statement.node);
     left.set(shape, [...(left.get(shape) ?? []), statement]);
   }
-  const added = looseStatements(change.after).filter((statement) => !left.get(change.shapes.of(change.after, statement.node))?.shift());
+  const added = looseStatements(change.after).filter(
+    (statement) => !left.get(change.shapes.of(change.after, statement.node))?.shift(),
+  );
   const removed = [...left.values()].flat();
   for (const { node } of added) {
     if (node.type === 'ExportDefaultDeclaration') decideDefaultExport(deciding, node, removed);
     else if (!decideDefinedPlace(deciding, node, removed)) decideWaiting(deciding, node, removed);
   }
-  for (const { node } of removed) decisions.sayOnLine('removed', firstLine(textOf(change.before, node)), 0, REASONS.doneStays);
+  for (const { node } of removed)
+    decisions.sayOnLine('removed', firstLine(textOf(change.before, node)), 0, REASONS.doneStays);
 }
 
 /** Statements that do something when they run. */
 function looseStatements(outline: Outline): TopLevelStatement[] {
   return outline.statements.filter(
-    ({ kind, node }) => (kind === 'statement' && node.type !== 'EmptyStatement') || (kind === 'export' && node.type === 'ExportDefaultDeclaration'),
+    ({ kind, node }) =>
+      (kind === 'statement' && node.type !== 'EmptyStatement') ||
+      (kind === 'export' && node.type === 'ExportDefaultDeclaration'),
   );
 }
 
@@ -62,7 +67,12 @@ function decideDefinedPlace({ change, decisions }: Deciding, node: Node, removed
 function definedPlace(change: Change, outline: Outline, node: Node): string | undefined {
   if (node.type !== 'ExpressionStatement') return undefined;
   const expression = bare(node.expression as Node);
-  if (expression.type !== 'AssignmentExpression' || expression.operator !== '=' || expression.left.type !== 'MemberExpression') return undefined;
+  if (
+    expression.type !== 'AssignmentExpression' ||
+    expression.operator !== '=' ||
+    expression.left.type !== 'MemberExpression'
+  )
+    return undefined;
   const place = textOf(outline, expression.left as Node);
   if (!/^[\p{ID_Start}$_][\p{ID_Continue}$]*(\.[\p{ID_Start}$_][\p{ID_Continue}$]*)+$/u.test(place)) return undefined;
   const right = bare(expression.right as Node);
@@ -73,8 +83,16 @@ function definedPlace(change: Change, outline: Outline, node: Node): string | un
 function decideWaiting({ change, decisions }: Deciding, node: Node, removed: TopLevelStatement[]): void {
   const text = textOf(change.after, node);
   const line = lineOf(change.after, node.start);
-  const ranBefore = takeOut(removed, (one) => one.type === node.type && headOf(textOf(change.before, one)) === headOf(text));
-  decisions.say('waits', `line ${line + 1}: ${firstLine(text)}`, node.start, ranBefore ? REASONS.ranBefore : REASONS.notRun);
+  const ranBefore = takeOut(
+    removed,
+    (one) => one.type === node.type && headOf(textOf(change.before, one)) === headOf(text),
+  );
+  decisions.say(
+    'waits',
+    `line ${line + 1}: ${firstLine(text)}`,
+    node.start,
+    ranBefore ? REASONS.ranBefore : REASONS.notRun,
+  );
   decisions.do({ kind: 'wait', at: node.start, line, text: firstLine(text), node });
 }
 

@@ -16,7 +16,12 @@ export function decideVariables(deciding: Deciding, statement: TopLevelStatement
   }
 }
 
-function decideVariable(deciding: Deciding, statement: TopLevelStatement, declarator: Node, renamedFrom: Set<string>): void {
+function decideVariable(
+  deciding: Deciding,
+  statement: TopLevelStatement,
+  declarator: Node,
+  renamedFrom: Set<string>,
+): void {
   const { change, names } = deciding;
   const name: string = declarator.id.name;
   const init = (declarator.init ?? undefined) as Node | undefined;
@@ -26,7 +31,11 @@ function decideVariable(deciding: Deciding, statement: TopLevelStatement, declar
     decideRename(deciding, name, renamed, declarator.start);
     const old = names.declared(renamed);
     const before = old ? declaratorOf(old.statement, renamed) : undefined;
-    if (init && before?.init && change.shapes.of(change.after, init) !== change.shapes.of(old!.outline, before.init as Node))
+    if (
+      init &&
+      before?.init &&
+      change.shapes.of(change.after, init) !== change.shapes.of(old!.outline, before.init as Node)
+    )
       decideValue(deciding, name, init, before.init as Node, old!.outline);
     return;
   }
@@ -45,11 +54,18 @@ function decideVariable(deciding: Deciding, statement: TopLevelStatement, declar
     return;
   }
   // What comes back may have been computed from what changed meanwhile.
-  if (previous.outline !== change.before && init && functionAt(change, init) < 0) decideValue(deciding, name, init, undefined, previous.outline);
+  if (previous.outline !== change.before && init && functionAt(change, init) < 0)
+    decideValue(deciding, name, init, undefined, previous.outline);
   else compareValues(deciding, name, init, (before?.init ?? undefined) as Node | undefined, previous.outline);
 }
 
-function compareValues(deciding: Deciding, name: string, init: Node | undefined, old: Node | undefined, outline: Outline): void {
+function compareValues(
+  deciding: Deciding,
+  name: string,
+  init: Node | undefined,
+  old: Node | undefined,
+  outline: Outline,
+): void {
   const { change } = deciding;
   if (!init && !old) return;
   const index = init ? functionAt(change, init) : -1;
@@ -62,7 +78,13 @@ function compareValues(deciding: Deciding, name: string, init: Node | undefined,
 }
 
 /** The first value of a name changed: its properties are set, its items replaced, or it is assigned; what holds state is kept. */
-function decideValue(deciding: Deciding, name: string, init: Node | undefined, old: Node | undefined, outline: Outline): void {
+function decideValue(
+  deciding: Deciding,
+  name: string,
+  init: Node | undefined,
+  old: Node | undefined,
+  outline: Outline,
+): void {
   const { change, decisions } = deciding;
   const at = init?.start ?? 0;
   if (init && old && decideLiteral(deciding, name, bare(init), bare(old), outline)) return;
@@ -83,15 +105,31 @@ function decideValue(deciding: Deciding, name: string, init: Node | undefined, o
 }
 
 /** A name gets its first value anew. */
-export function decideAssignment({ decisions }: Deciding, name: string, init: Node | undefined, reason: string | undefined): void {
+export function decideAssignment(
+  { decisions }: Deciding,
+  name: string,
+  init: Node | undefined,
+  reason: string | undefined,
+): void {
   if (init) decisions.makeAnew(init);
   decisions.changed.add(name);
   const at = init?.start ?? 0;
   decisions.say('assigned', name, at, reason);
-  decisions.do({ kind: 'assign', at, name, how: 'assign', source: init ? { of: 'value', node: init, name } : { of: 'nothing' } });
+  decisions.do({
+    kind: 'assign',
+    at,
+    name,
+    how: 'assign',
+    source: init ? { of: 'value', node: init, name } : { of: 'nothing' },
+  });
 }
 
-function addVariable({ change, names, decisions }: Deciding, name: string, init: Node | undefined, declarator: Node): void {
+function addVariable(
+  { change, names, decisions }: Deciding,
+  name: string,
+  init: Node | undefined,
+  declarator: Node,
+): void {
   const key = names.add(name);
   decisions.makeAnew(declarator);
   decisions.say('added', name, declarator.start);
@@ -124,11 +162,22 @@ function decidePattern({ change, names, decisions }: Deciding, declarator: Node)
       decisions.say('added', name, declarator.start);
     }
   }
-  decisions.do({ kind: 'pattern', at: declarator.start, key: `values of ${bound.join(', ')}`, node: declarator, names: bound });
+  decisions.do({
+    kind: 'pattern',
+    at: declarator.start,
+    key: `values of ${bound.join(', ')}`,
+    node: declarator,
+    names: bound,
+  });
 }
 
 /** A variable that goes on under another name: one is gone, one is new, and they begin alike. */
-function renamedVariable({ change, names }: Deciding, statement: TopLevelStatement, declarator: Node, taken: ReadonlySet<string>): string | undefined {
+function renamedVariable(
+  { change, names }: Deciding,
+  statement: TopLevelStatement,
+  declarator: Node,
+  taken: ReadonlySet<string>,
+): string | undefined {
   const { before, after } = change;
   const name = declarator.id.name as string;
   if (before.topLevel.has(name) || names.gone.has(name) || isImported(before, name)) return undefined;
@@ -141,10 +190,18 @@ function renamedVariable({ change, names }: Deciding, statement: TopLevelStateme
     return shapeOf(declared.init as Node, whole) === shapeOf(init, whole);
   };
   const isLost = (one: string): boolean => !after.topLevel.has(one) && !taken.has(one) && !isImported(after, one);
-  const found = before.statements.flatMap((old) => (old.kind === statement.kind ? old.names.filter((one) => isLost(one) && alike(old, one)) : []));
+  const found = before.statements.flatMap((old) =>
+    old.kind === statement.kind ? old.names.filter((one) => isLost(one) && alike(old, one)) : [],
+  );
   if (found.length !== 1) return undefined;
-  const arrivals = after.statements.flatMap((now) => (now.kind === statement.kind ? now.names.filter((one) => !before.topLevel.has(one)) : []));
+  const arrivals = after.statements.flatMap((now) =>
+    now.kind === statement.kind ? now.names.filter((one) => !before.topLevel.has(one)) : [],
+  );
   // With several new names, only one that stands at the same place among the declarations is taken for it.
-  if (arrivals.length > 1 && [...before.topLevel.keys()].indexOf(found[0]!) !== [...after.topLevel.keys()].indexOf(name)) return undefined;
+  if (
+    arrivals.length > 1 &&
+    [...before.topLevel.keys()].indexOf(found[0]!) !== [...after.topLevel.keys()].indexOf(name)
+  )
+    return undefined;
   return found[0];
 }

@@ -40,7 +40,12 @@ export class Bindings {
     for (let i = 0; i < names.length; i++) {
       const name = names[i]!;
       this.origins[name] = `${this.file}\n${name}`;
-      own.defineProperty(this.names, name, { get: getters[name]!, set: constant, enumerable: true, configurable: true });
+      own.defineProperty(this.names, name, {
+        get: getters[name]!,
+        set: constant,
+        enumerable: true,
+        configurable: true,
+      });
     }
   }
 
@@ -58,7 +63,8 @@ export class Bindings {
 
   /** `export *` of a package: its names, read anew each time. */
   starOf(namespace: Record<string, unknown>, specifier: string): void {
-    for (const name of own.ownKeys(namespace)) if (typeof name === 'string') this.pass(name, () => namespace[name], `${specifier}\n${name}`);
+    for (const name of own.ownKeys(namespace))
+      if (typeof name === 'string') this.pass(name, () => namespace[name], `${specifier}\n${name}`);
   }
 
   /**
@@ -71,7 +77,8 @@ export class Bindings {
     let changed = false;
     for (let i = 0; i < this.stars.length; i++) {
       const from = this.stars[i]!;
-      for (const name of own.ownKeys(from.names)) if (typeof name === 'string' && this.pass(name, () => from.names[name], from.origins[name]!)) changed = true;
+      for (const name of own.ownKeys(from.names))
+        if (typeof name === 'string' && this.pass(name, () => from.names[name], from.origins[name]!)) changed = true;
     }
     return changed;
   }
@@ -95,7 +102,9 @@ export class Bindings {
   /** Forgets all names: the module is executed again. Gives what brings them back. */
   clear(): () => void {
     const { names, origins } = this;
-    const before = own.ownKeys(names).map((key) => [key, own.getDescriptor(names, key)!, origins[key as string]] as const);
+    const before = own
+      .ownKeys(names)
+      .map((key) => [key, own.getDescriptor(names, key)!, origins[key as string]] as const);
     const remove = (): void => {
       for (const key of own.ownKeys(names)) if (typeof key === 'string') delete names[key];
       for (const key of own.ownKeys(origins)) delete origins[key as string];
@@ -116,7 +125,10 @@ export class Bindings {
   get namespace(): object {
     if (!this.make) return this.names;
     const names = (own.ownKeys(this.names).filter((name) => typeof name === 'string') as string[]).sort();
-    const same = this.shell !== undefined && names.length === this.shown.length && names.every((name, index) => name === this.shown[index]);
+    const same =
+      this.shell !== undefined &&
+      names.length === this.shown.length &&
+      names.every((name, index) => name === this.shown[index]);
     if (!same) {
       this.shell = this.make(this.file, names);
       this.shown = names;

@@ -37,7 +37,12 @@ test('a graph that waits for nothing is over at once, each module once and after
 });
 
 test('modules that wait do so beside each other, and what imports them comes when all are ready', async () => {
-  const { log, of } = graph({ main: { imports: ['slow', 'quick', 'plain'] }, slow: { waits: 5 }, quick: { waits: 1 }, plain: {} });
+  const { log, of } = graph({
+    main: { imports: ['slow', 'quick', 'plain'] },
+    slow: { waits: 5 },
+    quick: { waits: 1 },
+    plain: {},
+  });
   const done = evaluate(of('main'));
   expect(log).toEqual(['slow', 'quick', 'plain']);
   await done;
@@ -45,7 +50,12 @@ test('modules that wait do so beside each other, and what imports them comes whe
 });
 
 test('those that become ready together run in the order in which they came to wait', async () => {
-  const { log, of } = graph({ main: { imports: ['x', 'y'] }, x: { imports: ['dep'] }, y: { imports: ['dep'] }, dep: { waits: 2 } });
+  const { log, of } = graph({
+    main: { imports: ['x', 'y'] },
+    x: { imports: ['dep'] },
+    y: { imports: ['dep'] },
+    dep: { waits: 2 },
+  });
   await evaluate(of('main'));
   expect(log).toEqual(['dep', 'dep ended', 'x', 'y', 'main']);
 });

@@ -6,7 +6,8 @@ import * as own from '../originals.js';
 
 type Exports = Record<string, unknown>;
 
-const isObject = (value: unknown): value is Exports => (typeof value === 'object' && value !== null) || typeof value === 'function';
+const isObject = (value: unknown): value is Exports =>
+  (typeof value === 'object' && value !== null) || typeof value === 'function';
 const isModule = (value: unknown): boolean => isObject(value) && Boolean(value.__esModule);
 
 /** A namespace for what is no ES module: its own names, and itself as the default. */
@@ -14,7 +15,8 @@ function star(value: unknown): unknown {
   if (isModule(value)) return value;
   const made: Exports = {};
   if (isObject(value)) {
-    for (const name of own.ownKeys(value) as string[]) if (name !== 'default' && own.hasOwn(value, name)) bind(made, value, name);
+    for (const name of own.ownKeys(value) as string[])
+      if (name !== 'default' && own.hasOwn(value, name)) bind(made, value, name);
   }
   own.defineProperty(made, 'default', { value, enumerable: true });
   return made;
@@ -23,7 +25,10 @@ function star(value: unknown): unknown {
 /** As TypeScript binds a name: read anew each time, unless it can be taken over as it is. */
 function bind(into: Exports, from: Exports, name: string): void {
   const found = own.getDescriptor(from, name);
-  const taken = found && ('get' in found ? !from.__esModule : found.writable === true || found.configurable === true) ? undefined : found;
+  const taken =
+    found && ('get' in found ? !from.__esModule : found.writable === true || found.configurable === true)
+      ? undefined
+      : found;
   own.defineProperty(into, name, taken ?? { enumerable: true, get: () => from[name] });
 }
 
@@ -49,7 +54,12 @@ export function scriptFace(): Record<string, unknown> {
       };
     },
     /** Exports by what reads them: those that are `ready` have their value, the `later` ones get it in the course of the script. */
-    give(into: Exports, given: Record<string, () => unknown>, later: readonly string[], ready: readonly string[]): void {
+    give(
+      into: Exports,
+      given: Record<string, () => unknown>,
+      later: readonly string[],
+      ready: readonly string[],
+    ): void {
       own.defineProperty(into, '__esModule', { value: true });
       getters = given;
       exported = into;
@@ -59,7 +69,8 @@ export function scriptFace(): Record<string, unknown> {
     put,
     /** `export … from`. */
     pass(into: Exports, given: Record<string, () => unknown>): void {
-      for (const name of own.ownKeys(given) as string[]) own.defineProperty(into, name, { enumerable: true, get: given[name]! });
+      for (const name of own.ownKeys(given) as string[])
+        own.defineProperty(into, name, { enumerable: true, get: given[name]! });
     },
     /** `export * from`. */
     passAll(into: Exports, value: unknown): void {

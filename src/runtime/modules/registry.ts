@@ -427,7 +427,11 @@ export class Registry {
       const leaf = this.leaf(link, code.file);
       if (leaf) own.append(leaf.users, instance);
     }
-    const generator = own.apply(instance.body!, undefined, [instance.face, instance.probes, ...this.importsOf(instance)]) as { next(): { value: unknown } };
+    const generator = own.apply(instance.body!, undefined, [
+      instance.face,
+      instance.probes,
+      ...this.importsOf(instance),
+    ]) as { next(): { value: unknown } };
     // Registers the exports and hoists the functions; the body follows at the second step.
     generator.next();
     instance.started = generator;
@@ -438,7 +442,9 @@ export class Registry {
     if (instance.body) return;
     const cells = this.engine.cells(code.unit, code.owners.length);
     this.reporter.addUnit(code.unit, cells);
-    instance.probes = makeProbes(this.reporter, this.place, cells, code, (at, value) => this.waits.note(code, at, value));
+    instance.probes = makeProbes(this.reporter, this.place, cells, code, (at, value) =>
+      this.waits.note(code, at, value),
+    );
     instance.face = this.moduleFace(instance);
     const body = this.engine.compile(code.code, code.name);
     if (code.goal === 'script')
@@ -447,14 +453,20 @@ export class Registry {
         if (leaf) void evaluate(leaf);
       }
     // A script has a function around it for what is ours: its own has no more arguments than the engine gives.
-    instance.body = code.goal === 'script' ? (own.apply(body, undefined, [instance.face, instance.probes, ...this.importsOf(instance)]) as typeof body) : body;
+    instance.body =
+      code.goal === 'script'
+        ? (own.apply(body, undefined, [instance.face, instance.probes, ...this.importsOf(instance)]) as typeof body)
+        : body;
   }
 
   /** Runs a module whose imports have run. */
   execute(instance: Instance): unknown {
     const { code, bindings } = instance;
     if (code.goal === 'json') {
-      bindings.put('default', this.engine.scripts ? this.engine.scripts.load(code.file, false) : JSON.parse(code.code.replace(/^\uFEFF/, '')));
+      bindings.put(
+        'default',
+        this.engine.scripts ? this.engine.scripts.load(code.file, false) : JSON.parse(code.code.replace(/^\uFEFF/, '')),
+      );
       return undefined;
     }
     for (const link of code.links) {
@@ -524,11 +536,16 @@ export class Registry {
   requireModule(file: string): unknown {
     const instance = this.instances.get(file)!;
     if (instance.state.status === 'evaluating')
-      throw Object.assign(new own.ErrorCopy(`Cannot require() ES Module ${file} in a cycle.`), { code: 'ERR_REQUIRE_CYCLE_MODULE' });
-    if (instance.state.status !== 'done' && this.waitsSomewhere(instance, []))
-      throw Object.assign(new own.ErrorCopy('require() cannot be used on an ESM graph with top-level await. Use import() instead.'), {
-        code: 'ERR_REQUIRE_ASYNC_MODULE',
+      throw Object.assign(new own.ErrorCopy(`Cannot require() ES Module ${file} in a cycle.`), {
+        code: 'ERR_REQUIRE_CYCLE_MODULE',
       });
+    if (instance.state.status !== 'done' && this.waitsSomewhere(instance, []))
+      throw Object.assign(
+        new own.ErrorCopy('require() cannot be used on an ESM graph with top-level await. Use import() instead.'),
+        {
+          code: 'ERR_REQUIRE_ASYNC_MODULE',
+        },
+      );
     void this.evaluate(file);
     return this.engine.required?.(instance.bindings.namespace) ?? instance.bindings.namespace;
   }
@@ -537,7 +554,8 @@ export class Registry {
     if (instance.awaits) return true;
     for (let i = 0; i < seen.length; i++) if (seen[i] === instance) return false;
     own.append(seen, instance);
-    for (const link of instance.code.links) if (link.kind === 'local' && this.waitsSomewhere(this.instances.get(link.target)!, seen)) return true;
+    for (const link of instance.code.links)
+      if (link.kind === 'local' && this.waitsSomewhere(this.instances.get(link.target)!, seen)) return true;
     return false;
   }
 
@@ -560,7 +578,9 @@ export class Registry {
       meta: own.createObject(null, {
         dirname: { value: engine.dirname(code.file), enumerable: true, writable: true, configurable: true },
         filename: { value: code.file, enumerable: true, writable: true, configurable: true },
-        ...(engine.metaHasMain ? { main: { value: code.file === this.first, enumerable: true, writable: true, configurable: true } } : {}),
+        ...(engine.metaHasMain
+          ? { main: { value: code.file === this.first, enumerable: true, writable: true, configurable: true } }
+          : {}),
         resolve: {
           value: function resolve(specifier: string): string {
             const known = own.getDescriptor(code.dynamic, specifier) ? code.dynamic[specifier]! : undefined;
@@ -582,7 +602,9 @@ export class Registry {
       /** The namespace object behind an import. */
       ns: (index: number): unknown => {
         const link = code.links[index]!;
-        return link.kind === 'local' ? this.instances.get(link.target)!.bindings.namespace : this.importsOf(instance)[index];
+        return link.kind === 'local'
+          ? this.instances.get(link.target)!.bindings.namespace
+          : this.importsOf(instance)[index];
       },
       relink: (take: (imports: unknown[]) => void): void => {
         instance.relink = take;
@@ -631,7 +653,10 @@ export class Registry {
   /** A module that does not parse, or whose imports lead nowhere, where it is asked for while the program runs. */
   private brokenError(code: ModuleCode): Error {
     const { message, how } = code.broken!;
-    const error = how === 'link' ? Object.assign(new own.ErrorCopy(message), { code: 'ERR_MODULE_NOT_FOUND' }) : new SyntaxError(message);
+    const error =
+      how === 'link'
+        ? Object.assign(new own.ErrorCopy(message), { code: 'ERR_MODULE_NOT_FOUND' })
+        : new SyntaxError(message);
     this.stacks.place(error, code);
     return error;
   }

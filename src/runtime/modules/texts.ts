@@ -28,7 +28,12 @@ export class SourceTexts {
     const { original, file, originalStarts } = found.code;
     let line = 0;
     while (line + 1 < originalStarts.length && originalStarts[line + 1]! <= found.start) line++;
-    return { file, line, character: found.start - originalStarts[line]!, text: own.slice(original, found.start, found.end) };
+    return {
+      file,
+      line,
+      character: found.start - originalStarts[line]!,
+      text: own.slice(original, found.start, found.end),
+    };
   }
 
   /** Found by the cells that the text counts in. */
@@ -56,9 +61,16 @@ export class SourceTexts {
           high = Math.max(high, end);
         }
         for (const entry of code.functions)
-          if (entry.site < 0 && entry.start <= low && entry.end >= high && (!best || entry.end - entry.start < best.end - best.start)) best = entry;
+          if (
+            entry.site < 0 &&
+            entry.start <= low &&
+            entry.end >= high &&
+            (!best || entry.end - entry.start < best.end - best.start)
+          )
+            best = entry;
       } else {
-        for (const entry of code.functions) if (cells.has(entry.site) && (!best || entry.end - entry.start > best.end - best.start)) best = entry;
+        for (const entry of code.functions)
+          if (cells.has(entry.site) && (!best || entry.end - entry.start > best.end - best.start)) best = entry;
       }
       if (best) return { code, start: best.start, end: best.end };
     }

@@ -24,7 +24,8 @@ export function verbOf(name: string): Verb | undefined {
  * @throws RangeError when the name is taken or is not one lower-case word
  */
 export function addVerb(verb: Verb): void {
-  if (!/^[a-z][a-z-]*$/.test(verb.name)) throw new RangeError(`A verb is one lower-case word, and "${verb.name}" is not.`);
+  if (!/^[a-z][a-z-]*$/.test(verb.name))
+    throw new RangeError(`A verb is one lower-case word, and "${verb.name}" is not.`);
   if (byName.has(verb.name)) throw new RangeError(`There is a verb "${verb.name}:" already.`);
   byName.set(verb.name, verb);
 }

@@ -1,6 +1,7 @@
 import type { Verb } from './verb.js';
 
-const ms = (value: number): string => (value >= 100 ? value.toFixed(0) : value >= 1 ? value.toFixed(1) : value.toFixed(3));
+const ms = (value: number): string =>
+  value >= 100 ? value.toFixed(0) : value >= 1 ? value.toFixed(1) : value.toFixed(3);
 
 /** `settle(day) //~ time:` how long each visit took, with total, median and share of the run. */
 export const time: Verb = {

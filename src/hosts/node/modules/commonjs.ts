@@ -95,7 +95,8 @@ export function installScripts(source: ScriptSource, own: string): ScriptLoader 
     try {
       return native.resolve.call(Module, request, parent, isMain, options);
     } catch (error) {
-      const found = local && (error as { code?: string }).code === 'MODULE_NOT_FOUND' ? source.resolve(request, from) : undefined;
+      const found =
+        local && (error as { code?: string }).code === 'MODULE_NOT_FOUND' ? source.resolve(request, from) : undefined;
       if (!found) throw error;
       return 'file' in found ? found.file : createRequire(found.base).resolve(request);
     }
@@ -145,9 +146,12 @@ export function installScripts(source: ScriptSource, own: string): ScriptLoader 
 }
 
 function invalid(name: string, value: unknown): Error {
-  return Object.assign(new TypeError(`The "${name}" argument must be of type string. Received ${value === null ? 'null' : typeof value}`), {
-    code: 'ERR_INVALID_ARG_TYPE',
-  });
+  return Object.assign(
+    new TypeError(`The "${name}" argument must be of type string. Received ${value === null ? 'null' : typeof value}`),
+    {
+      code: 'ERR_INVALID_ARG_TYPE',
+    },
+  );
 }
 
 function parseJson(file: string, text: string): unknown {

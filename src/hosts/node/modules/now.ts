@@ -38,7 +38,8 @@ function moduleNow(text: string, file: string): Record<string, unknown> {
  */
 export function importNow(specifier: string, from: string): Record<string, unknown> | undefined {
   try {
-    return moduleNow(`import * as ns from ${JSON.stringify(specifier)};export{ns}`, freshName(`${dirname(from)}${sep}`)).ns as Record<string, unknown>;
+    return moduleNow(`import * as ns from ${JSON.stringify(specifier)};export{ns}`, freshName(`${dirname(from)}${sep}`))
+      .ns as Record<string, unknown>;
   } catch (error) {
     if ((error as { code?: string }).code === 'ERR_REQUIRE_ASYNC_MODULE') return undefined;
     throw error;
@@ -49,7 +50,8 @@ let hasMain: boolean | undefined;
 
 /** Newer engines tell a module whether it is the program's first. */
 export function importMetaHasMain(): boolean {
-  return (hasMain ??= moduleNow("export const has='main'in import.meta", freshName(`${process.cwd()}${sep}`)).has as boolean);
+  return (hasMain ??= moduleNow("export const has='main'in import.meta", freshName(`${process.cwd()}${sep}`))
+    .has as boolean);
 }
 
 /** Under which address Node's loader has the namespaces that were made here. */
@@ -90,7 +92,8 @@ export function namespaceShell(file: string, names: readonly string[]): Namespac
 export function requiredModule(namespace: object): unknown {
   if (hasOwn.call(namespace, 'module.exports')) return (namespace as Record<string, unknown>)['module.exports'];
   const address = addresses.get(namespace);
-  if (address === undefined || !hasOwn.call(namespace, 'default') || hasOwn.call(namespace, '__esModule')) return namespace;
+  if (address === undefined || !hasOwn.call(namespace, 'default') || hasOwn.call(namespace, '__esModule'))
+    return namespace;
   const text = `export*from${JSON.stringify(address)};export{default}from${JSON.stringify(address)};export const __esModule=true`;
   return moduleNow(text, freshName(fileURLToPath(address)));
 }

@@ -9,7 +9,10 @@ test('the nearest configuration that takes a file in decides, over references, e
     'base.json': '{ // with comments\n "compilerOptions": { "experimentalDecorators": true, "target": "es2020", } }',
     'tsconfig.json': json({ files: [], references: [{ path: './app' }, { path: './tests/tsconfig.tests.json' }] }),
     'app/tsconfig.json': json({ extends: '../base.json', compilerOptions: { module: 'commonjs' }, include: ['src'] }),
-    'tests/tsconfig.tests.json': json({ compilerOptions: { module: 'esnext', jsx: 'react-jsx', jsxImportSource: 'canal' }, include: ['.'] }),
+    'tests/tsconfig.tests.json': json({
+      compilerOptions: { module: 'esnext', jsx: 'react-jsx', jsxImportSource: 'canal' },
+      include: ['.'],
+    }),
   });
   const configs = new ProjectConfigs();
   const settings = (file: string) => configs.of(join(dir, file))!.settings;
@@ -19,15 +22,25 @@ test('the nearest configuration that takes a file in decides, over references, e
     useDefineForClassFields: false,
     esModuleInterop: false,
   });
-  expect(settings('tests/lock.test.tsx')).toMatchObject({ module: 'esm', jsx: 'automatic', jsxImportSource: 'canal', experimentalDecorators: false });
+  expect(settings('tests/lock.test.tsx')).toMatchObject({
+    module: 'esm',
+    jsx: 'automatic',
+    jsxImportSource: 'canal',
+    experimentalDecorators: false,
+  });
   // Not taken in by any: the nearest.
   expect(settings('app/scratch.ts').from).toBe(join(dir, 'app/tsconfig.json'));
   expect(configs.of(join(folder(), 'alone.ts'))).toBeUndefined();
 });
 
 test('what a module kind and a target imply', () => {
-  const of = (compilerOptions: object) => new ProjectConfigs().of(join(folder({ 'tsconfig.json': json({ compilerOptions }) }), 'a.ts'))!.settings;
-  expect(of({ module: 'nodenext' })).toMatchObject({ module: 'node', esModuleInterop: true, useDefineForClassFields: true });
+  const of = (compilerOptions: object) =>
+    new ProjectConfigs().of(join(folder({ 'tsconfig.json': json({ compilerOptions }) }), 'a.ts'))!.settings;
+  expect(of({ module: 'nodenext' })).toMatchObject({
+    module: 'node',
+    esModuleInterop: true,
+    useDefineForClassFields: true,
+  });
   expect(of({ module: 'preserve' })).toMatchObject({ module: 'esm' });
   expect(of({ target: 'es2022', useDefineForClassFields: false })).toMatchObject({ useDefineForClassFields: false });
   expect(of({ jsx: 'react', jsxFactory: 'h' })).toMatchObject({ jsx: 'classic', jsxFactory: 'h' });
@@ -36,7 +49,10 @@ test('what a module kind and a target imply', () => {
 test('paths are tried by the longest match, then baseUrl', () => {
   const dir = folder({
     'tsconfig.json': json({
-      compilerOptions: { baseUrl: './src', paths: { '@canal/*': ['canal/*', 'old/*'], '@canal/locks/*': ['locks/*'], exact: ['one.ts'] } },
+      compilerOptions: {
+        baseUrl: './src',
+        paths: { '@canal/*': ['canal/*', 'old/*'], '@canal/locks/*': ['locks/*'], exact: ['one.ts'] },
+      },
     }),
   });
   const config = new ProjectConfigs().of(join(dir, 'a.ts'))!;

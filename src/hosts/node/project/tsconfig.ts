@@ -120,7 +120,8 @@ function read(path: string): Read | undefined {
   };
   const { config } = ts.readConfigFile(path, text) as { config?: unknown };
   if (config === undefined) return undefined;
-  let asked: { extensions: readonly string[]; excludes: readonly string[] | undefined; includes: readonly string[] } | undefined;
+  let asked:
+    { extensions: readonly string[]; excludes: readonly string[] | undefined; includes: readonly string[] } | undefined;
   const host: TypeScript.ParseConfigHost = {
     useCaseSensitiveFileNames: true,
     fileExists: existsSync,
@@ -155,7 +156,19 @@ function read(path: string): Read | undefined {
             ? { files: [next], directories: [] }
             : { files: [], directories: [next] };
       };
-      return ts.matchFiles(folder, asked.extensions, asked.excludes, asked.includes, true, folder, undefined, entries, (one) => one).length > 0;
+      return (
+        ts.matchFiles(
+          folder,
+          asked.extensions,
+          asked.excludes,
+          asked.includes,
+          true,
+          folder,
+          undefined,
+          entries,
+          (one) => one,
+        ).length > 0
+      );
     },
     config: {
       file: path,
@@ -177,7 +190,12 @@ function settingsOf(ts: Compiler, options: TypeScript.CompilerOptions, from: str
   const kind = ts.getEmitModuleKind(options);
   const { ModuleKind, JsxEmit } = ts;
   return {
-    module: kind >= ModuleKind.Node16 && kind <= ModuleKind.NodeNext ? 'node' : kind === ModuleKind.CommonJS || kind < ModuleKind.ES2015 ? 'commonjs' : 'esm',
+    module:
+      kind >= ModuleKind.Node16 && kind <= ModuleKind.NodeNext
+        ? 'node'
+        : kind === ModuleKind.CommonJS || kind < ModuleKind.ES2015
+          ? 'commonjs'
+          : 'esm',
     esModuleInterop: ts.getESModuleInterop(options),
     experimentalDecorators: options.experimentalDecorators === true,
     emitDecoratorMetadata: options.experimentalDecorators === true && options.emitDecoratorMetadata === true,
@@ -197,12 +215,17 @@ export function mappedPaths({ paths, base, baseUrl }: ProjectConfig, specifier: 
   for (const { pattern, targets } of paths) {
     const star = pattern.indexOf('*');
     if (star < 0) {
-      if (pattern === specifier) return [...targets.map((target) => resolve(base, target)), ...(baseUrl === undefined ? [] : [resolve(baseUrl, specifier)])];
+      if (pattern === specifier)
+        return [
+          ...targets.map((target) => resolve(base, target)),
+          ...(baseUrl === undefined ? [] : [resolve(baseUrl, specifier)]),
+        ];
       continue;
     }
     const before = pattern.slice(0, star);
     const after = pattern.slice(star + 1);
-    if (specifier.length < before.length + after.length || !specifier.startsWith(before) || !specifier.endsWith(after)) continue;
+    if (specifier.length < before.length + after.length || !specifier.startsWith(before) || !specifier.endsWith(after))
+      continue;
     if (best && best.prefix >= before.length) continue;
     const middle = specifier.slice(before.length, specifier.length - after.length);
     best = { prefix: before.length, targets: targets.map((target) => resolve(base, target.replace('*', middle))) };
