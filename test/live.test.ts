@@ -1,7 +1,7 @@
 import { renameSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { createLive } from '#dist/hosts/node/live.js';
-import type { LiveEvent } from '#dist/session/live.js';
+import type { LiveEvent } from '#dist/session/live/events.js';
 import { eventually, folder, start, wait } from './harness.js';
 
 const running: { stop(): void }[] = [];

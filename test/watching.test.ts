@@ -5,7 +5,8 @@ import { createLive } from '#dist/hosts/node/live.js';
 import { historiesAt } from '#dist/record/questions.js';
 import { linesView } from '#dist/views/margin.js';
 import { valueText } from '#dist/runtime/text.js';
-import type { LiveEvent, LiveSession } from '#dist/session/live.js';
+import type { LiveEvent } from '#dist/session/live/events.js';
+import type { LiveSession } from '#dist/session/live/session.js';
 import { eventually, folder, wait } from './harness.js';
 
 const running: LiveSession[] = [];

@@ -1,5 +1,5 @@
 /** A live program becomes a target: it gets a door, and is found by its name. */
-import type { LiveSession } from '../session/live.js';
+import type { LiveSession } from '../session/live/session.js';
 import { openDoor, type Door } from './door.js';
 import { ownFolder, register, socketPath, targetsFolder, unregister, type Registration } from './targets.js';
 

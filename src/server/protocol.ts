@@ -4,7 +4,7 @@ import { z } from 'zod';
 import type { LookAnswer, LookRequest } from '../runtime/look.js';
 import type { DrawCall } from '../runtime/drawing.js';
 import type { RawKnob } from '../runtime/wire.js';
-import type { Entered } from '../session/live.js';
+import type { Entered } from '../session/live/events.js';
 import type { NameFound } from '../runtime/look.js';
 import type { MarginItem } from '../views/margin.js';
 import type { DifferenceLine } from '../views/difference.js';

@@ -1,6 +1,6 @@
 /** A window on a live program: the other side of its door. */
 import { WebSocket } from 'ws';
-import type { LiveOutput } from '../session/live.js';
+import type { LiveOutput } from '../session/live/events.js';
 import { AnvilError } from '../syntax/problems.js';
 import type { Answers, DoorEvent, Method, methods } from './door.js';
 import type { ToWindow } from './protocol.js';

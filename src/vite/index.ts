@@ -14,7 +14,7 @@ import { NodeFiles } from '../hosts/node/files.js';
 import { nodeLanguage } from '../hosts/node/language.js';
 import { mapOf, segmentsOf } from '../instrument/compile.js';
 import type { ModuleCode } from '../runtime/wire.js';
-import { LiveSession } from '../session/live.js';
+import { LiveSession } from '../session/live/session.js';
 import { enroll, type Enrolled } from '../server/enroll.js';
 import { freeName } from '../server/targets.js';
 import { LineTable } from '../syntax/positions.js';

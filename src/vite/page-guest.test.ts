@@ -3,7 +3,7 @@ import { decode, encode } from '#dist/hosts/browser/codec.js';
 import { EVENTS } from '#dist/hosts/browser/page.js';
 import { PageGuest } from '#dist/vite/page-guest.js';
 import type { ToEmbedded } from '#dist/runtime/embedded.js';
-import type { LiveSession } from '#dist/session/live.js';
+import type { LiveSession } from '#dist/session/live/session.js';
 
 beforeEach(() => void jest.useFakeTimers());
 afterEach(() => void jest.useRealTimers());

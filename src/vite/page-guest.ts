@@ -5,8 +5,8 @@ import type { FromEmbedded, ToEmbedded } from '../runtime/embedded.js';
 import type { LookAnswer, LookRequest, NamesRequest } from '../runtime/look.js';
 import type { LiveAnswer, LiveChange } from '../runtime/target.js';
 import type { ModuleCode, ModuleLink } from '../runtime/wire.js';
-import type { LiveSession } from '../session/live.js';
-import type { Guest } from '../session/places.js';
+import type { LiveSession } from '../session/live/session.js';
+import type { Guest } from '../session/live/target-state.js';
 
 /** Milliseconds after which a page that does not answer is given up. */
 const SILENT_MS = 5_000;

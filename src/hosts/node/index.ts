@@ -121,7 +121,8 @@ function check(options: PadOptions): void {
 
 export { Session } from '../../session/session.js';
 export { createLive, type LiveOptions, type NodeLive } from './live.js';
-export type { Entered, LiveEvent, LiveOutput, LiveSession } from '../../session/live.js';
+export type { Entered, LiveEvent, LiveOutput } from '../../session/live/events.js';
+export type { LiveSession } from '../../session/live/session.js';
 export { AnvilError, type ErrorCode } from '../../syntax/problems.js';
 export type { PadRecord, Outcome, RecordError, ConsoleEntry, TestResult, Stop } from '../../record/record.js';
 /** The record of one run; see `usher-anvil/record` for the questions asked of it. */

@@ -1,8 +1,8 @@
 /** What is said of changes of a live program, in one line each. */
-import type { Step } from '../patch/steps.js';
-import type { LiveAnswer } from '../runtime/target.js';
-import type { RawError, RawFrame } from '../runtime/wire.js';
-import type { LiveEvent } from './live.js';
+import type { Step } from '../../patch/steps.js';
+import type { LiveAnswer } from '../../runtime/target.js';
+import type { RawError, RawFrame } from '../../runtime/wire.js';
+import type { LiveEvent } from './events.js';
 
 /** Where else a change was made. */
 export function placesText(labels: readonly string[], too: boolean): string {
@@ -44,4 +44,17 @@ export function errorLine(error: RawError, lineText: (frame: RawFrame) => string
 export function pathOf(error: RawError, lineText: (frame: RawFrame) => string): string[] {
   const local = error.frames.filter((frame) => frame.local && frame.line >= 0);
   return local.length > 1 ? [local.map((frame) => `${frame.name || 'top level'} ${lineText(frame)}`).join(' · ')] : [];
+}
+
+/**
+ * Where a program runs.
+ *
+ * @param pid of the program itself; undefined where there are only pages
+ * @param guests labels of threads, processes and pages that take part
+ */
+export function whereaboutsText(pid: number | undefined, guests: readonly string[]): string {
+  const { length } = guests;
+  if (pid === undefined) return length === 0 ? 'no page is open' : length === 1 ? '1 page' : `${length} pages`;
+  if (length === 0) return `process ${pid}`;
+  return `process ${pid} and ${length === 1 ? guests[0]! : `${length} threads and processes`}`;
 }

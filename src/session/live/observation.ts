@@ -4,20 +4,18 @@
  * version that reports is put over the one the program has, and taken away when
  * nobody looks; it is no change of the program.
  */
-import type { LiveModule } from '../patch/live-module.js';
-import { planWatch, type WatchDepth } from '../patch/watch.js';
-import type { Step } from '../patch/steps.js';
-import { LiveRecord, type WatchedUnit } from '../record/live.js';
-import type { Program } from '../record/program.js';
-import type { PadRecord } from '../record/record.js';
-import type { Watch } from '../runtime/modules/registry.js';
-import type { RawFrame } from '../runtime/wire.js';
-import type { Translator } from '../instrument/compile.js';
-import type { Site } from '../instrument/sites.js';
-import { quietRanges } from './linker.js';
-import { pointsOf } from '../instrument/points.js';
-import type { Outline } from '../syntax/outline.js';
-import { LineTable } from '../syntax/positions.js';
+import type { LiveModule } from '../../patch/live-module.js';
+import { planWatch, type WatchDepth } from '../../patch/watch.js';
+import type { Step } from '../../patch/steps.js';
+import { LiveRecord, type WatchedUnit } from '../../record/live.js';
+import type { Watch } from '../../runtime/modules/registry.js';
+import type { RawFrame } from '../../runtime/wire.js';
+import type { Translator } from '../../instrument/compile.js';
+import type { Site } from '../../instrument/sites.js';
+import { quietRanges } from '../linker.js';
+import { pointsOf } from '../../instrument/points.js';
+import type { Outline } from '../../syntax/outline.js';
+import { LineTable } from '../../syntax/positions.js';
 
 interface Part {
   path: string;
@@ -57,7 +55,7 @@ interface FileState {
 const MOST_CALLS = 500_000;
 
 /** What is to be sent to the target, and what is known when it has been taken. */
-export interface Watched {
+export interface ObservationPlan {
   watch: Watch;
   /** The module's state once it is. */
   next: LiveModule;
@@ -65,111 +63,26 @@ export interface Watched {
   taken(failed: readonly { step: number; message: string }[]): void;
 }
 
-/** What is watched in all places of a program makes one record: where a function runs in several, its counts are added up. */
-export class WatchedProgram {
+/** What the observations of one program share. */
+export interface ObservationBook {
   readonly records: LiveRecord;
-  private readonly places = new Set<Watching>();
-  private nextUnit = 1_000_000;
-  private nextBase = 0;
-  /** Texts in which places are told. */
-  private readonly texts = new Map<string, LineTable>();
-
-  constructor(
-    private readonly entry: () => string,
-    private readonly translator: Translator,
-  ) {
-    this.records = new LiveRecord((of) => ({
-      program: this.program(),
-      ...(of ? { frame: this.frameOf(of.site) } : {}),
-    }));
-  }
-
-  /** A place takes part. */
-  join(moduleOf: (file: string) => LiveModule | undefined): Watching {
-    const place = new Watching(this, this.translator, moduleOf);
-    this.places.add(place);
-    return place;
-  }
-
-  /** What was reported of a place is let go of with it. */
-  leave(place: Watching): void {
-    for (const file of place.watched) place.end(file);
-    this.places.delete(place);
-  }
-
   /** A new unit of counts. */
-  unit(): number {
-    return this.nextUnit++;
-  }
-
+  unit(): number;
   /** The first of so many site numbers. */
-  sites(count: number): number {
-    const base = this.nextBase;
-    this.nextBase += count;
-    return base;
-  }
-
+  sites(count: number): number;
   /** The text of a file is another one. */
-  text(file: string, lines: LineTable): void {
-    const before = this.texts.get(file);
-    this.texts.set(file, lines);
-    if (before && before.text !== lines.text) this.records.moved(file, before, lines);
-  }
-
-  /** Files that are looked at, in the first place that has each. */
-  private get files(): Map<string, Watching> {
-    const all = new Map<string, Watching>();
-    for (const place of this.places) for (const file of place.watched) if (!all.has(file)) all.set(file, place);
-    return all;
-  }
-
-  private program(): Program {
-    return {
-      entry: this.entry(),
-      files: [...this.files].map(([file, place], unit) => ({
-        unit,
-        base: 0,
-        sites: [],
-        notes: [],
-        ...place.fileOf(file),
-      })),
-    };
-  }
-
-  /** Where a site stands now. */
-  frameOf(site: number): RawFrame | undefined {
-    for (const place of this.places) {
-      const frame = place.frameOf(site);
-      if (frame) return frame;
-    }
-    return undefined;
-  }
-
-  /** What is known now. */
-  record(state: {
-    ended: boolean;
-    problems: readonly { file: string; start: number; end: number; message: string; lines: LineTable }[];
-  }): PadRecord {
-    return this.records.record({
-      ...state,
-      entry: this.entry(),
-      units: [...this.places].flatMap((place) => place.unitsNow()),
-      files: [...this.files].map(([file, place]) => ({
-        ...place.fileOf(file),
-        notes: [...this.places].flatMap((one) => (one.watches(file) ? one.notesOf(file) : [])),
-      })),
-    });
-  }
+  text(file: string, lines: LineTable): void;
 }
 
-export class Watching {
+/** Which functions of one target report. */
+export class Observation {
   private readonly files = new Map<string, FileState>();
   private readonly units = new Map<number, Unit>();
   /** Functions that could not be watched, by file and path, and why. */
   private readonly refused = new Map<string, string>();
 
   constructor(
-    private readonly program: WatchedProgram,
+    private readonly program: ObservationBook,
     private readonly translator: Translator,
     private readonly moduleOf: (file: string) => LiveModule | undefined,
   ) {}
@@ -228,7 +141,12 @@ export class Watching {
    * @param changed slots to which a change gives a later version
    * @param anew all of it, whatever is watched already
    */
-  plan(file: string, module: LiveModule, changed: ReadonlySet<number> = new Set(), anew = false): Watched | undefined {
+  plan(
+    file: string,
+    module: LiveModule,
+    changed: ReadonlySet<number> = new Set(),
+    anew = false,
+  ): ObservationPlan | undefined {
     const state = this.files.get(file);
     if (!state) return undefined;
     const { outline } = module;

@@ -1,4 +1,4 @@
-import { alsoText, errorLine, failedEvent, pathOf, placesText } from '#dist/session/live-text.js';
+import { alsoText, errorLine, failedEvent, pathOf, placesText } from '#dist/session/live/wording.js';
 import type { LiveAnswer } from '#dist/runtime/target.js';
 import type { RawError, RawFrame } from '#dist/runtime/wire.js';
 import type { Step } from '#dist/patch/steps.js';

@@ -1,0 +1,126 @@
+/**
+ * Looks at a running program: functions of the files that somebody looks at
+ * are counted from their next call on, and one shows its values. It is no
+ * change of the program, and goes away when nobody looks.
+ */
+import type { ObservationPlan } from './observation.js';
+import type { RunningProgram } from './running.js';
+import type { TargetState } from './target-state.js';
+
+/** Functions that are given versions which report in one job of the program. */
+const OBSERVED_AT_ONCE = 50;
+
+export class Observing {
+  /** Files that somebody looks at, with the path of the function whose values are shown. */
+  private readonly files = new Map<string, string | undefined>();
+  /** What is looked at is reported. */
+  reports = false;
+  /** Milliseconds that the program stood still for the last job. */
+  lastPauseMs = 0;
+
+  constructor(
+    private readonly running: RunningProgram,
+    /** Somebody reads what guests write, which they report with the rest. */
+    private readonly isHeard: () => boolean,
+    private readonly onRecord: () => void,
+  ) {}
+
+  wants(file: string): boolean {
+    return this.files.has(file);
+  }
+
+  /** True for a file of which functions report somewhere. */
+  observes(file: string): boolean {
+    return this.running.targets.some(({ observation }) => observation.watches(file));
+  }
+
+  /** The function of a file whose values are shown, by its path. */
+  opened(file: string): string | undefined {
+    return this.files.get(file);
+  }
+
+  async begin(file: string): Promise<void> {
+    if (!this.files.has(file)) this.files.set(file, undefined);
+    for (const target of this.running.targetsOf(file)) await this.beginIn(target, file);
+  }
+
+  async beginIn(state: TargetState, file: string): Promise<void> {
+    if (!state.target || !state.modules.has(file) || !this.files.has(file)) return;
+    await this.report(true);
+    state.observation.begin(file, this.files.get(file));
+    await this.again([file], true, [state]);
+  }
+
+  async end(file: string): Promise<void> {
+    this.files.delete(file);
+    for (const { observation, target } of this.running.targets)
+      if (observation.watches(file)) await target?.change({ do: 'watch', watch: observation.end(file) });
+    if (!this.running.targets.some(({ observation }) => observation.watched.length > 0)) await this.report(false);
+  }
+
+  /**
+   * Shows the values of the function at a line (from 0), and of no other of the file.
+   *
+   * @returns its path in the file, or undefined where no function is that can be looked into
+   */
+  async open(file: string, line: number | undefined): Promise<string | undefined> {
+    const before = this.opened(file);
+    let opened: string | undefined;
+    for (const { observation } of this.running.targets)
+      if (observation.watches(file)) opened = observation.open(file, line) ?? opened;
+    if (this.files.has(file)) this.files.set(file, opened);
+    if (opened !== before) await this.again([file]);
+    return opened;
+  }
+
+  private async report(on: boolean): Promise<void> {
+    if (this.reports === on) return;
+    this.reports = on;
+    for (const { target, guest } of this.running.targets)
+      if (on || !guest?.console || !this.isHeard()) await target?.change({ do: 'report', on });
+  }
+
+  /** Observes files anew, as they run now. */
+  async again(
+    files: readonly string[],
+    all = false,
+    targets: readonly TargetState[] = this.running.targets,
+  ): Promise<void> {
+    for (const state of targets)
+      for (const file of files) {
+        const module = state.modules.get(file);
+        const plan = module && state.observation.plan(file, module, undefined, all);
+        if (!plan || !state.target) continue;
+        const failed = await this.apply(state.target, plan);
+        if (!failed) continue;
+        state.modules.set(file, plan.next);
+        plan.taken(failed);
+      }
+    this.onRecord();
+  }
+
+  /** Returns the steps that could not be taken; undefined when the program has ended. */
+  private async apply(
+    target: NonNullable<TargetState['target']>,
+    { watch: { steps, units, release, gone } }: ObservationPlan,
+  ): Promise<{ step: number; message: string }[] | undefined> {
+    const failed: { step: number; message: string }[] = [];
+    let ended = false;
+    this.lastPauseMs = 0;
+    // A large file in several jobs: each function is observed by itself, and the program is not to stand still for all.
+    for (let from = 0; from === 0 || from < steps.length; from += OBSERVED_AT_ONCE) {
+      const last = from + OBSERVED_AT_ONCE >= steps.length;
+      const watch = {
+        steps: steps.slice(from, from + OBSERVED_AT_ONCE),
+        units: from === 0 ? units : [],
+        release: from === 0 ? release : [],
+        gone: last ? gone : [],
+      };
+      const answer = await target.change({ do: 'watch', watch });
+      ended ||= answer.failed !== undefined;
+      this.lastPauseMs = Math.max(this.lastPauseMs, answer.pauseMs);
+      failed.push(...(answer.unwatched ?? []).map(({ step, message }) => ({ step: step + from, message })));
+    }
+    return ended ? undefined : failed;
+  }
+}

@@ -1,0 +1,72 @@
+/** The modules of the program itself: how they are linked, and those that come while it runs. */
+import { liveModule } from '../../patch/live-module.js';
+import type { Program } from '../../record/program.js';
+import type { ModuleCode, ModuleLink } from '../../runtime/wire.js';
+import { nearest } from '../../syntax/names.js';
+import type { Linked, Linker } from '../linker.js';
+import type { TargetState } from './target-state.js';
+
+export class OwnModules {
+  program: Program | undefined;
+  private linked: Linked | undefined;
+
+  constructor(
+    private readonly linker: Linker,
+    private readonly main: TargetState,
+  ) {}
+
+  link(entry: string): Linked {
+    this.linked = this.linker.link(entry);
+    this.program = this.linked.program;
+    return this.linked;
+  }
+
+  /** Links a module that is imported while the program runs. */
+  resolve(specifier: string, from: string): { link: ModuleLink; modules: ModuleCode[] } {
+    const { link, modules, program } = this.linker.extend(this.linked!, specifier, from);
+    this.program = program;
+    this.remember();
+    return { link, modules };
+  }
+
+  /** Takes up modules that the program has now. */
+  remember(): void {
+    for (const { file } of this.program?.files ?? []) {
+      if (this.main.modules.has(file)) continue;
+      const { outline } = this.linker.unit(file);
+      if (outline) this.main.modules.set(file, liveModule(outline));
+    }
+  }
+
+  /** Modules that were looked at for a change which is refused take no part. */
+  withdraw(program: Program | undefined): void {
+    if (!program) return;
+    this.program = program;
+    this.linker.restore(program);
+    const known = new Set(program.files.map((file) => file.file));
+    for (const file of this.main.modules.keys()) if (!known.has(file)) this.main.modules.delete(file);
+  }
+
+  /** Code of a module under the number that its file has in the program; a new file gets one. */
+  numbered(code: ModuleCode): ModuleCode {
+    const known = this.program?.files.find((one) => one.file === code.file);
+    if (known) return { ...code, unit: known.unit, base: known.base };
+    const unit = Math.max(-1, ...(this.program?.files.map((one) => one.unit) ?? [])) + 1;
+    const { lines } = this.linker.unit(code.file);
+    const file = { file: code.file, unit, base: 0, sites: [], lines, quiet: [], notes: [] };
+    if (this.program) this.program = { ...this.program, files: [...this.program.files, file] };
+    return { ...code, unit };
+  }
+
+  /** What is wrong with the names that are imported through a link; undefined where nothing is. */
+  missingName(link: ModuleLink, names: readonly string[]): string | undefined {
+    const outline = link.kind === 'local' ? this.linker.unit(link.target).outline : undefined;
+    if (!outline || outline.parsed.goal === 'script' || outline.exports.some((entry) => entry.exported === '*'))
+      return undefined;
+    const known = outline.exports.map((entry) => entry.exported);
+    const missing = names.find((name) => name !== '*' && !known.includes(name));
+    if (missing === undefined) return undefined;
+    const near = nearest(missing, known);
+    return `'${link.specifier}' has no export named '${missing}'.${near ? ` Did you mean '${near}'?` : ''}`;
+  }
+}

@@ -1,0 +1,55 @@
+/**
+ * A target in which modules of a live program run: the program itself, a
+ * thread or process that it starts, a page. What is known of each.
+ */
+import type { Waiting } from '../../patch/emit.js';
+import type { LiveModule } from '../../patch/live-module.js';
+import type { Step } from '../../patch/steps.js';
+import type { LookAnswer, LookRequest, NamesRequest } from '../../runtime/look.js';
+import type { LiveAnswer, LiveChange } from '../../runtime/target.js';
+import type { ModuleCode, ModuleLink } from '../../runtime/wire.js';
+import type { Observation } from './observation.js';
+
+/** What is asked of a target that runs on. */
+export interface LiveTarget {
+  change(change: LiveChange): Promise<LiveAnswer>;
+  look(request: LookRequest | NamesRequest): Promise<LookAnswer>;
+}
+
+/** A target whose modules the engine loads by itself, and that comes to a session. */
+export interface Guest extends LiveTarget {
+  id: string;
+  /** `thread 3`, `process 4711`, `page 2`. */
+  label: string;
+  /** It writes nowhere but to its console. */
+  console?: true;
+  /** How it reaches a module that is imported only now; by default as Node does. */
+  resolve?(specifier: string, from: string): Promise<ModuleLink> | ModuleLink;
+  /** The text behind a module that it has executed. */
+  know?(code: ModuleCode): void;
+  /** It can be begun anew where a change cannot be made in place; it leaves then, and another comes. */
+  reload?(reason: string): void;
+}
+
+export class TargetState {
+  /** Modules that run there, by file. */
+  modules = new Map<string, LiveModule>();
+  /** Statements that saves brought and that were not run, by file. */
+  readonly waiting = new Map<string, Waiting[]>();
+  /** What sets names anew whose live value was kept, by file and name. */
+  readonly resets = new Map<string, Map<string, Step>>();
+  /** The way to it; undefined for a program that has not started. */
+  target: LiveTarget | undefined;
+
+  constructor(
+    /** Its number among all targets of the program that ever were. */
+    readonly index: number,
+    /** Empty for the program itself. */
+    readonly label: string,
+    readonly guest: Guest | undefined,
+    /** Which of its functions report. */
+    readonly observation: Observation,
+  ) {
+    this.target = guest;
+  }
+}
