@@ -12,9 +12,15 @@ const MOST_SPANS = 4_000;
 
 /** Gives moments and objects of several targets numbers of their own. */
 export class Numbering {
+  private targets = 0;
   private top = 0;
   /** By target: from which of its moments on they are counted so much later. */
   private readonly spans: { starts: number[]; offset: number[]; newest: number }[] = [];
+
+  /** A number that no target had before. */
+  newTarget(): number {
+    return this.targets++;
+  }
 
   /** What a target reported up to a moment comes after all that was reported before. */
   private advance(target: number, newest: number): void {

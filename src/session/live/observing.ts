@@ -15,8 +15,6 @@ export class Observing {
   private readonly files = new Map<string, string | undefined>();
   /** What is looked at is reported. */
   reports = false;
-  /** Milliseconds that the program stood still for the last job. */
-  lastPauseMs = 0;
 
   constructor(
     private readonly running: RunningProgram,
@@ -106,7 +104,7 @@ export class Observing {
   ): Promise<{ step: number; message: string }[] | undefined> {
     const failed: { step: number; message: string }[] = [];
     let ended = false;
-    this.lastPauseMs = 0;
+    this.running.lastPauseMs = 0;
     // A large file in several jobs: each function is observed by itself, and the program is not to stand still for all.
     for (let from = 0; from === 0 || from < steps.length; from += OBSERVED_AT_ONCE) {
       const last = from + OBSERVED_AT_ONCE >= steps.length;
@@ -118,7 +116,7 @@ export class Observing {
       };
       const answer = await target.change({ do: 'watch', watch });
       ended ||= answer.failed !== undefined;
-      this.lastPauseMs = Math.max(this.lastPauseMs, answer.pauseMs);
+      this.running.lastPauseMs = Math.max(this.running.lastPauseMs, answer.pauseMs);
       failed.push(...(answer.unwatched ?? []).map(({ step, message }) => ({ step: step + from, message })));
     }
     return ended ? undefined : failed;

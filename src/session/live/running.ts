@@ -7,6 +7,7 @@ import type { Problem } from '../../syntax/problems.js';
 import { Linker } from '../linker.js';
 import { EnteredDeclarations } from './entered-declarations.js';
 import type { LiveParts } from './events.js';
+import { importsFrom } from './module-graph.js';
 import { Numbering } from './numbering.js';
 import { ObservedProgram } from './observed-program.js';
 import { OwnModules } from './own-modules.js';
@@ -64,7 +65,8 @@ export class RunningProgram {
   readonly own: OwnModules;
   /** Modules that hosts in the program put in and take out. */
   readonly extensions = new Set<string>();
-  private nextTarget = 0;
+  /** Milliseconds that the program stood still for the last job. */
+  lastPauseMs = 0;
 
   constructor(
     /** First file of the program; one that has only guests learns it from them. */
@@ -80,7 +82,7 @@ export class RunningProgram {
 
   private addTarget(guest?: Guest): TargetState {
     const observation = this.observed.join((file) => state.modules.get(file));
-    const state: TargetState = new TargetState(this.nextTarget++, guest?.label ?? '', guest, observation);
+    const state: TargetState = new TargetState(this.numbering.newTarget(), guest?.label ?? '', guest, observation);
     return state;
   }
 
@@ -141,5 +143,9 @@ export class RunningProgram {
   /** A guest executes a version of a file. */
   execute(target: TargetState, file: string, outline: Outline): void {
     target.modules.set(file, liveModule(outline, outline.parsed.goal === 'module' ? 'module' : 'linked'));
+    if (this.hasProgram) return;
+    // Without a program of its own, the first file is the one that imports the others.
+    const localFile = (specifier: string, from: string): string | undefined => this.localFile(specifier, from);
+    if (this.targetsOf(this.file).length === 0 || importsFrom(outline, this.file, localFile)) this.file = file;
   }
 }
