@@ -2,7 +2,7 @@
 import { cpSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Browser, Page } from 'playwright-core';
-import { Journal } from '#dist/server/journal.js';
+import { Journal } from '#dist/server/workbench/journal.js';
 import { startServer, type WorkbenchServer } from '#dist/server/server.js';
 import { launchChromium } from '../scripts/chromium.mjs';
 import { folder, root } from './harness.js';

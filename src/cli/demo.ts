@@ -59,7 +59,7 @@ async function startPilot(folder: string): Promise<{ name: string; url: string; 
   for (let tries = 0; tries < 200 && child.exitCode === null; tries++) {
     const target = targets().find((one) => one.door === child.pid);
     if (target) {
-      const server = await startServer({ bench: await benchOn(target) });
+      const server = await startServer({ workbench: await benchOn(target) });
       return {
         name: target.name,
         url: server.url,

@@ -3,7 +3,7 @@ import { statSync } from 'node:fs';
 import { dirname, resolve } from 'node:path';
 import { fileError, padPath } from '../hosts/node/files.js';
 import type { ToServer } from '../server/protocol.js';
-import { startServer, type Benches, type ServerOptions } from '../server/server.js';
+import { startServer, type WorkbenchConnector, type ServerOptions } from '../server/server.js';
 import { targetNamed, targets } from '../server/targets.js';
 import { joinTarget, type Window } from '../server/window.js';
 import { AnvilError } from '../syntax/problems.js';
@@ -18,7 +18,7 @@ export interface OpenOptions {
 /** Serves until interrupted; `root` is the folder of which files may be opened, by default the pad's own. Resolves with the exit code. */
 export async function openCommand(path: string, options: OpenOptions): Promise<number> {
   const target = targetOf(path, options.token);
-  const server: ServerOptions = target ? { bench: await benchOn(target) } : pads(path, options);
+  const server: ServerOptions = target ? { workbench: await benchOn(target) } : pads(path, options);
   if (options.port !== undefined) server.port = wholeNumber(options.port, '--port');
   const running = await startServer(server);
   process.stdout.write(
@@ -64,7 +64,7 @@ export function targetOf(path: string, given: string | undefined): Address | und
 }
 
 /** Each page has a window of its own on the program; what it says goes through the door. */
-export async function benchOn({ address, token }: Address): Promise<Benches> {
+export async function benchOn({ address, token }: Address): Promise<WorkbenchConnector> {
   // So that a wrong name or token is told before a page is opened.
   (await joinTarget(address, token, {})).close();
   const joined = new Set<Window>();

@@ -3,7 +3,7 @@ import { relative, resolve } from 'node:path';
 import { clearLine, clearScreenDown, createInterface, cursorTo, moveCursor, type Interface } from 'node:readline';
 import { valueText } from '../runtime/text.js';
 import type { Answers } from '../server/door.js';
-import { enteredBefore, MOST_ENTERED, rememberEntered } from '../server/entered.js';
+import { enteredBefore, MOST_ENTERED, rememberEntered } from '../server/workbench/entered.js';
 import { targetNamed } from '../server/targets.js';
 import { joinTarget, type Window } from '../server/window.js';
 import { AnvilError } from '../syntax/problems.js';

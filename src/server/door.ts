@@ -13,7 +13,7 @@ import type { Entered, LiveEvent } from '../session/live/events.js';
 import type { LiveSession } from '../session/live/session.js';
 import type { LookAnswer, NameFound } from '../runtime/look.js';
 import { AnvilError } from '../syntax/problems.js';
-import { Bench } from './bench.js';
+import { WorkbenchSession, type WorkbenchConnection } from './workbench/session.js';
 import { lookRequest, toServer, type ToWindow } from './protocol.js';
 
 /** A change as it is told to windows. */
@@ -113,14 +113,14 @@ export async function openDoor(options: DoorOptions): Promise<Door> {
   const windows = new Set<WebSocket>();
   const listening = new Map<WebSocket, () => void>();
   /** The workbench on the program, while pages look at it. */
-  let bench: Bench | undefined;
-  const pages = new Map<WebSocket, ReturnType<Bench['connect']>>();
+  let workbench: WorkbenchSession | undefined;
+  const pages = new Map<WebSocket, WorkbenchConnection>();
   const leavePage = (window: WebSocket): void => {
     pages.get(window)?.leave();
     pages.delete(window);
     if (pages.size > 0) return;
-    void bench?.close();
-    bench = undefined;
+    void workbench?.close();
+    workbench = undefined;
   };
 
   const tell = (window: WebSocket, method: string, params: unknown): boolean => {
@@ -231,12 +231,12 @@ export async function openDoor(options: DoorOptions): Promise<Door> {
       let page = pages.get(window);
       if (!page) {
         // Behind a port may be a small device: types are checked where there is room.
-        bench ??= new Bench({
+        workbench ??= new WorkbenchSession({
           root: options.root,
           types: typeof at !== 'number',
           live: { session, describe: options.describe },
         });
-        page = bench.connect({ send: (told: ToWindow) => void tell(window, 'window', told) });
+        page = workbench.connect({ send: (told: ToWindow) => void tell(window, 'window', told) });
         pages.set(window, page);
       }
       page.receive(said);
@@ -277,7 +277,7 @@ export async function openDoor(options: DoorOptions): Promise<Door> {
     token,
     async close(ended) {
       stopEvents();
-      void bench?.close();
+      void workbench?.close();
       for (const window of windows) {
         if (ended) tell(window, 'ended', ended);
         window.close(1000);

@@ -2,7 +2,7 @@ import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { request } from 'node:http';
 import { join } from 'node:path';
 import WebSocket from 'ws';
-import { Journal } from '#dist/server/journal.js';
+import { Journal } from '#dist/server/workbench/journal.js';
 import { startServer, type WorkbenchServer } from '#dist/server/server.js';
 import type { ToWindow } from '#dist/server/protocol.js';
 import { eventually, folder, wait } from '../../test/harness.js';

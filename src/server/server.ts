@@ -1,5 +1,5 @@
 /**
- * HTTP and WebSocket around a bench. A door to a machine that runs code: it
+ * HTTP and WebSocket around the workbench's session. A door to a machine that runs code: it
  * listens on 127.0.0.1 only, asks for a token, and refuses requests that a
  * foreign page could make.
  */
@@ -12,18 +12,19 @@ import fastifyStatic from '@fastify/static';
 import fastify, { type FastifyInstance } from 'fastify';
 import { WebSocketServer } from 'ws';
 import { AnvilError } from '../syntax/problems.js';
-import { Bench, type BenchOptions, type BenchWindow } from './bench.js';
-import { toServer, type ToServer } from './protocol.js';
+import { WorkbenchSession, type WorkbenchConnection, type WorkbenchOptions } from './workbench/session.js';
+import type { WorkbenchWindow } from './workbench/viewer.js';
+import { toServer } from './protocol.js';
 
-/** Where the pages of a server look: its own bench, or one that is reached elsewhere. */
-export interface Benches {
-  connect(window: BenchWindow): { receive(message: ToServer): void; leave(): void };
+/** What the pages of a server join: its own session, or one that is reached elsewhere. */
+export interface WorkbenchConnector {
+  connect(window: WorkbenchWindow): WorkbenchConnection;
   close(): Promise<void>;
 }
 
-export interface ServerOptions extends Partial<BenchOptions> {
-  /** Instead of a bench of its own on `root`. */
-  bench?: Benches;
+export interface ServerOptions extends Partial<WorkbenchOptions> {
+  /** Instead of a session of its own on `root`. */
+  workbench?: WorkbenchConnector;
   /** Port on 127.0.0.1; 0 takes a free one. */
   port?: number;
   /** Folder of the built page. */
@@ -50,7 +51,8 @@ export async function startServer(options: ServerOptions): Promise<WorkbenchServ
   const token = options.token ?? randomBytes(24).toString('base64url');
   const assets = options.assets ?? ASSETS;
   const page = readFileSync(`${assets}/index.html`, 'utf8');
-  const bench: Benches = options.bench ?? new Bench({ ...options, root: options.root ?? '.' });
+  const workbench: WorkbenchConnector =
+    options.workbench ?? new WorkbenchSession({ ...options, root: options.root ?? '.' });
   const app: FastifyInstance = fastify({ logger: false, bodyLimit: 1024 });
   let port = 0;
 
@@ -106,7 +108,7 @@ export async function startServer(options: ServerOptions): Promise<WorkbenchServ
     else if (url.pathname !== '/window' || !sameToken(url.searchParams.get('token'), token)) refuse('401 Unauthorized');
     else {
       sockets.handleUpgrade(request, socket, head, (connection) => {
-        const window = bench.connect({
+        const window = workbench.connect({
           send: (message) => {
             if (connection.readyState === connection.OPEN) connection.send(JSON.stringify(message));
           },
@@ -138,7 +140,7 @@ export async function startServer(options: ServerOptions): Promise<WorkbenchServ
   try {
     await app.listen({ host: '127.0.0.1', port: options.port ?? 0 });
   } catch (error) {
-    await bench.close();
+    await workbench.close();
     if ((error as NodeJS.ErrnoException).code === 'EADDRINUSE')
       throw new AnvilError('E_PORT', `Port ${options.port} is taken. Choose another with --port, or leave it out.`, {
         cause: error,
@@ -152,7 +154,7 @@ export async function startServer(options: ServerOptions): Promise<WorkbenchServ
     token,
     async close() {
       for (const client of sockets.clients) client.terminate();
-      await Promise.all([app.close(), bench.close()]);
+      await Promise.all([app.close(), workbench.close()]);
     },
   };
 }

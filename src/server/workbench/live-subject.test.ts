@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import { createLive } from '#dist/hosts/node/live.js';
-import { LiveSubject } from '#dist/server/subject.js';
-import { eventually, folder } from '../../test/harness.js';
+import { LiveSubject } from '#dist/server/workbench/live-subject.js';
+import { eventually, folder } from '../../../test/harness.js';
 
 const TEXT = `import { sin } from 'node:math-that-is-not';
 let level = 0, sill = 2;

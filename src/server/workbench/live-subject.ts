@@ -1,56 +1,36 @@
-/** What a bench shows: a pad's session, or a program that runs on. */
-import type { Session } from '../hosts/node/index.js';
-import { lineMap } from '../record/live.js';
-import type { PadRecord } from '../record/record.js';
-import type { LookAnswer, LookRequest } from '../runtime/look.js';
-import type { Entered, LiveEvent } from '../session/live/events.js';
-import type { LiveSession } from '../session/live/session.js';
-import { outlineOf } from '../syntax/outline.js';
-import { parse } from '../syntax/parse.js';
-import { LineTable } from '../syntax/positions.js';
+/** A live program as the workbench shows it. */
+import { lineMap } from '../../record/live.js';
+import type { PadRecord } from '../../record/record.js';
+import type { LookAnswer, LookRequest } from '../../runtime/look.js';
+import type { Entered, LiveEvent } from '../../session/live/events.js';
+import type { LiveSession } from '../../session/live/session.js';
+import { outlineOf } from '../../syntax/outline.js';
+import { parse } from '../../syntax/parse.js';
+import { LineTable } from '../../syntax/positions.js';
+import type { Subject } from './subject.js';
 
-export type Subject = Pick<
-  Session,
-  | 'files'
-  | 'textOf'
-  | 'edit'
-  | 'execute'
-  | 'drop'
-  | 'stop'
-  | 'testAlone'
-  | 'record'
-  | 'goodRecord'
-  | 'onRecord'
-  | 'look'
-  | 'turn'
-  | 'turned'
-  | 'resetKnobs'
-  | 'forgetKnobs'
-  | 'act'
-  | 'data'
-  | 'setInput'
-  | 'rehearse'
-  | 'close'
-> & { readonly options: { readonly file: string } };
-
-/** A live program as a bench shows it. What only a pad has does nothing here. */
 export class LiveSubject implements Subject {
-  readonly options: { file: string };
   private readonly watched = new Set<string>();
   private known: PadRecord | undefined;
   private readonly ends: (() => void)[] = [];
 
-  constructor(readonly live: LiveSession) {
-    this.options = { file: live.file };
-    this.ends.push(live.onRecord(() => (this.known = undefined)));
+  /** Itself: what only a live program can do. */
+  readonly live = this;
+
+  constructor(readonly session: LiveSession) {
+    this.ends.push(session.onRecord(() => (this.known = undefined)));
+  }
+
+  get file(): string {
+    return this.session.file;
   }
 
   get files(): string[] {
-    return this.live.files;
+    return this.session.files;
   }
 
   get record(): PadRecord {
-    return (this.known ??= this.live.record);
+    return (this.known ??= this.session.record);
   }
 
   get goodRecord(): PadRecord {
@@ -59,17 +39,15 @@ export class LiveSubject implements Subject {
 
   /** The record for a window that shows a file: a text that does not parse did not run. */
   recordFor(file: string): PadRecord {
-    return this.live.isWrong(file) ? { ...this.record, target: 'none', outcome: 'syntax' } : this.record;
+    return this.session.isWrong(file) ? { ...this.record, target: 'none', outcome: 'syntax' } : this.record;
   }
 
-  onRecord(listener: (record: PadRecord) => void): () => void {
-    const end = this.live.onRecord(() => listener(this.record));
-    this.ends.push(end);
-    return end;
+  onRecord(listener: (record: PadRecord) => void): void {
+    this.ends.push(this.session.onRecord(() => listener(this.record)));
   }
 
   textOf(file: string): string {
-    return this.live.textOf(file);
+    return this.session.textOf(file);
   }
 
   /** Watches these files, and no others. */
@@ -77,23 +55,30 @@ export class LiveSubject implements Subject {
     for (const file of files)
       if (!this.watched.has(file)) {
         this.watched.add(file);
-        void this.live.watch(file);
+        void this.session.watch(file);
       }
     for (const file of this.watched)
       if (!files.has(file)) {
         this.watched.delete(file);
-        void this.live.unwatch(file);
+        void this.session.unwatch(file);
       }
   }
 
   edit(file: string, text: string): void {
-    void this.live.edit(file, text);
+    void this.session.edit(file, text);
+  }
+
+  /** The function of a file whose values are shown, and statements that wait. */
+  stateOf(file: string): { opened?: string; waiting: { line: number; text: string }[] } {
+    const opened = this.session.openedFunction(file);
+    const waiting = (this.session.waitingStatements.get(file) ?? []).map(({ line, text }) => ({ line, text }));
+    return { ...(opened === undefined ? {} : { opened }), waiting };
   }
 
   /** The text of a file is the one on disk. */
   saved(file: string): void {
-    void this.live.forgetEdit(file);
-    void this.live.changed([file], false);
+    void this.session.forgetEdit(file);
+    void this.session.changed([file], false);
   }
 
   /**
@@ -101,12 +86,12 @@ export class LiveSubject implements Subject {
    * an undo, and for what was entered at a prompt.
    */
   lineIn(file: string, shown: string | undefined): (line: number) => number | undefined {
-    return this.between(this.live.runningText(file), shown);
+    return this.between(this.session.runningText(file), shown);
   }
 
   /** The other way round. */
   lineOut(file: string, shown: string): (line: number) => number | undefined {
-    return this.between(shown, this.live.runningText(file));
+    return this.between(shown, this.session.runningText(file));
   }
 
   private between(from: string | undefined, to: string | undefined): (line: number) => number | undefined {
@@ -137,39 +122,27 @@ export class LiveSubject implements Subject {
   }
 
   enter(file: string, text: string): Promise<Entered> {
-    return this.live.evaluate(file, text);
+    return this.session.evaluate(file, text);
   }
 
   onEvent(listener: (event: LiveEvent) => void): void {
-    this.ends.push(this.live.onEvent(listener));
+    this.ends.push(this.session.onEvent(listener));
   }
 
   look(request: LookRequest): Promise<LookAnswer> {
-    return this.live.look(request);
+    return this.session.look(request);
   }
-
-  /** The program goes on, whoever looks at it. */
-  stop(): void {}
 
   /** Leaves the program as it is, and unwatched. */
   close(): Promise<void> {
     for (const end of this.ends) end();
     this.lookAt(new Set());
-    for (const file of this.files) void this.live.forgetEdit(file);
+    for (const file of this.files) void this.session.forgetEdit(file);
     return Promise.resolve();
   }
 
-  readonly turned = new Map<string, never>();
-  readonly data = undefined;
+  /** The program runs on: what is shown of it begins anew. */
   execute(): void {
-    this.live.clear();
+    this.session.clear();
   }
-  drop(): void {}
-  testAlone(): void {}
-  turn(): void {}
-  resetKnobs(): void {}
-  forgetKnobs(): void {}
-  act(): void {}
-  setInput(): void {}
-  rehearse(): void {}
 }

@@ -1,0 +1,71 @@
+/** The folder whose files may be opened: names for people, and paths for names. */
+import { readdirSync, realpathSync, statSync } from 'node:fs';
+import { join, relative, resolve, sep } from 'node:path';
+import { EXTENSIONS } from '../../syntax/parse.js';
+import { AnvilError } from '../../syntax/problems.js';
+
+const SKIPPED = new Set(['node_modules', 'dist', 'coverage']);
+const MOST_PADS = 500;
+const DEEPEST = 4;
+
+export class Folder {
+  readonly root: string;
+
+  constructor(root: string) {
+    this.root = realpathSync(root);
+  }
+
+  /** Name of a file for people: its path below the root. */
+  nameOf(path: string): string {
+    const name = relative(this.root, path);
+    return name.startsWith('..') ? path : name.split(sep).join('/');
+  }
+
+  /**
+   * The path of a file that a window may open.
+   *
+   * @param isKnown true for files outside that take part in what runs, and for open files that are gone
+   * @throws AnvilError `E_NOT_FOUND` for one that is not there or not below the root
+   */
+  pathOf(name: string, isKnown: (path: string) => boolean): string {
+    const path = resolve(this.root, name);
+    let real: string;
+    try {
+      real = realpathSync(path);
+    } catch {
+      if (isKnown(path)) return path;
+      throw new AnvilError('E_NOT_FOUND', `${name} does not exist. Check the path.`);
+    }
+    const inside = real === this.root || real.startsWith(this.root + sep);
+    if (!inside && !isKnown(real)) throw new AnvilError('E_NOT_FOUND', `${name} is not below the folder that is open.`);
+    return real;
+  }
+
+  /** Names of files that can run as a pad. */
+  pads(): string[] {
+    const found: string[] = [];
+    this.visit(this.root, 0, found);
+    return found;
+  }
+
+  private visit(folder: string, depth: number, found: string[]): void {
+    let names: string[];
+    try {
+      names = readdirSync(folder).sort();
+    } catch {
+      return;
+    }
+    for (const name of names) {
+      if (name.startsWith('.') || SKIPPED.has(name) || found.length >= MOST_PADS) continue;
+      const path = join(folder, name);
+      const isFolder = statSync(path, { throwIfNoEntry: false })?.isDirectory();
+      if (isFolder === undefined) continue;
+      if (isFolder && depth < DEEPEST) this.visit(path, depth + 1, found);
+      else if (!isFolder && isProgram(name)) found.push(this.nameOf(path));
+    }
+  }
+}
+
+function isProgram(name: string): boolean {
+  return EXTENSIONS.some((extension) => name.toLowerCase().endsWith(extension)) && !name.endsWith('.d.ts');
+}

@@ -1,0 +1,77 @@
+/** What a window may ask, each with what is done for it. A new message gets a line here and a schema in the protocol. */
+import { PROTOCOL, type ToServer } from '../protocol.js';
+import { basename } from 'node:path';
+import { enteredBefore } from './entered.js';
+import { complete, enter, reset, runWaiting, undo } from './live-actions.js';
+import { follow, hover, inspect, look, moveTo, step } from './looking.js';
+import { addPackage, execute, setInput, share, tellSizes, turnTypes, writeKnobs } from './running.js';
+import type { Workbench } from './state.js';
+import { edit, save, settle, show } from './texts.js';
+import type { Viewer } from './viewer.js';
+
+type Handler<Type extends ToServer['type']> = (
+  workbench: Workbench,
+  viewer: Viewer,
+  message: Extract<ToServer, { type: Type }>,
+) => unknown;
+
+const HANDLERS: { readonly [Type in ToServer['type']]: Handler<Type> } = {
+  hello: welcome,
+  // Texts.
+  show: (workbench, viewer, { file, run }) => show(workbench, viewer, workbench.pathOf(file), run),
+  edit: (workbench, viewer, { file, text, version }) => edit(workbench, viewer, workbench.pathOf(file), text, version),
+  save: (workbench, viewer, { file, text, version }) => save(workbench, viewer, workbench.pathOf(file), text, version),
+  settle: (workbench, _viewer, { file, take }) => settle(workbench, workbench.pathOf(file), take),
+  // Runs of a pad.
+  execute: (workbench) => execute(workbench),
+  drop: (workbench) => workbench.guarded(() => workbench.pad?.drop()),
+  stop: (workbench) => workbench.pad?.stop(),
+  alone: (workbench, _viewer, { path }) =>
+    workbench.guarded(() => (path === null ? workbench.subject?.execute() : workbench.pad?.testAlone(path))),
+  turn: (workbench, _viewer, { name, value }) => workbench.guarded(() => workbench.pad?.turn(name, value)),
+  knobs: (workbench, viewer, message) =>
+    message.do === 'reset' ? workbench.guarded(() => workbench.pad?.resetKnobs()) : writeKnobs(workbench, viewer),
+  act: (workbench, _viewer, { action }) => workbench.pad?.act(action),
+  data: (workbench, _viewer, { name, text }) => setInput(workbench, name, text),
+  add: (workbench, viewer, message) => addPackage(workbench, viewer, message.package),
+  sizes: (workbench, viewer) => tellSizes(workbench, viewer),
+  types: (workbench, _viewer, { on }) => turnTypes(workbench, on),
+  export: (workbench, viewer, { format }) => share(workbench, viewer, format),
+  // Looking.
+  cursor: (workbench, viewer, { moment }) => moveTo(workbench, viewer, moment ?? Infinity),
+  step: (workbench, viewer, { file, line, character, by }) =>
+    step(workbench, viewer, { file: workbench.pathOf(file), line, character }, by),
+  hover: (workbench, viewer, { ask, file, line, character }) =>
+    hover(workbench, viewer, ask, { file: workbench.pathOf(file), line, character }),
+  inspect: (workbench, viewer, { file, line }) => inspect(workbench, viewer, workbench.pathOf(file), line),
+  follow: (workbench, viewer, { shape }) => follow(workbench, viewer, shape),
+  look: (workbench, viewer, { ask, request }) => look(workbench, viewer, ask, request),
+  // Programs that run on.
+  enter: (workbench, viewer, message) => enter(workbench, viewer, message),
+  complete: (workbench, viewer, { ask, file, text }) => complete(workbench, viewer, ask, workbench.pathOf(file), text),
+  shut: (workbench, _viewer, { file }) => workbench.live?.session.openFunction(workbench.pathOf(file), undefined),
+  undo: (workbench, viewer) => undo(workbench, viewer),
+  waiting: (workbench, _viewer, { file, line }) => runWaiting(workbench, workbench.pathOf(file), line),
+  reset: (workbench, viewer, { file, name }) => reset(workbench, viewer, workbench.pathOf(file), name),
+};
+
+/** Does what a window asks. @throws AnvilError where it is refused */
+export function receive(workbench: Workbench, viewer: Viewer, message: ToServer): void {
+  void (HANDLERS[message.type] as Handler<ToServer['type']>)(workbench, viewer, message);
+}
+
+function welcome(workbench: Workbench, viewer: Viewer): void {
+  const { live, subject, folder, program, changes } = workbench;
+  const pads = live ? live.files.map((file) => workbench.nameOf(file)) : folder.pads();
+  viewer.window.send({
+    type: 'welcome',
+    format: PROTOCOL,
+    root: basename(folder.root),
+    pads,
+    pad: subject ? workbench.nameOf(subject.file) : null,
+    ...(program ? { live: { ...program.describe(), entered: enteredBefore() } } : {}),
+  });
+  if (changes.changes.length > 0) viewer.window.send({ type: 'changes', changes: changes.changes });
+  const first = subject?.file ?? (pads[0] === undefined ? undefined : workbench.pathOf(pads[0]));
+  if (first) show(workbench, viewer, first, subject === undefined);
+}

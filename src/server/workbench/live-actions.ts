@@ -1,0 +1,87 @@
+/** What windows ask of a program that runs on. */
+import { valueText } from '../../runtime/text.js';
+import type { Entered, LiveEvent } from '../../session/live/events.js';
+import type { ToServer } from '../protocol.js';
+import { rememberEntered } from './entered.js';
+import { LiveSubject } from './live-subject.js';
+import type { LiveProgram, Workbench } from './state.js';
+import { tellAll, tellSoon } from './telling.js';
+import type { Viewer } from './viewer.js';
+
+/** Milliseconds after a change before types are checked. */
+const TYPES_MS = 600;
+
+/** Shows a program that runs. */
+export function joinProgram(workbench: Workbench, { session }: LiveProgram): void {
+  const live = new LiveSubject(session);
+  workbench.subject = live;
+  live.onRecord((record) => {
+    for (const viewer of workbench.viewers) tellSoon(workbench, viewer, record);
+  });
+  live.onEvent((event) => changed(workbench, event));
+}
+
+function changed(workbench: Workbench, event: LiveEvent): void {
+  workbench.changes.add(event, (path) => workbench.nameOf(path), new Date());
+  workbench.tellAllWindows({ type: 'changes', changes: workbench.changes.changes });
+  if (event.kind === 'patched') workbench.types.checkIn(TYPES_MS);
+  workbench.watchSources();
+}
+
+/** Code for a module of the program: what a person typed or selected, or the statement at a line. */
+export async function enter(
+  workbench: Workbench,
+  { window }: Viewer,
+  { ask, file, text, line, remember }: Extract<ToServer, { type: 'enter' }>,
+): Promise<void> {
+  const { live, documents } = workbench;
+  if (!live) return;
+  const path = workbench.pathOf(file);
+  const found =
+    text !== undefined
+      ? { text, lastLine: line }
+      : live.statementAt(path, documents.read(path).document.text, line ?? 0);
+  if (!found) {
+    const entered: Entered = { is: 'failed', text: 'no statement stands at this line', details: [] };
+    window.send({ type: 'entered', ask, entered });
+    return;
+  }
+  if (remember) rememberEntered(found.text);
+  const entered = await live.enter(path, found.text);
+  window.send({
+    type: 'entered',
+    ask,
+    entered,
+    ...(found.lastLine === undefined ? {} : { line: found.lastLine }),
+    ...(entered.is === 'done' && entered.result ? { text: valueText(entered.result.value, 2_000) } : {}),
+  });
+  tellAll(workbench);
+}
+
+export async function complete(
+  { live }: Workbench,
+  { window }: Viewer,
+  ask: number,
+  path: string,
+  text: string,
+): Promise<void> {
+  const found = await live?.session.complete(path, text);
+  if (found) window.send({ type: 'completed', ask, ...found });
+}
+
+export async function undo({ live }: Workbench, { window }: Viewer): Promise<void> {
+  if (live && !(await live.session.undo())) window.send({ type: 'note', text: 'There is no change to take back.' });
+}
+
+/** Runs statements that wait. */
+export async function runWaiting(workbench: Workbench, path: string, line: number | undefined): Promise<void> {
+  await workbench.live?.session.runWaiting(path, line);
+  tellAll(workbench);
+}
+
+/** Gives a name that was kept its first value. */
+export async function reset({ live }: Workbench, { window }: Viewer, path: string, name: string): Promise<void> {
+  if (!live || (await live.session.reset(path, name))) return;
+  const text = `No save has given ${name} another first value than it lives with.`;
+  window.send({ type: 'note', text });
+}

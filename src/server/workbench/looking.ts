@@ -1,0 +1,68 @@
+/** What windows look at: moments, lines, values. */
+import { visitBeside } from '../../record/questions.js';
+import type { LookRequest } from '../../runtime/look.js';
+import type { LookedAnswer } from '../protocol.js';
+import { presentHover, presentLineValues } from './presenters/values.js';
+import type { Workbench } from './state.js';
+import { tellAgain, tellNumbers } from './telling.js';
+import type { Viewer } from './viewer.js';
+
+interface At {
+  file: string;
+  line: number;
+  character: number;
+}
+
+/** Everything is shown as of a moment; Infinity for the end. */
+export function moveTo(workbench: Workbench, viewer: Viewer, moment: number): void {
+  viewer.until = moment;
+  tellAgain(workbench, viewer);
+}
+
+/** To the visit of the site at a place that lies before or after. */
+export function step(workbench: Workbench, viewer: Viewer, at: At, by: -1 | 1): void {
+  const record = workbench.subject?.goodRecord;
+  const sample = record && visitBeside(record, at, Math.min(viewer.until, record.moments + 1), by);
+  if (sample) moveTo(workbench, viewer, sample.moment);
+}
+
+/** What stands at a place. */
+export function hover({ subject }: Workbench, { window, until }: Viewer, ask: number, at: At): void {
+  window.send({ type: 'hovered', ask, ...presentHover(subject?.goodRecord, at, until) });
+}
+
+/** All values of a line. In a program that runs on, they are taken where somebody looks. */
+export async function inspect(workbench: Workbench, viewer: Viewer, file: string, shownLine: number): Promise<void> {
+  const { live, documents } = workbench;
+  let line = shownLine;
+  if (live) {
+    const at = live.lineOut(file, documents.read(file).document.text)(shownLine);
+    if (at === undefined) return;
+    line = at;
+    await live.session.openFunction(file, line);
+  }
+  const record = workbench.subject?.goodRecord;
+  if (!record) return;
+  const values = presentLineValues(record, { line, file }, viewer.until);
+  viewer.window.send({ type: 'inspected', file: workbench.nameOf(file), line: shownLine, ...values });
+}
+
+/** The numbers of console lines of a shape are wanted as they come; null ends it. */
+export function follow({ subject }: Workbench, viewer: Viewer, shape: string | null): void {
+  viewer.follows = shape === null ? undefined : { shape, sent: -1 };
+  if (subject?.record) tellNumbers(viewer, subject.record);
+}
+
+/** Opens a value that the target holds. */
+export async function look(
+  { subject }: Workbench,
+  { window }: Viewer,
+  ask: number,
+  request: LookRequest,
+): Promise<void> {
+  const answer = await subject?.look(request);
+  if (!answer) return;
+  const told: LookedAnswer =
+    answer.is === 'bytes' ? { ...answer, bytes: Buffer.from(answer.bytes).toString('base64') } : answer;
+  window.send({ type: 'looked', ask, answer: told });
+}

@@ -1,0 +1,100 @@
+/** Runs of a pad: which file it is, and what is turned, given and added. */
+import { createSession } from '../../hosts/node/index.js';
+import type { PadRecord } from '../../record/record.js';
+import { packageImports } from '../../syntax/imports.js';
+import { knobEdits } from '../../syntax/knobs.js';
+import type { ShareFormat } from '../share.js';
+import type { OpenDocument } from './documents.js';
+import { installFor, sendDocument, sizesOf } from './packages.js';
+import type { Workbench } from './state.js';
+import { PadSubject } from './subject.js';
+import { tellAll, tellSoon } from './telling.js';
+import type { Viewer } from './viewer.js';
+
+/** Makes a file the pad, and runs it. */
+export function makePad(workbench: Workbench, document: OpenDocument): void {
+  const previous = workbench.subject;
+  const { path, text } = document;
+  const subject = new PadSubject(createSession({ file: path, text, cwd: workbench.folder.root }));
+  workbench.subject = subject;
+  void previous?.close();
+  for (const other of workbench.documents.all)
+    if (other.unsaved && other.path !== path) workbench.guarded(() => subject.edit(other.path, other.text));
+  subject.onRecord((record) => {
+    if (workbench.subject === subject) tellEach(workbench, record);
+  });
+  execute(workbench);
+  subject.pad.rehearse();
+}
+
+function tellEach(workbench: Workbench, record: PadRecord): void {
+  for (const viewer of workbench.viewers) tellSoon(workbench, viewer, record);
+  if (!record.ended) return;
+  workbench.types.checkSoon();
+  workbench.watchSources();
+}
+
+/** Runs the pad anew. */
+export function execute(workbench: Workbench): void {
+  workbench.guarded(() => workbench.subject?.execute());
+  workbench.watchSources();
+}
+
+/** The data that `input` reads; null for what the pad itself names. */
+export function setInput(workbench: Workbench, name: string, text: string | null): void {
+  const data = text === null ? undefined : { name, bytes: Buffer.from(text, 'utf8') };
+  workbench.guarded(() => workbench.pad?.setInput(data));
+  workbench.watchSources();
+}
+
+/** What knobs are turned to becomes what stands in the source. */
+export function writeKnobs(workbench: Workbench, viewer: Viewer): void {
+  const { pad, subject } = workbench;
+  if (!pad || !subject || pad.turned.size === 0) return;
+  const path = subject.file;
+  const edits = knobEdits(path, workbench.documents.read(path).document.text, pad.turned);
+  if (edits.length === 0) {
+    viewer.window.send({ type: 'note', text: 'No knob of this file has a plain first value to write over.' });
+    return;
+  }
+  pad.forgetKnobs();
+  viewer.window.send({ type: 'rewrite', file: workbench.nameOf(path), edits });
+}
+
+export async function addPackage(workbench: Workbench, { window }: Viewer, name: string): Promise<void> {
+  const { subject, folder } = workbench;
+  if (!subject) return;
+  const installed = await installFor(
+    subject.file,
+    name,
+    folder,
+    (message) => window.send(message),
+    (message) => workbench.tellAllWindows(message),
+  );
+  if (installed) execute(workbench);
+}
+
+/** Tells what the packages that a file imports cost. */
+export async function tellSizes(workbench: Workbench, { window, file }: Viewer): Promise<void> {
+  if (!file) return;
+  const { text } = workbench.documents.read(file).document;
+  if (packageImports(file, text).length === 0) {
+    window.send({ type: 'note', text: 'This file imports no packages.' });
+    return;
+  }
+  window.send({ type: 'busy', text: 'Bundling what is imported…' });
+  workbench.sizes = await sizesOf(file, text);
+  window.send({ type: 'busy', text: '' });
+  tellAll(workbench);
+}
+
+export function turnTypes(workbench: Workbench, on: boolean): void {
+  workbench.types.turn(on);
+  tellAll(workbench);
+}
+
+/** Sends the record as a document. */
+export function share(workbench: Workbench, { window, until }: Viewer, format: ShareFormat): Promise<void> | undefined {
+  const record = workbench.subject?.goodRecord;
+  return record && sendDocument(record, format, until, workbench.folder, (message) => window.send(message));
+}

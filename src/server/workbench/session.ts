@@ -1,0 +1,75 @@
+/** The workbench's session on the server: windows join it, and it ends with the server. */
+import { realpathSync } from 'node:fs';
+import { AnvilError } from '../../syntax/problems.js';
+import type { ToServer } from '../protocol.js';
+import { receive } from './handlers.js';
+import { Journal } from './journal.js';
+import { joinProgram } from './live-actions.js';
+import { makePad } from './running.js';
+import { SourceWatch } from './sources.js';
+import { Workbench, type LiveProgram } from './state.js';
+import { diskChanged, lookAtFiles, openDocument } from './texts.js';
+import { tellAll } from './telling.js';
+import { TypeChecks } from './types.js';
+import { viewerOf, type WorkbenchWindow } from './viewer.js';
+
+export interface WorkbenchOptions {
+  /** Folder whose files may be opened. */
+  root: string;
+  /** Pad to show first. */
+  pad?: string;
+  journal?: Journal;
+  /** Check types beside the runs. On by default. */
+  types?: boolean;
+  live?: LiveProgram;
+}
+
+/** How a window talks to the workbench, and how it leaves. */
+export interface WorkbenchConnection {
+  receive(message: ToServer): void;
+  leave(): void;
+}
+
+export class WorkbenchSession {
+  private readonly workbench: Workbench;
+
+  constructor(options: WorkbenchOptions) {
+    const { root, pad, journal = new Journal(), types = true, live } = options;
+    const workbench = (this.workbench = new Workbench(root, journal, live));
+    workbench.sources = new SourceWatch((path, settled) => diskChanged(workbench, path, settled));
+    workbench.types = new TypeChecks(
+      types,
+      () => workbench.subject,
+      () => tellAll(workbench),
+    );
+    if (live) joinProgram(workbench, live);
+    else if (pad !== undefined) makePad(workbench, openDocument(workbench, realpathSync(pad)));
+  }
+
+  /** Adds a window. */
+  connect(window: WorkbenchWindow): WorkbenchConnection {
+    const { workbench } = this;
+    const viewer = viewerOf(window);
+    workbench.viewers.add(viewer);
+    return {
+      receive: (message) => {
+        try {
+          receive(workbench, viewer, message);
+        } catch (error) {
+          if (!(error instanceof AnvilError)) throw error;
+          window.send({ type: 'problem', code: error.code, message: error.message });
+        }
+      },
+      leave: () => {
+        clearTimeout(viewer.waiting);
+        workbench.viewers.delete(viewer);
+        lookAtFiles(workbench);
+      },
+    };
+  }
+
+  async close(): Promise<void> {
+    const { sources, subject, types } = this.workbench;
+    await Promise.all([sources.close(), subject?.close(), types.close()]);
+  }
+}

@@ -1,0 +1,91 @@
+/** What the workbench knows: the folder, open files, the pad or program, and the windows that look at it. */
+import type { LiveSession } from '../../session/live/session.js';
+import { AnvilError } from '../../syntax/problems.js';
+import type { ToWindow } from '../protocol.js';
+import { Documents } from './documents.js';
+import { Folder } from './folder.js';
+import type { Journal } from './journal.js';
+import type { LiveSubject } from './live-subject.js';
+import { ChangeList } from './presenters/changes.js';
+import type { SourceWatch } from './sources.js';
+import type { PadAbilities, Subject } from './subject.js';
+import type { TypeChecks } from './types.js';
+import type { Viewer } from './viewer.js';
+
+/** A program that runs already, to be looked at and changed. */
+export interface LiveProgram {
+  session: LiveSession;
+  describe(): { name: string; pid: number; since: string };
+}
+
+export class Workbench {
+  readonly folder: Folder;
+  readonly documents: Documents;
+  readonly viewers = new Set<Viewer>();
+  readonly changes = new ChangeList();
+  sources!: SourceWatch;
+  types!: TypeChecks;
+  /** The pad, or the program that runs. */
+  subject: Subject | undefined;
+  /** What packages cost, as it was asked for. */
+  sizes: readonly { file: string; line: number; text: string }[] = [];
+  /** Version of each file's text that the newest run executed. */
+  readonly ranVersions = new Map<string, number>();
+  /** Texts of modules that no window has open, as they were last seen. */
+  readonly moduleTexts = new Map<string, string>();
+
+  constructor(
+    root: string,
+    journal: Journal,
+    readonly program: LiveProgram | undefined,
+  ) {
+    this.folder = new Folder(root);
+    this.documents = new Documents(journal);
+  }
+
+  /** What only a pad can do; undefined for a program that runs on. */
+  get pad(): PadAbilities | undefined {
+    return this.subject?.pad;
+  }
+
+  /** What only a program that runs on can do; undefined for a pad. */
+  get live(): LiveSubject | undefined {
+    return this.subject?.live;
+  }
+
+  nameOf(path: string): string {
+    return this.folder.nameOf(path);
+  }
+
+  /**
+   * The path of a file that a window may open.
+   *
+   * @throws AnvilError `E_NOT_FOUND`
+   */
+  pathOf(name: string): string {
+    return this.folder.pathOf(
+      name,
+      (path) => this.documents.get(path) !== undefined || this.subject?.files.includes(path) === true,
+    );
+  }
+
+  tellAllWindows(message: ToWindow): void {
+    for (const { window } of this.viewers) window.send(message);
+  }
+
+  /** Runs something that may refuse, and tells all windows why. */
+  guarded(action: () => void): void {
+    try {
+      action();
+    } catch (error) {
+      if (!(error instanceof AnvilError)) throw error;
+      this.tellAllWindows({ type: 'problem', code: error.code, message: error.message });
+    }
+  }
+
+  /** Watches the files that take part on disk, and the data that `input` reads. */
+  watchSources(): void {
+    const data = this.pad?.data?.file;
+    this.sources.add([...(this.subject?.files ?? []), ...(data === undefined ? [] : [data])]);
+  }
+}

@@ -1,0 +1,71 @@
+/** Sends records to windows, each as the window shows it. */
+import type { PadRecord } from '../../record/record.js';
+import { presentRecord } from './presenters/record.js';
+import type { Locate } from './presenters/location.js';
+import { presentNumbers, presentShown } from './presenters/shown.js';
+import type { Workbench } from './state.js';
+import { waitFor, type Viewer } from './viewer.js';
+
+/** Sends a record at once, or a little later when much was sent just now. */
+export function tellSoon(workbench: Workbench, viewer: Viewer, record: PadRecord): void {
+  if (!viewer.file) return;
+  tellNumbers(viewer, record);
+  clearTimeout(viewer.waiting);
+  const { live } = workbench;
+  const wait = waitFor(viewer, record, live !== undefined, Date.now());
+  if (wait === 0) tell(workbench, viewer, record);
+  else viewer.waiting = setTimeout(() => tell(workbench, viewer, live?.record ?? record), wait);
+}
+
+/** Sends a record, and what it shows on purpose where that is new. */
+export function tell(workbench: Workbench, viewer: Viewer, record: PadRecord): void {
+  if (!viewer.file) return;
+  viewer.sentAt = Date.now();
+  viewer.window.send(messageFor(workbench, viewer, workbench.live?.recordFor(viewer.file) ?? record));
+  // A run that has just begun shows nothing yet: what the last one showed stays until then.
+  if (record.target === 'none' || viewer.shown === record.shown || (record.shown.length === 0 && !record.ended)) return;
+  viewer.shown = record.shown;
+  const nameOf = (path: string): string => workbench.nameOf(path);
+  const shown = record.shown.filter((one) => one.kind !== 'note').map((one) => presentShown(one, nameOf));
+  viewer.window.send({ type: 'shown', pad: nameOf(record.file), shown });
+}
+
+/** Sends the newest record to all windows. */
+export function tellAll(workbench: Workbench): void {
+  const record = workbench.subject?.record;
+  if (record) for (const viewer of workbench.viewers) tell(workbench, viewer, record);
+}
+
+/** The same record once more, as of another moment. */
+export function tellAgain(workbench: Workbench, viewer: Viewer): void {
+  const record = workbench.subject?.goodRecord;
+  if (record && viewer.file) viewer.window.send(messageFor(workbench, viewer, record));
+}
+
+/** Sends the numbers of the lines that came since the last time. */
+export function tellNumbers(viewer: Viewer, record: PadRecord): void {
+  const numbers = viewer.follows && presentNumbers(record, viewer.follows);
+  if (numbers) viewer.window.send(numbers);
+}
+
+function messageFor(workbench: Workbench, viewer: Viewer, record: PadRecord): ReturnType<typeof presentRecord> {
+  const { live, documents, program, types, sizes } = workbench;
+  const path = viewer.file!;
+  const nameOf = (file: string): string => workbench.nameOf(file);
+  const locate: Locate = (file, { line, character }, asIs = false) => {
+    const shown = asIs ? undefined : live?.lineIn(file, documents.get(file)?.text)(line);
+    return { file: nameOf(file), line: shown ?? line, character };
+  };
+  return presentRecord(record, {
+    path,
+    asked: viewer.until,
+    version: workbench.ranVersions.get(path) ?? 0,
+    nameOf,
+    locate,
+    shownLine: live?.lineIn(path, documents.get(path)?.text),
+    beside: { types: types.problems, sizes },
+    data: workbench.pad?.data?.name,
+    live: live?.stateOf(path),
+    where: program?.session.whereabouts(program.describe().pid),
+  });
+}

@@ -1,0 +1,52 @@
+/** A window as the workbench knows it, and when it is sent what. */
+import type { PadRecord } from '../../record/record.js';
+import type { ToWindow } from '../protocol.js';
+
+export interface WorkbenchWindow {
+  send(message: ToWindow): void;
+}
+
+export interface Viewer {
+  window: WorkbenchWindow;
+  /** Path of the file it shows. */
+  file: string | undefined;
+  /** The moment that everything is shown as of; Infinity for the end. */
+  until: number;
+  /** What the pad shows on purpose, as it was sent last. */
+  shown: PadRecord['shown'] | undefined;
+  /** Console lines whose numbers are wanted, and the moment up to which they were sent; -1 for none. */
+  follows: { shape: string; sent: number } | undefined;
+  /** A record that waits to be sent. */
+  waiting: NodeJS.Timeout | undefined;
+  sentAt: number;
+}
+
+export function viewerOf(window: WorkbenchWindow): Viewer {
+  return {
+    window,
+    file: undefined,
+    until: Infinity,
+    shown: undefined,
+    follows: undefined,
+    waiting: undefined,
+    sentAt: 0,
+  };
+}
+
+/** Milliseconds between two records of a program that runs on. */
+const LIVE_MS = 150;
+/** The same for a pad whose run prints much and goes on. */
+const CHATTY_MS = 250;
+/** Console lines and errors that make a record heavy. */
+const HEAVY = 100;
+
+/**
+ * Milliseconds that a record has to wait before it is sent to a window, so that a chatty run does not flood it; 0 for at once.
+ *
+ * @param runsOn it is of a program that runs on
+ */
+export function waitFor(viewer: Viewer, record: PadRecord, runsOn: boolean, now: number): number {
+  const weight = record.console.length + record.errors.length;
+  if (!runsOn && (record.ended || weight < HEAVY)) return 0;
+  return Math.max(0, viewer.sentAt + (runsOn ? LIVE_MS : CHATTY_MS) - now);
+}
