@@ -76,10 +76,10 @@ test('an error in words, its values, and its path a step away', async () => {
   await eventually(async () => (await line(6).getAttribute('class'))?.includes('cm-activeLine') || undefined);
 });
 
-test('a knob turned is a run; written into the source it stands there', async () => {
+test('a dial turned is a run; written into the source it stands there', async () => {
   await openPad(
-    'knob.ts',
-    `import { knob } from 'usher-anvil/pad';\nconst rate = knob('fill rate', 0.4, { min: 0, max: 1, step: 0.1 });\nconst dry = knob('dry', false);\nrate * 10;\n`,
+    'dial.ts',
+    `import { dial } from 'usher-anvil/pad';\nconst rate = dial('fill rate', 0.4, { min: 0, max: 1, step: 0.1 });\nconst dry = dial('dry', false);\nrate * 10;\n`,
   );
   await margin(4, /^│ 4$|4/);
   await page.getByRole('slider', { name: 'fill rate' }).fill('0.7');
@@ -87,8 +87,8 @@ test('a knob turned is a run; written into the source it stands there', async ()
   await page.getByRole('checkbox', { name: 'dry' }).check();
   await margin(3, /true/);
   await page.getByRole('button', { name: 'Write into the source' }).click();
-  await eventually(async () => (await line(2).textContent())?.includes("knob('fill rate', 0.7,") || undefined);
-  expect(await line(3).textContent()).toContain("knob('dry', true)");
+  await eventually(async () => (await line(2).textContent())?.includes("dial('fill rate', 0.7,") || undefined);
+  expect(await line(3).textContent()).toContain("dial('dry', true)");
   await page.getByRole('status').filter({ hasText: 'unsaved' }).waitFor();
 });
 

@@ -127,7 +127,7 @@ describe('one file to hand over', () => {
 
 test('types are told beside the run, and never stop it', () => {
   const dir = folder({
-    'types.ts': `import { readFileSync } from 'node:fs';\nimport { knob } from 'usher-anvil/pad';\nconst rise: string = 4.2;\nconst n: number = knob('n', 1, { min: 0, max: 2 });\nrise;\nreadFileSync.name;\n`,
+    'types.ts': `import { readFileSync } from 'node:fs';\nimport { dial } from 'usher-anvil/pad';\nconst rise: string = 4.2;\nconst n: number = dial('n', 1, { min: 0, max: 2 });\nrise;\nreadFileSync.name;\n`,
   });
   const { stdout, code } = cli(['run', 'types.ts', '--types'], { cwd: dir });
   expect(code).toBe(0);

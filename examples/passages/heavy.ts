@@ -1,8 +1,8 @@
 // Passages of heavy barges: a filter. Paste another log, or: usher-anvil run heavy.ts --input june.log --result
-import { input, knob } from 'usher-anvil/pad';
+import { input, dial } from 'usher-anvil/pad';
 
 const lines = input.lines; //~ from: passages.log
-const least = knob('least tonnes', 20, { min: 0, max: 60, step: 5 });
+const least = dial('least tonnes', 20, { min: 0, max: 60, step: 5 });
 
 const passages = lines.flatMap((line) => {
   const [at = '', lock = '', , barge = '', cargo = ''] = line.split(/\s{2,}/);

@@ -54,7 +54,7 @@ export function toJson(record: PadRecord): RecordJson {
     console: [...record.console],
     errors: [...record.errors],
     tests: [...record.tests],
-    knobs: record.knobs.map(({ moment: _moment, frame, ...rest }) => ({ ...rest, ...placeOf(frame) })),
+    dials: record.dials.map(({ moment: _moment, frame, ...rest }) => ({ ...rest, ...placeOf(frame) })),
     gates: record.gates.map(({ moment: _moment, id: _id, last: _last, frame, ...rest }) => ({
       ...rest,
       ...placeOf(frame),

@@ -290,7 +290,7 @@ export class LiveRecord {
       waits: [],
       timers: [],
       requests: [],
-      knobs: [],
+      dials: [],
       gates: [],
       errors,
       tests: [],

@@ -8,7 +8,7 @@ import { printed } from '../runtime/messages.js';
 import type {
   Batch,
   RawGate,
-  RawKnob,
+  RawDial,
   RawRequest,
   RawTimer,
   RawWait,
@@ -160,7 +160,7 @@ export interface PadRecord {
   readonly timers: readonly RawTimer[];
   /** Requests that the program made, in order. */
   readonly requests: readonly RawRequest[];
-  readonly knobs: readonly RawKnob[];
+  readonly dials: readonly RawDial[];
   /** Gates by number; `last` is what came of the one of that name when it was last opened, also in an earlier run. */
   readonly gates: readonly (RawGate & { last?: GateOutcome })[];
   readonly errors: readonly RecordError[];
@@ -228,7 +228,7 @@ export class RecordBuilder {
   private shown: readonly Shown[] = [];
   private waits: readonly RawWait[] = [];
   private timers: readonly RawTimer[] = [];
-  private readonly knobs = new Map<string, RawKnob>();
+  private readonly dials = new Map<string, RawDial>();
   private readonly gates = new Map<number, RawGate>();
   /** What came of gates before this run, by name. */
   outcomes: ((name: string) => GateOutcome | undefined) | undefined;
@@ -288,7 +288,7 @@ export class RecordBuilder {
     }
     if (batch.waits) this.waits = batch.waits;
     if (batch.timers) this.timers = batch.timers;
-    for (const knob of batch.knobs ?? []) this.knobs.set(knob.name, knob);
+    for (const dial of batch.dials ?? []) this.dials.set(dial.name, dial);
     for (const gate of batch.gates ?? []) this.gates.set(gate.id, gate);
     for (const request of batch.requests ?? []) this.requests.set(request.id, request);
     for (const error of batch.errors ?? []) this.errors.push(this.error(error));
@@ -370,7 +370,7 @@ export class RecordBuilder {
       console: this.console.slice(),
       consoleOmitted: this.consoleOmitted + this.dropped,
       shown: this.shown,
-      knobs: [...this.knobs.values()],
+      dials: [...this.dials.values()],
       gates: [...this.gates.values()].map((gate) => {
         const last = this.outcomes?.(gate.name);
         return last && gate.state === 'closed' ? { ...gate, last } : gate;

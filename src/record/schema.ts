@@ -154,7 +154,7 @@ export const recordSchema = z.object({
       line: z.int().min(0).optional(),
     }),
   ),
-  knobs: z.array(
+  dials: z.array(
     z.object({
       name: z.string(),
       kind: z.enum(['range', 'number', 'choice', 'colour', 'text', 'switch']),

@@ -1,13 +1,13 @@
-/** Knobs and gates of `usher-anvil/pad`: what a person turns, and effects that happen only when a person says so. */
+/** Dials and gates of `usher-anvil/pad`: what a person turns, and effects that happen only when a person says so. */
 import * as own from './originals.js';
 import type { ErrorReader } from './errors.js';
 import { SHALLOW } from './preview.js';
 import type { Reporter } from './reporter.js';
 import type { Stacks } from './stacks.js';
-import type { RawFrame, RawGate, RawKnob } from './wire.js';
+import type { RawFrame, RawGate, RawDial } from './wire.js';
 
-/** How a knob is drawn, and what it may be set to. */
-export type KnobShape =
+/** How a dial is drawn, and what it may be set to. */
+export type DialShape =
   | { min: number; max: number; step?: number }
   | readonly (string | number | boolean)[]
   | 'colour'
@@ -23,10 +23,10 @@ interface Gate {
 }
 
 export class Controls {
-  /** What the person has turned knobs to, by name. */
+  /** What the person has turned dials to, by name. */
   private turned: Record<string, unknown> = own.createObject(null) as Record<string, unknown>;
   private opened: readonly string[] = [];
-  private readonly knobs = own.safeMap<string, RawKnob>();
+  private readonly dials = own.safeMap<string, RawDial>();
   private readonly gates = own.safeMap<number, Gate>();
   private ids = 0;
 
@@ -38,14 +38,14 @@ export class Controls {
   ) {}
 
   /** What is set before the run begins. */
-  order(asked: { knobs: Record<string, unknown>; open: readonly string[] }): void {
-    this.turned = own.setPrototype({ ...asked.knobs }, null) as Record<string, unknown>;
+  order(asked: { dials: Record<string, unknown>; open: readonly string[] }): void {
+    this.turned = own.setPrototype({ ...asked.dials }, null) as Record<string, unknown>;
     this.opened = asked.open;
   }
 
   face(): Record<string, unknown> {
     return {
-      knob: (name: string, initial: unknown, shape?: KnobShape) => this.knob(name, initial, shape),
+      dial: (name: string, initial: unknown, shape?: DialShape) => this.dial(name, initial, shape),
       gate: (name: string, effect: () => unknown) => this.gate(name, effect),
     };
   }
@@ -63,32 +63,32 @@ export class Controls {
     return this.stacks.here(10).find((one) => one.local);
   }
 
-  private knob(name: string, initial: unknown, shape: KnobShape | undefined): unknown {
-    if (typeof name !== 'string' || name === '') throw new own.TypeErrorCopy('knob(name, initial, shape) needs a name');
+  private dial(name: string, initial: unknown, shape: DialShape | undefined): unknown {
+    if (typeof name !== 'string' || name === '') throw new own.TypeErrorCopy('dial(name, initial, shape) needs a name');
     const frame = this.place();
-    const raw: RawKnob = {
+    const raw: RawDial = {
       name,
       kind: 'number',
-      value: initial as RawKnob['value'],
-      initial: initial as RawKnob['value'],
+      value: initial as RawDial['value'],
+      initial: initial as RawDial['value'],
       moment: ++this.reporter.clock,
     };
     if (frame) raw.frame = frame;
     this.shape(raw, initial, shape);
-    const known = this.knobs.get(name);
+    const known = this.dials.get(name);
     if (known && (known.frame?.line !== frame?.line || known.frame?.file !== frame?.file))
       throw new own.ErrorCopy(
-        `two knobs are named '${name}': at line ${(known.frame?.line ?? 0) + 1} and at line ${(frame?.line ?? 0) + 1}. Give one of them another name.`,
+        `two dials are named '${name}': at line ${(known.frame?.line ?? 0) + 1} and at line ${(frame?.line ?? 0) + 1}. Give one of them another name.`,
       );
-    if (name in this.turned && fits(raw, this.turned[name])) raw.value = this.turned[name] as RawKnob['value'];
-    this.knobs.set(name, raw);
-    this.reporter.addKnob(raw);
+    if (name in this.turned && fits(raw, this.turned[name])) raw.value = this.turned[name] as RawDial['value'];
+    this.dials.set(name, raw);
+    this.reporter.addDial(raw);
     return raw.value;
   }
 
-  private shape(raw: RawKnob, initial: unknown, shape: KnobShape | undefined): void {
+  private shape(raw: RawDial, initial: unknown, shape: DialShape | undefined): void {
     const wrong = (what: string): never => {
-      throw new own.RangeErrorCopy(`knob '${raw.name}': ${what}`);
+      throw new own.RangeErrorCopy(`dial '${raw.name}': ${what}`);
     };
     if (own.isArray(shape)) {
       raw.kind = 'choice';
@@ -172,12 +172,12 @@ export class Controls {
   }
 }
 
-function fits(knob: RawKnob, value: unknown): boolean {
-  switch (knob.kind) {
+function fits(dial: RawDial, value: unknown): boolean {
+  switch (dial.kind) {
     case 'range':
-      return typeof value === 'number' && value >= knob.min! && value <= knob.max!;
+      return typeof value === 'number' && value >= dial.min! && value <= dial.max!;
     case 'choice':
-      return knob.choices!.includes(value as string);
+      return dial.choices!.includes(value as string);
     case 'switch':
       return typeof value === 'boolean';
     case 'number':

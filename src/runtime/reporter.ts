@@ -12,7 +12,7 @@ import {
   type RawConsole,
   type RawError,
   type RawGate,
-  type RawKnob,
+  type RawDial,
   type RawRequest,
   type RawShown,
   type RawTest,
@@ -46,7 +46,7 @@ export class Reporter {
   private tests: RawTest[] = [];
   private shown: RawShown[] = [];
   private requests: RawRequest[] = [];
-  private knobs: RawKnob[] = [];
+  private dials: RawDial[] = [];
   private gates: RawGate[] = [];
   private pendingText = '';
   private lastPending = 0;
@@ -155,8 +155,8 @@ export class Reporter {
     own.append(this.requests, request);
   }
 
-  addKnob(knob: RawKnob): void {
-    own.append(this.knobs, knob);
+  addDial(dial: RawDial): void {
+    own.append(this.dials, dial);
   }
 
   addGate(gate: RawGate): void {
@@ -220,9 +220,9 @@ export class Reporter {
       batch.shown = this.shown;
       this.shown = [];
     }
-    if (this.knobs.length > 0) {
-      batch.knobs = this.knobs;
-      this.knobs = [];
+    if (this.dials.length > 0) {
+      batch.dials = this.dials;
+      this.dials = [];
     }
     if (this.gates.length > 0) {
       batch.gates = this.gates;

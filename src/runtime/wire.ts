@@ -147,7 +147,7 @@ export interface RawTest {
 }
 
 /** A named input that a person turns. */
-export interface RawKnob {
+export interface RawDial {
   name: string;
   moment: number;
   kind: 'range' | 'number' | 'choice' | 'colour' | 'text' | 'switch';
@@ -246,7 +246,7 @@ export interface Batch {
   timers?: RawTimer[];
   requests?: RawRequest[];
   shown?: RawShown[];
-  knobs?: RawKnob[];
+  dials?: RawDial[];
   gates?: RawGate[];
   samples?: SampleColumns;
   /** Exact counts of every cell, by module unit. */

@@ -3,7 +3,7 @@ import { z } from 'zod';
 
 import type { LookAnswer, LookRequest } from '../runtime/look.js';
 import type { DrawCall } from '../runtime/drawing.js';
-import type { RawKnob } from '../runtime/wire.js';
+import type { RawDial } from '../runtime/wire.js';
 import type { Entered } from '../session/live/events.js';
 import type { NameFound } from '../runtime/look.js';
 import type { MarginItem } from '../views/margin.js';
@@ -73,13 +73,13 @@ export const toServer = z.discriminatedUnion('type', [
   /** The numbers of all console lines of this shape are wanted as they come; null ends it. */
   z.object({ type: z.literal('follow'), shape: z.string().max(400).nullable() }),
   z.object({ type: z.literal('look'), ask, request: lookRequest }),
-  /** Turn a knob; write all that is turned into the source; or put all back. */
+  /** Turn a dial; write all that is turned into the source; or put all back. */
   z.object({
     type: z.literal('turn'),
     name: z.string().max(1_000),
     value: z.union([z.string().max(100_000), z.number(), z.boolean()]),
   }),
-  z.object({ type: z.literal('knobs'), do: z.enum(['write', 'reset']) }),
+  z.object({ type: z.literal('dials'), do: z.enum(['write', 'reset']) }),
   /** Do something to the program that runs. */
   z.object({
     type: z.literal('act'),
@@ -187,8 +187,8 @@ export interface TestMessage {
   at: PlaceMessage;
 }
 
-/** A knob as it was reported, with its place. */
-export interface KnobMessage extends Omit<RawKnob, 'frame' | 'moment'> {
+/** A dial as it was reported, with its place. */
+export interface DialMessage extends Omit<RawDial, 'frame' | 'moment'> {
   at?: PlaceMessage;
 }
 
@@ -245,7 +245,7 @@ export interface RecordMessage {
   consoleOmitted: number;
   errors: ErrorMessage[];
   tests: TestMessage[];
-  knobs: KnobMessage[];
+  dials: DialMessage[];
   gates: GateMessage[];
   requests: RequestMessage[];
   pending: PendingMessage[];

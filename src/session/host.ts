@@ -57,9 +57,9 @@ export interface RunAsked {
   result?: boolean;
 }
 
-/** What knobs are turned to, and gates that open when they are reached, by name. */
+/** What dials are turned to, and gates that open when they are reached, by name. */
 export interface ControlOrder {
-  knobs: Record<string, unknown>;
+  dials: Record<string, unknown>;
   open: string[];
 }
 

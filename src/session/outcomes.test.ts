@@ -372,16 +372,16 @@ describe('input', () => {
   });
 });
 
-describe('knobs and gates', () => {
-  test('a knob gives its first value, then what it is turned to; values out of its shape are not taken', async () => {
+describe('dials and gates', () => {
+  test('a dial gives its first value, then what it is turned to; values out of its shape are not taken', async () => {
     const { run, session } = open();
-    const pad = `import { knob } from 'usher-anvil/pad';\nconst rate = knob('rate', 0.4, { min: 0, max: 1, step: 0.1 });\nrate * 10;\n`;
+    const pad = `import { dial } from 'usher-anvil/pad';\nconst rate = dial('rate', 0.4, { min: 0, max: 1, step: 0.1 });\nrate * 10;\n`;
     expect(at(await run(pad), 2)).toBe('4');
     session.turn('rate', 0.5);
     expect(
       at(
         await eventually(() =>
-          session.record?.ended && session.record.knobs[0]?.value === 0.5 ? session.record : undefined,
+          session.record?.ended && session.record.dials[0]?.value === 0.5 ? session.record : undefined,
         ),
         2,
       ),
@@ -389,22 +389,22 @@ describe('knobs and gates', () => {
     session.turn('rate', 7);
     await wait(120);
     expect(at(await session.settled(), 2)).toBe('4');
-    session.resetKnobs();
-    expect((await session.settled()).knobs).toMatchObject([
+    session.resetDials();
+    expect((await session.settled()).dials).toMatchObject([
       { name: 'rate', kind: 'range', value: 0.4, initial: 0.4, min: 0, max: 1, step: 0.1 },
     ]);
   });
 
   test('turned faster than it runs, the latest value wins and runs stay apart', async () => {
     const { run, session } = open();
-    await run(`import { knob } from 'usher-anvil/pad';\nconst n = knob('n', 0, { min: 0, max: 1000 });\nn;\n`);
+    await run(`import { dial } from 'usher-anvil/pad';\nconst n = dial('n', 0, { min: 0, max: 1000 });\nn;\n`);
     let runs = 0;
     const off = session.onRecord((record) => (runs += record.ended ? 1 : 0));
     for (let n = 1; n <= 100; n++) {
       session.turn('n', n);
       await wait(2);
     }
-    await eventually(() => session.record?.ended && session.record.knobs[0]?.value === 100);
+    await eventually(() => session.record?.ended && session.record.dials[0]?.value === 100);
     off();
     expect(at(session.record!, 2)).toBe('100');
     expect(runs).toBeLessThan(40);
@@ -412,14 +412,14 @@ describe('knobs and gates', () => {
   });
 
   test.each([
-    [`knob('x', 5, { min: 0, max: 1 })`, 'its first value must be a number from 0 to 1'],
-    [`knob('x', 'a', ['b'])`, 'its first value is none of its choices'],
-    [`knob('x', 1, 'switch')`, 'its first value must be a boolean'],
-    [`knob('x', 1, 'dial' as any)`, 'its shape is'],
-    [`knob('x', 1);\nknob('x', 2)`, "two knobs are named 'x'"],
+    [`dial('x', 5, { min: 0, max: 1 })`, 'its first value must be a number from 0 to 1'],
+    [`dial('x', 'a', ['b'])`, 'its first value is none of its choices'],
+    [`dial('x', 1, 'switch')`, 'its first value must be a boolean'],
+    [`dial('x', 1, 'dial' as any)`, 'its shape is'],
+    [`dial('x', 1);\ndial('x', 2)`, "two dials are named 'x'"],
   ])('%s is refused', async (call, message) => {
     const { run } = open();
-    expect((await run(`import { knob } from 'usher-anvil/pad';\n${call};\n`)).errors[0]!.message).toContain(message);
+    expect((await run(`import { dial } from 'usher-anvil/pad';\n${call};\n`)).errors[0]!.message).toContain(message);
   });
 
   const ledger = (fee: number): string =>

@@ -90,7 +90,7 @@ const WORTH_REUSING = 100;
 /** Kept values of one session. */
 const MOST_KEPT = 40;
 
-/** Milliseconds between two runs of a knob that is turned: thirty a second. */
+/** Milliseconds between two runs of a dial that is turned: thirty a second. */
 const TURN_MS = 33;
 /** A run that takes longer is cancelled for the next value. */
 const TURN_PATIENCE_MS = 250;
@@ -118,7 +118,7 @@ export class Session {
   private input: InputData | undefined;
   /** How often data was handed over. */
   private inputs = 0;
-  private readonly knobs = new Map<string, string | number | boolean>();
+  private readonly dials = new Map<string, string | number | boolean>();
   private turning: { cancel: () => void; go: () => void } | undefined;
   /** The default export of the run, where the options ask for it. */
   padResult: PadResult | undefined;
@@ -295,11 +295,11 @@ export class Session {
   }
 
   /**
-   * Turns a knob: the pad executes with its new value. Values that come faster
+   * Turns a dial: the pad executes with its new value. Values that come faster
    * than runs are skipped but for the last.
    */
   turn(name: string, value: string | number | boolean): void {
-    this.knobs.set(name, value);
+    this.dials.set(name, value);
     if (this.turning) return;
     const since = this.parts.clock.now() - (this.run?.startedAt ?? 0);
     const busy = this.run !== undefined && !this.run.settled && !this.run.over && since < TURN_PATIENCE_MS;
@@ -312,19 +312,19 @@ export class Session {
     else this.turning = { cancel: this.parts.clock.after(wait, go), go };
   }
 
-  /** What knobs are turned to. */
+  /** What dials are turned to. */
   get turned(): ReadonlyMap<string, string | number | boolean> {
-    return this.knobs;
+    return this.dials;
   }
 
-  /** Knobs stand where the source says from the next run on. */
-  forgetKnobs(): void {
-    this.knobs.clear();
+  /** Dials stand where the source says from the next run on. */
+  forgetDials(): void {
+    this.dials.clear();
   }
 
-  /** Knobs stand again where the source says. */
-  resetKnobs(): void {
-    this.knobs.clear();
+  /** Dials stand again where the source says. */
+  resetDials(): void {
+    this.dials.clear();
     this.begin({ reuse: true });
   }
 
@@ -332,7 +332,7 @@ export class Session {
     const input = this.inputOf(run.linked);
     return {
       ...(run.order ? { tests: run.order } : {}),
-      controls: { knobs: Object.fromEntries(this.knobs), open: [...(this.options.open ?? [])] },
+      controls: { dials: Object.fromEntries(this.dials), open: [...(this.options.open ?? [])] },
       ...(input ? { input } : {}),
       ...(this.options.result ? { result: true } : {}),
     };
@@ -540,7 +540,7 @@ export class Session {
     this.outcomes.set(gate.name, { state: gate.state, text, ageMs: 0, at: this.parts.clock.now() });
   }
 
-  /** What comes into a program from outside its text: its data, and what knobs are turned to. */
+  /** What comes into a program from outside its text: its data, and what dials are turned to. */
   private around(linked: Linked): string {
     const data = this.inputOf(linked);
     const stamp =
@@ -549,7 +549,7 @@ export class Session {
         : 'file' in data
           ? `${data.file} ${this.parts.files.stamp(data.file)}`
           : `bytes ${this.inputs}`;
-    return `${stamp}\n${JSON.stringify([...this.knobs].sort(([a], [b]) => (a < b ? -1 : 1)))}\n`;
+    return `${stamp}\n${JSON.stringify([...this.dials].sort(([a], [b]) => (a < b ? -1 : 1)))}\n`;
   }
 
   private takeKept(run: Run, list: NonNullable<Batch['kept']>): void {

@@ -32,7 +32,7 @@ export interface MarginItem {
     | 'bad-request'
     | 'type'
     | 'gate'
-    | 'knob';
+    | 'dial';
   /** Short text, for the margin. */
   text: string;
   /** `×120`, where there were more visits than the text shows. */
@@ -249,15 +249,15 @@ export function durationText(ms: number): string {
   return ms >= 10 ? `${Math.round(ms)} ms` : `${ms.toFixed(1)} ms`;
 }
 
-/** Knobs, gates and notes beside their lines. */
+/** Dials, gates and notes beside their lines. */
 function controlItems(record: PadRecord, file: string): { line: number; item: MarginItem }[] {
   const items: { line: number; item: MarginItem }[] = [];
-  for (const knob of record.knobs) {
-    if (knob.frame?.file !== file || knob.value === knob.initial) continue;
-    const text = `turned; ${JSON.stringify(knob.initial)} in the source`;
+  for (const dial of record.dials) {
+    if (dial.frame?.file !== file || dial.value === dial.initial) continue;
+    const text = `turned; ${JSON.stringify(dial.initial)} in the source`;
     items.push({
-      line: knob.frame.line,
-      item: { kind: 'knob', text, title: `the knob ${knob.name} is turned to ${JSON.stringify(knob.value)}; ${text}` },
+      line: dial.frame.line,
+      item: { kind: 'dial', text, title: `the dial ${dial.name} is turned to ${JSON.stringify(dial.value)}; ${text}` },
     });
   }
   for (const gate of record.gates)

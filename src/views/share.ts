@@ -63,7 +63,7 @@ td.never { border-left: 2px dotted var(--cold); } td.failed { box-shadow: inset 
 table.pad td.number { color: var(--dim); text-align: right; padding: 0 14px 0 6px; user-select: none; }
 table.pad td.values { padding-left: 18px; white-space: pre-wrap; word-break: break-word; max-width: 60ch; }
 .value { color: var(--value); } .error, .failed-text, .bad-request { color: var(--fail); } .passed { color: var(--pass); }
-.calls, .note, .skipped, .wait, .request, .gate, .knob, .type { color: var(--dim); }
+.calls, .note, .skipped, .wait, .request, .gate, .dial, .type { color: var(--dim); }
 pre { font: 13px/1.5 ui-monospace, monospace; margin: 0; white-space: pre-wrap; word-break: break-word; }
 ul { list-style: none; margin: 0; padding-left: 18px; } ul.top { padding-left: 0; }
 table.cells td, table.cells th { border: 1px solid var(--edge); padding: 2px 8px; text-align: left; font: 13px/1.5 ui-monospace, monospace; }
@@ -111,9 +111,9 @@ export function htmlOf(record: PadRecord, lines: LineTable, options: ShareOption
   for (const one of shown) parts.push(section(clean(one.title || one.kind), shownHtml(one, clean)));
   if (record.gates.length > 0)
     parts.push(section('Gates', list(record.gates.map((gate) => escape(clean(`${gate.name}: ${gateText(gate)}`))))));
-  if (record.knobs.length > 0)
+  if (record.dials.length > 0)
     parts.push(
-      section('Knobs', list(record.knobs.map((knob) => escape(clean(`${knob.name}: ${JSON.stringify(knob.value)}`))))),
+      section('Dials', list(record.dials.map((dial) => escape(clean(`${dial.name}: ${JSON.stringify(dial.value)}`))))),
     );
   if (record.requests.length > 0)
     parts.push(section('Requests', list(record.requests.map((request) => escape(clean(requestText(request)))))));

@@ -61,8 +61,8 @@ export function commandsOf(store: Store, state: State): Command[] {
     { name: 'Show what is pending', key: 'Ctrl+Alt+7', run: () => store.set({ tab: 'pending' }) },
     { name: 'Paste or choose the data that input reads', key: 'Ctrl+Alt+I', run: () => store.set({ pasting: true }) },
     { name: 'Open the first closed gate', key: 'Ctrl+Alt+G', run: () => openGate(store) },
-    { name: 'Write the knobs into the source', key: 'Ctrl+Alt+W', run: () => store.writeKnobs() },
-    { name: 'Turn the knobs back to the source', run: () => store.resetKnobs() },
+    { name: 'Write the dials into the source', key: 'Ctrl+Alt+W', run: () => store.writeDials() },
+    { name: 'Turn the dials back to the source', run: () => store.resetDials() },
     { name: state.types ? 'Do not check types' : 'Check types', key: 'Ctrl+Alt+Y', run: () => store.toggleTypes() },
     { name: 'Tell what imported packages cost when bundled', run: () => store.tellSizes() },
     ...(['html', 'md', 'svg', 'png', 'json'] as const).map((format) => ({

@@ -1,23 +1,23 @@
-/** What a person turns and opens: knobs and gates of the pad, above everything else in the inspector. */
+/** What a person turns and opens: dials and gates of the pad, above everything else in the inspector. */
 import { useEffect, useState } from 'react';
-import type { GateMessage, KnobMessage } from '../server/protocol.js';
+import type { GateMessage, DialMessage } from '../server/protocol.js';
 import type { State, Store } from './store.js';
 
 export function Controls({ store, state }: { store: Store; state: State }) {
   const record = state.good ?? state.record;
-  const knobs = record?.knobs ?? [];
+  const dials = record?.dials ?? [];
   const gates = record?.gates ?? [];
-  if (knobs.length === 0 && gates.length === 0) return null;
-  const turned = knobs.some((knob) => knob.value !== knob.initial);
+  if (dials.length === 0 && gates.length === 0) return null;
+  const turned = dials.some((dial) => dial.value !== dial.initial);
   return (
-    <section className="card controls" aria-label="Knobs and gates">
-      {knobs.map((knob) => (
-        <Knob key={knob.name} store={store} knob={knob} />
+    <section className="card controls" aria-label="Dials and gates">
+      {dials.map((dial) => (
+        <Dial key={dial.name} store={store} dial={dial} />
       ))}
       {turned ? (
         <div className="tools">
-          <button onClick={() => store.writeKnobs()}>Write into the source</button>
-          <button onClick={() => store.resetKnobs()}>Back to the source</button>
+          <button onClick={() => store.writeDials()}>Write into the source</button>
+          <button onClick={() => store.resetDials()}>Back to the source</button>
         </div>
       ) : null}
       {gates.map((gate) => (
@@ -27,52 +27,52 @@ export function Controls({ store, state }: { store: Store; state: State }) {
   );
 }
 
-function Knob({ store, knob }: { store: Store; knob: KnobMessage }) {
+function Dial({ store, dial }: { store: Store; dial: DialMessage }) {
   // The control follows the hand; the run follows as fast as it can.
-  const [held, setHeld] = useState(knob.value);
-  useEffect(() => setHeld(knob.value), [knob.value]);
+  const [held, setHeld] = useState(dial.value);
+  useEffect(() => setHeld(dial.value), [dial.value]);
   const turn = (value: string | number | boolean): void => {
     setHeld(value);
-    store.turn(knob.name, value);
+    store.turn(dial.name, value);
   };
   const number = (text: string): void => {
     const value = Number(text);
     if (text !== '' && Number.isFinite(value)) turn(value);
   };
-  const label = { 'aria-label': knob.name };
+  const label = { 'aria-label': dial.name };
   return (
-    <div className="knob">
+    <div className="dial">
       <button
         className="name"
-        title={knob.at ? `Go to line ${knob.at.line + 1}` : ''}
-        onClick={() => knob.at && store.goTo(knob.at.file, knob.at.line, knob.at.character)}
+        title={dial.at ? `Go to line ${dial.at.line + 1}` : ''}
+        onClick={() => dial.at && store.goTo(dial.at.file, dial.at.line, dial.at.character)}
       >
-        {knob.name}
+        {dial.name}
       </button>
-      {knob.kind === 'range' ? (
+      {dial.kind === 'range' ? (
         <>
           <input
             {...label}
             type="range"
-            min={knob.min}
-            max={knob.max}
-            step={knob.step ?? (knob.max! - knob.min!) / 200}
+            min={dial.min}
+            max={dial.max}
+            step={dial.step ?? (dial.max! - dial.min!) / 200}
             value={Number(held)}
             onChange={(event) => number(event.target.value)}
           />
           <output>{Number(Number(held).toPrecision(6))}</output>
         </>
-      ) : knob.kind === 'number' ? (
+      ) : dial.kind === 'number' ? (
         <input {...label} type="number" value={String(held)} onChange={(event) => number(event.target.value)} />
-      ) : knob.kind === 'switch' ? (
+      ) : dial.kind === 'switch' ? (
         <input {...label} type="checkbox" checked={held === true} onChange={(event) => turn(event.target.checked)} />
-      ) : knob.kind === 'choice' ? (
+      ) : dial.kind === 'choice' ? (
         <select
           {...label}
-          value={knob.choices!.indexOf(held)}
-          onChange={(event) => turn(knob.choices![Number(event.target.value)]!)}
+          value={dial.choices!.indexOf(held)}
+          onChange={(event) => turn(dial.choices![Number(event.target.value)]!)}
         >
-          {knob.choices!.map((choice, index) => (
+          {dial.choices!.map((choice, index) => (
             <option key={index} value={index}>
               {String(choice)}
             </option>
@@ -81,13 +81,13 @@ function Knob({ store, knob }: { store: Store; knob: KnobMessage }) {
       ) : (
         <input
           {...label}
-          type={knob.kind === 'colour' ? 'color' : 'text'}
+          type={dial.kind === 'colour' ? 'color' : 'text'}
           value={String(held)}
           onChange={(event) => turn(event.target.value)}
         />
       )}
-      {knob.value !== knob.initial ? (
-        <span className="dim">{`${JSON.stringify(knob.initial)} in the source`}</span>
+      {dial.value !== dial.initial ? (
+        <span className="dim">{`${JSON.stringify(dial.initial)} in the source`}</span>
       ) : null}
     </div>
   );

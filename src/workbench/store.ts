@@ -200,12 +200,12 @@ export class Store {
     this.connection.send({ type: 'turn', name, value });
   }
 
-  writeKnobs(): void {
-    this.connection.send({ type: 'knobs', do: 'write' });
+  writeDials(): void {
+    this.connection.send({ type: 'dials', do: 'write' });
   }
 
-  resetKnobs(): void {
-    this.connection.send({ type: 'knobs', do: 'reset' });
+  resetDials(): void {
+    this.connection.send({ type: 'dials', do: 'reset' });
   }
 
   openGate(id: number): void {

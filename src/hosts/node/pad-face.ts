@@ -58,8 +58,8 @@ export function paint(
   void [width, height, colour, options];
 }
 
-/** How a knob is drawn, and what it may be set to. */
-export type KnobShape =
+/** How a dial is drawn, and what it may be set to. */
+export type DialShape =
   | { min: number; max: number; step?: number }
   | readonly (string | number | boolean)[]
   | 'colour'
@@ -74,15 +74,15 @@ export type KnobShape =
  * @param initial its first value, which decides how it is drawn where `shape` is absent
  * @throws RangeError for a shape that cannot be, or a first value outside of it
  */
-export function knob(
+export function dial(
   name: string,
   initial: number,
   shape?: { min: number; max: number; step?: number } | 'number',
 ): number;
-export function knob(name: string, initial: boolean, shape?: 'switch'): boolean;
-export function knob(name: string, initial: string, shape?: 'colour' | 'text'): string;
-export function knob<T extends string | number | boolean>(name: string, initial: T, choices: readonly T[]): T;
-export function knob<T extends string | number | boolean>(name: string, initial: T, shape?: KnobShape): T {
+export function dial(name: string, initial: boolean, shape?: 'switch'): boolean;
+export function dial(name: string, initial: string, shape?: 'colour' | 'text'): string;
+export function dial<T extends string | number | boolean>(name: string, initial: T, choices: readonly T[]): T;
+export function dial<T extends string | number | boolean>(name: string, initial: T, shape?: DialShape): T {
   void [name, shape];
   return initial;
 }

@@ -4,7 +4,7 @@ import { basename } from 'node:path';
 import { enteredBefore } from './entered.js';
 import { complete, enter, reset, runWaiting, undo } from './live-actions.js';
 import { follow, hover, inspect, look, moveTo, step } from './looking.js';
-import { addPackage, execute, setInput, share, tellSizes, turnTypes, writeKnobs } from './running.js';
+import { addPackage, execute, setInput, share, tellSizes, turnTypes, writeDials } from './running.js';
 import type { Workbench } from './state.js';
 import { edit, save, settle, show } from './texts.js';
 import type { Viewer } from './viewer.js';
@@ -29,8 +29,8 @@ const HANDLERS: { readonly [Type in ToServer['type']]: Handler<Type> } = {
   alone: (workbench, _viewer, { path }) =>
     workbench.guarded(() => (path === null ? workbench.subject?.execute() : workbench.pad?.testAlone(path))),
   turn: (workbench, _viewer, { name, value }) => workbench.guarded(() => workbench.pad?.turn(name, value)),
-  knobs: (workbench, viewer, message) =>
-    message.do === 'reset' ? workbench.guarded(() => workbench.pad?.resetKnobs()) : writeKnobs(workbench, viewer),
+  dials: (workbench, viewer, message) =>
+    message.do === 'reset' ? workbench.guarded(() => workbench.pad?.resetDials()) : writeDials(workbench, viewer),
   act: (workbench, _viewer, { action }) => workbench.pad?.act(action),
   data: (workbench, _viewer, { name, text }) => setInput(workbench, name, text),
   add: (workbench, viewer, message) => addPackage(workbench, viewer, message.package),

@@ -2,7 +2,7 @@
 import { createSession } from '../../hosts/node/index.js';
 import type { PadRecord } from '../../record/record.js';
 import { packageImports } from '../../syntax/imports.js';
-import { knobEdits } from '../../syntax/knobs.js';
+import { dialEdits } from '../../syntax/dials.js';
 import type { ShareFormat } from '../share.js';
 import type { OpenDocument } from './documents.js';
 import { installFor, sendDocument, sizesOf } from './packages.js';
@@ -47,17 +47,17 @@ export function setInput(workbench: Workbench, name: string, text: string | null
   workbench.watchSources();
 }
 
-/** What knobs are turned to becomes what stands in the source. */
-export function writeKnobs(workbench: Workbench, viewer: Viewer): void {
+/** What dials are turned to becomes what stands in the source. */
+export function writeDials(workbench: Workbench, viewer: Viewer): void {
   const { pad, subject } = workbench;
   if (!pad || !subject || pad.turned.size === 0) return;
   const path = subject.file;
-  const edits = knobEdits(path, workbench.documents.read(path).document.text, pad.turned);
+  const edits = dialEdits(path, workbench.documents.read(path).document.text, pad.turned);
   if (edits.length === 0) {
-    viewer.window.send({ type: 'note', text: 'No knob of this file has a plain first value to write over.' });
+    viewer.window.send({ type: 'note', text: 'No dial of this file has a plain first value to write over.' });
     return;
   }
-  pad.forgetKnobs();
+  pad.forgetDials();
   viewer.window.send({ type: 'rewrite', file: workbench.nameOf(path), edits });
 }
 

@@ -9,7 +9,7 @@ import type { ConsoleMessage, RecordMessage, TestMessage } from '../../protocol.
 import { presentErrors } from './errors.js';
 import { presentLines, type Beside } from './lines.js';
 import type { Locate } from './location.js';
-import { presentGates, presentKnobs, presentPending, presentRequests } from './running.js';
+import { presentGates, presentDials, presentPending, presentRequests } from './running.js';
 
 /** Console lines that are sent: the first and the last. */
 const MOST_CONSOLE = 1_000;
@@ -53,7 +53,7 @@ export function presentRecord(record: PadRecord, parts: RecordParts): RecordMess
     tape: tapeOf(record),
     lines: presentLines(record, path, until, parts.beside, record.target === 'none' ? undefined : parts.shownLine),
     console: printed.lines,
-    knobs: presentKnobs(record, locate),
+    dials: presentDials(record, locate),
     gates: presentGates(record, locate),
     requests: presentRequests(record, until, locate),
     pending: until < Infinity ? [] : presentPending(record, locate),

@@ -1,17 +1,17 @@
-/** What goes on in a run, for a window: requests, waits and timers, gates and knobs. */
+/** What goes on in a run, for a window: requests, waits and timers, gates and dials. */
 import type { PadRecord } from '../../../record/record.js';
 import { valueText } from '../../../runtime/text.js';
 import { durationText, gateText } from '../../../views/margin.js';
 import { isBad, requestText } from '../../../views/requests.js';
 import { plural } from '../../../views/summary.js';
-import type { GateMessage, KnobMessage, PendingMessage, RequestMessage } from '../../protocol.js';
+import type { GateMessage, DialMessage, PendingMessage, RequestMessage } from '../../protocol.js';
 import { located, type Locate } from './location.js';
 
 /** Requests that are sent: the last. */
 const MOST_REQUESTS = 300;
 
-export function presentKnobs(record: PadRecord, locate: Locate): KnobMessage[] {
-  return record.knobs.map(({ frame, moment: _moment, ...knob }) => ({ ...knob, ...located(locate, frame) }));
+export function presentDials(record: PadRecord, locate: Locate): DialMessage[] {
+  return record.dials.map(({ frame, moment: _moment, ...dial }) => ({ ...dial, ...located(locate, frame) }));
 }
 
 export function presentGates(record: PadRecord, locate: Locate): GateMessage[] {

@@ -1,4 +1,4 @@
-/** The values that stand in calls of `knob`, and how to write others there. */
+/** The values that stand in calls of `dial`, and how to write others there. */
 import { eachChild, type Node } from './node.js';
 import { parse } from './parse.js';
 
@@ -9,12 +9,12 @@ export interface TextEdit {
 }
 
 /**
- * Edits that write values into the source as the first values of their knobs.
+ * Edits that write values into the source as the first values of their dials.
  * A first value that is not written as a literal is left as it is.
  *
- * @param values by the knobs' names
+ * @param values by the dials' names
  */
-export function knobEdits(
+export function dialEdits(
   file: string,
   text: string,
   values: ReadonlyMap<string, string | number | boolean>,
@@ -23,7 +23,7 @@ export function knobEdits(
   const edits: TextEdit[] = [];
   if (!program) return edits;
   const visit = (node: Node): void => {
-    if (node.type === 'CallExpression' && isKnob(node.callee as Node)) {
+    if (node.type === 'CallExpression' && isDial(node.callee as Node)) {
       const [name, initial] = node.arguments as Node[];
       const value = name?.type === 'StringLiteral' ? values.get(name.value as string) : undefined;
       if (initial && value !== undefined && isLiteral(initial))
@@ -39,10 +39,10 @@ export function knobEdits(
   return edits;
 }
 
-function isKnob(callee: Node): boolean {
+function isDial(callee: Node): boolean {
   return (
-    (callee.type === 'Identifier' && callee.name === 'knob') ||
-    (callee.type === 'MemberExpression' && !callee.computed && callee.property.name === 'knob')
+    (callee.type === 'Identifier' && callee.name === 'dial') ||
+    (callee.type === 'MemberExpression' && !callee.computed && callee.property.name === 'dial')
   );
 }
 
