@@ -7,22 +7,23 @@ const source = resolve(process.argv[2] ?? fileURLToPath(new URL('../src', import
 
 /** What each layer may import; see docs/architecture.md. */
 const ALLOWED = {
+  wire: [],
   syntax: [],
-  instrument: ['syntax'],
-  runtime: [],
-  record: ['syntax', 'instrument', 'runtime'],
-  patch: ['syntax', 'instrument'],
-  views: ['syntax', 'record', 'runtime', 'instrument'],
-  session: ['syntax', 'instrument', 'runtime', 'record', 'patch'],
-  'hosts/node': ['syntax', 'instrument', 'runtime', 'record', 'patch', 'session'],
-  'hosts/browser': ['runtime'],
-  server: ['syntax', 'runtime', 'record', 'views', 'session', 'hosts/node'],
-  cli: ['syntax', 'runtime', 'record', 'views', 'session', 'hosts/node', 'server'],
-  vite: ['syntax', 'instrument', 'runtime', 'session', 'hosts/browser', 'hosts/node', 'server'],
-  workbench: ['server', 'views', 'runtime'],
+  instrument: ['wire', 'syntax'],
+  runtime: ['wire'],
+  record: ['wire', 'syntax', 'instrument', 'runtime'],
+  patch: ['wire', 'syntax', 'instrument'],
+  views: ['wire', 'syntax', 'record', 'runtime', 'instrument'],
+  session: ['wire', 'syntax', 'instrument', 'runtime', 'record', 'patch'],
+  'hosts/node': ['wire', 'syntax', 'instrument', 'runtime', 'record', 'patch', 'session'],
+  'hosts/browser': ['wire', 'runtime'],
+  server: ['wire', 'syntax', 'runtime', 'record', 'views', 'session', 'hosts/node'],
+  cli: ['wire', 'syntax', 'runtime', 'record', 'views', 'session', 'hosts/node', 'server'],
+  vite: ['wire', 'syntax', 'instrument', 'runtime', 'session', 'hosts/browser', 'hosts/node', 'server'],
+  workbench: ['wire', 'server', 'views', 'runtime'],
 };
 /** Layers that know neither Node nor a page. */
-const CORE = new Set(['syntax', 'instrument', 'runtime', 'record', 'patch', 'views', 'session']);
+const CORE = new Set(['wire', 'syntax', 'instrument', 'runtime', 'record', 'patch', 'views', 'session']);
 
 const problems = [];
 const visit = (path) => {

@@ -11,7 +11,7 @@ import { createSession, type PadRecord, type Session } from 'usher-anvil';
 import { instrument, type Instrumented } from 'usher-anvil/instrument';
 import { makeProbes } from '#dist/runtime/probes.js';
 import { Reporter } from '#dist/runtime/reporter.js';
-import type { Batch } from '#dist/runtime/wire.js';
+import type { Batch } from '#dist/wire/reports.js';
 
 export const root = fileURLToPath(new URL('..', import.meta.url));
 export const cliPath = join(root, 'dist/bin/main.js');

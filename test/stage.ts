@@ -6,7 +6,7 @@ import { planText } from '#dist/patch/notes.js';
 import { planChanges, type Plan } from '#dist/patch/plan.js';
 import { planWatch } from '#dist/patch/watch.js';
 import { Target, type TargetEngine } from '#dist/runtime/target.js';
-import type { ModuleCode } from '#dist/runtime/wire.js';
+import type { ModuleCode } from '#dist/wire/modules.js';
 import { Linker, type Linked } from '#dist/session/linker.js';
 import type { Files, Language, Resolution } from '#dist/session/host.js';
 import { outlineOf, type Outline } from '#dist/syntax/outline.js';

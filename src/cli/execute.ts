@@ -11,7 +11,7 @@ import { fileError, padPath } from '../hosts/node/files.js';
 import { toJson } from '../record/json.js';
 import { historiesByLine, visitAt } from '../record/questions.js';
 import type { PadRecord } from '../record/record.js';
-import type { InputData } from '../session/host.js';
+import type { InputData } from '../wire/runs.js';
 import type { Session } from '../session/session.js';
 import { AnvilError } from '../syntax/problems.js';
 import { treeLines } from '../views/tree.js';

@@ -6,10 +6,10 @@ import { memberName } from '../syntax/outline.js';
 import type { Translator } from './compile.js';
 import type { Edits } from './edits.js';
 import type { Site } from './sites.js';
+import { linesText, NAME, PATCH_CALL, pointsText } from '../wire/compiled-text.js';
 import { arrowArguments } from './arrows.js';
 import { probePart } from './instrument.js';
 import type { LateMember, ProbeOptions } from './options.js';
-import { PATCH_CALL } from './patch-calls.js';
 import { prefixFor, probeDeclarations } from './probe-names.js';
 import { hookName, nestingOf, type Slots } from './slots.js';
 
@@ -102,8 +102,8 @@ class Part {
     const given = watch
       ? `(()=>{${probeDeclarations(p, `${p}m.probes(${watch.unit})`)}return(${expression}\n)})()`
       : `(${expression}\n)`;
-    const name = `//# sourceURL=${file}#${watch ? 'watch' : 'patch'}`;
-    if (!this.whole) return `${above}${given}\n${name}${pointsText(`${above}${given}`)}`;
+    const name = `//# sourceURL=${file}${watch ? NAME.watch : NAME.patch}`;
+    if (!this.whole) return `${above}${given}\n${name}${pointsOfCode(`${above}${given}`)}`;
     return translated(this.outline, this.options.translator, `${above}${given}\n${name}`);
   }
 }
@@ -135,27 +135,21 @@ function translated(outline: Outline, translator: Translator, code: string): str
     return (line = found ? found[2]! : line);
   });
   const at = text.search(/^\(/m);
-  if (at <= 0 || text.slice(0, at).trim() === '') return `${text}\n${url}${pointsText(text)}${linesText(lines)}`;
+  if (at <= 0 || text.slice(0, at).trim() === '') return `${text}\n${url}${pointsOfCode(text)}${linesText(lines)}`;
   // Helpers of the translator stand before the expression; together they are one that gives it.
   const above = text.slice(0, at).split('\n').length - 1;
   lines.splice(above, 0, lines[above] ?? 0);
   const whole = `(()=>{${text.slice(0, at)}\nreturn ${text.slice(at)}})()`;
-  return `${whole}\n${url}${pointsText(whole)}${linesText(lines)}`;
+  return `${whole}\n${url}${pointsOfCode(whole)}${linesText(lines)}`;
 }
 
-/** Where the patch points in a code make their calls, as `!` and line, column and length of each: stacks leave them out. */
-function pointsText(code: string): string {
-  const found = code
-    .split('\n')
-    .flatMap((text, line) => [...text.matchAll(PATCH_CALL)].map((match) => [line, match.index, match[0].length]));
-  return found.length === 0
-    ? ''
-    : `!${found.map((numbers) => numbers.map((number) => number.toString(36)).join(':')).join('.')}`;
-}
-
-/** Lines behind those of printed code, as `~` and the distances between them; see `Stacks`. */
-function linesText(lines: readonly number[]): string {
-  return `~${lines.map((line, index) => (line - (index === 0 ? 0 : lines[index - 1]!)).toString(36)).join('.')}`;
+/** Where the patch points in a code make their calls: stacks leave them out. */
+function pointsOfCode(code: string): string {
+  return pointsText(
+    code
+      .split('\n')
+      .flatMap((text, line) => [...text.matchAll(PATCH_CALL)].map((match) => [line, match.index, match[0].length])),
+  );
 }
 
 /**

@@ -22,7 +22,7 @@ import { rootsOf, type Generation } from './live-module.js';
 import { obstacle } from './obstacles.js';
 import { textOf } from './shapes.js';
 import type { SlotAllocation } from './slots.js';
-import type { FieldStep, Step } from './steps.js';
+import type { FieldStep, Step } from '../wire/steps.js';
 import { nameOf } from './wording.js';
 
 /** A statement that a save brought and that was not run. */

@@ -19,7 +19,7 @@ import { LateNames } from './late-names.js';
 import { linesOf, type LiveModule } from './live-module.js';
 import type { PlanNote } from './notes.js';
 import { allocate, type SlotAllocation } from './slots.js';
-import type { Step } from './steps.js';
+import type { Step } from '../wire/steps.js';
 
 export interface Plan {
   format: 'usher-anvil/plan@1';

@@ -11,7 +11,7 @@ import { LateNames } from './late-names.js';
 import type { LiveClass, LiveModule } from './live-module.js';
 import { constructorObstacle } from './obstacles.js';
 import { SlotAllocation } from './slots.js';
-import type { Step } from './steps.js';
+import type { Step } from '../wire/steps.js';
 
 /** How much a function that is watched reports. */
 export type WatchDepth = 'counts' | 'values';

@@ -4,5 +4,6 @@ export * from './program.js';
 export * from './questions.js';
 export { toJson } from './json.js';
 export { recordJsonSchema, recordSchema, type RecordJson } from './schema.js';
-export type { Batch, Entry, Value } from '../runtime/wire.js';
+export type { Batch } from '../wire/reports.js';
+export type { Entry, Value } from '../wire/value.js';
 export { valueText } from '../runtime/text.js';

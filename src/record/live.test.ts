@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { lineMap, LiveRecord, type LiveState } from '#dist/record/live.js';
 import { historiesAt, lineStates } from '#dist/record/questions.js';
 import type { Program } from '#dist/record/program.js';
-import type { Batch, RawConsole, RawError } from '#dist/runtime/wire.js';
+import type { Batch, RawConsole, RawError } from '#dist/wire/reports.js';
 import { LineTable } from '#dist/syntax/positions.js';
 import { linesView, rateText } from '#dist/views/margin.js';
 import { tapeOf } from '#dist/views/tape.js';

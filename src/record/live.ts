@@ -4,7 +4,9 @@
  * watched; of values, console lines and errors the last ones are kept.
  */
 import type { Site } from '../instrument/sites.js';
-import { Tag, type Batch, type RawFrame, type Value } from '../runtime/wire.js';
+import type { Batch, RawFrame } from '../wire/reports.js';
+import { Tag } from '../wire/samples.js';
+import type { Value } from '../wire/value.js';
 import { LineTable } from '../syntax/positions.js';
 import type { Program, ProgramFile } from './program.js';
 import { RecordBuilder, type ConsoleEntry, type PadRecord, type RecordError } from './record.js';

@@ -1,7 +1,7 @@
 /** Questions asked of a record. All are functions of the record and, where it matters, of a moment. */
 import { COUNTING, type Site, type SiteKind } from '../instrument/sites.js';
 import type { Range } from '../syntax/positions.js';
-import type { Value } from '../runtime/wire.js';
+import type { Value } from '../wire/value.js';
 import type { ProgramFile } from './program.js';
 import { valueAt, type ConsoleEntry, type PadRecord, type RecordError, type TestResult } from './record.js';
 

@@ -3,7 +3,7 @@
  * holds its shape and its builder; `questions.ts` what is asked of it.
  */
 import type { Range } from '../syntax/positions.js';
-import type { Differences } from '../runtime/difference.js';
+import type { Differences } from '../wire/reports.js';
 import { printed } from '../runtime/messages.js';
 import type {
   Batch,
@@ -17,9 +17,10 @@ import type {
   RawFrame,
   RawShown,
   RawTest,
-  Value,
-} from '../runtime/wire.js';
-import { Tag } from '../runtime/wire.js';
+} from '../wire/reports.js';
+import type { StopReason } from '../wire/runs.js';
+import type { Value } from '../wire/value.js';
+import { Tag } from '../wire/samples.js';
 import type { Program, ProgramFile } from './program.js';
 
 export const RECORD_FORMAT = 'usher-anvil/record@1';
@@ -28,7 +29,7 @@ export type Outcome = 'ok' | 'failed' | 'syntax' | 'stopped';
 
 /** Why a run was ended from outside or by itself before its end. */
 export interface Stop {
-  reason: 'time-limit' | 'not-answering' | 'memory' | 'exit' | 'abort' | 'killed' | 'crashed' | 'cancelled';
+  reason: StopReason;
   message: string;
   /** Exit code of `process.exit`, or the signal's name. */
   code?: number | string;

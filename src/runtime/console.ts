@@ -10,7 +10,8 @@ import type { ConsolePlace } from './probes.js';
 import type { Reporter } from './reporter.js';
 import type { Stacks } from './stacks.js';
 import { valueText } from './text.js';
-import type { RawConsole, Value } from './wire.js';
+import type { RawConsole } from '../wire/reports.js';
+import type { Value } from '../wire/value.js';
 
 const KEEP = 2_000;
 const TAIL = 500;

@@ -4,7 +4,7 @@ import type { ErrorReader } from './errors.js';
 import { SHALLOW } from './preview.js';
 import type { Reporter } from './reporter.js';
 import type { Stacks } from './stacks.js';
-import type { RawFrame, RawGate, RawDial } from './wire.js';
+import type { RawFrame, RawGate, RawDial } from '../wire/reports.js';
 
 /** How a dial is drawn, and what it may be set to. */
 export type DialShape =

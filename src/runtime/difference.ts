@@ -3,34 +3,13 @@
  * found on the values themselves, so that it is right however large they are.
  * Reads own data only; neither getters nor proxies run.
  */
+import type { Difference, Differences } from '../wire/reports.js';
 import * as own from './originals.js';
 import type { Insight, Previewer } from './preview.js';
 import { keyText, quote } from './text.js';
-import type { Value } from './wire.js';
+import type { Value } from '../wire/value.js';
 
 /** One place where two values differ. */
-export interface Difference {
-  /** As code reaches it from `it`. */
-  path: string;
-  /** Absent where there is nothing. */
-  received?: Value;
-  expected?: Value;
-  /** For texts: the first character that differs, counted from 0, and what is around it in each. */
-  text?: { at: number; line?: number; received: string; expected: string };
-  /** What differs where both look alike: the class, a getter. */
-  note?: string;
-}
-
-export interface Differences {
-  list: Difference[];
-  /** Places that differ and are not in the list. */
-  more: number;
-  /** Leaves that were compared. */
-  compared: number;
-  /** The values are larger than what was compared. */
-  partial?: true;
-}
-
 const LISTED = 40;
 const STEPS = 300_000;
 /** Longest middle part of two lists that is aligned by what is equal, and not by position. */

@@ -4,10 +4,8 @@
  * dashes. Not covered, and refused with a clear error: pixels read back,
  * images, patterns, filters and `Path2D`. `measureText` is an estimate.
  */
+import type { DrawCall } from '../wire/reports.js';
 import * as own from './originals.js';
-
-/** A call, or `['=', name, value]` for a property that was set. Gradients are `{ gradient: n }`. */
-export type DrawCall = (string | number | boolean | null | number[] | { gradient: number })[];
 
 const METHODS = [
   'save', 'restore', 'reset', 'beginPath', 'closePath', 'moveTo', 'lineTo', 'bezierCurveTo', 'quadraticCurveTo', 'arc', 'arcTo', 'ellipse', 'rect', 'roundRect',

@@ -6,17 +6,19 @@ import { nodeTranslator } from '#dist/hosts/node/translate.js';
 import { liveModule, type LiveModule } from '#dist/patch/live-module.js';
 import { planChanges } from '#dist/patch/plan.js';
 import { planWatch } from '#dist/patch/watch.js';
-import { EmbeddedTarget, type FromEmbedded } from '#dist/runtime/embedded.js';
+import { EmbeddedTarget } from '#dist/runtime/embedded.js';
+import type { FromGuest } from '#dist/wire/guests.js';
 import { brandBySlots } from '#dist/runtime/preview.js';
 import { valueText } from '#dist/runtime/text.js';
-import type { LiveAnswer, LiveChange } from '#dist/runtime/target.js';
-import type { LookAnswer } from '#dist/runtime/look.js';
+import type { LiveAnswer } from '#dist/wire/messages.js';
+import type { LiveChange } from '#dist/wire/modules.js';
+import type { LookAnswer } from '#dist/wire/looking.js';
 import { servedCode } from '#dist/session/linker.js';
 import { outlineOf } from '#dist/syntax/outline.js';
 import { parse } from '#dist/syntax/parse.js';
 
 const outline = (file: string, text: string) => outlineOf(parse(text, { file, packageType: 'commonjs' }));
-const said: FromEmbedded[] = [];
+const said: FromGuest[] = [];
 const loaded: string[] = [];
 const plain = console;
 const embedded = new EmbeddedTarget({

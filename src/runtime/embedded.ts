@@ -3,29 +3,14 @@
  * a thread or process that a live program has started. It takes the same
  * changes and answers the same questions as a program of our own registry.
  */
+import type { FromGuest, ToGuest } from '../wire/guests.js';
 import { Boxes } from './boxes.js';
-import type { LookAnswer, LookRequest, NamesRequest } from './look.js';
+import type { LookAnswer } from '../wire/looking.js';
 import * as own from './originals.js';
 import type { Insight } from './preview.js';
-import { Target, type LiveAnswer, type LiveChange, type TargetEngine } from './target.js';
-import type { Batch, ModuleCode, ModuleLink } from './wire.js';
-
-/** What an embedded target is told. */
-export type ToEmbedded =
-  | { type: 'change'; ask: number; change: LiveChange }
-  | { type: 'look'; ask: number; request: LookRequest | NamesRequest }
-  /** The text behind a module that was executed: columns, and what functions show as their source. */
-  | { type: 'known'; code: ModuleCode };
-
-/** What it tells. */
-export type FromEmbedded =
-  /** A module begins; `version` is the one its text was served as. */
-  | { type: 'executed'; file: string; version: number; url: string }
-  | { type: 'changed'; ask: number; answer: LiveAnswer }
-  | { type: 'looked'; ask: number; answer: LookAnswer }
-  | { type: 'batch'; batch: Batch }
-  /** A change did not end, and was taken back. */
-  | { type: 'undone' };
+import { Target, type TargetEngine } from './target.js';
+import type { LiveAnswer } from '../wire/messages.js';
+import type { ModuleLink } from '../wire/modules.js';
 
 /** What only the engine around it can do. */
 export interface EmbeddedEngine {
@@ -34,7 +19,7 @@ export interface EmbeddedEngine {
   now(): number;
   /** Calls back in a job of its own. */
   later(callback: () => void): void;
-  send(message: FromEmbedded): void;
+  send(message: FromGuest): void;
   /** Tells the files of this runtime and its host, which never show in stacks. */
   isOwnFile(file: string): boolean;
   console: object;
@@ -116,7 +101,7 @@ export class EmbeddedTarget {
     this.target.flush();
   }
 
-  handle(message: ToEmbedded): void {
+  handle(message: ToGuest): void {
     switch (message.type) {
       case 'known':
         this.target.registry.know({ ...message.code, name: this.urls.get(message.code.file) ?? message.code.name });

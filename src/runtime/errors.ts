@@ -4,7 +4,7 @@ import { differencesOf } from './difference.js';
 import { DEEP, type Insight, type Previewer } from './preview.js';
 import { dataProperty, plainMessage, type Stacks } from './stacks.js';
 import type { Holder } from './holder.js';
-import type { RawError } from './wire.js';
+import type { RawError } from '../wire/reports.js';
 
 /** Causes within causes that are read. */
 const WHOLE = 4;

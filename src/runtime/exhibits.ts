@@ -2,12 +2,14 @@
  * `usher-anvil/pad` inside a target: values, plots, tables, drawings and
  * painted pictures that a pad shows on purpose.
  */
-import { DrawingContext, type DrawCall } from './drawing.js';
+import { DrawingContext } from './drawing.js';
+import type { DrawCall } from '../wire/reports.js';
 import * as own from './originals.js';
 import { WIDE } from './preview.js';
 import type { Reporter } from './reporter.js';
 import type { Stacks } from './stacks.js';
-import type { RawShown, Value } from './wire.js';
+import type { RawShown } from '../wire/reports.js';
+import type { Value } from '../wire/value.js';
 
 /** Pictures of more pixels than this are refused. */
 const MOST_PIXELS = 4_000_000;

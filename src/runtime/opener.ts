@@ -3,11 +3,12 @@
  * by page. Reads own data only; a getter is run when a person asks for it.
  */
 import type { Holder } from './holder.js';
-import { PAGE, type LookAnswer, type LookRequest, type Member, type NameFound, type Opened } from './look.js';
+import { PAGE } from '../wire/constants.js';
+import type { LookAnswer, LookRequest, Member, NameFound, Opened } from '../wire/looking.js';
 import * as own from './originals.js';
 import type { Budget, Insight, Previewer } from './preview.js';
 import { valueText } from './text.js';
-import type { Value } from './wire.js';
+import type { Value } from '../wire/value.js';
 
 /** What only host and registry can tell of an object. */
 export interface OpenerEngine {

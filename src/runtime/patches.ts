@@ -3,6 +3,8 @@
  * by slot, and hooks through which new code is compiled inside a scope that
  * is alive. Plans are applied whole or not at all, and can be taken back.
  */
+import type { WatchSteps } from '../wire/modules.js';
+import type { Step } from '../wire/steps.js';
 import { CARRIED, MIGRATE } from './carry.js';
 import * as own from './originals.js';
 
@@ -47,64 +49,6 @@ interface ModulePatches {
   instances: Map<number, WeakRef<object>[]>;
   /** Slots that hold a version which reports, and what they hold when nobody watches. */
   watched: Map<number, { version: unknown; base: unknown }>;
-}
-
-/** One step of a plan, ready to run in the target. Code is an expression compiled through a hook. The planner's `Step` has the meaning of each. */
-export type PatchStep =
-  | { kind: 'declare'; file: string; name: string; code: string }
-  | { kind: 'alias'; file: string; name: string; code: string }
-  | { kind: 'export'; file: string; name: string; code: string }
-  | {
-      kind: 'function';
-      file: string;
-      name: string;
-      slot: number;
-      code: string;
-      each: boolean;
-      self: boolean;
-      owner?: number;
-      home?: 'instance' | 'static';
-      maker?: boolean;
-    }
-  | { kind: 'member'; file: string; name: string; owner: number; isStatic: boolean; code: string; symbol?: string }
-  | {
-      kind: 'fields';
-      file: string;
-      name: string;
-      owner: number;
-      isStatic: boolean;
-      code: string;
-      fields: Field[];
-      roots: { file: string; code: string }[];
-    }
-  | { kind: 'parent'; file: string; name: string; owner: number; code: string }
-  | { kind: 'symbol'; file: string; name: string }
-  | {
-      kind: 'value';
-      file: string;
-      name: string;
-      access: string;
-      how: 'assign' | 'items' | 'properties';
-      code: string;
-      at?: { path: string[]; code?: string; remove?: string[] }[];
-    }
-  | { kind: 'texts'; file: string; name: string; texts: [slot: number, text: string][] }
-  | { kind: 'run'; file: string; name: string; code: string }
-  | {
-      kind: 'link';
-      file: string;
-      name: string;
-      specifier: string;
-      attributes: Record<string, string>;
-      names: string[];
-    };
-
-/** Versions that report, over those that the program has; no change that could be taken back. */
-export interface WatchSteps {
-  /** Steps of kind `function`; one that fails is left out. */
-  steps: readonly PatchStep[];
-  /** Slots that nobody watches any more. */
-  release: readonly { file: string; slots: readonly number[] }[];
 }
 
 export interface Applied {
@@ -352,7 +296,7 @@ export class PatchTable {
   /**
    * Applies steps whole or not at all: a step that throws undoes those before it.
    */
-  apply(steps: readonly PatchStep[]): Applied {
+  apply(steps: readonly Step[]): Applied {
     const undo: (() => void)[] = [];
     let filled = 0;
     for (let i = 0; i < steps.length; i++) {
@@ -393,7 +337,7 @@ export class PatchTable {
     return found;
   }
 
-  private step(step: PatchStep): () => void {
+  private step(step: Step): () => void {
     const module = this.of(step.file);
     const { evaluate, late } = module;
     if (!evaluate) throw new own.ErrorCopy(`${step.file} is not loaded yet`);
@@ -541,7 +485,7 @@ export class PatchTable {
 
   /** @param watched the version reports, and may be made for so many closures only */
   private versionOf(
-    step: Extract<PatchStep, { kind: 'function' }>,
+    step: Extract<Step, { kind: 'function' }>,
     module: ModulePatches,
     evaluate: Evaluate,
     watched = false,
@@ -628,7 +572,7 @@ export class PatchTable {
     });
   }
 
-  private fields(step: Extract<PatchStep, { kind: 'fields' }>, module: ModulePatches): () => void {
+  private fields(step: Extract<Step, { kind: 'fields' }>, module: ModulePatches): () => void {
     const hooks = this.hooksOf(module, step.owner);
     const hook = hooks[hooks.length - 1];
     if (!hook) throw new own.ErrorCopy('its class was never made');
@@ -700,7 +644,7 @@ export class PatchTable {
   }
 
   /** Gives new fields to the objects that live and can be found: those known, and those reached from the module's variables in a short time. */
-  private fill(step: Extract<PatchStep, { kind: 'fields' }>, undo: (() => void)[]): number {
+  private fill(step: Extract<Step, { kind: 'fields' }>, undo: (() => void)[]): number {
     const module = this.of(step.file);
     const hooks = this.hooksOf(module, step.owner);
     const hook = hooks[hooks.length - 1];
@@ -776,7 +720,7 @@ export class PatchTable {
     }
   }
 
-  private value(step: Extract<PatchStep, { kind: 'value' }>, evaluate: Evaluate): () => void {
+  private value(step: Extract<Step, { kind: 'value' }>, evaluate: Evaluate): () => void {
     const access = evaluate(step.access) as { get: () => unknown; set: (value: unknown) => void };
     let live: unknown;
     try {

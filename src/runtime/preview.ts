@@ -4,7 +4,7 @@
  * entered, neither `toString` nor `toJSON` is called.
  */
 import * as own from './originals.js';
-import type { Entry, Value } from './wire.js';
+import type { Entry, Value } from '../wire/value.js';
 
 /** What only the engine can tell; given by the host. */
 export interface Insight {

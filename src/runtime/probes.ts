@@ -9,7 +9,7 @@
  * hundreds of samples, evenly spread.
  */
 import type { Reporter } from './reporter.js';
-import type { ModuleCode } from './wire.js';
+import type { ModuleCode } from '../wire/modules.js';
 
 /**
  * How generous a run is with samples, by how many it has taken already: the

@@ -6,19 +6,9 @@ import * as own from './originals.js';
 import { Holder } from './holder.js';
 import { whyNotKept } from './keeping.js';
 import { Previewer, SHALLOW, SMALL, WIDE, type Insight } from './preview.js';
-import {
-  Tag,
-  type Batch,
-  type RawConsole,
-  type RawError,
-  type RawGate,
-  type RawDial,
-  type RawRequest,
-  type RawShown,
-  type RawTest,
-  type SampleColumns,
-  type Value,
-} from './wire.js';
+import type { Batch, RawConsole, RawError, RawGate, RawDial, RawRequest, RawShown, RawTest } from '../wire/reports.js';
+import { Tag, type SampleColumns } from '../wire/samples.js';
+import type { Value } from '../wire/value.js';
 
 const FLUSH_MS = 40;
 /** Object previews in one run before they become smaller. */

@@ -5,8 +5,10 @@
  */
 import * as own from './originals.js';
 import { movedSite, type CallSite } from './call-sites.js';
+import { NAME, PATCH_CALL } from '../wire/compiled-text.js';
 import { mentionsProbes, plainMessage } from './messages.js';
-import type { ModuleCode, RawFrame } from './wire.js';
+import type { ModuleCode } from '../wire/modules.js';
+import type { RawFrame } from '../wire/reports.js';
 
 export { plainMessage };
 
@@ -287,9 +289,6 @@ function replaceOnce(text: string, search: string, by: string): string {
   return at < 0 ? text : text.slice(0, at) + by + text.slice(at + search.length);
 }
 
-/** A call that a patch point makes, in code as it was compiled or printed anew; `PATCH_CALL` of the instrumenting layer with blanks. */
-const PATCH_CALL = /\$ua_*(?:p(?:\d+\.f\d+|\[\d+\])(?:\([^()]*\))?(?:\.(?:apply|call))?|m\.construct)\(/g;
-
 /** True where a call of a patch point stands. */
 function atPatchPoint({ module, starts }: Mapped, line: number, character: number): boolean {
   if (line < 0 || line >= starts.length) return false;
@@ -315,24 +314,24 @@ export function patchName(name: string):
   | undefined {
   const at = own.indexOf(name, '#');
   const kind = at < 0 ? '' : own.slice(name, at, at + 6);
-  if (kind !== '#patch' && kind !== '#watch') return undefined;
-  const printed = own.indexOf(name, '~', at);
+  if (kind !== NAME.patch && kind !== NAME.watch) return undefined;
+  const printed = own.indexOf(name, NAME.lines, at);
   const lines = printed < 0 ? '' : own.slice(name, printed + 1, name.length);
-  const points = name[at + 6] === '!' ? own.slice(name, at + 7, printed < 0 ? name.length : printed) : '';
+  const points = name[at + 6] === NAME.points ? own.slice(name, at + 7, printed < 0 ? name.length : printed) : '';
   return {
     file: own.slice(name, 0, at),
     name: own.slice(name, 0, at + 6),
-    watched: kind === '#watch',
+    watched: kind === NAME.watch,
     lineOf: (line) => {
       if (lines === '') return line;
       let found = 0;
-      const steps = lines.split('.');
-      for (let i = 0; i <= line && i < steps.length; i++) found += parseInt(steps[i]!, 36);
+      const steps = lines.split(NAME.next);
+      for (let i = 0; i <= line && i < steps.length; i++) found += parseInt(steps[i]!, NAME.base);
       return found;
     },
     isPoint(line, character) {
-      for (const point of points === '' ? [] : points.split('.')) {
-        const [row, from, length] = point.split(':').map((text) => parseInt(text, 36));
+      for (const point of points === '' ? [] : points.split(NAME.next)) {
+        const [row, from, length] = point.split(NAME.within).map((text) => parseInt(text, NAME.base));
         if (row === line && character >= from! && character < from! + length!) return true;
       }
       return false;

@@ -2,7 +2,7 @@
  * A target from the inside: puts probes, console, tests and modules together,
  * runs a pad, and reports.
  */
-import type { LookAnswer, LookRequest, NamesRequest } from './look.js';
+import type { LookAnswer, LookRequest, NamesRequest } from '../wire/looking.js';
 import { Opener } from './opener.js';
 import { PadConsole } from './console.js';
 import { Controls } from './controls.js';
@@ -10,15 +10,17 @@ import { Input, type InputEngine, type InputSource } from './input.js';
 import { Exhibits } from './exhibits.js';
 import { ErrorReader } from './errors.js';
 import * as own from './originals.js';
-import type { PatchStep } from './patches.js';
 import { CONSOLE, type Insight } from './preview.js';
-import { Registry, type ModuleEngine, type Watch } from './modules/registry.js';
+import { Registry, type ModuleEngine } from './modules/registry.js';
+import type { LiveAnswer } from '../wire/messages.js';
+import type { Action, LiveChange, Watch } from '../wire/modules.js';
 import { Reporter } from './reporter.js';
 import { Stacks } from './stacks.js';
 import { Timers } from './timers.js';
 import { Waits } from './waits.js';
 import { TestRunner, type TestEngine } from './tests.js';
-import type { Batch, ModuleCode, ModuleLink, RawError, RawFrame, RawRequest, Value } from './wire.js';
+import type { ModuleCode, ModuleLink } from '../wire/modules.js';
+import type { Batch, RawError, RawFrame, RawRequest } from '../wire/reports.js';
 
 export interface TargetEngine extends ModuleEngine, TestEngine {
   insight: Insight;
@@ -51,44 +53,6 @@ export interface TargetEngine extends ModuleEngine, TestEngine {
   timerOver?(handle: unknown): boolean;
 }
 
-/** What is done to a live program. */
-export type LiveChange =
-  /** `links`: modules imported only now, which are loaded before anything is applied. */
-  | {
-      do: 'patch';
-      steps: PatchStep[];
-      links: { file: string; name: string; link: ModuleLink }[];
-      modules: ModuleCode[];
-      watch?: Watch;
-    }
-  /** Functions report, or no longer. */
-  | { do: 'watch'; watch: Watch }
-  /** Console, counts and values are told as they come, or no longer. */
-  | { do: 'report'; on: boolean }
-  | { do: 'undo' }
-  /** `steps` are applied to the new modules. */
-  | { do: 'reload'; modules: ModuleCode[]; steps: PatchStep[] }
-  /** Milliseconds that patched code may hold the thread. */
-  | { do: 'patience'; ms: number }
-  /** Expressions to evaluate inside a module, one after the other; the value of the last is told. */
-  | { do: 'evaluate'; file: string; codes: { code: string; awaits: boolean }[] }
-  /** What is written to standard output and error is told as well. */
-  | { do: 'listen'; on: boolean };
-
-export interface LiveAnswer {
-  failed?: { step: number; error: RawError };
-  /** Objects that live and got new fields, or went over to a class made anew. */
-  objects: number;
-  /** Functions that had stopped with an error and are called again. */
-  resumed: string[];
-  /** Milliseconds that the program stood still for it. */
-  pauseMs: number;
-  /** Steps of what was to be watched that could not be taken. */
-  unwatched?: { step: number; message: string }[];
-  /** What was evaluated gave this; it can be opened under its moment. */
-  result?: { value: Value; moment: number };
-}
-
 /** Milliseconds between two reports of a live program that is looked at. */
 const REPORT_MS = 100;
 /** Bytes, roughly, that a live program holds for opening. */
@@ -96,9 +60,6 @@ const LIVE_HELD = 8 * 1024 * 1024;
 
 /** Requests of one run that are listed. */
 const MOST_REQUESTS = 1_000;
-
-/** What a person asks of a program that runs. */
-export type Action = { do: 'stop-timer'; id: number } | { do: 'open-gate'; id: number };
 
 export class Target {
   readonly reporter: Reporter;

@@ -8,7 +8,7 @@ import type { ErrorReader } from './errors.js';
 import type { ConsolePlace } from './probes.js';
 import type { Reporter } from './reporter.js';
 import type { Stacks } from './stacks.js';
-import type { RawError, RawFrame, RawTest } from './wire.js';
+import type { RawError, RawFrame, RawTest } from '../wire/reports.js';
 
 /** What only the engine around a target has. */
 export interface TestEngine {

@@ -1,6 +1,6 @@
 /** Values as text: one line for margins and console lines. Shared by target, terminal and page. */
 import { join } from './originals.js';
-import type { Value } from './wire.js';
+import type { Value } from '../wire/value.js';
 
 /** One line of text for a value, at most about `limit` characters. */
 export function valueText(value: Value, limit = 200): string {

@@ -1,7 +1,7 @@
 /** The timers of a program: listed with their places, and stopped on request. */
 import * as own from './originals.js';
 import type { Stacks } from './stacks.js';
-import type { RawTimer } from './wire.js';
+import type { RawTimer } from '../wire/reports.js';
 
 interface Entry {
   raw: RawTimer;

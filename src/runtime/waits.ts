@@ -6,7 +6,8 @@
  */
 import * as own from './originals.js';
 import type { Insight } from './preview.js';
-import type { ModuleCode, RawWait } from './wire.js';
+import type { ModuleCode } from '../wire/modules.js';
+import type { RawWait } from '../wire/reports.js';
 
 const SLOTS = 8;
 

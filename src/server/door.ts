@@ -11,10 +11,10 @@ import { WebSocketServer, type WebSocket } from 'ws';
 import { z } from 'zod';
 import type { Entered, LiveEvent } from '../session/live/events.js';
 import type { LiveSession } from '../session/live/session.js';
-import type { LookAnswer, NameFound } from '../runtime/look.js';
+import { lookRequest, type LookAnswer, type NameFound } from '../wire/looking.js';
 import { AnvilError } from '../syntax/problems.js';
 import { WorkbenchSession, type WorkbenchConnection } from './workbench/session.js';
-import { lookRequest, toServer, type ToWindow } from './protocol.js';
+import { toServer, type ToWindow } from './protocol.js';
 
 /** A change as it is told to windows. */
 export interface DoorEvent extends Pick<LiveEvent, 'kind' | 'file' | 'text' | 'details' | 'typed'> {

@@ -1,11 +1,12 @@
 /** What page and server say to each other, as schemas: the server checks what comes in, the page imports the types. */
 import { z } from 'zod';
+import { lookRequest } from '../wire/looking.js';
 
-import type { LookAnswer, LookRequest } from '../runtime/look.js';
-import type { DrawCall } from '../runtime/drawing.js';
-import type { RawDial } from '../runtime/wire.js';
+import type { LookAnswer } from '../wire/looking.js';
+import type { DrawCall } from '../wire/reports.js';
+import type { RawDial } from '../wire/reports.js';
 import type { Entered } from '../session/live/events.js';
-import type { NameFound } from '../runtime/look.js';
+import type { NameFound } from '../wire/looking.js';
 import type { MarginItem } from '../views/margin.js';
 import type { DifferenceLine } from '../views/difference.js';
 import type { Tape } from '../views/tape.js';
@@ -15,30 +16,6 @@ export const PROTOCOL = 'usher-anvil/window@1';
 
 const file = z.string().min(1).max(4096);
 const ask = z.int().min(0);
-const node = z.int().min(0);
-export const lookRequest = z.discriminatedUnion('do', [
-  z.object({ do: z.literal('open'), moment: z.number().min(0), part: z.int().min(0) }),
-  z.object({
-    do: z.literal('members'),
-    node,
-    from: z.int().min(0),
-    count: z.int().min(1).max(1_000),
-    filter: z.string().max(200),
-  }),
-  z.object({ do: z.literal('get'), node, getter: z.string().max(40) }),
-  z.object({ do: z.literal('json'), node }),
-  z.object({
-    do: z.literal('wide'),
-    node,
-    budget: z.object({
-      depth: z.int().max(5),
-      entries: z.int().max(5_000),
-      text: z.int().max(1_000_000),
-      values: z.int().max(50_000),
-    }),
-  }),
-  z.object({ do: z.literal('bytes'), node, limit: z.int().max(16_000_000) }),
-]) satisfies z.ZodType<LookRequest>;
 const text = z.string().max(4 * 1024 * 1024);
 
 /** From a window to the server. */

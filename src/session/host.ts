@@ -1,8 +1,10 @@
 /** What a session needs from outside: files to read, and targets to run in. */
 import type { Translator } from '../instrument/compile.js';
-import type { LookAnswer, LookRequest } from '../runtime/look.js';
-import type { Action } from '../runtime/target.js';
-import type { Batch, ModuleCode, ModuleLink, RawFrame, RawTest } from '../runtime/wire.js';
+import type { LookAnswer, LookRequest } from '../wire/looking.js';
+import type { Action } from '../wire/modules.js';
+import type { ModuleCode, ModuleLink } from '../wire/modules.js';
+import type { Batch } from '../wire/reports.js';
+import type { PadResult, RawStop, RunAsked } from '../wire/runs.js';
 import type { PackageType } from '../syntax/parse.js';
 import type { ProjectSettings } from '../syntax/settings.js';
 import type { Problem } from '../syntax/problems.js';
@@ -46,48 +48,6 @@ export interface RunRequest {
   /** Milliseconds without an answer after which a target is ended. */
   hangMs: number;
   asked: RunAsked;
-}
-
-/** What is asked of one run besides its modules. */
-export interface RunAsked {
-  tests?: TestOrder;
-  controls?: ControlOrder;
-  input?: InputData;
-  /** The default export is wanted when the run has come to its end. */
-  result?: boolean;
-}
-
-/** What dials are turned to, and gates that open when they are reached, by name. */
-export interface ControlOrder {
-  dials: Record<string, unknown>;
-  open: string[];
-}
-
-/** The data a pad works on: where it lies, or itself. */
-export type InputData = { name: string; file: string } | { name: string; bytes: Uint8Array };
-
-/** A pad's default export, ready to be written somewhere; `none` where there is none, `failed` with the reason. */
-export type PadResult =
-  { is: 'text'; text: string } | { is: 'bytes'; bytes: Uint8Array } | { is: 'none' } | { is: 'failed'; why: string };
-
-/** What is asked of the tests of a run. */
-export interface TestOrder {
-  /** Results of an earlier run that still hold, by program-wide site; `parent` is an index into the list. */
-  reuse: { site: number; tests: RawTest[] }[];
-  /** Names, from the outermost in, of the one test or suite to run; the others are skipped. */
-  alone?: string[];
-}
-
-/** The end of a run before its own end. */
-export interface RawStop {
-  reason: 'time-limit' | 'not-answering' | 'memory' | 'exit' | 'abort' | 'killed' | 'crashed' | 'cancelled';
-  code?: number | string;
-  detail?: string;
-  frames?: RawFrame[];
-  /** Cells that went on counting shortly before the end: unit, cell, by how much. */
-  active?: { unit: number; cell: number; by: number }[];
-  /** Exact counts at the end, where they could be read. */
-  counts?: { unit: number; cells: Float64Array }[];
 }
 
 export interface RunSink {

@@ -6,7 +6,7 @@ import { compile, type Compiled } from '../instrument/compile.js';
 import type { Depth } from '../instrument/options.js';
 import type { Program, ProgramFile } from '../record/program.js';
 import type { RecordError } from '../record/record.js';
-import type { ModuleCode, ModuleLink } from '../runtime/wire.js';
+import type { ModuleCode, ModuleLink } from '../wire/modules.js';
 import type { Uses } from '../syntax/uses.js';
 import { reachedTests } from '../syntax/reach.js';
 import { outlineOf, type Outline } from '../syntax/outline.js';

@@ -1,7 +1,7 @@
 import { createSession, type PadRecord, type Session } from 'usher-anvil';
 import { historiesAt } from 'usher-anvil/record';
 import { join } from 'node:path';
-import type { LookAnswer, LookRequest, Member } from '#dist/runtime/look.js';
+import type { LookAnswer, LookRequest, Member } from '#dist/wire/looking.js';
 import { valueText } from '#dist/runtime/text.js';
 import { memberText, treeLines } from '#dist/views/tree.js';
 import { folder } from '../../test/harness.js';

@@ -3,7 +3,7 @@
  * runtime's own functions are compiled when the pad comes. It prints nothing,
  * touches nothing, and its record is thrown away.
  */
-import type { ModuleCode } from '../runtime/wire.js';
+import type { ModuleCode } from '../wire/modules.js';
 import type { Files, Language } from './host.js';
 import { Linker } from './linker.js';
 

@@ -6,22 +6,13 @@
 import type { Program } from '../record/program.js';
 import { valueText } from '../runtime/text.js';
 import { RecordBuilder, type GateOutcome, type Outcome, type PadRecord, type Stop } from '../record/record.js';
-import type { LookAnswer, LookRequest } from '../runtime/look.js';
-import type { Action } from '../runtime/target.js';
-import type { Batch, ModuleCode, RawGate, RawTest } from '../runtime/wire.js';
+import type { LookAnswer, LookRequest } from '../wire/looking.js';
+import type { Action } from '../wire/modules.js';
+import type { ModuleCode } from '../wire/modules.js';
+import type { Batch, RawGate, RawTest } from '../wire/reports.js';
 import { AnvilError } from '../syntax/problems.js';
-import type {
-  Clock,
-  Files,
-  Host,
-  Language,
-  RawStop,
-  InputData,
-  PadResult,
-  RunAsked,
-  RunHandle,
-  TestOrder,
-} from './host.js';
+import type { Clock, Files, Host, Language, RunHandle } from './host.js';
+import type { RawStop, InputData, PadResult, RunAsked, TestOrder } from '../wire/runs.js';
 import { Linker, problemError, type Linked } from './linker.js';
 import { rehearsalModules, rehearseLinking } from './rehearsal.js';
 
@@ -720,6 +711,9 @@ export function stopOf(program: Program, raw: RawStop): Stop {
       break;
     case 'killed':
       stop.message = `its process was ended by ${raw.code ?? 'a signal'}${where}`;
+      break;
+    case 'garbled':
+      stop.message = `it sent what is no message of ours${raw.detail ? ` (${raw.detail})` : ''}: code of the pad uses the channel by which it is run (E_GARBLED)`;
       break;
     case 'time-limit':
       stop.message = `it was still running at its time limit${where}`;

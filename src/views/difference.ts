@@ -1,5 +1,5 @@
 /** Where received and expected differ, as lines of text. */
-import type { Difference, Differences } from '../runtime/difference.js';
+import type { Difference, Differences } from '../wire/reports.js';
 import { quote, valueText } from '../runtime/text.js';
 
 export interface DifferenceLine {

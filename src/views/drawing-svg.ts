@@ -2,7 +2,7 @@
  * A recorded drawing as SVG. Paths, rectangles, text, transforms, plain colours
  * and linear gradients are drawn; what else a drawing asked for is said below it.
  */
-import type { DrawCall } from '../runtime/drawing.js';
+import type { DrawCall } from '../wire/reports.js';
 import { escape } from './escape.js';
 
 type Matrix = [number, number, number, number, number, number];

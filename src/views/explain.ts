@@ -11,7 +11,7 @@ import type { ProgramFile } from '../record/program.js';
 import { historyOf, type Sample } from '../record/questions.js';
 import type { Frame, PadRecord, RecordError } from '../record/record.js';
 import { valueText } from '../runtime/text.js';
-import type { Value } from '../runtime/wire.js';
+import type { Value } from '../wire/value.js';
 
 /** A place on the way to an error; or, folded, frames of a library. */
 export type Step = { frame: Frame; times?: number } | { folded: number; of: string };

@@ -16,7 +16,7 @@ import { badRequestsIn, isBad, requestText } from './requests.js';
 import { differenceText } from './difference.js';
 import { verbOf } from '../syntax/verbs/index.js';
 import { valueText } from '../runtime/text.js';
-import type { Value } from '../runtime/wire.js';
+import type { Value } from '../wire/value.js';
 
 export interface MarginItem {
   kind:

@@ -1,6 +1,6 @@
 /** Requests in words. */
 import type { PadRecord } from '../record/record.js';
-import type { RawRequest } from '../runtime/wire.js';
+import type { RawRequest } from '../wire/reports.js';
 import { durationText } from './margin.js';
 
 /** `GET /locks/9 404 Not Found · 12 ms · 85 bytes`. */

@@ -1,5 +1,5 @@
 /** A value as lines of a tree, from what a target answered. */
-import type { LookAnswer, LookRequest, Member, Opened } from '../runtime/look.js';
+import type { LookAnswer, LookRequest, Member, Opened } from '../wire/looking.js';
 import { valueText } from '../runtime/text.js';
 
 export type Look = (request: LookRequest) => Promise<LookAnswer>;

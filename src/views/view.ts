@@ -3,7 +3,7 @@
  * that a page or a terminal draws. Chosen by what the value is; the first is
  * the one that says most.
  */
-import type { Entry, Value } from '../runtime/wire.js';
+import type { Entry, Value } from '../wire/value.js';
 
 export interface TableView {
   view: 'table';

@@ -13,7 +13,7 @@ import { EVENTS } from '../hosts/browser/page.js';
 import { NodeFiles } from '../hosts/node/files.js';
 import { nodeLanguage } from '../hosts/node/language.js';
 import { mapOf, segmentsOf } from '../instrument/compile.js';
-import type { ModuleCode } from '../runtime/wire.js';
+import type { ModuleCode } from '../wire/modules.js';
 import { LiveSession } from '../session/live/session.js';
 import { enroll, type Enrolled } from '../server/enroll.js';
 import { freeName } from '../server/targets.js';

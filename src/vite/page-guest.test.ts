@@ -2,7 +2,7 @@ import { jest } from '@jest/globals';
 import { decode, encode } from '#dist/hosts/browser/codec.js';
 import { EVENTS } from '#dist/hosts/browser/page.js';
 import { PageGuest } from '#dist/vite/page-guest.js';
-import type { ToEmbedded } from '#dist/runtime/embedded.js';
+import type { ToGuest } from '#dist/wire/guests.js';
 import type { LiveSession } from '#dist/session/live/session.js';
 
 beforeEach(() => void jest.useFakeTimers());
@@ -36,7 +36,7 @@ function guest() {
     socket,
     sent,
     heard,
-    told: () => sent.filter((one) => one.event === EVENTS.to).map((one) => decode(one.data.message!) as ToEmbedded),
+    told: () => sent.filter((one) => one.event === EVENTS.to).map((one) => decode(one.data.message!) as ToGuest),
     says: (message: object) => page.receive(encode(message), session),
     get left() {
       return left;
@@ -48,7 +48,7 @@ test('a change is asked of the page, and its answer is the page’s own', async 
   const { page, told, says } = guest();
   const asked = page.change({ do: 'report', on: true });
   const looked = page.look({ do: 'json', node: 3 });
-  const [change, look] = told() as [Extract<ToEmbedded, { type: 'change' }>, Extract<ToEmbedded, { type: 'look' }>];
+  const [change, look] = told() as [Extract<ToGuest, { type: 'change' }>, Extract<ToGuest, { type: 'look' }>];
   expect([change.change, look.request]).toEqual([
     { do: 'report', on: true },
     { do: 'json', node: 3 },

@@ -1,10 +1,11 @@
 /** One page of a development server, at the other end of the server's own socket. */
 import { decode, encode } from '../hosts/browser/codec.js';
 import { EVENTS } from '../hosts/browser/page.js';
-import type { FromEmbedded, ToEmbedded } from '../runtime/embedded.js';
-import type { LookAnswer, LookRequest, NamesRequest } from '../runtime/look.js';
-import type { LiveAnswer, LiveChange } from '../runtime/target.js';
-import type { ModuleCode, ModuleLink } from '../runtime/wire.js';
+import { checkFromGuest, type ToGuest } from '../wire/guests.js';
+import type { LookAnswer, LookRequest, NamesRequest } from '../wire/looking.js';
+import type { LiveAnswer } from '../wire/messages.js';
+import type { LiveChange } from '../wire/modules.js';
+import type { ModuleCode, ModuleLink } from '../wire/modules.js';
 import type { LiveSession } from '../session/live/session.js';
 import type { Guest } from '../session/live/target-state.js';
 
@@ -57,7 +58,10 @@ export class PageGuest implements Guest {
 
   /** A message of the page. */
   receive(text: string, session: LiveSession): void {
-    const message = decode(text) as FromEmbedded;
+    const checked = checkFromGuest(decode(text));
+    // A page that says what is no message of ours is not believed.
+    if (!checked.ok) return;
+    const { message } = checked;
     switch (message.type) {
       case 'executed':
         session.executed(this.id, message.file, message.version);
@@ -113,12 +117,12 @@ export class PageGuest implements Guest {
     this.leave();
   }
 
-  private tell(message: ToEmbedded): void {
+  private tell(message: ToGuest): void {
     this.socket.send(EVENTS.to, { page: this.id, message: encode(message) });
   }
 
   /** A page that does not answer is as one that was closed: nothing of it holds up the others. */
-  private ask<T>(message: (ask: number) => ToEmbedded, patience: number, gone: T): Promise<T> {
+  private ask<T>(message: (ask: number) => ToGuest, patience: number, gone: T): Promise<T> {
     const ask = ++this.last;
     return new Promise((resolve) => {
       const timer = patience === Infinity ? undefined : setTimeout(() => this.leave(), patience);

@@ -1,8 +1,8 @@
 /** The prompt: code for the module that is open, in a program that runs; and what became of it. */
 import { useEffect, useRef, useState } from 'react';
 import type { ChangeMessage } from '../server/protocol.js';
-import type { NameFound } from '../runtime/look.js';
-import type { Value } from '../runtime/wire.js';
+import type { NameFound } from '../wire/looking.js';
+import type { Value } from '../wire/value.js';
 import type { Entry, State, Store } from './store.js';
 
 export function Prompt({ store, state }: { store: Store; state: State }) {

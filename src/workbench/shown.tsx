@@ -1,6 +1,6 @@
 /** What the pad shows on purpose: values, plots, tables, drawings, painted pictures; redrawn at each edit. */
 import { useEffect, useMemo, useRef } from 'react';
-import type { DrawCall } from '../runtime/drawing.js';
+import type { DrawCall } from '../wire/reports.js';
 import type { ShownMessage } from '../server/protocol.js';
 import type { State, Store } from './store.js';
 import { bytesOf, Pixels, Views } from './view-box.js';

@@ -1,5 +1,5 @@
 /** The page's state: what the server told, and what the person chose to see. */
-import type { LookRequest, NameFound } from '../runtime/look.js';
+import type { LookRequest, NameFound } from '../wire/looking.js';
 import type {
   ChangeMessage,
   HistoryMessage,

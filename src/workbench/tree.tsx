@@ -1,6 +1,7 @@
 /** A value as a tree that opens page by page. Walked with the arrow keys. */
 import { useEffect, useState, type KeyboardEvent } from 'react';
-import { PAGE, type Member, type Opened } from '../runtime/look.js';
+import { PAGE } from '../wire/constants.js';
+import type { Member, Opened } from '../wire/looking.js';
 import { valueText } from '../runtime/text.js';
 import type { OpenValue, Store } from './store.js';
 import { ViewsOfNode } from './view-box.js';

@@ -2,7 +2,7 @@
 import { useEffect, useRef, useState } from 'react';
 import uPlot from 'uplot';
 import 'uplot/dist/uPlot.min.css';
-import type { Opened } from '../runtime/look.js';
+import type { Opened } from '../wire/looking.js';
 import { sortedRows, viewsOf, type DrawingView, type PlotView, type TableView, type View } from '../views/view.js';
 import type { Store } from './store.js';
 

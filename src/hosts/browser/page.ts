@@ -3,7 +3,8 @@
  * what goes to and fro between the page and its server goes through one
  * channel. Bundled into one text by the plugin that serves it.
  */
-import { EmbeddedTarget, type FromEmbedded, type ToEmbedded } from '../../runtime/embedded.js';
+import { EmbeddedTarget } from '../../runtime/embedded.js';
+import type { FromGuest, ToGuest } from '../../wire/guests.js';
 import { decode, encode } from './codec.js';
 import { pageInsight } from './insight.js';
 
@@ -15,9 +16,9 @@ export interface PageChannel {
 
 /** Events of the channel. Messages are text of the codec. */
 export const EVENTS = {
-  /** From the page: `{ page, message }`, a {@link FromEmbedded}. */
+  /** From the page: `{ page, message }`, a {@link FromGuest}. */
   from: 'usher-anvil:from',
-  /** To the page: `{ page, message }`, a {@link ToEmbedded}. */
+  /** To the page: `{ page, message }`, a {@link ToGuest}. */
   to: 'usher-anvil:to',
   /** From the page: it is there, again or for the first time. */
   here: 'usher-anvil:here',
@@ -37,7 +38,7 @@ export function startPage(channel: PageChannel, own: readonly string[]): void {
   const { port1, port2 } = new MessageChannel();
   const jobs: (() => void)[] = [];
   port1.onmessage = (): void => jobs.shift()?.();
-  const send = (message: FromEmbedded): void => channel.send(EVENTS.from, { page, message: encode(message) });
+  const send = (message: FromGuest): void => channel.send(EVENTS.from, { page, message: encode(message) });
   const { insight, made } = pageInsight();
   const { setInterval: interval, clearInterval: clear } = globalThis;
   const loops = watchLoops();
@@ -60,7 +61,7 @@ export function startPage(channel: PageChannel, own: readonly string[]): void {
   });
   for (const [stand, original] of made) embedded.target.disguise(stand, original);
   channel.on(EVENTS.to, ({ page: wanted, message }: { page: string; message: string }) => {
-    if (wanted === page) embedded.handle(decode(message) as ToEmbedded);
+    if (wanted === page) embedded.handle(decode(message) as ToGuest);
   });
   channel.on(EVENTS.reload, ({ page: wanted, reason }: { page: string; reason: string }) => {
     if (wanted !== page) return;

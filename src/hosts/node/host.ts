@@ -2,10 +2,12 @@
 import { spawn, type ChildProcess } from 'node:child_process';
 import type { Duplex } from 'node:stream';
 import { fileURLToPath } from 'node:url';
-import type { Batch, ModuleCode } from '../../runtime/wire.js';
-import type { Host, RawStop, RunHandle, RunRequest, RunSink } from '../../session/host.js';
+import type { ModuleCode } from '../../wire/modules.js';
+import type { Batch } from '../../wire/reports.js';
+import type { Host, RunHandle, RunRequest, RunSink } from '../../session/host.js';
+import type { RawStop } from '../../wire/runs.js';
 import { Channel } from './channel.js';
-import type { FromRelay, PadData, ToRelay } from './messages.js';
+import { checkFromRelay, type FromRelay, type PadData, type ToRelay } from '../../wire/messages.js';
 import { entryUrl, type EntryName } from './entries.js';
 
 export interface NodeHostOptions {
@@ -50,6 +52,8 @@ class PadProcess {
     options: NodeHostOptions,
     stdio: 'capture' | 'inherit',
     onMessage: (message: FromRelay) => void,
+    /** What arrived is no message of ours: a pad that writes to our pipe. `broken`: nothing more can be read from it. */
+    onGarbled: (why: string, broken: boolean) => void,
     onOutput: (level: 'stdout' | 'stderr', text: string) => void,
     onExit: (code: number | null, signal: NodeJS.Signals | null) => void,
   ) {
@@ -65,8 +69,12 @@ class PadProcess {
     });
     this.channel = new Channel(
       this.child.stdio[3] as Duplex,
-      (message) => onMessage(message as FromRelay),
-      () => this.kill(),
+      (given) => {
+        const checked = checkFromRelay(given);
+        if (checked.ok) onMessage(checked.message);
+        else onGarbled(checked.why, false);
+      },
+      () => onGarbled('bytes that are no message', true),
     );
     this.child.stdout?.setEncoding('utf8').on('data', (text: string) => onOutput('stdout', text));
     this.child.stderr?.setEncoding('utf8').on('data', (text: string) => onOutput('stderr', text));
@@ -153,19 +161,37 @@ export class WorkerHost implements Host {
       { ...this.options, stdin: 'ignore' },
       'capture',
       (message) => this.receive(message),
+      (why) => {
+        if (this.process === started) this.told(garbledStop(why));
+        this.replace(started);
+      },
       (level, text) => this.running?.sink.batch(outputBatch(level, text)),
       (code, signal) => {
         if (this.process !== started || this.closed) return;
         this.process = undefined;
-        const { running } = this;
-        this.running = undefined;
-        if (running && !running.told) running.sink.stopped(exitStop(code, signal));
+        this.told(exitStop(code, signal));
         // Ahead of the next edit.
         this.start();
       },
     );
     this.process = started;
     this.configure();
+  }
+
+  /** What comes next goes to another process than this one. */
+  private replace(process: PadProcess): void {
+    process.kill();
+    if (this.process !== process || this.closed) return;
+    this.process = undefined;
+    this.start();
+  }
+
+  /** The run is over, and is told so once. */
+  private told(stop: RawStop): void {
+    const { running } = this;
+    this.running = undefined;
+    if (running && !running.told) running.sink.stopped(stop);
+    if (running) running.told = true;
   }
 
   private configure(): void {
@@ -260,6 +286,12 @@ export class ProcessHost implements Host {
         if (!running || message.type === 'ready' || running.request.id !== message.id) return;
         deliver(message, running, (answer) => started.send(answer));
       },
+      (why) => {
+        const running = this.receivers.get(started);
+        this.receivers.delete(started);
+        if (running && !running.told) running.sink.stopped(garbledStop(why));
+        started.kill();
+      },
       (level, text) => this.receivers.get(started)?.sink.batch(outputBatch(level, text)),
       (code, signal) => {
         if (this.spare === started) this.spare = undefined;
@@ -312,6 +344,10 @@ function deliver(
       });
       break;
   }
+}
+
+function garbledStop(detail: string): RawStop {
+  return { reason: 'garbled', detail };
 }
 
 function exitStop(code: number | null, signal: NodeJS.Signals | null): RawStop {

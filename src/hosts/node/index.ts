@@ -3,7 +3,8 @@
  */
 import { resolve } from 'node:path';
 import { Session, type SessionOptions } from '../../session/session.js';
-import type { Clock, Host, InputData } from '../../session/host.js';
+import type { Clock, Host } from '../../session/host.js';
+import type { InputData } from '../../wire/runs.js';
 import type { PadRecord } from '../../record/record.js';
 import { AnvilError } from '../../syntax/problems.js';
 import { NodeFiles } from './files.js';

@@ -1,15 +1,17 @@
 /** A live program in Node: a process of its own with its own standard input, output and exit code. */
 import { resolve } from 'node:path';
-import type { LookAnswer } from '../../runtime/look.js';
-import type { LiveAnswer, LiveChange } from '../../runtime/target.js';
-import type { RawError } from '../../runtime/wire.js';
-import type { RawStop, RunRequest } from '../../session/host.js';
+import type { LookAnswer } from '../../wire/looking.js';
+import type { LiveAnswer } from '../../wire/messages.js';
+import type { LiveChange } from '../../wire/modules.js';
+import type { RawError } from '../../wire/reports.js';
+import type { RunRequest } from '../../session/host.js';
+import type { RawStop } from '../../wire/runs.js';
 import type { LiveHost, LiveSink } from '../../session/live/events.js';
 import { LiveSession } from '../../session/live/session.js';
 import { NodeFiles } from './files.js';
 import { entryOf, PadProcess } from './host.js';
 import { nodeLanguage } from './language.js';
-import type { FromRelay, PadData } from './messages.js';
+import type { FromRelay, PadData } from '../../wire/messages.js';
 import { Participants } from './participants.js';
 
 export interface LiveOptions {
@@ -66,6 +68,11 @@ class NodeLiveHost implements LiveHost {
       },
       stdio === 'inherit' ? 'inherit' : 'capture',
       (message) => deliver(message),
+      (why, broken) => {
+        // Its record is told; the program is its own, and goes on as long as it can be reached.
+        sink.batch({ moment: 0, errors: [garbledError(why)] });
+        if (broken) process.kill();
+      },
       (stream, text) => onOutput?.(stream, text),
       (code, signal) => {
         this.exit = { code, signal };
@@ -213,4 +220,10 @@ export function createLive(options: LiveOptions): NodeLive {
   host.rehearse = (step) => session.rehearse(step);
   host.invite = () => new Participants(() => session);
   return { session, exit: () => host.exit, pid: () => host.pid };
+}
+
+/** The program wrote to the pipe by which it is looked at. */
+function garbledError(why: string): RawError {
+  const message = `what came from the program is no message of ours (${why}): its code uses the channel by which it is looked at`;
+  return { kind: 'uncaught', moment: 0, name: 'E_GARBLED', message, frames: [] };
 }

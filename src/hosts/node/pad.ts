@@ -12,9 +12,10 @@ import { resolve as resolveImport } from 'import-meta-resolve';
 import { types } from 'node:util';
 import vm from 'node:vm';
 import { receiveMessageOnPort, type MessagePort } from 'node:worker_threads';
-import type { LookAnswer } from '../../runtime/look.js';
+import type { LookAnswer } from '../../wire/looking.js';
 import { Target, type TargetEngine } from '../../runtime/target.js';
-import type { Batch, ModuleCode, ModuleLink } from '../../runtime/wire.js';
+import type { ModuleCode, ModuleLink } from '../../wire/modules.js';
+import type { Batch } from '../../wire/reports.js';
 import { nodeInsight } from './insight.js';
 import { fatalText } from './fatal.js';
 import { stoppedLoops } from './loops.js';
@@ -22,8 +23,8 @@ import { installScripts } from './modules/commonjs.js';
 import { importMetaHasMain, importNow, namespaceShell, requiredModule } from './modules/now.js';
 import { watchProcess } from './process-events.js';
 import { placeRequests, watchRequests, type RequestLog } from './requests.js';
-import type { PadResult } from '../../session/host.js';
-import type { FromPad, PadData, ToPad } from './messages.js';
+import type { PadResult } from '../../wire/runs.js';
+import type { FromPad, PadData, ToPad } from '../../wire/messages.js';
 
 type ImportFrom = (specifier: string) => Promise<Record<string, unknown>>;
 

@@ -3,7 +3,7 @@ import { connect } from 'node:net';
 import type { MessagePort } from 'node:worker_threads';
 import type { LoadHook, ResolveHook } from 'node:module';
 import { Channel } from './channel.js';
-import type { ToLoader } from './participants.js';
+import type { ToLoader } from '../../wire/guests.js';
 
 let asks = 0;
 const waiting = new Map<number, (message: ToLoader | undefined) => void>();

@@ -10,14 +10,14 @@ import { connect } from 'node:net';
 import { fileURLToPath, pathToFileURL } from 'node:url';
 import vm from 'node:vm';
 import { isMainThread, MessageChannel, receiveMessageOnPort, threadId, type MessagePort } from 'node:worker_threads';
-import { EmbeddedTarget, type ToEmbedded } from '../../runtime/embedded.js';
+import { EmbeddedTarget } from '../../runtime/embedded.js';
+import type { FromParticipant, ToGuest } from '../../wire/guests.js';
 import { Channel } from './channel.js';
 import { nodeInsight } from './insight.js';
 import { stoppedLoops } from './loops.js';
-import { INVITATION } from './messages.js';
+import { INVITATION } from '../../wire/constants.js';
 import { isLocalFile } from './modules/commonjs.js';
 import type { ScriptAsk } from './participant-hooks.js';
-import type { FromParticipant } from './participants.js';
 import { watchProcess } from './process-events.js';
 import { entryUrl } from './entries.js';
 
@@ -37,7 +37,7 @@ function takePart({ path, token }: { path: string; token: string }): void {
   const label = isMainThread ? `process ${process.pid}` : `thread ${threadId}`;
   // Neither keeps the program alive.
   const socket = connect(path).unref();
-  const channel = new Channel(socket, (data) => embedded.handle(data as ToEmbedded));
+  const channel = new Channel(socket, (data) => embedded.handle(data as ToGuest));
   const send = (message: FromParticipant): void => channel.send(message);
   const loops = stoppedLoops();
   const { setInterval: interval, clearInterval: clear, setImmediate: immediate } = globalThis;

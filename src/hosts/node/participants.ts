@@ -8,28 +8,17 @@ import { createServer, type Server, type Socket } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
-import type { FromEmbedded, ToEmbedded } from '../../runtime/embedded.js';
-import type { LookAnswer, LookRequest, NamesRequest } from '../../runtime/look.js';
-import type { LiveAnswer, LiveChange } from '../../runtime/target.js';
-import type { ModuleCode } from '../../runtime/wire.js';
+import { checkFromParticipant, type ToGuest, type ToLoader } from '../../wire/guests.js';
+import type { LookAnswer, LookRequest, NamesRequest } from '../../wire/looking.js';
+import type { LiveAnswer } from '../../wire/messages.js';
+import type { LiveChange } from '../../wire/modules.js';
+import type { ModuleCode } from '../../wire/modules.js';
 import type { Guest } from '../../session/live/target-state.js';
 import type { LiveSession } from '../../session/live/session.js';
 import { Channel } from './channel.js';
 import { NodeFiles } from './files.js';
-import { INVITATION } from './messages.js';
+import { INVITATION } from '../../wire/constants.js';
 import { entryUrl } from './entries.js';
-
-/** From a participant: first `join` with the token, on each of its two connections. */
-export type FromParticipant =
-  | { type: 'join'; token: string; id: string; label: string; role: 'program' | 'loader' }
-  | FromEmbedded
-  | { type: 'code'; ask: number; url: string }
-  | { type: 'resolve'; ask: number; specifier: string; from: string };
-
-/** To its loader. */
-export type ToLoader =
-  | { type: 'code'; ask: number; served: { code: string; format: 'module' | 'commonjs' } | undefined }
-  | { type: 'resolved'; ask: number; url: string | undefined };
 
 /** Milliseconds in which a participant has to answer: a thread that is busy for longer is told of as failed. */
 const PATIENCE_MS = 5_000;
@@ -72,7 +61,13 @@ export class Participants {
     let role: 'program' | 'loader' = 'loader';
     let guest: SocketGuest | undefined;
     const channel: Channel = new Channel(socket, (data) => {
-      const message = data as FromParticipant;
+      const checked = checkFromParticipant(data);
+      // Whoever says what is no message of ours has nothing to say any more.
+      if (!checked.ok) {
+        socket.destroy();
+        return;
+      }
+      const { message } = checked;
       if (id === undefined) {
         if (message.type !== 'join' || !same(message.token, this.token)) {
           socket.destroy();
@@ -181,14 +176,14 @@ class SocketGuest implements Guest {
   }
 
   know(code: ModuleCode): void {
-    this.channel.send({ type: 'known', code } satisfies ToEmbedded);
+    this.channel.send({ type: 'known', code } satisfies ToGuest);
   }
 
   answered(ask: number, answer: unknown): void {
     this.asks.get(ask)?.(answer);
   }
 
-  private ask<T>(message: (ask: number) => ToEmbedded, patience: number, silent: T, ended: T): Promise<T> {
+  private ask<T>(message: (ask: number) => ToGuest, patience: number, silent: T, ended: T): Promise<T> {
     const ask = ++this.last;
     return new Promise((resolve) => {
       const finish = (answer: T): void => {

@@ -1,7 +1,8 @@
 /** Entry of a process that runs one pad, or one live program, on its main thread; the relay sits in a thread beside it. */
 import { Worker } from 'node:worker_threads';
 import { MessageChannel } from 'node:worker_threads';
-import { INVITATION, type PadData } from './messages.js';
+import { INVITATION } from '../../wire/constants.js';
+import type { PadData } from '../../wire/messages.js';
 import { startPad } from './pad.js';
 import { entryUrl } from './entries.js';
 

@@ -2,14 +2,14 @@
 import { Socket } from 'node:net';
 import { workerData, type MessagePort } from 'node:worker_threads';
 import { Channel } from './channel.js';
-import type { FromPad, ToRelay } from './messages.js';
+import type { ToRelay } from '../../wire/messages.js';
 import { Relay, type PadThread } from './relay.js';
 
 const { port, memoryMb, live } = workerData as { port: MessagePort; memoryMb: number; live: boolean };
 const thread: PadThread = {
   port: {
     postMessage: (message: unknown) => port.postMessage(message),
-    on: (_event, listener) => port.on('message', (message: FromPad) => listener(message)),
+    on: (_event, listener) => port.on('message', (message: unknown) => listener(message)),
   },
   // The session ends the whole process.
   end: () => undefined,

@@ -2,7 +2,7 @@
 import { Socket } from 'node:net';
 import { Worker } from 'node:worker_threads';
 import { Channel } from './channel.js';
-import type { FromPad, PadData, ToRelay } from './messages.js';
+import type { PadData, ToRelay } from '../../wire/messages.js';
 import { Relay, type PadThread } from './relay.js';
 import { entryUrl } from './entries.js';
 
@@ -25,7 +25,7 @@ const relay: Relay = new Relay(
     const thread: PadThread = {
       port: {
         postMessage: (message: unknown) => worker.postMessage(message),
-        on: (_event, listener) => worker.on('message', (message: FromPad) => listener(message)),
+        on: (_event, listener) => worker.on('message', (message: unknown) => listener(message)),
       },
       worker,
       end: () => {

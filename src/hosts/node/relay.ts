@@ -4,13 +4,22 @@
  * answering while a pad loops; exact counts are in memory it shares with the pad.
  */
 import type { MessagePort, Worker } from 'node:worker_threads';
-import type { RawStop } from '../../session/host.js';
+import type { RawStop } from '../../wire/runs.js';
 import type { Channel } from './channel.js';
-import type { FromPad, FromRelay, ToPad, ToRelay } from './messages.js';
+import type { LookAnswer } from '../../wire/looking.js';
+import {
+  checkFromPad,
+  type FromPad,
+  type FromRelay,
+  type LiveAnswer,
+  type ToPad,
+  type ToRelay,
+} from '../../wire/messages.js';
+import type { Batch } from '../../wire/reports.js';
 
 /** A thread that can run one pad. */
 export interface PadThread {
-  port: Pick<MessagePort, 'postMessage'> & { on(event: 'message', listener: (message: FromPad) => void): unknown };
+  port: Pick<MessagePort, 'postMessage'> & { on(event: 'message', listener: (message: unknown) => void): unknown };
   worker?: Worker;
   /** Ends the thread; on a main thread only the session can, by ending the process. */
   end(): void;
@@ -118,7 +127,13 @@ export class Relay {
   private add(): void {
     const thread = this.make();
     this.ready.push(thread);
-    thread.port.on('message', (message) => {
+    thread.port.on('message', (given) => {
+      const checked = checkFromPad(given);
+      if (!checked.ok) {
+        this.refuse(thread, checked.why);
+        return;
+      }
+      const { message } = checked;
       if (message.type === 'ready') {
         thread.ready = true;
         this.say({ type: 'ready' });
@@ -139,6 +154,12 @@ export class Relay {
       if (this.running?.thread === thread) this.stop(this.running, { reason: code === 0 ? 'exit' : 'crashed', code });
       else this.drop(thread);
     });
+  }
+
+  /** What a pad posts to its parent that is no message of ours costs it its run. */
+  private refuse(thread: PadThread, why: string): void {
+    if (this.running?.thread === thread) this.stop(this.running, { reason: 'garbled', detail: why });
+    else this.drop(thread);
   }
 
   private drop(thread: PadThread): void {
@@ -194,7 +215,8 @@ export class Relay {
         running.cells.set(message.unit, new Float64Array(message.cells));
         break;
       case 'batch':
-        this.say({ type: 'batch', id, batch: message.batch });
+        // What is in it, the session looks at.
+        this.say({ type: 'batch', id, batch: message.batch as Batch });
         break;
       case 'settled':
         this.say({ type: 'settled', id, durationMs: message.durationMs });
@@ -214,13 +236,13 @@ export class Relay {
         this.say({ type: 'resolve', id, ask: message.ask, specifier: message.specifier, from: message.from });
         break;
       case 'changed':
-        this.say({ type: 'changed', id, ask: message.ask, answer: message.answer });
+        this.say({ type: 'changed', id, ask: message.ask, answer: message.answer as LiveAnswer });
         break;
       case 'live':
         this.say({ type: 'live', id, event: message.event });
         break;
       case 'looked':
-        this.say({ type: 'looked', id, ask: message.ask, answer: message.answer });
+        this.say({ type: 'looked', id, ask: message.ask, answer: message.answer as LookAnswer });
         break;
       case 'leaving': {
         running.over = true;

@@ -6,7 +6,7 @@
 import { channel } from 'node:diagnostics_channel';
 import { syncBuiltinESMExports } from 'node:module';
 import type { ClientRequest, IncomingMessage } from 'node:http';
-import type { RawFrame, RawRequest } from '../../runtime/wire.js';
+import type { RawFrame, RawRequest } from '../../wire/reports.js';
 
 /** Bytes of a body that are kept. */
 const BODY = 256 * 1024;

@@ -7,11 +7,12 @@
 import { Carrier } from '../carry.js';
 import * as own from '../originals.js';
 import { makeProbes, type ConsolePlace, type Probes } from '../probes.js';
-import { PatchTable, type WatchSteps } from '../patches.js';
+import { PatchTable } from '../patches.js';
+import type { Watch } from '../../wire/modules.js';
 import type { Reporter } from '../reporter.js';
 import type { Waits } from '../waits.js';
 import type { Stacks } from '../stacks.js';
-import type { ModuleCode, ModuleLink } from '../wire.js';
+import type { ModuleCode, ModuleLink } from '../../wire/modules.js';
 import { Bindings, type MakeNamespace } from './bindings.js';
 import { evaluate, EvaluationState, type Evaluated } from './evaluation.js';
 import { scriptFace } from './interop.js';
@@ -60,12 +61,6 @@ export interface ScriptScope {
   require: unknown;
   module: unknown;
   dirname: string;
-}
-
-/** Versions that report: the probes they have, and those that are not needed any more. */
-export interface Watch extends WatchSteps {
-  units: { unit: number; base: number; owners: Int32Array; reach: Int32Array; plus: Int32Array }[];
-  gone: readonly number[];
 }
 
 /** A module of the person. */

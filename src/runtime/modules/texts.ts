@@ -2,7 +2,7 @@
 import * as own from '../originals.js';
 import type { PatchTable } from '../patches.js';
 import { search } from '../stacks.js';
-import type { ModuleCode } from '../wire.js';
+import type { ModuleCode } from '../../wire/modules.js';
 
 export class SourceTexts {
   /** @param codes all modules that were executed, in the order in which they are looked through */

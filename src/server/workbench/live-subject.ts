@@ -1,7 +1,7 @@
 /** A live program as the workbench shows it. */
 import { lineMap } from '../../record/live.js';
 import type { PadRecord } from '../../record/record.js';
-import type { LookAnswer, LookRequest } from '../../runtime/look.js';
+import type { LookAnswer, LookRequest } from '../../wire/looking.js';
 import type { Entered, LiveEvent } from '../../session/live/events.js';
 import type { LiveSession } from '../../session/live/session.js';
 import { outlineOf } from '../../syntax/outline.js';

@@ -1,6 +1,6 @@
 /** What windows look at: moments, lines, values. */
 import { visitBeside } from '../../record/questions.js';
-import type { LookRequest } from '../../runtime/look.js';
+import type { LookRequest } from '../../wire/looking.js';
 import type { LookedAnswer } from '../protocol.js';
 import { presentHover, presentLineValues } from './presenters/values.js';
 import type { Workbench } from './state.js';

@@ -5,9 +5,9 @@
 import { withImporters } from '../../patch/importers.js';
 import { rootsOf } from '../../patch/live-module.js';
 import type { Plan } from '../../patch/plan.js';
-import type { Step } from '../../patch/steps.js';
-import type { LiveAnswer } from '../../runtime/target.js';
-import type { ModuleCode, ModuleLink } from '../../runtime/wire.js';
+import type { Step } from '../../wire/steps.js';
+import type { LiveAnswer } from '../../wire/messages.js';
+import type { ModuleCode, ModuleLink } from '../../wire/modules.js';
 import type { Before, History } from './history.js';
 import type { ObservationPlan } from './observation.js';
 import type { Observing } from './observing.js';

@@ -1,6 +1,6 @@
 /** Changes of a running program: what is saved, undone, executed again, run and reset. Tells what became of each. */
 import { planText } from '../../patch/notes.js';
-import type { Step } from '../../patch/steps.js';
+import type { Step } from '../../wire/steps.js';
 import { applyWorks, askToReload, type Applied, type Outcome, type Work } from './applying.js';
 import type { EventLog } from './event-log.js';
 import type { Entered, LiveEvent, LiveHandle } from './events.js';

@@ -1,7 +1,7 @@
 /** Names that can be written behind a text, from the objects that live; no getter is run. */
 import type { LiveModule } from '../../patch/live-module.js';
 import { planChanges } from '../../patch/plan.js';
-import type { NameFound, NamesRequest } from '../../runtime/look.js';
+import type { NameFound, NamesRequest } from '../../wire/looking.js';
 import type { RunningProgram } from './running.js';
 import type { LiveTarget } from './target-state.js';
 

@@ -8,7 +8,7 @@ import type { Waiting } from '../../patch/emit.js';
 import type { LiveModule } from '../../patch/live-module.js';
 import { planText } from '../../patch/notes.js';
 import { planChanges, type Plan } from '../../patch/plan.js';
-import type { LiveAnswer } from '../../runtime/target.js';
+import type { LiveAnswer } from '../../wire/messages.js';
 import type { Entered } from './events.js';
 import type { RunningProgram } from './running.js';
 

@@ -2,7 +2,7 @@
 import type { Compiled } from '../../instrument/compile.js';
 import type { EntryProblem } from '../../patch/entry.js';
 import type { Plan } from '../../patch/plan.js';
-import type { Value } from '../../runtime/wire.js';
+import type { Value } from '../../wire/value.js';
 import type { Files, Host, Language, RunHandle, RunRequest, RunSink } from '../host.js';
 import type { LiveTarget } from './target-state.js';
 

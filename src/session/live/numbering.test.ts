@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { Numbering } from '#dist/session/live/numbering.js';
-import type { Batch } from '#dist/runtime/wire.js';
+import type { Batch } from '#dist/wire/reports.js';
 
 const batch = (moments: number[], newest: number): Batch => ({
   moment: newest,

@@ -2,8 +2,8 @@
  * Several targets each count their own moments and number their own objects;
  * here they get numbers of all.
  */
-import type { LookAnswer, LookRequest, Member } from '../../runtime/look.js';
-import type { Batch, RawError } from '../../runtime/wire.js';
+import type { LookAnswer, LookRequest, Member } from '../../wire/looking.js';
+import type { Batch, RawError } from '../../wire/reports.js';
 
 /** Targets are told apart by the lowest digits of a number. */
 const TARGETS = 1_024;

@@ -6,10 +6,10 @@
  */
 import type { LiveModule } from '../../patch/live-module.js';
 import { planWatch, type WatchDepth } from '../../patch/watch.js';
-import type { Step } from '../../patch/steps.js';
+import type { Step } from '../../wire/steps.js';
 import { LiveRecord, type WatchedUnit } from '../../record/live.js';
-import type { Watch } from '../../runtime/modules/registry.js';
-import type { RawFrame } from '../../runtime/wire.js';
+import type { Watch } from '../../wire/modules.js';
+import type { RawFrame } from '../../wire/reports.js';
 import type { Translator } from '../../instrument/compile.js';
 import type { Site } from '../../instrument/sites.js';
 import { quietRanges } from '../linker.js';

@@ -4,7 +4,7 @@ import type { LiveModule } from '../../patch/live-module.js';
 import { LiveRecord } from '../../record/live.js';
 import type { Program } from '../../record/program.js';
 import type { PadRecord } from '../../record/record.js';
-import type { RawFrame } from '../../runtime/wire.js';
+import type { RawFrame } from '../../wire/reports.js';
 import type { LineTable } from '../../syntax/positions.js';
 import { Observation, type ObservationBook } from './observation.js';
 

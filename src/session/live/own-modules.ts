@@ -1,7 +1,7 @@
 /** The modules of the program itself: how they are linked, and those that come while it runs. */
 import { liveModule } from '../../patch/live-module.js';
 import type { Program } from '../../record/program.js';
-import type { ModuleCode, ModuleLink } from '../../runtime/wire.js';
+import type { ModuleCode, ModuleLink } from '../../wire/modules.js';
 import { nearest } from '../../syntax/names.js';
 import type { Linked, Linker } from '../linker.js';
 import type { TargetState } from './target-state.js';

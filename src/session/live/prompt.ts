@@ -1,6 +1,6 @@
 /** The prompt: what a person enters for a module that runs, and the names that can be written there. */
-import type { NameFound } from '../../runtime/look.js';
-import type { LiveAnswer } from '../../runtime/target.js';
+import type { NameFound } from '../../wire/looking.js';
+import type { LiveAnswer } from '../../wire/messages.js';
 import { withFollowing } from './applying.js';
 import type { Changes } from './changes.js';
 import { completeNames, unfinishedAt } from './completing.js';

@@ -1,7 +1,7 @@
 /** Executes modules of the program again, with what imports them; state that they carry stays. */
 import { liveModule } from '../../patch/live-module.js';
-import type { LiveAnswer } from '../../runtime/target.js';
-import type { ModuleCode } from '../../runtime/wire.js';
+import type { LiveAnswer } from '../../wire/messages.js';
+import type { ModuleCode } from '../../wire/modules.js';
 import type { LiveHandle } from './events.js';
 import { executionOrder, type ModuleGraph } from './module-graph.js';
 import type { RunningProgram } from './running.js';

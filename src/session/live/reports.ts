@@ -1,6 +1,6 @@
 /** What targets report, with its places in the texts as they are now. */
 import { presentLine } from '../../patch/live-module.js';
-import type { Batch, RawError, RawFrame } from '../../runtime/wire.js';
+import type { Batch, RawError, RawFrame } from '../../wire/reports.js';
 import type { LiveEvent, LiveOutput } from './events.js';
 import type { RunningProgram } from './running.js';
 import type { TargetState } from './target-state.js';

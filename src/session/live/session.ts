@@ -6,9 +6,9 @@
 import type { Waiting } from '../../patch/emit.js';
 import { planChanges } from '../../patch/plan.js';
 import type { PadRecord } from '../../record/record.js';
-import type { LookAnswer, LookRequest, NameFound } from '../../runtime/look.js';
-import type { Batch } from '../../runtime/wire.js';
-import type { RawStop } from '../host.js';
+import type { LookAnswer, LookRequest, NameFound } from '../../wire/looking.js';
+import type { Batch } from '../../wire/reports.js';
+import type { RawStop } from '../../wire/runs.js';
 import { servedCode } from '../linker.js';
 import { Changes } from './changes.js';
 import { EventLog } from './event-log.js';

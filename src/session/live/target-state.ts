@@ -4,10 +4,11 @@
  */
 import type { Waiting } from '../../patch/emit.js';
 import type { LiveModule } from '../../patch/live-module.js';
-import type { Step } from '../../patch/steps.js';
-import type { LookAnswer, LookRequest, NamesRequest } from '../../runtime/look.js';
-import type { LiveAnswer, LiveChange } from '../../runtime/target.js';
-import type { ModuleCode, ModuleLink } from '../../runtime/wire.js';
+import type { Step } from '../../wire/steps.js';
+import type { LookAnswer, LookRequest, NamesRequest } from '../../wire/looking.js';
+import type { LiveAnswer } from '../../wire/messages.js';
+import type { LiveChange } from '../../wire/modules.js';
+import type { ModuleCode, ModuleLink } from '../../wire/modules.js';
 import type { Observation } from './observation.js';
 
 /** What is asked of a target that runs on. */

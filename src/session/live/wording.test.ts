@@ -1,7 +1,7 @@
 import { alsoText, errorLine, failedEvent, pathOf, placesText } from '#dist/session/live/wording.js';
-import type { LiveAnswer } from '#dist/runtime/target.js';
-import type { RawError, RawFrame } from '#dist/runtime/wire.js';
-import type { Step } from '#dist/patch/steps.js';
+import type { LiveAnswer } from '#dist/wire/messages.js';
+import type { RawError, RawFrame } from '#dist/wire/reports.js';
+import type { Step } from '#dist/wire/steps.js';
 
 const frame = (name: string, line: number, local = true): RawFrame => ({
   name,

@@ -1,7 +1,7 @@
 /** What is said of changes of a live program, in one line each. */
-import type { Step } from '../../patch/steps.js';
-import type { LiveAnswer } from '../../runtime/target.js';
-import type { RawError, RawFrame } from '../../runtime/wire.js';
+import type { Step } from '../../wire/steps.js';
+import type { LiveAnswer } from '../../wire/messages.js';
+import type { RawError, RawFrame } from '../../wire/reports.js';
 import type { LiveEvent } from './events.js';
 
 /** Where else a change was made. */

@@ -5,7 +5,7 @@
 import { createRequire, Module as NodeModule } from 'node:module';
 import { dirname, extname, sep } from 'node:path';
 import type { ScriptLoader, ScriptScope } from '../../../runtime/modules/registry.js';
-import type { ModuleCode } from '../../../runtime/wire.js';
+import type { ModuleCode } from '../../../wire/modules.js';
 import { EXTENSIONS } from '../../../syntax/extensions.js';
 
 /** Parts of Node's `Module` that its types leave out; they are documented, or as old as `require`. */

@@ -1,4 +1,4 @@
-/** A step of a plan as the target takes it; the same shape as the runtime's `PatchStep`, which this layer does not import. */
+/** Steps of a plan: the planner writes them, a target takes them. Code is an expression compiled through a hook. */
 export type Step =
   /** A top-level name that the module had not when it started. */
   | { kind: 'declare'; file: string; name: string; code: string }

@@ -1,0 +1,36 @@
+/** What the runtime reads out of instrumented code and the names it is evaluated under. No library here: it runs inside of targets. */
+
+/** A call that a patch point makes. */
+export const PATCH_CALL = /\$ua_*(?:p(?:\d+\.f\d+|\[\d+\])(?:\([^()]*\))?(?:\.(?:apply|call))?|m\.construct)\(/g;
+
+/**
+ * The name of code that a change brought, or that reports:
+ * `file#patch!points~lines`. `points`, with dots between, are the calls of
+ * patch points as line, column and length with colons between; `lines` are the
+ * distances from each line's original to the next one's, with dots between.
+ * Numbers are written to base 36; both parts may be missing.
+ */
+export const NAME = {
+  patch: '#patch',
+  watch: '#watch',
+  points: '!',
+  lines: '~',
+  next: '.',
+  within: ':',
+  base: 36,
+} as const;
+
+/** The end of such a name. @param points line, column and length of each call of a patch point */
+export function pointsText(points: readonly (readonly number[])[]): string {
+  if (points.length === 0) return '';
+  return `${NAME.points}${points.map((numbers) => numbers.map(digits).join(NAME.within)).join(NAME.next)}`;
+}
+
+/** @param lines original line of each line of the code */
+export function linesText(lines: readonly number[]): string {
+  return `${NAME.lines}${lines.map((line, index) => digits(line - (index === 0 ? 0 : lines[index - 1]!))).join(NAME.next)}`;
+}
+
+function digits(number: number): string {
+  return number.toString(NAME.base);
+}

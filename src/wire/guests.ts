@@ -1,0 +1,61 @@
+/**
+ * The messages between a session and its guests: threads, processes and pages
+ * whose modules the engine loads by itself. What they tell has a schema: they
+ * run foreign code.
+ */
+import { z } from 'zod';
+import { lookAnswer, type LookRequest, type NamesRequest } from './looking.js';
+import { ask, checkWith, liveAnswer, type Checked } from './messages.js';
+import type { LiveChange, ModuleCode } from './modules.js';
+import { batch } from './reports.js';
+
+/** What a guest is asked. */
+export type ToGuest =
+  | { type: 'change'; ask: number; change: LiveChange }
+  | { type: 'look'; ask: number; request: LookRequest | NamesRequest }
+  /** The text behind a module that was executed: columns, and what functions show as their source. */
+  | { type: 'known'; code: ModuleCode };
+
+const told = [
+  /** A module begins; `version` is the one its text was served as. */
+  z.object({ type: z.literal('executed'), file: z.string(), version: z.int().min(0), url: z.string() }),
+  z.object({ type: z.literal('changed'), ask, answer: liveAnswer }),
+  z.object({ type: z.literal('looked'), ask, answer: lookAnswer }),
+  z.object({ type: z.literal('batch'), batch }),
+  /** A change did not end, and was taken back. */
+  z.object({ type: z.literal('undone') }),
+] as const;
+
+/** What a guest tells. */
+const fromGuest = z.discriminatedUnion('type', told);
+export type FromGuest = z.infer<typeof fromGuest>;
+
+/** From a thread or process: first `join` with the token, on each of its two connections. */
+const fromParticipant = z.discriminatedUnion('type', [
+  ...told,
+  z.object({
+    type: z.literal('join'),
+    token: z.string(),
+    id: z.string().max(200),
+    label: z.string().max(200),
+    role: z.enum(['program', 'loader']),
+  }),
+  z.object({ type: z.literal('code'), ask, url: z.string() }),
+  z.object({ type: z.literal('resolve'), ask, specifier: z.string(), from: z.string() }),
+]);
+export type FromParticipant = z.infer<typeof fromParticipant>;
+
+/** To the loader of a thread or process. */
+export type ToLoader =
+  | { type: 'code'; ask: number; served: { code: string; format: 'module' | 'commonjs' } | undefined }
+  | { type: 'resolved'; ask: number; url: string | undefined };
+
+/** Looks at what a guest told. */
+export function checkFromGuest(message: unknown): Checked<FromGuest> {
+  return checkWith<FromGuest>(fromGuest, message);
+}
+
+/** Looks at what a thread or process told. */
+export function checkFromParticipant(message: unknown): Checked<FromParticipant> {
+  return checkWith<FromParticipant>(fromParticipant, message);
+}

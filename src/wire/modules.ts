@@ -1,0 +1,95 @@
+/** Modules as a target runs them, and what is done to those that run. From the session to the target. */
+import type { Step } from './steps.js';
+
+/** One module as a target runs it. */
+export interface ModuleCode {
+  /** Absolute path. */
+  file: string;
+  /** Name under which the engine compiles it: a file URL for modules, the path for scripts. */
+  name: string;
+  unit: number;
+  goal: 'module' | 'script' | 'json';
+  code: string;
+  awaits: boolean;
+  /** Of a script: the names under which importing modules find its exports. */
+  names?: string[];
+  /** It does not parse, or its imports lead nowhere (`link`) or name what is not there; told to whoever loads it. Zero-based place. */
+  broken?: { message: string; line: number; character: number; how: 'syntax' | 'link' | 'names' };
+  /** The function is a generator that yields once, after its exports are registered: it takes part in a cycle. */
+  cyclic: boolean;
+  /** First program-wide site number of this module. */
+  base: number;
+  /** Owner of each site; see `Site.owner`. */
+  owners: Int32Array;
+  /** Cells that count how often each site is reached; see `Site.reach` and `Site.plus`. */
+  reach: Int32Array;
+  plus: Int32Array;
+  /** For each function and class site its original text range, for `Function.prototype.toString`. */
+  functions: { site: number; start: number; end: number }[];
+  /** For code with patch points: the original range of the function of each slot it starts with, as pairs. */
+  slots?: Int32Array;
+  prefix: string;
+  /** Values kept from an earlier run, by site of the module. */
+  kept: { id: number; value: unknown }[];
+  links: ModuleLink[];
+  /** Specifiers of `import()` and `require()` that were resolved ahead. */
+  dynamic: Record<string, ModuleLink>;
+  /** Position mapping, see `Compiled`. */
+  generated: Int32Array;
+  source: Int32Array;
+  originalStarts: Int32Array;
+  original: string;
+}
+
+export interface ModuleLink {
+  specifier: string;
+  kind: 'local' | 'package' | 'builtin' | 'tests' | 'exhibits' | 'live' | 'missing';
+  /** For `local`, the file; for `missing`, why. */
+  target: string;
+  /** For a package that was added for the pad, where it is resolved from. */
+  base?: string;
+  /** Names the importing module needs. */
+  names: string[];
+}
+
+/** Versions that report, over those that the program has; no change that could be taken back. */
+export interface WatchSteps {
+  /** Steps of kind `function`; one that fails is left out. */
+  steps: readonly Step[];
+  /** Slots that nobody watches any more. */
+  release: readonly { file: string; slots: readonly number[] }[];
+}
+
+/** Functions that report from now on, or no longer. */
+export interface Watch extends WatchSteps {
+  /** Units of counts that come, and those that go. */
+  units: { unit: number; base: number; owners: Int32Array; reach: Int32Array; plus: Int32Array }[];
+  gone: readonly number[];
+}
+
+/** What is done to a live program. */
+export type LiveChange =
+  /** `links`: modules imported only now, which are loaded before anything is applied. */
+  | {
+      do: 'patch';
+      steps: Step[];
+      links: { file: string; name: string; link: ModuleLink }[];
+      modules: ModuleCode[];
+      watch?: Watch;
+    }
+  /** Functions report, or no longer. */
+  | { do: 'watch'; watch: Watch }
+  /** Console, counts and values are told as they come, or no longer. */
+  | { do: 'report'; on: boolean }
+  | { do: 'undo' }
+  /** `steps` are applied to the new modules. */
+  | { do: 'reload'; modules: ModuleCode[]; steps: Step[] }
+  /** Milliseconds that patched code may hold the thread. */
+  | { do: 'patience'; ms: number }
+  /** Expressions to evaluate inside a module, one after the other; the value of the last is told. */
+  | { do: 'evaluate'; file: string; codes: { code: string; awaits: boolean }[] }
+  /** What is written to standard output and error is told as well. */
+  | { do: 'listen'; on: boolean };
+
+/** What a person asks of a program that runs. */
+export type Action = { do: 'stop-timer'; id: number } | { do: 'open-gate'; id: number };

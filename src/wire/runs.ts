@@ -1,0 +1,67 @@
+/** What is asked of one run, and how it ends. */
+import { z } from 'zod';
+import { bytes, numbers } from './arrays.js';
+import { rawFrame, type RawTest } from './reports.js';
+
+/** What is asked of one run besides its modules. */
+export interface RunAsked {
+  tests?: TestOrder;
+  controls?: ControlOrder;
+  input?: InputData;
+  /** The default export is wanted when the run has come to its end. */
+  result?: boolean;
+}
+
+/** What dials are turned to, and gates that open when they are reached, by name. */
+export interface ControlOrder {
+  dials: Record<string, unknown>;
+  open: string[];
+}
+
+/** The data a pad works on: where it lies, or itself. */
+export type InputData = { name: string; file: string } | { name: string; bytes: Uint8Array };
+
+/** What is asked of the tests of a run. */
+export interface TestOrder {
+  /** Results of an earlier run that still hold, by program-wide site; `parent` is an index into the list. */
+  reuse: { site: number; tests: RawTest[] }[];
+  /** Names, from the outermost in, of the one test or suite to run; the others are skipped. */
+  alone?: string[];
+}
+
+/** A pad's default export, ready to be written somewhere; `none` where there is none, `failed` with the reason. */
+export const padResult = z.discriminatedUnion('is', [
+  z.object({ is: z.literal('text'), text: z.string() }),
+  z.object({ is: z.literal('bytes'), bytes: bytes }),
+  z.object({ is: z.literal('none') }),
+  z.object({ is: z.literal('failed'), why: z.string() }),
+]);
+export type PadResult = z.infer<typeof padResult>;
+
+/** Why a run ended before its own end. */
+export const stopReason = z.enum([
+  'time-limit',
+  'not-answering',
+  'memory',
+  'exit',
+  'abort',
+  'killed',
+  'crashed',
+  /** It sent something that is no message of ours. */
+  'garbled',
+  'cancelled',
+]);
+export type StopReason = z.infer<typeof stopReason>;
+
+export const rawStop = z.object({
+  reason: stopReason,
+  code: z.union([z.number(), z.string()]).optional(),
+  detail: z.string().optional(),
+  frames: z.array(rawFrame).optional(),
+  /** Cells that went on counting shortly before the end: unit, cell, by how much. */
+  active: z.array(z.object({ unit: z.number(), cell: z.number(), by: z.number() })).optional(),
+  /** Exact counts at the end, where they could be read. */
+  counts: z.array(z.object({ unit: z.number(), cells: numbers })).optional(),
+});
+/** The end of a run before its own end. */
+export type RawStop = z.infer<typeof rawStop>;
