@@ -18,7 +18,9 @@ import { Reporter } from './reporter.js';
 import { Stacks } from './stacks.js';
 import { Timers } from './timers.js';
 import { Waits } from './waits.js';
-import { TestRunner, type TestEngine } from './tests.js';
+import type { TestEngine } from './tests/engine.js';
+import { testModule } from './tests/module.js';
+import { TestRunner } from './tests/runner.js';
 import type { ModuleCode, ModuleLink } from '../wire/modules.js';
 import type { Batch, RawError, RawFrame, RawRequest } from '../wire/reports.js';
 
@@ -109,7 +111,7 @@ export class Target {
     const face = exhibits.face();
     const more: Record<string, unknown> = { ...this.controls.face(), input: input.face() };
     for (const name of own.keys(more)) face[name] = more[name];
-    this.registry = new Registry(engine, this.reporter, this.stacks, place, this.waits, this.tests.face(), face);
+    this.registry = new Registry(engine, this.reporter, this.stacks, place, this.waits, testModule(this.tests), face);
     this.registry.patches.clock(
       () => engine.now(),
       (callback) => engine.later(callback),
