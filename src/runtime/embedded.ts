@@ -84,7 +84,7 @@ export class EmbeddedTarget {
     this.target.stacks.loaded(url, file);
     this.engine.send({ type: 'executed', file, version, url });
     return {
-      ...patches.face(file, this.boxes.of(file)),
+      ...patches.moduleFace(file, this.boxes.of(file)),
       meta,
       import: (specifier: string) => this.engine.load(specifier, url, file),
     };

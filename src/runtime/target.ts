@@ -112,10 +112,7 @@ export class Target {
     const more: Record<string, unknown> = { ...this.controls.face(), input: input.face() };
     for (const name of own.keys(more)) face[name] = more[name];
     this.registry = new Registry(engine, this.reporter, this.stacks, place, this.waits, testModule(this.tests), face);
-    this.registry.patches.clock(
-      () => engine.now(),
-      (callback) => engine.later(callback),
-    );
+    this.registry.patches.setClock({ now: () => engine.now(), later: (callback) => engine.later(callback) });
     this.registry.onDisposeError = (error) => this.fail(error, 'thrown');
     const native = own.functionText;
     this.opener = new Opener(this.reporter.holder, this.reporter.previewer, {

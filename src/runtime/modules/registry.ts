@@ -7,7 +7,8 @@
 import { Carrier } from '../carry.js';
 import * as own from '../originals.js';
 import { makeProbes, type ConsolePlace, type Probes } from '../probes.js';
-import { PatchTable } from '../patches.js';
+import type { ModulePatches } from '../patches/modules.js';
+import { PatchTable } from '../patches/table.js';
 import type { Watch } from '../../wire/modules.js';
 import type { Reporter } from '../reporter.js';
 import type { Waits } from '../waits.js';
@@ -269,7 +270,7 @@ export class Registry {
     const known = files.filter((file) => this.instances.has(file));
     await this.carrier.dispose([...known].reverse());
     const back: (() => void)[] = [];
-    const before = own.safeMap<string, unknown>();
+    const before = own.safeMap<string, ModulePatches | undefined>();
     for (const code of modules) {
       const old = this.instances.get(code.file);
       if (old) {
@@ -569,7 +570,7 @@ export class Registry {
     const { code, bindings } = instance;
     const { engine } = this;
     return {
-      ...this.patches.face(code.file, bindings.names),
+      ...this.patches.moduleFace(code.file, bindings.names),
       meta: own.createObject(null, {
         dirname: { value: engine.dirname(code.file), enumerable: true, writable: true, configurable: true },
         filename: { value: code.file, enumerable: true, writable: true, configurable: true },

@@ -1,6 +1,6 @@
 /** Where instrumented functions and classes are written, found by their own compiled text. */
 import * as own from '../originals.js';
-import type { PatchTable } from '../patches.js';
+import type { PatchTable } from '../patches/table.js';
 import { search } from '../stacks.js';
 import type { ModuleCode } from '../../wire/modules.js';
 

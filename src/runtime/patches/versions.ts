@@ -1,0 +1,61 @@
+/** Later versions of functions, made once or anew for each scope, instance or class that holds one. */
+import type { Step } from '../../wire/steps.js';
+import * as own from '../originals.js';
+import { hooksOf, stopReporting, type Callable, type ClassHook, type Evaluate, type ModulePatches } from './modules.js';
+
+/** Closures of one function that get a version which reports; where more are made, only those that come with the code around them report. */
+const MOST_WATCHED = 400;
+
+/**
+ * The later version that a step brings, as its patch point asks for it.
+ *
+ * @param watched the version reports, and may be made for so many closures only
+ */
+export function versionOf(
+  step: Extract<Step, { kind: 'function' }>,
+  module: ModulePatches,
+  evaluate: Evaluate,
+  watched = false,
+): unknown {
+  const { code, self, home } = step;
+  let version: unknown;
+  const finish = (made: unknown, owner: object | undefined): unknown => {
+    if (home === undefined) return made;
+    const target = home === 'static' ? owner! : (owner as { prototype: object }).prototype;
+    const given = made as { home: object; pick: (home: object) => unknown };
+    // `super` in the method looks up from the prototype of its home object.
+    own.setPrototype(given.home, own.getPrototype(target));
+    return given.pick(given.home);
+  };
+  if (step.maker) {
+    version = (inside: Evaluate) => inside(code);
+  } else if (step.each) {
+    const made = own.safeWeakMap<object, unknown>();
+    let count = 0;
+    // Most scopes are entered once: the last one asked for is the next one too.
+    let lastKey: object | undefined;
+    let lastFound: unknown;
+    version = (hook: Evaluate | ClassHook | undefined, held: object | undefined): unknown => {
+      const key = self ? held! : hook!;
+      if (key === lastKey) return lastFound;
+      let found = made.get(key);
+      if (found === undefined) {
+        if (watched && ++count === MOST_WATCHED && module.watched.get(step.slot)?.version === version)
+          stopReporting(module, step.slot);
+        const through = hook === undefined ? evaluate : typeof hook === 'function' ? hook : hook.evaluate;
+        const result = through(code);
+        found = finish(self ? (result as Callable)(held) : result, typeof hook === 'function' ? undefined : hook?.self);
+        made.set(key, found);
+      }
+      lastKey = key;
+      lastFound = found;
+      return found;
+    };
+  } else {
+    const hooks = step.owner === undefined ? [] : hooksOf(module, step.owner);
+    const hook = hooks[hooks.length - 1];
+    if (step.owner !== undefined && !hook) throw new own.ErrorCopy('its class was never made');
+    version = finish((hook ? hook.evaluate : evaluate)(code), hook?.self);
+  }
+  return version;
+}
