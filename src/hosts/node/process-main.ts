@@ -3,7 +3,7 @@ import { Worker } from 'node:worker_threads';
 import { MessageChannel } from 'node:worker_threads';
 import { INVITATION } from '../../wire/constants.js';
 import type { PadData } from '../../wire/messages.js';
-import { startPad } from './pad.js';
+import { startPad } from './pad/pad.js';
 import { entryUrl } from './entries.js';
 
 const data = JSON.parse(process.argv[2] ?? '{}') as PadData & { memoryMb: number };

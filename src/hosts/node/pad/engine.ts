@@ -1,0 +1,132 @@
+/** What only Node can tell the runtime. */
+import { AsyncLocalStorage } from 'node:async_hooks';
+import { dirname } from 'node:path';
+import { fileURLToPath, pathToFileURL } from 'node:url';
+import { resolve as resolveImport } from 'import-meta-resolve';
+import vm from 'node:vm';
+import type { TargetEngine } from '../../../runtime/target.js';
+import type { Batch } from '../../../wire/reports.js';
+import { nodeInsight } from '../insight.js';
+import { importMetaHasMain, importNow, namespaceShell, requiredModule } from '../modules/now.js';
+import type { Asking } from './asking.js';
+import type { ImportFrom } from './importing.js';
+import { inputEngine } from './input.js';
+import type { Originals } from './originals.js';
+
+const OWN_BASE = new URL('../../../', import.meta.url).href;
+export const OWN_PATH = fileURLToPath(OWN_BASE);
+
+export interface EngineParts {
+  originals: Originals;
+  live: boolean;
+  importer: (from: string) => ImportFrom;
+  asking: Asking;
+  /** An import failed: it may be an add-on that needs the main thread. */
+  noteAddon(error: unknown): void;
+  /** Of a live program. */
+  resume(): string[];
+  listen(on: boolean): void;
+}
+
+export function nodeEngine({
+  originals,
+  live,
+  importer,
+  asking,
+  noteAddon,
+  resume,
+  listen,
+}: EngineParts): TargetEngine {
+  let storage: AsyncLocalStorage<object> | undefined;
+  const { timers, send } = originals;
+  return {
+    insight: nodeInsight,
+    now: originals.now,
+    later: (callback) => void originals.later(callback),
+    send: (batch) => send({ type: 'batch', batch }, buffersOf(batch)),
+    isOwnFile: (file) =>
+      file.startsWith(OWN_BASE) ||
+      file.startsWith(OWN_PATH) ||
+      file === 'node:vm' ||
+      file.startsWith('node:internal/worker') ||
+      file.startsWith('node:internal/main'),
+    console: live ? undefined : console,
+    ...(live ? { ownConsole: console } : {}),
+    every(ms, callback) {
+      const timer = timers.setInterval(callback, ms);
+      timer.unref();
+      return () => timers.clearInterval(timer);
+    },
+    compile(code, name) {
+      const script = new vm.Script(code, {
+        filename: name,
+        importModuleDynamically: vm.constants.USE_MAIN_CONTEXT_DEFAULT_LOADER,
+      });
+      return script.runInThisContext() as (...args: unknown[]) => unknown;
+    },
+    async load(specifier, from) {
+      try {
+        return await importer(from)(specifier);
+      } catch (error) {
+        noteAddon(error);
+        throw error;
+      }
+    },
+    loadNow(specifier, from) {
+      try {
+        return importNow(specifier, from);
+      } catch (error) {
+        noteAddon(error);
+        throw error;
+      }
+    },
+    namespace: namespaceShell,
+    get metaHasMain() {
+      return importMetaHasMain();
+    },
+    required: requiredModule,
+    resolveUrl: (specifier, from) => resolveImport(specifier, pathToFileURL(from).href),
+    cells(unit, count) {
+      const shared = new SharedArrayBuffer(Math.max(1, count) * 8);
+      send({ type: 'cells', unit, cells: shared });
+      return new Float64Array(shared, 0, count);
+    },
+    resolve: (specifier, from) => asking.resolve(specifier, from),
+    resolveSync: (specifier, from) => asking.resolveNow(specifier, from),
+    extended: (file, from) => send({ type: 'live', event: { is: 'extension', file, from } }),
+    resume,
+    listen,
+    globals: { process, Buffer },
+    urlOf: (file) => pathToFileURL(file).href,
+    dirname,
+    scope: {
+      // Following a value over awaits costs every promise a little: only programs with tests pay it.
+      run: (value, work) => (storage ??= new AsyncLocalStorage<object>()).run(value, work),
+      get: () => storage?.getStore(),
+    },
+    input: inputEngine(originals),
+    timerOver: (handle) => (handle as { _destroyed?: boolean } | undefined)?._destroyed === true,
+    timeout(ms, callback) {
+      const timer = timers.setTimeout(callback, ms);
+      timer.unref();
+      return () => timers.clearTimeout(timer);
+    },
+    builtin: (name) => originals.builtin(name) as Record<string, unknown>,
+  };
+}
+
+function buffersOf(batch: Batch): ArrayBuffer[] {
+  // By index: a pad may have replaced `push`.
+  const list: ArrayBuffer[] = [];
+  if (batch.samples) {
+    const { site, visit, moment, tag, number } = batch.samples;
+    list[0] = site.buffer as ArrayBuffer;
+    list[1] = visit.buffer as ArrayBuffer;
+    list[2] = moment.buffer as ArrayBuffer;
+    list[3] = tag.buffer as ArrayBuffer;
+    list[4] = number.buffer as ArrayBuffer;
+  }
+  const counts = batch.counts ?? [];
+  for (let i = 0; i < counts.length; i++) list[list.length] = counts[i]!.cells.buffer as ArrayBuffer;
+  return list;
+}

@@ -1,0 +1,150 @@
+/**
+ * The inside of a pad's thread in Node, the same in a worker and on a main
+ * thread: puts together the runtime, what only Node can tell it, and the run.
+ */
+import { types } from 'node:util';
+import type { MessagePort } from 'node:worker_threads';
+import { Target } from '../../../runtime/target.js';
+import type { PadData } from '../../../wire/messages.js';
+import type { ModuleCode } from '../../../wire/modules.js';
+import { stoppedLoops } from '../loops.js';
+import { installScripts } from '../modules/commonjs.js';
+import { watchProcess } from '../process-events.js';
+import { placeRequests, watchRequests, type RequestLog } from '../requests.js';
+import { Asking } from './asking.js';
+import { nodeEngine, OWN_PATH } from './engine.js';
+import { guardWaysOut } from './guards.js';
+import { makeImporter } from './importing.js';
+import { takeOriginals, type Originals } from './originals.js';
+import { captureDescriptors, captureOutput, teeOutput } from './output.js';
+import { rehearse, warm } from './ready.js';
+import { PadRun } from './run.js';
+
+/** Starts the pad's side on `port`; the thread then waits for its one run. */
+export function startPad(port: MessagePort, data: PadData): void {
+  const originals = takeOriginals(port);
+  const { live, place } = data;
+  const importer = makeImporter();
+  const noteAddon = addonNotes(originals, place);
+  const run = new PadRun(port, originals, data, (modules) => {
+    if (!live && usesRequests(modules)) placeRequests(requests, originals.builtin, disguise);
+  });
+  run.asking = new Asking(
+    originals,
+    port,
+    () => run.stage.idle,
+    (message) => run.handle(message),
+  );
+  let listen: (on: boolean) => void = () => undefined;
+  let resume: () => string[] = () => [];
+  const engine = nodeEngine({
+    originals,
+    live,
+    importer,
+    asking: run.asking,
+    noteAddon,
+    resume: () => resume(),
+    listen: (on) => listen(on),
+  });
+  const target = (run.target = new Target(engine));
+  engine.scripts = scriptsOf(target, () => run.stage.running);
+  const uncaught = (error: unknown, kind: 'uncaught' | 'rejection' | 'thrown'): boolean => {
+    noteAddon(error);
+    return run.uncaught(error, kind);
+  };
+  run.end = watchProcess({
+    ...(live ? {} : { drained: (tell) => void run.drained(tell) }),
+    leaving: () => run.exitCode(),
+    uncaught,
+  });
+  engine.uncaught = (error) => run.end.handled(error) || (uncaught(error, 'thrown'), true);
+  engine.unsettled = () => (run.stage.unsettled = true);
+  target.install();
+  target.registry.patches.onStopped = () => originals.send({ type: 'live', event: { is: 'undone' } });
+  const requests = requestLog(target, originals);
+  const disguise = (made: object, original: object): void => target.disguise(made, original);
+  if (live) {
+    const stopped = stoppedLoops();
+    resume = () => stopped.resume();
+    run.noteStopped = () => stopped.note();
+    listen = teeOutput(
+      (stream, text, omitted) => originals.send({ type: 'live', event: { is: 'output', stream, text, omitted } }),
+      originals.timers,
+      target.console,
+    );
+  } else watchRequests(requests, disguise);
+  guardWaysOut(originals, place, {
+    asked: () => (run.stage.asked = true),
+    exitCode: (code) => run.end.exit(code),
+    leave: (reason, code) => run.leave(reason, code),
+  });
+  if (live) endWithoutReader(target, originals);
+  else {
+    captureOutput(target);
+    captureDescriptors(target, originals);
+  }
+  port.on('message', (message) => run.handle(message));
+  // The engine warns once of an option it calls experimental; a pad is not to see a warning that is not its own.
+  const { emitWarning } = process;
+  process.emitWarning = () => undefined;
+  void warm(importer, [{ specifier: 'node:fs', from: OWN_PATH }, ...data.warm]).then(async () => {
+    await rehearse(engine, data.rehearsal);
+    process.emitWarning = emitWarning;
+    originals.send({ type: 'ready' });
+  });
+}
+
+/** Tells the session of an add-on that a worker cannot load. */
+function addonNotes({ send }: Originals, place: PadData['place']): (error: unknown) => void {
+  return (error) => {
+    if (place !== 'worker' || !types.isNativeError(error)) return;
+    if ((error as { code?: string }).code === 'ERR_DLOPEN_FAILED' && /self-register|context-aware/i.test(error.message))
+      send({ type: 'needs-process', what: 'native add-on that needs the main thread' });
+  };
+}
+
+function usesRequests(modules: readonly ModuleCode[]): boolean {
+  return modules.some(({ links, dynamic }) =>
+    [...links, ...Object.values(dynamic)].some((link) => /^(node:)?https?$/.test(link.specifier)),
+  );
+}
+
+/** How scripts that the platform loads by itself come to the registry. */
+function scriptsOf({ registry }: Target, isRunning: () => boolean): ReturnType<typeof installScripts> {
+  return installScripts(
+    {
+      codeFor: (file) => (isRunning() ? registry.codeFor(file) : undefined),
+      run: (file, scope) => registry.script(file, scope),
+      requireModule: (file) => registry.requireModule(file),
+      given: (specifier, from) => registry.requireGiven(specifier, from),
+      resolve(specifier, from) {
+        const link = isRunning() ? registry.linkOf(specifier, from) : undefined;
+        if (link?.kind === 'local') return { file: link.target };
+        return link?.base !== undefined ? { base: link.base } : undefined;
+      },
+      projectFirst: (file) => /\.[cm]?tsx?$/i.test(file),
+    },
+    OWN_PATH,
+  );
+}
+
+function requestLog(target: Target, originals: Originals): RequestLog {
+  return {
+    begin: (entry, frames) => target.request(entry, frames),
+    update: (entry) => target.requested(entry),
+    body: (entry, value) => target.requested(entry, { value }),
+    failed: (entry, error) => target.requested(entry, undefined, error),
+    now: () => originals.now(),
+    frames: () => target.here(),
+  };
+}
+
+/** Nobody reads what a live program prints any more: that ends any program which does not listen for it. */
+function endWithoutReader(target: Target, originals: Originals): void {
+  for (const stream of [process.stdout, process.stderr])
+    stream.on('error', (error: NodeJS.ErrnoException) => {
+      if (stream.listenerCount('error') > 1) return;
+      if (error.code === 'EPIPE') originals.exit(1);
+      target.fail(error, 'uncaught');
+    });
+}

@@ -1,0 +1,28 @@
+/** Gets a thread ready before its pad comes. */
+import { Target, type TargetEngine } from '../../../runtime/target.js';
+import type { PadData } from '../../../wire/messages.js';
+import type { ModuleCode } from '../../../wire/modules.js';
+import type { ImportFrom } from './importing.js';
+
+/** Loads what the last run imported. What fails here fails again, and loudly, when the pad imports it. */
+export async function warm(importer: (from: string) => ImportFrom, packages: PadData['warm']): Promise<void> {
+  for (const { specifier, from } of packages) {
+    try {
+      await importer(from)(specifier);
+    } catch {
+      // Reported by the run.
+    }
+  }
+}
+
+/** Runs the rehearsal with reports that go nowhere. */
+export async function rehearse(engine: TargetEngine, modules: ModuleCode[]): Promise<void> {
+  if (modules.length === 0) return;
+  const stage = new Target({
+    ...engine,
+    send: () => undefined,
+    console: undefined,
+    cells: (_unit, count) => new Float64Array(Math.max(1, count)),
+  });
+  await stage.run(modules, modules[0]!.file);
+}

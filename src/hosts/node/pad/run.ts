@@ -1,0 +1,229 @@
+/** The one run of a pad's thread: how it begins, what is asked of it, and how it comes to its end. */
+import type { MessagePort } from 'node:worker_threads';
+import type { Target } from '../../../runtime/target.js';
+import type { LookAnswer, LookRequest, NamesRequest } from '../../../wire/looking.js';
+import type { PadData, ToPad } from '../../../wire/messages.js';
+import type { ModuleCode } from '../../../wire/modules.js';
+import { fatalText } from '../fatal.js';
+import type { ProcessEnd } from '../process-events.js';
+import type { Asking } from './asking.js';
+import type { Originals } from './originals.js';
+import { resultOf } from './result.js';
+
+/** How far the run is. */
+interface Stage {
+  running: boolean;
+  /** Top level and tests have ended. */
+  ended: boolean;
+  /** Nothing is pending any more. */
+  idle: boolean;
+  /** The session was told that the thread ends. */
+  leaving: boolean;
+  /** The program was told of its exit. */
+  left: boolean;
+  /** The event loop has turned since the program began. */
+  turned: boolean;
+  /** Nobody caught an error. */
+  failed: boolean;
+  /** The top level never came to its end. */
+  unsettled: boolean;
+  /** The program has called for its end. */
+  asked: boolean;
+  /** Its default export is still wanted. */
+  askedResult: boolean;
+}
+
+export class PadRun {
+  readonly stage: Stage = {
+    running: false,
+    ended: false,
+    idle: false,
+    leaving: false,
+    left: false,
+    turned: false,
+    failed: false,
+    unsettled: false,
+    asked: false,
+    askedResult: false,
+  };
+  asking!: Asking;
+  target!: Target;
+  end!: ProcessEnd;
+  /** Of a live program: a loop that an error has stopped. */
+  noteStopped: () => void = () => undefined;
+
+  /** @param prepare called with the modules before they run */
+  constructor(
+    private readonly port: MessagePort,
+    private readonly originals: Originals,
+    private readonly data: PadData,
+    private readonly prepare: (modules: readonly ModuleCode[]) => void,
+  ) {}
+
+  /** Takes a message of the relay. */
+  handle(message: ToPad): void {
+    const { target, originals, stage } = this;
+    switch (message.type) {
+      case 'ping':
+        target.reporter.tick();
+        originals.send({ type: 'pong' });
+        break;
+      case 'run':
+        void this.run(message);
+        break;
+      case 'resolved':
+        this.asking.answered(message.ask, message.answer);
+        break;
+      case 'look':
+        this.look(message.ask, message.request);
+        break;
+      case 'act':
+        if (target.act(message.action) && stage.idle && message.action.do === 'open-gate') {
+          stage.idle = false;
+          originals.later(() => undefined);
+          this.port.unref();
+        } else if (stage.idle) originals.send({ type: 'idle' });
+        target.flushEnd();
+        break;
+      case 'change':
+        void target.change(message.change).then((answer) => {
+          target.flush();
+          originals.send({ type: 'changed', ask: message.ask, answer });
+        });
+        break;
+    }
+  }
+
+  private look(ask: number, request: LookRequest | NamesRequest): void {
+    let answer: LookAnswer;
+    try {
+      answer = this.target.look(request);
+    } catch (error) {
+      const why = error instanceof Error ? error.message : 'unknown reason';
+      answer = { is: 'gone', why: `This value cannot be read: ${why}` };
+    }
+    // A getter that ran may have printed.
+    if (request.do === 'get') this.target.flush();
+    this.originals.send({ type: 'looked', ask, answer });
+  }
+
+  private async run({ entry, modules, argv, asked }: Extract<ToPad, { type: 'run' }>): Promise<void> {
+    const { target, originals, stage } = this;
+    stage.running = true;
+    process.argv.splice(1, process.argv.length, entry, ...argv);
+    // From here on only what the pad itself leaves pending keeps the thread going.
+    this.port.unref();
+    this.prepare(modules);
+    const { tests, controls, input, result } = asked;
+    stage.askedResult = result === true;
+    if (tests) target.tests.order(tests);
+    if (controls) target.controls.order(controls);
+    if (input) {
+      const read = (): Uint8Array => ('bytes' in input ? input.bytes : originals.readFile(input.file));
+      target.source = { name: input.name, read };
+    }
+    const turn = (): void => void (stage.turned = true);
+    originals.timers.setTimeout(turn, 0).unref();
+    originals.later(turn);
+    const durationMs = await target.run(modules, entry);
+    stage.ended = true;
+    if (result) {
+      const made = await resultOf(target, entry);
+      stage.askedResult = false;
+      originals.send({ type: 'result', result: made });
+    }
+    originals.send({ type: 'settled', durationMs });
+    // One more turn, so that the end of the loop is told once more where it was told too early.
+    originals.later(() => undefined);
+    this.port.unref();
+  }
+
+  /**
+   * The program has come to the end of what it does; its objects stay openable
+   * until the session ends the thread.
+   *
+   * @param tell tells the program so; true when it has nothing more to do
+   */
+  async drained(tell: () => Promise<boolean>): Promise<void> {
+    const { target, originals, stage, port } = this;
+    if (!stage.running || stage.idle) return;
+    if (!stage.ended && target.controls.waiting) {
+      // It waits at a gate: that is no failure, and the gate can still be opened.
+      stage.idle = true;
+      target.flushEnd();
+      originals.send({ type: 'settled', durationMs: target.elapsed });
+      if (stage.askedResult) this.noResult('it waits at a gate');
+      originals.send({ type: 'idle' });
+      port.ref();
+      return;
+    }
+    port.ref();
+    if (!stage.ended) {
+      // Something at the top level, or a test, waits for what cannot come: it is told so, and the run comes to its end.
+      stage.unsettled = true;
+      target.stuck();
+      return;
+    }
+    if (!stage.left && (await tell())) {
+      port.unref();
+      return;
+    }
+    stage.idle = true;
+    if (!stage.left) {
+      stage.left = true;
+      target.reporter.exitCode = this.end.exit();
+    }
+    target.flushEnd();
+    if (stage.askedResult) this.noResult('its default export is a promise that never ends');
+    originals.send({ type: 'idle' });
+  }
+
+  private noResult(why: string): void {
+    this.originals.send({ type: 'result', result: { is: 'failed', why } });
+  }
+
+  /** Tells the session why this thread is about to end, and waits until it knows. */
+  leave(reason: 'exit' | 'abort' | 'killed', code?: number | string): void {
+    const { target, originals, stage } = this;
+    if (stage.leaving) return;
+    stage.leaving = true;
+    const frames = target.here();
+    target.tests.abandon();
+    target.flush();
+    const told = new SharedArrayBuffer(4);
+    originals.send({ type: 'leaving', reason, frames, told, ...(code === undefined ? {} : { code }) });
+    originals.wait(new Int32Array(told), 0, 0, 500);
+  }
+
+  /** The exit code of a program that ends without one of its own; undefined where it has one. */
+  exitCode(): number | undefined {
+    const { failed, asked, unsettled, ended } = this.stage;
+    if (process.exitCode !== undefined || !(failed || (!asked && (unsettled || !ended)))) return undefined;
+    process.exitCode = failed ? 1 : 13;
+    // An unsettled top level was told with 0 by older engines.
+    return failed ? 1 : Number(process.versions.node.split('.')[0]) >= 22 ? 13 : undefined;
+  }
+
+  /** Nobody caught an error. A live program goes on after one, once it runs. */
+  uncaught(error: unknown, kind: 'uncaught' | 'rejection' | 'thrown'): boolean {
+    if (this.data.live && !this.stage.turned) {
+      this.endWith(error);
+      return true;
+    }
+    this.stage.failed = true;
+    this.target.fail(error, kind);
+    this.target.flush();
+    if (kind === 'uncaught') this.noteStopped();
+    return true;
+  }
+
+  /** An error before the first turn of the event loop ends a program, here as everywhere. */
+  private endWith(error: unknown): void {
+    const { target } = this;
+    process.exitCode = 1;
+    const text = fatalText(error, target.stacks, (file) => target.registry.sourceOf(file));
+    this.end.exit();
+    this.originals.stderr(text);
+    process.exit();
+  }
+}
