@@ -1,5 +1,5 @@
-// Checks the order of layers: an import against it fails, also where the compiler's project references would not see it.
-import { readdirSync, readFileSync, statSync } from 'node:fs';
+// Checks the order of layers and files: an import against the order, or in a circle, fails, also where the compiler would let it pass.
+import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
 import { dirname, join, relative, resolve, sep } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
@@ -24,34 +24,96 @@ const ALLOWED = {
 };
 /** Layers that know neither Node nor a page. */
 const CORE = new Set(['wire', 'syntax', 'instrument', 'runtime', 'record', 'patch', 'views', 'session']);
+/** Layers that run inside of targets: nothing they import may bring a library. */
+const INSIDE = new Set(['runtime', 'hosts/browser']);
 
 const problems = [];
-const visit = (path) => {
+/** Files by path, with what each imports: path or package, and whether only types are taken. */
+const files = new Map();
+visit(source);
+for (const [path, imports] of files) {
+  const layer = layerOf(path);
+  if (layer === undefined) continue;
+  for (const { specifier, target, typeOnly } of imports) check(path, layer, specifier, target, typeOnly);
+}
+circles();
+if (problems.length > 0) {
+  console.error(problems.join('\n'));
+  process.exit(1);
+}
+console.log('The order of layers and files holds.');
+
+function visit(path) {
   if (statSync(path).isDirectory()) {
     for (const name of readdirSync(path)) visit(join(path, name));
     return;
   }
   if (!/\.tsx?$/.test(path) || /\.test\.tsx?$/.test(path)) return;
-  const layer = layerOf(path);
-  if (layer === undefined) return;
-  for (const [, specifier] of readFileSync(path, 'utf8').matchAll(/(?:from|import)\s*\(?\s*'([^']+)'/g)) {
-    if (specifier.startsWith('node:')) {
-      if (CORE.has(layer))
-        problems.push(`${relative(source, path)} imports ${specifier}: the layer ${layer} knows no Node`);
-    } else if (specifier.startsWith('.')) {
-      const target = layerOf(resolve(dirname(path), specifier));
-      if (target !== undefined && target !== layer && !ALLOWED[layer].includes(target))
-        problems.push(`${relative(source, path)} imports ${specifier}: the layer ${layer} may not know ${target}`);
-    } else if (layer === 'runtime')
-      problems.push(`${relative(source, path)} imports ${specifier}: the runtime imports nothing from outside`);
-  }
-};
-visit(source);
-if (problems.length > 0) {
-  console.error(problems.join('\n'));
-  process.exit(1);
+  const text = readFileSync(path, 'utf8');
+  if (/^export \* from/m.test(text)) problems.push(`${nameOf(path)} has export *: name what it gives, one by one`);
+  const imports = [];
+  for (const [, kind, specifier] of text.matchAll(
+    /^(?:import|export)\b( type\b)?[^;'"]*?from\s*'([^']+)'|^import '([^']+)'/gm,
+  ))
+    if (specifier) imports.push({ specifier, target: targetOf(path, specifier), typeOnly: kind !== undefined });
+  for (const [, specifier] of text.matchAll(/\bimport\(\s*'([^']+)'\s*\)/g))
+    imports.push({ specifier, target: undefined, typeOnly: true });
+  files.set(path, imports);
 }
-console.log('The order of layers holds.');
+
+function targetOf(path, specifier) {
+  if (!specifier.startsWith('.')) return undefined;
+  const plain = resolve(dirname(path), specifier).replace(/\.js$/, '');
+  return [`${plain}.ts`, `${plain}.tsx`].find((one) => existsSync(one));
+}
+
+function check(path, layer, specifier, target, typeOnly) {
+  if (specifier.startsWith('node:')) {
+    if (CORE.has(layer)) problems.push(`${nameOf(path)} imports ${specifier}: the layer ${layer} knows no Node`);
+  } else if (target !== undefined) {
+    const other = layerOf(target);
+    if (other !== undefined && other !== layer && !ALLOWED[layer].includes(other))
+      problems.push(`${nameOf(path)} imports ${specifier}: the layer ${layer} may not know ${other}`);
+    if (INSIDE.has(layer) && !typeOnly && bringsLibrary(target, new Set()))
+      problems.push(`${nameOf(path)} imports ${specifier}, which brings a library: it runs inside of targets`);
+  } else if (layer === 'runtime' && !specifier.startsWith('.') && !typeOnly)
+    problems.push(`${nameOf(path)} imports ${specifier}: the runtime imports nothing from outside`);
+}
+
+/** True when what a file imports, directly or over others, is a package. */
+function bringsLibrary(path, seen) {
+  if (seen.has(path)) return false;
+  seen.add(path);
+  return files
+    .get(path)
+    .some(
+      ({ specifier, target, typeOnly }) =>
+        !typeOnly && (target === undefined ? !specifier.startsWith('.') : bringsLibrary(target, seen)),
+    );
+}
+
+/** Files that import each other in a circle, types too: none of them can be understood without the others. */
+function circles() {
+  const state = new Map();
+  const way = [];
+  const enter = (path) => {
+    state.set(path, 'open');
+    way.push(path);
+    for (const { target } of files.get(path) ?? []) {
+      if (target === undefined || !files.has(target)) continue;
+      if (state.get(target) === 'open')
+        problems.push(`in a circle: ${[...way.slice(way.indexOf(target)), target].map(nameOf).join(' > ')}`);
+      else if (!state.has(target)) enter(target);
+    }
+    way.pop();
+    state.set(path, 'done');
+  };
+  for (const path of files.keys()) if (!state.has(path)) enter(path);
+}
+
+function nameOf(path) {
+  return relative(source, path);
+}
 
 function layerOf(path) {
   const parts = relative(source, path).split(sep);

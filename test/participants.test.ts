@@ -2,7 +2,7 @@ import { writeFileSync } from 'node:fs';
 import { connect } from 'node:net';
 import { join } from 'node:path';
 import { createLive, type LiveEvent } from 'usher-anvil';
-import { historiesAt } from '#dist/record/questions.js';
+import { historiesAt } from '#dist/record/histories.js';
 import { valueText } from '#dist/runtime/text.js';
 import { linesView } from '#dist/views/margin.js';
 import { eventually, folder } from './harness.js';

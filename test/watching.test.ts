@@ -2,7 +2,7 @@
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { createLive } from '#dist/hosts/node/live.js';
-import { historiesAt } from '#dist/record/questions.js';
+import { historiesAt } from '#dist/record/histories.js';
 import { linesView } from '#dist/views/margin.js';
 import { valueText } from '#dist/runtime/text.js';
 import type { LiveEvent } from '#dist/session/live/events.js';

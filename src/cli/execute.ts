@@ -9,7 +9,7 @@ import { packageImports } from '../syntax/imports.js';
 import { sizeText } from '../views/requests.js';
 import { fileError, padPath } from '../hosts/node/files.js';
 import { toJson } from '../record/json.js';
-import { historiesByLine, visitAt } from '../record/questions.js';
+import { historiesByLine, visitAt } from '../record/histories.js';
 import type { PadRecord } from '../record/record.js';
 import type { InputData } from '../wire/runs.js';
 import type { Session } from '../session/session.js';

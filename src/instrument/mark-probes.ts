@@ -1,5 +1,5 @@
 /** Marks: what the code around a marked expression reports. */
-import type { Mark } from '../syntax/marks.js';
+import type { Mark } from '../syntax/mark-roles.js';
 import type { Node } from '../syntax/node.js';
 import { addSite } from './probes.js';
 import { nameFrom, type Context, type Walk } from './walk.js';

@@ -3,7 +3,7 @@ import { decodedMappings, TraceMap } from '@jridgewell/trace-mapping';
 import { bare, isAnonymousDefinition, type Node } from '../syntax/node.js';
 import type { FunctionInfo, Outline } from '../syntax/outline.js';
 import { memberName } from '../syntax/outline.js';
-import type { Translator } from './compile.js';
+import type { Translator } from './translator.js';
 import type { Edits } from './edits.js';
 import type { Site } from './sites.js';
 import { linesText, NAME, PATCH_CALL, pointsText } from '../wire/compiled-text.js';

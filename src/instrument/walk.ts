@@ -6,7 +6,8 @@
  * {@link Visit}, because statements hold functions and functions statements.
  */
 import { testNamesOf } from '../syntax/tests.js';
-import { marksOf, type Mark } from '../syntax/marks.js';
+import { marksOf } from '../syntax/marks.js';
+import type { Mark } from '../syntax/mark-roles.js';
 import type { Node } from '../syntax/node.js';
 import type { ImportEntry, Outline } from '../syntax/outline.js';
 import type { Problem } from '../syntax/problems.js';

@@ -13,7 +13,7 @@ import {
   type PartOptions,
 } from '../instrument/part.js';
 import { slotText } from '../instrument/slots.js';
-import type { Translator } from '../instrument/compile.js';
+import type { Translator } from '../instrument/translator.js';
 import { classAround, type FunctionInfo } from '../syntax/outline.js';
 import type { Change } from './change.js';
 import type { ConstructorWork, Decisions, FieldsWork, Source, Work } from './decisions.js';

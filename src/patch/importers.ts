@@ -1,5 +1,5 @@
 /** What follows a change in other files: values that were computed from what the changed ones export. */
-import type { Translator } from '../instrument/compile.js';
+import type { Translator } from '../instrument/translator.js';
 import type { Outline } from '../syntax/outline.js';
 import type { LiveModule } from './live-module.js';
 import { planChanges, type Plan } from './plan.js';

@@ -5,7 +5,7 @@
  * A plan comes about in three passes: what becomes of each name is decided,
  * slots are allocated for what that makes, and the code of each step is emitted.
  */
-import type { Translator } from '../instrument/compile.js';
+import type { Translator } from '../instrument/translator.js';
 import type { Outline } from '../syntax/outline.js';
 import { changeOf, type Change } from './change.js';
 import { Decisions } from './decisions.js';

@@ -1,5 +1,5 @@
 /** Plans to watch functions of a module that lives: versions of the same text that report. */
-import type { Translator } from '../instrument/compile.js';
+import type { Translator } from '../instrument/translator.js';
 import type { Site } from '../instrument/sites.js';
 import { changeOf, type Change } from './change.js';
 import { Decisions } from './decisions.js';

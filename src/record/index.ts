@@ -1,7 +1,29 @@
 /** `usher-anvil/record`: the record's shape and the questions asked of it. */
-export * from './record.js';
-export * from './program.js';
-export * from './questions.js';
+export { RECORD_FORMAT, valueAt } from './record.js';
+export { RecordBuilder, fileOfSite } from './builder.js';
+export type {
+  ConsoleEntry,
+  Frame,
+  GateOutcome,
+  Outcome,
+  PadRecord,
+  RecordError,
+  Samples,
+  Shown,
+  Stop,
+  TestResult,
+} from './record.js';
+export type { Program, ProgramFile } from './program.js';
+export { chainsAt } from './chains.js';
+export { consoleAt, consoleOfLine, errorsAt, testsOfLine } from './questions.js';
+export { countAt, countsAt } from './counts.js';
+export { historiesAt, historiesByLine, historyOf, historyUnder, samplesAt, visitAt, visitBeside } from './histories.js';
+export { lineOfSite } from './site-index.js';
+export { lineStates } from './lines.js';
+export type { Chain } from './chains.js';
+export type { History } from './histories.js';
+export type { LineReport, LineState } from './lines.js';
+export type { Sample } from './site-index.js';
 export { toJson } from './json.js';
 export { recordJsonSchema, recordSchema, type RecordJson } from './schema.js';
 export type { Batch } from '../wire/reports.js';

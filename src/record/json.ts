@@ -1,5 +1,5 @@
 /** The record as JSON, format `usher-anvil/record@1`. */
-import { lineStates } from './questions.js';
+import { lineStates } from './lines.js';
 import { RECORD_FORMAT, valueAt, type PadRecord } from './record.js';
 import type { RawFrame } from '../wire/reports.js';
 import type { RecordJson } from './schema.js';

@@ -1,10 +1,12 @@
 import fc from 'fast-check';
 import { lineMap, LiveRecord, type LiveState } from '#dist/record/live.js';
-import { historiesAt, lineStates } from '#dist/record/questions.js';
+import { historiesAt } from '#dist/record/histories.js';
+import { lineStates } from '#dist/record/lines.js';
 import type { Program } from '#dist/record/program.js';
 import type { Batch, RawConsole, RawError } from '#dist/wire/reports.js';
 import { LineTable } from '#dist/syntax/positions.js';
-import { linesView, rateText } from '#dist/views/margin.js';
+import { linesView } from '#dist/views/margin.js';
+import { rateText } from '#dist/views/margin-values.js';
 import { tapeOf } from '#dist/views/tape.js';
 import type { Site } from '#dist/instrument/sites.js';
 

@@ -9,7 +9,8 @@ import { Tag } from '../wire/samples.js';
 import type { Value } from '../wire/value.js';
 import { LineTable } from '../syntax/positions.js';
 import type { Program, ProgramFile } from './program.js';
-import { RecordBuilder, type ConsoleEntry, type PadRecord, type RecordError } from './record.js';
+import { RecordBuilder } from './builder.js';
+import type { ConsoleEntry, PadRecord, RecordError } from './record.js';
 
 /** Functions that report through the probes of one unit. */
 export interface WatchedUnit {

@@ -13,7 +13,8 @@ import {
   visitAt,
   visitBeside,
 } from 'usher-anvil/record';
-import { linesView, seriesOf } from '#dist/views/margin.js';
+import { linesView } from '#dist/views/margin.js';
+import { seriesOf } from '#dist/views/margin-values.js';
 import { tapeOf } from '#dist/views/tape.js';
 import { folder, recorder } from '../../test/harness.js';
 

@@ -13,7 +13,7 @@ import { valueText } from '#dist/runtime/text.js';
 import type { LiveAnswer } from '#dist/wire/messages.js';
 import type { LiveChange } from '#dist/wire/modules.js';
 import type { LookAnswer } from '#dist/wire/looking.js';
-import { servedCode } from '#dist/session/linker.js';
+import { servedCode } from '#dist/session/module-code.js';
 import { outlineOf } from '#dist/syntax/outline.js';
 import { parse } from '#dist/syntax/parse.js';
 

@@ -7,7 +7,7 @@ import type { DrawCall } from '../wire/reports.js';
 import type { RawDial } from '../wire/reports.js';
 import type { Entered } from '../session/live/events.js';
 import type { NameFound } from '../wire/looking.js';
-import type { MarginItem } from '../views/margin.js';
+import type { MarginItem } from '../views/margin-item.js';
 import type { DifferenceLine } from '../views/difference.js';
 import type { Tape } from '../views/tape.js';
 import type { View } from '../views/view.js';

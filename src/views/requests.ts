@@ -1,7 +1,7 @@
 /** Requests in words. */
 import type { PadRecord } from '../record/record.js';
 import type { RawRequest } from '../wire/reports.js';
-import { durationText } from './margin.js';
+import { durationText } from './duration.js';
 
 /** `GET /locks/9 404 Not Found · 12 ms · 85 bytes`. */
 export function requestText(request: RawRequest, whole = false): string {

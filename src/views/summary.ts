@@ -1,6 +1,6 @@
 /** The state of a run in one line: what the top of the window and the last line of a listing say. */
 import type { PadRecord } from '../record/record.js';
-import { durationText } from './margin.js';
+import { durationText } from './duration.js';
 
 export interface Summary {
   /** `worker · 6 ms`. */

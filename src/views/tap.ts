@@ -2,7 +2,7 @@
 import type { PadRecord, RecordError, TestResult } from '../record/record.js';
 import { valueText } from '../runtime/text.js';
 import { differenceLines } from './difference.js';
-import { errorText } from './margin.js';
+import { errorText } from './margin-events.js';
 import { testTree, type TestNode } from './test-tree.js';
 
 /**

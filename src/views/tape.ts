@@ -1,6 +1,6 @@
 /** The tape: a record drawn along its moments. */
 import type { PadRecord } from '../record/record.js';
-import { errorText } from './margin.js';
+import { errorText } from './margin-events.js';
 
 export interface TapeTick {
   moment: number;

@@ -12,7 +12,7 @@ import type { DevEnvironment, EnvironmentModuleNode, Plugin, ViteDevServer } fro
 import { EVENTS } from '../hosts/browser/page.js';
 import { NodeFiles } from '../hosts/node/files.js';
 import { nodeLanguage } from '../hosts/node/language.js';
-import { mapOf, segmentsOf } from '../instrument/compile.js';
+import { mapOf, segmentsOf } from '../instrument/source-map.js';
 import type { ModuleCode } from '../wire/modules.js';
 import { LiveSession } from '../session/live/session.js';
 import { enroll, type Enrolled } from '../server/enroll.js';

@@ -5,7 +5,8 @@ import { DataDialog } from './data.js';
 import { Dock } from './dock.js';
 import { mountEditor } from './editor.js';
 import { Inspector } from './inspector.js';
-import type { State, Store } from './store.js';
+import type { State } from './state.js';
+import type { Store } from './store.js';
 
 export function App({ store }: { store: Store }) {
   const state = useSyncExternalStore(store.subscribe, store.snapshot);

@@ -1,6 +1,7 @@
 /** All commands in one searchable list; each is also a key where it has one. */
 import { useEffect, useMemo, useRef, useState } from 'react';
-import type { State, Store } from './store.js';
+import type { State } from './state.js';
+import type { Store } from './store.js';
 
 export interface Command {
   name: string;

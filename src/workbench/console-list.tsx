@@ -1,8 +1,9 @@
 /** The console: equal lines grouped, filtered by level and text; each line leads to its place and its moment. */
 import { useMemo, useState } from 'react';
 import type { ConsoleMessage } from '../server/protocol.js';
-import { Place } from './dock.js';
-import type { State, Store } from './store.js';
+import { Location } from './location.js';
+import type { State } from './state.js';
+import type { Store } from './store.js';
 import { shapeOf, StreamPlot } from './stream.js';
 
 const LEVELS: Record<string, string> = {
@@ -79,7 +80,7 @@ export function ConsoleList({
       key={entry.moment}
       className={`row level-${entry.level}${entry.moment === state.record?.cursor ? ' here' : ''}`}
     >
-      <Place store={store} state={state} at={entry.at} />
+      <Location store={store} state={state} at={entry.at} />
       {LEVELS[entry.level] ? <span className="level">{LEVELS[entry.level]}</span> : null}
       {count > 1 ? (
         <span className="times" title={`${count} equal lines`}>

@@ -1,7 +1,8 @@
 /** What a person turns and opens: dials and gates of the pad, above everything else in the inspector. */
 import { useEffect, useState } from 'react';
 import type { GateMessage, DialMessage } from '../server/protocol.js';
-import type { State, Store } from './store.js';
+import type { State } from './state.js';
+import type { Store } from './store.js';
 
 export function Controls({ store, state }: { store: Store; state: State }) {
   const record = state.good ?? state.record;

@@ -1,6 +1,7 @@
 /** Where a person pastes the data that `input` reads. */
 import { useEffect, useRef, useState } from 'react';
-import type { State, Store } from './store.js';
+import type { State } from './state.js';
+import type { Store } from './store.js';
 
 export function DataDialog({ store, state }: { store: Store; state: State }) {
   const [text, setText] = useState('');

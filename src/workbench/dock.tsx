@@ -1,12 +1,15 @@
 /** The dock below the code: console, errors, tests. */
-import type { ErrorMessage, PlaceMessage, RecordMessage } from '../server/protocol.js';
+import type { ErrorMessage, RecordMessage } from '../server/protocol.js';
 import { Fragment } from 'react';
 import { ConsoleList } from './console-list.js';
+import { Location } from './location.js';
+import { DifferenceTable } from './difference-table.js';
 import { Tape } from './tape.js';
 import { ChangeList, Prompt } from './prompt.js';
 import { PendingList, RequestList } from './requests.js';
 import { TestList } from './tests.js';
-import type { DockTab, State, Store } from './store.js';
+import type { DockTab, State } from './state.js';
+import type { Store } from './store.js';
 
 type Tab = { id: DockTab; label: (record: RecordMessage | undefined, state: State) => string };
 
@@ -97,60 +100,11 @@ export function Dock({ store, state }: { store: Store; state: State }) {
   );
 }
 
-export function Place({ store, state, at }: { store: Store; state: State; at: PlaceMessage | undefined }) {
-  if (!at) return <span className="at" />;
-  return (
-    <button
-      className="at"
-      title={`Go to ${at.file}, line ${at.line + 1}`}
-      onClick={() => store.goTo(at.file, at.line, at.character)}
-    >
-      {at.file === state.file ? at.line + 1 : `${at.file}:${at.line + 1}`}
-    </button>
-  );
-}
-
-/** What was received and what was expected, where they differ. */
-export function DifferenceTable({ differences }: { differences: NonNullable<ErrorMessage['differences']> }) {
-  const { lines, rest } = differences;
-  const paths = lines.some((line) => line.path !== '');
-  return (
-    <table className="differences">
-      <thead>
-        <tr>
-          {paths ? <th>at</th> : null}
-          <th>received</th>
-          <th>expected</th>
-        </tr>
-      </thead>
-      <tbody>
-        {lines.map((line, index) => (
-          <tr key={index} title={line.note}>
-            {paths ? <td className="path">{line.path}</td> : null}
-            <td className="received">{line.received}</td>
-            <td className="expected">{line.expected}</td>
-            {line.note ? <td className="dim">{line.note}</td> : null}
-          </tr>
-        ))}
-      </tbody>
-      {rest ? (
-        <tfoot>
-          <tr>
-            <td colSpan={4} className="dim">
-              {rest}
-            </td>
-          </tr>
-        </tfoot>
-      ) : null}
-    </table>
-  );
-}
-
 function ErrorList({ store, state, errors }: { store: Store; state: State; errors: ErrorMessage[] }) {
   if (errors.length === 0) return <p className="dim">No errors.</p>;
   return errors.map((error, index) => (
     <div key={index} className="row bad">
-      <Place store={store} state={state} at={error.at} />
+      <Location store={store} state={state} at={error.at} />
       <div>
         <pre>
           {error.kind === 'rejection' ? 'nobody handled: ' : ''}

@@ -16,7 +16,8 @@ import {
 import { tags } from '@lezer/highlight';
 import { hoverCard } from './hover.js';
 import { measureRoom, showBeside, showRecord, surroundings } from './margin-extension.js';
-import type { EditorPort, Store } from './store.js';
+import type { EditorPort } from './state.js';
+import type { Store } from './store.js';
 
 /** Marks a change that came from the server: it is not an edit of the person. */
 const fromServer = Annotation.define<boolean>();

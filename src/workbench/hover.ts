@@ -2,7 +2,8 @@
 import { hoverTooltip, tooltips } from '@codemirror/view';
 import type { Extension } from '@codemirror/state';
 import type { StageMessage } from '../server/protocol.js';
-import type { Hovered, Store } from './store.js';
+import type { Hovered } from './state.js';
+import type { Store } from './store.js';
 
 /** Shows what the site under the pointer reported. */
 export function hoverCard(store: Store): Extension {

@@ -3,7 +3,8 @@ import { useEffect, useRef, useState } from 'react';
 import type { ChangeMessage } from '../server/protocol.js';
 import type { NameFound } from '../wire/looking.js';
 import type { Value } from '../wire/value.js';
-import type { Entry, State, Store } from './store.js';
+import type { Entry, State } from './state.js';
+import type { Store } from './store.js';
 
 export function Prompt({ store, state }: { store: Store; state: State }) {
   const [text, setText] = useState('');

@@ -1,8 +1,9 @@
 /** The requests a pad made, and what is pending. */
 import { useState } from 'react';
 import type { PendingMessage, RequestMessage } from '../server/protocol.js';
-import { Place } from './dock.js';
-import type { State, Store } from './store.js';
+import { Location } from './location.js';
+import type { State } from './state.js';
+import type { Store } from './store.js';
 
 export function RequestList({ store, state, requests }: { store: Store; state: State; requests: RequestMessage[] }) {
   const [open, setOpen] = useState<number | undefined>();
@@ -10,7 +11,7 @@ export function RequestList({ store, state, requests }: { store: Store; state: S
     return <p className="dim">No requests. Those made with fetch and node:http are listed here.</p>;
   return requests.map((request) => (
     <div key={request.id} className={`row request${request.bad ? ' bad' : ''}`}>
-      <Place store={store} state={state} at={request.at} />
+      <Location store={store} state={state} at={request.at} />
       <span className="mark" role="img" aria-label={request.bad ? 'went wrong' : request.state}>
         {request.bad ? '✗' : request.state === 'open' ? '…' : '✓'}
       </span>
@@ -73,7 +74,7 @@ export function PendingList({ store, state, pending }: { store: Store; state: St
   if (pending.length === 0) return <p className="dim">Nothing is pending.</p>;
   return pending.map((one, index) => (
     <div key={index} className="row">
-      <Place store={store} state={state} at={one.at} />
+      <Location store={store} state={state} at={one.at} />
       <pre>{one.text}</pre>
       {one.timer === undefined ? null : (
         <button className="quiet" onClick={() => store.stopTimer(one.timer!)}>

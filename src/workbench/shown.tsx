@@ -2,7 +2,8 @@
 import { useEffect, useMemo, useRef } from 'react';
 import type { DrawCall } from '../wire/reports.js';
 import type { ShownMessage } from '../server/protocol.js';
-import type { State, Store } from './store.js';
+import type { State } from './state.js';
+import type { Store } from './store.js';
 import { bytesOf, Pixels, Views } from './view-box.js';
 
 export function ShownList({ store, state }: { store: Store; state: State }) {

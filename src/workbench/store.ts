@@ -1,154 +1,33 @@
 /** The page's state: what the server told, and what the person chose to see. */
+import type { LookedAnswer, ToWindow } from '../server/protocol.js';
 import type { LookRequest, NameFound } from '../wire/looking.js';
-import type {
-  ChangeMessage,
-  HistoryMessage,
-  LiveMessage,
-  LookedAnswer,
-  MarginItemMessage,
-  RecordMessage,
-  ShownMessage,
-  StageMessage,
-  ToWindow,
-} from '../server/protocol.js';
-import type { View } from '../views/view.js';
-import { StreamData } from './stream.js';
+import { Replies } from '../wire/replies.js';
 import { Connection } from './connection.js';
+import {
+  changeFor,
+  firstState,
+  isPresent,
+  type EditorPort,
+  type Hovered,
+  type OpenValue,
+  type State,
+} from './state.js';
+import { StreamData } from './stream-data.js';
 
-export type DockTab = 'console' | 'errors' | 'tests' | 'requests' | 'pending' | 'tape' | 'prompt' | 'changes';
-
-/** Something entered, and what became of it. */
-export interface Entry {
-  id: number;
-  text: string;
-  outcome?: Extract<ToWindow, { type: 'entered' }>['entered'];
-  /** The value as text. */
-  shown?: string;
-}
-
-export interface Inspected {
-  line: number;
-  histories: HistoryMessage[];
-  chains: { text: string; stages: StageMessage[] }[];
-}
-
-/** A value that stands open in the inspector. */
-export interface OpenValue {
-  moment: number;
-  part: number;
-  /** How code reaches it. */
-  path: string;
-  /** What it was when it was reported. */
-  then: string;
-}
-
-export interface Hovered {
-  path: string;
-  text: string;
-  detail: string;
-  stages: StageMessage[];
-  openable: boolean;
-  moment: number;
-  views: View[];
-}
-
-export interface State {
-  connected: boolean;
-  root: string;
-  pads: string[];
-  pad: string;
-  file: string;
-  unsaved: boolean;
-  conflict: boolean;
-  restored: boolean;
-  record: RecordMessage | undefined;
-  /** Console, lines and tests of the last text that ran, while the current one does not parse. */
-  good: RecordMessage | undefined;
-  problem: string;
-  tab: DockTab;
-  theme: 'light' | 'dark';
-  commands: boolean;
-  /** The dialog for data is open. */
-  pasting: boolean;
-  /** TypeScript's objections are shown. */
-  types: boolean;
-  /** What takes a while, and what is worth a word. */
-  busy: string;
-  note: string;
-  inspected: Inspected | undefined;
-  /** The value opened last; the inspector shows it above everything else. */
-  opened: OpenValue | undefined;
-  shown: ShownMessage[];
-  /** What the inspector shows: what a person opened, or what the pad shows. */
-  side: 'values' | 'shown';
-  /** Streams of numbers that are plotted, by the shape of their lines. */
-  stream: string | undefined;
-  /** The program that runs and is looked at; undefined for a pad. */
-  live: LiveMessage | undefined;
-  changes: ChangeMessage[];
-  entries: Entry[];
-  /** Grows when the prompt is to have the keyboard. */
-  promptFocus: number;
-}
-
-/** What the editor does for the rest of the page. */
-export interface EditorPort {
-  text(): string;
-  setText(file: string, text: string): void;
-  setRecord(record: RecordMessage): void;
-  /** Changes the text as if a person had typed it. */
-  rewrite(edits: readonly { from: number; to: number; insert: string }[]): void;
-  reveal(line: number, character: number): void;
-  focus(): void;
-  currentLine(): number;
-  /** Zero-based place of the cursor. */
-  place(): { line: number; character: number };
-  /** What is selected, and the line on which it ends. */
-  selected(): { text: string; line: number };
-  /** Shows what was evaluated beside a line, until the line is changed. */
-  setBeside(line: number, item: MarginItemMessage & { open?: () => void }): void;
-}
+type EnteredMessage = Extract<ToWindow, { type: 'entered' }>;
 
 export class Store {
-  state: State = {
-    connected: false,
-    root: '',
-    pads: [],
-    pad: '',
-    file: '',
-    unsaved: false,
-    conflict: false,
-    restored: false,
-    record: undefined,
-    good: undefined,
-    problem: '',
-    tab: 'console',
-    theme: storedTheme(),
-    commands: false,
-    pasting: false,
-    types: true,
-    busy: '',
-    note: '',
-    inspected: undefined,
-    opened: undefined,
-    shown: [],
-    side: 'shown',
-    stream: undefined,
-    live: undefined,
-    changes: [],
-    entries: [],
-    promptFocus: 0,
-  };
+  state: State = firstState(storedTheme());
   editor: EditorPort | undefined;
   readonly streamData = new StreamData();
   private readonly listeners = new Set<() => void>();
   private readonly connection: Connection;
   private version = 0;
-  private asks = 0;
-  private readonly looks = new Map<number, (answer: LookedAnswer) => void>();
-  private readonly hovers = new Map<number, (found: Hovered | undefined) => void>();
-  private readonly completions = new Map<number, (found: { from: number; names: NameFound[] }) => void>();
-  private readonly enters = new Map<number, (message: Extract<ToWindow, { type: 'entered' }>) => void>();
+  private readonly looks = new Replies<LookedAnswer>();
+  private readonly hovers = new Replies<Hovered | undefined>();
+  private readonly completions = new Replies<{ from: number; names: NameFound[] }>();
+  private readonly enters = new Replies<EnteredMessage>();
+  private entries = 0;
   private reveal: { file: string; line: number; character: number } | undefined;
 
   constructor() {
@@ -275,25 +154,15 @@ export class Store {
   }
 
   look(request: LookRequest): Promise<LookedAnswer> {
-    const ask = ++this.asks;
-    return new Promise((resolve) => {
-      this.looks.set(ask, resolve);
-      if (!this.connection.send({ type: 'look', ask, request })) {
-        this.looks.delete(ask);
-        resolve({ is: 'gone', why: 'The server cannot be reached.' });
-      }
+    return this.looks.ask((ask) => this.connection.send({ type: 'look', ask, request }), {
+      is: 'gone',
+      why: 'The server cannot be reached.',
     });
   }
 
   hover(line: number, character: number): Promise<Hovered | undefined> {
-    const ask = ++this.asks;
-    return new Promise((resolve) => {
-      this.hovers.set(ask, resolve);
-      if (!this.connection.send({ type: 'hover', ask, file: this.state.file, line, character })) {
-        this.hovers.delete(ask);
-        resolve(undefined);
-      }
-    });
+    const { file } = this.state;
+    return this.hovers.ask((ask) => this.connection.send({ type: 'hover', ask, file, line, character }));
   }
 
   /** Asks for the numbers of all lines of a shape, from the run's begin on. Returns a function that ends it. */
@@ -302,23 +171,17 @@ export class Store {
     return () => this.connection.send({ type: 'follow', shape: null });
   }
 
-  private ask(send: (ask: number) => boolean, give: (ask: number) => void): void {
-    const ask = ++this.asks;
-    give(ask);
-    if (!send(ask)) this.set({ problem: 'The server cannot be reached.' });
+  /** Sends; where that cannot be, the page says so. */
+  private sendOrSay(message: Parameters<Connection['send']>[0]): void {
+    if (!this.connection.send(message)) this.set({ problem: 'The server cannot be reached.' });
   }
 
   /** Enters code at the prompt; false when it is not whole yet. */
   async enter(text: string): Promise<boolean> {
-    const id = ++this.asks;
+    const id = ++this.entries;
     const { file } = this.state;
     this.set({ entries: [...this.state.entries, { id, text }] });
-    const answer = await new Promise<Extract<ToWindow, { type: 'entered' }>>((resolve) =>
-      this.ask(
-        (ask) => this.connection.send({ type: 'enter', ask, file, text, remember: true }),
-        (ask) => this.enters.set(ask, resolve),
-      ),
-    );
+    const answer = await this.enters.ask((ask) => this.sendOrSay({ type: 'enter', ask, file, text, remember: true }));
     const { live } = this.state;
     if (answer.entered.is === 'incomplete') {
       this.set({ entries: this.state.entries.filter((entry) => entry.id !== id) });
@@ -337,12 +200,7 @@ export class Store {
 
   complete(text: string): Promise<{ from: number; names: NameFound[] }> {
     const { file } = this.state;
-    return new Promise((resolve) =>
-      this.ask(
-        (ask) => this.connection.send({ type: 'complete', ask, file, text }),
-        (ask) => this.completions.set(ask, resolve),
-      ),
-    );
+    return this.completions.ask((ask) => this.sendOrSay({ type: 'complete', ask, file, text }));
   }
 
   /** Evaluates what is selected, or the statement at the cursor, in the program; its value stands beside it. */
@@ -351,11 +209,8 @@ export class Store {
     if (!editor || !state.live) return;
     const { text, line } = editor.selected();
     const { file } = state;
-    const answer = await new Promise<Extract<ToWindow, { type: 'entered' }>>((resolve) =>
-      this.ask(
-        (ask) => this.connection.send({ type: 'enter', ask, file, line, ...(text === '' ? {} : { text }) }),
-        (ask) => this.enters.set(ask, resolve),
-      ),
+    const answer = await this.enters.ask((ask) =>
+      this.sendOrSay({ type: 'enter', ask, file, line, ...(text === '' ? {} : { text }) }),
     );
     const { entered } = answer;
     const at = answer.line ?? line;
@@ -422,104 +277,61 @@ export class Store {
   }
 
   private receive(message: ToWindow): void {
+    if (message.type === 'text' && this.hasNewer(message)) {
+      // The server came back without the newest keystrokes: this window has them.
+      const { file } = this.state;
+      this.connection.send({ type: 'edit', file, text: this.editor!.text(), version: ++this.version });
+      return;
+    }
+    if (message.type === 'record' && isPresent(this.state, message, this.version)) this.editor?.setRecord(message);
+    const sameFile = message.type === 'text' && message.file === this.state.file;
+    const change = changeFor(this.state, message, this.version);
+    if (change) this.set(change);
     switch (message.type) {
-      case 'welcome':
-        this.set({ root: message.root, pads: message.pads, pad: message.pad ?? '', problem: '', live: message.live });
-        break;
       case 'entered':
-        this.enters.get(message.ask)?.(message);
-        this.enters.delete(message.ask);
+        this.enters.answer(message.ask, message);
         break;
       case 'completed':
-        this.completions.get(message.ask)?.(message);
-        this.completions.delete(message.ask);
+        this.completions.answer(message.ask, message);
         break;
-      case 'changes':
-        this.set({ changes: message.changes });
-        break;
-      case 'text': {
-        const { editor, state } = this;
-        const same = state.file === message.file;
-        if (same && state.unsaved && editor && message.version < this.version && message.text !== editor.text()) {
-          // The server came back without the newest keystrokes: this window has them.
-          this.connection.send({ type: 'edit', file: state.file, text: editor.text(), version: ++this.version });
-          break;
-        }
+      case 'text':
         this.version = Math.max(this.version, message.version);
-        this.set({
-          file: message.file,
-          unsaved: message.unsaved,
-          conflict: message.conflict,
-          restored: message.restored,
-          inspected: same ? state.inspected : undefined,
-          opened: same ? state.opened : undefined,
-          problem: '',
-        });
-        if (!same || editor?.text() !== message.text) editor?.setText(message.file, message.text);
-        if (this.reveal?.file === message.file) {
-          editor?.reveal(this.reveal.line, this.reveal.character);
-          this.reveal = undefined;
-        }
-        break;
-      }
-      case 'state':
-        if (message.file === this.state.file)
-          this.set({ unsaved: message.unsaved, conflict: message.conflict, restored: false });
+        if (!sameFile || this.editor?.text() !== message.text) this.editor?.setText(message.file, message.text);
+        this.revealIn(message.file);
         break;
       case 'record':
-        if (message.file !== this.state.file) break;
-        // Of a program that runs on another record comes soon: one of an older text would stand at wrong lines.
-        if (message.live && message.version < this.version) break;
-        this.editor?.setRecord(message);
-        // What another pad printed says nothing of this one.
-        this.set({
-          record: message,
-          pad: message.pad,
-          good: message.stale ? (this.state.good?.pad === message.pad ? this.state.good : undefined) : message,
-          ...(message.live ? {} : { problem: '' }),
-        });
         // What stands open follows the run and the cursor.
-        if (this.state.inspected && this.state.side === 'values' && !message.stale)
+        if (change && this.state.inspected && this.state.side === 'values' && !message.stale)
           this.connection.send({ type: 'inspect', file: this.state.file, line: this.state.inspected.line });
-        break;
-      case 'shown':
-        this.set({
-          shown: message.shown,
-          ...(message.shown.length > 0 && !this.state.inspected && !this.state.opened
-            ? { side: 'shown' as const }
-            : {}),
-        });
         break;
       case 'numbers':
         this.streamData.add(message.points, message.fresh);
         break;
       case 'looked':
-        this.looks.get(message.ask)?.(message.answer);
-        this.looks.delete(message.ask);
+        this.looks.answer(message.ask, message.answer);
         break;
       case 'hovered':
-        this.hovers.get(message.ask)?.(message);
-        this.hovers.delete(message.ask);
-        break;
-      case 'inspected':
-        this.set({ inspected: { line: message.line, histories: message.histories, chains: message.chains } });
+        this.hovers.answer(message.ask, message);
         break;
       case 'rewrite':
         if (message.file === this.state.file) this.editor?.rewrite(message.edits);
         break;
-      case 'busy':
-        this.set({ busy: message.text });
-        break;
-      case 'note':
-        this.set({ note: message.text });
-        break;
       case 'document':
         download(message.name, message.mime, message.base64);
         break;
-      case 'problem':
-        this.set({ problem: `${message.code}  ${message.message}` });
-        break;
     }
+  }
+
+  private hasNewer(message: Extract<ToWindow, { type: 'text' }>): boolean {
+    const { editor, state } = this;
+    if (state.file !== message.file || !state.unsaved || !editor) return false;
+    return message.version < this.version && message.text !== editor.text();
+  }
+
+  private revealIn(file: string): void {
+    if (this.reveal?.file !== file) return;
+    this.editor?.reveal(this.reveal.line, this.reveal.character);
+    this.reveal = undefined;
   }
 }
 

@@ -2,29 +2,14 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
 import uPlot from 'uplot';
 import { csvOf, namesOf } from '../views/stream.js';
-import type { State, Store } from './store.js';
-import { LINE_COLOURS } from './view-box.js';
+import type { State } from './state.js';
+import type { Store } from './store.js';
+import { LINE_COLOURS } from './line-colours.js';
 
 export { shapeOf } from '../views/stream.js';
 
-/** Points kept per stream: a thousand a second for five minutes. */
-const KEPT = 300_000;
 /** Points drawn per line: more than the pixels there are for them. */
 const DRAWN = 2_400;
-
-/** The points of the stream that is looked at; outside of React, which need not know of each. */
-export class StreamData {
-  /** Milliseconds since the run began, then the numbers. */
-  points: number[][] = [];
-  listener: (() => void) | undefined;
-
-  add(points: readonly number[][], fresh: boolean): void {
-    if (fresh) this.points = [];
-    for (const point of points) this.points.push(point);
-    if (this.points.length > KEPT) this.points.splice(0, this.points.length - KEPT);
-    this.listener?.();
-  }
-}
 
 export function StreamPlot({ store, state, shape }: { store: Store; state: State; shape: string }) {
   const names = useMemo(() => namesOf(shape), [shape]);

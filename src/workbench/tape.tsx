@@ -1,6 +1,7 @@
 /** The tape: the run as a strip, with a cursor. */
 import { useRef } from 'react';
-import type { State, Store } from './store.js';
+import type { State } from './state.js';
+import type { Store } from './store.js';
 
 export function Tape({ store, state }: { store: Store; state: State }) {
   const strip = useRef<HTMLDivElement>(null);

@@ -1,8 +1,9 @@
 /** The tests as a tree, what failed first; each can run alone. */
 import { useState } from 'react';
 import type { TestMessage } from '../server/protocol.js';
-import { Place } from './dock.js';
-import type { State, Store } from './store.js';
+import { Location } from './location.js';
+import type { State } from './state.js';
+import type { Store } from './store.js';
 
 const MARKS: Record<TestMessage['state'], string> = { passed: '✓', failed: '✗', skipped: '-', todo: '○', running: '…' };
 
@@ -63,7 +64,7 @@ export function TestList({ store, state, tests }: { store: Store; state: State; 
             className={`row test-${test.state}${test.suite ? ' suite' : ''}`}
             style={{ paddingLeft: 8 + depth * 16 }}
           >
-            <Place store={store} state={state} at={test.at} />
+            <Location store={store} state={state} at={test.at} />
             {children.length > 0 ? (
               <button
                 className="fold"

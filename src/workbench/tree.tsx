@@ -3,7 +3,8 @@ import { useEffect, useState, type KeyboardEvent } from 'react';
 import { PAGE } from '../wire/constants.js';
 import type { Member, Opened } from '../wire/looking.js';
 import { valueText } from '../runtime/text.js';
-import type { OpenValue, Store } from './store.js';
+import type { OpenValue } from './state.js';
+import type { Store } from './store.js';
 import { ViewsOfNode } from './view-box.js';
 
 export function OpenedValue({ store, opened }: { store: Store; opened: OpenValue }) {

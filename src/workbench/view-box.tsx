@@ -4,6 +4,7 @@ import uPlot from 'uplot';
 import 'uplot/dist/uPlot.min.css';
 import type { Opened } from '../wire/looking.js';
 import { sortedRows, viewsOf, type DrawingView, type PlotView, type TableView, type View } from '../views/view.js';
+import { LINE_COLOURS } from './line-colours.js';
 import type { Store } from './store.js';
 
 /** Enough of a value for a table of hundreds of rows or a plot of thousands of points. */
@@ -314,22 +315,6 @@ function Table({ table }: { table: TableView }) {
     </div>
   );
 }
-
-/** Colours of lines: told apart by colour and by name, in both themes. */
-export const LINE_COLOURS = [
-  '#2f7fb8',
-  '#d9711f',
-  '#3d9a76',
-  '#9a5fd0',
-  '#b8860b',
-  '#c2507a',
-  '#5f7f2f',
-  '#4f6fd8',
-  '#9c5a3c',
-  '#3fa3b0',
-  '#8a8a2a',
-  '#b04fb0',
-];
 
 export function Plot({ plot, height = 180 }: { plot: PlotView; height?: number }) {
   const parent = useRef<HTMLDivElement>(null);

@@ -1,5 +1,5 @@
 /** `usher-anvil/instrument`: instruments one text. */
-import { instrumentWith, type Instrumented, type InstrumentOptions } from '../../instrument/compile.js';
+import { instrumentWith, type Instrumented, type InstrumentOptions } from '../../instrument/instrument-text.js';
 import { nodeTranslator } from './translate.js';
 
 /**
@@ -17,6 +17,6 @@ export function instrument(source: string, options: InstrumentOptions): Instrume
   return instrumentWith(nodeTranslator, source, options);
 }
 
-export type { Instrumented, InstrumentOptions } from '../../instrument/compile.js';
+export type { Instrumented, InstrumentOptions } from '../../instrument/instrument-text.js';
 export type { Depth, Form } from '../../instrument/options.js';
 export { COUNTING, type Site, type SiteKind } from '../../instrument/sites.js';

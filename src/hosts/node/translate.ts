@@ -1,7 +1,7 @@
 /** Type removal in Node: a WebAssembly eraser that keeps every position, and compilers for what cannot be erased. */
 import { createRequire } from 'node:module';
 import type * as TypeScript from 'typescript';
-import type { TranslateOptions, Translator } from '../../instrument/compile.js';
+import type { TranslateOptions, Translator } from '../../instrument/translator.js';
 import { AnvilError } from '../../syntax/problems.js';
 
 const require = createRequire(import.meta.url);

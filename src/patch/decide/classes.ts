@@ -3,7 +3,6 @@ import { pointsOf } from '../../instrument/points.js';
 import type { Node } from '../../syntax/node.js';
 import { memberName, type FunctionInfo, type Outline } from '../../syntax/outline.js';
 import { directUses, type Change } from '../change.js';
-import type { EarlierClass } from '../continuity.js';
 import type { LateNames } from '../late-names.js';
 import type { LiveClass } from '../live-module.js';
 import { constructorObstacle } from '../obstacles.js';
@@ -11,18 +10,8 @@ import { textOf } from '../shapes.js';
 import { lineOf, memberLabel, REASONS } from '../wording.js';
 import type { Deciding } from './deciding.js';
 import { decideFields } from './fields.js';
+import { symbolOf, type GoingClass } from './going-class.js';
 import { usesFreshNames } from './functions.js';
-
-/** A class that goes on. */
-export interface GoingClass {
-  index: number;
-  /** As notes call it. */
-  name: string;
-  node: Node;
-  old: EarlierClass;
-  /** First slot of the class. */
-  owner: number;
-}
 
 export function decideClasses(deciding: Deciding): void {
   const { change, decisions } = deciding;
@@ -92,11 +81,6 @@ export function addPrivateNames(names: LateNames, node: Node, live: LiveClass, c
     added.push(symbol);
   }
   return added;
-}
-
-/** The symbol of a private name that its live class has not. */
-export function symbolOf(names: LateNames, name: string, classNode: Node): string | undefined {
-  return names.members.find((late) => late.name === name && late.start === classNode.start)?.symbol;
 }
 
 function decideParent(

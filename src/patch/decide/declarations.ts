@@ -3,13 +3,12 @@ import { isFunction, type Node } from '../../syntax/node.js';
 import type { Outline, TopLevelStatement } from '../../syntax/outline.js';
 import { declarationIn, isImported } from '../change.js';
 import type { Source } from '../decisions.js';
-import { kindOf } from '../live-module.js';
-import { kindFits } from '../obstacles.js';
 import { shapeOf } from '../shape.js';
 import { textOf } from '../shapes.js';
 import { REASONS } from '../wording.js';
 import type { Deciding } from './deciding.js';
 import { decideDependents } from './dependents.js';
+import { decideRename, isOtherKind } from './names.js';
 import { decideVariables } from './variables.js';
 
 export function decideDeclarations(deciding: Deciding): void {
@@ -94,19 +93,6 @@ function decideDefinition(deciding: Deciding, statement: TopLevelStatement): voi
   names.gone.delete(name);
   decisions.do({ kind: 'declare', at: isFunctionStatement ? -1 : node.start, key, source, early: isFunctionStatement });
   decisions.say('added', name, node.start);
-}
-
-/** A function whose kind forbids that what lives takes its body. */
-export function isOtherKind({ change }: Deciding, index: number): boolean {
-  const old = change.continuity.functions[index]!;
-  return old.generations.every((generation) => !kindFits(generation.kind, kindOf(change.after.functions[index]!)));
-}
-
-/** A binding goes on under another name. */
-export function decideRename({ names, decisions }: Deciding, name: string, from: string, at: number): void {
-  const alias = names.rename(name, from);
-  if (alias) decisions.do({ kind: 'alias', ...alias });
-  decisions.say('renamed', `${from} to ${name}`, at);
 }
 
 /** Enums are made anew in place; namespaces are not. */

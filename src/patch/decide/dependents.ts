@@ -4,7 +4,7 @@ import { declarationIn, directUses } from '../change.js';
 import { isPure } from '../state.js';
 import { REASONS } from '../wording.js';
 import type { Deciding } from './deciding.js';
-import { decideAssignment } from './variables.js';
+import { decideAssignment } from './names.js';
 
 export function decideDependents(deciding: Deciding): void {
   for (let grown = true; grown;) {

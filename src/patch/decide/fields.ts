@@ -6,7 +6,7 @@ import type { FieldsWork } from '../decisions.js';
 import { textOf } from '../shapes.js';
 import { isPure } from '../state.js';
 import { REASONS } from '../wording.js';
-import { symbolOf, type GoingClass } from './classes.js';
+import { symbolOf, type GoingClass } from './going-class.js';
 import type { Deciding } from './deciding.js';
 
 interface Field {

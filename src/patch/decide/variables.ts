@@ -4,7 +4,7 @@ import type { Outline, TopLevelStatement } from '../../syntax/outline.js';
 import { declarationIn, declaratorOf, functionAt, isImported } from '../change.js';
 import { shapeOf } from '../shape.js';
 import { REASONS } from '../wording.js';
-import { decideRename, isOtherKind } from './declarations.js';
+import { decideAssignment, decideRename, isOtherKind } from './names.js';
 import type { Deciding } from './deciding.js';
 import { decideLiteral } from './literals.js';
 
@@ -102,26 +102,6 @@ function decideValue(
     return;
   }
   decideAssignment(deciding, name, init, undefined);
-}
-
-/** A name gets its first value anew. */
-export function decideAssignment(
-  { decisions }: Deciding,
-  name: string,
-  init: Node | undefined,
-  reason: string | undefined,
-): void {
-  if (init) decisions.makeAnew(init);
-  decisions.changed.add(name);
-  const at = init?.start ?? 0;
-  decisions.say('assigned', name, at, reason);
-  decisions.do({
-    kind: 'assign',
-    at,
-    name,
-    how: 'assign',
-    source: init ? { of: 'value', node: init, name } : { of: 'nothing' },
-  });
 }
 
 function addVariable(

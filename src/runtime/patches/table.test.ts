@@ -18,7 +18,7 @@ function chamber(): { patches: PatchTable; fill(): unknown; clock: { now: number
   };
   const slot: { f0: (() => unknown) | undefined } = { f0: undefined };
   $m.table([slot]);
-   
+
   const module = new Function(
     '$m',
     'slot',

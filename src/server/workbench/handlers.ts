@@ -62,7 +62,7 @@ export function receive(workbench: Workbench, viewer: Viewer, message: ToServer)
 
 function welcome(workbench: Workbench, viewer: Viewer): void {
   const { live, subject, folder, program, changes } = workbench;
-  const pads = live ? live.files.map((file) => workbench.nameOf(file)) : folder.pads();
+  const pads = live && subject ? subject.files.map((file) => workbench.nameOf(file)) : folder.pads();
   viewer.window.send({
     type: 'welcome',
     format: PROTOCOL,

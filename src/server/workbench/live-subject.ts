@@ -7,15 +7,15 @@ import type { LiveSession } from '../../session/live/session.js';
 import { outlineOf } from '../../syntax/outline.js';
 import { parse } from '../../syntax/parse.js';
 import { LineTable } from '../../syntax/positions.js';
-import type { Subject } from './subject.js';
+import type { LiveAbilities, Subject } from './subject.js';
 
-export class LiveSubject implements Subject {
+export class LiveSubject implements Subject, LiveAbilities {
   private readonly watched = new Set<string>();
   private known: PadRecord | undefined;
   private readonly ends: (() => void)[] = [];
 
   /** Itself: what only a live program can do. */
-  readonly live = this;
+  readonly live: LiveAbilities = this;
 
   constructor(readonly session: LiveSession) {
     this.ends.push(session.onRecord(() => (this.known = undefined)));

@@ -1,5 +1,5 @@
 /** What windows look at: moments, lines, values. */
-import { visitBeside } from '../../record/questions.js';
+import { visitBeside } from '../../record/histories.js';
 import type { LookRequest } from '../../wire/looking.js';
 import type { LookedAnswer } from '../protocol.js';
 import { presentHover, presentLineValues } from './presenters/values.js';

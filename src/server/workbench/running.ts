@@ -7,7 +7,7 @@ import type { ShareFormat } from '../share.js';
 import type { OpenDocument } from './documents.js';
 import { installFor, sendDocument, sizesOf } from './packages.js';
 import type { Workbench } from './state.js';
-import { PadSubject } from './subject.js';
+import { PadSubject } from './pad-subject.js';
 import { tellAll, tellSoon } from './telling.js';
 import type { Viewer } from './viewer.js';
 

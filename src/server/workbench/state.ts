@@ -5,10 +5,9 @@ import type { ToWindow } from '../protocol.js';
 import { Documents } from './documents.js';
 import { Folder } from './folder.js';
 import type { Journal } from './journal.js';
-import type { LiveSubject } from './live-subject.js';
 import { ChangeList } from './presenters/changes.js';
 import type { SourceWatch } from './sources.js';
-import type { PadAbilities, Subject } from './subject.js';
+import type { LiveAbilities, PadAbilities, Subject } from './subject.js';
 import type { TypeChecks } from './types.js';
 import type { Viewer } from './viewer.js';
 
@@ -49,7 +48,7 @@ export class Workbench {
   }
 
   /** What only a program that runs on can do; undefined for a pad. */
-  get live(): LiveSubject | undefined {
+  get live(): LiveAbilities | undefined {
     return this.subject?.live;
   }
 

@@ -2,7 +2,8 @@
 import type { Session } from '../../hosts/node/index.js';
 import type { PadRecord } from '../../record/record.js';
 import type { LookAnswer, LookRequest } from '../../wire/looking.js';
-import type { LiveSubject } from './live-subject.js';
+import type { Entered } from '../../session/live/events.js';
+import type { LiveSession } from '../../session/live/session.js';
 
 /** What both can do. */
 export interface Subject {
@@ -26,7 +27,7 @@ export interface Subject {
   /** Only a pad has these. */
   readonly pad?: PadAbilities;
   /** Only a program that runs on has these. */
-  readonly live?: LiveSubject;
+  readonly live?: LiveAbilities;
 }
 
 /** What can be done with a pad, and not with a program that runs on. */
@@ -45,55 +46,21 @@ export type PadAbilities = Pick<
   | 'rehearse'
 >;
 
-/** A pad as the workbench shows it. */
-export class PadSubject implements Subject {
-  readonly pad: PadAbilities;
-
-  constructor(private readonly session: Session) {
-    this.pad = session;
-  }
-
-  get file(): string {
-    return this.session.options.file;
-  }
-
-  get files(): string[] {
-    return this.session.files;
-  }
-
-  get record(): PadRecord | undefined {
-    return this.session.record;
-  }
-
-  get goodRecord(): PadRecord | undefined {
-    return this.session.goodRecord;
-  }
-
-  textOf(file: string): string {
-    return this.session.textOf(file);
-  }
-
-  edit(file: string, text: string): void {
-    this.session.edit(file, text);
-  }
-
-  saved(file: string, text: string): void {
-    this.session.edit(file, text);
-  }
-
-  execute(): void {
-    this.session.execute();
-  }
-
-  look(request: LookRequest): Promise<LookAnswer> {
-    return this.session.look(request);
-  }
-
-  onRecord(listener: (record: PadRecord) => void): void {
-    this.session.onRecord(listener);
-  }
-
-  close(): Promise<void> {
-    return this.session.close();
-  }
+/** What can be done with a program that runs on, and not with a pad. */
+export interface LiveAbilities {
+  readonly session: LiveSession;
+  readonly record: PadRecord;
+  /** The record for a window that shows a file: a text that does not parse did not run. */
+  recordFor(file: string): PadRecord;
+  /** Looks at these files, and at no others. */
+  lookAt(files: ReadonlySet<string>): void;
+  /** Where lines of the text that runs are in the one that a window shows. */
+  lineIn(file: string, shown: string | undefined): (line: number) => number | undefined;
+  /** The other way round. */
+  lineOut(file: string, shown: string): (line: number) => number | undefined;
+  /** The statement of the module's top level at a line, or undefined. */
+  statementAt(file: string, text: string, line: number): { text: string; lastLine: number } | undefined;
+  enter(file: string, text: string): Promise<Entered>;
+  /** The function of a file whose values are shown, and statements that wait. */
+  stateOf(file: string): { opened?: string; waiting: { line: number; text: string }[] };
 }

@@ -97,7 +97,7 @@ export function save(workbench: Workbench, viewer: Viewer, path: string, text: s
   edit(workbench, viewer, path, text, version, false);
   const document = openDocument(workbench, path);
   workbench.documents.save(document, workbench.nameOf(path));
-  workbench.live?.saved(path);
+  if (workbench.live) workbench.subject?.saved(path, text);
   tellState(workbench, document);
 }
 

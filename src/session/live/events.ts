@@ -1,5 +1,5 @@
 /** What a live session tells, and what it is given. */
-import type { Compiled } from '../../instrument/compile.js';
+import type { Compiled } from '../../instrument/translator.js';
 import type { EntryProblem } from '../../patch/entry.js';
 import type { Plan } from '../../patch/plan.js';
 import type { Value } from '../../wire/value.js';

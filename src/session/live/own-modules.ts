@@ -3,7 +3,8 @@ import { liveModule } from '../../patch/live-module.js';
 import type { Program } from '../../record/program.js';
 import type { ModuleCode, ModuleLink } from '../../wire/modules.js';
 import { nearest } from '../../syntax/names.js';
-import type { Linked, Linker } from '../linker.js';
+import type { Linked } from '../linked.js';
+import type { Linker } from '../linker.js';
 import type { TargetState } from './target-state.js';
 
 export class OwnModules {

@@ -1,5 +1,6 @@
 /** Every version of a file that a guest may have loaded. */
-import { compile, type Compiled, type Translator } from '../../instrument/compile.js';
+import { compile } from '../../instrument/compile.js';
+import type { Compiled, Translator } from '../../instrument/translator.js';
 import type { Outline } from '../../syntax/outline.js';
 import type { Served } from './events.js';
 

@@ -9,7 +9,7 @@ import type { PadRecord } from '../../record/record.js';
 import type { LookAnswer, LookRequest, NameFound } from '../../wire/looking.js';
 import type { Batch } from '../../wire/reports.js';
 import type { RawStop } from '../../wire/runs.js';
-import { servedCode } from '../linker.js';
+import { servedCode } from '../module-code.js';
 import { Changes } from './changes.js';
 import { EventLog } from './event-log.js';
 import type { Entered, LiveEvent, LiveOutput, LiveParts, LiveSink, Served } from './events.js';

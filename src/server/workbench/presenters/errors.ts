@@ -4,7 +4,7 @@ import type { PadRecord, RecordError } from '../../../record/record.js';
 import { valueText } from '../../../runtime/text.js';
 import { differenceLines } from '../../../views/difference.js';
 import { explain } from '../../../views/explain.js';
-import { errorText } from '../../../views/margin.js';
+import { errorText } from '../../../views/margin-events.js';
 import { plural } from '../../../views/summary.js';
 import type { ErrorMessage } from '../../protocol.js';
 import type { Locate } from './location.js';

@@ -1,7 +1,8 @@
 /** The lines of a file for a window, with what types and sizes of packages add; errors of the run come before both. */
 import type { TypeProblem } from '../../../hosts/node/types.js';
 import type { PadRecord } from '../../../record/record.js';
-import { linesView, type MarginItem } from '../../../views/margin.js';
+import { linesView } from '../../../views/margin.js';
+import type { MarginItem } from '../../../views/margin-item.js';
 import type { RecordMessage } from '../../protocol.js';
 
 /** What is known of lines beside the run. */

@@ -2,7 +2,7 @@
 import { consoleAt } from '../../../record/questions.js';
 import type { PadRecord } from '../../../record/record.js';
 import { valueText } from '../../../runtime/text.js';
-import { ageText } from '../../../views/margin.js';
+import { ageText } from '../../../views/duration.js';
 import { summaryOf } from '../../../views/summary.js';
 import { tapeOf } from '../../../views/tape.js';
 import type { ConsoleMessage, RecordMessage, TestMessage } from '../../protocol.js';

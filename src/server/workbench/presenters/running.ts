@@ -1,7 +1,8 @@
 /** What goes on in a run, for a window: requests, waits and timers, gates and dials. */
 import type { PadRecord } from '../../../record/record.js';
 import { valueText } from '../../../runtime/text.js';
-import { durationText, gateText } from '../../../views/margin.js';
+import { durationText } from '../../../views/duration.js';
+import { gateText } from '../../../views/margin-events.js';
 import { isBad, requestText } from '../../../views/requests.js';
 import { plural } from '../../../views/summary.js';
 import type { GateMessage, DialMessage, PendingMessage, RequestMessage } from '../../protocol.js';

@@ -1,8 +1,10 @@
 /** Values as a window shows them: histories of a line, chains of calls, the card beside the pointer. */
-import { chainsAt, historiesAt, historyUnder, type History, type Sample } from '../../../record/questions.js';
+import { chainsAt } from '../../../record/chains.js';
+import { historiesAt, historyUnder, type History } from '../../../record/histories.js';
+import type { Sample } from '../../../record/site-index.js';
 import type { PadRecord } from '../../../record/record.js';
 import { valueText } from '../../../runtime/text.js';
-import { seriesOf } from '../../../views/margin.js';
+import { seriesOf } from '../../../views/margin-values.js';
 import { viewsOf } from '../../../views/view.js';
 import type { HistoryMessage, StageMessage, ToWindow } from '../../protocol.js';
 
