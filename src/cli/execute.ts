@@ -17,7 +17,9 @@ import { AnvilError } from '../syntax/problems.js';
 import { treeLines } from '../views/tree.js';
 import { junitOf } from '../views/junit.js';
 import { tapOf } from '../views/tap.js';
-import { errorLines, place, recordText } from './listing.js';
+import { errorLines } from './listing-errors.js';
+import { place } from './listing-paint.js';
+import { recordText } from './listing.js';
 import { makePaint, wantsColour } from './paint.js';
 
 export interface RunOptions {

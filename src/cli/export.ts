@@ -6,7 +6,7 @@ import { padPath } from '../hosts/node/files.js';
 import { documentOf, FORMATS, isShareFormat } from '../server/share.js';
 import { AnvilError } from '../syntax/problems.js';
 import { duration, inputOf, print } from './execute.js';
-import { place } from './listing.js';
+import { place } from './listing-paint.js';
 
 export interface ExportOptions {
   format: string;

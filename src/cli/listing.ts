@@ -1,38 +1,18 @@
 /** A pad as text: rail, line number, code and what stands beside it; then console, errors, tests. */
 import { relative } from 'node:path';
 import { consoleAt } from '../record/questions.js';
-import type { PadRecord, RecordError } from '../record/record.js';
+import type { PadRecord } from '../record/record.js';
+import { valueText } from '../runtime/text.js';
 import type { LineTable } from '../syntax/positions.js';
 import { durationText } from '../views/duration.js';
-import { errorText, gateText } from '../views/margin-events.js';
-import { linesView, type LineView } from '../views/margin.js';
-import type { MarginItem } from '../views/margin-item.js';
-import { explain } from '../views/explain.js';
+import { gateText } from '../views/margin-events.js';
+import { type LineView, linesView } from '../views/margin.js';
 import { isBad, requestText } from '../views/requests.js';
-import { differenceLines } from '../views/difference.js';
-import type { TypeProblem } from '../hosts/node/types.js';
-import { viewsOf } from '../views/view.js';
 import { plural, summaryOf } from '../views/summary.js';
-import { valueText } from '../runtime/text.js';
-import { cut, harmless, widthOf, type Paint } from './paint.js';
-
-export interface ListingOptions {
-  width: number;
-  paint: Paint;
-  cwd: string;
-  /** Everything as of this moment. */
-  until?: number;
-  /** Opened values, by zero-based line. */
-  trees?: ReadonlyMap<number, string[]>;
-  /** What TypeScript has to say, where it was asked. */
-  types?: readonly TypeProblem[];
-  /** What packages cost, by line of their import. */
-  sizes?: readonly { line: number; text: string }[];
-}
-
-/** Rail characters by heat, from never to a hundred times and more. */
-const RAIL = ['┊', '▏', '▎', '▌', '█'];
-const BLOCKS = '▁▂▃▄▅▆▇█';
+import { viewsOf } from '../views/view.js';
+import { errorLines, testLines } from './listing-errors.js';
+import { type ListingOptions, marginText, place, railOf, sparkline, strip } from './listing-paint.js';
+import { cut, harmless, widthOf } from './paint.js';
 
 /** The pad's lines with rail and margin. */
 export function listingLines(
@@ -89,64 +69,6 @@ export function listingOf(
   });
 }
 
-function railOf(view: LineView | undefined, paint: Paint): string {
-  if (!view || view.state === 'none') return '  ';
-  const way = view.way ? paint.fail('│') : ' ';
-  switch (view.state) {
-    case 'failed':
-      return `${paint.fail('◤')}${way}`;
-    case 'never':
-      return `${paint.cold(RAIL[0]!)}${way}`;
-    case 'partly':
-      return `${paint.cold('╎')}${way}`;
-    default: {
-      const colour = view.hits >= 1000 ? paint.amber : view.hits >= 10 ? paint.straw : paint.cold;
-      return `${colour(RAIL[view.heat]!)}${way}`;
-    }
-  }
-}
-
-function marginText(items: MarginItem[], paint: Paint, width: number): string {
-  const parts: string[] = [];
-  let left = width;
-  for (const item of items) {
-    if (left < 4) break;
-    const spark = item.series && item.count ? ` ${sparkline(item.series, 8)}` : '';
-    const tail = item.count ? ` ${item.count}` : '';
-    const text = cut(harmless(item.text.replace(/\n/g, '↵')), Math.max(3, left - widthOf(tail) - widthOf(spark)));
-    left -= widthOf(text) + widthOf(tail) + widthOf(spark) + 3;
-    const colour =
-      item.kind === 'error' || item.kind === 'failed'
-        ? paint.fail
-        : item.kind === 'passed'
-          ? paint.pass
-          : item.kind === 'value'
-            ? paint.value
-            : paint.dim;
-    parts.push(`${colour(text)}${paint.dim(tail)}${paint.value(spark)}`);
-  }
-  return parts.join(paint.dim(' · '));
-}
-
-/** Numbers as a row of blocks. */
-export function sparkline(numbers: readonly number[], width: number): string {
-  const step = Math.max(1, (numbers.length - 1) / Math.max(1, width - 1));
-  const points =
-    numbers.length <= width ? [...numbers] : Array.from({ length: width }, (_, i) => numbers[Math.round(i * step)]!);
-  const low = Math.min(...points);
-  const high = Math.max(...points);
-  return points.map((value) => BLOCKS[high === low ? 3 : Math.round(((value - low) / (high - low)) * 7)]).join('');
-}
-
-function strip(text: string): string {
-  return text.replace(/\u001b\[[0-9;]*m/g, '');
-}
-
-export function place(file: string, line: number, cwd: string): string {
-  const short = relative(cwd, file);
-  return `${short === '' || short.startsWith('..') ? file : short}:${line + 1}`;
-}
-
 /** Console lines with their places. */
 export function consoleLines(record: PadRecord, options: ListingOptions): string[] {
   const { paint, cwd, until = Infinity } = options;
@@ -183,75 +105,6 @@ export function consoleLines(record: PadRecord, options: ListingOptions): string
   if (record.consoleOmitted > 0 && until === Infinity)
     result.push(
       paint.dim(`${' '.repeat(digits)}   ${plural(record.consoleOmitted, 'line')} more were printed and only counted`),
-    );
-  return result;
-}
-
-/** An error made where its effect was made needs no second path. */
-function samePath(error: RecordError, other: RecordError): boolean {
-  const text = ({ frames }: RecordError): string =>
-    frames.map((frame) => `${frame.file}:${frame.range.start.line}`).join(' ');
-  return text(error) === text(other);
-}
-
-/** Errors with their paths of local frames. */
-export function errorLines(record: PadRecord, options: ListingOptions): string[] {
-  const { paint, cwd } = options;
-  const result: string[] = [];
-  const add = (error: RecordError, prefix: string, around?: RecordError): void => {
-    const text = errorText(error).split('\n');
-    result.push(`${paint.fail('✗')} ${place(error.file, error.range.start.line, cwd)}  ${prefix}${harmless(text[0]!)}`);
-    for (const more of text.slice(1, 12)) result.push(`    ${harmless(more)}`);
-    if (error.differences && error.differences.list.length > 0) {
-      const { lines, rest } = differenceLines(error.differences);
-      const wide = Math.max(...lines.map((line) => widthOf(line.path)));
-      const half = Math.min(40, Math.max(...lines.map((line) => widthOf(line.received))));
-      for (const line of lines.slice(0, 12))
-        result.push(
-          cut(
-            `    ${wide > 0 ? `${harmless(line.path).padEnd(wide)}  ` : ''}received ${paint.fail(harmless(line.received).padEnd(half))}  expected ${paint.pass(harmless(line.expected))}${line.note === '' ? '' : paint.dim(`  ${harmless(line.note)}`)}`,
-            Math.max(60, options.width) + 40,
-          ),
-        );
-      if (lines.length > 12) result.push(paint.dim(`    ${lines.length - 12} more places differ`));
-      if (rest !== '') result.push(paint.dim(`    ${rest}`));
-    } else if (error.received && error.expected) {
-      result.push(
-        `    received ${paint.fail(harmless(valueText(error.received, 300)))}`,
-        `    expected ${paint.pass(harmless(valueText(error.expected, 300)))}`,
-      );
-    }
-    const { reason, hint, values, path } = explain(record, error);
-    if (reason !== '' || hint !== '') result.push(`    ${[reason, hint].filter(Boolean).map(harmless).join('. ')}`);
-    for (const { name, text } of values)
-      result.push(
-        cut(`    ${paint.dim(harmless(name))} = ${paint.value(harmless(text))}`, Math.max(60, options.width)),
-      );
-    if (path.length > 1 && !(around && samePath(error, around)))
-      result.push(
-        paint.dim(
-          `    ${path
-            .slice(0, 10)
-            .map((step) =>
-              'folded' in step
-                ? `(${plural(step.folded, 'frame')} of ${step.of})`
-                : `${step.frame.isAsync ? 'await ' : ''}${step.frame.name || 'top level'} ${place(step.frame.file, step.frame.range.start.line, cwd)}${step.times ? ` ×${step.times}` : ''}`,
-            )
-            .join(' ← ')}`,
-        ),
-      );
-    if (error.cause) add(error.cause, 'caused by ', error);
-    for (const inner of error.errors ?? []) add(inner, 'among them ', error);
-  };
-  const until = options.until ?? Infinity;
-  for (const error of record.errors)
-    if (error.moment <= until) add(error, error.kind === 'rejection' ? 'nobody handled this rejection: ' : '');
-  for (const test of record.tests)
-    if (test.error && test.state === 'failed' && test.error.moment <= until)
-      add(test.error, `${[...test.path, test.name].join(' > ')}: `);
-  if (until === Infinity && record.stop && record.outcome === 'stopped')
-    result.push(
-      `${paint.fail('✗')} ${record.stop.range && record.stop.file ? `${place(record.stop.file, record.stop.range.start.line, cwd)}  ` : ''}stopped: ${harmless(record.stop.message)}`,
     );
   return result;
 }
@@ -325,24 +178,6 @@ export function pendingLines(record: PadRecord, options: ListingOptions): { requ
     ),
   ];
   return { requests, pending };
-}
-
-/** The tests in one line each. */
-export function testLines(record: PadRecord, options: ListingOptions): string[] {
-  const { paint, cwd } = options;
-  return record.tests
-    .filter((test) => !test.suite && test.moment <= (options.until ?? Infinity))
-    .map((test) => {
-      const more = [
-        test.reused ? 'earlier run' : '',
-        test.state === 'skipped' || test.state === 'todo' || test.state === 'running' ? test.state : '',
-        test.reason ?? '',
-        ...(test.notes ?? []),
-      ].filter(Boolean);
-      const mark =
-        test.state === 'passed' ? paint.pass('✓') : test.state === 'failed' ? paint.fail('✗') : paint.dim('-');
-      return `${mark} ${harmless([...test.path, test.name].join(' > '))} ${paint.dim(`${durationText(test.durationMs)}  ${place(test.file, test.line, cwd)}${more.length === 0 ? '' : `  ${harmless(more.join(': '))}`}`)}`;
-    });
 }
 
 export function headLine(record: PadRecord, options: ListingOptions): string {

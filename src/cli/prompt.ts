@@ -1,16 +1,17 @@
 /** `usher-anvil prompt`: enters code inside a module of a live program. */
 import { relative, resolve } from 'node:path';
-import { clearLine, clearScreenDown, createInterface, cursorTo, moveCursor, type Interface } from 'node:readline';
+import { type Interface, clearLine, clearScreenDown, createInterface, cursorTo, moveCursor } from 'node:readline';
 import { valueText } from '../runtime/text.js';
 import type { Answers } from '../server/door.js';
-import { enteredBefore, MOST_ENTERED, rememberEntered } from '../server/workbench/entered.js';
 import { targetNamed } from '../server/targets.js';
-import { joinTarget, type Window } from '../server/window.js';
-import { AnvilError } from '../syntax/problems.js';
+import { type Window, joinTarget } from '../server/window.js';
+import { MOST_ENTERED, enteredBefore, rememberEntered } from '../server/workbench/entered.js';
 import { nearest } from '../syntax/names.js';
+import { AnvilError } from '../syntax/problems.js';
 import { treeLines } from '../views/tree.js';
 import { eventLines } from './live.js';
-import { harmless, makePaint, wantsColour, type Paint } from './paint.js';
+import { type Paint, harmless, makePaint, wantsColour } from './paint.js';
+import { oneLine } from './prompt-history.js';
 
 export interface PromptOptions {
   in?: string;
@@ -20,6 +21,7 @@ export interface PromptOptions {
 
 /** Lines of output that are shown at once, and in each second of a flood. */
 const MOST_LINES = 4;
+
 /** Characters of a result in its line; all of it is seen with `open`. */
 const WIDE = 600;
 
@@ -393,9 +395,4 @@ class Prompt {
       return [[], line];
     }
   }
-}
-
-/** The line editor takes one line: what was entered over several comes back as one, where that means the same. */
-function oneLine(entry: string): string[] {
-  return /\/\/|`/.test(entry) ? entry.split('\n') : [entry.replace(/\s*\n\s*/g, ' ')];
 }

@@ -13,8 +13,9 @@ export function visitExpression(walk: Walk, context: Context, node: Node, covere
   const { facts, known, marks, out, visit } = walk;
   if (known.exportedWrites.size > 0 && known.exportedWrites.delete(node))
     visitExportedWrite(walk, context, node, covered);
-  else if (marks.chains.size > 0 && marks.chains.has(node)) visitMarkedChain(walk, context, node, covered);
+  // A mark of a whole chain stands around those in its middle.
   else if (marks.at.size > 0 && marks.at.has(node)) visitMarked(walk, context, node);
+  else if (marks.chains.size > 0 && marks.chains.has(node)) visitMarkedChain(walk, context, node, covered);
   else
     switch (node.type) {
       case 'Identifier':

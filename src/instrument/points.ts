@@ -5,7 +5,8 @@
  */
 import { bare, eachChild, isFunction, type Node } from '../syntax/node.js';
 import type { ClassInfo, FunctionInfo, Outline } from '../syntax/outline.js';
-import { scopesOf, usesWithin, type Scope, type Scopes } from '../syntax/scopes.js';
+import { scopesOf, usesWithin } from '../syntax/scopes.js';
+import type { Scope, Scopes } from '../syntax/scope-data.js';
 
 /**
  * The hook a later version is compiled through. `module`: the module's own.

@@ -1,6 +1,6 @@
 /** Which names of a file hold state that a running program has built up, as far as its text tells. */
 import { bare, eachChild, type Node } from '../syntax/node.js';
-import type { Scopes } from '../syntax/scopes.js';
+import type { Scopes } from '../syntax/scope-data.js';
 
 export interface NameState {
   /** Assigned somewhere besides its declaration. */

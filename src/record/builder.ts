@@ -6,7 +6,6 @@ import type {
   RawConsole,
   RawDial,
   RawError,
-  RawFrame,
   RawGate,
   RawRequest,
   RawTest,
@@ -15,6 +14,7 @@ import type {
 } from '../wire/reports.js';
 import { Tag } from '../wire/samples.js';
 import type { Value } from '../wire/value.js';
+import { fileOfSite, frameOf, rangeOfFrame } from './frames.js';
 import type { Program, ProgramFile } from './program.js';
 import {
   type ConsoleEntry,
@@ -399,25 +399,4 @@ export class RecordBuilder {
       ...(raw.reused ? { reused: raw.reused } : {}),
     };
   }
-}
-
-/** The file that holds a program-wide site number. */
-export function fileOfSite(program: Program, site: number): ProgramFile | undefined {
-  for (const file of program.files) if (site >= file.base && site < file.base + file.sites.length) return file;
-  return undefined;
-}
-
-function frameOf(raw: RawFrame): Frame {
-  return {
-    name: raw.name,
-    file: raw.file,
-    range: rangeOfFrame(raw),
-    local: raw.local,
-    ...(raw.isAsync ? { isAsync: true as const } : {}),
-  };
-}
-
-function rangeOfFrame(raw: RawFrame): Range {
-  const at = { line: Math.max(0, raw.line), character: Math.max(0, raw.character) };
-  return { start: at, end: at };
 }

@@ -1,6 +1,7 @@
 /** `usher-anvil/record`: the record's shape and the questions asked of it. */
 export { RECORD_FORMAT, valueAt } from './record.js';
-export { RecordBuilder, fileOfSite } from './builder.js';
+export { RecordBuilder } from './builder.js';
+export { fileOfSite } from './frames.js';
 export type {
   ConsoleEntry,
   Frame,

@@ -8,7 +8,8 @@ import { Boxes } from './boxes.js';
 import type { LookAnswer } from '../wire/looking.js';
 import * as own from './originals.js';
 import type { Insight } from './preview.js';
-import { Target, type TargetEngine } from './target.js';
+import { Target } from './target.js';
+import type { TargetEngine } from './target-engine.js';
 import type { LiveAnswer } from '../wire/messages.js';
 import type { ModuleLink } from '../wire/modules.js';
 

@@ -2,13 +2,27 @@
  * Opens values that a target holds: what they are, and what is in them, page
  * by page. Reads own data only; a getter is run when a person asks for it.
  */
-import type { Holder } from './holder.js';
 import { PAGE } from '../wire/constants.js';
 import type { LookAnswer, LookRequest, Member, NameFound, Opened } from '../wire/looking.js';
+import type { Value } from '../wire/value.js';
+import type { Holder } from './holder.js';
+import {
+  count,
+  describe,
+  fact,
+  isIndex,
+  isNative,
+  itemCount,
+  keyText,
+  lower,
+  objectOf,
+  signatureOf,
+  stepOf,
+  stepPart,
+} from './opener-text.js';
 import * as own from './originals.js';
 import type { Budget, Insight, Previewer } from './preview.js';
 import { valueText } from './text.js';
-import type { Value } from '../wire/value.js';
 
 /** What only host and registry can tell of an object. */
 export interface OpenerEngine {
@@ -21,15 +35,22 @@ export interface OpenerEngine {
 }
 
 const CHILD: Budget = { depth: 1, entries: 6, text: 400, values: 14 };
+
 const ROOT: Budget = { depth: 2, entries: 8, text: 400, values: 40 };
+
 const BRIEF: Budget = { depth: 1, entries: 3, text: 40, values: 6 };
+
 /** Names that are told at once. */
 const MOST_NAMES = 1_000;
+
 /** Milliseconds that a filter may take. */
 const FILTER_MS = 150;
+
 /** Own names of longer lists are not looked for besides their items. */
 const LONG = 20_000;
+
 const TEXT_LIMIT = 2_000_000;
+
 const JSON_LIMIT = 4_000_000;
 
 interface OpenNode {
@@ -506,81 +527,4 @@ export class Opener {
     }
     return { is: 'gone', why: 'This value has no bytes.' };
   }
-}
-
-/** Items by number, or -1 for what is no list. */
-function itemCount(value: object): number {
-  if (own.isArray(value)) return value.length;
-  return own.typedTag(value) !== undefined ? own.typedLength(value) : -1;
-}
-
-function isIndex(key: string, length: number): boolean {
-  const number = own.NumberCopy(key);
-  return number >= 0 && number < length && own.floor(number) === number && own.StringCopy(number) === key;
-}
-
-/** Prototypes of the language itself: their accessors say nothing of the person's object. */
-function isNative(prototype: object): boolean {
-  const maker = own.getDescriptor(prototype, 'constructor')?.value as unknown;
-  return typeof maker === 'function' && own.indexOf(own.functionText(maker as () => void), '[native code]') >= 0;
-}
-
-function keyText(name: string | symbol): string {
-  return typeof name === 'symbol' ? `[${own.symbolText(name)}]` : name;
-}
-
-const IDENTIFIER = /^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u;
-
-function stepOf(name: string | symbol): string | undefined {
-  if (typeof name === 'symbol') return undefined;
-  return own.test(IDENTIFIER, name) ? `.${name}` : `[${own.jsonText(name)}]`;
-}
-
-function stepPart(name: string | symbol): { step?: string } {
-  const step = stepOf(name);
-  return step === undefined ? {} : { step };
-}
-
-/** A function's head: its text up to the body. */
-export function signatureOf(text: string): string {
-  let depth = 0;
-  for (let i = 0; i < text.length && i < 2_000; i++) {
-    const character = text[i]!;
-    if (character === '(' || character === '[') depth++;
-    else if (character === ')' || character === ']') depth--;
-    else if (character === '{') {
-      if (depth === 0) return own.trim(own.slice(text, 0, i));
-      depth++;
-    } else if (character === '}') depth--;
-    else if (character === '=' && text[i + 1] === '>' && depth === 0) return own.slice(text, 0, i + 2);
-  }
-  return text.length > 200 ? `${own.slice(text, 0, 199)}…` : text;
-}
-
-/** The object whose members a value has; what is written behind a primitive value is found on its prototype. */
-function objectOf(value: unknown): object | null {
-  if (value === undefined || value === null) return null;
-  return (typeof value === 'object' ? value : typeof value === 'function' ? value : own.getPrototype(value)) as
-    object | null;
-}
-
-function describe(value: unknown, key: string, insight: Insight): PropertyDescriptor | undefined {
-  for (let at = objectOf(value); at; at = own.getPrototype(at)) {
-    if (insight.isProxy(at)) return undefined;
-    const descriptor = own.getDescriptor(at, key);
-    if (descriptor) return descriptor;
-  }
-  return undefined;
-}
-
-function fact(opened: Opened, name: string, text: string): void {
-  own.append(opened.facts, { name, text });
-}
-
-function count(value: number): string {
-  return own.numberLocale(value);
-}
-
-function lower(text: string): string {
-  return own.lower(text);
 }

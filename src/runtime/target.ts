@@ -3,60 +3,29 @@
  * runs a pad, and reports.
  */
 import type { LookAnswer, LookRequest, NamesRequest } from '../wire/looking.js';
-import { Opener } from './opener.js';
+import type { LiveAnswer } from '../wire/messages.js';
+import type { Action, LiveChange, ModuleCode, Watch } from '../wire/modules.js';
+import type { RawError, RawFrame, RawRequest } from '../wire/reports.js';
 import { PadConsole } from './console.js';
 import { Controls } from './controls.js';
-import { Input, type InputEngine, type InputSource } from './input.js';
-import { Exhibits } from './exhibits.js';
 import { ErrorReader } from './errors.js';
+import { Exhibits } from './exhibits.js';
+import { Input, type InputSource } from './input.js';
+import { Registry } from './modules/registry.js';
+import { Opener } from './opener.js';
 import * as own from './originals.js';
-import { CONSOLE, type Insight } from './preview.js';
-import { Registry, type ModuleEngine } from './modules/registry.js';
-import type { LiveAnswer } from '../wire/messages.js';
-import type { Action, LiveChange, Watch } from '../wire/modules.js';
+import { CONSOLE } from './preview.js';
 import { Reporter } from './reporter.js';
 import { Stacks } from './stacks.js';
-import { Timers } from './timers.js';
-import { Waits } from './waits.js';
-import type { TestEngine } from './tests/engine.js';
+import type { TargetEngine } from './target-engine.js';
 import { testModule } from './tests/module.js';
 import { TestRunner } from './tests/runner.js';
-import type { ModuleCode, ModuleLink } from '../wire/modules.js';
-import type { Batch, RawError, RawFrame, RawRequest } from '../wire/reports.js';
-
-export interface TargetEngine extends ModuleEngine, TestEngine {
-  insight: Insight;
-  now(): number;
-  /** Calls back when nothing else is to be done. */
-  later(callback: () => void): void;
-  send(batch: Batch): void;
-  /** Tells the files of this runtime and its host, which never show in stacks. */
-  isOwnFile(file: string): boolean;
-  console: object | undefined;
-  /** The program's own console goes on; what it prints is reported beside it while somebody looks. */
-  ownConsole?: object;
-  /** The engine loads modules by itself: gives the namespace of one that a change imports. */
-  ownLoader?(file: string, link: ModuleLink): Promise<object>;
-  /** Calls back again and again, without keeping the program from its end; the result ends it. */
-  every?(ms: number, callback: () => void): () => void;
-  /** What `input` needs of the engine. */
-  input?: InputEngine;
-  /** What the first module threw, or a module that it imports; true where that has been dealt with. */
-  uncaught?(error: unknown): boolean;
-  /** The top level never comes to its end. */
-  unsettled?(): void;
-  /** Calls again what an error had stopped for good; gives its names. */
-  resume?(): string[];
-  /** Global objects that stand behind getters of the engine. */
-  globals?: Record<string, unknown>;
-  /** Tells what is written to standard output and error, or no longer. */
-  listen?(on: boolean): void;
-  /** A timer of the engine is over. */
-  timerOver?(handle: unknown): boolean;
-}
+import { Timers } from './timers.js';
+import { Waits } from './waits.js';
 
 /** Milliseconds between two reports of a live program that is looked at. */
 const REPORT_MS = 100;
+
 /** Bytes, roughly, that a live program holds for opening. */
 const LIVE_HELD = 8 * 1024 * 1024;
 

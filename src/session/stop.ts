@@ -99,3 +99,9 @@ function enclosingStatement(
   }
   return best;
 }
+
+/** @param pending places that wait, in words; empty where none is known */
+export function overdueText(pending: string, limitMs: number): string {
+  const what = pending === '' ? 'something is pending (a server, a stream, a request)' : pending;
+  return `still running after ${seconds(limitMs)}: ${what}. Raise the limit with --time-limit, or end it in the pad.`;
+}

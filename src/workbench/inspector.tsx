@@ -8,7 +8,8 @@ import type { Store } from './store.js';
 import { OpenedValue } from './tree.js';
 import { namesOf, numbersOf, shapeOf } from '../views/stream.js';
 import type { PlotView } from '../views/view.js';
-import { Plot, Views } from './view-box.js';
+import { Plot } from './plot.js';
+import { Views } from './view-box.js';
 
 export function Inspector({ store, state }: { store: Store; state: State }) {
   const { inspected, opened, shown, side } = state;

@@ -4,7 +4,8 @@ import type { DrawCall } from '../wire/reports.js';
 import type { ShownMessage } from '../server/protocol.js';
 import type { State } from './state.js';
 import type { Store } from './store.js';
-import { bytesOf, Pixels, Views } from './view-box.js';
+import { bytesOf, Pixels } from './pictures.js';
+import { Views } from './view-box.js';
 
 export function ShownList({ store, state }: { store: Store; state: State }) {
   if (state.shown.length === 0) return null;

@@ -2,7 +2,8 @@
  * `usher-anvil`: sessions and pads in Node.
  */
 import { resolve } from 'node:path';
-import { Session, type SessionOptions } from '../../session/session.js';
+import type { SessionOptions } from '../../session/options.js';
+import { Session } from '../../session/session.js';
 import type { Clock, Host } from '../../session/host.js';
 import type { InputData } from '../../wire/runs.js';
 import type { PadRecord } from '../../record/record.js';

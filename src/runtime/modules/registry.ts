@@ -4,132 +4,21 @@
  * CommonJS loader, and packages through its own loader of modules, each at its
  * place in the order of evaluation.
  */
+import type { ModuleCode, ModuleLink, Watch } from '../../wire/modules.js';
 import { Carrier } from '../carry.js';
 import * as own from '../originals.js';
-import { makeProbes, type ConsolePlace, type Probes } from '../probes.js';
 import type { ModulePatches } from '../patches/modules.js';
 import { PatchTable } from '../patches/table.js';
-import type { Watch } from '../../wire/modules.js';
+import { type ConsolePlace, type Probes, makeProbes } from '../probes.js';
 import type { Reporter } from '../reporter.js';
-import type { Waits } from '../waits.js';
 import type { Stacks } from '../stacks.js';
-import type { ModuleCode, ModuleLink } from '../../wire/modules.js';
-import { Bindings, type MakeNamespace } from './bindings.js';
-import { evaluate, EvaluationState, type Evaluated } from './evaluation.js';
+import type { Waits } from '../waits.js';
+import { Bindings } from './bindings.js';
+import type { ModuleEngine, ScriptScope } from './engine.js';
+import { type Evaluated, evaluate } from './evaluation.js';
+import { Instance, Package } from './instance.js';
 import { scriptFace } from './interop.js';
 import { SourceTexts } from './texts.js';
-
-export interface ModuleEngine {
-  /** Compiles a function expression; `name` is what stacks call the file. */
-  compile(code: string, name: string): (...args: unknown[]) => unknown;
-  /** Imports a package or builtin as the file `from` would. */
-  load(specifier: string, from: string): Promise<Record<string, unknown>>;
-  /** The same at once; undefined where it waits at its top level. */
-  loadNow?(specifier: string, from: string): Record<string, unknown> | undefined;
-  /** The engine's loader of CommonJS modules, which comes back to {@link Registry.script} for scripts of the person. */
-  scripts?: ScriptLoader;
-  /** Makes real namespace objects. */
-  namespace?: MakeNamespace;
-  /** `import.meta.main` is there. */
-  readonly metaHasMain?: boolean;
-  /** What `require` gives for an ES module. */
-  required?(namespace: object): unknown;
-  /** Memory for counts that the watching thread can read. */
-  cells(unit: number, count: number): Float64Array;
-  /** Asks the host for a module that was not known before the run. */
-  resolve(specifier: string, from: string): Promise<{ link: ModuleLink; modules: ModuleCode[] }>;
-  resolveSync(specifier: string, from: string): { link: ModuleLink; modules: ModuleCode[] };
-  /** What `import.meta.resolve` gives for what is no local module. */
-  resolveUrl?(specifier: string, from: string): string;
-  urlOf(file: string): string;
-  /** A host of the program has loaded an extension. */
-  extended?(file: string, from: string): void;
-  dirname(file: string): string;
-}
-
-export interface ScriptLoader {
-  /** Loads a script, or JSON, and gives what it exports. `main`: it is the program's first module. */
-  load(file: string, main: boolean): unknown;
-  /** `require` as an ES module has it from `createRequire`. */
-  requireFrom(file: string, specifier: string): unknown;
-  /** Importing code sees what the script exports under this name too, where the engine does so. */
-  readonly ownName: string | undefined;
-}
-
-/** What the engine gives a script beside its exports. */
-export interface ScriptScope {
-  exports: unknown;
-  require: unknown;
-  module: unknown;
-  dirname: string;
-}
-
-/** A module of the person. */
-class Instance implements Evaluated {
-  readonly state = new EvaluationState();
-  readonly bindings: Bindings;
-  instantiated = false;
-  probes: Probes | undefined;
-  face: Record<string, unknown> | undefined;
-  body: ((...args: unknown[]) => unknown) | undefined;
-  /** Gives a module of a cycle its imports anew: some come later than its hoisted functions. */
-  relink: ((imports: unknown[]) => void) | undefined;
-  /** The body of a module in a cycle, which has registered its exports. */
-  started: { next(): { value: unknown } } | undefined;
-
-  constructor(
-    readonly code: ModuleCode,
-    private readonly registry: Registry,
-    bindings: Bindings | undefined,
-    make: MakeNamespace,
-  ) {
-    this.bindings = bindings ?? new Bindings(code.file, make);
-  }
-
-  get awaits(): boolean {
-    return this.code.awaits && this.code.goal === 'module';
-  }
-
-  requested(): readonly Evaluated[] {
-    return this.registry.requested(this);
-  }
-
-  execute(): unknown {
-    return this.registry.execute(this);
-  }
-}
-
-/** A package or builtin, as a leaf of the graph. */
-class Package implements Evaluated {
-  readonly state = new EvaluationState();
-  readonly awaits = undefined;
-  namespace: Record<string, unknown> | undefined;
-  readonly users: Instance[] = [];
-
-  constructor(
-    private readonly specifier: string,
-    private readonly from: string,
-    private readonly engine: ModuleEngine,
-    private readonly arrived: (users: Instance[]) => void,
-  ) {}
-
-  requested(): readonly Evaluated[] {
-    return [];
-  }
-
-  execute(): unknown {
-    const found = this.engine.loadNow?.(this.specifier, this.from);
-    if (found) {
-      this.namespace = found;
-      this.arrived(this.users);
-      return undefined;
-    }
-    return own.promiseThen(this.engine.load(this.specifier, this.from), (namespace: Record<string, unknown>) => {
-      this.namespace = namespace;
-      this.arrived(this.users);
-    });
-  }
-}
 
 export class Registry {
   readonly patches = new PatchTable();

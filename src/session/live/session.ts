@@ -73,8 +73,6 @@ export class LiveSession {
     return [...all];
   }
 
-  // ---- who listens -------------------------------------------------------------
-
   onEvent(listener: (event: LiveEvent) => void): () => void {
     return this.log.listen(listener);
   }
@@ -104,8 +102,6 @@ export class LiveSession {
       listen(false);
     };
   }
-
-  // ---- start and end -----------------------------------------------------------
 
   /**
    * Starts the program. Returns the problems that keep it from starting, if any.
@@ -159,8 +155,6 @@ export class LiveSession {
   stop(): void {
     this.changes.handle?.cancel();
   }
-
-  // ---- guests --------------------------------------------------------------------
 
   /** A thread, process or page takes part from now on. */
   join(guest: Guest): void {
@@ -234,8 +228,6 @@ export class LiveSession {
     if (state) this.changes.stoppedIn(state);
   }
 
-  // ---- looking at the program ------------------------------------------------------
-
   /** What a target reports. */
   private take(state: TargetState, reported: Batch): void {
     const batch = presentBatch(this.running, state, reported);
@@ -303,8 +295,6 @@ export class LiveSession {
     return numbering.answer(state.index, await state.target.look(found.request));
   }
 
-  // ---- texts -----------------------------------------------------------------------
-
   /** True for a text that was not taken because it does not parse. */
   isWrong(file: string): boolean {
     return this.running.refused.isWrong(file);
@@ -348,8 +338,6 @@ export class LiveSession {
     return this.turns.then(files[0] ?? this.file, () => this.changes.apply(files, settled));
   }
 
-  // ---- changes -----------------------------------------------------------------------
-
   /** Takes the last change back; false where there is none. The files stay as they are. */
   undo(): Promise<boolean> {
     return this.changes.undo();
@@ -378,8 +366,6 @@ export class LiveSession {
     return this.changes.reset(file, name);
   }
 
-  // ---- the prompt ------------------------------------------------------------------
-
   /**
    * Evaluates what a person enters inside a module: statements run once, functions and classes that the module has
    * are patched, other declarations join the module until it is executed again.
@@ -394,8 +380,6 @@ export class LiveSession {
   complete(file: string, text: string, where?: string): Promise<{ from: number; names: NameFound[] }> {
     return this.prompt.complete(file, text, where);
   }
-
-  // ----------------------------------------------------------------------------------
 
   /**
    * Plans a change of the program's largest file that nobody has made, and forgets it: so the engine has made its mind up

@@ -4,7 +4,7 @@
  */
 import { createRequire, Module as NodeModule } from 'node:module';
 import { dirname, extname, sep } from 'node:path';
-import type { ScriptLoader, ScriptScope } from '../../../runtime/modules/registry.js';
+import type { ScriptLoader, ScriptScope } from '../../../runtime/modules/engine.js';
 import type { ModuleCode } from '../../../wire/modules.js';
 import { EXTENSIONS } from '../../../syntax/extensions.js';
 

@@ -4,7 +4,7 @@ import { dirname } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
 import { resolve as resolveImport } from 'import-meta-resolve';
 import vm from 'node:vm';
-import type { TargetEngine } from '../../../runtime/target.js';
+import type { TargetEngine } from '../../../runtime/target-engine.js';
 import type { Batch } from '../../../wire/reports.js';
 import { nodeInsight } from '../insight.js';
 import { importMetaHasMain, importNow, namespaceShell, requiredModule } from '../modules/now.js';

@@ -1,5 +1,6 @@
 /** Gets a thread ready before its pad comes. */
-import { Target, type TargetEngine } from '../../../runtime/target.js';
+import { Target } from '../../../runtime/target.js';
+import type { TargetEngine } from '../../../runtime/target-engine.js';
 import type { PadData } from '../../../wire/messages.js';
 import type { ModuleCode } from '../../../wire/modules.js';
 import type { ImportFrom } from './importing.js';

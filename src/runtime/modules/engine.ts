@@ -1,0 +1,48 @@
+/** What the registry needs of the engine around it. */
+import type { ModuleCode, ModuleLink } from '../../wire/modules.js';
+import type { MakeNamespace } from './bindings.js';
+
+export interface ModuleEngine {
+  /** Compiles a function expression; `name` is what stacks call the file. */
+  compile(code: string, name: string): (...args: unknown[]) => unknown;
+  /** Imports a package or builtin as the file `from` would. */
+  load(specifier: string, from: string): Promise<Record<string, unknown>>;
+  /** The same at once; undefined where it waits at its top level. */
+  loadNow?(specifier: string, from: string): Record<string, unknown> | undefined;
+  /** The engine's loader of CommonJS modules, which comes back to {@link Registry.script} for scripts of the person. */
+  scripts?: ScriptLoader;
+  /** Makes real namespace objects. */
+  namespace?: MakeNamespace;
+  /** `import.meta.main` is there. */
+  readonly metaHasMain?: boolean;
+  /** What `require` gives for an ES module. */
+  required?(namespace: object): unknown;
+  /** Memory for counts that the watching thread can read. */
+  cells(unit: number, count: number): Float64Array;
+  /** Asks the host for a module that was not known before the run. */
+  resolve(specifier: string, from: string): Promise<{ link: ModuleLink; modules: ModuleCode[] }>;
+  resolveSync(specifier: string, from: string): { link: ModuleLink; modules: ModuleCode[] };
+  /** What `import.meta.resolve` gives for what is no local module. */
+  resolveUrl?(specifier: string, from: string): string;
+  urlOf(file: string): string;
+  /** A host of the program has loaded an extension. */
+  extended?(file: string, from: string): void;
+  dirname(file: string): string;
+}
+
+export interface ScriptLoader {
+  /** Loads a script, or JSON, and gives what it exports. `main`: it is the program's first module. */
+  load(file: string, main: boolean): unknown;
+  /** `require` as an ES module has it from `createRequire`. */
+  requireFrom(file: string, specifier: string): unknown;
+  /** Importing code sees what the script exports under this name too, where the engine does so. */
+  readonly ownName: string | undefined;
+}
+
+/** What the engine gives a script beside its exports. */
+export interface ScriptScope {
+  exports: unknown;
+  require: unknown;
+  module: unknown;
+  dirname: string;
+}

@@ -1,0 +1,38 @@
+/** What a target needs of the engine around it. */
+import type { ModuleLink } from '../wire/modules.js';
+import type { Batch } from '../wire/reports.js';
+import type { InputEngine } from './input.js';
+import type { ModuleEngine } from './modules/engine.js';
+import type { Insight } from './preview.js';
+import type { TestEngine } from './tests/engine.js';
+
+export interface TargetEngine extends ModuleEngine, TestEngine {
+  insight: Insight;
+  now(): number;
+  /** Calls back when nothing else is to be done. */
+  later(callback: () => void): void;
+  send(batch: Batch): void;
+  /** Tells the files of this runtime and its host, which never show in stacks. */
+  isOwnFile(file: string): boolean;
+  console: object | undefined;
+  /** The program's own console goes on; what it prints is reported beside it while somebody looks. */
+  ownConsole?: object;
+  /** The engine loads modules by itself: gives the namespace of one that a change imports. */
+  ownLoader?(file: string, link: ModuleLink): Promise<object>;
+  /** Calls back again and again, without keeping the program from its end; the result ends it. */
+  every?(ms: number, callback: () => void): () => void;
+  /** What `input` needs of the engine. */
+  input?: InputEngine;
+  /** What the first module threw, or a module that it imports; true where that has been dealt with. */
+  uncaught?(error: unknown): boolean;
+  /** The top level never comes to its end. */
+  unsettled?(): void;
+  /** Calls again what an error had stopped for good; gives its names. */
+  resume?(): string[];
+  /** Global objects that stand behind getters of the engine. */
+  globals?: Record<string, unknown>;
+  /** Tells what is written to standard output and error, or no longer. */
+  listen?(on: boolean): void;
+  /** A timer of the engine is over. */
+  timerOver?(handle: unknown): boolean;
+}

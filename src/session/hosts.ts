@@ -1,0 +1,30 @@
+/** The hosts of a session, each made when it is first needed. */
+import type { ModuleCode } from '../wire/modules.js';
+import type { Host } from './host.js';
+import type { Linked } from './linked.js';
+import type { SessionParts } from './options.js';
+import { rehearsalModules } from './rehearsal.js';
+
+export class Hosts {
+  private readonly hosts = new Map<'worker' | 'process', Host>();
+  private rehearsal: ModuleCode[] | undefined;
+
+  constructor(private readonly parts: SessionParts) {}
+
+  /** A host that is ready for a program. */
+  ready(kind: 'worker' | 'process', packages: Linked['packages']): Host {
+    let host = this.hosts.get(kind);
+    if (!host) {
+      host = this.parts.host(kind);
+      this.hosts.set(kind, host);
+    }
+    this.rehearsal ??= rehearsalModules(this.parts.files, this.parts.language);
+    host.warm(packages, this.rehearsal);
+    return host;
+  }
+
+  async close(): Promise<void> {
+    await Promise.all([...this.hosts.values()].map((host) => host.close()));
+    this.hosts.clear();
+  }
+}

@@ -1,0 +1,30 @@
+/** What a session of a pad is made with. */
+import type { InputData } from '../wire/runs.js';
+import type { Clock, Files, Host, Language } from './host.js';
+
+export interface SessionOptions {
+  /** Absolute path of the pad. */
+  file: string;
+  /** Text of the pad, where it is not (yet) that of the file. */
+  text?: string;
+  /** Where it runs: `auto` takes a worker unless the pad needs a process of its own. */
+  target: 'auto' | 'worker' | 'process';
+  /** Ends a run after this long, whatever it does. Infinity: only a target that does not answer is ended. */
+  timeLimitMs: number;
+  /** Milliseconds without an answer after which a target is ended. */
+  hangMs: number;
+  /** Gates that open by themselves when they are reached. */
+  open?: readonly string[];
+  /** The pad's default export is wanted: see `padResult`. */
+  result?: boolean;
+  /** The data that `input` reads from the start. */
+  input?: InputData;
+}
+
+export interface SessionParts {
+  files: Files;
+  language: Language;
+  clock: Clock;
+  /** Makes the host of a kind when it is first needed. */
+  host(kind: 'worker' | 'process'): Host;
+}

@@ -1,0 +1,50 @@
+/** One run of a pad, from its link to its end. */
+import { RecordBuilder } from '../record/builder.js';
+import type { PadRecord, Stop } from '../record/record.js';
+import type { RawTest } from '../wire/reports.js';
+import type { TestOrder } from '../wire/runs.js';
+import type { RunHandle } from './host.js';
+import type { Linked } from './linked.js';
+
+export interface Run {
+  id: number;
+  linked: Linked;
+  builder: RecordBuilder;
+  handle: RunHandle | undefined;
+  target: PadRecord['target'];
+  durationMs: number;
+  startedAt: number;
+  settled: boolean;
+  over: boolean;
+  stop: Stop | undefined;
+  emitted: number;
+  /** Results of its tests so far, by number. */
+  tests: Map<number, RawTest>;
+  order: TestOrder | undefined;
+  /** See {@link Surroundings.key}. */
+  around: string;
+  pendingEmit: (() => void) | undefined;
+  limit: (() => void) | undefined;
+}
+
+/** @param startedAt on the session's clock, in milliseconds */
+export function newRun(id: number, linked: Linked, startedAt: number): Run {
+  return {
+    id,
+    linked,
+    builder: new RecordBuilder(linked.program),
+    handle: undefined,
+    target: 'none',
+    durationMs: 0,
+    startedAt,
+    settled: false,
+    over: false,
+    stop: undefined,
+    emitted: 0,
+    tests: new Map(),
+    order: undefined,
+    around: '',
+    pendingEmit: undefined,
+    limit: undefined,
+  };
+}

@@ -1,0 +1,71 @@
+/** Files of a program, each parsed and compiled once for each text it has. */
+import { compile } from '../instrument/compile.js';
+import type { Depth } from '../instrument/options.js';
+import type { Compiled } from '../instrument/translator.js';
+import { outlineOf } from '../syntax/outline.js';
+import { parse } from '../syntax/parse.js';
+import { LineTable } from '../syntax/positions.js';
+import { AnvilError } from '../syntax/problems.js';
+import type { Files, Language } from './host.js';
+import type { Unit } from './module-code.js';
+
+export interface LinkerOptions {
+  depth: Depth;
+  patchable: boolean;
+}
+
+const MAX_TEXT = 4 * 1024 * 1024;
+
+export class Units {
+  /** Unsaved texts, by file. */
+  readonly overlay = new Map<string, string>();
+  private readonly units = new Map<string, Unit>();
+
+  constructor(
+    private readonly files: Files,
+    private readonly language: Language,
+    private readonly options: LinkerOptions,
+  ) {}
+
+  /** Text of a file as the program sees it: unsaved before saved. */
+  textOf(file: string): string {
+    return this.overlay.get(file) ?? this.files.read(file);
+  }
+
+  /** @throws AnvilError when the file cannot be read as text, or `E_TOO_LARGE` */
+  unit(file: string): Unit {
+    const text = this.textOf(file);
+    const known = this.units.get(file);
+    const settings = this.files.settings(file);
+    if (known && known.text === text && known.parsed.settings === settings) return known;
+    if (text.length > MAX_TEXT)
+      throw new AnvilError(
+        'E_TOO_LARGE',
+        `${file} has ${(text.length / 1024 / 1024).toFixed(1)} MB of text. Pads and their modules may have up to 4 MB; import larger data with node:fs instead.`,
+      );
+    const parsed = parse(text, { file, packageType: this.files.packageType(file), settings });
+    const unit: Unit = {
+      file,
+      text,
+      parsed,
+      lines: new LineTable(text),
+      outline: parsed.program && parsed.problems.length === 0 ? outlineOf(parsed) : undefined,
+      compiled: new Map(),
+      quiet: undefined,
+    };
+    this.units.set(file, unit);
+    return unit;
+  }
+
+  /** @param cyclic the module takes part in a cycle */
+  compiled(unit: Unit, cyclic: boolean): Compiled {
+    const key = cyclic ? 'cyclic' : 'plain';
+    let compiled = unit.compiled.get(key);
+    if (!compiled) {
+      const { translator } = this.language;
+      compiled = compile(unit.outline!, { ...this.options, form: 'linked', translator, cyclic });
+      unit.compiled.set(key, compiled);
+    }
+    return compiled;
+  }
+}
