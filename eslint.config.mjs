@@ -22,7 +22,6 @@ const LONG_FUNCTIONS = [
   'src/cli/main.ts',
   'src/cli/watch-live.ts',
   'src/hosts/node/live.ts',
-  'src/patch/emit.ts',
   'src/patch/entry.ts',
   'src/record/live.ts',
   'src/runtime/preview.ts',

@@ -14,6 +14,7 @@
  * the source map: both directions are a binary search over two typed arrays,
  * which the target can do without decoding a map (see `docs/architecture.md`).
  */
+import { floorIndex } from '../wire/sorted.js';
 
 /** Stands for a semicolon that is written only where something follows it at its place. */
 const BOUNDARY = '\u0000;';
@@ -173,14 +174,8 @@ export class Edited {
   originalOffset(offset: number): number {
     const { generated, source } = this;
     if (generated.length === 0) return offset;
-    let low = 0;
-    let high = generated.length - 1;
-    while (low < high) {
-      const middle = (low + high + 1) >> 1;
-      if (generated[middle]! <= offset) low = middle;
-      else high = middle - 1;
-    }
-    const from = source[low]!;
-    return from < 0 ? ~from : from + (offset - generated[low]!);
+    const at = floorIndex(generated, offset);
+    const from = source[at]!;
+    return from < 0 ? ~from : from + (offset - generated[at]!);
   }
 }

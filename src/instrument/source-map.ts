@@ -1,4 +1,5 @@
 /** From offsets of compiled code back to the original, and as a source map. */
+import { floorIndex } from '../wire/sorted.js';
 import { type EncodedSourceMap, GenMapping, addMapping, setSourceContent, toEncodedMap } from '@jridgewell/gen-mapping';
 import { TraceMap, decodedMappings } from '@jridgewell/trace-mapping';
 import { LineTable } from '../syntax/positions.js';
@@ -29,15 +30,9 @@ export function segmentsOf(
 export function originalOffset(compiled: Pick<Compiled, 'generated' | 'source'>, offset: number): number {
   const { generated, source } = compiled;
   if (generated.length === 0) return offset;
-  let low = 0;
-  let high = generated.length - 1;
-  while (low < high) {
-    const middle = (low + high + 1) >> 1;
-    if (generated[middle]! <= offset) low = middle;
-    else high = middle - 1;
-  }
-  const from = source[low]!;
-  return from < 0 ? ~from : from + (offset - generated[low]!);
+  const at = floorIndex(generated, offset);
+  const from = source[at]!;
+  return from < 0 ? ~from : from + (offset - generated[at]!);
 }
 
 export function identityMap(file: string, text: string): EncodedSourceMap {

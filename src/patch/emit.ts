@@ -188,6 +188,15 @@ function emitWork(emission: Emission, work: Work, out: Emitted): void {
         code: statementExpression(after, work.node, optionsOf(emission)),
       });
       break;
+    default:
+      emitClassWork(emission, work, out);
+  }
+}
+
+/** What becomes of a class that lives. */
+function emitClassWork(emission: Emission, work: Work, out: Emitted): void {
+  const { file, after } = emission.change;
+  switch (work.kind) {
     case 'member': {
       const { name, owner, info, symbol } = work;
       const code = homeExpression(after, info, optionsOf(emission));

@@ -6,6 +6,7 @@
 import * as own from './originals.js';
 import { movedSite, type CallSite } from './call-sites.js';
 import { NAME, PATCH_CALL } from '../wire/compiled-text.js';
+import { floorIndex } from '../wire/sorted.js';
 import { mentionsProbes, plainMessage } from './messages.js';
 import type { ModuleCode } from '../wire/modules.js';
 import type { RawFrame } from '../wire/reports.js';
@@ -223,7 +224,7 @@ export class Stacks {
     )
       offset -= own.exec(/[\w$]*$/, own.slice(module.original, Math.max(0, offset - 100), offset))![0].length;
     const originals = module.originalStarts;
-    const at = search(originals, offset);
+    const at = floorIndex(originals, offset);
     return { line: at, character: offset - originals[at]! };
   }
 
@@ -345,22 +346,10 @@ export function lineStarts(text: string): Int32Array {
   return Int32Array.from(starts);
 }
 
-/** Greatest index whose value is not above `wanted`. */
-export function search(sorted: Int32Array, wanted: number): number {
-  let low = 0;
-  let high = sorted.length - 1;
-  while (low < high) {
-    const middle = (low + high + 1) >> 1;
-    if (sorted[middle]! <= wanted) low = middle;
-    else high = middle - 1;
-  }
-  return low;
-}
-
 function originalOf(module: ModuleCode, offset: number): number {
   const { generated, source } = module;
   if (generated.length === 0) return offset;
-  const at = search(generated, offset);
+  const at = floorIndex(generated, offset);
   const from = source[at]!;
   return from < 0 ? ~from : from + (offset - generated[at]!);
 }

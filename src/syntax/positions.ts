@@ -3,6 +3,8 @@
  * zero-based UTF-16 characters. Inside the core, places are offsets into the
  * text; they become positions at the border, through a {@link LineTable}.
  */
+import { floorIndex } from '../wire/sorted.js';
+
 export interface Position {
   line: number;
   character: number;
@@ -38,15 +40,7 @@ export class LineTable {
 
   /** The zero-based line that holds `offset`. */
   lineAt(offset: number): number {
-    const starts = this.starts;
-    let low = 0;
-    let high = starts.length - 1;
-    while (low < high) {
-      const middle = (low + high + 1) >> 1;
-      if (starts[middle]! <= offset) low = middle;
-      else high = middle - 1;
-    }
-    return low;
+    return floorIndex(this.starts, offset);
   }
 
   positionAt(offset: number): Position {

@@ -122,7 +122,8 @@ function check(options: PadOptions): void {
 }
 
 export { Session } from '../../session/session.js';
-export { createLive, type LiveOptions, type NodeLive } from './live.js';
+export { createLive, type NodeLive } from './live.js';
+export type { LiveOptions } from './live-host.js';
 export type { Entered, LiveEvent, LiveOutput } from '../../session/live/events.js';
 export type { LiveSession } from '../../session/live/session.js';
 export { AnvilError, type ErrorCode } from '../../syntax/problems.js';

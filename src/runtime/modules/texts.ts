@@ -1,7 +1,7 @@
 /** Where instrumented functions and classes are written, found by their own compiled text. */
 import * as own from '../originals.js';
 import type { PatchTable } from '../patches/table.js';
-import { search } from '../stacks.js';
+import { floorIndex } from '../../wire/sorted.js';
 import type { ModuleCode } from '../../wire/modules.js';
 
 export class SourceTexts {
@@ -93,7 +93,7 @@ function nameIn(text: string): string {
 function originalRange(code: ModuleCode, start: number, end: number): { start: number; end: number } {
   const { generated, source } = code;
   const place = (offset: number, after: number): number => {
-    const segment = search(generated, offset);
+    const segment = floorIndex(generated, offset);
     const from = source[segment]!;
     // What was inserted belongs to the place it stands at.
     return from < 0 ? ~from : from + (offset - generated[segment]!) + after;
