@@ -397,18 +397,19 @@ describe('dials and gates', () => {
 
   test('turned faster than it runs, the latest value wins and runs stay apart', async () => {
     const { run, session } = open();
-    await run(`import { dial } from 'usher-anvil/pad';\nconst n = dial('n', 0, { min: 0, max: 1000 });\nn;\n`);
+    await run(`import { dial } from 'usher-anvil/pad';\nconst n = dial('n', 0, { min: 0, max: 100000 });\nn;\n`);
     let runs = 0;
     const off = session.onRecord((record) => (runs += record.ended ? 1 : 0));
-    for (let n = 1; n <= 100; n++) {
-      session.turn('n', n);
+    let turns = 0;
+    // However busy the machine is: it runs while it is being turned, not only after.
+    while (runs < 3) {
+      session.turn('n', ++turns);
       await wait(2);
     }
-    await eventually(() => session.record?.ended && session.record.dials[0]?.value === 100);
+    await eventually(() => session.record?.ended && session.record.dials[0]?.value === turns);
     off();
-    expect(at(session.record!, 2)).toBe('100');
-    expect(runs).toBeLessThan(40);
-    expect(runs).toBeGreaterThan(1);
+    expect(at(session.record!, 2)).toBe(String(turns));
+    expect(runs).toBeLessThan(turns / 2);
   });
 
   test.each([
