@@ -3,7 +3,7 @@
  * and in four ways under us (functions that report values, functions that
  * count, as a live program, as a pad), and compares what they print and how
  * they end. `--only=a,b` chooses packages, `--quick` the short part, `--table`
- * writes the table into docs/fidelity.md.
+ * writes their rows into the table of docs/fidelity.md.
  */
 import { spawn, spawnSync } from 'node:child_process';
 import { cpSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
@@ -79,9 +79,10 @@ async function suite({ name, tests, skip = [], args = [], globals = false }) {
     name,
     version,
     type: type === 'module' ? 'ES modules' : 'CommonJS',
-    files: files.length,
+    files: 0,
     lines: 0,
     wrong: [],
+    left: [],
     ways: {},
   };
   for (const tested of files) {
@@ -91,8 +92,16 @@ async function suite({ name, tests, skip = [], args = [], globals = false }) {
       () => node([join(folder, file), ...args], cwd),
       () => node([join(folder, file), ...args], cwd),
     );
+    // What takes longer than we wait, or ends now so and now so by itself, says nothing.
+    if (plain.code === 'SIGKILL' || plain.code !== again.code) {
+      row.left.push(
+        `${file}: ${plain.code === 'SIGKILL' ? 'takes too long' : `ends with ${plain.code} or ${again.code}`}`,
+      );
+      continue;
+    }
+    row.files++;
     row.lines += plain.out.length;
-    // What two plain runs do not agree about says nothing.
+    // Nor do lines that two plain runs do not agree about.
     const steady = same(plain, again);
     const runs = {
       values: () =>
@@ -122,8 +131,9 @@ async function suite({ name, tests, skip = [], args = [], globals = false }) {
     });
   }
   console.log(
-    `${row.wrong.length === 0 ? 'agrees ' : 'DIFFERS'} ${name} ${version}, ${files.length} files, ${row.lines} lines`,
+    `${row.wrong.length === 0 ? 'agrees ' : 'DIFFERS'} ${name} ${version}, ${row.files} files, ${row.lines} lines, ${WAYS.map((way) => `${way} ${row.ways[way] ?? 0}`).join(', ')}`,
   );
+  for (const text of row.left) console.log(`  not compared: ${text}`);
   return row;
 }
 
@@ -233,16 +243,25 @@ function difference(a, b) {
   return `line ${at + 1} is ${JSON.stringify(b.out[at]?.slice(0, 160))}, not ${JSON.stringify(a.out[at]?.slice(0, 160))}`;
 }
 
+/** Writes the rows of this run; those of packages that were not chosen stay. */
 function table() {
   const path = join(root, 'docs/fidelity.md');
   const text = readFileSync(path, 'utf8');
+  const place = /(<!-- suites -->\n)([^]*?)(<!-- \/suites -->)/;
+  const known = new Map(
+    (place.exec(text)?.[2].split('\n') ?? [])
+      .filter((line) => /^\| [^-p]|^\| p(?!ackage \|)/.test(line))
+      .map((line) => [line.split('|')[1].trim(), line]),
+  );
+  for (const row of rows)
+    known.set(
+      row.name,
+      `| ${row.name} | ${row.version} | ${row.type} | ${row.files} | ${row.lines} | ${WAYS.map((way) => row.ways[way] ?? 0).join(' | ')} |`,
+    );
   const made = [
     '| package | version | modules | test files | lines compared | values | counts | live | run |',
     '|---|---|---|---:|---:|---:|---:|---:|---:|',
-    ...rows.map(
-      (row) =>
-        `| ${row.name} | ${row.version} | ${row.type} | ${row.files} | ${row.lines} | ${WAYS.map((way) => row.ways[way] ?? 0).join(' | ')} |`,
-    ),
+    ...packages.flatMap(({ name }) => known.get(name) ?? []),
   ].join('\n');
-  writeFileSync(path, text.replace(/(<!-- suites -->\n)[^]*?(<!-- \/suites -->)/, `$1${made}\n$2`));
+  writeFileSync(path, text.replace(place, `$1${made}\n$3`));
 }

@@ -66,7 +66,7 @@ export function outlineText(file: string, text: string): Outline {
   return outlineOf(parsed);
 }
 
-const insight: TargetEngine['insight'] = {
+const introspection: TargetEngine['introspection'] = {
   isProxy: () => false,
   brand: (value) => (value instanceof Error ? 'Error' : undefined),
 };
@@ -88,7 +88,7 @@ export class Stage {
     this.texts = new Map(Object.entries(files).map(([name, text]) => [`/canal/${name}`, text]));
     this.linker = new Linker(new TextFiles(this.texts), textLanguage, { depth: 'off', patchable: true });
     const engine: TargetEngine = {
-      insight,
+      introspection,
       now: () => performance.now(),
       later: (callback) => void setImmediate(callback),
       send: (batch) => void this.errors.push(...(batch.errors ?? [])),

@@ -5,7 +5,7 @@ import { dirname, relative, sep } from 'node:path';
 import { watch as watchFiles } from 'chokidar';
 import { padPath } from '../hosts/node/files.js';
 import { createLive } from '../hosts/node/live.js';
-import { enroll, type Enrolled } from '../server/enroll.js';
+import { registerTarget, type RegisteredTarget } from '../server/register-target.js';
 import { freeName, targetNamed, targets } from '../server/targets.js';
 import { joinTarget } from '../server/window.js';
 import { AnvilError } from '../syntax/problems.js';
@@ -52,10 +52,10 @@ export async function liveCommand(entry: string, args: string[], options: LiveCo
     // Who types a word makes a change with each letter: one line says it.
     if (!again && (!event.typed || event.kind !== 'refused')) process.stderr.write(line);
   });
-  let enrolled: Enrolled | undefined;
+  let registered: RegisteredTarget | undefined;
   const open = async (): Promise<void> => {
     try {
-      enrolled = await enroll({
+      registered = await registerTarget({
         session: live.session,
         name: options.name ?? freeName(file),
         pid: live.pid() ?? 0,
@@ -69,7 +69,7 @@ export async function liveCommand(entry: string, args: string[], options: LiveCo
       warn(`${error.code}  ${error.message} The program goes on, and cannot be joined.`);
       return;
     }
-    const { address, token } = enrolled.door;
+    const { address, token } = registered.door;
     if (port !== undefined) process.stderr.write(`${paint.dim(`listens on ${address}, token ${token}`)}\n`);
   };
 
@@ -83,13 +83,13 @@ export async function liveCommand(entry: string, args: string[], options: LiveCo
         watched.add(one);
         watcher.add(one);
       }
-      enrolled?.refresh();
+      registered?.refresh();
     };
     const problems = live.session.start(() => {
       clearInterval(following);
       const exit = live.exit();
       const how = exit?.signal ? `was ended by ${exit.signal}` : `has ended with code ${exit?.code ?? 1}`;
-      void Promise.all([watcher.close(), opened.then(() => enrolled?.leave(`the program ${how}`))]).then(() => {
+      void Promise.all([watcher.close(), opened.then(() => registered?.leave(`the program ${how}`))]).then(() => {
         resolve(exit?.signal ? 128 + (constants.signals[exit.signal] ?? 0) : (exit?.code ?? 1));
       });
     });

@@ -36,7 +36,7 @@ export function visitClass(walk: Walk, around: Context, node: Node): void {
         break;
     }
   }
-  if (live && live.point.maker < 0)
+  if (live && live.point.constructorIndex < 0)
     out.edits.insert(node.body.end - 1, impliedConstructor(walk, live.index, live.point));
 }
 

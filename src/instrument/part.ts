@@ -245,7 +245,7 @@ export function homeExpression(outline: Outline, info: FunctionInfo, options: Pa
 }
 
 /** The body of a constructor that calls `super`, as an arrow function for the hook inside the live constructor. */
-export function makerExpression(outline: Outline, info: FunctionInfo, options: PartOptions): string {
+export function constructorExpression(outline: Outline, info: FunctionInfo, options: PartOptions): string {
   const { node } = info;
   const part = new Part(outline, options, node, { root: true });
   part.edits.insert(node.body.start, '=>');

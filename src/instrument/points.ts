@@ -34,7 +34,7 @@ export interface ClassPoint {
   /** Its instances carry a hook for the arrow functions in their fields. */
   field: boolean;
   /** Its function that constructs, by index, or -1. */
-  maker: number;
+  constructorIndex: number;
   derived: boolean;
   layout: ReadonlySet<string>;
   /** Asks for its live instances to be known, by a static member of `usher-anvil/live`. */
@@ -94,7 +94,7 @@ class Finder {
         layout: point?.layout ?? new Set(),
         unit: this.unitAround(info),
       });
-      if (info.kind === 'constructor' && info.owner >= 0) points.classes[info.owner]!.maker = index;
+      if (info.kind === 'constructor' && info.owner >= 0) points.classes[info.owner]!.constructorIndex = index;
     });
     return points;
   }
@@ -123,7 +123,7 @@ class Finder {
     const made: ClassPoint = {
       hook: undefined,
       field: false,
-      maker: -1,
+      constructorIndex: -1,
       derived: Boolean(node.superClass),
       layout: new Set(),
       tracked: members.some(

@@ -128,7 +128,7 @@ export function withLastValues(walk: Walk, context: Context, node: Node, inside:
   const slot = out.edits.reserve(node.start);
   inside({ ...context, loop: sites });
   if (sites.length === 0) return;
-  const id = addSite(walk, context, 'loop', node.start, node.end, 'last values');
+  const id = addSite(walk, context, 'last-values', node.start, node.end);
   out.edits.fill(slot, `${names.wanted}[${id}]&&${names.loopBegins}(${id},[${sites.join(',')}]);try{`);
   const values = sites.map((site) => `${names.loopLocal}${site}`).join(',');
   out.edits.insert(

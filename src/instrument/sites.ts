@@ -10,6 +10,8 @@ export type SiteKind =
   | 'function'
   | 'branch'
   | 'loop'
+  /** Where the last values of a loop are reported; counts nothing. */
+  | 'last-values'
   | 'declaration'
   | 'assignment'
   | 'expression'

@@ -4,7 +4,7 @@ import {
   fieldsExpression,
   functionExpression,
   homeExpression,
-  makerExpression,
+  constructorExpression,
   memberExpression,
   objectMemberExpression,
   propertiesExpression,
@@ -312,13 +312,13 @@ export function constructorStep(
   const options = optionsOf(emission);
   let code: string;
   if (!live.derived) code = info ? memberExpression(after, info, options) : '({home:{},pick:()=>function(){}})';
-  else if (info) code = makerExpression(after, info, options);
+  else if (info) code = constructorExpression(after, info, options);
   else {
     const slot = slotText(prefix, owner, module.size);
     code = `((...${prefix}r)=>{super(...${prefix}r),${slot}!==undefined&&${slot}.call(this)})`;
   }
-  const home = live.derived ? { maker: true } : { home: 'instance' as const };
-  return { kind: 'function', file, name, slot: live.makerSlot, code, each: false, self: false, owner, ...home };
+  const home = live.derived ? { ofConstructor: true } : { home: 'instance' as const };
+  return { kind: 'function', file, name, slot: live.constructorSlot, code, each: false, self: false, owner, ...home };
 }
 
 /** The later version of a function, for each of its generations that can take it. */

@@ -29,9 +29,9 @@ export interface LiveClass {
   /** Private names it was made with. */
   privates: ReadonlySet<string>;
   /** Names that code inside its constructor would meet first. */
-  makerNames: ReadonlySet<string>;
+  constructorNames: ReadonlySet<string>;
   /** Slot of its constructor. */
-  makerSlot: number;
+  constructorSlot: number;
 }
 
 /** A declaration that the text has no more, and that still lives. */
@@ -161,16 +161,16 @@ export function liveClassOf(
 ): LiveClass {
   const point = pointsOf(outline).classes[index]!;
   const { node } = outline.classes[index]!;
-  const maker = point.maker < 0 ? undefined : outline.functions[point.maker]!;
+  const constructorIndex = point.constructorIndex < 0 ? undefined : outline.functions[point.constructorIndex]!;
   const { scopes } = pointsOf(outline);
-  const inner = maker ? scopes.inner.get(maker.node) : undefined;
+  const inner = constructorIndex ? scopes.inner.get(constructorIndex.node) : undefined;
   return {
     slot,
     hook: point.hook,
     derived: point.derived,
     privates: privatesOf(node),
-    makerNames: new Set([...(inner?.names ?? []), ...(inner?.parent?.names ?? [])]),
-    makerSlot: point.maker < 0 ? slot + 1 : functionSlots[point.maker]!,
+    constructorNames: new Set([...(inner?.names ?? []), ...(inner?.parent?.names ?? [])]),
+    constructorSlot: point.constructorIndex < 0 ? slot + 1 : functionSlots[point.constructorIndex]!,
   };
 }
 

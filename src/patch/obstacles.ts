@@ -86,7 +86,7 @@ export function constructorObstacle(change: Change, info: FunctionInfo, live: Li
       : undefined;
   const foreign = usesWithin(change.points.scopes, info.start, info.end).find((use) => {
     const scope = bindingScope(use.scope, use.name);
-    return live.makerNames.has(use.name) && use.name !== 'arguments' && !(scope && scope.node === info.node);
+    return live.constructorNames.has(use.name) && use.name !== 'arguments' && !(scope && scope.node === info.node);
   });
   return (
     foreign &&

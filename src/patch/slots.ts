@@ -83,8 +83,8 @@ export function allocate(change: Change, decisions: Decisions, inOrder: readonly
   const slots = new SlotAllocation(change);
   change.points.classes.forEach((point, index) => {
     const old = change.continuity.classes[index];
-    if (old && point.hook === 'class' && old.live.hook !== undefined && point.maker >= 0)
-      slots.functions[point.maker] = old.live.makerSlot;
+    if (old && point.hook === 'class' && old.live.hook !== undefined && point.constructorIndex >= 0)
+      slots.functions[point.constructorIndex] = old.live.constructorSlot;
   });
   slots.give((index) => isInsidePatched(change, decisions.bodies, index));
   for (const work of decisions.works)

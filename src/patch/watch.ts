@@ -88,7 +88,7 @@ function isStopped(change: Change, slots: SlotAllocation, index: number): boolea
   const { module, after } = change;
   const given = slots.generations[index]!.map(({ slot }) => slot);
   const { owner, kind } = after.functions[index]!;
-  if (kind === 'constructor' && owner >= 0) given.push(slots.liveClass(owner).makerSlot);
+  if (kind === 'constructor' && owner >= 0) given.push(slots.liveClass(owner).constructorSlot);
   return given.some((slot) => slot >= module.size || module.changed.has(slot));
 }
 

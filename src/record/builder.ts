@@ -394,6 +394,7 @@ export class RecordBuilder {
       passed: raw.passed,
       ...(error ? { error } : {}),
       ...(raw.failure ? { failure: raw.failure } : {}),
+      ...(raw.leftOut ? { leftOut: raw.leftOut } : {}),
       ...(raw.reason === undefined ? {} : { reason: raw.reason }),
       ...(raw.notes ? { notes: raw.notes } : {}),
       ...(raw.reused ? { reused: raw.reused } : {}),

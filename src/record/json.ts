@@ -12,7 +12,7 @@ export function toJson(record: PadRecord): RecordJson {
   const known = new Set<number>();
   for (const file of record.program.files) {
     for (const site of file.sites) {
-      if (site.name === 'last values') continue;
+      if (site.kind === 'last-values') continue;
       known.add(file.base + site.id);
       sites.push({
         id: file.base + site.id,

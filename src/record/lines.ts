@@ -36,7 +36,7 @@ export function lineStates(record: PadRecord, file?: string, until = Infinity): 
   const starters = new Map<number, Site[]>();
   const regions: { start: number; end: number; count: number }[] = [];
   for (const site of at.sites) {
-    if (!COUNTING.has(site.kind) || site.name === 'last values') continue;
+    if (!COUNTING.has(site.kind)) continue;
     regions.push({ start: site.start, end: site.end, count: countOf(cells, site.cell) });
     const line = lines.lineAt(site.start);
     // A block that goes on below says nothing of its first line; a function's head belongs to the function.

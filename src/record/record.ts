@@ -100,6 +100,8 @@ export interface TestResult {
   passed: boolean;
   error?: RecordError;
   failure?: RawTest['failure'];
+  /** Why it was left out: another test was asked for, or others are marked. */
+  leftOut?: RawTest['leftOut'];
   /** Why it is skipped or to do, or what its failure means. */
   reason?: string;
   notes?: string[];

@@ -136,6 +136,7 @@ export const recordSchema = z.object({
       passed: z.boolean(),
       error: error.optional(),
       failure: z.enum(['code', 'hook', 'timeout', 'cancelled', 'subtests', 'plan', 'parent-ended']).optional(),
+      leftOut: z.enum(['one-asked', 'only']).optional(),
       reason: z.string().optional(),
       notes: z.array(z.string()).optional(),
       reused: z.literal(true).optional(),

@@ -32,7 +32,7 @@ export class Carrier {
   constructor(private readonly engine: CarryEngine) {}
 
   /** What the module `file` imports from `usher-anvil/live`. */
-  face(file: string): Record<string, unknown> {
+  moduleExports(file: string): Record<string, unknown> {
     const carry = (name: unknown, make: unknown): unknown => {
       if (typeof name !== 'string' || name === '')
         throw new own.TypeErrorCopy('carry(name, make): name must be a text that is not empty');

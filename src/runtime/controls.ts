@@ -43,7 +43,7 @@ export class Controls {
     this.opened = asked.open;
   }
 
-  face(): Record<string, unknown> {
+  moduleExports(): Record<string, unknown> {
     return {
       dial: (name: string, initial: unknown, shape?: DialShape) => this.dial(name, initial, shape),
       gate: (name: string, effect: () => unknown) => this.gate(name, effect),

@@ -5,7 +5,7 @@
  */
 import type { Difference, Differences } from '../wire/reports.js';
 import * as own from './originals.js';
-import type { Insight, Previewer } from './preview.js';
+import type { Introspection, Previewer } from './preview.js';
 import { keyText, quote } from './text.js';
 import type { Value } from '../wire/value.js';
 
@@ -29,10 +29,10 @@ export function differencesOf(
   expected: unknown,
   loose: boolean,
   previewer: Previewer,
-  insight: Insight,
+  introspection: Introspection,
 ): Differences {
   const pass: Pass = { list: [], found: 0, compared: 0, steps: 0, pairs: [] };
-  new Comparison(loose, previewer, insight).compare(received, expected, 'it', pass);
+  new Comparison(loose, previewer, introspection).compare(received, expected, 'it', pass);
   return {
     list: pass.list!,
     more: pass.found - pass.list!.length,
@@ -45,7 +45,7 @@ class Comparison {
   constructor(
     private readonly loose: boolean,
     private readonly previewer: Previewer,
-    private readonly insight: Insight,
+    private readonly introspection: Introspection,
   ) {}
 
   /** True when nothing differs; stops early where no list is wanted. */
@@ -65,11 +65,11 @@ class Comparison {
       return true;
     }
     for (let i = 0; i < pass.pairs.length; i++) if (pass.pairs[i]!.a === a && pass.pairs[i]!.b === b) return true;
-    if (this.insight.isProxy(a) || this.insight.isProxy(b))
+    if (this.introspection.isProxy(a) || this.introspection.isProxy(b))
       return this.differ(pass, () => ({ path, ...this.sides(a, b), note: 'a proxy is not looked into' }));
-    const brand = this.insight.brand(a);
+    const brand = this.introspection.brand(a);
     const isList = own.isArray(a);
-    if (brand !== this.insight.brand(b) || isList !== own.isArray(b))
+    if (brand !== this.introspection.brand(b) || isList !== own.isArray(b))
       return this.differ(pass, () => ({ path, ...this.sides(a, b), note: 'of another kind' }));
     if (!this.loose && own.getPrototype(a) !== own.getPrototype(b)) {
       const [one, other] = [this.previewer.take(a).class ?? 'Object', this.previewer.take(b).class ?? 'Object'];

@@ -4,10 +4,10 @@
  * changes and answers the same questions as a program of our own registry.
  */
 import type { FromGuest, ToGuest } from '../wire/guests.js';
-import { Boxes } from './boxes.js';
+import { LateExports } from './late-exports.js';
 import type { LookAnswer } from '../wire/looking.js';
 import * as own from './originals.js';
-import type { Insight } from './preview.js';
+import type { Introspection } from './preview.js';
 import { Target } from './target.js';
 import type { TargetEngine } from './target-engine.js';
 import type { LiveAnswer } from '../wire/messages.js';
@@ -15,7 +15,7 @@ import type { ModuleLink } from '../wire/modules.js';
 
 /** What only the engine around it can do. */
 export interface EmbeddedEngine {
-  insight: Insight;
+  introspection: Introspection;
   /** Milliseconds. */
   now(): number;
   /** Calls back in a job of its own. */
@@ -38,12 +38,12 @@ const unused = (): never => {
 
 export class EmbeddedTarget {
   readonly target: Target;
-  private readonly boxes = new Boxes();
+  private readonly late = new LateExports();
   private readonly urls = own.safeMap<string, string>();
 
   constructor(private readonly engine: EmbeddedEngine) {
     const full: TargetEngine = {
-      insight: engine.insight,
+      introspection: engine.introspection,
       now: () => engine.now(),
       later: (callback) => engine.later(callback),
       send: (batch) => engine.send({ type: 'batch', batch }),
@@ -74,10 +74,10 @@ export class EmbeddedTarget {
     this.target.install();
     const scope = globalThis as unknown as Record<symbol, unknown>;
     scope[Symbol.for('usher-anvil/live@1')] = (file: string, version: number, meta?: { url: string }) =>
-      this.face(file, version, meta);
+      this.moduleExports(file, version, meta);
   }
 
-  private face(file: string, version: number, meta: { url: string } | undefined): Record<string, unknown> {
+  private moduleExports(file: string, version: number, meta: { url: string } | undefined): Record<string, unknown> {
     const { patches } = this.target.registry;
     const url = meta?.url ?? file;
     if (this.urls.has(file)) patches.renew(file);
@@ -85,7 +85,7 @@ export class EmbeddedTarget {
     this.target.stacks.loaded(url, file);
     this.engine.send({ type: 'executed', file, version, url });
     return {
-      ...patches.moduleFace(file, this.boxes.of(file)),
+      ...patches.moduleExports(file, this.late.of(file)),
       meta,
       import: (specifier: string) => this.engine.load(specifier, url, file),
     };
@@ -93,7 +93,7 @@ export class EmbeddedTarget {
 
   private async load(file: string, link: ModuleLink): Promise<object> {
     const namespace = await this.engine.load(link.specifier, this.urls.get(file) ?? file, file);
-    return link.kind === 'local' ? this.boxes.joined(namespace, link.target) : namespace;
+    return link.kind === 'local' ? this.late.joined(namespace, link.target) : namespace;
   }
 
   /** An error that nobody caught. */

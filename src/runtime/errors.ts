@@ -1,9 +1,9 @@
 /** Describes whatever was thrown, without running code of the person. */
 import * as own from './originals.js';
 import { differencesOf } from './difference.js';
-import { DEEP, type Insight, type Previewer } from './preview.js';
+import { DEEP, type Introspection, type Previewer } from './preview.js';
 import { dataProperty, plainMessage, type Stacks } from './stacks.js';
-import type { Holder } from './holder.js';
+import type { RetainedValues } from './retained-values.js';
 import type { RawError } from '../wire/reports.js';
 
 /** Causes within causes that are read. */
@@ -13,8 +13,8 @@ export class ErrorReader {
   constructor(
     private readonly previewer: Previewer,
     private readonly stacks: Stacks,
-    private readonly insight: Insight,
-    private readonly holder?: Holder,
+    private readonly introspection: Introspection,
+    private readonly holder?: RetainedValues,
   ) {}
 
   read(thrown: unknown, kind: RawError['kind'], moment: number, depth = WHOLE): RawError {
@@ -23,8 +23,8 @@ export class ErrorReader {
     if (
       typeof thrown !== 'object' ||
       thrown === null ||
-      this.insight.isProxy(thrown) ||
-      this.insight.brand(thrown) !== 'Error'
+      this.introspection.isProxy(thrown) ||
+      this.introspection.brand(thrown) !== 'Error'
     ) {
       error.value = this.previewer.take(thrown);
       error.name = typeof thrown === 'object' && thrown !== null ? (error.value.class ?? 'object') : typeof thrown;
@@ -60,7 +60,7 @@ export class ErrorReader {
   }
 
   private differences(received: unknown, expected: unknown, loose: boolean): NonNullable<RawError['differences']> {
-    const found = differencesOf(received, expected, loose, this.previewer, this.insight);
+    const found = differencesOf(received, expected, loose, this.previewer, this.introspection);
     if (
       found.list.length === 0 &&
       !found.partial &&

@@ -47,7 +47,7 @@ export class Input {
   ) {}
 
   /** What a pad gets. */
-  face(): object {
+  moduleExports(): object {
     const input = this;
     return own.freeze({
       get name() {

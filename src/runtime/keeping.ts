@@ -1,12 +1,12 @@
 /** Whether a value can be held over re-executions: as a copy, in another thread, with nothing lost. */
 import * as own from './originals.js';
-import type { Insight } from './preview.js';
+import type { Introspection } from './preview.js';
 
 /** Objects looked through before a value counts as too large. */
 const MOST = 2_000_000;
 
 /** Why a value cannot be kept; undefined when it can. */
-export function whyNotKept(value: unknown, insight: Insight): string | undefined {
+export function whyNotKept(value: unknown, introspection: Introspection): string | undefined {
   const seen = new own.SetCopy<object>();
   own.defineProperty(seen, 'has', { value: own.SetCopy.prototype.has });
   const open: { value: unknown; path: string }[] = [{ value, path: 'it' }];
@@ -19,8 +19,8 @@ export function whyNotKept(value: unknown, insight: Insight): string | undefined
     if (typeof item !== 'object' || item === null || own.setHas(seen, item)) continue;
     own.setAdd(seen, item);
     if (++count > MOST) return `it holds more than ${own.numberLocale(MOST)} objects`;
-    if (insight.isProxy(item)) return `${path} is a proxy`;
-    const brand = insight.brand(item);
+    if (introspection.isProxy(item)) return `${path} is a proxy`;
+    const brand = introspection.brand(item);
     switch (brand) {
       case 'Map': {
         const cursor = own.mapEntries(item as Map<unknown, unknown>);
@@ -50,8 +50,8 @@ export function whyNotKept(value: unknown, insight: Insight): string | undefined
     }
     const prototype = own.getPrototype(item) as object | null;
     if (brand === undefined && prototype !== null && !own.isArray(item) && prototype !== own.ObjectPrototype) {
-      const maker = own.getDescriptor(prototype, 'constructor')?.value as { name?: string } | undefined;
-      return `${path} is an instance of ${maker?.name ?? 'a class'}, whose class is made anew at each run`;
+      const constructed = own.getDescriptor(prototype, 'constructor')?.value as { name?: string } | undefined;
+      return `${path} is an instance of ${constructed?.name ?? 'a class'}, whose class is made anew at each run`;
     }
     const keys = own.ownKeys(item);
     for (let i = 0; i < keys.length; i++) {

@@ -1,7 +1,7 @@
 /** Keys, steps and sizes of what is opened, as text. */
 import type { Opened } from '../wire/looking.js';
 import * as own from './originals.js';
-import type { Insight } from './preview.js';
+import type { Introspection } from './preview.js';
 
 /** Items by number, or -1 for what is no list. */
 export function itemCount(value: object): number {
@@ -16,8 +16,10 @@ export function isIndex(key: string, length: number): boolean {
 
 /** Prototypes of the language itself: their accessors say nothing of the person's object. */
 export function isNative(prototype: object): boolean {
-  const maker = own.getDescriptor(prototype, 'constructor')?.value as unknown;
-  return typeof maker === 'function' && own.indexOf(own.functionText(maker as () => void), '[native code]') >= 0;
+  const constructed = own.getDescriptor(prototype, 'constructor')?.value as unknown;
+  return (
+    typeof constructed === 'function' && own.indexOf(own.functionText(constructed as () => void), '[native code]') >= 0
+  );
 }
 
 export function keyText(name: string | symbol): string {
@@ -59,9 +61,9 @@ export function objectOf(value: unknown): object | null {
     object | null;
 }
 
-export function describe(value: unknown, key: string, insight: Insight): PropertyDescriptor | undefined {
+export function describe(value: unknown, key: string, introspection: Introspection): PropertyDescriptor | undefined {
   for (let at = objectOf(value); at; at = own.getPrototype(at)) {
-    if (insight.isProxy(at)) return undefined;
+    if (introspection.isProxy(at)) return undefined;
     const descriptor = own.getDescriptor(at, key);
     if (descriptor) return descriptor;
   }

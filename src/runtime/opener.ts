@@ -5,7 +5,7 @@
 import { PAGE } from '../wire/constants.js';
 import type { LookAnswer, LookRequest, Member, NameFound, Opened } from '../wire/looking.js';
 import type { Value } from '../wire/value.js';
-import type { Holder } from './holder.js';
+import type { RetainedValues } from './retained-values.js';
 import {
   count,
   describe,
@@ -21,12 +21,12 @@ import {
   stepPart,
 } from './opener-text.js';
 import * as own from './originals.js';
-import type { Budget, Insight, Previewer } from './preview.js';
+import type { Budget, Introspection, Previewer } from './preview.js';
 import { valueText } from './text.js';
 
 /** What only host and registry can tell of an object. */
 export interface OpenerEngine {
-  insight: Insight;
+  introspection: Introspection;
   now(): number;
   /** Where the person wrote a function, and its own text. */
   sourceOf(value: object): { file: string; line: number; character: number; text: string } | undefined;
@@ -66,7 +66,7 @@ export class Opener {
   private names: { node: number; list: (string | symbol)[] } | undefined;
 
   constructor(
-    private readonly holder: Holder,
+    private readonly holder: RetainedValues,
     private readonly previewer: Previewer,
     private readonly engine: OpenerEngine,
   ) {}
@@ -75,20 +75,20 @@ export class Opener {
   reached(root: unknown, path: readonly string[], prefix: string): LookAnswer {
     const names: NameFound[] = [];
     const found = own.createObject(null) as Record<string, true>;
-    const { insight } = this.engine;
+    const { introspection } = this.engine;
     let value = root;
     for (const key of path) {
-      const descriptor = describe(value, key, insight);
+      const descriptor = describe(value, key, introspection);
       if (!descriptor || !('value' in descriptor)) return { is: 'names', names };
       value = descriptor.value;
     }
     let depth = 0;
     for (let at = objectOf(value); at && names.length < MOST_NAMES; at = own.getPrototype(at), depth++) {
-      if (insight.isProxy(at)) break;
-      const maker = depth === 0 ? undefined : own.getDescriptor(at, 'constructor');
+      if (introspection.isProxy(at)) break;
+      const constructed = depth === 0 ? undefined : own.getDescriptor(at, 'constructor');
       const from =
-        maker && typeof maker.value === 'function'
-          ? String(own.getDescriptor(maker.value as object, 'name')?.value ?? '')
+        constructed && typeof constructed.value === 'function'
+          ? String(own.getDescriptor(constructed.value as object, 'name')?.value ?? '')
           : '';
       const keys = own.ownKeys(at);
       for (let i = 0; i < keys.length && names.length < MOST_NAMES; i++) {
@@ -162,7 +162,7 @@ export class Opener {
       fact(opened, 'characters', count(value.length));
       return opened;
     }
-    if (this.engine.insight.isProxy(value as object)) {
+    if (this.engine.introspection.isProxy(value as object)) {
       fact(opened, 'note', 'a proxy: reading it would run its traps, so it stays closed');
       return opened;
     }
@@ -223,7 +223,7 @@ export class Opener {
   }
 
   private entryCount(value: object): number {
-    const brand = this.engine.insight.brand(value);
+    const brand = this.engine.introspection.brand(value);
     if (brand === 'Map') return own.mapSize(value as Map<unknown, unknown>);
     if (brand === 'Set') return own.setSize(value as Set<unknown>);
     return 0;
@@ -232,15 +232,15 @@ export class Opener {
   /** What stands behind all names: inherited accessors, private fields, results, the prototype. */
   private tail(value: object): (() => Member)[] {
     const list: (() => Member)[] = [];
-    const { insight } = this.engine;
-    const privates = insight.privates?.(value) ?? [];
+    const { introspection } = this.engine;
+    const privates = introspection.privates?.(value) ?? [];
     for (let i = 0; i < privates.length; i++) {
       const { key, value: inner } = privates[i]!;
       own.append(list, () => this.member('private', key, undefined, inner));
     }
-    if (insight.brand(value) === 'Promise') {
-      const details = insight.promise?.(value);
-      const settled = details && details.state !== 'pending' ? insight.settled?.(value) : undefined;
+    if (introspection.brand(value) === 'Promise') {
+      const details = introspection.promise?.(value);
+      const settled = details && details.state !== 'pending' ? introspection.settled?.(value) : undefined;
       if (settled)
         own.append(list, () =>
           this.member('internal', details!.state === 'rejected' ? 'reason' : 'result', undefined, settled.result),
@@ -249,7 +249,11 @@ export class Opener {
     let at = own.getPrototype(value) as object | null;
     for (
       let level = 1;
-      at !== null && at !== own.ObjectPrototype && at !== own.FunctionPrototype && level < 20 && !insight.isProxy(at);
+      at !== null &&
+      at !== own.ObjectPrototype &&
+      at !== own.FunctionPrototype &&
+      level < 20 &&
+      !introspection.isProxy(at);
       level++
     ) {
       if (isNative(at)) break;
@@ -266,14 +270,14 @@ export class Opener {
     const prototype = own.getPrototype(value) as object | null;
     if (prototype !== null)
       own.append(list, () => {
-        const maker = own.getDescriptor(prototype, 'constructor')?.value as unknown;
+        const constructed = own.getDescriptor(prototype, 'constructor')?.value as unknown;
         const made =
-          typeof maker === 'function' && !insight.isProxy(maker)
-            ? (own.getDescriptor(maker, 'name')?.value as unknown)
+          typeof constructed === 'function' && !introspection.isProxy(constructed)
+            ? (own.getDescriptor(constructed, 'name')?.value as unknown)
             : undefined;
         const value: Value = { type: 'object', class: typeof made === 'string' && made !== '' ? made : 'Object' };
         const member: Member = { kind: 'prototype', key: 'prototype', value, node: this.node(prototype) };
-        if (!insight.isProxy(prototype)) member.node = this.node(prototype, value);
+        if (!introspection.isProxy(prototype)) member.node = this.node(prototype, value);
         return member;
       });
     return list;
@@ -344,7 +348,7 @@ export class Opener {
   }
 
   private entries(result: Member[], object: object, from: number, to: number): void {
-    if (this.engine.insight.brand(object) === 'Map') {
+    if (this.engine.introspection.brand(object) === 'Map') {
       const cursor = own.mapEntries(object as Map<unknown, unknown>);
       for (let i = 0; i < to; i++) {
         const step = own.mapNext(cursor);
@@ -421,7 +425,7 @@ export class Opener {
     let room = JSON_LIMIT;
     let cut = false;
     const path: unknown[] = [];
-    const { insight } = this.engine;
+    const { introspection } = this.engine;
     const write = (item: unknown, indent: string): string | undefined => {
       if (room <= 0) {
         cut = true;
@@ -446,9 +450,9 @@ export class Opener {
           return undefined;
       }
       if (item === null) return 'null';
-      if (insight.isProxy(item)) return '"(proxy)"';
+      if (introspection.isProxy(item)) return '"(proxy)"';
       for (let i = 0; i < path.length; i++) if (path[i] === item) return '"(circular)"';
-      const brand = insight.brand(item);
+      const brand = introspection.brand(item);
       if (brand === 'Date') {
         const time = own.dateTime(item as Date);
         return time === time ? `"${own.dateISO(item as Date)}"` : 'null';
@@ -497,11 +501,11 @@ export class Opener {
   }
 
   private bytes(value: unknown, limit: number): LookAnswer {
-    const { insight } = this.engine;
-    if (typeof value !== 'object' || value === null || insight.isProxy(value))
+    const { introspection } = this.engine;
+    if (typeof value !== 'object' || value === null || introspection.isProxy(value))
       return { is: 'gone', why: 'This value has no bytes.' };
     const read = (source: object): { bytes: Uint8Array; size: number } | undefined => {
-      const brand = insight.brand(source);
+      const brand = introspection.brand(source);
       if (brand !== 'Typed') return undefined;
       const all = own.bytesOf(source as ArrayBufferView);
       // A copy: the original stays the program's own, and a message must not take it away.
@@ -518,7 +522,7 @@ export class Opener {
     if (
       typeof data === 'object' &&
       data !== null &&
-      !insight.isProxy(data) &&
+      !introspection.isProxy(data) &&
       typeof width === 'number' &&
       typeof height === 'number'
     ) {

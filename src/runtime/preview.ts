@@ -7,7 +7,7 @@ import * as own from './originals.js';
 import type { Entry, Value } from '../wire/value.js';
 
 /** What only the engine can tell; given by the host. */
-export interface Insight {
+export interface Introspection {
   isProxy(value: object): boolean;
   /** State and result of a promise, without waiting. */
   promise?(value: object): { state: 'pending' | 'fulfilled' | 'rejected'; result?: unknown } | undefined;
@@ -41,7 +41,7 @@ export class Previewer {
   private left = 0;
   private seen: object[] = [];
 
-  constructor(private readonly insight: Insight) {}
+  constructor(private readonly introspection: Introspection) {}
 
   /** Takes the preview of any value; never throws. */
   take(value: unknown, budget: Budget = SHALLOW): Value {
@@ -80,7 +80,7 @@ export class Previewer {
   }
 
   private callable(value: object): Value {
-    if (this.insight.isProxy(value)) return { type: 'function', form: 'proxy', text: '' };
+    if (this.introspection.isProxy(value)) return { type: 'function', form: 'proxy', text: '' };
     const name = own.getDescriptor(value, 'name');
     const prototype = own.getDescriptor(value, 'prototype');
     const result: Value = { type: 'function', text: name && typeof name.value === 'string' ? name.value : '' };
@@ -89,10 +89,10 @@ export class Previewer {
   }
 
   private object(value: object, budget: Budget, depth: number): Value {
-    const { insight } = this;
-    if (insight.isProxy(value)) return { type: 'object', form: 'proxy' };
+    const { introspection } = this;
+    if (introspection.isProxy(value)) return { type: 'object', form: 'proxy' };
     for (let i = 0; i < this.seen.length; i++) if (this.seen[i] === value) return { type: 'object', text: 'circular' };
-    const brand = insight.brand(value);
+    const brand = introspection.brand(value);
     const result: Value = { type: 'object' };
     const name = this.className(value);
     if (name !== 'Object') result.class = name;
@@ -154,7 +154,7 @@ export class Previewer {
       }
       case 'Promise': {
         result.form = 'promise';
-        const details = insight.promise?.(value);
+        const details = introspection.promise?.(value);
         if (details) {
           result.state = details.state;
           if (details.state !== 'pending' && 'result' in details && depth > 0)
@@ -268,10 +268,10 @@ export class Previewer {
     let at = own.getPrototype(value) as object | null;
     if (at === null) return 'null prototype';
     for (let i = 0; at !== null && i < 20; i++) {
-      if (this.insight.isProxy(at)) return 'Object';
+      if (this.introspection.isProxy(at)) return 'Object';
       const descriptor = own.getDescriptor(at, 'constructor');
       if (descriptor && typeof descriptor.value === 'function') {
-        if (this.insight.isProxy(descriptor.value as object)) return 'Object';
+        if (this.introspection.isProxy(descriptor.value as object)) return 'Object';
         const name = own.getDescriptor(descriptor.value as object, 'name');
         // A class without a name goes by that of its parent.
         if (name && typeof name.value === 'string' && name.value !== '') return name.value;

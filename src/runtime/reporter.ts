@@ -3,9 +3,9 @@
  * The clock gives every reported thing its moment.
  */
 import * as own from './originals.js';
-import { Holder } from './holder.js';
+import { RetainedValues } from './retained-values.js';
 import { whyNotKept } from './keeping.js';
-import { Previewer, SHALLOW, SMALL, WIDE, type Insight } from './preview.js';
+import { Previewer, SHALLOW, SMALL, WIDE, type Introspection } from './preview.js';
 import type { Batch, RawConsole, RawError, RawGate, RawDial, RawRequest, RawShown, RawTest } from '../wire/reports.js';
 import { Tag, type SampleColumns } from '../wire/samples.js';
 import type { Value } from '../wire/value.js';
@@ -44,15 +44,15 @@ export class Reporter {
   pending: (() => Pick<Batch, 'waits' | 'timers'>) | undefined;
   private lastFlush = 0;
   private readonly timings = own.safeMap<number, { site: number; total: number; visits: number }>();
-  readonly holder = new Holder();
+  readonly holder = new RetainedValues();
   private readonly units: { unit: number; cells: Float64Array }[] = [];
 
   constructor(
-    private readonly insight: Insight,
+    private readonly introspection: Introspection,
     private readonly send: (batch: Batch) => void,
     readonly now: () => number,
   ) {
-    this.previewer = new Previewer(insight);
+    this.previewer = new Previewer(introspection);
     this.lastFlush = now();
   }
 
@@ -68,7 +68,7 @@ export class Reporter {
 
   /** Hands a value over to be held for the next run. */
   keep(site: number, value: unknown): void {
-    const why = whyNotKept(value, this.insight);
+    const why = whyNotKept(value, this.introspection);
     // At once and as a copy: what the program does to the value later is not part of it.
     try {
       this.send({ moment: this.clock, kept: [why === undefined ? { site, value } : { site, why }] });

@@ -3,11 +3,11 @@ import type { ModuleLink } from '../wire/modules.js';
 import type { Batch } from '../wire/reports.js';
 import type { InputEngine } from './input.js';
 import type { ModuleEngine } from './modules/engine.js';
-import type { Insight } from './preview.js';
+import type { Introspection } from './preview.js';
 import type { TestEngine } from './tests/engine.js';
 
 export interface TargetEngine extends ModuleEngine, TestEngine {
-  insight: Insight;
+  introspection: Introspection;
   now(): number;
   /** Calls back when nothing else is to be done. */
   later(callback: () => void): void;

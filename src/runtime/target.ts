@@ -9,7 +9,7 @@ import type { RawError, RawFrame, RawRequest } from '../wire/reports.js';
 import { PadConsole } from './console.js';
 import { Controls } from './controls.js';
 import { ErrorReader } from './errors.js';
-import { Exhibits } from './exhibits.js';
+import { ShownValues } from './shown.js';
 import { Input, type InputSource } from './input.js';
 import { Registry } from './modules/registry.js';
 import { Opener } from './opener.js';
@@ -53,17 +53,17 @@ export class Target {
   constructor(private readonly engine: TargetEngine) {
     const place = { site: -1, test: -1 };
     this.reporter = new Reporter(
-      engine.insight,
+      engine.introspection,
       (batch) => engine.send(batch),
       () => engine.now(),
     );
     this.stacks = new Stacks((file) => engine.isOwnFile(file));
     this.reporter.caught = (error) => this.stacks.restored(error);
-    this.errors = new ErrorReader(this.reporter.previewer, this.stacks, engine.insight, this.reporter.holder);
+    this.errors = new ErrorReader(this.reporter.previewer, this.stacks, engine.introspection, this.reporter.holder);
     this.console = new PadConsole(this.reporter, this.stacks, place, () => engine.now());
     this.tests = new TestRunner(this.reporter, this.stacks, this.errors, place, engine);
-    const exhibits = new Exhibits(this.reporter, this.stacks, (callback) => engine.later(callback));
-    this.waits = new Waits(engine.insight, () => engine.now());
+    const shown = new ShownValues(this.reporter, this.stacks, (callback) => engine.later(callback));
+    this.waits = new Waits(engine.introspection, () => engine.now());
     this.timers = new Timers(
       this.stacks,
       () => engine.now(),
@@ -75,17 +75,17 @@ export class Target {
     const input = new Input(
       () => this.source,
       () => engine.input,
-      (text) => exhibits.note(text),
+      (text) => shown.note(text),
     );
-    const face = exhibits.face();
-    const more: Record<string, unknown> = { ...this.controls.face(), input: input.face() };
+    const face = shown.moduleExports();
+    const more: Record<string, unknown> = { ...this.controls.moduleExports(), input: input.moduleExports() };
     for (const name of own.keys(more)) face[name] = more[name];
     this.registry = new Registry(engine, this.reporter, this.stacks, place, this.waits, testModule(this.tests), face);
     this.registry.patches.setClock({ now: () => engine.now(), later: (callback) => engine.later(callback) });
     this.registry.onDisposeError = (error) => this.fail(error, 'thrown');
     const native = own.functionText;
     this.opener = new Opener(this.reporter.holder, this.reporter.previewer, {
-      insight: engine.insight,
+      introspection: engine.introspection,
       now: () => engine.now(),
       sourceOf: (value) => this.registry.texts.sourceOf(native(value as () => void)),
       textOf: (value) => native(value as () => void),

@@ -5,7 +5,7 @@
  * passing, so that a hot loop of awaits pays next to nothing.
  */
 import * as own from './originals.js';
-import type { Insight } from './preview.js';
+import type { Introspection } from './preview.js';
 import type { ModuleCode } from '../wire/modules.js';
 import type { RawWait } from '../wire/reports.js';
 
@@ -24,7 +24,7 @@ export class Waits {
   private readonly places = own.safeMap<ModuleCode, Map<number, Place>>();
 
   constructor(
-    private readonly insight: Insight,
+    private readonly introspection: Introspection,
     private readonly now: () => number,
   ) {}
 
@@ -58,9 +58,9 @@ export class Waits {
 
   private isPending(value: object): boolean {
     return (
-      !this.insight.isProxy(value) &&
-      this.insight.brand(value) === 'Promise' &&
-      this.insight.promise?.(value)?.state === 'pending'
+      !this.introspection.isProxy(value) &&
+      this.introspection.brand(value) === 'Promise' &&
+      this.introspection.promise?.(value)?.state === 'pending'
     );
   }
 

@@ -1,5 +1,5 @@
 /** What stands between a change and those who look: slots with two versions, held values, stacks of code that was printed anew. */
-import { Holder } from '#dist/runtime/holder.js';
+import { RetainedValues } from '#dist/runtime/retained-values.js';
 import { patchName } from '#dist/runtime/stacks.js';
 import { Stage } from '../../test/stage.js';
 
@@ -57,7 +57,7 @@ describe('a version that reports stands over the one the program has', () => {
 
 describe('values that are held for opening', () => {
   test('of a program that runs on, the newest: the older half goes when they become too many', () => {
-    const holder = new Holder();
+    const holder = new RetainedValues();
     holder.most = 40_000;
     for (let i = 1; i <= 1_000; i++) holder.hold(i, 0, { i });
     expect(holder.at(1, 0)).toBeUndefined();
@@ -69,7 +69,7 @@ describe('values that are held for opening', () => {
   });
 
   test('of a pad, the first: later ones weakly', () => {
-    const holder = new Holder();
+    const holder = new RetainedValues();
     const barge = { name: 'Heron' };
     holder.hold(1, 0, barge);
     for (let i = 2; i < 500; i++) holder.hold(i, 0, { i });

@@ -108,7 +108,7 @@ export interface LineMessage {
   items: MarginItemMessage[];
 }
 
-export interface PlaceMessage {
+export interface LocationMessage {
   file: string;
   /** Zero-based. */
   line: number;
@@ -119,7 +119,7 @@ export interface ErrorMessage {
   moment: number;
   text: string;
   kind: string;
-  at: PlaceMessage;
+  at: LocationMessage;
   endCharacter: number;
   test?: string;
   expected?: string;
@@ -132,7 +132,7 @@ export interface ErrorMessage {
   values: { name: string; text: string }[];
   /** A package that could be added. */
   package?: string;
-  path: ({ name: string; at: PlaceMessage; times?: number; isAsync?: true } | { folded: string })[];
+  path: ({ name: string; at: LocationMessage; times?: number; isAsync?: true } | { folded: string })[];
   causes: string[];
 }
 
@@ -143,7 +143,7 @@ export interface ConsoleMessage {
   level: string;
   text: string;
   indent: number;
-  at?: PlaceMessage;
+  at?: LocationMessage;
   table?: { columns: string[]; rows: string[][] };
 }
 
@@ -153,6 +153,8 @@ export interface TestMessage {
   parent: number;
   suite: boolean;
   passed: boolean;
+  /** Why it is left out: another test is asked for, or others are marked. */
+  leftOut?: 'one-asked' | 'only';
   reason?: string;
   notes?: string[];
   /** Taken from an earlier run. */
@@ -161,12 +163,12 @@ export interface TestMessage {
   path: string[];
   state: 'passed' | 'failed' | 'skipped' | 'todo' | 'running';
   durationMs: number;
-  at: PlaceMessage;
+  at: LocationMessage;
 }
 
 /** A dial as it was reported, with its place. */
 export interface DialMessage extends Omit<RawDial, 'frame' | 'moment'> {
-  at?: PlaceMessage;
+  at?: LocationMessage;
 }
 
 export interface GateMessage {
@@ -177,7 +179,7 @@ export interface GateMessage {
   text: string;
   /** Of its outcome, for opening it. */
   moment: number;
-  at?: PlaceMessage;
+  at?: LocationMessage;
 }
 
 export interface RequestMessage {
@@ -187,7 +189,7 @@ export interface RequestMessage {
   state: 'open' | 'done' | 'failed';
   text: string;
   url: string;
-  at?: PlaceMessage;
+  at?: LocationMessage;
   sent: [string, string][];
   got: [string, string][];
   timing: string;
@@ -199,7 +201,7 @@ export interface PendingMessage {
   /** Of a timer, for stopping it. */
   timer?: number;
   text: string;
-  at?: PlaceMessage;
+  at?: LocationMessage;
 }
 
 export interface RecordMessage {
@@ -290,7 +292,7 @@ export interface ShownMessage {
   id: number;
   kind: string;
   title: string;
-  at?: PlaceMessage;
+  at?: LocationMessage;
   views?: View[];
   text?: string;
   width?: number;

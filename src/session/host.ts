@@ -12,7 +12,7 @@ import type { Problem } from '../syntax/problems.js';
 export type Resolution =
   | { kind: 'local'; file: string }
   | {
-      kind: 'package' | 'builtin' | 'tests' | 'exhibits' | 'live';
+      kind: 'package' | 'builtin' | 'tests' | 'pad' | 'live';
       /** Resolve it from here: it was added for the pad. */ base?: string;
     }
   | { kind: 'missing'; message: string; /** A package that could be added. */ package?: string };

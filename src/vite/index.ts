@@ -15,7 +15,7 @@ import { nodeLanguage } from '../hosts/node/language.js';
 import { mapOf, segmentsOf } from '../instrument/source-map.js';
 import type { ModuleCode } from '../wire/modules.js';
 import { LiveSession } from '../session/live/session.js';
-import { enroll, type Enrolled } from '../server/enroll.js';
+import { registerTarget, type RegisteredTarget } from '../server/register-target.js';
 import { freeName } from '../server/targets.js';
 import { LineTable } from '../syntax/positions.js';
 import { AnvilError } from '../syntax/problems.js';
@@ -45,7 +45,7 @@ export default function usherAnvil(options: UsherAnvilOptions = {}): Plugin {
   let server: ViteDevServer | undefined;
   let environment: DevEnvironment | undefined;
   let page: { code: string; map: string } | undefined;
-  let enrolled: Enrolled | undefined;
+  let registered: RegisteredTarget | undefined;
   const session = new LiveSession('', { files: new NodeFiles(), language: nodeLanguage });
   /** Files that pages may have loaded. */
   const known = new Set<string>();
@@ -94,7 +94,7 @@ export default function usherAnvil(options: UsherAnvilOptions = {}): Plugin {
       }
       refresh ??= setTimeout(() => {
         refresh = undefined;
-        enrolled?.refresh();
+        registered?.refresh();
       }, 200);
       refresh.unref();
     });
@@ -167,7 +167,13 @@ export default function usherAnvil(options: UsherAnvilOptions = {}): Plugin {
   async function open(): Promise<void> {
     if (options.name === false) return;
     try {
-      enrolled = await enroll({ session, name: options.name ?? freeName(root), pid: process.pid, root, entry: root });
+      registered = await registerTarget({
+        session,
+        name: options.name ?? freeName(root),
+        pid: process.pid,
+        root,
+        entry: root,
+      });
     } catch (error) {
       if (!(error instanceof AnvilError)) throw error;
       server?.config.logger.warn(`${error.code}  ${error.message} The pages are patched, and cannot be joined.`);
@@ -187,10 +193,10 @@ export default function usherAnvil(options: UsherAnvilOptions = {}): Plugin {
       environment = made.environments.client;
       listen(environment.hot);
       await open();
-      made.httpServer?.once('close', () => void enrolled?.leave('the server has ended'));
+      made.httpServer?.once('close', () => void registered?.leave('the server has ended'));
       const close = made.close.bind(made);
       made.close = async () => {
-        await enrolled?.leave('the server has ended');
+        await registered?.leave('the server has ended');
         await close();
       };
     },

@@ -43,7 +43,7 @@ export interface ModuleCode {
 
 export interface ModuleLink {
   specifier: string;
-  kind: 'local' | 'package' | 'builtin' | 'tests' | 'exhibits' | 'live' | 'missing';
+  kind: 'local' | 'package' | 'builtin' | 'tests' | 'pad' | 'live' | 'missing';
   /** For `local`, the file; for `missing`, why. */
   target: string;
   /** For a package that was added for the pad, where it is resolved from. */

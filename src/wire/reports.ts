@@ -114,6 +114,8 @@ const rawTest = z.object({
   error: rawError.optional(),
   /** Why it failed. */
   failure: z.enum(['code', 'hook', 'timeout', 'cancelled', 'subtests', 'plan', 'parent-ended']).optional(),
+  /** Why it is left out: another test is asked for, or others are marked. */
+  leftOut: z.enum(['one-asked', 'only']).optional(),
   /** Why it is skipped or to do, or what its failure means. */
   reason: z.string().optional(),
   /** What it said with `diagnostic`. */

@@ -21,7 +21,7 @@ export type Step =
       /** `code` gives `{ home, pick }`. */
       home?: 'instance' | 'static';
       /** A constructor that calls `super`: compiled inside each call. */
-      maker?: boolean;
+      ofConstructor?: boolean;
     }
   /** A member that replaces or joins those of a class; `code` gives an object with it. */
   | { kind: 'member'; file: string; name: string; owner: number; isStatic: boolean; code: string; symbol?: string }

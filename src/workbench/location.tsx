@@ -1,9 +1,9 @@
 /** Where something stands: its line, to go there. */
-import type { PlaceMessage } from '../server/protocol.js';
+import type { LocationMessage } from '../server/protocol.js';
 import type { State } from './state.js';
 import type { Store } from './store.js';
 
-export function Location({ store, state, at }: { store: Store; state: State; at: PlaceMessage | undefined }) {
+export function Location({ store, state, at }: { store: Store; state: State; at: LocationMessage | undefined }) {
   if (!at) return <span className="at" />;
   return (
     <button

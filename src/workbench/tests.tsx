@@ -30,7 +30,7 @@ function branchesOf(tests: readonly TestMessage[]): Branch[] {
 export function TestList({ store, state, tests }: { store: Store; state: State; tests: TestMessage[] }) {
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
   if (tests.length === 0) return <p className="dim">No tests. Write one with test() of node:test.</p>;
-  const alone = tests.some((test) => test.reason === 'another test runs alone');
+  const alone = tests.some((test) => test.leftOut === 'one-asked');
   const reused = tests.filter((test) => test.reused && !test.suite).length;
   const rows: { branch: Branch; depth: number; key: string }[] = [];
   const add = (branches: readonly Branch[], depth: number): void => {

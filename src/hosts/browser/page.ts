@@ -6,7 +6,7 @@
 import { EmbeddedTarget } from '../../runtime/embedded.js';
 import type { FromGuest, ToGuest } from '../../wire/guests.js';
 import { decode, encode } from './codec.js';
-import { pageInsight } from './insight.js';
+import { pageInsight } from './introspection.js';
 
 /** The way to the server; a development server's own socket carries it. */
 export interface PageChannel {
@@ -39,11 +39,11 @@ export function startPage(channel: PageChannel, own: readonly string[]): void {
   const jobs: (() => void)[] = [];
   port1.onmessage = (): void => jobs.shift()?.();
   const send = (message: FromGuest): void => channel.send(EVENTS.from, { page, message: encode(message) });
-  const { insight, made } = pageInsight();
+  const { introspection, made } = pageInsight();
   const { setInterval: interval, clearInterval: clear } = globalThis;
   const loops = watchLoops();
   const embedded = new EmbeddedTarget({
-    insight,
+    introspection,
     now: () => performance.now(),
     later(callback) {
       jobs.push(callback);

@@ -163,7 +163,7 @@ export class NodeFiles implements Files {
 
   resolve(specifier: string, from: string, how: 'import' | 'require' = 'import'): Resolution {
     if (specifier === 'node:test') return { kind: 'tests' };
-    if (specifier === 'usher-anvil/pad') return { kind: 'exhibits' };
+    if (specifier === 'usher-anvil/pad') return { kind: 'pad' };
     if (specifier === 'usher-anvil/live') return { kind: 'live' };
     if (specifier.startsWith('node:') || BUILTINS.has(specifier)) return { kind: 'builtin' };
     if (/^(https?|data):/.test(specifier))

@@ -4,7 +4,7 @@
  * and its drawing code is not called.
  */
 import type { DrawingContext } from '../../runtime/drawing.js';
-import type { PaintOptions, Pixel } from '../../runtime/exhibits.js';
+import type { PaintOptions, Pixel } from '../../runtime/shown.js';
 
 /** Shows a value in the view that fits it. Gives the value back. */
 export function show<T>(value: T, title?: string): T {
@@ -167,4 +167,4 @@ export interface CanvasLike {
 }
 
 export type { DrawingContext } from '../../runtime/drawing.js';
-export type { PaintOptions, Pixel } from '../../runtime/exhibits.js';
+export type { PaintOptions, Pixel } from '../../runtime/shown.js';

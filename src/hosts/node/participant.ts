@@ -13,7 +13,7 @@ import { isMainThread, MessageChannel, receiveMessageOnPort, threadId, type Mess
 import { EmbeddedTarget } from '../../runtime/embedded.js';
 import type { FromParticipant, ToGuest } from '../../wire/guests.js';
 import { Channel } from './channel.js';
-import { nodeInsight } from './insight.js';
+import { nodeInsight } from './introspection.js';
 import { stoppedLoops } from './loops.js';
 import { INVITATION } from '../../wire/constants.js';
 import { isLocalFile } from './modules/commonjs.js';
@@ -42,7 +42,7 @@ function takePart({ path, token }: { path: string; token: string }): void {
   const loops = stoppedLoops();
   const { setInterval: interval, clearInterval: clear, setImmediate: immediate } = globalThis;
   const embedded = new EmbeddedTarget({
-    insight: nodeInsight,
+    introspection: nodeInsight,
     now: () => performance.now(),
     later: (callback) => void immediate(callback),
     send,

@@ -107,8 +107,8 @@ function decideConstructor(
 ): void {
   const { after, points } = change;
   const point = points.classes[index]!;
-  const was = pointsOf(old.outline).classes[old.index]!.maker;
-  const now = point.maker;
+  const was = pointsOf(old.outline).classes[old.index]!.constructorIndex;
+  const now = point.constructorIndex;
   if ((now < 0 && was < 0) || point.derived !== old.live.derived) return;
   if (
     now >= 0 &&

@@ -53,7 +53,7 @@ export class Registry {
     private readonly place: ConsolePlace,
     private readonly waits: Waits,
     private readonly tests: Record<string, unknown>,
-    private readonly exhibits: Record<string, unknown>,
+    private readonly padExports: Record<string, unknown>,
   ) {
     this.texts = new SourceTexts(() => {
       const codes: ModuleCode[] = [];
@@ -259,13 +259,13 @@ export class Registry {
     switch (link.kind) {
       case 'tests':
         return this.tests;
-      case 'exhibits':
+      case 'pad':
         for (const name of link.names)
-          if (name !== '*' && !(name in this.exhibits))
+          if (name !== '*' && !(name in this.padExports))
             throw new SyntaxError(`The requested module 'usher-anvil/pad' does not provide an export named '${name}'`);
-        return this.exhibits;
+        return this.padExports;
       case 'live':
-        return this.carrier.face(from);
+        return this.carrier.moduleExports(from);
       default:
         throw Object.assign(new own.ErrorCopy(link.target), { code: 'ERR_MODULE_NOT_FOUND' });
     }
@@ -330,7 +330,7 @@ export class Registry {
     instance.probes = makeProbes(this.reporter, this.place, cells, code, (at, value) =>
       this.waits.note(code, at, value),
     );
-    instance.face = this.moduleFace(instance);
+    instance.face = this.moduleExports(instance);
     const body = this.engine.compile(code.code, code.name);
     if (code.goal === 'script')
       for (const link of code.links) {
@@ -449,17 +449,17 @@ export class Registry {
     const code = this.instances.get(from)?.code;
     const link = code && own.getDescriptor(code.dynamic, specifier) ? code.dynamic[specifier]! : undefined;
     if (link?.kind === 'tests') return this.tests.default;
-    if (link?.kind === 'exhibits' || link?.kind === 'live') return this.given(link, from);
+    if (link?.kind === 'pad' || link?.kind === 'live') return this.given(link, from);
     return undefined;
   }
 
   // ---- what a module is given ---------------------------------------------------
 
-  private moduleFace(instance: Instance): Record<string, unknown> {
+  private moduleExports(instance: Instance): Record<string, unknown> {
     const { code, bindings } = instance;
     const { engine } = this;
     return {
-      ...this.patches.moduleFace(code.file, bindings.names),
+      ...this.patches.moduleExports(code.file, bindings.names),
       meta: own.createObject(null, {
         dirname: { value: engine.dirname(code.file), enumerable: true, writable: true, configurable: true },
         filename: { value: code.file, enumerable: true, writable: true, configurable: true },

@@ -10,7 +10,7 @@ function chamber(): { patches: PatchTable; fill(): unknown; clock: { now: number
   const clock = { now: 0, run: () => jobs.splice(0).forEach((job) => job()) };
   patches.setClock({ now: () => clock.now, later: (job) => void jobs.push(job) });
   const namespace = {};
-  const $m = patches.moduleFace(FILE, namespace) as {
+  const $m = patches.moduleExports(FILE, namespace) as {
     table(slots: object[]): unknown[];
     hook(evaluate: (code: string) => unknown): void;
     due(ticks: Int32Array): void;

@@ -62,7 +62,7 @@ export class PatchTable {
   }
 
   /** What a module's code is given of this table. */
-  moduleFace(file: string, namespace: object): Record<string, unknown> {
+  moduleExports(file: string, namespace: object): Record<string, unknown> {
     const module = this.modules.of(file);
     module.namespace = namespace;
     return {

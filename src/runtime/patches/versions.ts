@@ -27,7 +27,7 @@ export function versionOf(
     own.setPrototype(given.home, own.getPrototype(target));
     return given.pick(given.home);
   };
-  if (step.maker) {
+  if (step.ofConstructor) {
     version = (inside: Evaluate) => inside(code);
   } else if (step.each) {
     const made = own.safeWeakMap<object, unknown>();

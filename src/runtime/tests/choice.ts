@@ -3,6 +3,9 @@ import type { RawTest } from '../../wire/reports.js';
 import * as own from '../originals.js';
 import { hasOnly, pathOf, type TestNode } from './node.js';
 
+/** Reasons to leave a test out, as they are told. */
+export const LEFT_OUT = { 'one-asked': 'another test runs alone', only: 'another test is marked with only' } as const;
+
 /** What is asked of the tests of a run. */
 export class Choice {
   /** Some test asks to run alone. */
@@ -25,9 +28,9 @@ export class Choice {
   }
 
   /** Why a test is left out; undefined for one that runs. */
-  whyNot(node: TestNode): string | undefined {
-    if (this.alone) return isAlone(node, this.root, this.alone) ? undefined : 'another test runs alone';
-    return this.anyOnly && !isChosen(node, this.root) ? 'another test is marked with only' : undefined;
+  whyNot(node: TestNode): keyof typeof LEFT_OUT | undefined {
+    if (this.alone) return isAlone(node, this.root, this.alone) ? undefined : 'one-asked';
+    return this.anyOnly && !isChosen(node, this.root) ? 'only' : undefined;
   }
 }
 

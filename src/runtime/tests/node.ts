@@ -36,6 +36,8 @@ export class TestNode {
   skipped: boolean;
   todo: boolean;
   reason: string | undefined;
+  /** Why it was left out of this run, if it was. */
+  leftOut: RawTest['leftOut'];
   /** Set by the test itself: of its subtests only those marked so run. */
   onlyChildren = false;
   concurrency: number;

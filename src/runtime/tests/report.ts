@@ -51,6 +51,7 @@ export class TestReport {
       site: node.site,
     };
     if (node.frame) raw.frame = node.frame;
+    if (node.leftOut) raw.leftOut = node.leftOut;
     if (node.reason !== undefined) raw.reason = node.reason;
     if (node.notes.length > 0) raw.notes = copyOf(node.notes);
     if (!running && node.failure) {

@@ -10,7 +10,7 @@ import type { ConsolePlace } from '../probes.js';
 import type { Reporter } from '../reporter.js';
 import type { Stacks } from '../stacks.js';
 import { Bodies, hookFailure, settled, type Limit } from './bodies.js';
-import { Choice } from './choice.js';
+import { Choice, LEFT_OUT } from './choice.js';
 import { SuiteContext, TestContext, type ContextActions } from './contexts.js';
 import type { TestEngine } from './engine.js';
 import type { Declarations } from './module.js';
@@ -228,7 +228,8 @@ export class TestRunner implements ContextActions, Declarations {
     const why = this.choice.whyNot(node);
     if (why !== undefined) {
       node.skipped = true;
-      node.reason ??= why;
+      node.leftOut = why;
+      node.reason ??= LEFT_OUT[why];
       node.fn = nothing;
     }
     return node.suite ? this.runSuite(node) : this.runTest(node);

@@ -369,6 +369,6 @@ function functionAround(outline: Outline, lines: LineTable, line: number): numbe
 function slotsOf(module: LiveModule, index: number): number[] {
   const info = module.outline.functions[index]!;
   const slots = module.functions[index]!.map(({ slot }) => slot);
-  if (info.kind === 'constructor' && info.owner >= 0) slots.push(module.classes[info.owner]!.makerSlot);
+  if (info.kind === 'constructor' && info.owner >= 0) slots.push(module.classes[info.owner]!.constructorSlot);
   return slots;
 }

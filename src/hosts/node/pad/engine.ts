@@ -6,7 +6,7 @@ import { resolve as resolveImport } from 'import-meta-resolve';
 import vm from 'node:vm';
 import type { TargetEngine } from '../../../runtime/target-engine.js';
 import type { Batch } from '../../../wire/reports.js';
-import { nodeInsight } from '../insight.js';
+import { nodeInsight } from '../introspection.js';
 import { importMetaHasMain, importNow, namespaceShell, requiredModule } from '../modules/now.js';
 import type { Asking } from './asking.js';
 import type { ImportFrom } from './importing.js';
@@ -40,7 +40,7 @@ export function nodeEngine({
   let storage: AsyncLocalStorage<object> | undefined;
   const { timers, send } = originals;
   return {
-    insight: nodeInsight,
+    introspection: nodeInsight,
     now: originals.now,
     later: (callback) => void originals.later(callback),
     send: (batch) => send({ type: 'batch', batch }, buffersOf(batch)),

@@ -96,6 +96,7 @@ function presentTests(record: PadRecord, until: number, locate: Locate): TestMes
       parent: test.parent,
       suite: test.suite,
       passed: test.passed,
+      ...(test.leftOut ? { leftOut: test.leftOut } : {}),
       ...(test.reason === undefined ? {} : { reason: test.reason }),
       ...(test.notes ? { notes: test.notes } : {}),
       ...(test.reused ? { reused: true } : {}),

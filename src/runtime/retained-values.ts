@@ -11,7 +11,7 @@ const HELD = 48 * 1024 * 1024;
 const MOST = 200_000;
 const MOST_RECENT = 20_000;
 
-export class Holder {
+export class RetainedValues {
   private readonly moments: number[] = [];
   private readonly parts: number[] = [];
   private readonly values: unknown[] = [];

@@ -1,11 +1,11 @@
 /** What Node tells of values without running code of the person. */
 import { Session } from 'node:inspector';
 import * as util from 'node:util';
-import type { Insight } from '../../runtime/preview.js';
+import type { Introspection } from '../../runtime/preview.js';
 
 const { types } = util;
 
-export const nodeInsight: Insight = {
+export const nodeInsight: Introspection = {
   isProxy: types.isProxy,
   brand,
   privates,

@@ -3,7 +3,7 @@ import type { LiveSession } from '../session/live/session.js';
 import { openDoor, type Door } from './door.js';
 import { ownFolder, register, socketPath, targetsFolder, unregister, type Registration } from './targets.js';
 
-export interface EnrollOptions {
+export interface RegisterOptions {
   session: LiveSession;
   name: string;
   /** Process of the program. */
@@ -15,7 +15,7 @@ export interface EnrollOptions {
   port?: number | undefined;
 }
 
-export interface Enrolled {
+export interface RegisteredTarget {
   door: Door;
   /** Its files may be others now. */
   refresh(): void;
@@ -28,7 +28,7 @@ export interface Enrolled {
  *
  * @throws AnvilError `E_FOLDER` or `E_PORT` where that cannot be
  */
-export async function enroll(options: EnrollOptions): Promise<Enrolled> {
+export async function registerTarget(options: RegisterOptions): Promise<RegisteredTarget> {
   const { session, name, pid, port } = options;
   const since = new Date().toISOString();
   const folder = ownFolder(targetsFolder());

@@ -1,7 +1,7 @@
-import { pageInsight } from '#dist/hosts/browser/insight.js';
+import { pageInsight } from '#dist/hosts/browser/introspection.js';
 
 const native = Proxy;
-const { insight, made } = pageInsight();
+const { introspection, made } = pageInsight();
 
 test('proxies that are made from now on are known, however they are made', () => {
   const target = { level: 1 };
@@ -15,11 +15,11 @@ test('proxies that are made from now on are known, however they are made', () =>
   };
   const { proxy, revoke } = Proxy.revocable(target, traps);
   const all = [new Proxy(target, traps), Reflect.construct(Proxy, [target, traps]) as object, proxy];
-  expect(all.map((one) => insight.isProxy(one))).toEqual([true, true, true]);
-  expect([target, Proxy, []].map((one) => insight.isProxy(one))).toEqual([false, false, false]);
-  expect(insight.isProxy(new native(target, {}))).toBe(false);
+  expect(all.map((one) => introspection.isProxy(one))).toEqual([true, true, true]);
+  expect([target, Proxy, []].map((one) => introspection.isProxy(one))).toEqual([false, false, false]);
+  expect(introspection.isProxy(new native(target, {}))).toBe(false);
   revoke();
-  expect(insight.isProxy(proxy)).toBe(true);
+  expect(introspection.isProxy(proxy)).toBe(true);
 });
 
 test('the constructor behaves as the engine’s own', () => {
@@ -72,5 +72,5 @@ test('kinds of objects are told by what they hold, not by what they say', () => 
     [Object.create(Date.prototype), undefined],
     [Object.create(new Proxy({}, {})), undefined],
   ];
-  expect(kinds.map(([value]) => insight.brand(value as object))).toEqual(kinds.map(([, kind]) => kind));
+  expect(kinds.map(([value]) => introspection.brand(value as object))).toEqual(kinds.map(([, kind]) => kind));
 });

@@ -27,7 +27,7 @@ export interface PaintOptions {
 /** A colour as `[red, green, blue]` or with alpha, 0 to 255; a number on the scale; or a word of CSS: `#1f5e86`, `rgb(31 94 134)`. */
 export type Pixel = number | string | readonly number[] | { colour: string | readonly number[]; value: number };
 
-export class Exhibits {
+export class ShownValues {
   private ids = 0;
 
   constructor(
@@ -42,7 +42,7 @@ export class Exhibits {
   }
 
   /** The module's names. */
-  face(): Record<string, unknown> {
+  moduleExports(): Record<string, unknown> {
     return {
       show: (value: unknown, title?: string) => {
         this.report('show', title, { value: this.wide(value) });

@@ -1,12 +1,12 @@
 /** What a page tells of values without running code of the person. */
-import { brandBySlots, type Insight } from '../../runtime/preview.js';
+import { brandBySlots, type Introspection } from '../../runtime/preview.js';
 
 /**
  * Call before any code of the page: a browser does not tell which objects are proxies, so those that are made are noted.
  *
  * @returns `made`: what replaces the engine's own, and the function whose text it is to show
  */
-export function pageInsight(): { insight: Insight; made: [object, object][] } {
+export function pageInsight(): { introspection: Introspection; made: [object, object][] } {
   const proxies = new WeakSet<object>();
   const native = globalThis.Proxy;
   const { revocable } = {
@@ -27,7 +27,7 @@ export function pageInsight(): { insight: Insight; made: [object, object][] } {
   globalThis.Proxy = noting;
   const isProxy = (value: object): boolean => proxies.has(value);
   return {
-    insight: { isProxy, brand: (value) => brandBySlots(value, isProxy) },
+    introspection: { isProxy, brand: (value) => brandBySlots(value, isProxy) },
     made: [
       [noting, native],
       [revocable, native.revocable],
