@@ -29,7 +29,7 @@ async function lookingCost(open, dir, name, code, use) {
     ].map((match) => Number(match[1]));
   };
   const untouched = await times();
-  await session.watch(file);
+  await session.observe(file);
   const counts = await times();
   const { counts: cells, program } = session.record;
   const known = program.files.findIndex((one) => one.file === file);
@@ -38,7 +38,7 @@ async function lookingCost(open, dir, name, code, use) {
     .sort((a, b) => (cells.get(known)[b.cell] ?? 0) - (cells.get(known)[a.cell] ?? 0))[0];
   await session.openFunction(file, program.files[known].lines.lineAt(hot.start));
   const values = await times();
-  await session.unwatch(file);
+  await session.unobserve(file);
   const again = await times();
   await stop();
   return { name, untouched, counts, values, opened: hot.name, again };
@@ -202,10 +202,10 @@ export async function liveBench(rounds) {
   const watching = { begin: [], pause: [], taken: [], pauses: [], memory: [] };
   for (let i = 0; i < Math.min(rounds, 10); i++) {
     const start = performance.now();
-    await session.watch(looked.file);
+    await session.observe(looked.file);
     watching.begin.push(performance.now() - start);
     watching.pause.push(session.lastPauseMs);
-    if (i < Math.min(rounds, 10) - 1) await session.unwatch(looked.file);
+    if (i < Math.min(rounds, 10) - 1) await session.unobserve(looked.file);
   }
   await session.openFunction(
     looked.file,
@@ -222,7 +222,7 @@ export async function liveBench(rounds) {
   }
   await looked.stop();
   const counted = await open('counted.js', counting(0));
-  await counted.live.session.watch(counted.file);
+  await counted.live.session.observe(counted.file);
   await counted.live.session.openFunction(counted.file, 6);
   for (let i = 1; i <= 2_000; i++) {
     await counted.save(counting(i));

@@ -3,20 +3,20 @@ import { Stage } from './stage.js';
 
 const normal = (value: unknown): unknown => JSON.parse(JSON.stringify([value]))[0];
 
-/** The same with everything watched: a version that reports behaves as one that does not. */
-test.each(['counts', 'values'] as const)('edits of a program that is watched at depth %s', async (depth) => {
+/** The same with everything observed: a version that reports behaves as one that does not. */
+test.each(['counts', 'values'] as const)('edits of a program that is observed at depth %s', async (depth) => {
   const wrong: string[] = [];
   for (const edit of CATALOGUE) {
     try {
       const files = typeof edit.before === 'string' ? { [edit.file]: edit.before } : edit.before;
       const stage = new Stage(files, `/canal/${edit.file}`);
       await stage.start();
-      stage.watch(depth);
+      stage.observe(depth);
       if (edit.hold !== undefined) stage.held = stage.evaluate(edit.hold);
       const said = await stage.save(typeof edit.after === 'string' ? { [edit.file]: edit.after } : edit.after);
       if (edit.says !== undefined) expect(said).toBe(edit.says);
       expect(normal(await stage.evaluate(edit.then))).toEqual(edit.gives);
-      expect(stage.unwatched).toEqual([]);
+      expect(stage.unobserved).toEqual([]);
     } catch (error) {
       wrong.push(`${edit.group}, ${edit.name}: ${(error as Error).message}`);
     }

@@ -12,7 +12,7 @@ import { nodeTranslator } from '#dist/hosts/node/translate.js';
 import { compile } from '#dist/instrument/compile.js';
 import { liveModule, type LiveModule } from '#dist/patch/live-module.js';
 import { planChanges, type Plan } from '#dist/patch/plan.js';
-import { planWatch } from '#dist/patch/watch.js';
+import { planObservation } from '#dist/patch/observe.js';
 import { outlineOf } from '#dist/syntax/outline.js';
 import { parse } from '#dist/syntax/parse.js';
 import { CATALOGUE } from './edits/catalogue.js';
@@ -117,7 +117,7 @@ test('plans for the edits of the catalogue, there and back, and through all text
   compare('plans', results);
 });
 
-test('plans to watch the functions of the catalogue', () => {
+test('plans to observe the functions of the catalogue', () => {
   const results: Results = new Map();
   for (const { group, name, file, before, after } of CATALOGUE) {
     const texts = [before, after].map((one) => (typeof one === 'string' ? one : one[file]));
@@ -125,8 +125,8 @@ test('plans to watch the functions of the catalogue', () => {
     const ways = new Map<string, string>();
     for (const depth of ['counts', 'values'] as const) {
       const outline = outlineText(file, texts[0]);
-      const watch = (module: LiveModule): string => {
-        const { steps, sites, parts, next } = planWatch(
+      const observe = (module: LiveModule): string => {
+        const { steps, sites, parts, next } = planObservation(
           module,
           new Map(module.outline.functions.map((_, index) => [index, depth])),
           7,
@@ -134,12 +134,12 @@ test('plans to watch the functions of the catalogue', () => {
         );
         return `${plain({ steps, sites, parts })}\n${moduleText(next)}`;
       };
-      ways.set(depth, watch(liveModule(outline)));
+      ways.set(depth, observe(liveModule(outline)));
       try {
         if (texts[1] !== undefined)
           ways.set(
             `${depth} when changed`,
-            watch(planChanges(liveModule(outline), outlineText(file, texts[1]), nodeTranslator).next),
+            observe(planChanges(liveModule(outline), outlineText(file, texts[1]), nodeTranslator).next),
           );
       } catch {
         // The later text does not parse.
@@ -147,7 +147,7 @@ test('plans to watch the functions of the catalogue', () => {
     }
     results.set(`${group}, ${name}`, ways);
   }
-  compare('watches', results);
+  compare('observing', results);
 });
 
 /** Every form a text is compiled to. */

@@ -167,7 +167,7 @@ test('where one of them cannot, none does; a change that does not end is stopped
   expect(await save('rise.ts', RISE.replace('n * 2', 'n * 3'))).toBe('rise patched');
 });
 
-test('what runs in a thread or a process is entered, completed, looked into and watched there', async () => {
+test('what runs in a thread or a process is entered, completed, looked into and observed there', async () => {
   const program = canal();
   const { session, dir, events } = program;
   const gauge = join(dir, 'gauge.ts');
@@ -214,9 +214,9 @@ test('what runs in a thread or a process is entered, completed, looked into and 
   expect(await enter(rise, '1', 'thread 99')).toMatch(
     /it does not run in thread 99; it runs in the program, thread \d+/,
   );
-  // Watched: counts of both places together, values of what is opened, errors and console at their lines.
-  expect(await session.watch(rise)).toBe(true);
-  expect(await session.watch(gauge)).toBe(true);
+  // Observed: counts of both places together, values of what is opened, errors and console at their lines.
+  expect(await session.observe(rise)).toBe(true);
+  expect(await session.observe(gauge)).toBe(true);
   const line = (file: string, number: number) => linesView(session.record, file).get(number - 1);
   await eventually(() => line(rise, 2)!.hits > 20);
   await eventually(() =>
@@ -253,7 +253,7 @@ test('what runs in a thread or a process is entered, completed, looked into and 
   );
   expect(events.some((event) => /^line 7 {2}RangeError: silted · in thread \d+$/.test(event.text))).toBe(true);
   // When nobody looks, what it has shows its own source again.
-  await session.unwatch(gauge);
+  await session.unobserve(gauge);
   expect(await enter(gauge, 'tick.toString().includes("silted") && !tick.toString().includes("$ua")')).toMatch(/^true/);
 });
 

@@ -132,7 +132,7 @@ test('generated programs print the same plain and instrumented, and every range 
   );
 });
 
-test('generated programs print the same when all of their functions are watched', async () => {
+test('generated programs print the same when all of their functions are observed', async () => {
   const shown = (value: unknown): string =>
     typeof value === 'function'
       ? `function ${value.name}`
@@ -163,8 +163,8 @@ test('generated programs print the same when all of their functions are watched'
       const bare = (lines: string[]): string[] =>
         lines.map((line) => line.replace(/.* is not (a function|iterable|a constructor)/, '… is not $1'));
       const plain = bare(await trace());
-      stage.watch(depth);
-      expect(stage.unwatched).toEqual([]);
+      stage.observe(depth);
+      expect(stage.unobserved).toEqual([]);
       expect(bare(await trace())).toEqual(plain);
     }),
     { numRuns: 250 },

@@ -4,7 +4,7 @@ import { withImporters } from '#dist/patch/importers.js';
 import { liveModule, type LiveModule } from '#dist/patch/live-module.js';
 import { planText } from '#dist/patch/notes.js';
 import { planChanges, type Plan } from '#dist/patch/plan.js';
-import { planWatch } from '#dist/patch/watch.js';
+import { planObservation } from '#dist/patch/observe.js';
 import { Target } from '#dist/runtime/target.js';
 import type { TargetEngine } from '#dist/runtime/target-engine.js';
 import type { ModuleCode } from '#dist/wire/modules.js';
@@ -168,7 +168,7 @@ export class Stage {
     const { failed } = await this.target.change({ do: 'patch', steps, links: [], modules: [] });
     if (failed) return `failed: ${failed.error.message}`;
     for (const plan of plans) this.modules.set(plan.file, plan.next);
-    if (this.watchDepth) this.watch(this.watchDepth);
+    if (this.observedDepth) this.observe(this.observedDepth);
     return plans.map(planText).join(' / ');
   }
 
@@ -183,15 +183,15 @@ export class Stage {
   }
 
   private units = 0;
-  private watchDepth: 'counts' | 'values' | undefined;
-  readonly unwatched: string[] = [];
+  private observedDepth: 'counts' | 'values' | undefined;
+  readonly unobserved: string[] = [];
 
   /** Everything reports from now on, also what comes by later changes. */
-  watch(depth: 'counts' | 'values'): void {
-    this.watchDepth = depth;
+  observe(depth: 'counts' | 'values'): void {
+    this.observedDepth = depth;
     for (const [file, module] of this.modules) {
       const unit = ++this.units;
-      const plan = planWatch(
+      const plan = planObservation(
         module,
         new Map(module.outline.functions.map((_, index) => [index, depth])),
         unit,
@@ -199,14 +199,14 @@ export class Stage {
       );
       const { sites } = plan;
       const column = (key: 'owner' | 'reach' | 'plus'): Int32Array => Int32Array.from(sites, (site) => site[key]);
-      const failed = this.target.registry.watch({
+      const failed = this.target.registry.observe({
         units: [{ unit, base: unit * 1e6, owners: column('owner'), reach: column('reach'), plus: column('plus') }],
         steps: plan.steps,
         release: [],
         gone: [],
       });
       for (const { step, error } of failed)
-        this.unwatched.push(`${plan.steps[step]!.name}: ${(error as Error).message}`);
+        this.unobserved.push(`${plan.steps[step]!.name}: ${(error as Error).message}`);
       this.modules.set(file, plan.next);
     }
   }

@@ -23,7 +23,7 @@ export interface PartOptions {
   /** Private names the live class has not, and the symbols they are found under. */
   lateMembers: readonly LateMember[];
   /** The part reports: how much, through the probes of which unit, and into which list its sites go. */
-  watch?: { depth: 'counts' | 'values'; unit: number; sites: Site[]; guard: boolean };
+  observe?: { depth: 'counts' | 'values'; unit: number; sites: Site[]; guard: boolean };
 }
 
 /** Texts without their types, by outline and top-level statement. */
@@ -71,11 +71,11 @@ class Part {
     this.whole = base === null;
     this.base = base ?? outline.parsed.text;
     const probing: ProbeOptions = {
-      depth: options.watch?.depth ?? 'off',
+      depth: options.observe?.depth ?? 'off',
       form: 'linked',
       patchable: true,
-      guard: options.watch?.guard ?? true,
-      ...(options.watch ? { sites: options.watch.sites } : {}),
+      guard: options.observe?.guard ?? true,
+      ...(options.observe ? { sites: options.observe.sites } : {}),
       slots: options.slots,
       late: options.late,
       places: options.places,
@@ -97,12 +97,12 @@ class Part {
     // As many lines stand before it as in the file, so that a stack names the right one.
     const { text, file } = this.outline.parsed;
     const above = text.slice(0, start).replace(/[^\n]+/g, '');
-    const { watch } = this.options;
+    const { observe } = this.options;
     const p = this.prefix;
-    const given = watch
-      ? `(()=>{${probeDeclarations(p, `${p}m.probes(${watch.unit})`)}return(${expression}\n)})()`
+    const given = observe
+      ? `(()=>{${probeDeclarations(p, `${p}m.probes(${observe.unit})`)}return(${expression}\n)})()`
       : `(${expression}\n)`;
-    const name = `//# sourceURL=${file}${watch ? NAME.watch : NAME.patch}`;
+    const name = `//# sourceURL=${file}${observe ? NAME.observe : NAME.patch}`;
     if (!this.whole) return `${above}${given}\n${name}${pointsOfCode(`${above}${given}`)}`;
     return translated(this.outline, this.options.translator, `${above}${given}\n${name}`);
   }

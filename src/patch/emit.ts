@@ -38,8 +38,8 @@ export interface Emission {
   names: LateNames;
   slots: SlotAllocation;
   translator: Translator;
-  /** The code reports, as {@link PartOptions.watch}. */
-  watch?: PartOptions['watch'];
+  /** The code reports, as {@link PartOptions.observe}. */
+  observe?: PartOptions['observe'];
 }
 
 /** Steps by when they are taken, and what waits. */
@@ -229,14 +229,14 @@ function emitClassWork(emission: Emission, work: Work, out: Emitted): void {
   }
 }
 
-export function optionsOf({ names, slots, translator, watch }: Emission): PartOptions {
+export function optionsOf({ names, slots, translator, observe }: Emission): PartOptions {
   return {
     translator,
     slots,
     late: names.keys,
     places: names.places,
     lateMembers: names.members,
-    ...(watch ? { watch } : {}),
+    ...(observe ? { observe } : {}),
   };
 }
 

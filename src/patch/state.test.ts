@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { liveModule } from '#dist/patch/live-module.js';
-import { planWatch } from '#dist/patch/watch.js';
+import { planObservation } from '#dist/patch/observe.js';
 import { match } from '#dist/patch/match.js';
 import { isPure, stateOf } from '#dist/patch/state.js';
 import { pointsOf } from '#dist/instrument/points.js';
@@ -172,7 +172,7 @@ describe('where a function can be changed, and through which hook', () => {
   });
 });
 
-describe('what it takes to watch functions', () => {
+describe('what it takes to observe functions', () => {
   const TEXT = `const RATE = 2;
 export function fill(by: number) {
   for (let i = 0; i < by; i++) level += RATE;
@@ -186,7 +186,7 @@ export const make = () => { let n = 0; return () => ++n; };
   const made = outline(TEXT);
   const module = liveModule(made);
   const all = new Map(made.functions.map((_, index) => [index, 'values' as const]));
-  const plan = planWatch(module, all, 5, nodeTranslator);
+  const plan = planObservation(module, all, 5, nodeTranslator);
 
   test('each function with a patch point is a part of its own; what it uses up reports with it', () => {
     const parts = plan.parts.map(({ index }) => made.functions[index]!.path);
@@ -216,7 +216,12 @@ export const make = () => { let n = 0; return () => ++n; };
 
   test('parameters report their values, of a function that is opened alone', () => {
     const names = (depth: 'counts' | 'values') =>
-      planWatch(module, new Map([[made.functions.findIndex((info) => info.name === 'fill'), depth]]), 6, nodeTranslator)
+      planObservation(
+        module,
+        new Map([[made.functions.findIndex((info) => info.name === 'fill'), depth]]),
+        6,
+        nodeTranslator,
+      )
         .sites.filter((site) => site.kind === 'variable')
         .map((site) => site.name);
     expect(names('values')).toContain('by');
@@ -231,7 +236,7 @@ export const make = () => { let n = 0; return () => ++n; };
     const fill = plan.steps.find((step) => step.name === 'fill') as { code: string };
     expect(fill.code).toContain('.probes(5)');
     expect(fill.code).not.toContain('.due(');
-    const changed = planWatch(
+    const changed = planObservation(
       { ...module, changed: new Set(module.functions.flat().map(({ slot }) => slot)) },
       all,
       7,

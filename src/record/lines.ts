@@ -88,7 +88,7 @@ export function lineStates(record: PadRecord, file?: string, until = Infinity): 
       };
     } else if (!isQuiet(at, first, start + text.trimEnd().length)) {
       const inner = open[open.length - 1];
-      // Nothing here reports: of a program that runs on, only functions are watched.
+      // Nothing here reports: of a program that runs on, only functions are observed.
       if (!inner) continue;
       const hits = inner?.count ?? 0;
       report = { line, state: hits > 0 ? 'ran' : 'never', hits, missing: [], parts: 1, way: false };

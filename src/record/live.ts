@@ -1,7 +1,7 @@
 /**
- * The record of a program that runs on: what its watched functions said lately,
+ * The record of a program that runs on: what its observed functions said lately,
  * in the places of the text as it is now. Counts are exact since a function was
- * watched; of values, console lines and errors the last ones are kept.
+ * observed; of values, console lines and errors the last ones are kept.
  */
 import type { Site } from '../instrument/sites.js';
 import type { Batch, RawFrame } from '../wire/reports.js';
@@ -13,7 +13,7 @@ import { RecordBuilder } from './builder.js';
 import type { ConsoleEntry, PadRecord, RecordError } from './record.js';
 
 /** Functions that report through the probes of one unit. */
-export interface WatchedUnit {
+export interface ObservedUnit {
   unit: number;
   /** First site number. */
   base: number;
@@ -28,7 +28,7 @@ export interface LiveState {
   /** Files of the program with their text as it is now. */
   files: readonly { file: string; lines: LineTable; quiet: ProgramFile['quiet']; notes: ProgramFile['notes'] }[];
   entry: string;
-  units: readonly WatchedUnit[];
+  units: readonly ObservedUnit[];
   ended: boolean;
   /** Texts that were not taken: what is wrong with them. */
   problems: readonly { file: string; start: number; end: number; message: string; lines: LineTable }[];
@@ -65,7 +65,7 @@ export class LiveRecord {
   private from = 0;
   private elapsed = 0;
 
-  /** @param placed gives frames in the text as it is now, and console lines of watched places a frame */
+  /** @param placed gives frames in the text as it is now, and console lines of observed places a frame */
   constructor(private readonly program: (of: { site: number } | undefined) => { program: Program; frame?: RawFrame }) {}
 
   add(batch: Batch): void {

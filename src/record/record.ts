@@ -171,7 +171,7 @@ export interface PadRecord {
   readonly target: 'worker' | 'process' | 'none';
   /** Moments in all. */
   readonly moments: number;
-  /** Of a program that runs on: only watched functions report, and only what they said lately is kept. */
+  /** Of a program that runs on: only observed functions report, and only what they said lately is kept. */
   readonly live?: {
     /** Counts per second by cell, by unit. */
     readonly rates: ReadonlyMap<number, Float64Array>;

@@ -5,7 +5,7 @@ import { compile } from '#dist/instrument/compile.js';
 import { nodeTranslator } from '#dist/hosts/node/translate.js';
 import { liveModule, type LiveModule } from '#dist/patch/live-module.js';
 import { planChanges } from '#dist/patch/plan.js';
-import { planWatch } from '#dist/patch/watch.js';
+import { planObservation } from '#dist/patch/observe.js';
 import { EmbeddedTarget } from '#dist/runtime/embedded.js';
 import type { FromGuest } from '#dist/wire/guests.js';
 import { brandBySlots } from '#dist/runtime/preview.js';
@@ -89,8 +89,8 @@ function script(file: string, text: string, version = 0) {
       if (!answer.failed) module = plan.next;
       return answer;
     },
-    watch(depth: 'counts' | 'values', unit: number) {
-      const plan = planWatch(
+    observe(depth: 'counts' | 'values', unit: number) {
+      const plan = planObservation(
         module,
         new Map(module.outline.functions.map((_, index) => [index, depth])),
         unit,
@@ -99,8 +99,8 @@ function script(file: string, text: string, version = 0) {
       module = plan.next;
       const column = (key: 'owner' | 'reach' | 'plus'): Int32Array => Int32Array.from(plan.sites, (site) => site[key]);
       return change({
-        do: 'watch',
-        watch: {
+        do: 'observe',
+        observe: {
           units: [{ unit, base: 0, owners: column('owner'), reach: column('reach'), plus: column('plus') }],
           steps: plan.steps,
           release: [],
@@ -231,15 +231,15 @@ test('an error stands at its line before and after the text is known, and a patc
   expect(patched.line).toBe(2);
 });
 
-test('watched, it reports counts, values and what is printed; nobody looks, and it is silent', async () => {
+test('observed, it reports counts, values and what is printed; nobody looks, and it is silent', async () => {
   const chamber = script(
-    '/canal/watched.cjs',
+    '/canal/observed.cjs',
     CHAMBER.replace('return level', 'console.log("level", { level });\n  return level'),
   );
   const fill = chamber.exported.fill as (by: number) => number;
   const log = jest.spyOn(plain, 'log').mockImplementation(() => undefined);
   await change({ do: 'report', on: true });
-  await chamber.watch('values', 900);
+  await chamber.observe('values', 900);
   said.length = 0;
   for (let i = 0; i < 5; i++) fill(1);
   await change({ do: 'report', on: false });

@@ -178,7 +178,7 @@ export class Stacks {
         character: patch ? -1 : place.character,
         local: mapped !== undefined,
         isAsync: site.isAsync?.() ?? false,
-        ...(patch?.watched ? { watched: true as const } : {}),
+        ...(patch?.observed ? { observed: true as const } : {}),
       });
     }
     this.frames.set(error, frames);
@@ -245,7 +245,7 @@ export class Stacks {
         ...place,
         local: mapped !== undefined,
         isAsync: isAsync !== undefined,
-        ...(patch?.watched ? { watched: true as const } : {}),
+        ...(patch?.observed ? { observed: true as const } : {}),
       });
     }
     return frames;
@@ -308,21 +308,23 @@ export function patchName(name: string):
   | {
       file: string;
       name: string;
-      watched: boolean;
+      observed: boolean;
       lineOf(line: number): number;
       isPoint(line: number, character: number): boolean;
     }
   | undefined {
   const at = own.indexOf(name, '#');
-  const kind = at < 0 ? '' : own.slice(name, at, at + 6);
-  if (kind !== NAME.patch && kind !== NAME.watch) return undefined;
+  const begins = (word: string): boolean => own.slice(name, at, at + word.length) === word;
+  const kind = at < 0 ? undefined : begins(NAME.patch) ? NAME.patch : begins(NAME.observe) ? NAME.observe : undefined;
+  if (kind === undefined) return undefined;
+  const end = at + kind.length;
   const printed = own.indexOf(name, NAME.lines, at);
   const lines = printed < 0 ? '' : own.slice(name, printed + 1, name.length);
-  const points = name[at + 6] === NAME.points ? own.slice(name, at + 7, printed < 0 ? name.length : printed) : '';
+  const points = name[end] === NAME.points ? own.slice(name, end + 1, printed < 0 ? name.length : printed) : '';
   return {
     file: own.slice(name, 0, at),
-    name: own.slice(name, 0, at + 6),
-    watched: kind === NAME.watch,
+    name: own.slice(name, 0, end),
+    observed: kind === NAME.observe,
     lineOf: (line) => {
       if (lines === '') return line;
       let found = 0;

@@ -4,7 +4,7 @@
  */
 import type { LookAnswer, LookRequest, NamesRequest } from '../wire/looking.js';
 import type { LiveAnswer } from '../wire/messages.js';
-import type { Action, LiveChange, ModuleCode, Watch } from '../wire/modules.js';
+import type { Action, LiveChange, ModuleCode, Observe } from '../wire/modules.js';
 import type { RawError, RawFrame, RawRequest } from '../wire/reports.js';
 import { PadConsole } from './console.js';
 import { Controls } from './controls.js';
@@ -270,13 +270,13 @@ export class Target {
       case 'report':
         this.report(change.on);
         return { objects: 0, resumed: [], pauseMs: 0 };
-      case 'watch': {
-        const unwatched = this.watch(change.watch);
+      case 'observe': {
+        const unobserved = this.observe(change.observe);
         return {
           objects: 0,
           resumed: [],
           pauseMs: this.engine.now() - start,
-          ...(unwatched.length > 0 ? { unwatched } : {}),
+          ...(unobserved.length > 0 ? { unobserved } : {}),
         };
       }
       case 'evaluate': {
@@ -317,12 +317,12 @@ export class Target {
         const applied = registry.patches.apply(change.steps);
         registry.sync();
         if (applied.failed) return failed(applied.failed.error, applied.failed.step);
-        const unwatched = change.watch ? this.watch(change.watch) : [];
+        const unobserved = change.observe ? this.observe(change.observe) : [];
         return {
           objects: applied.filled,
           resumed: change.steps.length > 0 ? resumed() : [],
           pauseMs: this.engine.now() - begin,
-          ...(unwatched.length > 0 ? { unwatched } : {}),
+          ...(unobserved.length > 0 ? { unobserved } : {}),
         };
       }
       case 'reload': {
@@ -338,9 +338,9 @@ export class Target {
     }
   }
 
-  private watch(watch: Watch): { step: number; message: string }[] {
+  private observe(observe: Observe): { step: number; message: string }[] {
     return this.registry
-      .watch(watch)
+      .observe(observe)
       .map(({ step, error }) => ({ step, message: this.errors.read(error, 'thrown', this.reporter.clock).message }));
   }
 

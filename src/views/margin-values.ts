@@ -21,7 +21,7 @@ export function callItems(record: PadRecord, fileName: string, until: number): {
     const rate = until === Infinity ? (record.live?.rates.get(file.unit)?.[site.cell] ?? 0) : 0;
     if (rate > 0) {
       const text = `${rateText(rate)} · ×${count.toLocaleString('en-US')}`;
-      const title = `${site.name || 'function'} is called ${rateText(rate, true)}; ${count.toLocaleString('en-US')} times since it is watched`;
+      const title = `${site.name || 'function'} is called ${rateText(rate, true)}; ${count.toLocaleString('en-US')} times since it is observed`;
       found.push({ line, item: { kind: 'calls', text, title } });
       continue;
     }

@@ -44,7 +44,7 @@ export function stateTitle(report: LineReport): string {
 /** The same for a program that runs on: nothing is known of what was before somebody looked. */
 function liveTitle(report: LineReport): string {
   const title = stateTitle(report).replace('never ran', 'did not run');
-  return report.hits > 0 || report.state === 'never' ? `${title} since it is watched` : title;
+  return report.hits > 0 || report.state === 'never' ? `${title} since it is observed` : title;
 }
 
 /** All lines of a file that have something to show, by zero-based line. */

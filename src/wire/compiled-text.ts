@@ -12,7 +12,7 @@ export const PATCH_CALL = /\$ua_*(?:p(?:\d+\.f\d+|\[\d+\])(?:\([^()]*\))?(?:\.(?
  */
 export const NAME = {
   patch: '#patch',
-  watch: '#watch',
+  observe: '#observe',
   points: '!',
   lines: '~',
   next: '.',

@@ -51,8 +51,8 @@ export const liveAnswer = z.object({
   resumed: z.array(z.string()),
   /** Milliseconds that the program stood still for it. */
   pauseMs: z.number(),
-  /** Steps of what was to be watched that could not be taken. */
-  unwatched: z.array(z.object({ step: z.number(), message: z.string() })).optional(),
+  /** Steps of what was to be observed that could not be taken. */
+  unobserved: z.array(z.object({ step: z.number(), message: z.string() })).optional(),
   /** What was evaluated gave this; it can be opened under its moment. */
   result: z.object({ value: z.custom<Value>((one) => isValue(one), 'no value'), moment: z.number() }).optional(),
 });

@@ -53,15 +53,15 @@ export interface ModuleLink {
 }
 
 /** Versions that report, over those that the program has; no change that could be taken back. */
-export interface WatchSteps {
+export interface ObserveSteps {
   /** Steps of kind `function`; one that fails is left out. */
   steps: readonly Step[];
-  /** Slots that nobody watches any more. */
+  /** Slots that nobody observes any more. */
   release: readonly { file: string; slots: readonly number[] }[];
 }
 
 /** Functions that report from now on, or no longer. */
-export interface Watch extends WatchSteps {
+export interface Observe extends ObserveSteps {
   /** Units of counts that come, and those that go. */
   units: { unit: number; base: number; owners: Int32Array; reach: Int32Array; plus: Int32Array }[];
   gone: readonly number[];
@@ -75,10 +75,10 @@ export type LiveChange =
       steps: Step[];
       links: { file: string; name: string; link: ModuleLink }[];
       modules: ModuleCode[];
-      watch?: Watch;
+      observe?: Observe;
     }
   /** Functions report, or no longer. */
-  | { do: 'watch'; watch: Watch }
+  | { do: 'observe'; observe: Observe }
   /** Console, counts and values are told as they come, or no longer. */
   | { do: 'report'; on: boolean }
   | { do: 'undo' }

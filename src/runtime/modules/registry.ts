@@ -4,7 +4,7 @@
  * CommonJS loader, and packages through its own loader of modules, each at its
  * place in the order of evaluation.
  */
-import type { ModuleCode, ModuleLink, Watch } from '../../wire/modules.js';
+import type { ModuleCode, ModuleLink, Observe } from '../../wire/modules.js';
 import { Carrier } from '../carry.js';
 import * as own from '../originals.js';
 import type { ModulePatches } from '../patches/modules.js';
@@ -93,24 +93,24 @@ export class Registry {
     if (done) await done;
   }
 
-  private readonly watched = own.safeMap<number, Probes>();
+  private readonly observed = own.safeMap<number, Probes>();
 
   /**
    * Puts versions that report into a live program, beside its changes.
    *
    * @returns steps that could not be taken
    */
-  watch({ units, gone, ...steps }: Watch): { step: number; error: unknown }[] {
-    this.patches.probes = (unit) => this.watched.get(unit);
+  observe({ units, gone, ...steps }: Observe): { step: number; error: unknown }[] {
+    this.patches.probes = (unit) => this.observed.get(unit);
     for (const { unit, ...module } of units) {
       // No thread reads these: a live program is never ended for not answering.
       const cells = new Float64Array(module.owners.length);
       this.reporter.addUnit(unit, cells);
-      this.watched.set(unit, makeProbes(this.reporter, this.place, cells, { ...module, kept: [] }));
+      this.observed.set(unit, makeProbes(this.reporter, this.place, cells, { ...module, kept: [] }));
     }
-    const failed = this.patches.watch(steps);
+    const failed = this.patches.observe(steps);
     for (const unit of gone) {
-      this.watched.delete(unit);
+      this.observed.delete(unit);
       this.reporter.removeUnit(unit);
     }
     return failed;
@@ -118,7 +118,7 @@ export class Registry {
 
   /** The values of the next visits are wanted, however rare samples have become. */
   refresh(): void {
-    this.watched.forEach((probes) => probes.refresh());
+    this.observed.forEach((probes) => probes.refresh());
   }
 
   /** Brings namespace objects up to date after code that was compiled into modules has written to them. */

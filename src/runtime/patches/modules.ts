@@ -40,8 +40,8 @@ export interface ModulePatches {
   texts: Map<number, string>;
   /** Live objects of the classes that ask for it. */
   instances: Map<number, WeakRef<object>[]>;
-  /** Slots that hold a version which reports, and what they hold when nobody watches. */
-  watched: Map<number, { version: unknown; base: unknown }>;
+  /** Slots that hold a version which reports, and what they hold when nobody observes. */
+  observed: Map<number, { version: unknown; base: unknown }>;
 }
 
 /** Takes back what was done. */
@@ -65,7 +65,7 @@ export class PatchedModules {
         namespace: undefined,
         texts: own.safeMap(),
         instances: own.safeMap(),
-        watched: own.safeMap(),
+        observed: own.safeMap(),
       };
       this.modules.set(file, found);
     }
@@ -137,10 +137,10 @@ export function setVersion({ slots, table }: ModulePatches, slot: number, versio
 
 /** Takes a version that reports away. */
 export function stopReporting(module: ModulePatches, slot: number): void {
-  const watched = module.watched.get(slot);
-  if (!watched) return;
-  module.watched.delete(slot);
-  setVersion(module, slot, watched.base);
+  const observed = module.observed.get(slot);
+  if (!observed) return;
+  module.observed.delete(slot);
+  setVersion(module, slot, observed.base);
 }
 
 /** Puts a later version where the patch point looks. What reports there does not any more. */
@@ -149,7 +149,7 @@ export function putVersion(module: ModulePatches, slot: number, version: unknown
   const previous = versionAt(module, slot);
   setVersion(module, slot, version);
   return () => {
-    module.watched.delete(slot);
+    module.observed.delete(slot);
     setVersion(module, slot, previous);
   };
 }

@@ -65,11 +65,11 @@ test('a step that throws takes back those before it, and says which it was', () 
 test('a version that reports lies over the one the program has, and a change takes it away', () => {
   const { patches, fill } = chamber();
   patches.apply([later('(() => "changed")')]);
-  expect(patches.watch({ steps: [later('(() => "reports")')], release: [] })).toEqual([]);
+  expect(patches.observe({ steps: [later('(() => "reports")')], release: [] })).toEqual([]);
   expect(fill()).toBe('reports');
-  patches.watch({ steps: [], release: [{ file: FILE, slots: [0] }] });
+  patches.observe({ steps: [], release: [{ file: FILE, slots: [0] }] });
   expect(fill()).toBe('changed');
-  patches.watch({ steps: [later('(() => "reports")')], release: [] });
+  patches.observe({ steps: [later('(() => "reports")')], release: [] });
   patches.apply([later('(() => "changed again")')]);
   expect(fill()).toBe('changed again');
 });

@@ -3,7 +3,7 @@
  * by slot, and hooks through which new code is compiled inside a scope that
  * is alive. Plans are applied whole or not at all, and can be taken back.
  */
-import type { WatchSteps } from '../../wire/modules.js';
+import type { ObserveSteps } from '../../wire/modules.js';
 import type { Step } from '../../wire/steps.js';
 import * as own from '../originals.js';
 import { adoptInstances, fillFields, instanceMade } from './instances.js';
@@ -41,7 +41,7 @@ export class PatchTable {
   private readonly watchdog = new Watchdog(() => this.stopped());
   /** A change did not end, and was taken back. */
   onStopped: ((serial: number) => void) | undefined;
-  /** Probes of what is watched, by unit. */
+  /** Probes of what is observed, by unit. */
   probes: (unit: number) => unknown = () => undefined;
 
   setClock(clock: WatchdogClock): void {
@@ -191,7 +191,7 @@ export class PatchTable {
    *
    * @returns steps that could not be taken
    */
-  watch({ steps, release }: WatchSteps): { step: number; error: unknown }[] {
+  observe({ steps, release }: ObserveSteps): { step: number; error: unknown }[] {
     const failed: { step: number; error: unknown }[] = [];
     for (const { file, slots } of release) {
       const module = this.modules.get(file);
@@ -203,8 +203,8 @@ export class PatchTable {
       if (step.kind !== 'function' || !module.evaluate) continue;
       try {
         const version = versionOf(step, module, module.evaluate, true);
-        const base = module.watched.get(step.slot)?.base ?? versionAt(module, step.slot);
-        module.watched.set(step.slot, { version, base });
+        const base = module.observed.get(step.slot)?.base ?? versionAt(module, step.slot);
+        module.observed.set(step.slot, { version, base });
         setVersion(module, step.slot, version);
       } catch (error) {
         own.append(failed, { step: i, error });

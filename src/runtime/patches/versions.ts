@@ -4,18 +4,18 @@ import * as own from '../originals.js';
 import { hooksOf, stopReporting, type Callable, type ClassHook, type Evaluate, type ModulePatches } from './modules.js';
 
 /** Closures of one function that get a version which reports; where more are made, only those that come with the code around them report. */
-const MOST_WATCHED = 400;
+const MOST_OBSERVED = 400;
 
 /**
  * The later version that a step brings, as its patch point asks for it.
  *
- * @param watched the version reports, and may be made for so many closures only
+ * @param observed the version reports, and may be made for so many closures only
  */
 export function versionOf(
   step: Extract<Step, { kind: 'function' }>,
   module: ModulePatches,
   evaluate: Evaluate,
-  watched = false,
+  observed = false,
 ): unknown {
   const { code, self, home } = step;
   let version: unknown;
@@ -40,7 +40,7 @@ export function versionOf(
       if (key === lastKey) return lastFound;
       let found = made.get(key);
       if (found === undefined) {
-        if (watched && ++count === MOST_WATCHED && module.watched.get(step.slot)?.version === version)
+        if (observed && ++count === MOST_OBSERVED && module.observed.get(step.slot)?.version === version)
           stopReporting(module, step.slot);
         const through = hook === undefined ? evaluate : typeof hook === 'function' ? hook : hook.evaluate;
         const result = through(code);

@@ -10,7 +10,7 @@ import { LineTable } from '../../syntax/positions.js';
 import type { LiveAbilities, Subject } from './subject.js';
 
 export class LiveSubject implements Subject, LiveAbilities {
-  private readonly watched = new Set<string>();
+  private readonly observed = new Set<string>();
   private known: PadRecord | undefined;
   private readonly ends: (() => void)[] = [];
 
@@ -50,17 +50,17 @@ export class LiveSubject implements Subject, LiveAbilities {
     return this.session.textOf(file);
   }
 
-  /** Watches these files, and no others. */
+  /** Observes these files, and no others. */
   lookAt(files: ReadonlySet<string>): void {
     for (const file of files)
-      if (!this.watched.has(file)) {
-        this.watched.add(file);
-        void this.session.watch(file);
+      if (!this.observed.has(file)) {
+        this.observed.add(file);
+        void this.session.observe(file);
       }
-    for (const file of this.watched)
+    for (const file of this.observed)
       if (!files.has(file)) {
-        this.watched.delete(file);
-        void this.session.unwatch(file);
+        this.observed.delete(file);
+        void this.session.unobserve(file);
       }
   }
 
@@ -133,7 +133,7 @@ export class LiveSubject implements Subject, LiveAbilities {
     return this.session.look(request);
   }
 
-  /** Leaves the program as it is, and unwatched. */
+  /** Leaves the program as it is, and unobserved. */
   close(): Promise<void> {
     for (const end of this.ends) end();
     this.lookAt(new Set());

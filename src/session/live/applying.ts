@@ -155,10 +155,10 @@ async function tryWork(work: Work, load: Load): Promise<Trial> {
     if (one) plan.next = one.next;
     return one ? [one] : [];
   });
-  const watch = observed.length > 0 ? { watch: together(observed) } : {};
+  const observe = observed.length > 0 ? { observe: together(observed) } : {};
   const answer =
     state.target && (steps.length > 0 || observed.length > 0)
-      ? await state.target.change({ do: 'patch', steps, ...load, ...watch })
+      ? await state.target.change({ do: 'patch', steps, ...load, ...observe })
       : undefined;
   return { work, answer, applied: answer !== undefined && steps.length > 0, observed };
 }
@@ -175,18 +175,18 @@ function settle({ work: { state, plans }, answer, observed }: Trial): void {
   }
   let from = 0;
   for (const one of observed) {
-    const to = from + one.watch.steps.length;
-    const failed = (answer?.unwatched ?? []).filter(({ step }) => step >= from && step < to);
+    const to = from + one.observe.steps.length;
+    const failed = (answer?.unobserved ?? []).filter(({ step }) => step >= from && step < to);
     one.taken(failed.map(({ step, message }) => ({ step: step - from, message })));
     from = to;
   }
 }
 
-function together(observed: readonly ObservationPlan[]): ObservationPlan['watch'] {
+function together(observed: readonly ObservationPlan[]): ObservationPlan['observe'] {
   return {
-    steps: observed.flatMap((one) => one.watch.steps),
-    units: observed.flatMap((one) => one.watch.units),
-    release: observed.flatMap((one) => one.watch.release),
-    gone: observed.flatMap((one) => one.watch.gone),
+    steps: observed.flatMap((one) => one.observe.steps),
+    units: observed.flatMap((one) => one.observe.units),
+    release: observed.flatMap((one) => one.observe.release),
+    gone: observed.flatMap((one) => one.observe.gone),
   };
 }

@@ -137,7 +137,7 @@ export class Changes {
     if (!last) return;
     state.modules = last.get(state)!;
     last.delete(state);
-    const seen = state.observation.watched;
+    const seen = state.observation.observed;
     if (seen.length > 0) void this.turns.then(seen[0]!, () => this.observing.again(seen, true, [state]));
     const where = running.hasProgram || running.targets.length > 2 ? ` in ${state.label}` : '';
     const rest = where === '' ? '; the page goes on with what it had before' : ' there';

@@ -5,10 +5,10 @@
  * nobody looks; it is no change of the program.
  */
 import type { LiveModule } from '../../patch/live-module.js';
-import { planWatch, type WatchDepth } from '../../patch/watch.js';
+import { planObservation, type ObservedDepth } from '../../patch/observe.js';
 import type { Step } from '../../wire/steps.js';
-import { LiveRecord, type WatchedUnit } from '../../record/live.js';
-import type { Watch } from '../../wire/modules.js';
+import { LiveRecord, type ObservedUnit } from '../../record/live.js';
+import type { Observe } from '../../wire/modules.js';
 import type { RawFrame } from '../../wire/reports.js';
 import type { Translator } from '../../instrument/translator.js';
 import type { Site } from '../../instrument/sites.js';
@@ -22,7 +22,7 @@ interface Part {
   /** The function's text when it was compiled, and where it began. */
   text: string;
   start: number;
-  depth: WatchDepth;
+  depth: ObservedDepth;
   unit: number;
   from: number;
   to: number;
@@ -56,7 +56,7 @@ const MOST_CALLS = 500_000;
 
 /** What is to be sent to the target, and what is known when it has been taken. */
 export interface ObservationPlan {
-  watch: Watch;
+  observe: Observe;
   /** The module's state once it is. */
   next: LiveModule;
   /** To be called when it has been taken, with the steps that could not be. */
@@ -78,7 +78,7 @@ export interface ObservationBook {
 export class Observation {
   private readonly files = new Map<string, FileState>();
   private readonly units = new Map<number, Unit>();
-  /** Functions that could not be watched, by file and path, and why. */
+  /** Functions that could not be observed, by file and path, and why. */
   private readonly refused = new Map<string, string>();
 
   constructor(
@@ -98,11 +98,11 @@ export class Observation {
   }
 
   /** Files that are looked at. */
-  get watched(): string[] {
+  get observed(): string[] {
     return [...this.files.keys()];
   }
 
-  watches(file: string): boolean {
+  observes(file: string): boolean {
     return this.files.has(file);
   }
 
@@ -117,7 +117,7 @@ export class Observation {
   }
 
   /** Nobody looks at a file any more: gives what takes its versions away. */
-  end(file: string): Watch {
+  end(file: string): Observe {
     const state = this.files.get(file);
     this.files.delete(file);
     const slots = [...(state?.parts.values() ?? [])].flatMap((part) => part.slots);
@@ -135,11 +135,11 @@ export class Observation {
   }
 
   /**
-   * What it takes to watch a file as it is wanted.
+   * What it takes to observe a file as it is wanted.
    *
    * @param module the version that will run
    * @param changed slots to which a change gives a later version
-   * @param anew all of it, whatever is watched already
+   * @param anew all of it, whatever is observed already
    */
   plan(
     file: string,
@@ -151,7 +151,7 @@ export class Observation {
     if (!state) return undefined;
     const { outline } = module;
     const { text } = outline.parsed;
-    const wanted = new Map<number, WatchDepth>();
+    const wanted = new Map<number, ObservedDepth>();
     const kept = new Map<string, Part>();
     const released = new Set<number>();
     for (const part of state.parts.values()) for (const slot of part.slots) released.add(slot);
@@ -176,7 +176,7 @@ export class Observation {
       else if (anew || part || !this.refused.has(`${file} ${info.path}`) || changed.size > 0) wanted.set(index, depth);
     });
     const unit = this.program.unit();
-    const plan = planWatch(module, wanted, unit, this.translator);
+    const plan = planObservation(module, wanted, unit, this.translator);
     const { sites } = plan;
     const base = this.program.sites(sites.length);
     const column = (key: 'owner' | 'reach' | 'plus'): Int32Array => Int32Array.from(sites, (site) => site[key]);
@@ -201,18 +201,18 @@ export class Observation {
     const lines = new LineTable(text);
     const units =
       sites.length > 0 ? [{ unit, base, owners: column('owner'), reach: column('reach'), plus: column('plus') }] : [];
-    const watch: Watch = { steps: plan.steps, units, release: [{ file, slots: [...released] }], gone: [] };
+    const observe: Observe = { steps: plan.steps, units, release: [{ file, slots: [...released] }], gone: [] };
     // Units that nothing uses once this is taken.
     const using = new Set([...kept.values()].map((part) => part.unit));
-    watch.gone = [...this.units.values()]
+    observe.gone = [...this.units.values()]
       .filter((one) => one.file === file && !using.has(one.unit))
       .map((one) => one.unit);
     return {
-      watch,
+      observe,
       next: plan.next,
       taken: (failed) => {
         const bad = new Set(failed.map(({ step }) => (plan.steps[step] as Extract<Step, { kind: 'function' }>).slot));
-        for (const gone of watch.gone) {
+        for (const gone of observe.gone) {
           this.units.delete(gone);
           this.records.forget(gone);
         }
@@ -235,7 +235,7 @@ export class Observation {
     };
   }
 
-  private depthOf(outline: Outline, index: number, opened: string | undefined): WatchDepth {
+  private depthOf(outline: Outline, index: number, opened: string | undefined): ObservedDepth {
     if (opened === undefined) return 'counts';
     for (let at = index; at >= 0; at = outline.functions[at]!.parent)
       if (outline.functions[at]!.path === opened) return 'values';
@@ -293,7 +293,7 @@ export class Observation {
     });
   }
 
-  /** Where a watched function stands now that stood on a line when it was compiled. */
+  /** Where a observed function stands now that stood on a line when it was compiled. */
   presentLine(file: string, line: number): number | undefined {
     const state = this.files.get(file);
     const module = this.moduleOf(file);
@@ -332,8 +332,8 @@ export class Observation {
   }
 
   /** What reports, with how far each function has moved since it was compiled. */
-  unitsNow(): WatchedUnit[] {
-    return [...this.units.values()].map((unit): WatchedUnit => {
+  unitsNow(): ObservedUnit[] {
+    return [...this.units.values()].map((unit): ObservedUnit => {
       const outline = this.moduleOf(unit.file)?.outline;
       const parts = [...(this.files.get(unit.file)?.parts.values() ?? [])].filter((part) => part.unit === unit.unit);
       return {
@@ -350,7 +350,7 @@ export class Observation {
   }
 }
 
-/** The function that begins on a line and goes on below, else the innermost around it; -1 where none can be watched by itself. */
+/** The function that begins on a line and goes on below, else the innermost around it; -1 where none can be observed by itself. */
 function functionAround(outline: Outline, lines: LineTable, line: number): number {
   if (line >= lines.lineCount) return -1;
   const points = pointsOf(outline);

@@ -35,7 +35,7 @@ export class ObservedProgram implements ObservationBook {
 
   /** What was reported of a target is let go of with it. */
   leave(target: Observation): void {
-    for (const file of target.watched) target.end(file);
+    for (const file of target.observed) target.end(file);
     this.targets.delete(target);
   }
 
@@ -61,7 +61,7 @@ export class ObservedProgram implements ObservationBook {
   /** Files that are looked at, in the first target that has each. */
   private get files(): Map<string, Observation> {
     const all = new Map<string, Observation>();
-    for (const target of this.targets) for (const file of target.watched) if (!all.has(file)) all.set(file, target);
+    for (const target of this.targets) for (const file of target.observed) if (!all.has(file)) all.set(file, target);
     return all;
   }
 
@@ -98,7 +98,7 @@ export class ObservedProgram implements ObservationBook {
       units: [...this.targets].flatMap((target) => target.unitsNow()),
       files: [...this.files].map(([file, target]) => ({
         ...target.fileOf(file),
-        notes: [...this.targets].flatMap((one) => (one.watches(file) ? one.notesOf(file) : [])),
+        notes: [...this.targets].flatMap((one) => (one.observes(file) ? one.notesOf(file) : [])),
       })),
     });
   }

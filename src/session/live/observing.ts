@@ -29,7 +29,7 @@ export class Observing {
 
   /** True for a file of which functions report somewhere. */
   observes(file: string): boolean {
-    return this.running.targets.some(({ observation }) => observation.watches(file));
+    return this.running.targets.some(({ observation }) => observation.observes(file));
   }
 
   /** The function of a file whose values are shown, by its path. */
@@ -52,8 +52,8 @@ export class Observing {
   async end(file: string): Promise<void> {
     this.files.delete(file);
     for (const { observation, target } of this.running.targets)
-      if (observation.watches(file)) await target?.change({ do: 'watch', watch: observation.end(file) });
-    if (!this.running.targets.some(({ observation }) => observation.watched.length > 0)) await this.report(false);
+      if (observation.observes(file)) await target?.change({ do: 'observe', observe: observation.end(file) });
+    if (!this.running.targets.some(({ observation }) => observation.observed.length > 0)) await this.report(false);
   }
 
   /**
@@ -65,7 +65,7 @@ export class Observing {
     const before = this.opened(file);
     let opened: string | undefined;
     for (const { observation } of this.running.targets)
-      if (observation.watches(file)) opened = observation.open(file, line) ?? opened;
+      if (observation.observes(file)) opened = observation.open(file, line) ?? opened;
     if (this.files.has(file)) this.files.set(file, opened);
     if (opened !== before) await this.again([file]);
     return opened;
@@ -100,7 +100,7 @@ export class Observing {
   /** Returns the steps that could not be taken; undefined when the program has ended. */
   private async apply(
     target: NonNullable<TargetState['target']>,
-    { watch: { steps, units, release, gone } }: ObservationPlan,
+    { observe: { steps, units, release, gone } }: ObservationPlan,
   ): Promise<{ step: number; message: string }[] | undefined> {
     const failed: { step: number; message: string }[] = [];
     let ended = false;
@@ -108,16 +108,16 @@ export class Observing {
     // A large file in several jobs: each function is observed by itself, and the program is not to stand still for all.
     for (let from = 0; from === 0 || from < steps.length; from += OBSERVED_AT_ONCE) {
       const last = from + OBSERVED_AT_ONCE >= steps.length;
-      const watch = {
+      const observe = {
         steps: steps.slice(from, from + OBSERVED_AT_ONCE),
         units: from === 0 ? units : [],
         release: from === 0 ? release : [],
         gone: last ? gone : [],
       };
-      const answer = await target.change({ do: 'watch', watch });
+      const answer = await target.change({ do: 'observe', observe });
       ended ||= answer.failed !== undefined;
       this.running.lastPauseMs = Math.max(this.running.lastPauseMs, answer.pauseMs);
-      failed.push(...(answer.unwatched ?? []).map(({ step, message }) => ({ step: step + from, message })));
+      failed.push(...(answer.unobserved ?? []).map(({ step, message }) => ({ step: step + from, message })));
     }
     return ended ? undefined : failed;
   }

@@ -40,7 +40,7 @@ function presentConsole(
 function presentFrame(state: TargetState, frame: RawFrame): RawFrame {
   const module = frame.local ? state.modules.get(frame.file) : undefined;
   if (!module || frame.line < 0) return frame;
-  const line = frame.watched
+  const line = frame.observed
     ? state.observation.presentLine(frame.file, frame.line)
     : presentLine(module, frame.line, frame.name);
   return line === undefined ? frame : { ...frame, line };

@@ -243,17 +243,17 @@ export class LiveSession {
 
   /**
    * Looks at a file: its functions are counted from their next call on, wherever it runs, and what it prints and where
-   * it fails is recorded. It is no change of the program, and {@link unwatch} takes it away.
+   * it fails is recorded. It is no change of the program, and {@link unobserve} takes it away.
    *
    * @returns false where the file is no module of the program
    */
-  async watch(file: string): Promise<boolean> {
+  async observe(file: string): Promise<boolean> {
     await this.turns.then(file, () => this.observing.begin(file));
     return this.observing.observes(file);
   }
 
   /** Nobody looks at a file any more. */
-  unwatch(file: string): Promise<void> {
+  unobserve(file: string): Promise<void> {
     return this.turns.then(file, () => this.observing.end(file));
   }
 
@@ -274,7 +274,7 @@ export class LiveSession {
     return this.observing.opened(file);
   }
 
-  /** What the program reported lately; see {@link watch}. */
+  /** What the program reported lately; see {@link observe}. */
   get record(): PadRecord {
     return this.running.observed.record({ ended: this.ended, problems: this.running.refused.problems });
   }

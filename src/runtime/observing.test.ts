@@ -18,10 +18,10 @@ async function stage(): Promise<Stage> {
 }
 
 describe('a version that reports stands over the one the program has', () => {
-  test('identity, state and results stay; an undo of a change takes the change back, not the watching', async () => {
+  test('identity, state and results stay; an undo of a change takes the change back, not the observing', async () => {
     const program = await stage();
     program.held = program.evaluate('[m.fill, m.make(), new m.Gate()]');
-    program.watch('values');
+    program.observe('values');
     expect(
       program.evaluate('[m.fill === held[0], m.fill(2), held[1](), held[1](), held[2].turn(), m.Gate.open()]'),
     ).toEqual([true, 2, 1, 2, 1, 0]);
@@ -34,7 +34,7 @@ describe('a version that reports stands over the one the program has', () => {
 
   test('a change that fails leaves what was there before', async () => {
     const program = await stage();
-    program.watch('counts');
+    program.observe('counts');
     const said = await program.save({
       'main.js': FILES['main.js']
         .replace('let level = 0;', 'let level = 0;\nconst sill = missing.depth;')
@@ -44,14 +44,14 @@ describe('a version that reports stands over the one the program has', () => {
     expect(program.evaluate('m.fill(5)')).toBe(5);
   });
 
-  test('watching again and again leaves one version, and a change in between counts', async () => {
+  test('observing again and again leaves one version, and a change in between counts', async () => {
     const program = await stage();
-    for (let i = 0; i < 30; i++) program.watch(i % 2 === 0 ? 'counts' : 'values');
+    for (let i = 0; i < 30; i++) program.observe(i % 2 === 0 ? 'counts' : 'values');
     expect(program.evaluate('m.fill(1)')).toBe(1);
     await program.save({ 'main.js': FILES['main.js'].replace('level += by', 'level -= by') });
-    program.watch('counts');
+    program.observe('counts');
     expect(program.evaluate('m.fill(3)')).toBe(-2);
-    expect(program.unwatched).toEqual([]);
+    expect(program.unobserved).toEqual([]);
   });
 });
 
@@ -84,11 +84,11 @@ describe('the name of code that came later', () => {
     expect(patchName('/canal/chamber.ts')).toBeUndefined();
     expect(patchName('/canal/chamber.ts#other')).toBeUndefined();
     const plain = patchName('/canal/chamber.ts#patch')!;
-    expect([plain.file, plain.watched, plain.lineOf(7)]).toEqual(['/canal/chamber.ts', false, 7]);
-    const printed = patchName('/canal/chamber.ts#watch~4.1.0.-2.z')!;
-    expect([printed.file, printed.name, printed.watched]).toEqual([
+    expect([plain.file, plain.observed, plain.lineOf(7)]).toEqual(['/canal/chamber.ts', false, 7]);
+    const printed = patchName('/canal/chamber.ts#observe~4.1.0.-2.z')!;
+    expect([printed.file, printed.name, printed.observed]).toEqual([
       '/canal/chamber.ts',
-      '/canal/chamber.ts#watch',
+      '/canal/chamber.ts#observe',
       true,
     ]);
     expect([0, 1, 2, 3, 4, 9].map((line) => printed.lineOf(line))).toEqual([4, 5, 5, 3, 38, 38]);
@@ -122,7 +122,7 @@ export const gate = new Gate(Side.Lower);
     };
     await program.save({ 'main.ts': text.replace('by > 3', 'by > 4') });
     const changed = lineOf();
-    program.watch('values');
+    program.observe('values');
     // The engine of the test formats its own stacks: the lines of the code are those behind its name.
     expect(changed).toBeGreaterThan(0);
     expect(() => program.evaluate('m.gate.turn(9)')).toThrow('stuck at Lower');

@@ -1,4 +1,4 @@
-/** What a program that runs on tells: functions that are watched, its console, its errors. */
+/** What a program that runs on tells: functions that are observed, its console, its errors. */
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { createLive } from '#dist/hosts/node/live.js';
@@ -90,7 +90,7 @@ async function chamber(text = CHAMBER) {
 test('functions of a file that is looked at are counted from then on, with their rates; code that ran before says nothing', async () => {
   const { session, file, line } = await chamber();
   expect(line(14)).toMatchObject({ state: 'none' });
-  expect(await session.watch(file)).toBe(true);
+  expect(await session.observe(file)).toBe(true);
   await eventually(() => line(14).hits > 100);
   expect(line(15)).toMatchObject({ state: 'ran' });
   expect(line(8).hits).toBeGreaterThan(50);
@@ -98,13 +98,13 @@ test('functions of a file that is looked at are counted from then on, with their
   expect(line(22)).toMatchObject({ state: 'ran' });
   expect(line(14).texts).toMatch(/^[\d,.]+\/s · ×[\d,]+$/);
   // Not called since: no claim that it never ran.
-  expect(line(19)).toMatchObject({ state: 'never', title: 'did not run since it is watched' });
+  expect(line(19)).toMatchObject({ state: 'never', title: 'did not run since it is observed' });
   expect(line(1)).toMatchObject({ state: 'none' });
   expect(line(27)).toMatchObject({ state: 'none' });
   // One branch was taken, the other not.
   expect(line(9)).toMatchObject({
     state: 'partly',
-    title: expect.stringMatching(/^ran \d+ times; 2 of 3 parts did not run: .* since it is watched$/) as string,
+    title: expect.stringMatching(/^ran \d+ times; 2 of 3 parts did not run: .* since it is observed$/) as string,
   });
   // No values before a function is opened.
   expect(session.record.samples.length).toBe(0);
@@ -112,7 +112,7 @@ test('functions of a file that is looked at are counted from then on, with their
 
 test('a function that is opened shows its values, also of parameters, and no other does', async () => {
   const { session, file, line } = await chamber();
-  await session.watch(file);
+  await session.observe(file);
   expect(await session.openFunction(file, 14)).toBe('fill');
   await eventually(() => /\d/.test(line(15).texts));
   expect(line(14).texts).toMatch(/by 2$/);
@@ -133,7 +133,7 @@ test('values of objects can be opened while the program runs on, and held ones a
   const { session, file } = await chamber(
     CHAMBER.replace('return level;', 'const now = { level, gate };\n  return now;'),
   );
-  await session.watch(file);
+  await session.observe(file);
   await session.openFunction(file, 14);
   const last = () => historiesAt(session.record, { line: 15, file }).find((one) => one.name === 'now');
   await eventually(() => (last()?.length ?? 0) > 3);
@@ -145,9 +145,9 @@ test('values of objects can be opened while the program runs on, and held ones a
   expect(last()!.length).toBeLessThan(21_000);
 });
 
-test('a change of a watched function is watched too, and counted anew; what only moves goes on', async () => {
+test('a change of an observed function is observed too, and counted anew; what only moves goes on', async () => {
   const { session, file, line } = await chamber();
-  await session.watch(file);
+  await session.observe(file);
   await session.openFunction(file, 14);
   await eventually(() => line(14).hits > 60);
   const moved = CHAMBER.replace('function fill', '// Metres\nfunction fill');
@@ -160,9 +160,9 @@ test('a change of a watched function is watched too, and counted anew; what only
   await eventually(() => /-?\d/.test(line(16).texts));
 });
 
-test('undo, a change that fails and a reload leave what is watched watched', async () => {
+test('undo, a change that fails and a reload leave what is observed observed', async () => {
   const { session, file, line, evaluated } = await chamber();
-  await session.watch(file);
+  await session.observe(file);
   await session.edit(file, CHAMBER.replace('level += by', 'level += by * 100'));
   await eventually(() => line(14).hits > 5);
   expect(await session.undo()).toBe(true);
@@ -185,7 +185,7 @@ test('undo, a change that fails and a reload leave what is watched watched', asy
 
 test('a text that does not parse changes nothing, and is told where it is wrong', async () => {
   const { session, file, events } = await chamber();
-  await session.watch(file);
+  await session.observe(file);
   await session.edit(file, CHAMBER.replace('level += by', 'level += '));
   expect(session.isWrong(file)).toBe(true);
   expect(session.record.errors.map((error) => [error.kind, error.range.start.line])).toEqual([['syntax', 14]]);
@@ -197,7 +197,7 @@ test('a text that does not parse changes nothing, and is told where it is wrong'
 
 test('what is printed stands at its line, as it was written; equal errors are one with a count, and go when their line is changed', async () => {
   const { session, file, line, output, events } = await chamber();
-  await session.watch(file);
+  await session.observe(file);
   await eventually(() => session.record.console.length > 3);
   const entry = session.record.console[0]!;
   expect(entry.range?.start.line).toBe(23);
@@ -222,7 +222,7 @@ test('a flood of lines is thinned, with an exact count', async () => {
   const { session, file, evaluated } = await chamber(
     `let printed = 0;\nlet open = false;\nsetInterval(() => {\n  for (let i = 0; open && i < 5_000 && printed < 40_000; i++) console.log('gauge', ++printed);\n}, 5);\n`,
   );
-  await session.watch(file);
+  await session.observe(file);
   await evaluated('open = true');
   await eventually(async () => (await evaluated('printed')) === '40000');
   await eventually(() => session.record.console.length + session.record.consoleOmitted === 40_000);
@@ -233,24 +233,24 @@ test('a flood of lines is thinned, with an exact count', async () => {
 test('nobody looks any more: the program has its own functions back, and tells nothing', async () => {
   const { session, file, evaluated } = await chamber();
   // A probe would be seen in the engine's own text of the version that runs.
-  await session.watch(file);
+  await session.observe(file);
   await session.openFunction(file, 14);
   await eventually(() => session.record.samples.length > 0);
-  await session.unwatch(file);
+  await session.unobserve(file);
   const { moments } = session.record;
   await wait(300);
   expect(session.record.moments).toBe(moments);
-  // Watched again, it begins anew.
-  await session.watch(file);
+  // Observed again, it begins anew.
+  await session.observe(file);
   await eventually(() => session.record.moments > moments);
   expect(await evaluated('fill.toString().includes("$ua")')).toBe('false');
 });
 
-test('endless code that a change brought is stopped while it is watched; long work of the program itself is not', async () => {
+test('endless code that a change brought is stopped while it is observed; long work of the program itself is not', async () => {
   const { session, file, events, line } = await chamber(
     `let rounds = 0;\nfunction work(n: number) {\n  for (let i = 0; i < n; i++) rounds += 1;\n}\nsetInterval(() => work(10), 10);\n`,
   );
-  await session.watch(file);
+  await session.observe(file);
   await eventually(() => line(3).hits > 3);
   await session.edit(
     file,
@@ -265,7 +265,7 @@ test('closures that are made by the thousand do not slow the program: they repor
   const { session, file, line, evaluated } = await chamber(
     `let made = 0;\nfunction pair(n: number) {\n  return () => n + 1;\n}\nsetInterval(() => {\n  for (let i = 0; i < 500; i++) made += pair(i)() > 0 ? 1 : 0;\n}, 5);\n`,
   );
-  await session.watch(file);
+  await session.observe(file);
   await eventually(() => line(3).hits > 5_000);
   // Each closure ran once; its own body is counted with the function that makes it.
   await eventually(async () => Number(await evaluated('made')) > 20_000);
@@ -279,7 +279,7 @@ test('a function that is called for each of four barges shows all four', async (
   const { session, file, line } = await chamber(
     `const fleet = ['Heron', 'Otter', 'Kestrel', 'Plover'];\nlet length = 0;\nfunction draw(name: string) {\n  length = name.length;\n}\nsetInterval(() => {\n  for (const name of fleet) draw(name);\n}, 2);\n`,
   );
-  await session.watch(file);
+  await session.observe(file);
   await session.openFunction(file, 2);
   await eventually(() => line(3).hits > 2_000);
   const newest = (): Set<string> => {
@@ -299,8 +299,8 @@ test('several files, a save on disk and an edit in a window', async () => {
   const { session } = createLive({ file: main, stdio: 'pipe' });
   running.push(session);
   expect(session.start(() => ended.add(session))).toEqual([]);
-  await session.watch(main);
-  await session.watch(rise);
+  await session.observe(main);
+  await session.observe(rise);
   await session.openFunction(rise, 0);
   const text = (file: string, line: number): string =>
     (linesView(session.record, file).get(line - 1)?.items ?? []).map((item) => item.text).join(' · ');
@@ -315,7 +315,7 @@ test('several files, a save on disk and an edit in a window', async () => {
   await session.changed([rise]);
   // A level that had gone below zero gives -0, and goes on giving it.
   await eventually(() => /^-?0$/.test(text(rise, 2)));
-  await session.unwatch(rise);
+  await session.unobserve(rise);
   expect(session.record.program.files.map((one) => one.file)).toEqual([main]);
 });
 
@@ -323,7 +323,7 @@ test('a function that is called too often to be counted is left alone, and says 
   const { session, file, line, evaluated } = await chamber(
     `let sum = 0;\nfunction gauge(n: number) {\n  return n % 7;\n}\nfunction round() {\n  for (let i = 0; i < 20_000; i++) sum += gauge(i);\n}\nsetInterval(round, 5);\n`,
   );
-  await session.watch(file);
+  await session.observe(file);
   await eventually(() => /^about [\d,]+\/s, no longer counted/.test(line(2).texts));
   // The one that calls it is counted on.
   const hits = line(5).hits;
@@ -336,7 +336,7 @@ test('a function that is called too often to be counted is left alone, and says 
 
 test('half a name that is typed is held back, and told; a save is taken as it is', async () => {
   const { session, file, events, evaluated } = await chamber();
-  await session.watch(file);
+  await session.observe(file);
   await session.edit(file, CHAMBER.replace('level += by', 'level += byt'));
   expect(session.record.errors.map((error) => error.message)).toEqual([
     expect.stringMatching(/^byt is not defined\. .*a save takes it as it is\.$/),

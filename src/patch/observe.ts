@@ -1,4 +1,4 @@
-/** Plans to watch functions of a module that lives: versions of the same text that report. */
+/** Plans to observe functions of a module that lives: versions of the same text that report. */
 import type { Translator } from '../instrument/translator.js';
 import type { Site } from '../instrument/sites.js';
 import { changeOf, type Change } from './change.js';
@@ -13,34 +13,34 @@ import { constructorObstacle } from './obstacles.js';
 import { SlotAllocation } from './slots.js';
 import type { Step } from '../wire/steps.js';
 
-/** How much a function that is watched reports. */
-export type WatchDepth = 'counts' | 'values';
+/** How much a function that is observed reports. */
+export type ObservedDepth = 'counts' | 'values';
 
-/** What it takes to watch functions of a module that lives. */
-export interface WatchPlan {
+/** What it takes to observe functions of a module that lives. */
+export interface ModuleObservation {
   file: string;
   /** Versions that report; all of kind `function`. */
   steps: Step[];
   /** Places that report, in the text of the version that runs. */
   sites: Site[];
-  /** Functions by index, and the range of their sites. Those that cannot be watched have no part. */
-  parts: { index: number; depth: WatchDepth; from: number; to: number }[];
-  /** The module's state once they are watched. */
+  /** Functions by index, and the range of their sites. Those that cannot be observed have no part. */
+  parts: { index: number; depth: ObservedDepth; from: number; to: number }[];
+  /** The module's state once they are observed. */
   next: LiveModule;
 }
 
 /**
- * Plans to watch functions of the version that runs: each gets a version of the
+ * Plans to observe functions of the version that runs: each gets a version of the
  * same text that reports, through probes of its own unit.
  *
  * @param wanted by index in the module's outline; those without a patch point come with the function around them
  */
-export function planWatch(
+export function planObservation(
   module: LiveModule,
-  wanted: ReadonlyMap<number, WatchDepth>,
+  wanted: ReadonlyMap<number, ObservedDepth>,
   unit: number,
   translator: Translator,
-): WatchPlan {
+): ModuleObservation {
   const change = changeOf(module, module.outline);
   const names = new LateNames(change.before, change.prefix, module);
   const decisions = new Decisions(change.after, []);
@@ -53,13 +53,13 @@ export function planWatch(
   const emission: Emission = { change, names, slots, translator };
   const steps: Step[] = [];
   const sites: Site[] = [];
-  const parts: WatchPlan['parts'] = [];
+  const parts: ModuleObservation['parts'] = [];
   for (const [index, depth] of wanted) {
     const from = sites.length;
-    emission.watch = { depth, unit, sites, guard: isStopped(change, slots, index) };
+    emission.observe = { depth, unit, sites, guard: isStopped(change, slots, index) };
     const isConstructor = change.after.functions[index]!.kind === 'constructor';
     const made = isConstructor
-      ? watchedConstructor(emission, index)
+      ? observedConstructor(emission, index)
       : patched.has(index)
         ? functionSteps(emission, index)
         : [];
@@ -92,7 +92,7 @@ function isStopped(change: Change, slots: SlotAllocation, index: number): boolea
   return given.some((slot) => slot >= module.size || module.changed.has(slot));
 }
 
-function watchedConstructor(emission: Emission, index: number): Step[] {
+function observedConstructor(emission: Emission, index: number): Step[] {
   const { change, slots } = emission;
   const info = change.after.functions[index]!;
   const { owner } = info;
