@@ -11,11 +11,11 @@ const turn = Math.floor(Date.now() / 1_000) % 8;
 const names = readdirSync(join(folder, 'pass')).filter((_, index) => whole || index % 8 === turn);
 
 /** What a script does in a realm of its own, which has no probes: what it throws, and what it leaves behind. */
-function outcome(code: string): string {
+function outcome(code: string, limitMs = 150): string {
   const context = vm.createContext({});
   let end: string;
   try {
-    vm.runInContext(code, context, { filename: 'fixture.js', timeout: 150 });
+    vm.runInContext(code, context, { filename: 'fixture.js', timeout: limitMs });
     end = 'ended';
   } catch (error) {
     const { name, message, code: why } = error as { name?: string; message?: string; code?: string };
@@ -71,7 +71,8 @@ test.each([
       const plain = outcome(text);
       if (plain === 'goes on') continue;
       ran++;
-      const ours = outcome(result.code);
+      // One that ended plain gets more time: the machine may be busy.
+      const ours = outcome(result.code, 5_000);
       if (told(ours) !== told(plain))
         wrong.push(`${name}: ${ours.slice(0, 120)} and not ${plain.slice(0, 120)}: ${text.slice(0, 200)}`);
     }
