@@ -11,7 +11,8 @@ export async function attachCommand(target: string, options: { evaluate?: string
   if (!address)
     throw new AnvilError(
       'E_OPTION',
-      `${target} is neither a process id nor host:port. Example: usher-anvil attach 4711, usher-anvil attach 127.0.0.1:9229`,
+      `${target} is neither a process id nor host:port. Example: usher-anvil ` +
+        'attach 4711, usher-anvil attach 127.0.0.1:9229',
     );
   const [, host, number] = address;
   const attachment = await Attachment.open(
@@ -35,7 +36,8 @@ export async function attachCommand(target: string, options: { evaluate?: string
   const watcher = watchFiles(attachment.loaded, { ignoreInitial: true });
   await new Promise<void>((resolve) => watcher.once('ready', resolve));
   write(
-    `attached to process ${attachment.pid}, node ${attachment.version}: ${attachment.loaded.map(short).join(', ') || 'no local files'}`,
+    `attached to process ${attachment.pid}, ` +
+      `node ${attachment.version}: ${attachment.loaded.map(short).join(', ') || 'no local files'}`,
   );
   for (const line of LESSER_WAY) write(`    ${line}`);
   return new Promise((resolve) => {
@@ -51,7 +53,8 @@ export async function attachCommand(target: string, options: { evaluate?: string
       told.add(`${file}\n${line}`);
       const colour = outcome.kind === 'patched' ? paint.pass : paint.fail;
       write(
-        `${paint.bold(short(file))}  ${colour(harmless(outcome.text))}${outcome.details.map((detail) => `\n    ${harmless(detail)}`).join('')}`,
+        `${paint.bold(short(file))} ` +
+          ` ${colour(harmless(outcome.text))}${outcome.details.map((detail) => `\n    ${harmless(detail)}`).join('')}`,
       );
     };
     watcher.on('all', (_event, file) => {

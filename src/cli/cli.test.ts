@@ -77,7 +77,8 @@ describe('usher-anvil run', () => {
     async (flags: string[]) => {
       const dir = folder({
         'stay.ts':
-          "import { writeFileSync } from 'node:fs';\nclass A { #n = 1; }\nnew A();\nwriteFileSync('pid', String(process.pid));\nsetInterval(() => console.log(1), 20);\n",
+          "import { writeFileSync } from 'node:fs';\nclass A { #n = 1; }\nnew A();\n" +
+          "writeFileSync('pid', String(process.pid));\nsetInterval(() => console.log(1), 20);\n",
       });
       const run = start(['run', 'stay.ts', '--time-limit', '60s', ...flags], { cwd: dir });
       const pid = Number(
@@ -99,7 +100,8 @@ describe('usher-anvil run', () => {
   test('marks stand beside their lines, and what they cannot do too', () => {
     const dir = folder({
       'marks.ts':
-        "const boats = ['Heron', 'Otter'] /*~ it.length */;\nboats.map((b) => b.length) //~ plit:\nboats //~ it.first.name\n",
+        "const boats = ['Heron', 'Otter'] /*~ it.length */;\n" +
+        'boats.map((b) => b.length) //~ plit:\nboats //~ it.first.name\n',
     });
     const { code, stdout } = cli(['run', join(dir, 'marks.ts'), '--width', '140']);
     expect(code).toBe(0);
@@ -222,7 +224,8 @@ describe('usher-anvil live', () => {
     await live.until(/chamber\.ts {2}RATE assigned\n/);
     save(
       'function fill()',
-      'const SLOW = 0.25;\nfunction ramp(level: number): number {\n  return level > 4 ? SLOW : 1;\n}\n\nfunction fill()',
+      'const SLOW = 0.25;\nfunction ramp(level: number): number {\n' +
+        '  return level > 4 ? SLOW : 1;\n}\n\nfunction fill()',
     );
     await live.until(/chamber\.ts {2}SLOW, ramp added\n/);
     save('chamber.level + RATE)', 'chamber.level + RATE * ramp(chamber.level))');
@@ -245,18 +248,21 @@ describe('usher-anvil live', () => {
   test('a patch that throws is reported at its line, and the next good save replaces it', async () => {
     const dir = folder({
       'loop.ts':
-        'let n = 0;\nfunction step(): void {\n  n++;\n}\nsetInterval(() => {\n  step();\n  console.log(`n ${n}`);\n}, 20);\n',
+        'let n = 0;\nfunction step(): void {\n  n++;\n}\nsetInterval(() => {\n' +
+        '  step();\n  console.log(`n ${n}`);\n}, 20);\n',
     });
     const live = start(['live', 'loop.ts'], { cwd: dir });
     await live.until(/n 3/);
     writeFileSync(
       join(dir, 'loop.ts'),
-      "let n = 0;\nfunction step(): void {\n  n++;\n  throw new RangeError('over');\n}\nsetInterval(() => {\n  step();\n  console.log(`n ${n}`);\n}, 20);\n",
+      "let n = 0;\nfunction step(): void {\n  n++;\n  throw new RangeError('over');\n}\n" +
+        'setInterval(() => {\n  step();\n  console.log(`n ${n}`);\n}, 20);\n',
     );
     await live.until(/loop\.ts {2}line 4 {2}RangeError: over/);
     writeFileSync(
       join(dir, 'loop.ts'),
-      'let n = 0;\nfunction step(): void {\n  n += 100;\n}\nsetInterval(() => {\n  step();\n  console.log(`n ${n}`);\n}, 20);\n',
+      'let n = 0;\nfunction step(): void {\n  n += 100;\n}\nsetInterval(() => {\n' +
+        '  step();\n  console.log(`n ${n}`);\n}, 20);\n',
     );
     await live.until(/n \d{3}/);
     await live.end();

@@ -29,12 +29,14 @@ export async function demoCommand(options: { port?: string; folder?: string }): 
   const room = await startControlRoom(folder);
   if (room)
     process.stdout.write(
-      `The control room, a page that is patched at each save of ${join(folder, 'control-room')};\nits workbench, while the page is open: usher-anvil open control-room\n  ${room.url}\n`,
+      `The control room, a page that is patched at each save of ${join(folder, 'control-room')};\n` +
+        `its workbench, while the page is open: usher-anvil open control-room\n  ${room.url}\n`,
     );
   const pilot = await startPilot(folder);
   if (pilot)
     process.stdout.write(
-      `A barge under way, a program that is looked at and changed while it runs; its prompt elsewhere: usher-anvil prompt ${pilot.name}\n  ${pilot.url}\n`,
+      'A barge under way, a program that is looked at and changed while it runs; its prompt ' +
+        `elsewhere: usher-anvil prompt ${pilot.name}\n  ${pilot.url}\n`,
     );
   process.stdout.write('\n');
   try {

@@ -63,7 +63,10 @@ export function listingOf(
       (line) => `${' '.repeat(head)}${paint.dim('│')} ${paint.value(cut(harmless(line), width - head - 2))}`,
     );
     return [
-      `${railOf(view, paint)} ${paint.dim(number)}  ${text}${margin === '' ? '' : ` ${paint.dim('│')} ${margin}`}`.trimEnd(),
+      (
+        `${railOf(view, paint)} ${paint.dim(number)} ` +
+        ` ${text}${margin === '' ? '' : ` ${paint.dim('│')} ${margin}`}`
+      ).trimEnd(),
       ...tree,
     ];
   });
@@ -99,7 +102,8 @@ export function consoleLines(record: PadRecord, options: ListingOptions): string
     for (const frame of entry.frames ?? [])
       if (frame.local)
         result.push(
-          `${' '.repeat(digits)}   ${paint.dim(`${frame.name || 'top level'} ${place(frame.file, frame.range.start.line, cwd)}`)}`,
+          `${' '.repeat(digits)}  ` +
+            ` ${paint.dim(`${frame.name || 'top level'} ${place(frame.file, frame.range.start.line, cwd)}`)}`,
         );
   }
   if (record.consoleOmitted > 0 && until === Infinity)
@@ -174,7 +178,8 @@ export function pendingLines(record: PadRecord, options: ListingOptions): { requ
     ),
     ...record.timers.map(
       (timer) =>
-        `⏱ ${timer.repeats ? `every ${durationText(timer.delay)}` : `once after ${durationText(timer.delay)}`}, fired ${plural(timer.fired, 'time')}  ${paint.dim(at(timer.frame))}`,
+        `⏱ ${timer.repeats ? `every ${durationText(timer.delay)}` : `once after ${durationText(timer.delay)}`}, ` +
+        `fired ${plural(timer.fired, 'time')}  ${paint.dim(at(timer.frame))}`,
     ),
   ];
   return { requests, pending };
@@ -232,7 +237,8 @@ export function recordText(record: PadRecord, lines: LineTable, options: Listing
         ? ['no objections']
         : options.types.map(
             (one) =>
-              `~ ${place(one.file, one.start.line, options.cwd)}  ${harmless(one.message.split('\n')[0]!)} ${paint.dim(`TS${one.code}`)}`,
+              `~ ${place(one.file, one.start.line, options.cwd)} ` +
+              ` ${harmless(one.message.split('\n')[0]!)} ${paint.dim(`TS${one.code}`)}`,
           )),
     ]);
   const errors = errorLines(record, options);

@@ -25,10 +25,15 @@ export function eventLines(
 ): string {
   const short = relative(cwd, event.file);
   const colour = event.kind === 'patched' || event.kind === 'reloaded' ? paint.pass : paint.fail;
-  return `${paint.bold(short === '' || short.startsWith('..') ? event.file : short)}  ${colour(harmless(event.text))}\n${event.details.map((line) => `    ${harmless(line)}\n`).join('')}`;
+  return (
+    `${paint.bold(short === '' || short.startsWith('..') ? event.file : short)} ` +
+    ` ${colour(harmless(event.text))}\n${event.details.map((line) => `    ${harmless(line)}\n`).join('')}`
+  );
 }
 
-/** Runs the program; resolves with its exit code when it has ended by itself. With the name of a target, joins that one. */
+/**
+ * Runs the program; resolves with its exit code when it has ended by itself. With the name of a target, joins that one.
+ */
 export async function liveCommand(entry: string, args: string[], options: LiveCommandOptions = {}): Promise<number> {
   const cwd = process.cwd();
   // A program often lies in a folder of its name.
@@ -184,7 +189,8 @@ async function follow(name: string): Promise<number> {
   const { files, waiting } = await window.ask('describe', {});
   await window.ask('listen', { on: true });
   process.stdout.write(
-    `${paint.bold(target.name)}  process ${target.pid}, ${files.length} file${files.length === 1 ? '' : 's'}, since ${target.since}\n`,
+    `${paint.bold(target.name)}  process ${target.pid}, ${files.length} ` +
+      `file${files.length === 1 ? '' : 's'}, since ${target.since}\n`,
   );
   for (const one of waiting)
     process.stdout.write(`    ${relative(cwd, one.file)} line ${one.line + 1} waits: ${harmless(one.text)}\n`);

@@ -21,7 +21,9 @@ function command(): Command {
     .showHelpAfterError('(usher-anvil --help lists the commands)')
     .addHelpText(
       'after',
-      '\nExamples:\n  usher-anvil open              the workbench on this folder\n  usher-anvil run tolls.ts      one run, values beside the lines\n  usher-anvil live chamber.ts   a program that takes changes while it runs',
+      '\nExamples:\n  usher-anvil open              the workbench on this folder\n' +
+        '  usher-anvil run tolls.ts      one run, values beside the lines\n' +
+        '  usher-anvil live chamber.ts   a program that takes changes while it runs',
     );
   program
     .command('run')
@@ -47,7 +49,10 @@ function command(): Command {
     .option('--width <columns>', 'width of the listing; the window by default, 120 in a pipe')
     .addHelpText(
       'after',
-      `${RAIL_HELP}\n\nExit code: 0 it ran, 1 the pad failed, 2 wrong usage.\n\nExamples:\n  usher-anvil run tolls.ts\n  usher-anvil run tolls.ts --format json > record.json\n  usher-anvil run tolls.ts --format tap\n  usher-anvil run keeper.ts --process < answers.txt\n  usher-anvil run passages.ts --input passages.log --result\n  usher-anvil run ledger.ts --open "charge the ledger"\n  usher-anvil run tolls.ts --expand 2\n  usher-anvil run tolls.ts --at 18:4        every value as it was on the fourth visit of line 18`,
+      `${RAIL_HELP}\n\nExit code: 0 it ran, 1 the pad failed, 2 wrong usage.\n\nExamples:\n` +
+        '  usher-anvil run tolls.ts\n  usher-anvil run tolls.ts --format json > record.json\n' +
+        '  usher-anvil run tolls.ts --format tap\n  usher-anvil run keeper.ts --process < answers.txt\n' +
+        '  usher-anvil run passages.ts --input passages.log --result\n  usher-anvil run ledger.ts --open "charge the ledger"\n  usher-anvil run tolls.ts --expand 2\n  usher-anvil run tolls.ts --at 18:4        every value as it was on the fourth visit of line 18',
     )
     .action(async (pad: string, args: string[], options) => {
       process.exitCode = await (await import('./execute.js')).runCommand(pad, args, options);
@@ -62,7 +67,9 @@ function command(): Command {
     .option('--token <token>', 'for an address: what its door asks for; USHER_ANVIL_TOKEN by default')
     .addHelpText(
       'after',
-      `${RAIL_HELP}\n\nKeys: arrows, page up and down scroll; q ends. In a pipe each run is printed plainly.\nOf a live program functions are counted, with calls per second; f looks into the next function, c only counts.\n\nExamples:\n  usher-anvil watch tolls.ts\n  usher-anvil watch chamber --look fill`,
+      `${RAIL_HELP}\n\nKeys: arrows, page up and down scroll; q ends. In a pipe each run is printed plainly.\n` +
+        'Of a live program functions are counted, with calls per second; f looks into the next function, c ' +
+        'only counts.\n\nExamples:\n  usher-anvil watch tolls.ts\n  usher-anvil watch chamber --look fill',
     )
     .action(async (pad: string, options) => {
       process.exitCode = await (await import('./watch.js')).watchCommand(pad, options);
@@ -75,7 +82,9 @@ function command(): Command {
     .option('--token <token>', 'for an address: what its door asks for; USHER_ANVIL_TOKEN by default')
     .addHelpText(
       'after',
-      '\nThe workbench listens on 127.0.0.1 only and asks for the token in its address.\n\nExamples:\n  usher-anvil open\n  usher-anvil open examples/tolls/tolls.ts --port 4180\n  usher-anvil open chamber       the live program of that name: its files, what they do, its prompt',
+      '\nThe workbench listens on 127.0.0.1 only and asks for the token in its address.\n\nExamples:\n' +
+        '  usher-anvil open\n  usher-anvil open examples/tolls/tolls.ts --port 4180\n' +
+        '  usher-anvil open chamber       the live program of that name: its files, what they do, its prompt',
     )
     .action(async (path: string, options) => {
       process.exitCode = await (await import('./open.js')).openCommand(path, options);
@@ -90,7 +99,9 @@ function command(): Command {
     .option('--memory <mb>', 'heap limit of the program in megabytes')
     .addHelpText(
       'after',
-      '\nAt each save one line says what was done: functions patched, names added, and what could not be changed.\n\nExamples:\n  usher-anvil live chamber.ts\n  usher-anvil live lock-house.ts -- --port 8080\n  usher-anvil live chamber       follows the program of that name',
+      '\nAt each save one line says what was done: functions patched, names added, and what could not be ' +
+        'changed.\n\nExamples:\n  usher-anvil live chamber.ts\n  usher-anvil live lock-house.ts -- --port 8080\n' +
+        '  usher-anvil live chamber       follows the program of that name',
     )
     .action(async (entry: string, args: string[], options) => {
       process.exitCode = await (await import('./live.js')).liveCommand(entry, args, options);
@@ -112,7 +123,10 @@ function command(): Command {
     .option('--evaluate <code>', 'evaluate once, print the value, and leave')
     .addHelpText(
       'after',
-      '\nFunctions and classes of the module that are entered are patched; other declarations join it until it is executed\nagain. Each result has a number. Besides code it takes: open 2 (that result as a tree), in <file>, undo last,\nrun waiting, reset <name>, show names, hide output. Tab completes, Ctrl+D leaves; the program goes on.\n\nExamples:\n  usher-anvil prompt\n  usher-anvil prompt chamber --evaluate "level"\n  echo "level = 3" | usher-anvil prompt chamber',
+      '\nFunctions and classes of the module that are entered are patched; other declarations join it until ' +
+        'it is executed\nagain. Each result has a number. Besides code it takes: open 2 (that result as a ' +
+        'tree), in <file>, undo last,\nrun waiting, reset <name>, show names, hide output. Tab completes, ' +
+        'Ctrl+D leaves; the program goes on.\n\nExamples:\n  usher-anvil prompt\n  usher-anvil prompt chamber --evaluate "level"\n  echo "level = 3" | usher-anvil prompt chamber',
     )
     .action(async (target: string | undefined, options) => {
       process.exitCode = await (await import('./prompt.js')).promptCommand(target, options);
@@ -124,7 +138,9 @@ function command(): Command {
     .option('--evaluate <code>', 'evaluate an expression in the process, print its value, and let go')
     .addHelpText(
       'after',
-      '\nA process id opens the inspector of that process with the signal USR1. What this way cannot do is said at its start.\n\nExamples:\n  usher-anvil attach 4711\n  usher-anvil attach 127.0.0.1:9229 --evaluate "process.uptime()"',
+      '\nA process id opens the inspector of that process with the signal USR1. What this way cannot do is ' +
+        'said at its start.\n\nExamples:\n  usher-anvil attach 4711\n' +
+        '  usher-anvil attach 127.0.0.1:9229 --evaluate "process.uptime()"',
     )
     .action(async (target: string, options) => {
       process.exitCode = await (await import('./attach.js')).attachCommand(target, options);
@@ -133,7 +149,8 @@ function command(): Command {
     .command('add')
     .argument('<package>', 'name, and behind an @ a version: decimal.js, decimal.js@10')
     .description(
-      "install a package for the pads of a folder, beside them in .usher-anvil; the project's own dependencies stay as they are",
+      'install a package for the pads of a folder, beside them in .usher-anvil; ' +
+        "the project's own dependencies stay as they are",
     )
     .option('--for <pad>', 'the pad it is for; the current folder by default')
     .option('--project', 'into the dependencies of the nearest package.json')
@@ -154,7 +171,8 @@ function command(): Command {
     .option('--time-limit <time>', 'end the run after this long: 500, 10s, 2m', '10s')
     .addHelpText(
       'after',
-      '\nPaths become relative, and the home folder and secrets of the environment are taken out.\n\nExamples:\n  usher-anvil export tolls.ts\n  usher-anvil export tolls.ts --format png --out tolls.png',
+      '\nPaths become relative, and the home folder and secrets of the environment are taken out.\n\nExamples:\n' +
+        '  usher-anvil export tolls.ts\n  usher-anvil export tolls.ts --format png --out tolls.png',
     )
     .action(async (pad: string, options) => {
       process.exitCode = await (await import('./export.js')).exportCommand(pad, options);

@@ -15,14 +15,18 @@ export interface OpenOptions {
   token?: string;
 }
 
-/** Serves until interrupted; `root` is the folder of which files may be opened, by default the pad's own. Resolves with the exit code. */
+/**
+ * Serves until interrupted; `root` is the folder of which files may be opened, by default the pad's own. Resolves with
+ * the exit code.
+ */
 export async function openCommand(path: string, options: OpenOptions): Promise<number> {
   const target = targetOf(path, options.token);
   const server: ServerOptions = target ? { workbench: await benchOn(target) } : pads(path, options);
   if (options.port !== undefined) server.port = wholeNumber(options.port, '--port');
   const running = await startServer(server);
   process.stdout.write(
-    `The workbench${target ? ` on the live program ${target.name}` : ''} is open at\n  ${running.url}\nCtrl+C ends it${target ? '; the program goes on' : ''}.\n`,
+    `The workbench${target ? ` on the live program ${target.name}` : ''} is open at\n  ${running.url}\n` +
+      `Ctrl+C ends it${target ? '; the program goes on' : ''}.\n`,
   );
   return new Promise((resolveCommand) => {
     const end = (): void => {
@@ -51,7 +55,10 @@ export interface Address {
   token: string;
 }
 
-/** The live program of a name, or at an address; undefined for a path. A file of that name counts first, a folder does not. */
+/**
+ * The live program of a name, or at an address; undefined for a path. A file of that name counts first, a folder does
+ * not.
+ */
 export function targetOf(path: string, given: string | undefined): Address | undefined {
   const token = given ?? process.env.USHER_ANVIL_TOKEN;
   if (/^(127\.0\.0\.1|localhost):\d+$/.test(path)) {

@@ -99,7 +99,8 @@ class Prompt {
     const near = nearest(name, short);
     throw new AnvilError(
       'E_NOT_FOUND',
-      `${name} is no module of ${this.name}${near ? `. Did you mean ${near}?` : `; its modules are ${short.slice(0, 12).join(', ')}`}`,
+      `${name} is no module ` +
+        `of ${this.name}${near ? `. Did you mean ${near}?` : `; its modules are ${short.slice(0, 12).join(', ')}`}`,
     );
   }
 
@@ -187,7 +188,8 @@ class Prompt {
     const ended = new Promise<number>((resolve) => (this.end = resolve));
     if (this.interactive) {
       process.stdout.write(
-        `${this.paint.bold(this.name)}  ${this.files.length} module${this.files.length === 1 ? '' : 's'}; Tab completes, Ctrl+D leaves, the program goes on\n`,
+        `${this.paint.bold(this.name)}  ${this.files.length} module${this.files.length === 1 ? '' : 's'}; ` +
+          'Tab completes, Ctrl+D leaves, the program goes on\n',
       );
       lines.setPrompt(this.prompt());
       lines.prompt();

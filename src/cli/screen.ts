@@ -64,7 +64,8 @@ export class Screen {
     const more =
       listing.length > space
         ? paint.dim(
-            `lines ${this.top + 1}–${Math.min(listing.length, this.top + space)} of ${listing.length}, arrows scroll · `,
+            `lines ${this.top + 1}–${Math.min(listing.length, this.top + space)} ` +
+              `of ${listing.length}, arrows scroll · `,
           )
         : '';
     this.draw([head, ...visible, `${more}${paint.dim(keys)}`, ...dock].slice(0, rows), width);

@@ -28,7 +28,8 @@ export function targetsCommand(options: { json?: boolean }): number {
     const path = relative(process.cwd(), one.entry);
     const more = one.files.length > 1 ? ` and ${one.files.length - 1} more` : '';
     process.stdout.write(
-      `${paint.bold(pad(one.name, wide))}  process ${one.pid}  ${harmless(path.startsWith('..') ? one.entry : path)}${more}  ${paint.dim(`since ${ago(one.since)}`)}\n`,
+      `${paint.bold(pad(one.name, wide))}  process ${one.pid} ` +
+        ` ${harmless(path.startsWith('..') ? one.entry : path)}${more}  ${paint.dim(`since ${ago(one.since)}`)}\n`,
     );
   }
   return 0;

@@ -29,7 +29,10 @@ export function arrowForm(outline: Outline, node: Node): ArrowForm {
   return movable ? 'rewritten' : 'bound';
 }
 
-/** A parameter's pattern or default uses one that is bound only afterwards, or itself: a dead zone, which the body has not. */
+/**
+ * A parameter's pattern or default uses one that is bound only afterwards, or itself: a dead zone, which the body has
+ * not.
+ */
 function usesLater(outline: Outline, arrow: Node, parameter: Node): boolean {
   const parameters = arrow.params as Node[];
   const later = new Set(
@@ -62,7 +65,10 @@ export function arrowArguments(node: Node): string {
     .join(',');
 }
 
-/** The arguments an arrow function passes on. What it has no name for goes through one more parameter, which is added here. */
+/**
+ * The arguments an arrow function passes on. What it has no name for goes through one more parameter, which is added
+ * here.
+ */
 export function passedOn(walk: Walk, node: Node): string {
   const { names, outline } = walk.facts;
   if (arrowForm(outline, node) === 'bound') return arrowArguments(node);
@@ -102,7 +108,10 @@ function hasParentheses(arrowText: string): boolean {
   return /^(?:async\b)?(?:\s|\/\*[^]*?\*\/|\/\/[^\n]*\n)*[(<]/.test(arrowText);
 }
 
-/** Patterns and defaults of an arrow function move into its body, so that a later version gets what was given. Returns their text there. */
+/**
+ * Patterns and defaults of an arrow function move into its body, so that a later version gets what was given. Returns
+ * their text there.
+ */
 export function rewriteParameters(walk: Walk, node: Node): string {
   const { facts, out } = walk;
   if (arrowForm(facts.outline, node) !== 'rewritten') return '';
@@ -120,7 +129,9 @@ export function rewriteParameters(walk: Walk, node: Node): string {
       text += `let ${patternText(walk, parameter.argument)}=${name};`;
       written = `...${name}`;
     } else if (parameter.type === 'AssignmentPattern') {
-      text += `let ${patternText(walk, parameter.left)}=${name}===void 0?(${patternText(walk, parameter.right)}):${name};`;
+      text +=
+        `let ${patternText(walk, parameter.left)}=${name}===void ` +
+        `0?(${patternText(walk, parameter.right)}):${name};`;
       written = `${name}=void 0`;
     } else text += `let ${patternText(walk, parameter)}=${name};`;
     out.edits.replace(parameter.start, parameter.end, written);

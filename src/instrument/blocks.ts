@@ -20,7 +20,8 @@ export function countStatement(
   const id = addSite(walk, context, 'statement', node.start, node.end, '', shared);
   const { above } = context;
   if (shared < 0) {
-    // The platform reads what an assertion says out of the file, at the line and column of the call: the counter goes to the line above.
+    // The platform reads what an assertion says out of the file, at the line and column of the call: the counter goes
+    // to the line above.
     if (above >= 0 && isAssertion(node) && facts.text.slice(above, node.start).includes('\n'))
       out.edits.insert(above, `;${countText(walk, id)};`);
     else out.edits.insert(node.start, `${countText(walk, id)};`);
@@ -30,7 +31,10 @@ export function countStatement(
   return { cell, inside: { ...context, reach: cell, plus: -1, above: -1 } };
 }
 
-/** Walks the statements of a block at whose head (`at`) nothing was inserted yet; gives site `id` the cell that counts its entries. */
+/**
+ * Walks the statements of a block at whose head (`at`) nothing was inserted yet; gives site `id` the cell that counts
+ * its entries.
+ */
 export function visitCountedBlock(
   walk: Walk,
   context: Context,

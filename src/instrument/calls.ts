@@ -21,7 +21,8 @@ export function visitCall(walk: Walk, context: Context, node: Node): void {
   ) {
     const { object } = callee;
     const id = addSite(walk, context, 'stage', object.start, object.end, stageName(object));
-    // Always the call form: when the next method is missing, the engine's message then names the probe, and is put right.
+    // Always the call form: when the next method is missing, the engine's message then names the probe, and is put
+    // right.
     out.edits.insert(object.start, `${facts.names.pass}(${id},`);
     visit.expression(walk, context, object, true);
     out.edits.insert(object.end, ')');

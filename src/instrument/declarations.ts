@@ -1,4 +1,6 @@
-/** Variable declarations, expressions that are statements, and the declarations that TypeScript has beyond the language. */
+/**
+ * Variable declarations, expressions that are statements, and the declarations that TypeScript has beyond the language.
+ */
 import { bare, boundNames, type Node } from '../syntax/node.js';
 import { consoleMethod, declaredTest } from './calls.js';
 import { ownNames, visitPattern, visitTarget } from './patterns.js';
@@ -94,7 +96,10 @@ export function keepConstEnum({ facts, out }: Walk, node: Node): void {
   if (node.const === true && facts.linked) out.edits.blank(node.start, node.start + 5);
 }
 
-/** `import x = require('…')` is a constant; `import A = N.b` is left to TypeScript, where what it means is not a type alone. */
+/**
+ * `import x = require('…')` is a constant; `import A = N.b` is left to TypeScript, where what it means is not a type
+ * alone.
+ */
 export function linkImportEquals({ facts, out }: Walk, node: Node): void {
   const { moduleReference } = node;
   if (!facts.linked || moduleReference.type !== 'TSExternalModuleReference') return;

@@ -33,7 +33,10 @@ export function linkReferences(walk: Walk): void {
   }
 }
 
-/** Finds places for imported names. Returns those of namespaces: members are read from the bindings, the object itself is made when it is asked for. */
+/**
+ * Finds places for imported names. Returns those of namespaces: members are read from the bindings, the object itself
+ * is made when it is asked for.
+ */
 function importedPlaces({ facts, known, out }: Walk): Map<string, string> {
   const { outline, names, interop } = facts;
   const namespaces = new Map<string, string>();

@@ -11,7 +11,10 @@ export function isLoop(node: Node): boolean {
   return /^(For|While|DoWhile)/.test(node.type);
 }
 
-/** Walks a loop. Its head is reached as often as the statement, its test and body as often as the body's own counter says. */
+/**
+ * Walks a loop. Its head is reached as often as the statement, its test and body as often as the body's own counter
+ * says.
+ */
 export function visitLoop(walk: Walk, context: Context, node: Node): void {
   const id = walk.facts.counts ? addSite(walk, context, 'loop', node.body.start, node.body.end, 'loop body') : -1;
   switch (node.type) {

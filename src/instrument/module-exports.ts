@@ -28,7 +28,10 @@ export function scriptExports(outline: Outline, p: string): string {
   return `${p}m.give(exports,{${getters.join(',')}},${JSON.stringify(passed)},${JSON.stringify(ready)});`;
 }
 
-/** Registers the module's exports before its first statement runs: getters, so that bindings are live and dead zones throw. */
+/**
+ * Registers the module's exports before its first statement runs: getters, so that bindings are live and dead zones
+ * throw.
+ */
 export function exportsOf(outline: Outline, p: string): string {
   const getters: string[] = [];
   const stars: string[] = [];

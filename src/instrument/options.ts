@@ -34,9 +34,15 @@ export interface ProbeOptions {
   places?: ReadonlyMap<string, string>;
   /** Private names that the live class has not; they are found under symbols instead. */
   lateMembers?: readonly LateMember[];
-  /** Of a script that is written as a module: variables that take imports with functions for elements, by the import's number. */
+  /**
+   * Of a script that is written as a module: variables that take imports with functions for elements, by the import's
+   * number.
+   */
   jsxRoots?: ReadonlyMap<number, string>;
-  /** Where the sites go, behind those that are there: several parts may share the probes of one unit. Parameters of its functions show their values. */
+  /**
+   * Where the sites go, behind those that are there: several parts may share the probes of one unit. Parameters of its
+   * functions show their values.
+   */
   sites?: Site[];
 }
 

@@ -51,11 +51,15 @@ export interface Points {
   holders: Map<Node, number[]>;
 }
 
-/** Methods that call a function they are given before they return, and not later: what is passed to them is part of the call. */
+/**
+ * Methods that call a function they are given before they return, and not later: what is passed to them is part of the
+ * call.
+ */
 const AT_ONCE = new Set(
-  'map filter forEach reduce reduceRight some every find findIndex findLast findLastIndex flatMap sort toSorted replace replaceAll from'.split(
-    ' ',
-  ),
+  (
+    'map filter forEach reduce reduceRight some every find findIndex findLast ' +
+    'findLastIndex flatMap sort toSorted replace replaceAll from'
+  ).split(' '),
 );
 
 const known = new WeakMap<Outline, Points>();
@@ -216,7 +220,9 @@ class Finder {
     return this.outline.parsed.text.slice(node.start, node.end);
   }
 
-  /** A function that is run where it stands, and then gone: called itself, or given to a method that calls it at once. */
+  /**
+   * A function that is run where it stands, and then gone: called itself, or given to a method that calls it at once.
+   */
   private calledAtOnce(node: Node): boolean {
     let inner = node;
     let parent = this.parents.get(node);
@@ -288,7 +294,10 @@ class Finder {
     return true;
   }
 
-  /** Nothing of the functions around it can be used by this one or by a later version: they have no names, and no `this` that it takes. */
+  /**
+   * Nothing of the functions around it can be used by this one or by a later version: they have no names, and no `this`
+   * that it takes.
+   */
   private needsNoScope(outer: Scope, node: Node): boolean {
     for (let at: Scope | null = outer; at && at.kind !== 'module'; at = at.parent) {
       if (at.kind === 'class' || at.kind === 'self') return false;

@@ -3,14 +3,20 @@ import { probeDeclarations } from './probe-names.js';
 import type { Site } from './sites.js';
 import { slotDeclarations } from './slots.js';
 
-/** Patch points for text that stays a module or script: the runtime's table where there is one, else one that stays empty. */
+/**
+ * Patch points for text that stays a module or script: the runtime's table where there is one, else one that stays
+ * empty.
+ */
 export function livePrelude(p: string, file: string, slots: number, version: number, module: boolean): string {
   const inert =
     '{table:()=>[],ticks:[0],late:{},hook(){},classHook:(i,self)=>({self}),made(){},due(){},construct:Reflect.construct,constant(){throw new TypeError("Assignment to constant variable.")}}';
   return `;const ${p}m=globalThis[Symbol.for("usher-anvil/live@1")]?.(${JSON.stringify(file)},${version}${module ? ',import.meta' : ''})??${inert};${slotDeclarations(p, slots)}${p}m.hook((${p}x)=>eval(${p}x));`;
 }
 
-/** Probes for text that stays a module or script: taken from the runtime when one is there, else counting only for itself. */
+/**
+ * Probes for text that stays a module or script: taken from the runtime when one is there, else counting only for
+ * itself.
+ */
 export function standalone(p: string, file: string, sites: readonly Site[]): string {
   const n = sites.length;
   return `;${probeDeclarations(

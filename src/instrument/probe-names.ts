@@ -138,7 +138,10 @@ const TAKEN = [
   'keep',
 ] as const satisfies readonly NameKey[];
 
-/** Declares the probes as constants: V8 folds a constant of an outer function into optimised code, a parameter it does not. */
+/**
+ * Declares the probes as constants: V8 folds a constant of an outer function into optimised code, a parameter it does
+ * not.
+ */
 export function probeDeclarations(prefix: string, from: string): string {
   return `const {${TAKEN.map((key) => `${NAMES[key].suffix}:${prefix}${NAMES[key].suffix}`).join(',')}}=${from};`;
 }

@@ -24,7 +24,9 @@ export function countText({ facts, out }: Walk, id: number): string {
   return `${facts.names.counters}[${out.sites[id]!.cell}]++`;
 }
 
-/** Counts an entry of a loop or function and lets the runtime ask for another sample of all its sites when one is due. */
+/**
+ * Counts an entry of a loop or function and lets the runtime ask for another sample of all its sites when one is due.
+ */
 export function enterText({ facts: { names } }: Walk, id: number): string {
   return `++${names.counters}[${id}]>=${names.due}[${id}]&&${names.enter}(${id})`;
 }

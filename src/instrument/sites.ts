@@ -43,7 +43,10 @@ export interface Site {
   within: number;
   /** Id of the innermost enclosing loop body or function, or -1: sites with one owner are sampled together. */
   owner: number;
-  /** Cell that counts how often the place is reached; `plus` is one to add, for tests of loops. Both -1 where there is none. */
+  /**
+   * Cell that counts how often the place is reached; `plus` is one to add, for tests of loops. Both -1 where there is
+   * none.
+   */
   reach: number;
   plus: number;
   /** For what a `catch` caught: the range of its `try` block. */

@@ -48,7 +48,10 @@ export function nestingOf(outline: Outline, index: number): number {
   return depth;
 }
 
-/** The variable of a scope's hook. A function asks for the hook around it where it may have declared one of its own: the two have different names. */
+/**
+ * The variable of a scope's hook. A function asks for the hook around it where it may have declared one of its own: the
+ * two have different names.
+ */
 export function hookName(prefix: string, nesting: number): string {
   const names = namesWith(prefix);
   return nesting % 2 === 0 ? names.scope : names.oddScope;

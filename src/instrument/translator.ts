@@ -8,9 +8,15 @@ import type { Site } from './sites.js';
 
 /** The library behind type removal; given from outside, because it differs between Node and a page. */
 export interface Translator {
-  /** Replaces types by spaces: every other character keeps its place. Returns null when the text needs {@link translate}. */
+  /**
+   * Replaces types by spaces: every other character keeps its place. Returns null when the text needs {@link
+   * translate}.
+   */
   erase(text: string, goal: Goal): string | null;
-  /** Everything else the target does not run: JSX, enums, namespaces, decorators, `accessor`, `using`, parameter properties. */
+  /**
+   * Everything else the target does not run: JSX, enums, namespaces, decorators, `accessor`, `using`, parameter
+   * properties.
+   */
   translate(code: string, options: TranslateOptions): { code: string; map: string };
 }
 

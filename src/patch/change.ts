@@ -1,4 +1,7 @@
-/** The change that a plan is made for: both sides of it, and what is known of them. Nothing of it changes while the plan is made. */
+/**
+ * The change that a plan is made for: both sides of it, and what is known of them. Nothing of it changes while the plan
+ * is made.
+ */
 import { pointsOf, type Points } from '../instrument/points.js';
 import { prefixOf } from '../instrument/part.js';
 import { bare, type Node } from '../syntax/node.js';

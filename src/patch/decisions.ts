@@ -35,7 +35,10 @@ export type Work =
   /** A new name for a binding that lives. `access` is the code of `{ get, set }`. */
   | { kind: 'alias'; key: string; access: string }
   | { kind: 'export'; exported: string; place: string }
-  /** A name that the module had not. `early`: before all values, as a function that others may call while they are computed. */
+  /**
+   * A name that the module had not. `early`: before all values, as a function that others may call while they are
+   * computed.
+   */
   | { kind: 'declare'; at: number; key: string; source: Source; early: boolean }
   | { kind: 'assign'; at: number; name: string; how: 'assign' | 'items'; source: Source }
   /** Properties of an object that lives, place by place. */

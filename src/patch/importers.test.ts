@@ -61,7 +61,8 @@ describe('a change of what others import', () => {
     const files = {
       'a.js': "import { B } from './b.js';\nexport const A = 1;\nexport const sum = A + B;\n",
       'b.js':
-        "import { A } from './a.js';\nexport const B = 2;\nexport const product = () => A * B;\nexport const half = B / 2;\n",
+        "import { A } from './a.js';\nexport const B = 2;\nexport const product = () => A * B;\n" +
+        'export const half = B / 2;\n',
     };
     const said = follow(files, { 'b.js': files['b.js'].replace('B = 2', 'B = 4') });
     expect([...said].sort()).toEqual(['a.js: sum assigned', 'b.js: B, half assigned']);
@@ -87,7 +88,8 @@ describe('a change of what others import', () => {
     const files = {
       'rates.js': RATES,
       'tolls.js':
-        "import { RATE } from './rates.js';\nlet due = RATE;\nexport const pay = () => (due += 1);\nexport const log = [RATE].concat(Math.random());\n",
+        "import { RATE } from './rates.js';\nlet due = RATE;\nexport const pay = () => (due += 1);\n" +
+        'export const log = [RATE].concat(Math.random());\n',
     };
     const modules = new Map(
       Object.entries(files).map(([name, text]) => [`/canal/${name}`, liveModule(outline(`/canal/${name}`, text))]),

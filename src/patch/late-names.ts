@@ -76,7 +76,10 @@ export class LateNames {
     return key;
   }
 
-  /** Lets a binding go on under another name. Gives the key of the new name and the code that reads the old one, where the target must learn it. */
+  /**
+   * Lets a binding go on under another name. Gives the key of the new name and the code that reads the old one, where
+   * the target must learn it.
+   */
   rename(name: string, from: string): { key: string; access: string } | undefined {
     this.gone.delete(name);
     this.fresh.add(name);

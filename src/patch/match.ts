@@ -128,7 +128,8 @@ class Matcher {
       const info = outline.functions[index]!;
       if (info.owner !== owner) continue;
       const kind = info.kind === 'getter' ? 'get ' : info.kind === 'setter' ? 'set ' : '';
-      // Functions in the fields of a class stand beside those around it, and in values under what they are the value of.
+      // Functions in the fields of a class stand beside those around it, and in values under what they are the value
+      // of.
       const field =
         owner < 0
           ? outline.classes.find((one) => one.parent === parent && one.start < info.start && one.end > info.end)
@@ -202,7 +203,9 @@ class Matcher {
   }
 }
 
-/** Pairs two lists in their order so that the sum of likeness is greatest (a longest common subsequence with weights). */
+/**
+ * Pairs two lists in their order so that the sum of likeness is greatest (a longest common subsequence with weights).
+ */
 function inOrder(old: Entry[], now: Entry[], score: (a: Entry, b: Entry) => number, least: number): [Entry, Entry][] {
   if (old.length === 0 || now.length === 0) return [];
   if (old.length > LONG || now.length > LONG) {

@@ -102,7 +102,8 @@ describe('deciding', () => {
   test('says what becomes of each name, and names the work without any code', () => {
     const all = deciding(
       'const RATE = 1;\nlet level = 4;\nexport function get() { level += 1; return RATE; }\n',
-      "import { x } from './x.js';\nconst RATE = 2;\nlet level = 9;\nexport function get() { level += 1; return RATE + x; }\nget();\n",
+      "import { x } from './x.js';\nconst RATE = 2;\nlet level = 9;\n" +
+        'export function get() { level += 1; return RATE + x; }\nget();\n',
     );
     decideImports(all);
     decideDeclarations(all);

@@ -21,7 +21,8 @@ describe('a plan', () => {
     );
     const [plan] = live.plan({
       'main.js':
-        '// log\nconst RATE = 2;\nlet level = 9;\nexport function get() { level += 1; return [RATE, level, ramp()]; }\nfunction ramp() {}\nget();\n',
+        '// log\nconst RATE = 2;\nlet level = 9;\nexport function get() { level += 1; return ' +
+        '[RATE, level, ramp()]; }\nfunction ramp() {}\nget();\n',
     });
     expect(plan!.format).toBe('usher-anvil/plan@1');
     expect(plan!.notes).toEqual([
@@ -55,7 +56,8 @@ describe('a plan', () => {
       [
         'kept',
         'make.() (line 3)',
-        'made before, they finish with the body they have: it needs twice, which is not in the scope it was made in. What make makes from now on has the new one',
+        'made before, they finish with the body they have: it needs twice, which is not in the scope ' +
+          'it was made in. What make makes from now on has the new one',
       ],
       ['patched', 'make'],
     ]);
@@ -71,7 +73,8 @@ describe('a plan', () => {
     ],
     [
       'decorators',
-      'const a = (v: unknown) => undefined;\nconst b = (v: unknown) => undefined;\n@a class Lock {}\nexport const f = () => Lock;\n',
+      'const a = (v: unknown) => undefined;\nconst b = (v: unknown) => undefined;\n' +
+        '@a class Lock {}\nexport const f = () => Lock;\n',
       '@a class',
       '@b class',
       /decorators/,
@@ -93,7 +96,8 @@ describe('a plan', () => {
     ],
     [
       'a super call under a name that the live constructor has',
-      'class Gate { constructor(n: number) {} }\nconst level = 1;\nexport class Lock extends Gate { constructor(rise: number) { const level = rise; super(level); } }\n',
+      'class Gate { constructor(n: number) {} }\nconst level = 1;\nexport class Lock extends Gate { ' +
+        'constructor(rise: number) { const level = rise; super(level); } }\n',
       'constructor(rise: number) { const level = rise; super(level); }',
       'constructor(n: number) { super(level + n); }',
       /level means a local/,
@@ -116,7 +120,8 @@ describe('a plan', () => {
 
   test('is taken back whole, step by step', async () => {
     const first =
-      'const A = { n: 1 };\nclass Lock { rise = 1; up() { return this.rise; } }\nexport const lock = new Lock();\nexport const list = [1];\nexport function get() { return A.n; }\n';
+      'const A = { n: 1 };\nclass Lock { rise = 1; up() { return this.rise; } }\n' +
+      'export const lock = new Lock();\nexport const list = [1];\nexport function get() { return A.n; }\n';
     const live = await stage(first);
     const get = live.m.get as () => unknown;
     const all = (): unknown =>
@@ -143,7 +148,8 @@ describe('a plan', () => {
 
   test('that fails half-way leaves everything as it was', async () => {
     const before =
-      'const A = { n: 1 };\nclass Lock { rise = 1; }\nexport const lock = new Lock();\nexport function get() { return A.n; }\n';
+      'const A = { n: 1 };\nclass Lock { rise = 1; }\nexport const lock = new Lock();\n' +
+      'export function get() { return A.n; }\n';
     const live = await stage(before);
     const said = await live.save({
       'main.js': before
@@ -159,7 +165,8 @@ describe('a plan', () => {
 
   test('gives a function that was taken out and came back its identity and state', async () => {
     const text =
-      'let n = 0;\nexport const f = () => (typeof up === "function" ? up() : -1);\nfunction up() { return ++n; }\nexport const held = [up];\n';
+      'let n = 0;\nexport const f = () => (typeof up === "function" ? up() : -1);\n' +
+      'function up() { return ++n; }\nexport const held = [up];\n';
     const live = await stage(text);
     live.evaluate('m.f()');
     const without = text.replace('function up() { return ++n; }\n', '');
@@ -184,7 +191,8 @@ describe('a plan', () => {
     live.patience(50);
     await live.save({
       'main.js':
-        'export function wait(n) { while (true) { n++; } }\nexport function spin(go) { while (go()) { /* on */ } return "done"; }\n',
+        'export function wait(n) { while (true) { n++; } }\n' +
+        'export function spin(go) { while (go()) { /* on */ } return "done"; }\n',
     });
     expect(() => live.evaluate('m.wait(1)')).toThrow(
       /ran for more than 0.05 s without an end, and was stopped; the last change is undone/,
@@ -193,7 +201,8 @@ describe('a plan', () => {
     // A loop of old code that goes on because of a new function.
     await live.save({
       'main.js':
-        'export function wait(n) { return true; }\nexport function spin(go) { while (go()) { /* on */ } return "done"; }\n',
+        'export function wait(n) { return true; }\n' +
+        'export function spin(go) { while (go()) { /* on */ } return "done"; }\n',
     });
     expect(() => live.evaluate('m.spin(() => m.wait(1))')).toThrow(/without an end/);
     expect(live.evaluate('m.spin(() => m.wait(0))')).toBe('done');
@@ -268,7 +277,10 @@ function textOf({ constants, functions }: Prog): string {
             : name;
     return `${name}: ${call}(${form === 'block' ? '{ n: 5 }' : '5'})`;
   });
-  return `${lines.join('\n')}\nexport function all() { return { ${calls.join(', ')} }; }\nexport const values = () => [${constants.map((one) => one.name).join(', ')}];\n`;
+  return (
+    `${lines.join('\n')}\nexport function all() { return { ${calls.join(', ')} }; }\n` +
+    `export const values = () => [${constants.map((one) => one.name).join(', ')}];\n`
+  );
 }
 
 const leaf = fc.oneof(fc.integer({ min: 0, max: 9 }).map(String), fc.constant('n'));
@@ -338,17 +350,21 @@ test('the constructor of a class that came while the program ran is patched too'
   expect(live.evaluate('m.make()')).toBe(2);
 });
 
-test('a function that came back and then goes on under another name is not taken for what comes under its first name', async () => {
-  const live = await stage('function fill(n) { return n + 1; }\nexport const all = () => [fill(1)];\n');
-  await live.save({ 'main.js': 'export const all = () => [];\n' });
-  await live.save({ 'main.js': 'function fill(n) { return n + 2; }\nexport const all = () => [fill(1)];\n' });
-  await live.save({ 'main.js': 'function weir(n) { return n + 2; }\nexport const all = () => [weir(1)];\n' });
-  await live.save({
-    'main.js':
-      'function fill(n) { return n * 50; }\nfunction weir(n) { return n + 3; }\nexport const all = () => [fill(1), weir(1)];\n',
-  });
-  expect(live.evaluate('m.all()')).toEqual([50, 4]);
-});
+test(
+  'a function that came back and then goes on under another name is ' + 'not taken for what comes under its first name',
+  async () => {
+    const live = await stage('function fill(n) { return n + 1; }\nexport const all = () => [fill(1)];\n');
+    await live.save({ 'main.js': 'export const all = () => [];\n' });
+    await live.save({ 'main.js': 'function fill(n) { return n + 2; }\nexport const all = () => [fill(1)];\n' });
+    await live.save({ 'main.js': 'function weir(n) { return n + 2; }\nexport const all = () => [weir(1)];\n' });
+    await live.save({
+      'main.js':
+        'function fill(n) { return n * 50; }\nfunction weir(n) { return n + 3; }\n' +
+        'export const all = () => [fill(1), weir(1)];\n',
+    });
+    expect(live.evaluate('m.all()')).toEqual([50, 4]);
+  },
+);
 
 test('after random edits, a patched program and a fresh start of its text give the same', async () => {
   await fc.assert(

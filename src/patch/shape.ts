@@ -1,4 +1,7 @@
-/** What a piece of code means, as text: places, comments, parentheses and types are left out, so that only what runs is compared. */
+/**
+ * What a piece of code means, as text: places, comments, parentheses and types are left out, so that only what runs is
+ * compared.
+ */
 import { bare, type Node } from '../syntax/node.js';
 
 const SKIPPED = new Set([
@@ -71,7 +74,10 @@ export function shapeOf(node: Node, mask: (node: Node) => string | undefined): s
   return parts.join('');
 }
 
-/** How alike two texts are, from 0 to 1: the Dice coefficient of their words and signs (Dice 1945), each counted as often as it stands there. */
+/**
+ * How alike two texts are, from 0 to 1: the Dice coefficient of their words and signs (Dice 1945), each counted as
+ * often as it stands there.
+ */
 export function likeness(a: string, b: string): number {
   if (a === b) return 1;
   const words = (text: string): Map<string, number> => {

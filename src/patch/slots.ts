@@ -78,7 +78,10 @@ export class SlotAllocation {
   }
 }
 
-/** Gives slots to everything that decisions make: in patched functions first, then in classes that live, then in the order of the text. */
+/**
+ * Gives slots to everything that decisions make: in patched functions first, then in classes that live, then in the
+ * order of the text.
+ */
 export function allocate(change: Change, decisions: Decisions, inOrder: readonly Work[]): SlotAllocation {
   const slots = new SlotAllocation(change);
   change.points.classes.forEach((point, index) => {

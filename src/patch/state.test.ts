@@ -98,7 +98,8 @@ describe('functions of two versions', () => {
     const before =
       'class Gate { turn() { return 1; } get level() { return 2; } }\nconst list = [() => 1, () => 22, () => 333];';
     const after =
-      'class Gate { get level() { return 3; } turn() { return 4; } }\nconst list = [() => 1, () => "new", () => 22, () => 334];';
+      'class Gate { get level() { return 3; } turn() { return 4; } }\n' +
+      'const list = [() => 1, () => "new", () => 22, () => 334];';
     const found = pairs(before, after);
     expect([found['Gate/turn'], found['Gate/level']]).toEqual(['Gate/turn', 'Gate/level']);
     expect(Object.entries(found).filter(([path, old]) => path.includes('()') && old === '')).toHaveLength(1);

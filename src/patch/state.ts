@@ -11,9 +11,10 @@ export interface NameState {
 
 /** Methods that change what they are called on. */
 const MUTATORS = new Set(
-  'push pop shift unshift splice sort reverse fill copyWithin set add delete clear append prepend insert remove enqueue dequeue next on once off'.split(
-    ' ',
-  ),
+  (
+    'push pop shift unshift splice sort reverse fill copyWithin set add delete clear append ' +
+    'prepend insert remove enqueue dequeue next on once off'
+  ).split(' '),
 );
 
 /** Finds writes to names and to members of names, anywhere in a program. */

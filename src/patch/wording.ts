@@ -15,7 +15,8 @@ export const REASONS = {
   namespaceMade: 'a namespace that is made cannot be changed in place: write its content at the top level, or restart',
   outOfReach: (obstacle: string | undefined) => `${obstacle ?? 'it is out of reach'}: restart, or reload the module`,
   finish: (some: boolean, obstacle: string | undefined, around: string) =>
-    `made before, ${some ? 'some finish' : 'they finish'} with the body they have: ${obstacle ?? 'they are out of reach'}. What ${around} makes from now on has the new one`,
+    `made before, ${some ? 'some finish' : 'they finish'} with the body they ` +
+    `have: ${obstacle ?? 'they are out of reach'}. What ${around} makes from now on has the new one`,
   decorators: 'decorators are applied when a class is made: reload the module, or restart',
   privateKind: 'a private member cannot change its kind in place: reload the module, or restart',
   memberStays: 'it stays on the class until a reload',
@@ -25,7 +26,8 @@ export const REASONS = {
   madeFromNow: 'for objects made from now on',
   madeWithout: 'objects made from now on are made without it',
   fieldSettled:
-    'a field with a computed name, a decorator or `accessor` is settled when its class is made: reload the module, or restart',
+    'a field with a computed name, a decorator or `accessor` is settled when ' +
+    'its class is made: reload the module, or restart',
   fieldAdded: 'objects that live get it from its initialiser',
   fieldChanged: 'for objects made from now on; those that live keep theirs',
   fieldRemoved: 'objects that live keep it',

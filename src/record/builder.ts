@@ -35,7 +35,10 @@ const FIRST_LINES = 2_000;
 
 const LAST_LINES = 5_000;
 
-/** Gathers the batches of one run. Each {@link RecordBuilder.record} is a value of its own that later batches do not change. */
+/**
+ * Gathers the batches of one run. Each {@link RecordBuilder.record} is a value of its own that later batches do not
+ * change.
+ */
 export class RecordBuilder {
   private length = 0;
   private site = new Int32Array(64);
@@ -223,11 +226,12 @@ export class RecordBuilder {
     const wait = this.waits.find(({ file, line }) => file === test.file && line >= test.line && line <= test.lastLine);
     if (!wait) return test;
     const at = { line: wait.line, character: wait.character };
-    const message =
-      `${test.error?.message ?? test.reason ?? 'it did not end'}: it stands at the await in line ${wait.line + 1}`.replace(
-        'it waits for something that cannot come any more: it stands',
-        'what it waits for cannot come any more: it stands',
-      );
+    const message = (
+      `${test.error?.message ?? test.reason ?? 'it did not end'}: it ` + `stands at the await in line ${wait.line + 1}`
+    ).replace(
+      'it waits for something that cannot come any more: it stands',
+      'what it waits for cannot come any more: it stands',
+    );
     return {
       ...test,
       reason: message,

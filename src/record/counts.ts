@@ -65,7 +65,8 @@ export function countsAt(record: PadRecord, file: ProgramFile, until: number): F
     open.push({ site, inside: -1 });
   }
   while (open.length > 0) close(open.pop()!);
-  // Outer places next: what says nothing shares the fate of what stands before it in its block, else of what is around it.
+  // Outer places next: what says nothing shares the fate of what stands before it in its block, else of what is around
+  // it.
   const before = new Map<Site | undefined, Site>();
   for (const site of counting) {
     while (open.length > 0 && open[open.length - 1]!.site.end <= site.start) open.pop();

@@ -133,7 +133,9 @@ export function visitBeside(
   return index >= 0 && index < rows.until(Infinity) ? rows.sample(index) : undefined;
 }
 
-/** The site and history at a place of the source: the innermost that holds the place, else the first beside its line. */
+/**
+ * The site and history at a place of the source: the innermost that holds the place, else the first beside its line.
+ */
 export function historyUnder(
   record: PadRecord,
   where: { line: number; character?: number; file?: string },

@@ -121,7 +121,9 @@ describe('everything as of a moment', () => {
 
 describe('chains', () => {
   const LOG =
-    "const log = 'Heron 3\\nOtter 9\\n\\nTeal 1\\n';\nconst heavy = log\n  .split('\\n')\n  .map((line) => Number(line.split(' ')[1]))\n  .filter((tonnes) => tonnes > 2);\nlog.split('\\n').reverse().join();\n";
+    "const log = 'Heron 3\\nOtter 9\\n\\nTeal 1\\n';\nconst heavy = log\n  .split('\\n')\n" +
+    "  .map((line) => Number(line.split(' ')[1]))\n  .filter((tonnes) => tonnes > 2);\n" +
+    "log.split('\\n').reverse().join();\n";
 
   test('each stage has its value, and the last is the whole', async () => {
     const record = await run(LOG);
@@ -157,7 +159,9 @@ describe('chains', () => {
 describe('the tape', () => {
   test('has a tick for each line, a mark for each test, a stroke for each error, density for the rest', async () => {
     const record = await run(
-      "import { test } from 'node:test';\nconsole.log(1);\nconsole.warn(2);\nfor (let i = 0; i < 50; i++) i * 2;\ntest('good', () => {});\ntest('bad', () => { throw new Error('x') });\nPromise.reject(new Error('late'));\n",
+      "import { test } from 'node:test';\nconsole.log(1);\nconsole.warn(2);\nfor (let i = 0; i < 50; i++) i " +
+        "* 2;\ntest('good', () => {});\ntest('bad', () => { throw new Error('x') });\n" +
+        "Promise.reject(new Error('late'));\n",
     );
     const tape = tapeOf(record);
     expect(tape.ticks.map((tick) => tick.what).sort()).toEqual(['error', 'failed', 'line', 'passed', 'warning']);

@@ -1,4 +1,7 @@
-/** The schema of a record as JSON: one definition for types, checks and the published JSON Schema. Apart from what writes records: to load it takes a while. */
+/**
+ * The schema of a record as JSON: one definition for types, checks and the published JSON Schema. Apart from what
+ * writes records: to load it takes a while.
+ */
 import { z } from 'zod';
 import { RECORD_FORMAT, type RecordError } from './record.js';
 import type { Value } from '../wire/value.js';

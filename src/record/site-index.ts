@@ -101,7 +101,10 @@ export function rowsOf(record: PadRecord, file: ProgramFile, site: Site): SiteRo
   return to > from ? new SiteRows(record, file, site, rows, from, to) : undefined;
 }
 
-/** The zero-based line beside which a site's values stand: a statement's value at its end, everything else where it begins. */
+/**
+ * The zero-based line beside which a site's values stand: a statement's value at its end, everything else where it
+ * begins.
+ */
 export function lineOfSite(file: ProgramFile, site: Site): number {
   return file.lines.lineAt(AT_END.has(site.kind) ? Math.max(site.start, site.end - 1) : site.start);
 }

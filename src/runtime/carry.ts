@@ -79,7 +79,10 @@ export class Carrier {
     entry.undo = typeof undo === 'function' ? (undo as Callable) : undefined;
   }
 
-  /** Undoes what modules did that are about to be executed again: the last first. An error is told, and the rest goes on. */
+  /**
+   * Undoes what modules did that are about to be executed again: the last first. An error is told, and the rest goes
+   * on.
+   */
   async dispose(files: readonly string[]): Promise<void> {
     for (const file of files) {
       const extension = this.extensions.get(file);

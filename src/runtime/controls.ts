@@ -78,7 +78,8 @@ export class Controls {
     const known = this.dials.get(name);
     if (known && (known.frame?.line !== frame?.line || known.frame?.file !== frame?.file))
       throw new own.ErrorCopy(
-        `two dials are named '${name}': at line ${(known.frame?.line ?? 0) + 1} and at line ${(frame?.line ?? 0) + 1}. Give one of them another name.`,
+        `two dials are named '${name}': at line ${(known.frame?.line ?? 0) + 1} and at ` +
+          `line ${(frame?.line ?? 0) + 1}. Give one of them another name.`,
       );
     if (name in this.turned && fits(raw, this.turned[name])) raw.value = this.turned[name] as RawDial['value'];
     this.dials.set(name, raw);

@@ -194,7 +194,8 @@ class Comparison {
       }
       return;
     }
-    // Longest common subsequence of the middle parts (dynamic programming): what is left over was put in, left out or changed.
+    // Longest common subsequence of the middle parts (dynamic programming): what is left over was put in, left out or
+    // changed.
     const best: number[][] = [];
     for (let i = rows; i >= 0; i--) {
       best[i] = [];

@@ -163,37 +163,40 @@ test('what is evaluated inside a module gives a value that opens, page by page',
   expect(failed.failed!.error.message).toMatch(/Cannot read properties of null/);
 });
 
-test('modules that a change imports are loaded by the engine, and one that leads nowhere fails the change', async () => {
-  const file = '/canal/import.cjs';
-  script(file, CHAMBER);
-  const link = (specifier: string) => ({
-    file,
-    name: `import ${specifier}`,
-    link: { specifier, kind: 'package' as const, target: specifier, names: [] },
-  });
-  const step = (specifier: string) => ({
-    kind: 'link' as const,
-    file,
-    name: `import ${specifier}`,
-    specifier,
-    attributes: {},
-    names: [],
-  });
-  expect(
-    (await change({ do: 'patch', steps: [step('soundings')], links: [link('soundings')], modules: [] })).failed,
-  ).toBeUndefined();
-  expect(loaded).toContain(`soundings from ${file} for ${file}`);
-  const given = await change({
-    do: 'evaluate',
-    file,
-    codes: [{ code: '$uam.late["import soundings"].depth', awaits: false }],
-  });
-  expect(valueText(given.result!.value)).toBe('2.4');
-  expect(
-    (await change({ do: 'patch', steps: [step('nowhere')], links: [link('nowhere')], modules: [] })).failed!.error
-      .message,
-  ).toBe('it leads nowhere');
-});
+test(
+  'modules that a change imports are loaded by the engine, and ' + 'one that leads nowhere fails the change',
+  async () => {
+    const file = '/canal/import.cjs';
+    script(file, CHAMBER);
+    const link = (specifier: string) => ({
+      file,
+      name: `import ${specifier}`,
+      link: { specifier, kind: 'package' as const, target: specifier, names: [] },
+    });
+    const step = (specifier: string) => ({
+      kind: 'link' as const,
+      file,
+      name: `import ${specifier}`,
+      specifier,
+      attributes: {},
+      names: [],
+    });
+    expect(
+      (await change({ do: 'patch', steps: [step('soundings')], links: [link('soundings')], modules: [] })).failed,
+    ).toBeUndefined();
+    expect(loaded).toContain(`soundings from ${file} for ${file}`);
+    const given = await change({
+      do: 'evaluate',
+      file,
+      codes: [{ code: '$uam.late["import soundings"].depth', awaits: false }],
+    });
+    expect(valueText(given.result!.value)).toBe('2.4');
+    expect(
+      (await change({ do: 'patch', steps: [step('nowhere')], links: [link('nowhere')], modules: [] })).failed!.error
+        .message,
+    ).toBe('it leads nowhere');
+  },
+);
 
 test('functions show their own text once it is known, and their newest after a change', async () => {
   const chamber = script('/canal/source.cjs', CHAMBER);
@@ -206,30 +209,35 @@ test('functions show their own text once it is known, and their newest after a c
   expect(String(fill)).toBe('function fill(by) {\n  level += by;\n  return level;\n}');
 });
 
-test('an error stands at its line before and after the text is known, and a patched function stands once in its stack', async () => {
-  const text = 'exports.fill = function fill(by) {\n  if (by < 0) throw new RangeError("silted");\n  return by;\n};\n';
-  const chamber = script('/canal/errors.cjs', text);
-  const fill = chamber.exported.fill as (by: number) => number;
-  const fail = (): { line: number; names: string[] } => {
-    said.length = 0;
-    try {
-      fill(-1);
-    } catch (error) {
-      embedded.fail(error, 'uncaught');
-    }
-    const batch = said.find((one) => one.type === 'batch');
-    const [error] = batch?.type === 'batch' ? batch.batch.errors! : [];
-    const local = error!.frames.filter((frame) => frame.local);
-    return { line: local[0]!.line, names: local.map((frame) => frame.name.replace(/^.*\./, '')) };
-  };
-  expect(fail().line).toBe(1);
-  chamber.know();
-  expect(fail()).toEqual({ line: 1, names: ['fill'] });
-  await chamber.save(text.replace('exports.fill', '// Filled slowly.\nexports.fill').replace('silted', 'silted up'));
-  const patched = fail();
-  expect(patched.names.filter((name) => name === 'fill')).toHaveLength(1);
-  expect(patched.line).toBe(2);
-});
+test(
+  'an error stands at its line before and after the text is known, and ' +
+    'a patched function stands once in its stack',
+  async () => {
+    const text =
+      'exports.fill = function fill(by) {\n  if (by < 0) throw new RangeError("silted");\n  return by;\n};\n';
+    const chamber = script('/canal/errors.cjs', text);
+    const fill = chamber.exported.fill as (by: number) => number;
+    const fail = (): { line: number; names: string[] } => {
+      said.length = 0;
+      try {
+        fill(-1);
+      } catch (error) {
+        embedded.fail(error, 'uncaught');
+      }
+      const batch = said.find((one) => one.type === 'batch');
+      const [error] = batch?.type === 'batch' ? batch.batch.errors! : [];
+      const local = error!.frames.filter((frame) => frame.local);
+      return { line: local[0]!.line, names: local.map((frame) => frame.name.replace(/^.*\./, '')) };
+    };
+    expect(fail().line).toBe(1);
+    chamber.know();
+    expect(fail()).toEqual({ line: 1, names: ['fill'] });
+    await chamber.save(text.replace('exports.fill', '// Filled slowly.\nexports.fill').replace('silted', 'silted up'));
+    const patched = fail();
+    expect(patched.names.filter((name) => name === 'fill')).toHaveLength(1);
+    expect(patched.line).toBe(2);
+  },
+);
 
 test('observed, it reports counts, values and what is printed; nobody looks, and it is silent', async () => {
   const chamber = script(

@@ -69,7 +69,10 @@ export class EmbeddedTarget {
     this.target.registry.patches.onStopped = () => engine.send({ type: 'undone' });
   }
 
-  /** Installs what instrumented modules ask for, and the console that reports while somebody looks. Called once, before any of them runs. */
+  /**
+   * Installs what instrumented modules ask for, and the console that reports while somebody looks. Called once, before
+   * any of them runs.
+   */
   install(): void {
     this.target.install();
     const scope = globalThis as unknown as Record<symbol, unknown>;

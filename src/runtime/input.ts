@@ -75,7 +75,8 @@ export class Input {
     if (!source)
       throw new InputError(
         'E_NO_INPUT',
-        'no data is there. Give it with --input <file>, pipe it in, paste it in the workbench, or name a file behind a line: //~ from: passages.log',
+        'no data is there. Give it with --input <file>, pipe it in, paste it in the workbench, ' +
+          'or name a file behind a line: //~ from: passages.log',
       );
     return source;
   }
@@ -101,7 +102,8 @@ export class Input {
     if (bytes.length > MOST_TEXT)
       throw new InputError(
         'E_INPUT',
-        `${name} has ${own.numberLocale(Math.round(bytes.length / 1e6))} MB: more than one text can hold. Read input.bytes part by part.`,
+        `${name} has ${own.numberLocale(Math.round(bytes.length / 1e6))} MB: more than ` +
+          'one text can hold. Read input.bytes part by part.',
       );
     const text = this.engine()!.decode(bytes);
     if (text === undefined) {
@@ -208,12 +210,14 @@ export class Input {
       const { line } = error as { line?: number };
       throw new InputError(
         'E_INPUT',
-        `${name} cannot be read as rows of cells${line === undefined ? '' : `, line ${line}`}: ${(error as Error).message}`,
+        `${name} cannot be read as rows of ` +
+          `cells${line === undefined ? '' : `, line ${line}`}: ${(error as Error).message}`,
       );
     }
     if (options.numbers) for (let i = 0; i < rows.length; i++) numbered(rows[i] as Record<string, unknown>);
     this.tell(
-      `${own.numberLocale(rows.length)} rows, cells between ${separator === '\t' ? 'tabs' : `"${separator}"`}, ${header ? 'columns named by the first line' : 'no names'}`,
+      `${own.numberLocale(rows.length)} rows, cells ` +
+        `between ${separator === '\t' ? 'tabs' : `"${separator}"`}, ${header ? 'columns named by the first line' : 'no names'}`,
     );
     return rows;
   }

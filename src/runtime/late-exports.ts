@@ -1,4 +1,7 @@
-/** Names that a module exports only since it was patched: the namespace of a module that stays an ES module takes no more. */
+/**
+ * Names that a module exports only since it was patched: the namespace of a module that stays an ES module takes no
+ * more.
+ */
 export class LateExports {
   private readonly objects = new Map<string, Record<string, unknown>>();
 

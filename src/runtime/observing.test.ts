@@ -1,4 +1,7 @@
-/** What stands between a change and those who look: slots with two versions, held values, stacks of code that was printed anew. */
+/**
+ * What stands between a change and those who look: slots with two versions, held values, stacks of code that was
+ * printed anew.
+ */
 import { RetainedValues } from '#dist/runtime/retained-values.js';
 import { patchName } from '#dist/runtime/stacks.js';
 import { Stage } from '../../test/stage.js';

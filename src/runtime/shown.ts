@@ -24,7 +24,10 @@ export interface PaintOptions {
   scale?: [number, number];
 }
 
-/** A colour as `[red, green, blue]` or with alpha, 0 to 255; a number on the scale; or a word of CSS: `#1f5e86`, `rgb(31 94 134)`. */
+/**
+ * A colour as `[red, green, blue]` or with alpha, 0 to 255; a number on the scale; or a word of CSS: `#1f5e86`, `rgb(31
+ * 94 134)`.
+ */
 export type Pixel = number | string | readonly number[] | { colour: string | readonly number[]; value: number };
 
 export class ShownValues {

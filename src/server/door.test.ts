@@ -118,26 +118,29 @@ describe('a live program is found by its name', () => {
     expect(freeName('/canal/chamber.ts', env.USHER_ANVIL_TARGETS)).toBe('chamber-2');
   });
 
-  test('a folder that others can read is closed, one that is a link is refused, and the program runs all the same', async () => {
-    const { live, at, dir } = home();
-    mkdirSync(at, { recursive: true });
-    chmodSync(at, 0o777);
-    expect(ownFolder(at)).toBe(at);
-    expect(statSync(at).mode & 0o777).toBe(0o700);
-    const link = join(dir, 'link');
-    symlinkSync(at, link);
-    expect(() => ownFolder(link)).toThrow(/E_FOLDER|is no folder/);
-    expect(targets(link)).toEqual([]);
-    writeFileSync(join(at, 'nonsense.json'), '{"format":"usher-anvil/target@1"}');
-    expect(targets(at)).toEqual([]);
-    const refused = start(['live', 'chamber.ts'], { cwd: dir, env: { USHER_ANVIL_TARGETS: link } });
-    running.push(refused);
-    await refused.until(/E_FOLDER {2}.*is no folder.*The program goes on, and cannot be joined/s);
-    await refused.until(/level \d+/);
-    expect((await live('chamber.ts')).child.exitCode).toBe(null);
-    const deep = join(folder(), 'x'.repeat(90));
-    expect(Buffer.byteLength(socketPath(deep, 'chamber', 7))).toBeLessThan(100);
-  });
+  test(
+    'a folder that others can read is closed, one that is a link is ' + 'refused, and the program runs all the same',
+    async () => {
+      const { live, at, dir } = home();
+      mkdirSync(at, { recursive: true });
+      chmodSync(at, 0o777);
+      expect(ownFolder(at)).toBe(at);
+      expect(statSync(at).mode & 0o777).toBe(0o700);
+      const link = join(dir, 'link');
+      symlinkSync(at, link);
+      expect(() => ownFolder(link)).toThrow(/E_FOLDER|is no folder/);
+      expect(targets(link)).toEqual([]);
+      writeFileSync(join(at, 'nonsense.json'), '{"format":"usher-anvil/target@1"}');
+      expect(targets(at)).toEqual([]);
+      const refused = start(['live', 'chamber.ts'], { cwd: dir, env: { USHER_ANVIL_TARGETS: link } });
+      running.push(refused);
+      await refused.until(/E_FOLDER {2}.*is no folder.*The program goes on, and cannot be joined/s);
+      await refused.until(/level \d+/);
+      expect((await live('chamber.ts')).child.exitCode).toBe(null);
+      const deep = join(folder(), 'x'.repeat(90));
+      expect(Buffer.byteLength(socketPath(deep, 'chamber', 7))).toBeLessThan(100);
+    },
+  );
 });
 
 test('a door wants its token, and nothing that a page could send', async () => {
@@ -199,55 +202,59 @@ test('what is no request of the protocol is answered with its reason, and the do
   expect(by(4).result).toMatchObject({ protocol: 'usher-anvil/door@1', name: 'chamber' });
 });
 
-test('several windows share a target: each change is told to all, the program goes on without them, and its end is told', async () => {
-  const { live, join: window } = home();
-  const program = await live('chamber.ts');
-  const told: string[][] = [[], []];
-  let output = '';
-  let end = '';
-  const first = await window('chamber', {
-    event: (event) => told[0]!.push(event.text),
-    output: ({ text }) => (output += text),
-  });
-  const second = await window('chamber', {
-    event: (event) => told[1]!.push(event.text),
-    ended: (text) => (end = text),
-  });
-  await first.ask('listen', { on: true });
-  await Promise.all([
-    first.ask('evaluate', { text: 'function fill(by: number) { level += by * 1000; }' }),
-    second.ask('evaluate', { text: 'function fill(by: number) { level += by * 5000; }' }),
-    first.ask('evaluate', { text: 'function fill(by: number) { level += by * 1_000_000; }' }),
-  ]);
-  await eventually(() => told[0]!.length === 3 && told[1]!.length === 3);
-  expect(told[0]).toEqual(['entered: fill patched', 'entered: fill patched', 'entered: fill patched']);
-  expect(told[1]).toEqual(told[0]);
-  await eventually(() => /level \d{7}/.test(output));
-  first.close();
-  await wait(60);
-  expect(Number(await value(second, 'level'))).toBeGreaterThan(1_000_000);
-  const again = await window('chamber');
-  expect(await value(again, 'fleet')).toBe("[{ name: 'Heron', at: 0 }]");
-  const answer = await again.ask('evaluate', { text: 'fleet[0]' });
-  const opened = await again.ask('look', {
-    request: { do: 'open', moment: answer.is === 'done' ? answer.result!.moment : -1, part: 0 },
-  });
-  expect(opened.is === 'opened' && opened.opened.first.map((member) => member.key)).toEqual(
-    expect.arrayContaining(['name', 'at']),
-  );
-  expect(await again.ask('undo', {})).toEqual({ done: true });
-  // It dies while it is asked something.
-  const asked = again.ask('evaluate', { text: 'await new Promise(() => {})' });
-  await value(second, 'process.nextTick(() => process.kill(process.pid, "SIGKILL"))').catch(() => undefined);
-  const last = asked.then(
-    (given) => (given.is === 'failed' ? given.text : given.is),
-    (error: Error) => error.message,
-  );
-  expect(await last).toMatch(/the program (has ended|was ended by SIGKILL)/);
-  await eventually(() => end === 'the program was ended by SIGKILL');
-  await expect(second.ask('describe', {})).rejects.toThrow('the program was ended by SIGKILL');
-  expect(await program.exited).toBe(128 + 9);
-});
+test(
+  'several windows share a target: each change is told to all, the ' +
+    'program goes on without them, and its end is told',
+  async () => {
+    const { live, join: window } = home();
+    const program = await live('chamber.ts');
+    const told: string[][] = [[], []];
+    let output = '';
+    let end = '';
+    const first = await window('chamber', {
+      event: (event) => told[0]!.push(event.text),
+      output: ({ text }) => (output += text),
+    });
+    const second = await window('chamber', {
+      event: (event) => told[1]!.push(event.text),
+      ended: (text) => (end = text),
+    });
+    await first.ask('listen', { on: true });
+    await Promise.all([
+      first.ask('evaluate', { text: 'function fill(by: number) { level += by * 1000; }' }),
+      second.ask('evaluate', { text: 'function fill(by: number) { level += by * 5000; }' }),
+      first.ask('evaluate', { text: 'function fill(by: number) { level += by * 1_000_000; }' }),
+    ]);
+    await eventually(() => told[0]!.length === 3 && told[1]!.length === 3);
+    expect(told[0]).toEqual(['entered: fill patched', 'entered: fill patched', 'entered: fill patched']);
+    expect(told[1]).toEqual(told[0]);
+    await eventually(() => /level \d{7}/.test(output));
+    first.close();
+    await wait(60);
+    expect(Number(await value(second, 'level'))).toBeGreaterThan(1_000_000);
+    const again = await window('chamber');
+    expect(await value(again, 'fleet')).toBe("[{ name: 'Heron', at: 0 }]");
+    const answer = await again.ask('evaluate', { text: 'fleet[0]' });
+    const opened = await again.ask('look', {
+      request: { do: 'open', moment: answer.is === 'done' ? answer.result!.moment : -1, part: 0 },
+    });
+    expect(opened.is === 'opened' && opened.opened.first.map((member) => member.key)).toEqual(
+      expect.arrayContaining(['name', 'at']),
+    );
+    expect(await again.ask('undo', {})).toEqual({ done: true });
+    // It dies while it is asked something.
+    const asked = again.ask('evaluate', { text: 'await new Promise(() => {})' });
+    await value(second, 'process.nextTick(() => process.kill(process.pid, "SIGKILL"))').catch(() => undefined);
+    const last = asked.then(
+      (given) => (given.is === 'failed' ? given.text : given.is),
+      (error: Error) => error.message,
+    );
+    expect(await last).toMatch(/the program (has ended|was ended by SIGKILL)/);
+    await eventually(() => end === 'the program was ended by SIGKILL');
+    await expect(second.ask('describe', {})).rejects.toThrow('the program was ended by SIGKILL');
+    expect(await program.exited).toBe(128 + 9);
+  },
+);
 
 test('ten targets at once answer each for itself', async () => {
   const { at, dir, env, join: window } = home();
@@ -273,11 +280,14 @@ describe('the prompt', () => {
     await live('chamber.ts');
     const enter = (input: string) => cli(['prompt', 'chamber'], { cwd: dir, env, input });
     const good = enter(
-      'level = 7; fleet\nopen 1\nfunction fill(by: number) {\n  level -= by;\n}\nin weir.ts\nopen\nopen = true\nin chamber.ts\nopen\nundo last\nrun waiting\nshow names\n',
+      'level = 7; fleet\nopen 1\nfunction fill(by: number) {\n  level -= by;\n}\nin weir.ts\nopen\n' +
+        'open = true\nin chamber.ts\nopen\nundo last\nrun waiting\nshow names\n',
     );
     expect([good.code, good.stderr]).toEqual([0, '']);
     expect(good.stdout).toBe(
-      "[{ name: 'Heron', at: 0 }]\n  0: { name: 'Heron', at: 0 }\n    name: 'Heron'\n    at: 0\nfill patched\nfalse\ntrue\ntrue\nno statement waits\n  level  let\n  fleet  const\n  fill  function\n  open  import ./weir.ts\n",
+      "[{ name: 'Heron', at: 0 }]\n  0: { name: 'Heron', at: 0 }\n    name: 'Heron'\n    at: 0\nfill patched\n" +
+        'false\ntrue\ntrue\nno statement waits\n  level  let\n  fleet  const\n' +
+        '  fill  function\n  open  import ./weir.ts\n',
     );
     const bad = enter('nosuch\nlet y = ;\nopen 9\nin lock.ts\nundo last\n');
     expect([bad.code, bad.stdout]).toEqual([
@@ -285,7 +295,8 @@ describe('the prompt', () => {
       expect.stringMatching(/ReferenceError: nosuch is not defined\nline 1 {2}Unexpected token\n/),
     ]);
     expect(bad.stderr).toBe(
-      'there is no result 9\nlock.ts is no module of chamber; its modules are chamber.ts, weir.ts\nthere is no change to take back\n',
+      'there is no result 9\nlock.ts is no module of chamber; its modules are chamber.ts, weir.ts\n' +
+        'there is no change to take back\n',
     );
     writeFileSync(
       join(dir, 'chamber.ts'),
@@ -447,21 +458,25 @@ test('registrations are of their format, and a name is free of what a path may n
   expect(existsSync(join(at, `gone-${2 ** 22 + 1}.json`))).toBe(false);
 });
 
-test('watch shows a file of a live program in the terminal: counts with rates, one function with its values, its console', async () => {
-  const { live, dir, env, cli: run } = home();
-  const program = await live('chamber.ts');
-  const watching = start(['watch', 'chamber', '--look', 'fill'], { cwd: dir, env });
-  running.push(watching);
-  await watching.until(/function fill\(by: number\) \{ │ \d+\/s · ×\d+ · by 1/);
-  expect(watching.text).toMatch(/chamber {2}chamber\.ts {2}live · process \d+ {2}values of fill/);
-  expect(watching.text).toMatch(/level \+= by; │ \d+ ×\d+/);
-  await watching.until(/Console [\d,]+\n(?: +7 {3}level \d+\n)+/);
-  // A file that is not there, and a program that ends.
-  expect(run('watch', 'chamber', '--in', 'nosuch.ts')).toMatchObject({
-    code: 2,
-    stderr: 'nosuch.ts is no module of chamber; its modules are chamber.ts\n',
-  });
-  await program.end();
-  await watching.until(/the program (?:has|was) ended/);
-  expect(await watching.exited).toBe(0);
-});
+test(
+  'watch shows a file of a live program in the terminal: counts with ' +
+    'rates, one function with its values, its console',
+  async () => {
+    const { live, dir, env, cli: run } = home();
+    const program = await live('chamber.ts');
+    const watching = start(['watch', 'chamber', '--look', 'fill'], { cwd: dir, env });
+    running.push(watching);
+    await watching.until(/function fill\(by: number\) \{ │ \d+\/s · ×\d+ · by 1/);
+    expect(watching.text).toMatch(/chamber {2}chamber\.ts {2}live · process \d+ {2}values of fill/);
+    expect(watching.text).toMatch(/level \+= by; │ \d+ ×\d+/);
+    await watching.until(/Console [\d,]+\n(?: +7 {3}level \d+\n)+/);
+    // A file that is not there, and a program that ends.
+    expect(run('watch', 'chamber', '--in', 'nosuch.ts')).toMatchObject({
+      code: 2,
+      stderr: 'nosuch.ts is no module of chamber; its modules are chamber.ts\n',
+    });
+    await program.end();
+    await watching.until(/the program (?:has|was) ended/);
+    expect(await watching.exited).toBe(0);
+  },
+);

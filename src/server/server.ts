@@ -86,7 +86,9 @@ export async function startServer(options: ServerOptions): Promise<WorkbenchServ
     const nonce = randomBytes(16).toString('base64');
     void reply.header(
       'Content-Security-Policy',
-      `default-src 'none'; script-src 'self'; style-src 'self' 'nonce-${nonce}'; img-src 'self' data:; font-src 'self'; connect-src 'self' ws://127.0.0.1:${port} ws://localhost:${port}; base-uri 'none'; form-action 'none'; frame-ancestors 'none'`,
+      `default-src 'none'; script-src 'self'; style-src 'self' 'nonce-${nonce}'; img-src 'self' data:; font-src ` +
+        `'self'; connect-src 'self' ws://127.0.0.1:${port} ws://localhost:${port}; base-uri ` +
+        `'none'; form-action 'none'; frame-ancestors 'none'`,
     );
     return reply.type('text/html; charset=utf-8').send(page.replaceAll('__NONCE__', nonce));
   });

@@ -59,7 +59,8 @@ function browser(): string {
   }
   throw new AnvilError(
     'E_NO_BROWSER',
-    'A PNG is drawn by Chromium, and none was found on the PATH. Install it, set CHROMIUM to its path, or export to html or svg.',
+    'A PNG is drawn by Chromium, and none was found on the PATH. Install it, ' +
+      'set CHROMIUM to its path, or export to html or svg.',
   );
 }
 

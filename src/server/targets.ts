@@ -31,7 +31,10 @@ export type Registration = z.infer<typeof registration>;
 /** The longest path of a local socket that all systems take. */
 const LONGEST_SOCKET = 100;
 
-/** Where targets register: `USHER_ANVIL_TARGETS`, else the runtime folder of the person's session, else the state folder. */
+/**
+ * Where targets register: `USHER_ANVIL_TARGETS`, else the runtime folder of the person's session, else the state
+ * folder.
+ */
 export function targetsFolder(env: NodeJS.ProcessEnv = process.env): string {
   if (env.USHER_ANVIL_TARGETS) return env.USHER_ANVIL_TARGETS;
   if (env.XDG_RUNTIME_DIR) return join(env.XDG_RUNTIME_DIR, 'usher-anvil', 'targets');

@@ -158,7 +158,9 @@ function checkNames({ order, index, problems }: ImportGraph): void {
             file,
             problem: {
               code: 'E_RESOLVE',
-              message: `'${link.specifier}' has no export named '${name.imported}'.${near ? ` Did you mean '${near}'?` : ''}`,
+              message:
+                `'${link.specifier}' has no export named ` +
+                `'${name.imported}'.${near ? ` Did you mean '${near}'?` : ''}`,
               thrown: `The requested module '${link.specifier}' does not provide an export named '${name.imported}'`,
               start: name.start,
               end: name.end,

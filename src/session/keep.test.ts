@@ -38,7 +38,8 @@ const beside = (record: PadRecord, line: number): string[] =>
 
 describe('a kept value', () => {
   const pad = (tail: string, rate = 2): string =>
-    `const rate = ${rate};\nfunction load(n: number) { return { n: n * rate, at: performance.now() }; }\nconst log = await Promise.resolve(load(3)); //~ keep:\n[log.n, log.at];\n${tail}`;
+    `const rate = ${rate};\nfunction load(n: number) { return { n: n * rate, at: performance.now() }; }\n` +
+    `const log = await Promise.resolve(load(3)); //~ keep:\n[log.n, log.at];\n${tail}`;
 
   test('stays while other lines change, tells its age, and goes when what it uses changes', async () => {
     const { run } = keeping();
@@ -70,7 +71,8 @@ describe('a kept value', () => {
       'other.ts': 'export const other = 1;\n',
     });
     const text =
-      "import { rate } from './rates';\nimport { other } from './other';\nconst due = [rate(), Math.random()]; //~ keep:\ndue;\nother;\n";
+      "import { rate } from './rates';\nimport { other } from './other';\n" +
+      'const due = [rate(), Math.random()]; //~ keep:\ndue;\nother;\n';
     const first = await run(text);
     session.edit(join(dir, 'other.ts'), 'export const other = 2;\n');
     expect(at(await session.settled(), 3)).toBe(at(first, 3));
@@ -90,7 +92,10 @@ describe('a kept value', () => {
   test('keeps what can be copied: maps, sets, dates, errors, typed arrays, cycles', async () => {
     const { run } = keeping();
     const text = (tail: string): string =>
-      `const ring: any = { m: new Map([['a', new Set([1n])]]), d: new Date(0), e: new RangeError('low'), t: Float64Array.of(1), r: /x/g, u: undefined, n: [NaN, -0] }; ring.self = ring;\nconst held = ring; //~ keep:\n[held.self === held, held.m.get('a').has(1n), held.d.getTime(), held.e.message, held.t[0], held.r.flags, Object.is(held.n[1], -0)];\n${tail}`;
+      `const ring: any = { m: new Map([['a', new Set([1n])]]), d: new Date(0), e: new RangeError('low'), t: ` +
+      'Float64Array.of(1), r: /x/g, u: undefined, n: [NaN, -0] }; ring.self = ring;\n' +
+      `const held = ring; //~ keep:\n[held.self === held, held.m.get('a').has(1n), held.d.getTime(), ` +
+      `held.e.message, held.t[0], held.r.flags, Object.is(held.n[1], -0)];\n${tail}`;
     const first = at(await run(text('')), 2);
     const second = await run(text('1;\n'));
     expect(at(second, 2)).toBe(first);
@@ -116,7 +121,8 @@ describe('a kept value', () => {
   test('is refused where there would be many: in functions, loops and classes', async () => {
     const { run } = keeping();
     const record = await run(
-      'function f() {\n  return 1; //~ keep:\n}\nfor (const x of [f()])\n  x; //~ keep:\nclass A {\n  n = 2; //~ keep:\n}\nnew A().n;\n',
+      'function f() {\n  return 1; //~ keep:\n}\nfor (const x of [f()])\n  x; //~ keep:\n' +
+        'class A {\n  n = 2; //~ keep:\n}\nnew A().n;\n',
     );
     for (const line of [1, 4, 6]) expect(beside(record, line).join()).toContain('keep: holds what is evaluated once');
     expect([record.outcome, at(record, 8)]).toEqual(['ok', '2']);
@@ -216,7 +222,8 @@ describe('a kept value is never stale', () => {
     const { run, dir } = keeping();
     writeFileSync(join(dir, 'log.txt'), 'Heron\nOtter\n');
     const pad = (tail: string): string =>
-      `import { readFileSync } from 'node:fs';\nconst lines = readFileSync(new URL('./log.txt', import.meta.url), 'utf8').split('\\n'); //~ keep:\nconst shown = lines.length;\n${tail}`;
+      `import { readFileSync } from 'node:fs';\nconst lines = readFileSync(new URL('./log.txt', ` +
+      `import.meta.url), 'utf8').split('\\n'); //~ keep:\nconst shown = lines.length;\n${tail}`;
     await run(pad(''));
     for (const tail of [
       'lines.map((line) => line.length);\n',

@@ -7,7 +7,10 @@ export interface Linked {
   entry: string;
   program: Program;
   modules: ModuleCode[];
-  /** Syntax errors and imports that lead nowhere, in what is imported before anything runs; when there are any, nothing runs. */
+  /**
+   * Syntax errors and imports that lead nowhere, in what is imported before anything runs; when there are any, nothing
+   * runs.
+   */
   problems: { file: string; problem: Problem }[];
   /** A parser gave up: a second one may find more. */
   fatal: string[];

@@ -81,7 +81,8 @@ describe('a value opens', () => {
 
   test('with what it is: constructor, size, prototype, and steps that lead to its members', async () => {
     const ran = await run(
-      "class Barge { 'two words' = 1; constructor(readonly name: string) {} }\nconst boats = [new Barge('Heron')];\nboats;\n",
+      "class Barge { 'two words' = 1; constructor(readonly name: string) {} }\n" +
+        "const boats = [new Barge('Heron')];\nboats;\n",
     );
     const opened = await open(ran, 'boats');
     expect(opened.facts).toEqual([
@@ -101,7 +102,8 @@ describe('a value opens', () => {
 
   test('a getter is run on request only, with the object itself as this; one that throws says so', async () => {
     const ran = await run(
-      'let runs = 0;\nclass L { rise = 8; get half() { runs++; return this.rise / 2 } get bad() { throw new RangeError("no") } }\nconst lock = new L();\nsetTimeout(() => console.log(runs), 1);\n',
+      'let runs = 0;\nclass L { rise = 8; get half() { runs++; return this.rise / 2 } get bad() { throw new ' +
+        'RangeError("no") } }\nconst lock = new L();\nsetTimeout(() => console.log(runs), 1);\n',
     );
     expect(ran.record.console.map((entry) => entry.text)).toEqual(['0']);
     const opened = await open(ran, 'lock');
@@ -148,7 +150,8 @@ describe('a value opens', () => {
 
   test('a function: its signature, its own text, its place', async () => {
     const ran = await run(
-      'function toll(barge: { tonnes: number }, rate = 0.5): number {\n  return barge.tonnes * rate;\n}\nconst held = [toll];\nconsole.log(toll);\n',
+      'function toll(barge: { tonnes: number }, rate = 0.5): number {\n  return barge.tonnes * rate;\n' +
+        '}\nconst held = [toll];\nconsole.log(toll);\n',
     );
     const entry = ran.record.console[0]!;
     const answer = (await ran.session.look({ do: 'open', moment: entry.moment, part: 0 })) as Of<'opened'>;
@@ -161,7 +164,8 @@ describe('a value opens', () => {
 
   test('a settled promise opens to its result, a rejected one to its reason', async () => {
     const ran = await run(
-      "const good = Promise.resolve({ rise: 8 });\nconst bad = Promise.reject(new RangeError('low'));\nbad.catch(() => 0);\nconst open = new Promise(() => 0);\n",
+      "const good = Promise.resolve({ rise: 8 });\nconst bad = Promise.reject(new RangeError('low'));\n" +
+        'bad.catch(() => 0);\nconst open = new Promise(() => 0);\n',
     );
     const inside = async (name: string): Promise<string[]> =>
       told((await members(ran.session, (await open(ran, name)).node)).members);
@@ -175,7 +179,8 @@ describe('a value opens', () => {
 
   test('an error opens with its cause; a long string with all of its text; a proxy stays closed', async () => {
     const ran = await run(
-      "const text = 'ab'.repeat(5000);\nconst trap = new Proxy({}, { ownKeys() { throw 1 } });\nconst e = new Error('gate', { cause: new TypeError('rope') });\nthrow e;\n",
+      "const text = 'ab'.repeat(5000);\nconst trap = new Proxy({}, { ownKeys() { throw 1 } });\n" +
+        "const e = new Error('gate', { cause: new TypeError('rope') });\nthrow e;\n",
     );
     expect((await open(ran, 'text')).text).toHaveLength(10_000);
     expect((await open(ran, 'trap')).facts[0]!.text).toContain('proxy');
@@ -189,7 +194,9 @@ describe('a value opens', () => {
 
   test('as JSON: own data, no toJSON, no getters, cycles marked', async () => {
     const ran = await run(
-      'const o: any = { n: 1, big: 2n, when: new Date(0), not: NaN, f() {}, u: undefined, get g() { throw 1 }, toJSON() { throw 2 }, m: new Map([["a", [1]]]), s: new Set([1]), "a b": "q\\"", list: [undefined, , 3] };\no.self = o;\no;\n',
+      'const o: any = { n: 1, big: 2n, when: new Date(0), not: NaN, f() {}, u: undefined, get g() { throw 1 ' +
+        '}, toJSON() { throw 2 }, m: new Map([["a", [1]]]), s: new Set([1]), "a b": ' +
+        '"q\\"", list: [undefined, , 3] };\no.self = o;\no;\n',
     );
     const opened = await open(ran, 'o.self');
     const json = (await ran.session.look({ do: 'json', node: opened.node })) as Of<'json'>;
@@ -208,7 +215,8 @@ describe('a value opens', () => {
 
   test('bytes and pixels are read as they are, and stay the program’s own', async () => {
     const ran = await run(
-      'const pixels = { width: 2, height: 1, data: Uint8ClampedArray.of(1, 2, 3, 255, 4, 5, 6, 255) };\nconst short = pixels.data.length;\n',
+      'const pixels = { width: 2, height: 1, data: Uint8ClampedArray.of(1, 2, 3, 255, 4, 5, 6, 255) };\n' +
+        'const short = pixels.data.length;\n',
     );
     const opened = await open(ran, 'pixels');
     const bytes = (await ran.session.look({ do: 'bytes', node: opened.node, limit: 100 })) as Of<'bytes'>;
@@ -254,7 +262,8 @@ describe('what was then and what is now', () => {
 
   test('looking holds no more of a program than it can bear', async () => {
     const ran = await run(
-      'let last = 0;\nfor (let i = 0; i < 60; i++) {\n  const block = new Float64Array(400_000).fill(i);\n  last = block[5]!;\n}\nlast;\n',
+      'let last = 0;\nfor (let i = 0; i < 60; i++) {\n  const block = new Float64Array(400_000).fill(i);\n' +
+        '  last = block[5]!;\n}\nlast;\n',
     );
     expect([ran.record.outcome, historiesAt(ran.record, { line: 5 })[0]!.at(0).value.text]).toEqual(['ok', '59']);
   });

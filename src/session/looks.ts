@@ -17,7 +17,9 @@ export class Looks {
     let late: (() => void) | undefined;
     const answer = await this.replies.ask((ask) => {
       late = this.clock.after(LOOK_MS, () => {
-        const why = `The program did not answer within ${seconds(LOOK_MS)}: it is busy, or a getter does not come to an end.`;
+        const why =
+          `The program did not answer within ${seconds(LOOK_MS)}: it is ` +
+          'busy, or a getter does not come to an end.';
         this.replies.answer(ask, { is: 'gone', why });
       });
       send(ask);

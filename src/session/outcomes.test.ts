@@ -39,7 +39,8 @@ describe('tests that go wrong', () => {
   test('a test that never ends is named, with the line it waits at', async () => {
     const { run } = open();
     const record = await run(
-      `${head}test('fills', async () => {\n  const level = 3;\n  await new Promise(() => {});\n});\ntest('behind', () => {});\n`,
+      `${head}test('fills', async () => {\n  const level = 3;\n  await new Promise(() => {});\n` +
+        `});\ntest('behind', () => {});\n`,
     );
     const never = record.tests.find((test) => test.name === 'fills')!;
     expect(never).toMatchObject({ state: 'failed', failure: 'cancelled', error: { range: { start: { line: 4 } } } });
@@ -62,7 +63,8 @@ describe('tests that go wrong', () => {
   test('hooks that throw fail what they were for, and say which hook', async () => {
     const { run } = open();
     const record = await run(
-      `${head}describe('lock', () => {\n  before(() => { throw new Error('no water'); });\n  it('fills', () => {});\n});\n`,
+      `${head}describe('lock', () => {\n  before(() => { throw new Error('no water'); });\n` +
+        `  it('fills', () => {});\n});\n`,
     );
     expect(outcome(record)).toEqual(['failed lock', 'failed lock > fills']);
     expect(record.tests.find((test) => test.name === 'lock')).toMatchObject({
@@ -75,7 +77,8 @@ describe('tests that go wrong', () => {
   test('an error in a timer belongs to the test that set it', async () => {
     const { run } = open();
     const record = await run(
-      `${head}test('a', async () => {\n  setTimeout(() => { throw new Error('late'); }, 2);\n  await new Promise((resolve) => setTimeout(resolve, 40));\n});\n`,
+      `${head}test('a', async () => {\n  setTimeout(() => { throw new Error('late'); }, 2);\n` +
+        '  await new Promise((resolve) => setTimeout(resolve, 40));\n});\n',
     );
     expect(record.errors).toEqual([]);
     expect(record.tests[0]).toMatchObject({
@@ -98,9 +101,13 @@ describe('tests that go wrong', () => {
 const PATIENT = { hangMs: 30_000 };
 
 describe('results that an edit cannot have touched', () => {
-  const slow = `const spin = (ms: number) => { let n = 0; for (let i = 0; i < ms * 200000; i++) n = (n * 31 + i) % 1009; return n; };\n`;
+  const slow =
+    'const spin = (ms: number) => { let n = 0; for (let i = 0; i < ms * 200000; ' +
+    'i++) n = (n * 31 + i) % 1009; return n; };\n';
   const pad = (rate: number, tail = ''): string =>
-    `${head}${slow}const rate = ${rate};\nfunction toll(t: number) { return t * rate; }\nfunction levy(t: number) { return t + 1; }\ntest('toll', () => { spin(60); equal(toll(2), 2 * rate); });\ntest('levy', () => { spin(60); equal(levy(2), 3); });\n${tail}`;
+    `${head}${slow}const rate = ${rate};\nfunction toll(t: number) { return t * rate; }\n` +
+    `function levy(t: number) { return t + 1; }\ntest('toll', () => { spin(60); equal(toll(2), 2 * rate); });\n` +
+    `test('levy', () => { spin(60); equal(levy(2), 3); });\n${tail}`;
 
   test('are reused, and say so', async () => {
     const { run, session } = open({}, PATIENT);
@@ -169,7 +176,8 @@ describe('results that an edit cannot have touched', () => {
       // The value each test sees is its failure's message, so that a stale result would show.
       ...bodies.map(
         (one, index) =>
-          `test('t${index}', () => { ${index === 0 ? 'spin();' : ''} const value = String(${one}); if (value !== ${seen}[${index}]) throw new Error('stale'); });`,
+          `test('t${index}', () => { ${index === 0 ? 'spin();' : ''} const value = String(${one}); if ` +
+          `(value !== ${seen}[${index}]) throw new Error('stale'); });`,
       ),
       ...after,
     ].join('\n');
@@ -232,7 +240,8 @@ describe('what is pending, and requests', () => {
   test('a timer looks untouched, and an await at the top level that never ends is an error at its line', async () => {
     const { run } = open();
     const record = await run(
-      `const told = [setTimeout.name, setTimeout.length, String(setTimeout).includes('validateFunction')];\ntold;\nawait new Promise(() => {});\n`,
+      `const told = [setTimeout.name, setTimeout.length, String(setTimeout).includes('validateFunction')];\n` +
+        'told;\nawait new Promise(() => {});\n',
     );
     expect(at(record, 1)).toBe(`['setTimeout', ${setTimeout.length}, true]`);
     expect(record.errors).toMatchObject([{ code: 'E_NEVER', range: { start: { line: 2 } } }]);
@@ -249,7 +258,10 @@ describe('what is pending, and requests', () => {
     try {
       const { run, session } = open();
       const record = await run(
-        `import { get } from 'node:http';\nconst a = await (await fetch('${base}/locks', { headers: { 'x-keeper': 'AB' } })).json();\ntry {\n  const response = await fetch('${base}/lost');\n  if (!response.ok) throw new Error('lost');\n} catch (error) {\n  String(error);\n}\nconst text = await new Promise((done) => get('${base}/http', (m) => { let t = ''; m.on('data', (d) => (t += d)).on('end', () => done(t)); }));\nawait fetch('http://127.0.0.1:9/none').catch(() => 0);\na;\ntext;\n`,
+        `import { get } from 'node:http';\nconst a = await (await fetch('${base}/locks', { headers: { ` +
+          `'x-keeper': 'AB' } })).json();\ntry {\n  const response = await fetch('${base}/lost');\n` +
+          `  if (!response.ok) throw new Error('lost');\n} catch (error) {\n  String(error);\n}\n` +
+          `const text = await new Promise((done) => get('${base}/http', (m) => { let t = ''; m.on('data', (d) => (t += d)).on('end', () => done(t)); }));\nawait fetch('http://127.0.0.1:9/none').catch(() => 0);\na;\ntext;\n`,
       );
       expect(at(record, 10)).toBe("{ url: '/locks', keeper: 'AB' }");
       expect(at(record, 11)).toContain('/http');
@@ -291,7 +303,8 @@ describe('what is pending, and requests', () => {
 
 describe('input', () => {
   const reads = (what: string): string =>
-    `import { input } from 'usher-anvil/pad';\nconst found = (() => { try { return ${what}; } catch (error) { return String(error); } })();\n`;
+    `import { input } from 'usher-anvil/pad';\nconst found = (() => { try { return ${what}; ` +
+    '} catch (error) { return String(error); } })();\n';
 
   test.each([
     ['lines', 'a\nb\n', "['a', 'b']", '2 lines, split at \\n; the last line end begins no further line'],
@@ -340,24 +353,30 @@ describe('input', () => {
     });
   });
 
-  test('comes from what a mark names, and what is handed over goes before it; without either the error tells the ways', async () => {
-    const { run, session, dir } = open({ 'log.txt': 'one\n' });
-    const pad = `import { input } from 'usher-anvil/pad';\nconst kept = input.lines.join(); //~ keep:\ninput.lines.length; //~ from: log.txt\nkept;\n`;
-    expect(at(await run(pad), 3)).toBe("'one'");
-    // A kept value goes when the data does.
-    writeFileSync(join(dir, 'log.txt'), 'one\ntwo\n');
-    session.execute();
-    expect(at(await session.settled(), 3)).toBe("'one,two'");
-    session.setInput({ name: 'pasted text', bytes: Buffer.from('three\n') });
-    expect(at(await session.settled(), 3)).toBe("'three'");
-    session.setInput(undefined);
-    expect(at(await session.settled(), 3)).toBe("'one,two'");
-    const none = await run(`import { input } from 'usher-anvil/pad';\ninput.text;\n`);
-    expect(none.errors[0]).toMatchObject({ code: 'E_NO_INPUT', range: { start: { line: 1 } } });
-    expect(
-      (await run(`import { input } from 'usher-anvil/pad';\ninput.text; //~ from: nowhere.txt\n`)).errors[0]!.message,
-    ).toContain('nowhere.txt cannot be read');
-  });
+  test(
+    'comes from what a mark names, and what is handed over goes before ' +
+      'it; without either the error tells the ways',
+    async () => {
+      const { run, session, dir } = open({ 'log.txt': 'one\n' });
+      const pad =
+        `import { input } from 'usher-anvil/pad';\nconst kept = input.lines.join(); //~ keep:\n` +
+        'input.lines.length; //~ from: log.txt\nkept;\n';
+      expect(at(await run(pad), 3)).toBe("'one'");
+      // A kept value goes when the data does.
+      writeFileSync(join(dir, 'log.txt'), 'one\ntwo\n');
+      session.execute();
+      expect(at(await session.settled(), 3)).toBe("'one,two'");
+      session.setInput({ name: 'pasted text', bytes: Buffer.from('three\n') });
+      expect(at(await session.settled(), 3)).toBe("'three'");
+      session.setInput(undefined);
+      expect(at(await session.settled(), 3)).toBe("'one,two'");
+      const none = await run(`import { input } from 'usher-anvil/pad';\ninput.text;\n`);
+      expect(none.errors[0]).toMatchObject({ code: 'E_NO_INPUT', range: { start: { line: 1 } } });
+      expect(
+        (await run(`import { input } from 'usher-anvil/pad';\ninput.text; //~ from: nowhere.txt\n`)).errors[0]!.message,
+      ).toContain('nowhere.txt cannot be read');
+    },
+  );
 
   test('of 200 MB is read as bytes, and as text within the memory of the pad', async () => {
     const { session, dir } = open({}, { memoryMb: 2_000 });
@@ -375,7 +394,9 @@ describe('input', () => {
 describe('dials and gates', () => {
   test('a dial gives its first value, then what it is turned to; values out of its shape are not taken', async () => {
     const { run, session } = open();
-    const pad = `import { dial } from 'usher-anvil/pad';\nconst rate = dial('rate', 0.4, { min: 0, max: 1, step: 0.1 });\nrate * 10;\n`;
+    const pad =
+      `import { dial } from 'usher-anvil/pad';\nconst rate = dial('rate', 0.4, ` +
+      '{ min: 0, max: 1, step: 0.1 });\nrate * 10;\n';
     expect(at(await run(pad), 2)).toBe('4');
     session.turn('rate', 0.5);
     expect(
@@ -424,27 +445,31 @@ describe('dials and gates', () => {
   });
 
   const ledger = (fee: number): string =>
-    `import { gate } from 'usher-anvil/pad';\nconst query = 'charge ${fee}';\nconst rows = await gate('charge', async () => { (globalThis as any).done = ((globalThis as any).done ?? 0) + 1; return query; });\nrows + '!';\n`;
+    `import { gate } from 'usher-anvil/pad';\nconst query = 'charge ${fee}';\nconst rows = await gate('charge', ` +
+    `async () => { (globalThis as any).done = ((globalThis as any).done ?? 0) + 1; return query; });\nrows + '!';\n`;
 
-  test('a gate stays closed until it is opened; what stands before it stays live; its outcome is remembered', async () => {
-    const { run, session } = open();
-    const closed = await run(ledger(1));
-    expect([closed.outcome, closed.gates[0]!.state, at(closed, 1), samplesAt(closed, { line: 3 }).length]).toEqual([
-      'ok',
-      'closed',
-      "'charge 1'",
-      0,
-    ]);
-    expect(beside(closed, 2)).toEqual(['gate closed']);
-    session.act({ do: 'open-gate', id: closed.gates[0]!.id });
-    const opened = await eventually(() =>
-      session.record?.ended && session.record.gates[0]?.state === 'done' ? session.record : undefined,
-    );
-    expect(at(opened, 3)).toBe("'charge 1!'");
-    const edited = await run(ledger(2));
-    expect([edited.gates[0]!.state, at(edited, 1)]).toEqual(['closed', "'charge 2'"]);
-    expect(edited.gates[0]!.last).toMatchObject({ state: 'done', text: "'charge 1'" });
-  });
+  test(
+    'a gate stays closed until it is opened; what stands before ' + 'it stays live; its outcome is remembered',
+    async () => {
+      const { run, session } = open();
+      const closed = await run(ledger(1));
+      expect([closed.outcome, closed.gates[0]!.state, at(closed, 1), samplesAt(closed, { line: 3 }).length]).toEqual([
+        'ok',
+        'closed',
+        "'charge 1'",
+        0,
+      ]);
+      expect(beside(closed, 2)).toEqual(['gate closed']);
+      session.act({ do: 'open-gate', id: closed.gates[0]!.id });
+      const opened = await eventually(() =>
+        session.record?.ended && session.record.gates[0]?.state === 'done' ? session.record : undefined,
+      );
+      expect(at(opened, 3)).toBe("'charge 1!'");
+      const edited = await run(ledger(2));
+      expect([edited.gates[0]!.state, at(edited, 1)]).toEqual(['closed', "'charge 2'"]);
+      expect(edited.gates[0]!.last).toMatchObject({ state: 'done', text: "'charge 1'" });
+    },
+  );
 
   test('a gate named at the start opens by itself, and an effect that throws is an error of the pad', async () => {
     const { run } = open({}, { open: ['charge'] });

@@ -253,7 +253,8 @@ describe('a process of its own', () => {
     const signals = await after(
       made,
       file,
-      "process.on('SIGUSR2', () => { console.log('signal'); clearInterval(t); });\nconst t = setInterval(() => {}, 1000);\nprocess.kill(process.pid, 'SIGUSR2');\n",
+      "process.on('SIGUSR2', () => { console.log('signal'); clearInterval(t); });\n" +
+        "const t = setInterval(() => {}, 1000);\nprocess.kill(process.pid, 'SIGUSR2');\n",
     );
     expect(signals.console.map((entry) => entry.text)).toEqual(['signal']);
     const endless = await after(made, file, 'let n = 0;\nfor (;;) n++;\n');
@@ -303,7 +304,8 @@ describe('bad input', () => {
   test('a byte-order mark, CRLF, emoji, and a path with spaces and signs', async () => {
     const record = await run(
       'näme of a päd #1 ?.ts',
-      "\uFEFFconst boat = '🛶 Heron';\r\nconst größe = [...boat].length;\r\nif (größe > 3) {\r\n  größe;\r\n}\r\nthrow new Error('🛶');\r\n",
+      "\uFEFFconst boat = '🛶 Heron';\r\nconst größe = [...boat].length;\r\nif (größe > 3) {\r\n" +
+        "  größe;\r\n}\r\nthrow new Error('🛶');\r\n",
     );
     expect(beside(record, 1)).toEqual(["'🛶 Heron'"]);
     expect(beside(record, 2)).toEqual(['7']);
@@ -314,7 +316,8 @@ describe('bad input', () => {
   test('writing past the console still belongs to the record', async () => {
     const record = await run(
       'write.ts',
-      "process.stdout.write('one\\n');\nprocess.stderr.write('two\\n');\nimport { writeSync } from 'node:fs';\nwriteSync(1, 'three\\n');\n",
+      "process.stdout.write('one\\n');\nprocess.stderr.write('two\\n');\n" +
+        "import { writeSync } from 'node:fs';\nwriteSync(1, 'three\\n');\n",
     );
     const lines = record.console.map((entry) => [entry.level, entry.text]);
     expect(lines).toContainEqual(['stdout', 'one']);
@@ -418,7 +421,8 @@ try { count = 3; } catch (error) { (error as Error).message; }
     const dir = folder({
       'main.ts': "import { climb } from './climb';\ninterface A { b: string }\nclimb(3);\n",
       'climb.ts':
-        'type N = number;\nexport function climb(n: N): N {\n  const steps = (n as N) * 2; throw new RangeError(`over ${steps}`);\n}\n',
+        'type N = number;\nexport function climb(n: N): N {\n' +
+        '  const steps = (n as N) * 2; throw new RangeError(`over ${steps}`);\n}\n',
     });
     const record = await runPad({ file: join(dir, 'main.ts') });
     const [error] = record.errors;
@@ -433,7 +437,8 @@ try { count = 3; } catch (error) { (error as Error).message; }
       ['', expect.objectContaining({ line: 2 })],
     ]);
     const text =
-      'const error = new Error("x");\nconst place = /main\\.ts:(\\d+):(\\d+)/.exec(error.stack!)!.slice(1);\nconst own = climb.toString();\nimport { climb } from "./climb";\n';
+      'const error = new Error("x");\nconst place = /main\\.ts:(\\d+):(\\d+)/.exec(error.stack!)!.slice(1);\n' +
+      'const own = climb.toString();\nimport { climb } from "./climb";\n';
     writeFileSync(join(dir, 'main.ts'), text);
     const stacks = await runPad({ file: join(dir, 'main.ts') });
     expect(beside(stacks, 2)).toEqual(["['1', '15']"]);
@@ -443,7 +448,9 @@ try { count = 3; } catch (error) { (error as Error).message; }
   test('rejections nobody handles are all reported, with their place', async () => {
     const record = await runPad({
       file: join(folder(), 'r.ts'),
-      text: "Promise.reject(new Error('one'));\nasync function f() { throw new TypeError('two'); }\nvoid f();\nPromise.reject(undefined);\n",
+      text:
+        "Promise.reject(new Error('one'));\nasync function f() { throw new TypeError('two'); }\n" +
+        'void f();\nPromise.reject(undefined);\n',
     });
     expect(record.errors.map((error) => [error.kind, error.name, error.range.start.line])).toEqual(
       expect.arrayContaining([

@@ -20,7 +20,7 @@ import type { SessionOptions, SessionParts } from './options.js';
 import { allProblems, recordOfProblems } from './refusal.js';
 import { Records, type Listener } from './records.js';
 import { rehearseLinking } from './rehearsal.js';
-import { newRun, type Run } from './run.js';
+import { newRun, type Run } from './pad-run.js';
 import { overdueText, stopOf } from './stop.js';
 import { Surroundings } from './surroundings.js';
 import { TestResults } from './test-results.js';

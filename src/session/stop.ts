@@ -49,7 +49,9 @@ export function stopOf(program: Program, raw: RawStop): Stop {
       stop.message = `its process was ended by ${raw.code ?? 'a signal'}${where}`;
       break;
     case 'garbled':
-      stop.message = `it sent what is no message of ours${raw.detail ? ` (${raw.detail})` : ''}: code of the pad uses the channel by which it is run (E_GARBLED)`;
+      stop.message =
+        `it sent what is no message of ours${raw.detail ? ` (${raw.detail})` : ''}: code of ` +
+        'the pad uses the channel by which it is run (E_GARBLED)';
       break;
     case 'time-limit':
       stop.message = `it was still running at its time limit${where}`;

@@ -41,7 +41,8 @@ export class Units {
     if (text.length > MAX_TEXT)
       throw new AnvilError(
         'E_TOO_LARGE',
-        `${file} has ${(text.length / 1024 / 1024).toFixed(1)} MB of text. Pads and their modules may have up to 4 MB; import larger data with node:fs instead.`,
+        `${file} has ${(text.length / 1024 / 1024).toFixed(1)} MB of text. Pads and their modules ` +
+          'may have up to 4 MB; import larger data with node:fs instead.',
       );
     const parsed = parse(text, { file, packageType: this.files.packageType(file), settings });
     const unit: Unit = {

@@ -16,7 +16,10 @@ export interface Marks {
 
 const NOTHING: Marks = { marks: [], problems: [] };
 
-/** Reads the marks of an outlined text. A mark that asks for nothing possible is a problem of its line, and of nothing else. */
+/**
+ * Reads the marks of an outlined text. A mark that asks for nothing possible is a problem of its line, and of nothing
+ * else.
+ */
 export function marksOf(outline: Outline): Marks {
   const { parsed } = outline;
   const comments = parsed.comments.filter((comment) => (comment.value as string).startsWith('~'));

@@ -14,7 +14,10 @@ export function nearest(wanted: string, names: Iterable<string>): string | undef
   return best;
 }
 
-/** Edits between two names, where two neighbours that changed places are one (optimal string alignment), cut off at `limit`. */
+/**
+ * Edits between two names, where two neighbours that changed places are one (optimal string alignment), cut off at
+ * `limit`.
+ */
 function editDistance(a: string, b: string, limit: number): number {
   if (Math.abs(a.length - b.length) >= limit) return limit;
   let before: number[] = [];

@@ -5,12 +5,18 @@ const words = (text: string): ReadonlySet<string> => new Set(text.split(' '));
 
 /** Globals that give the same for the same, and change nothing. */
 export const HARMLESS = words(
-  'undefined NaN Infinity Object Array String Number Boolean BigInt Symbol Map Set WeakMap WeakSet Promise RegExp Error TypeError RangeError SyntaxError EvalError URIError AggregateError URL URLSearchParams ArrayBuffer DataView Uint8Array Uint8ClampedArray Int8Array Uint16Array Int16Array Uint32Array Int32Array Float32Array Float64Array BigInt64Array BigUint64Array parseInt parseFloat isNaN isFinite structuredClone encodeURIComponent decodeURIComponent encodeURI decodeURI Math JSON Date TextEncoder TextDecoder arguments console',
+  'undefined NaN Infinity Object Array String Number Boolean BigInt Symbol Map Set WeakMap WeakSet Promise ' +
+    'RegExp Error TypeError RangeError SyntaxError EvalError URIError AggregateError URL URLSearchParams ' +
+    'ArrayBuffer DataView Uint8Array Uint8ClampedArray Int8Array Uint16Array Int16Array Uint32Array ' +
+    'Int32Array Float32Array Float64Array BigInt64Array BigUint64Array parseInt parseFloat isNaN isFinite structuredClone encodeURIComponent decodeURIComponent encodeURI decodeURI Math JSON Date TextEncoder TextDecoder arguments console',
 );
 
 /** Methods of the language's own objects that change nothing, unless the program has a method of that name itself. */
 const READING = words(
-  'map filter reduce reduceRight slice concat join flat flatMap find findIndex findLast findLastIndex some every includes indexOf lastIndexOf at keys values entries forEach toSorted toReversed toSpliced with has get split trim trimStart trimEnd padStart padEnd repeat replace replaceAll match matchAll charAt charCodeAt codePointAt startsWith endsWith toUpperCase toLowerCase toLocaleUpperCase toLocaleLowerCase normalize localeCompare substring search toFixed toPrecision toExponential toString toLocaleString valueOf getTime getFullYear getMonth getDate getDay getHours getMinutes getSeconds getMilliseconds getUTCFullYear getUTCMonth getUTCDate getUTCDay getUTCHours getUTCMinutes getUTCSeconds toISOString toJSON then catch finally hasOwnProperty isPrototypeOf isArray from of stringify parse assign fromEntries getOwnPropertyNames getPrototypeOf is isInteger isSafeInteger isFinite isNaN fromCharCode fromCodePoint resolve all allSettled race any reject raw UTC encode decode abs ceil floor round trunc sign sqrt cbrt hypot pow exp log log2 log10 min max sin cos tan asin acos atan atan2 fround clz32 imul',
+  'map filter reduce reduceRight slice concat join flat flatMap find findIndex findLast findLastIndex some ' +
+    'every includes indexOf lastIndexOf at keys values entries forEach toSorted toReversed toSpliced with ' +
+    'has get split trim trimStart trimEnd padStart padEnd repeat replace replaceAll match matchAll charAt ' +
+    'charCodeAt codePointAt startsWith endsWith toUpperCase toLowerCase toLocaleUpperCase toLocaleLowerCase normalize localeCompare substring search toFixed toPrecision toExponential toString toLocaleString valueOf getTime getFullYear getMonth getDate getDay getHours getMinutes getSeconds getMilliseconds getUTCFullYear getUTCMonth getUTCDate getUTCDay getUTCHours getUTCMinutes getUTCSeconds toISOString toJSON then catch finally hasOwnProperty isPrototypeOf isArray from of stringify parse assign fromEntries getOwnPropertyNames getPrototypeOf is isInteger isSafeInteger isFinite isNaN fromCharCode fromCodePoint resolve all allSettled race any reject raw UTC encode decode abs ceil floor round trunc sign sqrt cbrt hypot pow exp log log2 log10 min max sin cos tan asin acos atan atan2 fround clz32 imul',
 );
 
 export interface Facts {

@@ -67,7 +67,8 @@ function keyOf(test: Statement, home: FileFacts, programs: ReadonlyMap<string, F
     const { statement, in: program, tests } = open.pop()!;
     const { facts } = statement;
     if (facts.world) return undefined;
-    // What the test itself runs must not change anything that others see; what others change is part of the key, with those that call for it.
+    // What the test itself runs must not change anything that others see; what others change is part of the key, with
+    // those that call for it.
     if (tests && (facts.mutates || facts.prints)) return undefined;
     if (facts.mutates)
       for (const name of statement.declares)

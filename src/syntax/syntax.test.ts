@@ -83,7 +83,8 @@ function g() { return rate; var rate }
 
   test('drops imports that are only types, as TypeScript does, and keeps what has effects', () => {
     const { imports } = outline(
-      "import type { A } from './a';\nimport { B } from './b';\nimport './c';\nimport { type D, d } from './d';\nlet x: B; d;\nexport { type E } from './e';\n",
+      "import type { A } from './a';\nimport { B } from './b';\nimport './c';\n" +
+        "import { type D, d } from './d';\nlet x: B; d;\nexport { type E } from './e';\n",
     );
     expect(imports.map((entry) => [entry.specifier, entry.typeOnly, entry.names.map((name) => name.local)])).toEqual([
       ['./a', true, ['A']],

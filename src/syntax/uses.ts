@@ -16,9 +16,11 @@ export interface Uses {
 
 /** Names of the language that programs do not change; mentioning them connects nothing. */
 const INTRINSIC = new Set(
-  'undefined NaN Infinity console Math JSON Object Array String Number Boolean BigInt Symbol Map Set WeakMap WeakSet Promise Date RegExp Error TypeError RangeError SyntaxError URL Uint8Array Float64Array Int32Array parseInt parseFloat isNaN isFinite structuredClone'.split(
-    ' ',
-  ),
+  (
+    'undefined NaN Infinity console Math JSON Object Array String Number Boolean BigInt Symbol Map Set WeakMap ' +
+    'WeakSet Promise Date RegExp Error TypeError RangeError SyntaxError URL Uint8Array Float64Array ' +
+    'Int32Array parseInt parseFloat isNaN isFinite structuredClone'
+  ).split(' '),
 );
 
 /** @param node an expression in one of the outline's top-level statements */

@@ -49,5 +49,8 @@ export function differenceText(differences: Differences): string | undefined {
   if (!first) return undefined;
   const { path, received, expected, note } = differenceLine(first);
   const more = differences.list.length - 1 + differences.more;
-  return `${path === '' ? '' : `${path}: `}received ${received}, expected ${expected}${note === '' ? '' : ` (${note})`}${more > 0 ? `, and ${more.toLocaleString('en-US')} more` : ''}`;
+  return (
+    `${path === '' ? '' : `${path}: `}received ${received}, ` +
+    `expected ${expected}${note === '' ? '' : ` (${note})`}${more > 0 ? `, and ${more.toLocaleString('en-US')} more` : ''}`
+  );
 }

@@ -99,7 +99,9 @@ export function drawingSvg(calls: readonly DrawCall[], width: number, height: nu
         const at = (angle: number): string => `${n(a + c * Math.cos(angle))} ${n(b + c * Math.sin(angle))}`;
         const span = turn > 0 ? (to - d + Math.PI * 4) % (Math.PI * 2) : (d - to + Math.PI * 4) % (Math.PI * 2);
         const sweep = turn > 0 ? 1 : 0;
-        path += `${path === '' || path.endsWith('Z') ? 'M' : 'L'}${at(d)}A${c} ${c} 0 ${span > Math.PI ? 1 : 0} ${sweep} ${at(to)}`;
+        path +=
+          `${path === '' || path.endsWith('Z') ? 'M' : 'L'}${at(d)}A${c} ${c} ` +
+          `0 ${span > Math.PI ? 1 : 0} ${sweep} ${at(to)}`;
         if (whole) path += `A${c} ${c} 0 0 ${sweep} ${at(d)}`;
         break;
       }
@@ -112,7 +114,8 @@ export function drawingSvg(calls: readonly DrawCall[], width: number, height: nu
       case 'fillRect':
       case 'strokeRect':
         out.push(
-          `<rect x="${c < 0 ? a + c : a}" y="${d < 0 ? b + d : b}" width="${Math.abs(c)}" height="${Math.abs(d)}" ${attributes(name === 'fillRect' ? 'fill' : 'stroke')}/>`,
+          `<rect x="${c < 0 ? a + c : a}" y="${d < 0 ? b + d : b}" width="${Math.abs(c)}" ` +
+            `height="${Math.abs(d)}" ${attributes(name === 'fillRect' ? 'fill' : 'stroke')}/>`,
         );
         break;
       case 'clearRect':
@@ -125,7 +128,8 @@ export function drawingSvg(calls: readonly DrawCall[], width: number, height: nu
         const anchor =
           state.align === 'center' ? 'middle' : state.align === 'right' || state.align === 'end' ? 'end' : 'start';
         out.push(
-          `<text x="${b}" y="${c}" font-size="${n(Number(size))}" font-family="${escape(family)}" text-anchor="${anchor}" ${attributes(name === 'fillText' ? 'fill' : 'stroke')}>${escape(String(args[0]))}</text>`,
+          `<text x="${b}" y="${c}" font-size="${n(Number(size))}" font-family="${escape(family)}" ` +
+            `text-anchor="${anchor}" ${attributes(name === 'fillText' ? 'fill' : 'stroke')}>${escape(String(args[0]))}</text>`,
         );
         break;
       }
@@ -169,9 +173,14 @@ export function drawingSvg(calls: readonly DrawCall[], width: number, height: nu
   }
   const defs = gradients.map(({ kind, points, stops }, id) =>
     kind === 'linear'
-      ? `<linearGradient id="g${id}" gradientUnits="userSpaceOnUse" x1="${points[0]}" y1="${points[1]}" x2="${points[2]}" y2="${points[3]}">${stops.join('')}</linearGradient>`
-      : `<radialGradient id="g${id}" gradientUnits="userSpaceOnUse" cx="${points[3]}" cy="${points[4]}" r="${points[5]}">${stops.join('')}</radialGradient>`,
+      ? `<linearGradient id="g${id}" gradientUnits="userSpaceOnUse" x1="${points[0]}" y1="${points[1]}" ` +
+        `x2="${points[2]}" y2="${points[3]}">${stops.join('')}</linearGradient>`
+      : `<radialGradient id="g${id}" gradientUnits="userSpaceOnUse" cx="${points[3]}" cy="${points[4]}" ` +
+        `r="${points[5]}">${stops.join('')}</radialGradient>`,
   );
   const note = left.size > 0 ? `<p class="dim">Not drawn here: ${escape([...left].join(', '))}.</p>` : '';
-  return `<svg width="${width}" height="${height}" viewBox="0 0 ${width} ${height}" role="img" aria-label="a drawing">${defs.length > 0 ? `<defs>${defs.join('')}</defs>` : ''}${out.join('')}</svg>${note}`;
+  return (
+    `<svg width="${width}" height="${height}" viewBox="0 0 ${width} ${height}" role="img" aria-label="a ` +
+    `drawing">${defs.length > 0 ? `<defs>${defs.join('')}</defs>` : ''}${out.join('')}</svg>${note}`
+  );
 }

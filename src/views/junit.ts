@@ -9,7 +9,9 @@ export function junitOf(record: PadRecord, name: string, placeOf: (file: string,
   const outside = outsideTests(record);
   const failures = cases.filter((test) => test.state === 'failed' || test.state === 'running').length;
   const skipped = cases.filter((test) => test.state === 'skipped' || test.state === 'todo').length;
-  const attributes = `name=${quoted(name)} tests="${cases.length}" failures="${failures}" errors="${outside.length}" skipped="${skipped}" time="${seconds(record.durationMs)}"`;
+  const attributes =
+    `name=${quoted(name)} tests="${cases.length}" failures="${failures}" errors="${outside.length}" ` +
+    `skipped="${skipped}" time="${seconds(record.durationMs)}"`;
   const lines = ['<?xml version="1.0" encoding="UTF-8"?>', `<testsuites ${attributes}>`, `  <testsuite ${attributes}>`];
   for (const node of testTree(record)) element(node, '    ', name, lines, placeOf);
   for (const message of outside) {
@@ -31,7 +33,9 @@ function element(
   if (test.suite) {
     const inner = all(children);
     lines.push(
-      `${indent}<testsuite name=${quoted(test.name)} tests="${inner.length}" failures="${inner.filter((one) => one.state === 'failed' || one.state === 'running').length}" errors="0" skipped="${inner.filter((one) => one.state === 'skipped' || one.state === 'todo').length}" time="${seconds(test.durationMs)}">`,
+      `${indent}<testsuite name=${quoted(test.name)} tests="${inner.length}" ` +
+        `failures="${inner.filter((one) => one.state === 'failed' || one.state === 'running').length}" ` +
+        `errors="0" skipped="${inner.filter((one) => one.state === 'skipped' || one.state === 'todo').length}" time="${seconds(test.durationMs)}">`,
     );
     for (const child of children) element(child, `${indent}  `, name, lines, placeOf);
     if (test.state === 'failed' && test.failure !== 'subtests') testcase(test, `${indent}  `, name, lines, placeOf);
@@ -50,7 +54,9 @@ function testcase(
   lines: string[],
   placeOf: (file: string, line: number) => string,
 ): void {
-  const head = `${indent}<testcase name=${quoted(test.name)} classname=${quoted([name, ...test.path].join(' > '))} file=${quoted(placeOf(test.file, test.line))} time="${seconds(test.durationMs)}"`;
+  const head =
+    `${indent}<testcase name=${quoted(test.name)} classname=${quoted([name, ...test.path].join(' > '))} ` +
+    `file=${quoted(placeOf(test.file, test.line))} time="${seconds(test.durationMs)}"`;
   if (test.state === 'passed') {
     lines.push(`${head}/>`);
     return;
@@ -58,7 +64,8 @@ function testcase(
   lines.push(`${head}>`);
   if (test.state === 'skipped' || test.state === 'todo')
     lines.push(
-      `${indent}  <skipped message=${quoted(`${test.state === 'todo' ? 'to do' : 'skipped'}${test.reason === undefined ? '' : `: ${test.reason}`}`)}/>`,
+      `${indent}  <skipped ` +
+        `message=${quoted(`${test.state === 'todo' ? 'to do' : 'skipped'}${test.reason === undefined ? '' : `: ${test.reason}`}`)}/>`,
     );
   else {
     const { message, failure, ...details } = failureOf(test) as { message: string; failure?: string };
@@ -66,7 +73,8 @@ function testcase(
       ([key, value]) => `${key}: ${Array.isArray(value) ? `\n  ${value.join('\n  ')}` : String(value)}`,
     );
     lines.push(
-      `${indent}  <failure message=${quoted(firstLine(message))} type=${quoted(failure ?? test.state)}>${text([message, ...body].join('\n'))}</failure>`,
+      `${indent}  <failure message=${quoted(firstLine(message))} ` +
+        `type=${quoted(failure ?? test.state)}>${text([message, ...body].join('\n'))}</failure>`,
     );
   }
   lines.push(`${indent}</testcase>`);

@@ -64,7 +64,9 @@ export function testItem(test: TestResult): MarginItem {
       return {
         kind: 'passed',
         text: `✓ ${time}${test.reused ? ', earlier run' : ''}`,
-        title: `${test.name}: passed in ${time}${test.reused ? ', in an earlier run: the edit cannot have touched it' : ''}`,
+        title:
+          `${test.name}: passed ` +
+          `in ${time}${test.reused ? ', in an earlier run: the edit cannot have touched it' : ''}`,
       };
     case 'failed':
       return {
@@ -154,7 +156,9 @@ export function pendingItems(record: PadRecord, file: string, until: number): { 
       item: {
         kind: 'wait',
         text: `… ${more}${record.ended ? 'never came' : `waiting, since ${durationText(Math.max(0, wait.since))}`}`,
-        title: `${more === '' ? 'an await' : `at least ${more}awaits`} at this line ${record.ended ? 'had not come to an end when the program ended' : `wait since ${durationText(Math.max(0, wait.since))} after the start`}`,
+        title:
+          `${more === '' ? 'an await' : `at least ${more}awaits`} at this ` +
+          `line ${record.ended ? 'had not come to an end when the program ended' : `wait since ${durationText(Math.max(0, wait.since))} after the start`}`,
       },
     });
   }

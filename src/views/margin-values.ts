@@ -21,7 +21,9 @@ export function callItems(record: PadRecord, fileName: string, until: number): {
     const rate = until === Infinity ? (record.live?.rates.get(file.unit)?.[site.cell] ?? 0) : 0;
     if (rate > 0) {
       const text = `${rateText(rate)} · ×${count.toLocaleString('en-US')}`;
-      const title = `${site.name || 'function'} is called ${rateText(rate, true)}; ${count.toLocaleString('en-US')} times since it is observed`;
+      const title =
+        `${site.name || 'function'} is called ${rateText(rate, true)}; ${count.toLocaleString('en-US')} ` +
+        'times since it is observed';
       found.push({ line, item: { kind: 'calls', text, title } });
       continue;
     }
@@ -210,7 +212,9 @@ function seriesItem(history: History, named: boolean): MarginItem {
   if (same) text = short(history.at(0).value, 48);
   else if (length <= 4) text = texts.join(' · ');
   else
-    text = `${[0, 1, 2].map((i) => short(history.at(i).value, 32, true)).join(' · ')} … ${short(history.at(length - 1).value, 48, true)}`;
+    text =
+      `${[0, 1, 2].map((i) => short(history.at(i).value, 32, true)).join(' · ')} ` +
+      `… ${short(history.at(length - 1).value, 48, true)}`;
   if (named) text = `${history.name} ${text}`;
   const item: MarginItem = { kind: 'value', text, title: titleOf(history) };
   if (same || visits > length || length > 4) item.count = `×${visits.toLocaleString('en-US')}`;
@@ -241,7 +245,10 @@ function titleOf(history: History): string {
   const head = `${history.name ? `${history.name}: ` : ''}${valueText(last.value, 2_000)}`;
   if (visits <= 1) return head;
   const left = visits - length;
-  return `${head}\nvisit ${last.visit.toLocaleString('en-US')} of ${visits.toLocaleString('en-US')}${left > 0 ? `; ${length} sampled, ${left.toLocaleString('en-US')} counted only` : ''}`;
+  return (
+    `${head}\nvisit ${last.visit.toLocaleString('en-US')} ` +
+    `of ${visits.toLocaleString('en-US')}${left > 0 ? `; ${length} sampled, ${left.toLocaleString('en-US')} counted only` : ''}`
+  );
 }
 
 /**

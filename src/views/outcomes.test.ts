@@ -16,7 +16,9 @@ const named = (record: PadRecord, name: string): TestResult => record.tests.find
 describe('a difference', () => {
   async function lines(received: string, expected: string, assertion = 'deepStrictEqual'): Promise<string[]> {
     const record = await pad.run(
-      `import { test } from 'node:test';\nimport assert from 'node:assert';\nclass Barge { constructor(name) { this.name = name; } }\nclass Boat { constructor(name) { this.name = name; } }\ntest('it', () => { assert.${assertion}(${received}, ${expected}); });\n`,
+      `import { test } from 'node:test';\nimport assert from 'node:assert';\nclass Barge { constructor(name) ` +
+        '{ this.name = name; } }\nclass Boat { constructor(name) { this.name = name; } }\n' +
+        `test('it', () => { assert.${assertion}(${received}, ${expected}); });\n`,
     );
     const { differences } = named(record, 'it').error!;
     const told = differenceLines(differences!);
@@ -91,7 +93,9 @@ describe('a difference', () => {
   test('deep inside a huge value is found all the same', async () => {
     // Thrown by hand: the platform's own assertion takes seconds to put such values into words.
     const record = await pad.run(
-      `import { test } from 'node:test';\nconst list = (at: number) => Array.from({ length: 20000 }, (_, n) => ({ n: n === at ? 0 : n }));\ntest('it', () => { throw Object.assign(new Error('differs'), { actual: list(-1), expected: list(17171) }); });\n`,
+      `import { test } from 'node:test';\nconst list = (at: number) => Array.from({ length: 20000 }, (_, n) ` +
+        `=> ({ n: n === at ? 0 : n }));\ntest('it', () => { throw Object.assign(new Error('differs'), ` +
+        '{ actual: list(-1), expected: list(17171) }); });\n',
     );
     const { lines: found, rest } = differenceLines(named(record, 'it').error!.differences!);
     expect(found.map((line) => [line.path, line.received, line.expected])).toEqual([['it[17171].n', '17171', '0']]);
@@ -106,7 +110,9 @@ describe('a difference', () => {
     ).catch(() => []);
     expect(found).toEqual([]);
     const record = await pad.run(
-      `import { test } from 'node:test';\nlet ran = 0;\ntest('it', () => { throw Object.assign(new Error('differs'), { actual: { get a() { ran++; return 1; }, b: 1 }, expected: { get a() { ran++; return 2; }, b: 2 } }); });\ntest('ran', () => { if (ran > 0) throw new Error('a getter ran'); });\n`,
+      `import { test } from 'node:test';\nlet ran = 0;\ntest('it', () => { throw Object.assign(new ` +
+        `Error('differs'), { actual: { get a() { ran++; return 1; }, b: 1 }, expected: { get a() { ran++; ` +
+        `return 2; }, b: 2 } }); });\ntest('ran', () => { if (ran > 0) throw new Error('a getter ran'); });\n`,
     );
     expect(named(record, 'ran').state).toBe('passed');
     expect(named(record, 'it').error!.differences!.list.map((one) => one.path)).toEqual(['it.a', 'it.b']);
@@ -114,7 +120,8 @@ describe('a difference', () => {
 
   test('comes from any library that throws with both sides', async () => {
     const record = await pad.run(
-      `import { test } from 'node:test';\nclass Mismatch extends Error { actual = [1]; expected = [2]; }\ntest('it', () => { throw new Mismatch('no'); });\n`,
+      `import { test } from 'node:test';\nclass Mismatch extends Error { actual = [1]; expected = [2]; }\n` +
+        `test('it', () => { throw new Mismatch('no'); });\n`,
     );
     expect(named(record, 'it').error!.differences!.list[0]!.path).toBe('it[0]');
     expect(
@@ -171,7 +178,8 @@ describe('an error explains', () => {
 
   test('the values as they were at the visit that failed', async () => {
     const found = await reason(
-      `const boats = [{ t: { n: 1 } }, { t: { n: 2 } }, {}];\nfor (const boat of boats) {\n  const tonnes = boat.t.n;\n}\n`,
+      'const boats = [{ t: { n: 1 } }, { t: { n: 2 } }, {}];\nfor (const boat of boats) {\n' +
+        '  const tonnes = boat.t.n;\n}\n',
     );
     expect(found).toMatchObject({
       reason: "boat.t is undefined, so 'n' cannot be read from it",
@@ -181,7 +189,9 @@ describe('an error explains', () => {
 
   test('the way there: over awaits, with library frames folded, and repeated ones once', async () => {
     const record = await pad.run(
-      `async function chart(n: number) { await null; throw new Error('no depth'); }\nasync function plan() { return await chart(3); }\nconst all = await [1].reduce(async () => await plan(), Promise.resolve());\n`,
+      `async function chart(n: number) { await null; throw new Error('no depth'); }\n` +
+        'async function plan() { return await chart(3); }\n' +
+        'const all = await [1].reduce(async () => await plan(), Promise.resolve());\n',
     );
     const { path } = explain(record, record.errors[0]!);
     const names = path.map((step) =>
@@ -202,7 +212,8 @@ describe('an error explains', () => {
 
   test('causes, and the errors of an aggregate, each with its own place', async () => {
     const record = await pad.run(
-      `function low() { return new RangeError('too low'); }\nthrow new AggregateError([low(), new Error('other', { cause: low() })], 'both');\n`,
+      `function low() { return new RangeError('too low'); }\n` +
+        `throw new AggregateError([low(), new Error('other', { cause: low() })], 'both');\n`,
     );
     const [error] = record.errors;
     expect(error!.errors!.map((one) => [one.message, one.range.start.line])).toEqual([
@@ -214,7 +225,8 @@ describe('an error explains', () => {
 
   test('and the branch that led there is marked on the rail', async () => {
     const record = await pad.run(
-      `function weigh(boat: { t?: number }) {\n  if (boat.t === undefined) {\n    const way = 'none';\n    throw new Error(way);\n  }\n  return boat.t;\n}\nweigh({ t: 1 });\nweigh({});\n`,
+      `function weigh(boat: { t?: number }) {\n  if (boat.t === undefined) {\n    const way = 'none';\n` +
+        '    throw new Error(way);\n  }\n  return boat.t;\n}\nweigh({ t: 1 });\nweigh({});\n',
     );
     const views = linesView(record);
     expect(
@@ -225,7 +237,11 @@ describe('an error explains', () => {
 
 describe('results for other tools', () => {
   const files = folder({
-    'good.ts': `import { test, describe, it } from 'node:test';\nimport { equal } from 'node:assert';\ntest('rises # by "4.2" <metres> & more', () => {});\ndescribe('locks', () => { it('fills', () => {}); it('leaks', () => equal('a\\nb', 'a\\u0001c')); it.skip('waits', () => {}); it.todo('later'); });\ntest('outer', async (t) => { await t.test('inner\\nname', () => { throw new Error('<no>'); }); });\n`,
+    'good.ts':
+      `import { test, describe, it } from 'node:test';\nimport { equal } from 'node:assert';\n` +
+      `test('rises # by "4.2" <metres> & more', () => {});\ndescribe('locks', () => { it('fills', () => {}); ` +
+      `it('leaks', () => equal('a\\nb', 'a\\u0001c')); it.skip('waits', () => {}); it.todo('later'); });\n` +
+      `test('outer', async (t) => { await t.test('inner\\nname', () => { throw new Error('<no>'); }); });\n`,
     'plain.ts': `const x = 1;\n`,
     'broken.ts': `import { test } from 'node:test';\ntest('never seen', () => {});\nthrow new Error('outside');\n`,
     'passes.ts': `import { test } from 'node:test';\ntest('a', () => {});\n`,

@@ -1,4 +1,6 @@
-/** Takes out of texts what is nobody else's business: where things lie on this machine, and secrets of its environment. */
+/**
+ * Takes out of texts what is nobody else's business: where things lie on this machine, and secrets of its environment.
+ */
 
 export interface Private {
   /** Folder of the work: paths in it become relative. */

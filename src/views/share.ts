@@ -95,7 +95,8 @@ export function htmlOf(record: PadRecord, lines: LineTable, options: ShareOption
         `<span class="${item.kind === 'failed' ? 'failed-text' : item.kind}">${escape(clean(itemText(item)))}</span>`,
     );
     parts.push(
-      `<tr><td class="rail ${rail}" title="${escape(view?.title ?? '')}"></td><td class="number">${number}</td><td>${escape(code)}</td><td class="values">${items.join(' · ')}</td></tr>`,
+      `<tr><td class="rail ${rail}" title="${escape(view?.title ?? '')}"></td><td ` +
+        `class="number">${number}</td><td>${escape(code)}</td><td class="values">${items.join(' · ')}</td></tr>`,
     );
   }
   parts.push('</tbody></table>');
@@ -160,7 +161,10 @@ function testsHtml(nodes: readonly TestNode[], clean: (text: string) => string, 
         : test.state === 'todo'
           ? 'to do'
           : test.state;
-    return `<li><span class="${kind}">${mark} ${escape(clean(test.name))}</span> <span class="dim">${escape(clean([more, test.reason ?? ''].filter(Boolean).join(': ')))}</span>${children.length > 0 ? testsHtml(children, clean, false) : ''}</li>`;
+    return (
+      `<li><span class="${kind}">${mark} ${escape(clean(test.name))}</span> <span ` +
+      `class="dim">${escape(clean([more, test.reason ?? ''].filter(Boolean).join(': ')))}</span>${children.length > 0 ? testsHtml(children, clean, false) : ''}</li>`
+    );
   };
   return `<ul${top ? ' class="top"' : ''}>${nodes.map(line).join('')}</ul>`;
 }
@@ -227,7 +231,10 @@ function plotSvg(plot: PlotView): string {
     const points = Array.from(line.y, (y, i) =>
       y === null || !Number.isFinite(y) ? '' : `${px(at(i))},${py(y)}`,
     ).filter(Boolean);
-    return `<polyline fill="none" stroke="${LINE_COLOURS[index % LINE_COLOURS.length]!}" stroke-width="1.5" points="${points.join(' ')}"><title>${escape(line.name || 'values')}</title></polyline>`;
+    return (
+      `<polyline fill="none" stroke="${LINE_COLOURS[index % LINE_COLOURS.length]!}" stroke-width="1.5" ` +
+      `points="${points.join(' ')}"><title>${escape(line.name || 'values')}</title></polyline>`
+    );
   });
   const label = (x: number, y: number, text: string, anchor = 'start'): string =>
     `<text x="${x}" y="${y}" font-size="11" fill="currentColor" text-anchor="${anchor}">${escape(text)}</text>`;
@@ -240,7 +247,10 @@ function plotSvg(plot: PlotView): string {
           )
           .join('')
       : '';
-  return `<svg width="${width}" height="${height}" viewBox="0 0 ${width} ${height}" role="img" aria-label="a plot">${paths.join('')}${label(36, 20, short(high), 'end')}${label(36, height - 24, short(low), 'end')}${label(40, height - 6, short(left))}${label(width - 10, height - 6, short(right), 'end')}${names === '' ? '' : `<text x="48" y="12" font-size="11">${names}</text>`}</svg>`;
+  return (
+    `<svg width="${width}" height="${height}" viewBox="0 0 ${width} ${height}" role="img" aria-label="a ` +
+    `plot">${paths.join('')}${label(36, 20, short(high), 'end')}${label(36, height - 24, short(low), 'end')}${label(40, height - 6, short(left))}${label(width - 10, height - 6, short(right), 'end')}${names === '' ? '' : `<text x="48" y="12" font-size="11">${names}</text>`}</svg>`
+  );
 }
 
 function short(value: number): string {
@@ -339,8 +349,13 @@ export function svgOf(record: PadRecord, lines: LineTable, options: ShareOptions
         ? ''
         : view.state === 'never'
           ? `<line x1="20" y1="${y - 14}" x2="20" y2="${y + 4}" stroke="#7f97ad" stroke-dasharray="2 3"/>`
-          : `<rect x="18" y="${y - 15}" width="${view.state === 'failed' ? 6 : 1 + 2 * view.heat}" height="${ROW}" fill="${view.state === 'failed' ? '#7a3fc2' : ['#7f97ad', '#7f97ad', '#c29a37', '#c29a37', '#d9711f'][view.heat]!}"/>`;
-    return `${rail}<text x="52" y="${y}" fill="#67625a" text-anchor="end">${number}</text><text x="${x0}" y="${y}" xml:space="preserve" fill="#23211c">${escape(cut(code, wide))}</text>${values.length > 0 ? `<text x="${valuesAt}" y="${y}" xml:space="preserve" fill="${colour}">${escape(cut(values.map((one) => one.text).join(' · '), 70))}</text>` : ''}`;
+          : `<rect x="18" y="${y - 15}" width="${view.state === 'failed' ? 6 : 1 + 2 * view.heat}" ` +
+            `height="${ROW}" fill="${view.state === 'failed' ? '#7a3fc2' : ['#7f97ad', '#7f97ad', '#c29a37', '#c29a37', '#d9711f'][view.heat]!}"/>`;
+    return (
+      `${rail}<text x="52" y="${y}" fill="#67625a" text-anchor="end">${number}</text><text x="${x0}" y="${y}" ` +
+      'xml:space="preserve" ' +
+      `fill="#23211c">${escape(cut(code, wide))}</text>${values.length > 0 ? `<text x="${valuesAt}" y="${y}" xml:space="preserve" fill="${colour}">${escape(cut(values.map((one) => one.text).join(' · '), 70))}</text>` : ''}`
+    );
   });
   const width = Math.ceil(valuesAt + 72 * CHARACTER);
   const height = 80 + sheet.rows.length * ROW;

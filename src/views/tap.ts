@@ -1,4 +1,7 @@
-/** A record's tests in the Test Anything Protocol, version 14 (https://testanything.org/tap-version-14-specification.html). */
+/**
+ * A record's tests in the Test Anything Protocol, version 14
+ * (https://testanything.org/tap-version-14-specification.html).
+ */
 import type { PadRecord, RecordError, TestResult } from '../record/record.js';
 import { valueText } from '../runtime/text.js';
 import { differenceLines } from './difference.js';
@@ -52,7 +55,8 @@ function point(
   const directive = test.state === 'skipped' ? 'SKIP' : test.state === 'todo' ? 'TODO' : '';
   const reason = directive !== '' && test.reason !== undefined ? ` ${escape(test.reason)}` : '';
   lines.push(
-    `${indent}${test.passed ? 'ok' : 'not ok'} ${number} - ${escape(test.name)}${directive === '' ? '' : ` # ${directive}${reason}`}`,
+    `${indent}${test.passed ? 'ok' : 'not ok'} ${number} ` +
+      `- ${escape(test.name)}${directive === '' ? '' : ` # ${directive}${reason}`}`,
   );
   const details: Record<string, unknown> = {
     duration_ms: Number(test.durationMs.toFixed(3)),
@@ -80,7 +84,8 @@ export function failureOf(test: TestResult): Record<string, unknown> {
     details.differences = [
       ...lines.map(
         (line) =>
-          `${line.path === '' ? '' : `${line.path}: `}received ${line.received}, expected ${line.expected}${line.note === '' ? '' : ` (${line.note})`}`,
+          `${line.path === '' ? '' : `${line.path}: `}received ${line.received}, ` +
+          `expected ${line.expected}${line.note === '' ? '' : ` (${line.note})`}`,
       ),
       ...(rest === '' ? [] : [rest]),
     ];

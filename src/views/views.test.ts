@@ -75,16 +75,19 @@ describe('a value is shown by what it is', () => {
       expect([no, isColour(no)]).toEqual([no, false]);
   });
 
-  test('a table sorts numbers by size and texts by the alphabet, both ways; rows without a value come last', async () => {
-    const [table] = (await views("[{ lock: 'Elm', rise: 10 }, { lock: 'alder', rise: 9 }, { lock: 'Birch' }]")) as [
-      TableView,
-    ];
-    const order = (column: number, direction: 1 | -1) =>
-      sortedRows(table, column, direction).map((row) => row.cells[0]!.text);
-    expect(order(1, 1)).toEqual(['alder', 'Elm', 'Birch']);
-    expect(order(1, -1)).toEqual(['Elm', 'alder', 'Birch']);
-    expect(order(0, 1)).toEqual(['alder', 'Birch', 'Elm']);
-  });
+  test(
+    'a table sorts numbers by size and texts by the alphabet, ' + 'both ways; rows without a value come last',
+    async () => {
+      const [table] = (await views("[{ lock: 'Elm', rise: 10 }, { lock: 'alder', rise: 9 }, { lock: 'Birch' }]")) as [
+        TableView,
+      ];
+      const order = (column: number, direction: 1 | -1) =>
+        sortedRows(table, column, direction).map((row) => row.cells[0]!.text);
+      expect(order(1, 1)).toEqual(['alder', 'Elm', 'Birch']);
+      expect(order(1, -1)).toEqual(['Elm', 'alder', 'Birch']);
+      expect(order(0, 1)).toEqual(['alder', 'Birch', 'Elm']);
+    },
+  );
 
   test('a drawing knows the box around its shapes', async () => {
     const [drawing] = await views('[{ x: -2, y: 1, width: 4, height: 2 }, { x: 10, y: -5, width: 1, height: 1 }]');
@@ -138,7 +141,10 @@ describe('what a pad shows on purpose', () => {
 
   test('a drawing is its calls, in order', async () => {
     const record = await shown(
-      "draw(40, 20, (c) => {\n  c.fillStyle = '#1f5e86';\n  c.fillRect(1, 2, 3, 4);\n  c.save(); c.lineWidth = 3; c.restore();\n  console.log(c.lineWidth, c.canvas.width, c.measureText('ab').width > 1);\n  const g = c.createLinearGradient(0, 0, 1, 1); g.addColorStop(0, 'red'); c.strokeStyle = g;\n});\n",
+      "draw(40, 20, (c) => {\n  c.fillStyle = '#1f5e86';\n  c.fillRect(1, 2, 3, 4);\n" +
+        '  c.save(); c.lineWidth = 3; c.restore();\n  console.log(c.lineWidth, c.canvas.width, ' +
+        "c.measureText('ab').width > 1);\n  const g = c.createLinearGradient(0, 0, 1, 1); " +
+        "g.addColorStop(0, 'red'); c.strokeStyle = g;\n});\n",
     );
     expect(record.errors).toEqual([]);
     expect(record.console[0]!.text).toBe('1 40 true');

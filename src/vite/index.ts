@@ -140,7 +140,10 @@ export default function usherAnvil(options: UsherAnvilOptions = {}): Plugin {
     timer = setTimeout(() => look([...waiting], true), TOGETHER_MS);
   }
 
-  /** Takes files whose text is another than before. The watcher swallows a second change soon after a first, and editors may empty a file before they write it: both are looked at again. */
+  /**
+   * Takes files whose text is another than before. The watcher swallows a second change soon after a first, and editors
+   * may empty a file before they write it: both are looked at again.
+   */
   function look(list: readonly string[], again: boolean): void {
     for (const file of list) waiting.delete(file);
     const changed: string[] = [];

@@ -1,4 +1,7 @@
-/** What the runtime reads out of instrumented code and the names it is evaluated under. No library here: it runs inside of targets. */
+/**
+ * What the runtime reads out of instrumented code and the names it is evaluated under. No library here: it runs inside
+ * of targets.
+ */
 
 /** A call that a patch point makes. */
 export const PATCH_CALL = /\$ua_*(?:p(?:\d+\.f\d+|\[\d+\])(?:\([^()]*\))?(?:\.(?:apply|call))?|m\.construct)\(/g;

@@ -13,7 +13,10 @@ export interface ModuleCode {
   awaits: boolean;
   /** Of a script: the names under which importing modules find its exports. */
   names?: string[];
-  /** It does not parse, or its imports lead nowhere (`link`) or name what is not there; told to whoever loads it. Zero-based place. */
+  /**
+   * It does not parse, or its imports lead nowhere (`link`) or name what is not there; told to whoever loads it.
+   * Zero-based place.
+   */
   broken?: { message: string; line: number; character: number; how: 'syntax' | 'link' | 'names' };
   /** The function is a generator that yields once, after its exports are registered: it takes part in a cycle. */
   cyclic: boolean;

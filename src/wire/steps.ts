@@ -39,7 +39,10 @@ export type Step =
   | { kind: 'parent'; file: string; name: string; owner: number; code: string }
   /** A symbol under which a late private member is found. */
   | { kind: 'symbol'; file: string; name: string }
-  /** A new value. `code` gives it; for `properties` an object with those to be set. `access` gives `{ get, set }` for a binding of the module. */
+  /**
+   * A new value. `code` gives it; for `properties` an object with those to be set. `access` gives `{ get, set }` for a
+   * binding of the module.
+   */
   | {
       kind: 'value';
       file: string;

@@ -43,7 +43,8 @@ export function Inspector({ store, state }: { store: Store; state: State }) {
                 <p className="dim">
                   {state.live
                     ? state.record?.live?.opened === undefined
-                      ? 'No function is here: this code ran when the program began. Evaluate it, or look into a function.'
+                      ? 'No function is here: this code ran when the program began. ' +
+                        'Evaluate it, or look into a function.'
                       : 'Values stand beside the lines of this function from its next call on.'
                     : `This line has no values${state.record?.cursor ? ' as of this moment' : ''}.`}
                 </p>

@@ -50,7 +50,10 @@ class RailMarker extends GutterMarker {
   }
 }
 
-/** Room for code and values, in pixels; measured when the window changes and not per widget, which would lay out the page for each. */
+/**
+ * Room for code and values, in pixels; measured when the window changes and not per widget, which would lay out the
+ * page for each.
+ */
 const room = { width: 800, character: 8 };
 
 /** Measures the room of an editor. */

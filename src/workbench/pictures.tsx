@@ -40,7 +40,8 @@ export function BytesPicture({ store, node, kind }: { store: Store; node: number
       if (answer.is !== 'bytes') setNote('The bytes of this picture cannot be read.');
       else if (answer.size > PICTURE_BYTES)
         setNote(
-          `This picture has ${answer.size.toLocaleString('en-US')} bytes; up to ${PICTURE_BYTES.toLocaleString('en-US')} are shown.`,
+          `This picture has ${answer.size.toLocaleString('en-US')} bytes; up ` +
+            `to ${PICTURE_BYTES.toLocaleString('en-US')} are shown.`,
         );
       else if (kind === 'file') setPicture({ url: `data:${typeOf(answer.bytes)};base64,${answer.bytes}` });
       else setPicture({ width: answer.width!, height: answer.height!, data: bytesOf(answer.bytes) });

@@ -60,14 +60,17 @@ function Painted({ one }: { one: ShownMessage }) {
 /** Methods and properties that a recorded drawing may name: nothing else of a context is reached. */
 const ALLOWED = new Set(
   (
-    'save restore reset beginPath closePath moveTo lineTo bezierCurveTo quadraticCurveTo arc arcTo ellipse rect roundRect fill stroke clip fillRect strokeRect clearRect fillText strokeText ' +
+    'save restore reset beginPath closePath moveTo lineTo bezierCurveTo quadraticCurveTo arc arcTo ellipse ' +
+    'rect roundRect fill stroke clip fillRect strokeRect clearRect fillText strokeText ' +
     'translate rotate scale transform setTransform resetTransform setLineDash'
   ).split(' '),
 );
 const SETTABLE = new Set(
-  'fillStyle strokeStyle lineWidth lineCap lineJoin miterLimit lineDashOffset font textAlign textBaseline direction globalAlpha globalCompositeOperation shadowBlur shadowColor shadowOffsetX shadowOffsetY imageSmoothingEnabled'.split(
-    ' ',
-  ),
+  (
+    'fillStyle strokeStyle lineWidth lineCap lineJoin miterLimit lineDashOffset font textAlign textBaseline ' +
+    'direction globalAlpha globalCompositeOperation shadowBlur shadowColor ' +
+    'shadowOffsetX shadowOffsetY imageSmoothingEnabled'
+  ).split(' '),
 );
 
 function Canvas({ width, height, calls }: { width: number; height: number; calls: readonly DrawCall[] }) {

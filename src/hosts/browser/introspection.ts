@@ -2,7 +2,8 @@
 import { brandBySlots, type Introspection } from '../../runtime/preview.js';
 
 /**
- * Call before any code of the page: a browser does not tell which objects are proxies, so those that are made are noted.
+ * Call before any code of the page: a browser does not tell which objects are proxies, so those that are made are
+ * noted.
  *
  * @returns `made`: what replaces the engine's own, and the function whose text it is to show
  */

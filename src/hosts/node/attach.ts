@@ -18,8 +18,10 @@ import { nodeTranslator } from './translate.js';
 
 /** What this way cannot do, for who uses it. */
 export const LESSER_WAY = [
-  'Only bodies of functions are replaced, by the engine itself. It refuses a file whose top level changed, in ES modules even a new helper; nothing is half done.',
-  'Constants and state stay as they are, classes get no new members or fields, and TypeScript is reached only as the JavaScript that was loaded.',
+  'Only bodies of functions are replaced, by the engine itself. It refuses a file whose top level ' +
+    'changed, in ES modules even a new helper; nothing is half done.',
+  'Constants and state stay as they are, classes get no new members or fields, and ' +
+    'TypeScript is reached only as the JavaScript that was loaded.',
   'Started with usher-anvil live, a program takes all of these.',
 ];
 
@@ -115,7 +117,8 @@ export class Attachment {
         'E_TARGET',
         options.pid === undefined
           ? `No inspector answers at ${host}:${port}. Start the process with --inspect=${port}, or give its process id.`
-          : `Process ${options.pid} did not open its inspector at ${host}:${port}. It may not be a Node process, or it handles SIGUSR1 itself; start it with --inspect.`,
+          : `Process ${options.pid} did not open its inspector at ${host}:${port}. It may not be a Node ` +
+              'process, or it handles SIGUSR1 itself; start it with --inspect.',
       );
     }
     const socket = new WebSocket(url);
@@ -136,7 +139,8 @@ export class Attachment {
       made.close();
       throw new AnvilError(
         'E_TARGET',
-        `At ${host}:${port} answers process ${made.pid}, not ${options.pid}: its inspector took the port. Start ${options.pid} with --inspect=0, and give host:port.`,
+        `At ${host}:${port} answers process ${made.pid}, not ${options.pid}: its inspector took the ` +
+          `port. Start ${options.pid} with --inspect=0, and give host:port.`,
       );
     }
     return made;
@@ -239,7 +243,10 @@ export class Attachment {
     };
   }
 
-  /** Evaluates an expression in the global scope of the process, with `await`; the variables of its modules are out of reach. */
+  /**
+   * Evaluates an expression in the global scope of the process, with `await`; the variables of its modules are out of
+   * reach.
+   */
   async evaluate(expression: string): Promise<{ text: string; failed: boolean }> {
     const { result, exceptionDetails } = await this.post<{
       result: { type: string; subtype?: string; value?: unknown; description?: string; unserializableValue?: string };

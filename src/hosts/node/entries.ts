@@ -1,4 +1,7 @@
-/** Programs of this package that are started as threads or processes: the build makes one file of each, which loads faster than its many modules. */
+/**
+ * Programs of this package that are started as threads or processes: the build makes one file of each, which loads
+ * faster than its many modules.
+ */
 export type EntryName =
   | 'main'
   | 'relay-main'

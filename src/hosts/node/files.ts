@@ -171,7 +171,9 @@ export class NodeFiles implements Files {
         ? { kind: 'package' }
         : {
             kind: 'missing',
-            message: `'${specifier}' cannot be imported: modules come from files and packages. Download it, or use fetch().`,
+            message:
+              `'${specifier}' cannot be imported: modules come from files ` +
+              'and packages. Download it, or use fetch().',
           };
     const path = specifier.startsWith('file:')
       ? fileURLToPath(specifier)
@@ -240,7 +242,10 @@ export class NodeFiles implements Files {
     };
   }
 
-  /** The file that a name leads to by the engine's rules; undefined where it leads to none. Found once, and again when that file has gone. */
+  /**
+   * The file that a name leads to by the engine's rules; undefined where it leads to none. Found once, and again when
+   * that file has gone.
+   */
   private packageFile(specifier: string, from: string, how: 'import' | 'require'): string | undefined {
     const key = `${how} ${specifier}\n${dirname(from)}`;
     const known = this.found.get(key);

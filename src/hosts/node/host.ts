@@ -52,7 +52,9 @@ class PadProcess {
     options: NodeHostOptions,
     stdio: 'capture' | 'inherit',
     onMessage: (message: FromRelay) => void,
-    /** What arrived is no message of ours: a pad that writes to our pipe. `broken`: nothing more can be read from it. */
+    /**
+     * What arrived is no message of ours: a pad that writes to our pipe. `broken`: nothing more can be read from it.
+     */
     onGarbled: (why: string, broken: boolean) => void,
     onOutput: (level: 'stdout' | 'stderr', text: string) => void,
     onExit: (code: number | null, signal: NodeJS.Signals | null) => void,

@@ -23,9 +23,14 @@ export interface PadOptions {
    * input, some add-ons); `auto` chooses by what the pad uses. Default `auto`.
    */
   target?: 'auto' | 'worker' | 'process';
-  /** Milliseconds after which the run is ended, whatever it does. Default 10,000 for {@link runPad}, none for sessions. */
+  /**
+   * Milliseconds after which the run is ended, whatever it does. Default 10,000 for {@link runPad}, none for sessions.
+   */
   timeLimitMs?: number;
-  /** Milliseconds without any answer (an endless loop) after which the run is ended. Default 2,000; for {@link runPad} nearly its time limit. */
+  /**
+   * Milliseconds without any answer (an endless loop) after which the run is ended. Default 2,000; for {@link runPad}
+   * nearly its time limit.
+   */
   hangMs?: number;
   /** Heap limit of the pad in megabytes. Default 512. */
   memoryMb?: number;

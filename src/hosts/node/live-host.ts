@@ -154,7 +154,10 @@ class LiveChild {
     return this.changes.ask((ask) => this.process.send({ type: 'change', id: this.id, ask, change }));
   }
 
-  /** What the program tells behind the answer to a change is about the changed program: whoever waits for the answer comes first. */
+  /**
+   * What the program tells behind the answer to a change is about the changed program: whoever waits for the answer
+   * comes first.
+   */
   private deliver(message: FromRelay): void {
     if (this.held) {
       this.held.push(message);
@@ -204,6 +207,8 @@ function endedAnswer(): LiveAnswer {
 
 /** The program wrote to the pipe by which it is looked at. */
 function garbledError(why: string): RawError {
-  const message = `what came from the program is no message of ours (${why}): its code uses the channel by which it is looked at`;
+  const message =
+    `what came from the program is no message of ours (${why}): its code ` +
+    'uses the channel by which it is looked at';
   return { kind: 'uncaught', moment: 0, name: 'E_GARBLED', message, frames: [] };
 }

@@ -36,7 +36,8 @@ const NAME = /^((?:@[a-z0-9~-][a-z0-9._~-]*\/)?[a-z0-9~-][a-z0-9._~-]*)(?:@([^\s
  * Installs a package with npm.
  *
  * @param wanted name, and behind an `@` a version or tag
- * @throws AnvilError `E_OPTION` for a name that cannot be; `E_NO_NPM`, `E_NO_PACKAGE`, `E_OFFLINE`, `E_INTERRUPTED`, `E_INSTALL`
+ * @throws AnvilError `E_OPTION` for a name that cannot be; `E_NO_NPM`, `E_NO_PACKAGE`, `E_OFFLINE`, `E_INTERRUPTED`,
+ * `E_INSTALL`
  */
 export async function addPackage(wanted: string, options: AddOptions): Promise<Added> {
   const match = NAME.exec(wanted);
@@ -110,7 +111,8 @@ function installError(name: string, wanted: string, output: string): AnvilError 
   if (network)
     return new AnvilError(
       'E_OFFLINE',
-      `The registry of npm cannot be reached (${network[1]!}), so ${name} was not added. Check the network, or npm's setting "registry".`,
+      `The registry of npm cannot be reached (${network[1]!}), so ${name} was not ` +
+        `added. Check the network, or npm's setting "registry".`,
     );
   const lines = output
     .split('\n')
@@ -194,7 +196,8 @@ export async function sizeOf(specifier: string, names: readonly string[], from: 
   const picked =
     names.length === 0 || names.includes('*')
       ? `export * from ${JSON.stringify(specifier)};`
-      : `export { ${[...new Set(names)].map((name, i) => `${name} as name${i}`).join(', ')} } from ${JSON.stringify(specifier)};`;
+      : `export { ${[...new Set(names)].map((name, i) => `${name} as name${i}`).join(', ')} ` +
+        `} from ${JSON.stringify(specifier)};`;
   try {
     const { outputFiles } = await build({
       stdin: { contents: picked, resolveDir: dirname(from), sourcefile: 'size.js' },

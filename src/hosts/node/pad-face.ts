@@ -46,7 +46,8 @@ export function draw(
 /**
  * Shows a picture made by a function per pixel: coarse at once, then finer.
  *
- * @param colour called with the pixel's column and row; gives a CSS colour, `[red, green, blue]`, or a number that takes its place on a scale of colours
+ * @param colour called with the pixel's column and row; gives a CSS colour, `[red, green, blue]`, or a number that
+ * takes its place on a scale of colours
  * @throws RangeError for a size that is no whole number above 0, or more than four million pixels
  */
 export function paint(
@@ -110,7 +111,10 @@ export interface PadInput {
   /** Split at `\n` and `\r\n`; a line end at the end begins no further line. */
   readonly lines: string[];
   json(): unknown;
-  /** Rows of comma-separated values: objects named by the first line, or lists with `header: false`. The separator is found out where it is absent. */
+  /**
+   * Rows of comma-separated values: objects named by the first line, or lists with `header: false`. The separator is
+   * found out where it is absent.
+   */
   csv(options?: { separator?: string; header?: true; numbers?: boolean }): Record<string, string>[];
   csv(options: { separator?: string; header: false; numbers?: boolean }): string[][];
 }
@@ -119,7 +123,10 @@ const nothing = (): never => {
   throw Object.assign(new Error('input is there while usher-anvil runs the pad'), { code: 'E_NO_INPUT' });
 };
 
-/** The data this pad works on. Reading it throws an error with the code `E_NO_INPUT` where there is none, `E_INPUT` where it is not what is asked for. */
+/**
+ * The data this pad works on. Reading it throws an error with the code `E_NO_INPUT` where there is none, `E_INPUT`
+ * where it is not what is asked for.
+ */
 export const input: PadInput = {
   get name(): string {
     return nothing();

@@ -1,4 +1,6 @@
-/** Entry of a process that runs one pad, or one live program, on its main thread; the relay sits in a thread beside it. */
+/**
+ * Entry of a process that runs one pad, or one live program, on its main thread; the relay sits in a thread beside it.
+ */
 import { Worker } from 'node:worker_threads';
 import { MessageChannel } from 'node:worker_threads';
 import { INVITATION } from '../../wire/constants.js';

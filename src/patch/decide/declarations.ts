@@ -1,4 +1,7 @@
-/** What became of the declarations of a module: functions, classes, enums and namespaces; variables have a file of their own. */
+/**
+ * What became of the declarations of a module: functions, classes, enums and namespaces; variables have a file of their
+ * own.
+ */
 import { isFunction, type Node } from '../../syntax/node.js';
 import type { Outline, TopLevelStatement } from '../../syntax/outline.js';
 import { declarationIn, isImported } from '../change.js';

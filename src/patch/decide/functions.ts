@@ -57,7 +57,10 @@ function sayPatched({ change, names, decisions }: Deciding): void {
   }
 }
 
-/** True for a function that uses, outside of functions with a patch point of their own, a name that means something else now. */
+/**
+ * True for a function that uses, outside of functions with a patch point of their own, a name that means something else
+ * now.
+ */
 export function usesFreshNames(change: Change, names: LateNames, index: number): boolean {
   if (names.fresh.size === 0) return false;
   const { after, points } = change;

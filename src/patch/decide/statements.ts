@@ -1,4 +1,7 @@
-/** What became of statements at the top level: one that a save brings is not run by itself, unless all it does is give a name its value. */
+/**
+ * What became of statements at the top level: one that a save brings is not run by itself, unless all it does is give a
+ * name its value.
+ */
 import { bare, isFunction, type Node } from '../../syntax/node.js';
 import type { Outline, TopLevelStatement } from '../../syntax/outline.js';
 import { functionAt, type Change } from '../change.js';

@@ -77,7 +77,10 @@ function compareValues(
   decideValue(deciding, name, init, old, outline);
 }
 
-/** The first value of a name changed: its properties are set, its items replaced, or it is assigned; what holds state is kept. */
+/**
+ * The first value of a name changed: its properties are set, its items replaced, or it is assigned; what holds state is
+ * kept.
+ */
 function decideValue(
   deciding: Deciding,
   name: string,

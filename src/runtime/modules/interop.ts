@@ -53,7 +53,10 @@ export function scriptFace(): Record<string, unknown> {
         return own.promiseThen(own.promiseResolve(undefined), () => (kind === 2 ? star(require(text)) : require(text)));
       };
     },
-    /** Exports by what reads them: those that are `ready` have their value, the `later` ones get it in the course of the script. */
+    /**
+     * Exports by what reads them: those that are `ready` have their value, the `later` ones get it in the course of the
+     * script.
+     */
     give(
       into: Exports,
       given: Record<string, () => unknown>,

@@ -395,7 +395,10 @@ export class Registry {
 
   // ---- scripts ---------------------------------------------------------------
 
-  /** The code of a local file that the engine's loader is about to load; undefined where it is not the person's, or is to be loaded as it stands. */
+  /**
+   * The code of a local file that the engine's loader is about to load; undefined where it is not the person's, or is
+   * to be loaded as it stands.
+   */
   codeFor(file: string): ModuleCode | undefined {
     if (!this.instances.has(file)) this.add(this.engine.resolveSync(file, file).modules);
     return this.instances.get(file)?.code;

@@ -59,7 +59,10 @@ export function adoptInstances(old: ModulePatches, module: ModulePatches): numbe
   return moved;
 }
 
-/** Gives new fields to the objects that live and can be found: those known, and those reached from the module's variables in a short time. */
+/**
+ * Gives new fields to the objects that live and can be found: those known, and those reached from the module's
+ * variables in a short time.
+ */
 export function fillFields(modules: PatchedModules, step: FieldsStep, undo: Undo[], now: () => number): number {
   const module = modules.of(step.file);
   const hook = newestHook(module, step.owner);
@@ -93,7 +96,10 @@ export function fillFields(modules: PatchedModules, step: FieldsStep, undo: Undo
   return filled;
 }
 
-/** Objects whose prototype chain has `prototype`, reached from what the modules hold. Runs no code of the person: accessors are not read. */
+/**
+ * Objects whose prototype chain has `prototype`, reached from what the modules hold. Runs no code of the person:
+ * accessors are not read.
+ */
 function search(
   modules: PatchedModules,
   prototype: object,

@@ -3,7 +3,10 @@ import type { Step } from '../../wire/steps.js';
 import * as own from '../originals.js';
 import { hooksOf, stopReporting, type Callable, type ClassHook, type Evaluate, type ModulePatches } from './modules.js';
 
-/** Closures of one function that get a version which reports; where more are made, only those that come with the code around them report. */
+/**
+ * Closures of one function that get a version which reports; where more are made, only those that come with the code
+ * around them report.
+ */
 const MOST_OBSERVED = 400;
 
 /**

@@ -34,7 +34,10 @@ export class Choice {
   }
 }
 
-/** With `only` somewhere: what is marked, what holds something marked, and what is inside of either and not told apart there. */
+/**
+ * With `only` somewhere: what is marked, what holds something marked, and what is inside of either and not told apart
+ * there.
+ */
 function isChosen(node: TestNode, root: TestNode): boolean {
   if (node.options.only === true || hasOnly(node)) return true;
   const parent = node.parent!;
@@ -42,7 +45,11 @@ function isChosen(node: TestNode, root: TestNode): boolean {
   return parent !== root && !hasOnly(parent) && isChosen(parent, root);
 }
 
-/** True for what leads to the one test that a person asked for, and for what is in it. @param alone its names, from the outermost in */
+/**
+ * True for what leads to the one test that a person asked for, and for what is in it.
+ *
+ * @param alone its names, from the outermost in
+ */
 function isAlone(node: TestNode, root: TestNode, alone: readonly string[]): boolean {
   const path = pathOf(node, root);
   for (let i = 0; i < path.length && i < alone.length; i++) if (path[i] !== alone[i]) return false;

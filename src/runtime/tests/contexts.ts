@@ -11,10 +11,10 @@ export interface ContextActions {
   builtin(name: string): Record<string, unknown>;
 }
 
-const ASSERTIONS =
-  'deepEqual deepStrictEqual doesNotMatch doesNotReject doesNotThrow equal fail ifError match notDeepEqual notDeepStrictEqual notEqual notStrictEqual ok partialDeepStrictEqual rejects strictEqual throws'.split(
-    ' ',
-  );
+const ASSERTIONS = (
+  'deepEqual deepStrictEqual doesNotMatch doesNotReject doesNotThrow equal fail ifError match notDeepEqual ' +
+  'notDeepStrictEqual notEqual notStrictEqual ok partialDeepStrictEqual rejects strictEqual throws'
+).split(' ');
 
 /** What a suite's function gets. */
 export class SuiteContext {

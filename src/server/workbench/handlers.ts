@@ -1,4 +1,6 @@
-/** What a window may ask, each with what is done for it. A new message gets a line here and a schema in the protocol. */
+/**
+ * What a window may ask, each with what is done for it. A new message gets a line here and a schema in the protocol.
+ */
 import { PROTOCOL, type ToServer } from '../protocol.js';
 import { basename } from 'node:path';
 import { enteredBefore } from './entered.js';

@@ -1,4 +1,6 @@
-/** What the workbench shows: a pad's session, or a program that runs on. Each says what it can do beyond what both can. */
+/**
+ * What the workbench shows: a pad's session, or a program that runs on. Each says what it can do beyond what both can.
+ */
 import type { Session } from '../../hosts/node/index.js';
 import type { PadRecord } from '../../record/record.js';
 import type { LookAnswer, LookRequest } from '../../wire/looking.js';

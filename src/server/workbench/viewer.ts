@@ -41,7 +41,8 @@ const CHATTY_MS = 250;
 const HEAVY = 100;
 
 /**
- * Milliseconds that a record has to wait before it is sent to a window, so that a chatty run does not flood it; 0 for at once.
+ * Milliseconds that a record has to wait before it is sent to a window, so that a chatty run does not flood it; 0 for
+ * at once.
  *
  * @param runsOn it is of a program that runs on
  */

@@ -54,7 +54,10 @@ export function withFollowing(running: RunningProgram, state: TargetState, plans
   );
 }
 
-/** Targets that begin anew where a change cannot be made in place are asked to, and leave. Gives the works of the others. */
+/**
+ * Targets that begin anew where a change cannot be made in place are asked to, and leave. Gives the works of the
+ * others.
+ */
 export function askToReload(running: RunningProgram, works: readonly Work[]): { works: Work[]; asked: Reloading[] } {
   const asked = new Map<string, Reloading>();
   const left = works.filter(({ state: { guest }, plans }) => {

@@ -81,7 +81,10 @@ export class Changes {
     return undefined;
   }
 
-  /** One line for each file: what became of it in the program itself, or where there is none, in the first target that has it. */
+  /**
+   * One line for each file: what became of it in the program itself, or where there is none, in the first target that
+   * has it.
+   */
   private sayDone(done: readonly Applied[], how: 'saved' | 'entered'): void {
     const { main, hasProgram } = this.running;
     const files = new Set(done.flatMap(({ work }) => work.plans.map((plan) => plan.file)));
@@ -182,7 +185,10 @@ export class Changes {
     }
   }
 
-  /** Runs the statements of a file that wait, in their order, wherever the file runs; all, or the one on a line (from 0). */
+  /**
+   * Runs the statements of a file that wait, in their order, wherever the file runs; all, or the one on a line (from
+   * 0).
+   */
   async runWaiting(file: string, line?: number): Promise<void> {
     for (const state of this.running.targetsOf(file)) {
       const list = state.waiting.get(file) ?? [];

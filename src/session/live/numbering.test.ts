@@ -14,47 +14,51 @@ const batch = (moments: number[], newest: number): Batch => ({
   },
 });
 
-test('moments of several targets are told apart, lead back to their own, and come in the order in which they were reported', () => {
-  fc.assert(
-    fc.property(
-      fc.array(
-        fc.record({
-          target: fc.integer({ min: 0, max: 4 }),
-          steps: fc.array(fc.integer({ min: 1, max: 5_000 }), { minLength: 1, maxLength: 5 }),
-        }),
-      ),
-      (reports) => {
-        const numbering = new Numbering();
-        const clocks = new Map<number, number>();
-        const known = new Map<number, string>();
-        let last = -1;
-        for (const { target, steps } of reports) {
-          let at = clocks.get(target) ?? 0;
-          const own = steps.map((step) => (at += step));
-          clocks.set(target, at);
-          const given = numbering.batch(target, batch(own, at));
-          const numbers = [...given.samples!.moment];
-          for (const [index, number] of numbers.entries()) {
-            const name = `${target} ${own[index]!}`;
-            expect(known.get(number) ?? name).toBe(name);
-            known.set(number, name);
-            expect(numbering.momentOf(number)).toEqual({ target, moment: own[index]! });
-            // What one report brings comes after all that came before.
-            expect(Math.floor(number / 1_024)).toBeGreaterThanOrEqual(Math.floor(last / 1_024));
+test(
+  'moments of several targets are told apart, lead back to their own, and ' +
+    'come in the order in which they were reported',
+  () => {
+    fc.assert(
+      fc.property(
+        fc.array(
+          fc.record({
+            target: fc.integer({ min: 0, max: 4 }),
+            steps: fc.array(fc.integer({ min: 1, max: 5_000 }), { minLength: 1, maxLength: 5 }),
+          }),
+        ),
+        (reports) => {
+          const numbering = new Numbering();
+          const clocks = new Map<number, number>();
+          const known = new Map<number, string>();
+          let last = -1;
+          for (const { target, steps } of reports) {
+            let at = clocks.get(target) ?? 0;
+            const own = steps.map((step) => (at += step));
+            clocks.set(target, at);
+            const given = numbering.batch(target, batch(own, at));
+            const numbers = [...given.samples!.moment];
+            for (const [index, number] of numbers.entries()) {
+              const name = `${target} ${own[index]!}`;
+              expect(known.get(number) ?? name).toBe(name);
+              known.set(number, name);
+              expect(numbering.momentOf(number)).toEqual({ target, moment: own[index]! });
+              // What one report brings comes after all that came before.
+              expect(Math.floor(number / 1_024)).toBeGreaterThanOrEqual(Math.floor(last / 1_024));
+            }
+            last = Math.max(last, ...numbers);
+            expect(given.moment).toBe(numbers.at(-1));
           }
-          last = Math.max(last, ...numbers);
-          expect(given.moment).toBe(numbers.at(-1));
-        }
-        // All lead back still, however they were interleaved later.
-        for (const [number, name] of known) {
-          const { target, moment } = numbering.momentOf(number)!;
-          expect(`${target} ${moment}`).toBe(name);
-        }
-      },
-    ),
-    { numRuns: 300 },
-  );
-});
+          // All lead back still, however they were interleaved later.
+          for (const [number, name] of known) {
+            const { target, moment } = numbering.momentOf(number)!;
+            expect(`${target} ${moment}`).toBe(name);
+          }
+        },
+      ),
+      { numRuns: 300 },
+    );
+  },
+);
 
 test('a value of a moment before, which is handed over late, keeps its number', () => {
   const numbering = new Numbering();

@@ -51,7 +51,10 @@ interface FileState {
   hot: Map<string, { text: string; rate: number }>;
 }
 
-/** Calls per second that are counted in all: to count one costs some tens of nanoseconds, so that is a few hundredths of the time. Beyond, those that are called most are left alone. */
+/**
+ * Calls per second that are counted in all: to count one costs some tens of nanoseconds, so that is a few hundredths of
+ * the time. Beyond, those that are called most are left alone.
+ */
 const MOST_CALLS = 500_000;
 
 /** What is to be sent to the target, and what is known when it has been taken. */
@@ -350,7 +353,10 @@ export class Observation {
   }
 }
 
-/** The function that begins on a line and goes on below, else the innermost around it; -1 where none can be observed by itself. */
+/**
+ * The function that begins on a line and goes on below, else the innermost around it; -1 where none can be observed by
+ * itself.
+ */
 function functionAround(outline: Outline, lines: LineTable, line: number): number {
   if (line >= lines.lineCount) return -1;
   const points = pointsOf(outline);

@@ -1,4 +1,7 @@
-/** What is observed in all targets of a program makes one record: where a function runs in several, its counts are added up. */
+/**
+ * What is observed in all targets of a program makes one record: where a function runs in several, its counts are added
+ * up.
+ */
 import type { Translator } from '../../instrument/translator.js';
 import type { LiveModule } from '../../patch/live-module.js';
 import { LiveRecord } from '../../record/live.js';

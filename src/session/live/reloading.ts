@@ -33,7 +33,8 @@ export async function reloadModules(
   if (order.includes(running.file) && !running.extensions.has(running.file)) {
     const text = 'nothing reloaded: the program itself depends on it';
     const details = [
-      `${order.length} modules would be executed again, the first of the program among them: restart it, or load the part as an extension`,
+      `${order.length} modules would be executed again, the first of the program among ` +
+        'them: restart it, or load the part as an extension',
     ];
     return { is: 'refused', file: files[0]!, text, details };
   }

@@ -116,7 +116,9 @@ export class RunningProgram {
     return this.targets.filter((target) => target.modules.has(file));
   }
 
-  /** The target that a person means: the one with a label, else the program itself, else the first that has the file. */
+  /**
+   * The target that a person means: the one with a label, else the program itself, else the first that has the file.
+   */
   targetFor(file: string, label: string | undefined): TargetState | undefined {
     const targets = this.targetsOf(file);
     return label === undefined ? targets[0] : targets.find((target) => target.label === label);

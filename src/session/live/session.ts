@@ -356,7 +356,10 @@ export class LiveSession {
     return all;
   }
 
-  /** Runs the statements of a file that wait, in their order, wherever the file runs; all, or the one on a line (from 0). */
+  /**
+   * Runs the statements of a file that wait, in their order, wherever the file runs; all, or the one on a line (from
+   * 0).
+   */
   runWaiting(file: string, line?: number): Promise<void> {
     return this.turns.then(file, () => this.changes.runWaiting(file, line));
   }
@@ -382,7 +385,8 @@ export class LiveSession {
   }
 
   /**
-   * Plans a change of the program's largest file that nobody has made, and forgets it: so the engine has made its mind up
+   * Plans a change of the program's largest file that nobody has made, and forgets it: so the engine has made its mind
+   * up
    * about this code before the first save. A step takes as long as a save does.
    */
   rehearse(step: number): void {

@@ -85,7 +85,10 @@ export function uniquePath(c: Collector, name: string): string {
   return seen === 0 ? path : `${path}#${seen + 1}`;
 }
 
-/** Declares what a statement list binds, before its contents are walked: names are visible from the start of their scope. */
+/**
+ * Declares what a statement list binds, before its contents are walked: names are visible from the start of their
+ * scope.
+ */
 export function hoist(c: Collector, statements: readonly Node[], scope: Scope): void {
   for (let statement of statements) {
     if (

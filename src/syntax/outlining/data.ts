@@ -41,7 +41,9 @@ export interface Reference {
   end: number;
   /** Written in a pattern as name of the property too. */
   shorthand?: true;
-  /** `member`: of a member access, whose object the name is. `type`: in a type that is at hand while the program runs. */
+  /**
+   * `member`: of a member access, whose object the name is. `type`: in a type that is at hand while the program runs.
+   */
   use: 'read' | 'write' | 'call' | 'member' | 'type' | 'shorthand' | 'export' | 'jsx' | 'tag' | 'decorator';
   /** The expression that assigns, for `write`. */
   by?: Node;

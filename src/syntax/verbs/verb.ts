@@ -18,6 +18,9 @@ export interface Verb {
   view?: 'plot' | 'table';
   /** One sentence for help. */
   about: string;
-  /** The samples in a few words, where their last values say too little. Numbers of the samples taken; `total` is the exact sum of a timed mark. */
+  /**
+   * The samples in a few words, where their last values say too little. Numbers of the samples taken; `total` is the
+   * exact sum of a timed mark.
+   */
   tell?(numbers: readonly number[], facts: { visits: number; total?: number; runMs: number }): string;
 }

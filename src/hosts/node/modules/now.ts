@@ -94,6 +94,8 @@ export function requiredModule(namespace: object): unknown {
   const address = addresses.get(namespace);
   if (address === undefined || !hasOwn.call(namespace, 'default') || hasOwn.call(namespace, '__esModule'))
     return namespace;
-  const text = `export*from${JSON.stringify(address)};export{default}from${JSON.stringify(address)};export const __esModule=true`;
+  const text =
+    `export*from${JSON.stringify(address)};export{default}from${JSON.stringify(address)};export ` +
+    'const __esModule=true';
   return moduleNow(text, freshName(fileURLToPath(address)));
 }

@@ -15,7 +15,9 @@ export async function resultOf(target: Target, entry: string): Promise<PadResult
     return text === undefined
       ? {
           is: 'failed',
-          why: `its default export is ${typeof value === 'undefined' ? 'undefined' : `a ${typeof value}`}, which is neither text nor JSON`,
+          why:
+            `its default export is ${typeof value === 'undefined' ? 'undefined' : `a ${typeof value}`}, ` +
+            'which is neither text nor JSON',
         }
       : { is: 'text', text };
   } catch (error) {
