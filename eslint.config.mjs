@@ -10,13 +10,7 @@ const ORIGINALS = [
   ['AbortController', 'AbortControllerCopy'],
 ];
 
-/** What is longer than asked, until it is moved: these lists only get shorter. */
-const LONG_FILES = [
-  'src/record/builder.ts',
-  'src/runtime/modules/registry.ts',
-  'src/runtime/opener.ts',
-  'src/session/session.ts',
-];
+/** What is longer than asked, until it is moved: this list only gets shorter. */
 const LONG_FUNCTIONS = [
   'src/cli/live.ts',
   'src/cli/main.ts',
@@ -59,7 +53,6 @@ export default tseslint.config(
       'max-lines-per-function': ['error', { max: 100 }],
     },
   },
-  { files: LONG_FILES, rules: { 'max-lines': 'off' } },
   { files: LONG_FUNCTIONS, rules: { 'max-lines-per-function': 'off' } },
   {
     files: ['src/runtime/**/*.ts'],

@@ -1,34 +1,21 @@
 /** Builds records from what a target reports, batch by batch. */
-import { printed } from '../runtime/messages.js';
-import type { Range } from '../syntax/positions.js';
-import type {
-  Batch,
-  RawConsole,
-  RawDial,
-  RawError,
-  RawGate,
-  RawRequest,
-  RawTest,
-  RawTimer,
-  RawWait,
-} from '../wire/reports.js';
-import { Tag } from '../wire/samples.js';
-import type { Value } from '../wire/value.js';
+import type { Batch, RawConsole, RawDial, RawGate, RawRequest, RawTimer, RawWait } from '../wire/reports.js';
 import { fileOfSite, frameOf, rangeOfFrame } from './frames.js';
-import type { Program, ProgramFile } from './program.js';
+import type { Program } from './program.js';
+import { type Places, placesOf, recordError } from './record-errors.js';
+import { testResult, withWait } from './record-tests.js';
 import {
   type ConsoleEntry,
-  type Frame,
   type GateOutcome,
   type Outcome,
   type PadRecord,
   RECORD_FORMAT,
   type RecordError,
-  type Samples,
   type Shown,
   type Stop,
   type TestResult,
 } from './record.js';
+import { SampleRows } from './sample-rows.js';
 
 /** Console lines of a record that are kept. */
 const FIRST_LINES = 2_000;
@@ -40,13 +27,7 @@ const LAST_LINES = 5_000;
  * change.
  */
 export class RecordBuilder {
-  private length = 0;
-  private site = new Int32Array(64);
-  private visit = new Float64Array(64);
-  private moment = new Float64Array(64);
-  private tag = new Uint8Array(64);
-  private number = new Float64Array(64);
-  private readonly rest: (Value | string)[] = [];
+  private readonly samples = new SampleRows();
   private counts = new Map<number, Float64Array>();
   private kept = new Map<number, { ageMs?: number; why?: string }>();
   private timings = new Map<number, { total: number; visits: number }>();
@@ -65,36 +46,21 @@ export class RecordBuilder {
   private readonly errors: RecordError[] = [];
   private readonly tests = new Map<number, TestResult>();
   private moments = 0;
-  private files: Map<string, ProgramFile>;
+  private places: Places;
 
-  constructor(private program: Program) {
-    this.files = new Map(program.files.map((file) => [file.file, file]));
+  constructor(program: Program) {
+    this.places = placesOf(program);
   }
 
   /** Files that joined while the program ran. */
   extend(program: Program): void {
-    this.program = program;
-    this.files = new Map(program.files.map((file) => [file.file, file]));
+    this.places = placesOf(program);
   }
 
   add(batch: Batch): void {
     if (batch.exitCode !== undefined) this.exitCode = batch.exitCode;
     this.moments = Math.max(this.moments, batch.moment);
-    const { samples } = batch;
-    if (samples) {
-      this.reserve(this.length + samples.site.length);
-      const shift = this.rest.length;
-      this.site.set(samples.site, this.length);
-      this.visit.set(samples.visit, this.length);
-      this.moment.set(samples.moment, this.length);
-      this.tag.set(samples.tag, this.length);
-      this.number.set(samples.number, this.length);
-      if (shift > 0)
-        for (let i = 0; i < samples.tag.length; i++)
-          if (samples.tag[i] === Tag.Rest) this.number[this.length + i]! += shift;
-      for (const value of samples.rest) this.rest.push(value);
-      this.length += samples.site.length;
-    }
+    if (batch.samples) this.samples.append(batch.samples);
     if (batch.counts) {
       this.counts = new Map(this.counts);
       for (const { unit, cells } of batch.counts) this.counts.set(unit, cells);
@@ -120,8 +86,8 @@ export class RecordBuilder {
     for (const dial of batch.dials ?? []) this.dials.set(dial.name, dial);
     for (const gate of batch.gates ?? []) this.gates.set(gate.id, gate);
     for (const request of batch.requests ?? []) this.requests.set(request.id, request);
-    for (const error of batch.errors ?? []) this.errors.push(this.error(error));
-    for (const test of batch.tests ?? []) this.tests.set(test.id, this.test(test));
+    for (const error of batch.errors ?? []) this.errors.push(recordError(error, this.places));
+    for (const test of batch.tests ?? []) this.tests.set(test.id, testResult(test, this.places));
   }
 
   /** What became of a kept expression. */
@@ -170,29 +136,18 @@ export class RecordBuilder {
     stop?: Stop;
     outcome?: Outcome;
   }): PadRecord {
-    const tests = [...this.tests.values()].map((test) => this.withWait(test));
+    const tests = [...this.tests.values()].map((test) => withWait(test, this.waits));
     const failed = this.errors.length > 0 || tests.some((test) => test.state === 'failed');
-    const { length } = this;
-    // Rows are only ever appended, so a view of the first `length` rows does not change.
-    const samples: Samples = {
-      length,
-      site: this.site.subarray(0, length),
-      visit: this.visit.subarray(0, length),
-      moment: this.moment.subarray(0, length),
-      tag: this.tag.subarray(0, length),
-      number: this.number.subarray(0, length),
-      rest: this.rest,
-    };
     return {
       format: RECORD_FORMAT,
-      file: this.program.entry,
+      file: this.places.program.entry,
       outcome:
         state.outcome ?? (state.stop && state.stop.reason !== 'cancelled' ? 'stopped' : failed ? 'failed' : 'ok'),
       durationMs: state.durationMs,
       ended: state.ended,
       ...(this.exitCode === undefined ? {} : { exitCode: this.exitCode }),
-      program: this.program,
-      samples,
+      program: this.places.program,
+      samples: this.samples.soFar(),
       counts: this.counts,
       timings: this.timings,
       kept: this.kept,
@@ -220,48 +175,6 @@ export class RecordBuilder {
     };
   }
 
-  /** A test that did not end is shown where it waits. */
-  private withWait(test: TestResult): TestResult {
-    if (test.failure !== 'cancelled' || this.waits.length === 0) return test;
-    const wait = this.waits.find(({ file, line }) => file === test.file && line >= test.line && line <= test.lastLine);
-    if (!wait) return test;
-    const at = { line: wait.line, character: wait.character };
-    const message = (
-      `${test.error?.message ?? test.reason ?? 'it did not end'}: it ` + `stands at the await in line ${wait.line + 1}`
-    ).replace(
-      'it waits for something that cannot come any more: it stands',
-      'what it waits for cannot come any more: it stands',
-    );
-    return {
-      ...test,
-      reason: message,
-      error: {
-        kind: 'thrown',
-        moment: test.moment,
-        name: '',
-        frames: [],
-        ...test.error,
-        message,
-        file: wait.file,
-        range: { start: at, end: { line: at.line, character: at.character + 5 } },
-      },
-    };
-  }
-
-  private reserve(size: number): void {
-    if (size <= this.site.length) return;
-    const room = Math.max(size, this.site.length * 2);
-    const widen = <T extends { set(from: T): void }>(from: T, to: T): T => {
-      to.set(from);
-      return to;
-    };
-    this.site = widen(this.site, new Int32Array(room));
-    this.visit = widen(this.visit, new Float64Array(room));
-    this.moment = widen(this.moment, new Float64Array(room));
-    this.tag = widen(this.tag, new Uint8Array(room));
-    this.number = widen(this.number, new Float64Array(room));
-  }
-
   private consoleEntry(raw: RawConsole): ConsoleEntry {
     const entry: ConsoleEntry = {
       moment: raw.moment,
@@ -273,7 +186,7 @@ export class RecordBuilder {
       indent: raw.indent,
     };
     if (raw.site >= 0) {
-      const file = fileOfSite(this.program, raw.site);
+      const file = fileOfSite(this.places.program, raw.site);
       const site = file?.sites[raw.site - file.base];
       if (file && site) {
         entry.file = file.file;
@@ -286,122 +199,5 @@ export class RecordBuilder {
     if (raw.frames) entry.frames = raw.frames.map(frameOf);
     if (raw.table) entry.table = raw.table;
     return entry;
-  }
-
-  private error(raw: RawError): RecordError {
-    const frames = raw.frames.map((frame) => this.named(frameOf(frame)));
-    const at = frames.find((frame) => frame.local);
-    const error: RecordError = {
-      kind: raw.kind,
-      moment: raw.moment,
-      name: raw.name,
-      message: this.namedMessage(raw.message, at),
-      file: at?.file ?? this.program.entry,
-      range: at ? this.widened(at) : { start: { line: 0, character: 0 }, end: { line: 0, character: 0 } },
-      frames,
-    };
-    if (raw.code !== undefined) error.code = raw.code;
-    if (raw.value) error.value = raw.value;
-    if (raw.expected) error.expected = raw.expected;
-    if (raw.received) error.received = raw.received;
-    if (raw.operator !== undefined) error.operator = raw.operator;
-    if (raw.differences) error.differences = raw.differences;
-    if (raw.cause) error.cause = this.error(raw.cause);
-    if (raw.errors) error.errors = raw.errors.map((one) => this.error(one));
-    return error;
-  }
-
-  /** A function without a name is called by the test it is the body of, or told apart from the top level. */
-  private named(frame: Frame): Frame {
-    const file = frame.local && frame.name === '' ? this.files.get(frame.file) : undefined;
-    if (!file) return frame;
-    const offset = file.lines.offsetAt(frame.range.start);
-    let inner: ProgramFile['sites'][number] | undefined;
-    for (const site of file.sites)
-      if (site.kind === 'function' && site.start <= offset && site.end > offset && (!inner || site.start > inner.start))
-        inner = site;
-    if (!inner || inner.name === 'module') return frame;
-    const body = inner;
-    const test = file.sites.find(
-      (site) =>
-        site.kind === 'test' &&
-        site.name !== '' &&
-        site.start < body.start &&
-        site.end >= body.end &&
-        site.end - body.end <= 4,
-    );
-    return { ...frame, name: test ? `test '${test.name}'` : 'a function' };
-  }
-
-  /**
-   * The engine names what a failed call was about by its code, and a probe
-   * stands in that code where a stage of a chain is shown: the person's own
-   * text is put back.
-   */
-  private namedMessage(message: string, at: Frame | undefined): string {
-    const file = at && this.files.get(at.file);
-    if (!file || !message.includes('(intermediate value)')) return message;
-    const offset = file.lines.offsetAt(at.range.start);
-    let best: ProgramFile['sites'][number] | undefined;
-    for (const site of file.sites)
-      if (
-        (site.kind === 'stage' || site.kind === 'mark') &&
-        site.end <= offset &&
-        (!best || site.end > best.end || (site.end === best.end && site.start < best.start))
-      )
-        best = site;
-    if (!best || !/^[\s.)]*(?:\/\*.*?\*\/)?[\s.?]*$/s.test(file.lines.text.slice(best.end, offset))) return message;
-    return message.replace('(intermediate value)', () => printed(file.lines.text.slice(best.start, best.end)));
-  }
-
-  /** A frame's place, up to the end of the word that stands there. */
-  private widened(frame: Frame): Range {
-    const file = this.files.get(frame.file);
-    if (!file) return frame.range;
-    const text = file.lines.line(Math.min(frame.range.start.line, file.lines.lineCount - 1));
-    let end = frame.range.start.character;
-    while (end < text.length && /[\w$.]/.test(text[end]!)) end++;
-    return {
-      start: frame.range.start,
-      end: { line: frame.range.start.line, character: Math.max(end, frame.range.start.character + 1) },
-    };
-  }
-
-  private test(raw: RawTest): TestResult {
-    const file = raw.site >= 0 ? fileOfSite(this.program, raw.site) : undefined;
-    const site = file?.sites[raw.site - file.base];
-    const at =
-      file && site
-        ? {
-            file: file.file,
-            line: file.lines.lineAt(site.start),
-            lastLine: file.lines.lineAt(Math.max(site.start, site.end - 1)),
-          }
-        : { file: raw.frame?.file ?? this.program.entry, line: raw.frame?.line ?? 0, lastLine: raw.frame?.line ?? 0 };
-    const error = raw.error && this.error(raw.error);
-    if (error && !error.frames.some((frame) => frame.local)) {
-      // Nobody threw it, or only code of others stood there: the test itself is its place.
-      error.file = at.file;
-      error.range = file && site ? file.lines.rangeOf(site.start, site.end) : error.range;
-      if (!file) error.range = { start: { line: at.line, character: 0 }, end: { line: at.line, character: 0 } };
-    }
-    return {
-      id: raw.id,
-      parent: raw.parent,
-      name: raw.name,
-      path: raw.path,
-      state: raw.state,
-      ...at,
-      durationMs: raw.durationMs,
-      moment: raw.moment,
-      suite: raw.suite,
-      passed: raw.passed,
-      ...(error ? { error } : {}),
-      ...(raw.failure ? { failure: raw.failure } : {}),
-      ...(raw.leftOut ? { leftOut: raw.leftOut } : {}),
-      ...(raw.reason === undefined ? {} : { reason: raw.reason }),
-      ...(raw.notes ? { notes: raw.notes } : {}),
-      ...(raw.reused ? { reused: raw.reused } : {}),
-    };
   }
 }

@@ -3,45 +3,30 @@
  * by page. Reads own data only; a getter is run when a person asks for it.
  */
 import { PAGE } from '../wire/constants.js';
-import type { LookAnswer, LookRequest, Member, NameFound, Opened } from '../wire/looking.js';
+import type { LookAnswer, LookRequest, Member, Opened } from '../wire/looking.js';
 import type { Value } from '../wire/value.js';
 import type { RetainedValues } from './retained-values.js';
+import { bytesOf, jsonOf } from './opener-copies.js';
+import { namesReached, type OpenerEngine } from './opener-names.js';
 import {
   count,
-  describe,
   fact,
   isIndex,
   isNative,
   itemCount,
   keyText,
   lower,
-  objectOf,
   signatureOf,
   stepOf,
   stepPart,
 } from './opener-text.js';
 import * as own from './originals.js';
-import type { Budget, Introspection, Previewer } from './preview.js';
+import type { Budget, Previewer } from './preview.js';
 import { valueText } from './text.js';
-
-/** What only host and registry can tell of an object. */
-export interface OpenerEngine {
-  introspection: Introspection;
-  now(): number;
-  /** Where the person wrote a function, and its own text. */
-  sourceOf(value: object): { file: string; line: number; character: number; text: string } | undefined;
-  /** Own text of any function. */
-  textOf(value: object): string;
-}
 
 const CHILD: Budget = { depth: 1, entries: 6, text: 400, values: 14 };
 
 const ROOT: Budget = { depth: 2, entries: 8, text: 400, values: 40 };
-
-const BRIEF: Budget = { depth: 1, entries: 3, text: 40, values: 6 };
-
-/** Names that are told at once. */
-const MOST_NAMES = 1_000;
 
 /** Milliseconds that a filter may take. */
 const FILTER_MS = 150;
@@ -50,8 +35,6 @@ const FILTER_MS = 150;
 const LONG = 20_000;
 
 const TEXT_LIMIT = 2_000_000;
-
-const JSON_LIMIT = 4_000_000;
 
 interface OpenNode {
   target: unknown;
@@ -71,49 +54,9 @@ export class Opener {
     private readonly engine: OpenerEngine,
   ) {}
 
-  /** Names of what is reached along data properties; no getter and no trap of a proxy is run. */
+  /** See {@link namesReached}. */
   reached(root: unknown, path: readonly string[], prefix: string): LookAnswer {
-    const names: NameFound[] = [];
-    const found = own.createObject(null) as Record<string, true>;
-    const { introspection } = this.engine;
-    let value = root;
-    for (const key of path) {
-      const descriptor = describe(value, key, introspection);
-      if (!descriptor || !('value' in descriptor)) return { is: 'names', names };
-      value = descriptor.value;
-    }
-    let depth = 0;
-    for (let at = objectOf(value); at && names.length < MOST_NAMES; at = own.getPrototype(at), depth++) {
-      if (introspection.isProxy(at)) break;
-      const constructed = depth === 0 ? undefined : own.getDescriptor(at, 'constructor');
-      const from =
-        constructed && typeof constructed.value === 'function'
-          ? String(own.getDescriptor(constructed.value as object, 'name')?.value ?? '')
-          : '';
-      const keys = own.ownKeys(at);
-      for (let i = 0; i < keys.length && names.length < MOST_NAMES; i++) {
-        const key = keys[i]!;
-        if (
-          typeof key !== 'string' ||
-          own.slice(key, 0, prefix.length) !== prefix ||
-          isIndex(key, 2 ** 32) ||
-          found[key]
-        )
-          continue;
-        found[key] = true;
-        const descriptor = own.getDescriptor(at, key)!;
-        const accessor = !('value' in descriptor);
-        const given = descriptor.value as unknown;
-        const isClass = typeof given === 'function' && own.slice(this.engine.textOf(given), 0, 5) === 'class';
-        own.append(names, {
-          name: key,
-          kind: accessor ? 'accessor' : isClass ? 'class' : typeof given === 'function' ? 'function' : 'value',
-          text: accessor ? '' : valueText(this.previewer.take(given, BRIEF), 60),
-          ...(depth > 0 ? { from: from || 'its prototype' } : {}),
-        });
-      }
-    }
-    return { is: 'names', names };
+    return namesReached(root, path, prefix, this.engine, this.previewer);
   }
 
   answer(request: LookRequest): LookAnswer {
@@ -128,11 +71,11 @@ export class Opener {
       case 'get':
         return this.run(request.node, request.getter);
       case 'json':
-        return this.json(this.target(request.node));
+        return jsonOf(this.target(request.node), this.engine.introspection);
       case 'wide':
         return { is: 'wide', value: this.previewer.take(this.target(request.node), request.budget) };
       case 'bytes':
-        return this.bytes(this.target(request.node), request.limit);
+        return bytesOf(this.target(request.node), request.limit, this.engine.introspection);
     }
   }
 
@@ -418,117 +361,5 @@ export class Opener {
     } catch (error) {
       return { is: 'got', value: this.previewer.take(error, CHILD), node: this.node(error), failed: true };
     }
-  }
-
-  /** Own data as JSON; what JSON has no word for is left out or written as text. */
-  private json(value: unknown): LookAnswer {
-    let room = JSON_LIMIT;
-    let cut = false;
-    const path: unknown[] = [];
-    const { introspection } = this.engine;
-    const write = (item: unknown, indent: string): string | undefined => {
-      if (room <= 0) {
-        cut = true;
-        return 'null';
-      }
-      switch (typeof item) {
-        case 'string':
-          room -= item.length + 2;
-          return own.jsonText(item);
-        case 'number':
-          room -= 8;
-          return item === item && item !== Infinity && item !== -Infinity ? `${item}` : 'null';
-        case 'boolean':
-          room -= 5;
-          return item ? 'true' : 'false';
-        case 'bigint':
-          room -= 8;
-          return `"${own.StringCopy(item)}"`;
-        case 'object':
-          break;
-        default:
-          return undefined;
-      }
-      if (item === null) return 'null';
-      if (introspection.isProxy(item)) return '"(proxy)"';
-      for (let i = 0; i < path.length; i++) if (path[i] === item) return '"(circular)"';
-      const brand = introspection.brand(item);
-      if (brand === 'Date') {
-        const time = own.dateTime(item as Date);
-        return time === time ? `"${own.dateISO(item as Date)}"` : 'null';
-      }
-      own.append(path, item);
-      const inner = `${indent}  `;
-      const parts: string[] = [];
-      let open = '[';
-      let close = ']';
-      if (itemCount(item) >= 0) {
-        const length = itemCount(item);
-        for (let i = 0; i < length && room > 0; i++) {
-          const descriptor = own.getDescriptor(item, i);
-          own.append(
-            parts,
-            (descriptor && 'value' in descriptor ? write(descriptor.value, inner) : undefined) ?? 'null',
-          );
-        }
-        if (parts.length < length) cut = true;
-      } else if (brand === 'Map') {
-        const cursor = own.mapEntries(item as Map<unknown, unknown>);
-        for (let step = own.mapNext(cursor); !step.done && room > 0; step = own.mapNext(cursor))
-          own.append(parts, `[${write(step.value[0], inner) ?? 'null'}, ${write(step.value[1], inner) ?? 'null'}]`);
-      } else if (brand === 'Set') {
-        const cursor = own.setValues(item as Set<unknown>);
-        for (let step = own.setNext(cursor); !step.done && room > 0; step = own.setNext(cursor))
-          own.append(parts, write(step.value, inner) ?? 'null');
-      } else {
-        open = '{';
-        close = '}';
-        const keys = own.keys(item);
-        for (let i = 0; i < keys.length && room > 0; i++) {
-          const descriptor = own.getDescriptor(item, keys[i]!);
-          const text = descriptor && 'value' in descriptor ? write(descriptor.value, inner) : undefined;
-          if (text === undefined) continue;
-          room -= keys[i]!.length + 4;
-          own.append(parts, `${own.jsonText(keys[i]!)}: ${text}`);
-        }
-      }
-      path.length--;
-      return parts.length === 0
-        ? open + close
-        : `${open}\n${inner}${own.join(parts, `,\n${inner}`)}\n${indent}${close}`;
-    };
-    return { is: 'json', text: write(value, '') ?? 'null', cut };
-  }
-
-  private bytes(value: unknown, limit: number): LookAnswer {
-    const { introspection } = this.engine;
-    if (typeof value !== 'object' || value === null || introspection.isProxy(value))
-      return { is: 'gone', why: 'This value has no bytes.' };
-    const read = (source: object): { bytes: Uint8Array; size: number } | undefined => {
-      const brand = introspection.brand(source);
-      if (brand !== 'Typed') return undefined;
-      const all = own.bytesOf(source as ArrayBufferView);
-      // A copy: the original stays the program's own, and a message must not take it away.
-      const size = own.typedLength(all);
-      const copy = new own.Uint8ArrayOwn(Math.min(size, limit));
-      for (let i = 0; i < Math.min(size, limit); i++) copy[i] = all[i]!;
-      return { bytes: copy, size };
-    };
-    const direct = read(value);
-    if (direct) return { is: 'bytes', ...direct };
-    const data = own.getDescriptor(value, 'data')?.value as unknown;
-    const width = own.getDescriptor(value, 'width')?.value as unknown;
-    const height = own.getDescriptor(value, 'height')?.value as unknown;
-    if (
-      typeof data === 'object' &&
-      data !== null &&
-      !introspection.isProxy(data) &&
-      typeof width === 'number' &&
-      typeof height === 'number'
-    ) {
-      const inner = read(data);
-      if (inner) return { is: 'bytes', ...inner, width, height };
-    }
-    return { is: 'gone', why: 'This value has no bytes.' };
   }
 }

@@ -339,7 +339,7 @@ export class Target {
   }
 
   private observe(observe: Observe): { step: number; message: string }[] {
-    return this.registry
+    return this.registry.observed
       .observe(observe)
       .map(({ step, error }) => ({ step, message: this.errors.read(error, 'thrown', this.reporter.clock).message }));
   }
@@ -351,7 +351,7 @@ export class Target {
     if (on && !this.stopReports)
       this.stopReports = this.engine.every?.(REPORT_MS, () => {
         this.reporter.flush(true);
-        this.registry.refresh();
+        this.registry.observed.refresh();
       });
     else if (!on) {
       this.stopReports?.();

@@ -7,7 +7,9 @@ import { toJson } from '../record/json.js';
 import type { PadRecord } from '../record/record.js';
 import { AnvilError } from '../syntax/problems.js';
 import { scrubbed, scrubber } from '../views/scrub.js';
-import { htmlOf, markdownOf, svgOf } from '../views/share.js';
+import { htmlOf } from '../views/share/html.js';
+import { markdownOf } from '../views/share/markdown.js';
+import { svgOf } from '../views/share/svg.js';
 
 export const FORMATS = ['html', 'md', 'svg', 'png', 'json'] as const;
 export type ShareFormat = (typeof FORMATS)[number];

@@ -4,7 +4,7 @@
  * executes here.
  */
 import { RecordBuilder } from '../record/builder.js';
-import type { Outcome, PadRecord, Stop } from '../record/record.js';
+import type { PadRecord, Stop } from '../record/record.js';
 import { AnvilError } from '../syntax/problems.js';
 import type { LookAnswer, LookRequest } from '../wire/looking.js';
 import type { Action } from '../wire/modules.js';
@@ -20,14 +20,12 @@ import type { SessionOptions, SessionParts } from './options.js';
 import { allProblems, recordOfProblems } from './refusal.js';
 import { Records, type Listener } from './records.js';
 import { rehearseLinking } from './rehearsal.js';
+import { Showing } from './showing.js';
 import { newRun, type Run } from './pad-run.js';
 import { overdueText, stopOf } from './stop.js';
 import { Surroundings } from './surroundings.js';
 import { TestResults } from './test-results.js';
 import { Turning } from './turning.js';
-
-/** How often a run that goes on is shown. */
-const PROGRESS_MS = 60;
 
 export class Session {
   private readonly linker: Linker;
@@ -35,6 +33,7 @@ export class Session {
   private runs = 0;
   private closed = false;
   private readonly records = new Records();
+  private readonly showing: Showing;
   private needed: string | undefined;
   private readonly looks: Looks;
   private readonly kept: KeptValues;
@@ -53,6 +52,7 @@ export class Session {
     this.linker = new Linker(parts.files, parts.language);
     this.around = new Surroundings(options, parts);
     this.kept = new KeptValues(() => parts.clock.now());
+    this.showing = new Showing(parts.clock, this.records);
     this.looks = new Looks(parts.clock);
     this.hosts = new Hosts(parts);
     this.turning = new Turning(parts.clock, () => {
@@ -257,7 +257,7 @@ export class Session {
     const show = (problems: Linked['problems']): void => {
       run.builder = recordOfProblems(linked, this.linker, problems);
       run.over = true;
-      this.emit(run, outcome);
+      this.showing.show(run, outcome);
       this.records.finish();
     };
     const all = allProblems(linked, this.linker, this.parts.language);
@@ -266,7 +266,7 @@ export class Session {
       return;
     }
     run.builder = recordOfProblems(linked, this.linker, linked.problems);
-    this.emit(run, outcome);
+    this.showing.show(run, outcome);
     void all.then((problems) => {
       if (this.run === run && !this.closed) show(problems);
     });
@@ -316,7 +316,7 @@ export class Session {
         for (const gate of batch.gates ?? []) this.around.note(gate);
         for (const test of batch.tests ?? []) run.tests.set(test.id, test);
         run.builder.add(batch);
-        this.progress(run);
+        this.showing.soon(run);
       },
       settled: (durationMs) => {
         if (!live()) return;
@@ -325,17 +325,13 @@ export class Session {
         run.durationMs = durationMs;
         if (!run.order?.alone) this.results.take(run);
         // Most pads are done altogether a moment later: one record then, in place of two.
-        run.pendingEmit?.();
-        run.pendingEmit = this.parts.clock.after(2, () => {
-          run.pendingEmit = undefined;
-          if (live()) this.emit(run);
-        });
+        this.showing.after(run, 2);
       },
       idle: () => {
         if (!live()) return;
         run.over = true;
         run.limit?.();
-        this.emit(run);
+        this.showing.show(run);
         this.records.finish();
       },
       stopped: (raw) => {
@@ -382,34 +378,7 @@ export class Session {
     if (raw?.counts) run.builder.add({ moment: 0, counts: raw.counts } as Batch);
     if (!run.settled) run.durationMs = this.parts.clock.now() - run.startedAt;
     run.handle?.cancel();
-    this.emit(run, stop.reason === 'cancelled' ? 'stopped' : undefined);
+    this.showing.show(run, stop.reason === 'cancelled' ? 'stopped' : undefined);
     this.records.finish();
-  }
-
-  /** Shows a run that goes on, but not more often than anybody can see. */
-  private progress(run: Run): void {
-    if (run.pendingEmit) return;
-    const since = this.parts.clock.now() - run.emitted;
-    const wait = run.settled
-      ? Math.max(0, 16 - since)
-      : Math.max(0, PROGRESS_MS - (this.parts.clock.now() - Math.max(run.startedAt, run.emitted)));
-    run.pendingEmit = this.parts.clock.after(wait, () => {
-      run.pendingEmit = undefined;
-      if (this.run === run && !run.over) this.emit(run);
-    });
-  }
-
-  private emit(run: Run, outcome?: Outcome): void {
-    run.pendingEmit?.();
-    run.pendingEmit = undefined;
-    run.emitted = this.parts.clock.now();
-    const record = run.builder.record({
-      ended: run.over,
-      durationMs: run.durationMs,
-      target: run.target,
-      ...(run.stop ? { stop: run.stop } : {}),
-      ...(outcome ? { outcome } : {}),
-    });
-    this.records.tell(record);
   }
 }

@@ -4,25 +4,30 @@
  * CommonJS loader, and packages through its own loader of modules, each at its
  * place in the order of evaluation.
  */
-import type { ModuleCode, ModuleLink, Observe } from '../../wire/modules.js';
+import type { ModuleCode, ModuleLink } from '../../wire/modules.js';
 import { Carrier } from '../carry.js';
 import * as own from '../originals.js';
 import type { ModulePatches } from '../patches/modules.js';
 import { PatchTable } from '../patches/table.js';
-import { type ConsolePlace, type Probes, makeProbes } from '../probes.js';
+import { type ConsolePlace, makeProbes } from '../probes.js';
 import type { Reporter } from '../reporter.js';
 import type { Stacks } from '../stacks.js';
 import type { Waits } from '../waits.js';
 import { Bindings } from './bindings.js';
 import type { ModuleEngine, ScriptScope } from './engine.js';
 import { type Evaluated, evaluate } from './evaluation.js';
-import { Instance, Package } from './instance.js';
+import { brokenError, execute } from './execution.js';
+import { Imports } from './imports.js';
+import { Instance } from './instance.js';
 import { scriptFace } from './interop.js';
+import { metaOf } from './meta.js';
+import { ObservedUnits } from './observed-units.js';
 import { SourceTexts } from './texts.js';
 
 export class Registry {
   readonly patches = new PatchTable();
   readonly texts: SourceTexts;
+  readonly observed: ObservedUnits;
   readonly carrier: Carrier = new Carrier({
     load: async (specifier, from) => {
       const instance = this.instances.get(from)!;
@@ -42,7 +47,7 @@ export class Registry {
   private readonly instances = own.safeMap<string, Instance>();
   /** Texts of modules that the engine has loaded by itself. */
   private readonly known = own.safeMap<string, ModuleCode>();
-  private readonly packages = own.safeMap<string, Package>();
+  private readonly imports: Imports;
   /** The program's first module. */
   private first = '';
 
@@ -52,9 +57,11 @@ export class Registry {
     private readonly stacks: Stacks,
     private readonly place: ConsolePlace,
     private readonly waits: Waits,
-    private readonly tests: Record<string, unknown>,
-    private readonly padExports: Record<string, unknown>,
+    tests: Record<string, unknown>,
+    padExports: Record<string, unknown>,
   ) {
+    this.observed = new ObservedUnits(this.patches, reporter, place);
+    this.imports = new Imports(engine, this.carrier, (file) => this.instances.get(file)!, tests, padExports);
     this.texts = new SourceTexts(() => {
       const codes: ModuleCode[] = [];
       this.instances.forEach(({ code }) => own.append(codes, code));
@@ -93,34 +100,6 @@ export class Registry {
     if (done) await done;
   }
 
-  private readonly observed = own.safeMap<number, Probes>();
-
-  /**
-   * Puts versions that report into a live program, beside its changes.
-   *
-   * @returns steps that could not be taken
-   */
-  observe({ units, gone, ...steps }: Observe): { step: number; error: unknown }[] {
-    this.patches.probes = (unit) => this.observed.get(unit);
-    for (const { unit, ...module } of units) {
-      // No thread reads these: a live program is never ended for not answering.
-      const cells = new Float64Array(module.owners.length);
-      this.reporter.addUnit(unit, cells);
-      this.observed.set(unit, makeProbes(this.reporter, this.place, cells, { ...module, kept: [] }));
-    }
-    const failed = this.patches.observe(steps);
-    for (const unit of gone) {
-      this.observed.delete(unit);
-      this.reporter.removeUnit(unit);
-    }
-    return failed;
-  }
-
-  /** The values of the next visits are wanted, however rare samples have become. */
-  refresh(): void {
-    this.observed.forEach((probes) => probes.refresh());
-  }
-
   /** Brings namespace objects up to date after code that was compiled into modules has written to them. */
   sync(): void {
     this.instances.forEach(({ bindings }) => bindings.sync());
@@ -132,13 +111,13 @@ export class Registry {
     const late = this.patches.lateOf(file);
     let namespace: unknown;
     if (link.kind === 'missing') throw Object.assign(new own.ErrorCopy(link.target), { code: 'ERR_MODULE_NOT_FOUND' });
-    const leaf = this.leaf(link, file);
+    const leaf = this.imports.leaf(link, file);
     if (leaf) {
       const done = evaluate(leaf);
       if (done) await done;
       namespace = leaf.namespace;
-      this.checkNames(link, leaf);
-    } else if (link.kind !== 'local') namespace = this.given(link, file);
+      this.imports.checkNames(link, leaf);
+    } else if (link.kind !== 'local') namespace = this.imports.given(link, file);
     else {
       const done = this.evaluate(link.target);
       if (done) await done;
@@ -203,72 +182,8 @@ export class Registry {
     return this.instances.get(file)?.bindings.namespace as Record<string, unknown> | undefined;
   }
 
-  // ---- evaluation ----------------------------------------------------------
-
-  /** The leaf for a link to a package or builtin; undefined for other links. */
-  private leaf(link: ModuleLink, from: string): Package | undefined {
-    if (link.kind !== 'package' && link.kind !== 'builtin') return undefined;
-    const base = link.base ?? from;
-    const key = link.kind === 'builtin' ? link.specifier : `${link.specifier}\n${this.engine.dirname(base)}`;
-    let leaf = this.packages.get(key);
-    if (!leaf)
-      this.packages.set(
-        key,
-        (leaf = new Package(link.specifier, base, this.engine, (users) => {
-          for (let i = 0; i < users.length; i++) users[i]!.relink?.(this.importsOf(users[i]!));
-        })),
-      );
-    return leaf;
-  }
-
   requested({ code }: Instance): readonly Evaluated[] {
-    const list: Evaluated[] = [];
-    for (const link of code.links) {
-      if (link.kind === 'local') own.append(list, this.instances.get(link.target)!);
-      else {
-        const leaf = this.leaf(link, code.file);
-        if (leaf) own.append(list, leaf);
-      }
-    }
-    return list;
-  }
-
-  private checkNames(link: ModuleLink, leaf: Package): void {
-    for (const name of link.names)
-      if (name !== '*' && !(name in leaf.namespace!))
-        throw new SyntaxError(`The requested module '${link.specifier}' does not provide an export named '${name}'`);
-  }
-
-  /** What stands for the imports of a module in its code. A package that is not there yet is undefined. */
-  private importsOf({ code }: Instance): unknown[] {
-    const list: unknown[] = [];
-    for (const link of code.links)
-      own.append(
-        list,
-        link.kind === 'local'
-          ? this.instances.get(link.target)!.bindings.names
-          : link.kind === 'package' || link.kind === 'builtin'
-            ? this.leaf(link, code.file)!.namespace
-            : this.given(link, code.file),
-      );
-    return list;
-  }
-
-  /** Modules that the runtime itself gives. */
-  private given(link: ModuleLink, from: string): Record<string, unknown> {
-    switch (link.kind) {
-      case 'tests':
-        return this.tests;
-      case 'pad':
-        for (const name of link.names)
-          if (name !== '*' && !(name in this.padExports))
-            throw new SyntaxError(`The requested module 'usher-anvil/pad' does not provide an export named '${name}'`);
-        return this.padExports;
-      case 'live':
-        return this.carrier.moduleExports(from);
-      default:
-        throw Object.assign(new own.ErrorCopy(link.target), { code: 'ERR_MODULE_NOT_FOUND' });
-    }
+    return this.imports.requested(code);
   }
 
   /** Evaluates a module after what it imports. Returns a promise only when something in it waits. */
@@ -289,12 +204,12 @@ export class Registry {
   /** Throws where a module of the graph is broken: then none of it runs. */
   private checkWhole({ code, instantiated }: Instance, seen: string[]): void {
     if (instantiated) return;
-    if (code.broken) throw this.brokenError(code);
+    if (code.broken) throw brokenError(code, this.stacks);
     for (let i = 0; i < seen.length; i++) if (seen[i] === code.file) return;
     own.append(seen, code.file);
     for (const link of code.links) {
       if (link.kind === 'local') this.checkWhole(this.instances.get(link.target)!, seen);
-      else if (link.kind === 'missing') this.given(link, code.file);
+      else if (link.kind === 'missing') this.imports.given(link, code.file);
     }
   }
 
@@ -309,13 +224,13 @@ export class Registry {
     this.prepareBody(instance);
     if (!code.cyclic) return;
     for (const link of code.links) {
-      const leaf = this.leaf(link, code.file);
+      const leaf = this.imports.leaf(link, code.file);
       if (leaf) own.append(leaf.users, instance);
     }
     const generator = own.apply(instance.body!, undefined, [
       instance.face,
       instance.probes,
-      ...this.importsOf(instance),
+      ...this.imports.of(instance.code),
     ]) as { next(): { value: unknown } };
     // Registers the exports and hoists the functions; the body follows at the second step.
     generator.next();
@@ -334,66 +249,24 @@ export class Registry {
     const body = this.engine.compile(code.code, code.name);
     if (code.goal === 'script')
       for (const link of code.links) {
-        const leaf = this.leaf(link, code.file);
+        const leaf = this.imports.leaf(link, code.file);
         if (leaf) void evaluate(leaf);
       }
     // A script has a function around it for what is ours: its own has no more arguments than the engine gives.
     instance.body =
       code.goal === 'script'
-        ? (own.apply(body, undefined, [instance.face, instance.probes, ...this.importsOf(instance)]) as typeof body)
+        ? (own.apply(body, undefined, [
+            instance.face,
+            instance.probes,
+            ...this.imports.of(instance.code),
+          ]) as typeof body)
         : body;
   }
 
-  /** Runs a module whose imports have run. */
+  /** See {@link execute}. */
   execute(instance: Instance): unknown {
-    const { code, bindings } = instance;
-    if (code.goal === 'json') {
-      bindings.put(
-        'default',
-        this.engine.scripts ? this.engine.scripts.load(code.file, false) : JSON.parse(code.code.replace(/^\uFEFF/, '')),
-      );
-      return undefined;
-    }
-    for (const link of code.links) {
-      const leaf = this.leaf(link, code.file);
-      if (leaf) this.checkNames(link, leaf);
-    }
-    if (code.goal === 'script') {
-      this.importScript(instance);
-      return undefined;
-    }
-    const end: unknown = instance.started
-      ? (instance.relink?.(this.importsOf(instance)), instance.started.next())
-      : own.apply(instance.body!, undefined, [instance.face, instance.probes, ...this.importsOf(instance)]);
-    if (!code.awaits) {
-      bindings.sync();
-      return undefined;
-    }
-    return own.promiseThen(end as Promise<unknown>, () => bindings.sync());
+    return execute(instance, this.engine, this.imports);
   }
-
-  /** A script as a module that imports it sees it: its exports as they are once it has run. */
-  private importScript({ code, bindings }: Instance): void {
-    const { scripts } = this.engine;
-    if (!scripts) throw new own.ErrorCopy(`${code.file} is a script, and this target has no loader for scripts`);
-    const exports = scripts.load(code.file, false);
-    bindings.put('default', exports);
-    if (scripts.ownName !== undefined) bindings.put(scripts.ownName, exports);
-    for (const name of code.names ?? []) {
-      if (name === 'default' || name === scripts.ownName) continue;
-      let value: unknown;
-      if ((typeof exports === 'object' && exports !== null) || typeof exports === 'function') {
-        try {
-          value = own.hasOwn(exports as object, name) ? (exports as Record<string, unknown>)[name] : undefined;
-        } catch {
-          // A getter that throws leaves it undefined, as in the engine.
-        }
-      }
-      bindings.put(name, value);
-    }
-  }
-
-  // ---- scripts ---------------------------------------------------------------
 
   /**
    * The code of a local file that the engine's loader is about to load; undefined where it is not the person's, or is
@@ -451,48 +324,29 @@ export class Registry {
   requireGiven(specifier: string, from: string): unknown {
     const code = this.instances.get(from)?.code;
     const link = code && own.getDescriptor(code.dynamic, specifier) ? code.dynamic[specifier]! : undefined;
-    if (link?.kind === 'tests') return this.tests.default;
-    if (link?.kind === 'pad' || link?.kind === 'live') return this.given(link, from);
+    if (link?.kind === 'tests') return this.imports.tests.default;
+    if (link?.kind === 'pad' || link?.kind === 'live') return this.imports.given(link, from);
     return undefined;
   }
-
-  // ---- what a module is given ---------------------------------------------------
 
   private moduleExports(instance: Instance): Record<string, unknown> {
     const { code, bindings } = instance;
     const { engine } = this;
     return {
       ...this.patches.moduleExports(code.file, bindings.names),
-      meta: own.createObject(null, {
-        dirname: { value: engine.dirname(code.file), enumerable: true, writable: true, configurable: true },
-        filename: { value: code.file, enumerable: true, writable: true, configurable: true },
-        ...(engine.metaHasMain
-          ? { main: { value: code.file === this.first, enumerable: true, writable: true, configurable: true } }
-          : {}),
-        resolve: {
-          value: function resolve(specifier: string): string {
-            const known = own.getDescriptor(code.dynamic, specifier) ? code.dynamic[specifier]! : undefined;
-            if (known?.kind === 'local') return engine.urlOf(known.target);
-            return engine.resolveUrl ? engine.resolveUrl(specifier, code.file) : specifier;
-          },
-          enumerable: true,
-          writable: true,
-          configurable: true,
-        },
-        url: { value: engine.urlOf(code.file), enumerable: true, writable: true, configurable: true },
-      }) as object,
+      meta: metaOf(code, engine, code.file === this.first),
       exports: (getters: Record<string, () => unknown>): void => bindings.register(getters),
       star: (index: number): void => {
         const link = code.links[index]!;
         if (link.kind === 'local') bindings.star(this.instances.get(link.target)!.bindings);
-        else bindings.starOf(this.importsOf(instance)[index] as Record<string, unknown>, link.specifier);
+        else bindings.starOf(this.imports.of(instance.code)[index] as Record<string, unknown>, link.specifier);
       },
       /** The namespace object behind an import. */
       ns: (index: number): unknown => {
         const link = code.links[index]!;
         return link.kind === 'local'
           ? this.instances.get(link.target)!.bindings.namespace
-          : this.importsOf(instance)[index];
+          : this.imports.of(instance.code)[index];
       },
       relink: (take: (imports: unknown[]) => void): void => {
         instance.relink = take;
@@ -521,9 +375,9 @@ export class Registry {
     }
     // What is not there, the engine says itself.
     if (link.kind === 'missing') return this.engine.load(specifier, code.file);
-    const leaf = this.leaf(link, code.file);
+    const leaf = this.imports.leaf(link, code.file);
     if (leaf) return leaf.namespace ?? this.engine.load(link.specifier, link.base ?? code.file);
-    if (link.kind !== 'local') return this.given(link, code.file);
+    if (link.kind !== 'local') return this.imports.given(link, code.file);
     const instance = this.instances.get(link.target)!;
     if (instance.code.broken && instance.code.broken.how !== 'names') {
       // The engine's own words, where it reads the same text.
@@ -531,21 +385,10 @@ export class Registry {
         if (error instanceof SyntaxError) this.stacks.place(error, instance.code);
         throw error;
       });
-      throw this.brokenError(instance.code);
+      throw brokenError(instance.code, this.stacks);
     }
     const done = this.evaluate(link.target);
     if (done) await done;
     return instance.bindings.namespace;
-  }
-
-  /** A module that does not parse, or whose imports lead nowhere, where it is asked for while the program runs. */
-  private brokenError(code: ModuleCode): Error {
-    const { message, how } = code.broken!;
-    const error =
-      how === 'link'
-        ? Object.assign(new own.ErrorCopy(message), { code: 'ERR_MODULE_NOT_FOUND' })
-        : new SyntaxError(message);
-    this.stacks.place(error, code);
-    return error;
   }
 }

@@ -1,0 +1,43 @@
+/** Versions of functions that report, in a live program: their counts and their probes. */
+import type { Observe } from '../../wire/modules.js';
+import * as own from '../originals.js';
+import type { PatchTable } from '../patches/table.js';
+import { type ConsolePlace, type Probes, makeProbes } from '../probes.js';
+import type { Reporter } from '../reporter.js';
+
+export class ObservedUnits {
+  private readonly probes = own.safeMap<number, Probes>();
+
+  constructor(
+    private readonly patches: PatchTable,
+    private readonly reporter: Reporter,
+    private readonly place: ConsolePlace,
+  ) {
+    patches.probes = (unit) => this.probes.get(unit);
+  }
+
+  /**
+   * Puts versions that report into a live program, beside its changes.
+   *
+   * @returns steps that could not be taken
+   */
+  observe({ units, gone, ...steps }: Observe): { step: number; error: unknown }[] {
+    for (const { unit, ...module } of units) {
+      // No thread reads these: a live program is never ended for not answering.
+      const cells = new Float64Array(module.owners.length);
+      this.reporter.addUnit(unit, cells);
+      this.probes.set(unit, makeProbes(this.reporter, this.place, cells, { ...module, kept: [] }));
+    }
+    const failed = this.patches.observe(steps);
+    for (const unit of gone) {
+      this.probes.delete(unit);
+      this.reporter.removeUnit(unit);
+    }
+    return failed;
+  }
+
+  /** The values of the next visits are wanted, however rare samples have become. */
+  refresh(): void {
+    this.probes.forEach((probes) => probes.refresh());
+  }
+}
