@@ -10,28 +10,8 @@ const ORIGINALS = [
   ['AbortController', 'AbortControllerCopy'],
 ];
 
-/** What is longer than asked, until it is moved: this list only gets shorter. */
-const LONG_FUNCTIONS = [
-  'src/cli/live.ts',
-  'src/cli/main.ts',
-  'src/cli/watch-live.ts',
-  'src/hosts/node/live.ts',
-  'src/patch/entry.ts',
-  'src/record/live.ts',
-  'src/runtime/preview.ts',
-  'src/runtime/probes.ts',
-  'src/server/door.ts',
-  'src/server/server.ts',
-  'src/syntax/reach-facts.ts',
-  'src/syntax/scope-analyser.ts',
-  'src/views/drawing-svg.ts',
-  'src/vite/index.ts',
-  'src/workbench/app.tsx',
-  'src/workbench/console-list.tsx',
-  'src/workbench/prompt.tsx',
-  'src/workbench/stream.tsx',
-  'src/workbench/tree.tsx',
-];
+/** Longer than asked: its parts share locals, for speed. */
+const LONG_FUNCTIONS = ['src/runtime/probes.ts'];
 
 export default tseslint.config(
   { ignores: ['dist/', 'node_modules/', 'coverage/', 'examples/tolls/broken.ts', 'test/programs/'] },

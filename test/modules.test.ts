@@ -114,6 +114,9 @@ import * as ns from './gate.cjs'
 import data from './data.json' with { type: 'json' }
 console.log(typeof def.lift, lift(), where, def.parent, Object.keys(ns).filter((k) => k !== 'module.exports').join(), data.rise, this)
 console.log((await import('./gate.cjs')) === ns, typeof require, typeof module)`,
+  'imports without semicolons.mjs': `import { basename } from "node:path"
+const {base} = {base: basename("/x/said")}
+console.log(base, 21)`,
   'what is optional.mjs': `for (const name of ['./broken.mjs', './broken.cjs', './nothing.mjs', 'no-such-package', './needs.mjs', './throws.cjs']) {
   try { console.log(await import(name)) } catch (e) { console.log(e.name, e.code, e.message.split('\\n')[0].replaceAll(import.meta.dirname, '')) }
 }

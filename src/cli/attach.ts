@@ -1,7 +1,7 @@
 /** `usher-anvil attach`: changes in a Node process that was started without us. */
 import { relative } from 'node:path';
-import { watch as watchFiles } from 'chokidar';
 import { Attachment, LESSER_WAY } from '../hosts/node/attach.js';
+import { SavedFiles } from '../hosts/node/saved-files.js';
 import { AnvilError } from '../syntax/problems.js';
 import { harmless, makePaint, wantsColour } from './paint.js';
 
@@ -33,41 +33,24 @@ export async function attachCommand(target: string, options: { evaluate?: string
     return path.startsWith('..') ? file : path;
   };
   const write = (line: string): void => void process.stderr.write(`${line}\n`);
-  const watcher = watchFiles(attachment.loaded, { ignoreInitial: true });
-  await new Promise<void>((resolve) => watcher.once('ready', resolve));
   write(
     `attached to process ${attachment.pid}, ` +
       `node ${attachment.version}: ${attachment.loaded.map(short).join(', ') || 'no local files'}`,
   );
   for (const line of LESSER_WAY) write(`    ${line}`);
   return new Promise((resolve) => {
-    const timers = new Map<string, NodeJS.Timeout>();
-    const told = new Set<string>();
     const take = async (file: string): Promise<void> => {
       const outcome = await attachment.changed(file).catch(() => undefined);
       if (!outcome) return;
-      const line = [outcome.text, ...outcome.details].join('\n');
-      // Looked at twice, one text is refused once.
-      if (outcome.kind === 'refused' && told.has(`${file}\n${line}`)) return;
-      told.clear();
-      told.add(`${file}\n${line}`);
       const colour = outcome.kind === 'patched' ? paint.pass : paint.fail;
       write(
         `${paint.bold(short(file))} ` +
           ` ${colour(harmless(outcome.text))}${outcome.details.map((detail) => `\n    ${harmless(detail)}`).join('')}`,
       );
     };
-    watcher.on('all', (_event, file) => {
-      clearTimeout(timers.get(file));
-      timers.set(
-        file,
-        setTimeout(() => {
-          void take(file);
-          setTimeout(() => void take(file), 80);
-        }, 10),
-      );
-    });
-    const end = (code: number): void => void watcher.close().then(() => resolve(code));
+    const saved = new SavedFiles((files) => files.forEach((file) => void take(file)));
+    saved.add(attachment.loaded);
+    const end = (code: number): void => void saved.close().then(() => resolve(code));
     attachment.onEnd = () => {
       write('the process has ended, or has closed its inspector');
       end(0);

@@ -2,9 +2,9 @@
 import { statSync } from 'node:fs';
 import { constants } from 'node:os';
 import { dirname, relative, sep } from 'node:path';
-import { watch as watchFiles } from 'chokidar';
 import { padPath } from '../hosts/node/files.js';
 import { createLive } from '../hosts/node/live.js';
+import { SavedFiles } from '../hosts/node/saved-files.js';
 import { registerTarget, type RegisteredTarget } from '../server/register-target.js';
 import { freeName, targetNamed, targets } from '../server/targets.js';
 import { joinTarget } from '../server/window.js';
@@ -80,21 +80,16 @@ export async function liveCommand(entry: string, args: string[], options: LiveCo
 
   return new Promise((resolve) => {
     let opened: Promise<void> = Promise.resolve();
-    const watcher = watchFiles([], { ignoreInitial: true });
-    const watched = new Set<string>();
+    const saved = new SavedFiles((files) => void live.session.changed(files));
     const follow = (): void => {
-      for (const one of live.session.files) {
-        if (watched.has(one)) continue;
-        watched.add(one);
-        watcher.add(one);
-      }
+      saved.add(live.session.files);
       registered?.refresh();
     };
     const problems = live.session.start(() => {
       clearInterval(following);
       const exit = live.exit();
       const how = exit?.signal ? `was ended by ${exit.signal}` : `has ended with code ${exit?.code ?? 1}`;
-      void Promise.all([watcher.close(), opened.then(() => registered?.leave(`the program ${how}`))]).then(() => {
+      void Promise.all([saved.close(), opened.then(() => registered?.leave(`the program ${how}`))]).then(() => {
         resolve(exit?.signal ? 128 + (constants.signals[exit.signal] ?? 0) : (exit?.code ?? 1));
       });
     });
@@ -111,52 +106,10 @@ export async function liveCommand(entry: string, args: string[], options: LiveCo
             cwd,
           ),
         );
-      void watcher.close().then(() => resolve(1));
+      void saved.close().then(() => resolve(1));
       return;
     }
     opened = open();
-    const pending = new Set<string>();
-    let timer: NodeJS.Timeout | undefined;
-    const touched = new Set<string>();
-    let last: NodeJS.Timeout | undefined;
-    watcher.on('all', (event, path) => {
-      if (event === 'unlink') {
-        // Many editors replace a file; the new one is followed again.
-        watched.delete(path);
-        watcher.unwatch(path);
-        setTimeout(follow, 50);
-        setTimeout(() => take(path), 60);
-        return;
-      }
-      take(path);
-    });
-    function take(path: string): void {
-      pending.add(path);
-      clearTimeout(timer);
-      // An editor may write several times for one save.
-      timer = setTimeout(() => {
-        const files = [...pending];
-        pending.clear();
-        void live.session.changed(files, false);
-        // The watcher swallows a second change within 50 ms: a file that is as it was is left alone.
-        setTimeout(() => void live.session.changed(files, false), 80);
-        // A file that is empty for that long is meant to be: until then it may be about to be written.
-        for (const one of files) touched.add(one);
-        clearTimeout(last);
-        last = setTimeout(() => {
-          const settled = [...touched];
-          touched.clear();
-          // A later save may have emptied a file just now: it has to be empty twice.
-          const full = settled.filter((one) => !isEmpty(one));
-          if (full.length > 0) void live.session.changed(full, false);
-          if (full.length < settled.length)
-            setTimeout(() => {
-              const empty = settled.filter(isEmpty);
-              if (empty.length > 0) void live.session.changed(empty);
-            }, 150);
-        }, 400);
-      }, 8);
-    }
     // The terminal sends its signals to the program too; this process ends with it.
     process.on('SIGINT', () => undefined);
     process.on('SIGTERM', () => live.session.stop());
@@ -211,12 +164,4 @@ function numberOf(option: string, text: string, most: number): number {
 /** Names of files are relative to where the program was started, if it lies there. */
 function rootOf(file: string, cwd: string): string {
   return file.startsWith(`${cwd}${sep}`) ? cwd : dirname(file);
-}
-
-function isEmpty(file: string): boolean {
-  try {
-    return statSync(file).size === 0;
-  } catch {
-    return false;
-  }
 }

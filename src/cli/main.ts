@@ -25,6 +25,11 @@ function command(): Command {
         '  usher-anvil run tolls.ts      one run, values beside the lines\n' +
         '  usher-anvil live chamber.ts   a program that takes changes while it runs',
     );
+  for (const define of COMMANDS) define(program);
+  return program;
+}
+
+function defineRun(program: Command): void {
   program
     .command('run')
     .argument('<pad>', 'file to execute: .ts .tsx .mts .cts .js .jsx .mjs .cjs')
@@ -57,6 +62,9 @@ function command(): Command {
     .action(async (pad: string, args: string[], options) => {
       process.exitCode = await (await import('./execute.js')).runCommand(pad, args, options);
     });
+}
+
+function defineWatch(program: Command): void {
   program
     .command('watch')
     .argument('<pad>', 'file to execute, or a live program by name or address')
@@ -74,6 +82,9 @@ function command(): Command {
     .action(async (pad: string, options) => {
       process.exitCode = await (await import('./watch.js')).watchCommand(pad, options);
     });
+}
+
+function defineOpen(program: Command): void {
   program
     .command('open')
     .argument('[path]', 'a pad, a folder of pads, or a live program by name or address', '.')
@@ -89,6 +100,9 @@ function command(): Command {
     .action(async (path: string, options) => {
       process.exitCode = await (await import('./open.js')).openCommand(path, options);
     });
+}
+
+function defineLive(program: Command): void {
   program
     .command('live')
     .argument('<entry>', 'first file of the program, or the name of one that is live')
@@ -106,6 +120,9 @@ function command(): Command {
     .action(async (entry: string, args: string[], options) => {
       process.exitCode = await (await import('./live.js')).liveCommand(entry, args, options);
     });
+}
+
+function defineTargets(program: Command): void {
   program
     .command('targets')
     .description('list the live programs of yours')
@@ -114,6 +131,9 @@ function command(): Command {
     .action(async (options) => {
       process.exitCode = await (await import('./targets.js')).targetsCommand(options);
     });
+}
+
+function definePrompt(program: Command): void {
   program
     .command('prompt')
     .argument('[target]', 'name or process id of a live program, or 127.0.0.1:port; the only one by default')
@@ -131,6 +151,9 @@ function command(): Command {
     .action(async (target: string | undefined, options) => {
       process.exitCode = await (await import('./prompt.js')).promptCommand(target, options);
     });
+}
+
+function defineAttach(program: Command): void {
   program
     .command('attach')
     .argument('<process>', 'process id, or host:port of an inspector that is open')
@@ -145,6 +168,9 @@ function command(): Command {
     .action(async (target: string, options) => {
       process.exitCode = await (await import('./attach.js')).attachCommand(target, options);
     });
+}
+
+function defineAdd(program: Command): void {
   program
     .command('add')
     .argument('<package>', 'name, and behind an @ a version: decimal.js, decimal.js@10')
@@ -161,6 +187,9 @@ function command(): Command {
     .action(async (name: string, options) => {
       process.exitCode = await (await import('./add.js')).addCommand(name, options);
     });
+}
+
+function defineExport(program: Command): void {
   program
     .command('export')
     .argument('<pad>', 'file to execute')
@@ -177,6 +206,9 @@ function command(): Command {
     .action(async (pad: string, options) => {
       process.exitCode = await (await import('./export.js')).exportCommand(pad, options);
     });
+}
+
+function defineDemo(program: Command): void {
   program
     .command('demo')
     .description('start the workbench on a copy of the demo pads of the Wenlow Canal')
@@ -186,8 +218,21 @@ function command(): Command {
     .action(async (options) => {
       process.exitCode = await (await import('./demo.js')).demoCommand(options);
     });
-  return program;
 }
+
+/** In the order of the help. What a command needs is loaded when it is called. */
+const COMMANDS = [
+  defineRun,
+  defineWatch,
+  defineOpen,
+  defineLive,
+  defineTargets,
+  definePrompt,
+  defineAttach,
+  defineAdd,
+  defineExport,
+  defineDemo,
+];
 
 try {
   await command().parseAsync(process.argv);

@@ -2,7 +2,7 @@
 import { relative, resolve } from 'node:path';
 import { type Interface, clearLine, clearScreenDown, createInterface, cursorTo, moveCursor } from 'node:readline';
 import { valueText } from '../runtime/text.js';
-import type { Answers } from '../server/door.js';
+import type { Answers } from '../server/door-methods.js';
 import { targetNamed } from '../server/targets.js';
 import { type Window, joinTarget } from '../server/window.js';
 import { MOST_ENTERED, enteredBefore, rememberEntered } from '../server/workbench/entered.js';

@@ -31,26 +31,8 @@ export async function watchLive(
   let end: (code: number) => void = () => undefined;
   const ended = new Promise<number>((resolve) => (end = resolve));
 
-  const scene = (paint: Paint, width: number): Scene => ({
-    head: headOf(target.name, file, record!, paint),
-    listing: listingOf(new Map(record!.lines.map((line) => [line.line, line as LineView])), lines, { paint, width }),
-    sections: [
-      [
-        'Errors',
-        [
-          ...(problem === '' ? [] : [paint.fail(problem)]),
-          ...record!.errors.flatMap((error) => errorLines(error, paint, width)),
-        ],
-        false,
-      ],
-      [
-        `Console ${(record!.console.length + record!.consoleOmitted).toLocaleString('en-US')}`,
-        consoleLines(record!, file, paint),
-        true,
-      ],
-    ],
-    keys: 'q ends, the program goes on · f looks into the next function, c only counts',
-  });
+  const scene = (paint: Paint, width: number): Scene =>
+    sceneOf(target.name, file, record!, lines, problem, { paint, width });
   const show = (): void => {
     if (!record) return;
     const width = process.stdout.columns ?? 120;
@@ -63,11 +45,7 @@ export async function watchLive(
     const now = Date.now();
     if (now - printed < PIPE_MS || (printed === 0 && !record.lines.some((line) => line.hits > 0))) return;
     printed = now;
-    const { head, listing, sections } = scene(paint, width);
-    const rest = sections
-      .filter(([, list]) => list.length > 0)
-      .map(([title, list]) => [paint.bold(title), ...list.slice(-20)].join('\n'));
-    process.stdout.write(`${[[head, ...listing].join('\n'), ...rest].join('\n\n')}\n\n`);
+    process.stdout.write(plainText(scene(paint, width), paint));
   };
   const window = await joinTarget(target.address, target.token, {
     page: (message) => take(message),
@@ -120,12 +98,10 @@ export async function watchLive(
   }
   /** To the next function that begins on a line of its own. */
   const next = (): void => {
-    const heads = (record?.lines ?? [])
-      .filter((line) => line.items.some((item) => item.kind === 'calls'))
-      .map((line) => line.line);
-    if (heads.length === 0) return;
-    at = heads.find((line) => line > at) ?? heads[0]!;
-    ask({ type: 'inspect', file, line: at });
+    const line = functionAfter(at, record);
+    if (line === undefined) return;
+    at = line;
+    ask({ type: 'inspect', file, line });
   };
   let at = -1;
   process.once('SIGINT', () => leave(''));
@@ -139,6 +115,52 @@ export async function watchLive(
   });
   ask({ type: 'hello', format: PROTOCOL });
   return ended;
+}
+
+function sceneOf(
+  name: string,
+  file: string,
+  record: RecordMessage,
+  lines: LineTable,
+  problem: string,
+  { paint, width }: { paint: Paint; width: number },
+): Scene {
+  return {
+    head: headOf(name, file, record, paint),
+    listing: listingOf(new Map(record.lines.map((line) => [line.line, line as LineView])), lines, { paint, width }),
+    sections: [
+      [
+        'Errors',
+        [
+          ...(problem === '' ? [] : [paint.fail(problem)]),
+          ...record.errors.flatMap((error) => errorLines(error, paint, width)),
+        ],
+        false,
+      ],
+      [
+        `Console ${(record.console.length + record.consoleOmitted).toLocaleString('en-US')}`,
+        consoleLines(record, file, paint),
+        true,
+      ],
+    ],
+    keys: 'q ends, the program goes on · f looks into the next function, c only counts',
+  };
+}
+
+/** As it goes into a pipe. */
+function plainText({ head, listing, sections }: Scene, paint: Paint): string {
+  const rest = sections
+    .filter(([, list]) => list.length > 0)
+    .map(([title, list]) => [paint.bold(title), ...list.slice(-20)].join('\n'));
+  return `${[[head, ...listing].join('\n'), ...rest].join('\n\n')}\n\n`;
+}
+
+/** The next line on which a function begins, from the top again behind the last one. */
+function functionAfter(line: number, record: RecordMessage | undefined): number | undefined {
+  const heads = (record?.lines ?? [])
+    .filter((one) => one.items.some((item) => item.kind === 'calls'))
+    .map((one) => one.line);
+  return heads.find((one) => one > line) ?? heads[0];
 }
 
 function fileNamed(name: string, files: readonly string[]): string {

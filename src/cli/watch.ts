@@ -1,7 +1,7 @@
 /** `usher-anvil watch`: the listing of a pad, redrawn at each save. */
-import { watch as watchFiles } from 'chokidar';
 import { createSession } from '../hosts/node/index.js';
 import { padPath } from '../hosts/node/files.js';
+import { SavedFiles } from '../hosts/node/saved-files.js';
 import type { PadRecord } from '../record/record.js';
 import { AnvilError } from '../syntax/problems.js';
 import { consoleLines, headLine, listingLines, recordText } from './listing.js';
@@ -45,15 +45,7 @@ export async function watchCommand(pad: string, options: WatchOptions): Promise<
     }
   };
 
-  const watcher = watchFiles([], { ignoreInitial: true, awaitWriteFinish: false });
-  const watched = new Set<string>();
-  const follow = (): void => {
-    for (const one of session.files) {
-      if (watched.has(one)) continue;
-      watched.add(one);
-      watcher.add(one);
-    }
-  };
+  const saved = new SavedFiles(() => execute());
   const execute = (): void => {
     problem = '';
     try {
@@ -64,45 +56,16 @@ export async function watchCommand(pad: string, options: WatchOptions): Promise<
       problem = `${error.code}  ${error.message}`;
       show(latest);
     }
-    follow();
+    saved.add(session.files);
   };
   session.onRecord((record) => {
     latest = record;
     show(record);
   });
-  let pending: NodeJS.Timeout | undefined;
-  watcher.on('all', (event, path) => {
-    // An editor may replace the file: forget the watch, so that the new one is taken.
-    if (event === 'unlink') {
-      watched.delete(path);
-      watcher.unwatch(path);
-    }
-    clearTimeout(pending);
-    pending = setTimeout(() => {
-      const before = textsOf();
-      execute();
-      // The watcher swallows a second change within 50 ms: look again when that time is over.
-      pending = setTimeout(() => {
-        if (textsOf() !== before) execute();
-      }, 80);
-    }, 15);
-  });
-  const textsOf = (): string =>
-    session.files
-      .map((one) => {
-        try {
-          return session.textOf(one);
-        } catch {
-          return '';
-        }
-      })
-      .join('\u0000');
-
   return new Promise((resolve) => {
     const end = (code: number): void => {
       screen?.close();
-      clearTimeout(pending);
-      void Promise.all([watcher.close(), session.close()]).then(() => resolve(code));
+      void Promise.all([saved.close(), session.close()]).then(() => resolve(code));
     };
     process.once('SIGINT', () => end(0));
     process.once('SIGTERM', () => end(0));

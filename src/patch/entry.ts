@@ -58,172 +58,206 @@ function parsed(text: string, language: Language): ReturnType<typeof parse> {
  * @param text what is entered: statements and declarations, with `await` at will
  */
 export function enter(module: Outline, joined: readonly Joined[], text: string): Entry {
-  const { language, goal } = module.parsed;
+  const { language } = module.parsed;
   const literal = /^\s*\{[^]*\}\s*$/.test(text) ? parsed(`(${text}\n)`, language) : undefined;
   const given = literal && literal.program && literal.problems.length === 0 ? literal : parsed(text, language);
   const first = given.problems[0];
-  if (first || !given.program) {
-    const lines = new LineTable(text);
-    const end = text.trimEnd().length;
-    if (
-      given.problems.some((problem) => problem.start >= end || /Unterminated (template|comment)/i.test(problem.message))
-    )
-      return { is: 'incomplete' };
-    return {
-      is: 'wrong',
-      problems: given.problems.map(({ start, message }) => ({ line: lines.lineAt(start), message })),
-    };
+  if (first || !given.program) return unparsed(given, text);
+  const entering = new Entering(module, joined, given.text);
+  for (const statement of outlineOf(given).statements) entering.take(statement);
+  return entering.entry();
+}
+
+/** What is not a whole text yet, or is wrong. */
+function unparsed({ problems }: ReturnType<typeof parse>, text: string): Entry {
+  const lines = new LineTable(text);
+  const end = text.trimEnd().length;
+  if (problems.some((one) => one.start >= end || /Unterminated (template|comment)/i.test(one.message)))
+    return { is: 'incomplete' };
+  return { is: 'wrong', problems: problems.map(({ start, message }) => ({ line: lines.lineAt(start), message })) };
+}
+
+/** Where each statement of an entry goes. */
+class Entering {
+  private readonly lines: LineTable;
+  /** The text of the module without what was joined. */
+  private readonly body: string;
+  private readonly problems: EntryProblem[] = [];
+  private readonly edits: { start: number; end: number; text: string }[] = [];
+  private readonly kept: Joined[];
+  private readonly statements: { line: number; text: string }[] = [];
+  private readonly assigned: string[] = [];
+
+  constructor(
+    private readonly module: Outline,
+    joined: readonly Joined[],
+    private readonly source: string,
+  ) {
+    this.lines = new LineTable(source);
+    const whole = module.parsed.text;
+    this.body = whole.slice(0, whole.length - joinedText(joined).length);
+    this.kept = [...joined];
   }
-  const outline = outlineOf(given);
-  const source = given.text;
-  const lines = new LineTable(source);
-  const whole = module.parsed.text;
-  const tail = joinedText(joined);
-  const body = whole.slice(0, whole.length - tail.length);
-  const problems: EntryProblem[] = [];
-  const wrong = (node: { start: number }, message: string): void =>
-    void problems.push({ line: lines.lineAt(node.start), message });
-  const edits: { start: number; end: number; text: string }[] = [];
-  const kept = [...joined];
-  const statements: { line: number; text: string }[] = [];
-  const assigned: string[] = [];
 
-  const inBody = (name: string): TopLevelStatement | undefined =>
-    module.statements.find(
-      (statement) => statement.end <= body.length && statement.kind !== 'type' && statement.names.includes(name),
-    );
-  const join = (names: readonly string[], code: string): void => {
-    const at = kept.findIndex((one) => one.names.length > 0 && one.names.every((name) => names.includes(name)));
-    if (at >= 0) kept[at] = { names, text: code };
-    else kept.push({ names, text: code });
-  };
-  /** A statement that waits: in a script only an async function may. */
-  const run = (at: { start: number }, code: string, expression: boolean): void => {
-    const closed = /\/\/[^\n]*$/.test(code) ? `${code}\n` : code;
-    const waits = goal === 'script' && /\bawait\b/.test(code);
-    const text = waits
-      ? `(async () => ${expression ? `(${closed})` : `{ ${closed} }`})();`
-      : expression
-        ? `(${closed});`
-        : closed;
-    statements.push({ line: lines.lineAt(at.start), text });
-  };
-
-  for (const statement of outline.statements) {
+  take(statement: TopLevelStatement): void {
     const { node } = statement;
     const exported =
       node.type === 'ExportNamedDeclaration' && node.declaration ? (node.declaration as Node) : undefined;
     const declaration = exported ?? node;
     switch (statement.kind) {
       case 'import':
-        if (goal === 'script') wrong(node, 'import declarations belong to ES modules: use require, or await import(…)');
-        else if (alreadyImports(module, statement)) break;
-        else
-          join(
-            (node.specifiers as Node[]).map((one) => one.local.name as string),
-            source.slice(node.start, node.end),
-          );
+        this.import(statement);
         break;
       case 'type':
-        join(statement.names, source.slice(declaration.start, declaration.end));
+        this.join(statement.names, this.textOf(declaration));
         break;
       case 'function':
       case 'class':
       case 'enum':
-      case 'namespace': {
-        const code = source.slice(declaration.start, declaration.end);
-        const old = statement.names[0] === undefined ? undefined : inBody(statement.names[0]);
-        if (!old) join(statement.names, code);
-        else if (old.kind === statement.kind) {
-          const place = old.node.declaration ? (old.node.declaration as Node) : old.node;
-          edits.push({ start: place.start, end: place.end, text: code });
-        } else wrong(node, `${statement.names[0]!} is a ${old.kind} of this module: another name is needed`);
+      case 'namespace':
+        this.declaration(statement, declaration);
         break;
-      }
       case 'const':
       case 'let':
       case 'var':
-      case 'using': {
-        for (const declarator of declaration.declarations as Node[]) {
-          const names = boundNames(declarator.id as Node).map((one) => one.name as string);
-          const init = declarator.init as Node | null;
-          const code = init ? source.slice(init.start, init.end) : 'undefined';
-          const old = names.length === 1 ? inBody(names[0]!) : undefined;
-          if (old?.kind === 'const' && names.length === 1) {
-            const live = declaratorFor(old, names[0]!);
-            if (live?.init && !/\bawait\b/.test(code)) {
-              edits.push({ start: (live.init as Node).start, end: (live.init as Node).end, text: code });
-              assigned.push(names[0]!);
-              continue;
-            }
-            wrong(
-              declarator,
-              `${names[0]!} is a constant of this module: it takes a new value without await, or another name`,
-            );
-            continue;
-          }
-          if (old && (old.kind === 'function' || old.kind === 'class')) {
-            wrong(declarator, `${names[0]!} is a ${old.kind} of this module: another name is needed`);
-            continue;
-          }
-          const value = init && bare(init);
-          if (
-            value &&
-            names.length === 1 &&
-            declarator.id.type === 'Identifier' &&
-            (isFunction(value) || value.type === 'ClassExpression')
-          ) {
-            const live = old && declaratorFor(old, names[0]!);
-            if (live?.init) edits.push({ start: (live.init as Node).start, end: (live.init as Node).end, text: code });
-            else join(names, `let ${names[0]!} = ${code};`);
-            run(declarator, names[0]!, true);
-            continue;
-          }
-          for (const name of names) {
-            if (inBody(name) || kept.some((one) => one.names.includes(name))) continue;
-            kept.push({ names: [name], text: `let ${name};` });
-          }
-          const pattern = declarator.id as Node;
-          const target = source.slice(
-            pattern.start,
-            (pattern.typeAnnotation as Node | undefined)?.start ?? pattern.end,
-          );
-          run(declarator, `${pattern.type === 'Identifier' ? (pattern.name as string) : target} = ${code}`, true);
-        }
+      case 'using':
+        for (const declarator of declaration.declarations as Node[]) this.variable(declarator);
         break;
-      }
       case 'export':
-        wrong(node, 'exports cannot be entered: write them into the file');
+        this.wrong(node, 'exports cannot be entered: write them into the file');
         break;
       case 'statement':
-        if (node.type === 'ExpressionStatement') {
-          const expression = node.expression as Node;
-          run(
-            expression,
-            source.slice(
-              (expression.extra?.parenStart as number | undefined) ?? expression.start,
-              endOf(source, expression, node),
-            ),
-            true,
-          );
-        } else run(node, source.slice(node.start, node.end), false);
+        this.statement(node);
         break;
     }
   }
-  if (problems.length > 0) return { is: 'wrong', problems };
-  let next = body;
-  for (const edit of edits.sort((a, b) => b.start - a.start))
-    next = next.slice(0, edit.start) + edit.text + next.slice(edit.end);
-  const lasting = next + joinedText(kept);
-  return {
-    is: 'ready',
-    text: statements.length === 0 ? lasting : `${lasting}\n;\n${placed(statements)}`,
-    lasting,
-    joined: kept,
-    assigned,
-    statements: statements.length,
-    firstLine: new LineTable(lasting).lineAt(lasting.length) + 2,
-  };
+
+  entry(): Entry {
+    const { problems, edits, kept, statements, assigned } = this;
+    if (problems.length > 0) return { is: 'wrong', problems };
+    let next = this.body;
+    for (const edit of edits.sort((a, b) => b.start - a.start))
+      next = next.slice(0, edit.start) + edit.text + next.slice(edit.end);
+    const lasting = next + joinedText(kept);
+    return {
+      is: 'ready',
+      text: statements.length === 0 ? lasting : `${lasting}\n;\n${placed(statements)}`,
+      lasting,
+      joined: kept,
+      assigned,
+      statements: statements.length,
+      firstLine: new LineTable(lasting).lineAt(lasting.length) + 2,
+    };
+  }
+
+  private textOf({ start, end }: Node): string {
+    return this.source.slice(start, end);
+  }
+
+  private wrong(node: { start: number }, message: string): void {
+    this.problems.push({ line: this.lines.lineAt(node.start), message });
+  }
+
+  /** The statement of the module itself that declares a name. */
+  private inBody(name: string): TopLevelStatement | undefined {
+    return this.module.statements.find(
+      (statement) => statement.end <= this.body.length && statement.kind !== 'type' && statement.names.includes(name),
+    );
+  }
+
+  private join(names: readonly string[], text: string): void {
+    const { kept } = this;
+    const at = kept.findIndex((one) => one.names.length > 0 && one.names.every((name) => names.includes(name)));
+    if (at >= 0) kept[at] = { names, text };
+    else kept.push({ names, text });
+  }
+
+  /** A statement that runs once. One that waits may do so in a script only inside of an async function. */
+  private run(at: { start: number }, code: string, expression: boolean): void {
+    const closed = /\/\/[^\n]*$/.test(code) ? `${code}\n` : code;
+    const waits = this.module.parsed.goal === 'script' && /\bawait\b/.test(code);
+    const text = waits
+      ? `(async () => ${expression ? `(${closed})` : `{ ${closed} }`})();`
+      : expression
+        ? `(${closed});`
+        : closed;
+    this.statements.push({ line: this.lines.lineAt(at.start), text });
+  }
+
+  private import(statement: TopLevelStatement): void {
+    const { node } = statement;
+    if (this.module.parsed.goal === 'script')
+      this.wrong(node, 'import declarations belong to ES modules: use require, or await import(…)');
+    else if (!alreadyImports(this.module, statement))
+      this.join(
+        (node.specifiers as Node[]).map((one) => one.local.name as string),
+        this.textOf(node),
+      );
+  }
+
+  private declaration(statement: TopLevelStatement, declaration: Node): void {
+    const code = this.textOf(declaration);
+    const old = statement.names[0] === undefined ? undefined : this.inBody(statement.names[0]);
+    if (!old) this.join(statement.names, code);
+    else if (old.kind === statement.kind) {
+      const place = old.node.declaration ? (old.node.declaration as Node) : old.node;
+      this.edits.push({ start: place.start, end: place.end, text: code });
+    } else this.wrong(statement.node, `${statement.names[0]!} is a ${old.kind} of this module: another name is needed`);
+  }
+
+  private variable(declarator: Node): void {
+    const names = boundNames(declarator.id as Node).map((one) => one.name as string);
+    const init = declarator.init as Node | null;
+    const code = init ? this.textOf(init) : 'undefined';
+    const old = names.length === 1 ? this.inBody(names[0]!) : undefined;
+    if (old && (old.kind === 'function' || old.kind === 'class')) {
+      this.wrong(declarator, `${names[0]!} is a ${old.kind} of this module: another name is needed`);
+      return;
+    }
+    const live = old && declaratorFor(old, names[0]!);
+    if (old?.kind === 'const') {
+      if (live?.init && !/\bawait\b/.test(code)) {
+        this.edits.push({ start: (live.init as Node).start, end: (live.init as Node).end, text: code });
+        this.assigned.push(names[0]!);
+      } else
+        this.wrong(
+          declarator,
+          `${names[0]!} is a constant of this module: it takes a new value without await, or another name`,
+        );
+      return;
+    }
+    const value = init && bare(init);
+    if (
+      value &&
+      names.length === 1 &&
+      declarator.id.type === 'Identifier' &&
+      (isFunction(value) || value.type === 'ClassExpression')
+    ) {
+      if (live?.init) this.edits.push({ start: (live.init as Node).start, end: (live.init as Node).end, text: code });
+      else this.join(names, `let ${names[0]!} = ${code};`);
+      this.run(declarator, names[0]!, true);
+      return;
+    }
+    for (const name of names)
+      if (!this.inBody(name) && !this.kept.some((one) => one.names.includes(name)))
+        this.kept.push({ names: [name], text: `let ${name};` });
+    const pattern = declarator.id as Node;
+    const target =
+      pattern.type === 'Identifier'
+        ? (pattern.name as string)
+        : this.source.slice(pattern.start, (pattern.typeAnnotation as Node | undefined)?.start ?? pattern.end);
+    this.run(declarator, `${target} = ${code}`, true);
+  }
+
+  private statement(node: Node): void {
+    if (node.type !== 'ExpressionStatement') {
+      this.run(node, this.textOf(node), false);
+      return;
+    }
+    const expression = node.expression as Node;
+    const start = (expression.extra?.parenStart as number | undefined) ?? expression.start;
+    this.run(expression, this.source.slice(start, endOf(this.source, expression, node)), true);
+  }
 }
 
 /** Statements, each on the line it was entered on. */
@@ -260,7 +294,9 @@ function alreadyImports(module: Outline, statement: TopLevelStatement): boolean 
 
 function declaratorFor(statement: TopLevelStatement, name: string): Node | undefined {
   const declaration = (statement.node.declaration as Node | undefined) ?? statement.node;
-  return (declaration.declarations as Node[]).find((one) => one.id.type === 'Identifier' && one.id.name === name);
+  return (declaration.declarations as Node[] | undefined)?.find(
+    (one) => one.id.type === 'Identifier' && one.id.name === name,
+  );
 }
 
 /** End of an expression with its brackets, without the semicolon. */

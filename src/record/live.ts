@@ -203,43 +203,8 @@ export class LiveRecord {
     const numberOf = new Map<number, number>();
     let base = 0;
     const files: ProgramFile[] = state.files.map(({ file, lines, quiet, notes }, index) => {
-      const sites: Site[] = [];
-      const known = new Map<string, number>();
-      const sources: { unit: number; cell: number }[][] = [];
-      for (const { unit, base: first, sites: all, parts } of state.units.filter((one) => one.file === file)) {
-        const merged = new Map<number, number>();
-        for (const { from, to, moved } of parts) {
-          const seen = new Map<string, number>();
-          for (let id = from; id < to; id++) {
-            const site = all[id]!;
-            // A function inside another may be compiled with it and by itself: its places are the same.
-            const place = `${site.kind} ${site.start + moved} ${site.end + moved} ${site.name}`;
-            const nth = (seen.get(place) ?? 0) + 1;
-            seen.set(place, nth);
-            const key = `${place} ${nth}`;
-            let number = known.get(key);
-            if (number === undefined) {
-              number = sites.length;
-              known.set(key, number);
-              sites.push({ ...site, id: number, start: site.start + moved, end: site.end + moved, cell: number });
-              sources.push([]);
-            }
-            merged.set(id, number);
-            sources[number]!.push({ unit, cell: site.cell });
-            numberOf.set(first + id, base + number);
-          }
-        }
-        const local = (id: number): number => (id < 0 ? -1 : (merged.get(id) ?? -1));
-        for (const [id, number] of merged) {
-          const site = all[id]!;
-          const at = sites[number]!;
-          if (sources[number]!.length > 1 && at.owner >= 0) continue;
-          at.within = local(site.within);
-          at.owner = local(site.owner);
-          at.reach = local(site.reach);
-          at.plus = local(site.plus);
-        }
-      }
+      const units = state.units.filter((one) => one.file === file);
+      const { sites, sources } = mergedSites(units, (site, number) => numberOf.set(site, base + number));
       const cells = new Float64Array(sites.length);
       const rate = new Float64Array(sites.length);
       sources.forEach((list, number) => {
@@ -302,6 +267,56 @@ export class LiveRecord {
       live: { rates, from: this.from },
     };
   }
+}
+
+/**
+ * The sites of one file, of which parts may be compiled by themselves and several times: each place once.
+ *
+ * @param joined told for each site of a unit, by its number in the program, which of the merged ones it is
+ * @returns the merged sites and, for each, the cells that count it
+ */
+function mergedSites(
+  units: LiveState['units'],
+  joined: (site: number, number: number) => void,
+): { sites: Site[]; sources: { unit: number; cell: number }[][] } {
+  const sites: Site[] = [];
+  const known = new Map<string, number>();
+  const sources: { unit: number; cell: number }[][] = [];
+  for (const { unit, base: first, sites: all, parts } of units) {
+    const merged = new Map<number, number>();
+    for (const { from, to, moved } of parts) {
+      const seen = new Map<string, number>();
+      for (let id = from; id < to; id++) {
+        const site = all[id]!;
+        // A function inside another may be compiled with it and by itself: its places are the same.
+        const place = `${site.kind} ${site.start + moved} ${site.end + moved} ${site.name}`;
+        const nth = (seen.get(place) ?? 0) + 1;
+        seen.set(place, nth);
+        const key = `${place} ${nth}`;
+        let number = known.get(key);
+        if (number === undefined) {
+          number = sites.length;
+          known.set(key, number);
+          sites.push({ ...site, id: number, start: site.start + moved, end: site.end + moved, cell: number });
+          sources.push([]);
+        }
+        merged.set(id, number);
+        sources[number]!.push({ unit, cell: site.cell });
+        joined(first + id, number);
+      }
+    }
+    const local = (id: number): number => (id < 0 ? -1 : (merged.get(id) ?? -1));
+    for (const [id, number] of merged) {
+      const site = all[id]!;
+      const at = sites[number]!;
+      if (sources[number]!.length > 1 && at.owner >= 0) continue;
+      at.within = local(site.within);
+      at.owner = local(site.owner);
+      at.reach = local(site.reach);
+      at.plus = local(site.plus);
+    }
+  }
+  return { sites, sources };
 }
 
 /**

@@ -107,18 +107,7 @@ export class Previewer {
       case 'Map':
         result.form = 'map';
         result.size = own.mapSize(value as Map<unknown, unknown>);
-        this.within(value, () => {
-          const cursor = own.mapEntries(value as Map<unknown, unknown>);
-          this.fill(result, result.size!, budget, depth, () => {
-            const step = own.mapNext(cursor);
-            if (step.done) return undefined;
-            const key = this.read(step.value[0], { ...budget, text: 40 }, 0);
-            return {
-              key: key.type === 'string' ? `'${key.text}'` : (key.text ?? key.class ?? key.type),
-              value: this.read(step.value[1], budget, depth - 1),
-            };
-          });
-        });
+        this.within(value, () => this.mapEntries(result, value as Map<unknown, unknown>, budget, depth));
         return result;
       case 'Set':
         result.form = 'set';
@@ -191,6 +180,19 @@ export class Previewer {
     }
     this.within(value, () => this.properties(result, value, budget, depth));
     return result;
+  }
+
+  private mapEntries(result: Value, map: Map<unknown, unknown>, budget: Budget, depth: number): void {
+    const cursor = own.mapEntries(map);
+    this.fill(result, result.size!, budget, depth, () => {
+      const step = own.mapNext(cursor);
+      if (step.done) return undefined;
+      const key = this.read(step.value[0], { ...budget, text: 40 }, 0);
+      return {
+        key: key.type === 'string' ? `'${key.text}'` : (key.text ?? key.class ?? key.type),
+        value: this.read(step.value[1], budget, depth - 1),
+      };
+    });
   }
 
   private within(value: object, read: () => void): void {

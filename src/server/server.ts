@@ -10,7 +10,7 @@ import type { AddressInfo, Socket } from 'node:net';
 import { fileURLToPath } from 'node:url';
 import fastifyStatic from '@fastify/static';
 import fastify, { type FastifyInstance } from 'fastify';
-import { WebSocketServer } from 'ws';
+import { type WebSocket, WebSocketServer } from 'ws';
 import { AnvilError } from '../syntax/problems.js';
 import { WorkbenchSession, type WorkbenchConnection, type WorkbenchOptions } from './workbench/session.js';
 import type { WorkbenchWindow } from './workbench/viewer.js';
@@ -109,33 +109,7 @@ export async function startServer(options: ServerOptions): Promise<WorkbenchServ
     if (!ownHost(request) || !ownOrigin(request.headers.origin)) refuse('403 Forbidden');
     else if (url.pathname !== '/window' || !sameToken(url.searchParams.get('token'), token)) refuse('401 Unauthorized');
     else {
-      sockets.handleUpgrade(request, socket, head, (connection) => {
-        const window = workbench.connect({
-          send: (message) => {
-            if (connection.readyState === connection.OPEN) connection.send(JSON.stringify(message));
-          },
-        });
-        connection.on('message', (data) => {
-          let message: unknown;
-          try {
-            message = JSON.parse((data as Buffer).toString('utf8'));
-          } catch {
-            connection.close(1003, 'not JSON');
-            return;
-          }
-          const parsed = toServer.safeParse(message);
-          if (parsed.success) window.receive(parsed.data);
-          else
-            connection.send(
-              JSON.stringify({
-                type: 'problem',
-                code: 'E_MESSAGE',
-                message: 'The page sent a message this server does not know. Reload the page.',
-              }),
-            );
-        });
-        connection.on('close', () => window.leave());
-      });
+      sockets.handleUpgrade(request, socket, head, (connection) => serve(connection, workbench));
     }
   });
 
@@ -159,6 +133,35 @@ export async function startServer(options: ServerOptions): Promise<WorkbenchServ
       await Promise.all([app.close(), workbench.close()]);
     },
   };
+}
+
+/** Hands on what a window says and what it is told, for as long as it stays. */
+function serve(connection: WebSocket, workbench: WorkbenchConnector): void {
+  const window = workbench.connect({
+    send: (message) => {
+      if (connection.readyState === connection.OPEN) connection.send(JSON.stringify(message));
+    },
+  });
+  connection.on('message', (data) => {
+    let message: unknown;
+    try {
+      message = JSON.parse((data as Buffer).toString('utf8'));
+    } catch {
+      connection.close(1003, 'not JSON');
+      return;
+    }
+    const parsed = toServer.safeParse(message);
+    if (parsed.success) window.receive(parsed.data);
+    else
+      connection.send(
+        JSON.stringify({
+          type: 'problem',
+          code: 'E_MESSAGE',
+          message: 'The page sent a message this server does not know. Reload the page.',
+        }),
+      );
+  });
+  connection.on('close', () => window.leave());
 }
 
 function sameToken(given: unknown, token: string): boolean {

@@ -2,7 +2,7 @@
 import { WebSocket } from 'ws';
 import type { LiveOutput } from '../session/live/events.js';
 import { AnvilError } from '../syntax/problems.js';
-import type { Answers, DoorEvent, Method, methods } from './door.js';
+import type { Answers, DoorEvent, Method, methods } from './door-methods.js';
 import type { ToWindow } from './protocol.js';
 import type { z } from 'zod';
 

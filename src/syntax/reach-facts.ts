@@ -46,17 +46,35 @@ interface Context {
   imports: ReadonlyMap<string, unknown>;
 }
 
-/** One walk over a statement. */
+/** What executing a statement may do to what lies outside of it, and what it reads. */
 export function factsOf(root: Node, context: Context): Facts {
-  const facts: Facts = { names: new Set(), members: new Set(), mutates: false, world: false, prints: false };
-  const locals = new Map<string, 'fresh' | 'function' | 'other'>();
-  collectLocals(root, locals, context.top);
-  const isOutside = (name: string): boolean => context.top.has(name) || context.imports.has(name);
+  const walk = new FactsWalk(root, context);
+  walk.visit(root, false);
+  return walk.facts;
+}
 
-  const changed = (target: Node, construct: boolean): void => {
+/** One walk over a statement. */
+class FactsWalk {
+  readonly facts: Facts = { names: new Set(), members: new Set(), mutates: false, world: false, prints: false };
+  private readonly locals = new Map<string, 'fresh' | 'function' | 'other'>();
+
+  constructor(
+    root: Node,
+    private readonly context: Context,
+  ) {
+    collectLocals(root, this.locals, context.top);
+  }
+
+  private isOutside(name: string): boolean {
+    return this.context.top.has(name) || this.context.imports.has(name);
+  }
+
+  /** Something is assigned to. @param construct inside a constructor, where `this` is fresh */
+  private changed(target: Node, construct: boolean): void {
+    const { facts, locals } = this;
     switch (target.type) {
       case 'Identifier':
-        if (!locals.has(target.name) || isOutside(target.name)) facts.mutates = true;
+        if (!locals.has(target.name) || this.isOutside(target.name)) facts.mutates = true;
         break;
       case 'MemberExpression':
       case 'OptionalMemberExpression': {
@@ -67,37 +85,38 @@ export function factsOf(root: Node, context: Context): Facts {
           (object.type === 'ThisExpression' && construct && target.object === object) ||
           (object.type === 'Identifier' &&
             locals.get(object.name as string) === 'fresh' &&
-            !isOutside(object.name as string) &&
+            !this.isOutside(object.name as string) &&
             target.object === object);
         if (!fresh) facts.mutates = true;
         break;
       }
       case 'ObjectPattern':
         for (const property of target.properties as Node[])
-          changed((property.type === 'RestElement' ? property.argument : property.value) as Node, construct);
+          this.changed((property.type === 'RestElement' ? property.argument : property.value) as Node, construct);
         break;
       case 'ArrayPattern':
-        for (const element of target.elements as (Node | null)[]) if (element) changed(element, construct);
+        for (const element of target.elements as (Node | null)[]) if (element) this.changed(element, construct);
         break;
       case 'AssignmentPattern':
-        changed(target.left as Node, construct);
+        this.changed(target.left as Node, construct);
         break;
       case 'RestElement':
-        changed(target.argument as Node, construct);
+        this.changed(target.argument as Node, construct);
         break;
       default:
         facts.mutates = true;
     }
-  };
+  }
 
-  const called = (node: Node): void => {
+  private called(node: Node): void {
+    const { context, facts, locals } = this;
     let callee = node.callee as Node;
     while (callee.type === 'ParenthesizedExpression' || callee.type === 'TSNonNullExpression')
       callee = callee.expression as Node;
     if (callee.type === 'Super' || isFunction(callee)) return;
     if (callee.type === 'Identifier') {
       const name = callee.name as string;
-      if (isOutside(name) || context.harmless.has(name) || locals.get(name) === 'function') return;
+      if (this.isOutside(name) || context.harmless.has(name) || locals.get(name) === 'function') return;
       facts.mutates = true;
       return;
     }
@@ -112,7 +131,7 @@ export function factsOf(root: Node, context: Context): Facts {
     const method = callee.property.name as string;
     const object = callee.object as Node;
     const holder = object.type === 'Identifier' ? (object.name as string) : '';
-    if (holder === 'console' && !locals.has(holder) && !isOutside(holder)) facts.prints = true;
+    if (holder === 'console' && !locals.has(holder) && !this.isOutside(holder)) facts.prints = true;
     else if (context.own.has(method)) facts.members.add(method);
     else if (context.testing.size > 0 && locals.has(holder) && /^(test|diagnostic|skip|todo|plan)$/.test(method))
       return;
@@ -123,39 +142,40 @@ export function factsOf(root: Node, context: Context): Facts {
       const first = (node.arguments as Node[])[0];
       if (first?.type !== 'ObjectExpression') facts.mutates = true;
     } else if (!READING.has(method)) facts.mutates = true;
-  };
+  }
 
-  const visit = (node: Node, construct: boolean): void => {
+  visit(node: Node, construct: boolean): void {
+    const { context, facts, locals } = this;
     switch (node.type) {
       case 'Identifier':
       case 'JSXIdentifier': {
         const name = node.name as string;
-        if (isOutside(name)) facts.names.add(name);
+        if (this.isOutside(name)) facts.names.add(name);
         else if (!locals.has(name) && !context.harmless.has(name)) facts.world = true;
         return;
       }
       case 'AssignmentExpression':
-        changed(node.left as Node, construct);
+        this.changed(node.left as Node, construct);
         break;
       case 'UpdateExpression':
-        changed(node.argument as Node, construct);
+        this.changed(node.argument as Node, construct);
         break;
       case 'ForInStatement':
       case 'ForOfStatement':
-        if (node.left.type !== 'VariableDeclaration') changed(node.left as Node, construct);
+        if (node.left.type !== 'VariableDeclaration') this.changed(node.left as Node, construct);
         break;
       case 'UnaryExpression':
         if (node.operator === 'delete') facts.mutates = true;
         break;
       case 'CallExpression':
       case 'OptionalCallExpression':
-        called(node);
+        this.called(node);
         break;
       case 'NewExpression':
         if (node.callee.type === 'Identifier') {
           const name = node.callee.name as string;
           if (name === 'Date' && node.arguments.length === 0) facts.world = true;
-          else if (!isOutside(name) && !context.harmless.has(name)) facts.mutates = true;
+          else if (!this.isOutside(name) && !context.harmless.has(name)) facts.mutates = true;
         } else facts.mutates = true;
         break;
       case 'ImportExpression':
@@ -193,11 +213,9 @@ export function factsOf(root: Node, context: Context): Facts {
         node.shorthand !== true
       )
         return;
-      visit(child, inConstructor);
+      this.visit(child, inConstructor);
     });
-  };
-  visit(root, false);
-  return facts;
+  }
 }
 
 /** Names bound inside a statement, below its top level. */

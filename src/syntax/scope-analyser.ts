@@ -267,42 +267,15 @@ export class Analyser {
         return;
       case 'ForStatement':
       case 'ForInStatement':
-      case 'ForOfStatement': {
-        const loop = this.open('loop', node, scope);
-        const head = (node.type === 'ForStatement' ? node.init : node.left) as Node | null;
-        if (head?.type === 'VariableDeclaration') {
-          if (head.kind !== 'var') this.bind(head, loop);
-          this.walk(head, loop);
-        } else if (head) {
-          if (node.type === 'ForStatement') this.walk(head, loop);
-          else this.target(head, loop);
-        }
-        if (node.type === 'ForStatement') {
-          if (node.test) this.walk(node.test, loop);
-          if (node.update) this.walk(node.update, loop);
-        } else this.walk(node.right, loop);
-        this.walk(node.body, loop);
+      case 'ForOfStatement':
+        this.loop(node, scope);
         return;
-      }
-      case 'SwitchStatement': {
-        this.walk(node.discriminant, scope);
-        const inner = this.open('switch', node, scope);
-        for (const branch of node.cases as Node[]) this.hoist(branch.consequent as Node[], inner);
-        for (const branch of node.cases as Node[]) {
-          if (branch.test) this.walk(branch.test, inner);
-          for (const statement of branch.consequent as Node[]) this.walk(statement, inner);
-        }
+      case 'SwitchStatement':
+        this.switchStatement(node, scope);
         return;
-      }
-      case 'CatchClause': {
-        const inner = this.open('catch', node, scope);
-        if (node.param) {
-          for (const id of boundNames(node.param)) inner.names.add(id.name as string);
-          this.pattern(node.param, inner);
-        }
-        this.walk(node.body, inner);
+      case 'CatchClause':
+        this.catchClause(node, scope);
         return;
-      }
       case 'WithStatement':
         this.walk(node.object, scope);
         this.walk(node.body, this.open('with', node, scope));
@@ -320,23 +293,12 @@ export class Analyser {
       case 'ImportDeclaration':
       case 'ExportAllDeclaration':
         return;
-      case 'TSEnumDeclaration': {
-        if (node.declare) return;
-        const inner = this.open('namespace', node, scope);
-        for (const member of (node.members ?? node.body?.members ?? []) as Node[]) {
-          if (member.id.type === 'Identifier') inner.names.add(member.id.name as string);
-          if (member.initializer) this.walk(member.initializer, inner);
-        }
+      case 'TSEnumDeclaration':
+        this.enumeration(node, scope);
         return;
-      }
-      case 'TSModuleDeclaration': {
-        if (node.declare || !node.body) return;
-        const inner = this.open('namespace', node, scope);
-        const body = node.body as Node;
-        if (body.type === 'TSModuleBlock') this.list(body.body as Node[], inner);
-        else this.walk(body, inner);
+      case 'TSModuleDeclaration':
+        this.namespace(node, scope);
         return;
-      }
       case 'JSXOpeningElement':
         if (node.name.type === 'JSXIdentifier') {
           if (/^[^a-z]/.test(node.name.name as string)) this.use(node.name, scope);
@@ -350,6 +312,59 @@ export class Analyser {
       default:
         eachChild(node, (child) => this.walk(child, scope));
     }
+  }
+
+  private loop(node: Node, scope: Scope): void {
+    const loop = this.open('loop', node, scope);
+    const head = (node.type === 'ForStatement' ? node.init : node.left) as Node | null;
+    if (head?.type === 'VariableDeclaration') {
+      if (head.kind !== 'var') this.bind(head, loop);
+      this.walk(head, loop);
+    } else if (head) {
+      if (node.type === 'ForStatement') this.walk(head, loop);
+      else this.target(head, loop);
+    }
+    if (node.type === 'ForStatement') {
+      if (node.test) this.walk(node.test, loop);
+      if (node.update) this.walk(node.update, loop);
+    } else this.walk(node.right, loop);
+    this.walk(node.body, loop);
+  }
+
+  private switchStatement(node: Node, scope: Scope): void {
+    this.walk(node.discriminant, scope);
+    const inner = this.open('switch', node, scope);
+    for (const branch of node.cases as Node[]) this.hoist(branch.consequent as Node[], inner);
+    for (const branch of node.cases as Node[]) {
+      if (branch.test) this.walk(branch.test, inner);
+      for (const statement of branch.consequent as Node[]) this.walk(statement, inner);
+    }
+  }
+
+  private catchClause(node: Node, scope: Scope): void {
+    const inner = this.open('catch', node, scope);
+    if (node.param) {
+      for (const id of boundNames(node.param)) inner.names.add(id.name as string);
+      this.pattern(node.param, inner);
+    }
+    this.walk(node.body, inner);
+  }
+
+  private enumeration(node: Node, scope: Scope): void {
+    if (node.declare) return;
+    const inner = this.open('namespace', node, scope);
+    for (const member of (node.members ?? node.body?.members ?? []) as Node[]) {
+      if (member.id.type === 'Identifier') inner.names.add(member.id.name as string);
+      if (member.initializer) this.walk(member.initializer, inner);
+    }
+  }
+
+  private namespace(node: Node, scope: Scope): void {
+    if (node.declare || !node.body) return;
+    const inner = this.open('namespace', node, scope);
+    const body = node.body as Node;
+    if (body.type === 'TSModuleBlock') this.list(body.body as Node[], inner);
+    else this.walk(body, inner);
   }
 }
 

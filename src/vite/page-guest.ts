@@ -14,6 +14,16 @@ const SILENT_MS = 5_000;
 /** Milliseconds that a page may be without its socket. */
 const AWAY_MS = 300;
 
+/** What a page has of its server. */
+export interface PageServer {
+  /** Where it loads a module that is imported only now. */
+  resolve(specifier: string, from: string): Promise<{ url: string; target?: string } | undefined>;
+  /** A module as the page has it. */
+  printed(code: ModuleCode): Promise<ModuleCode>;
+  /** It is gone. */
+  left(): void;
+}
+
 let count = 0;
 
 export class PageGuest implements Guest {
@@ -26,12 +36,7 @@ export class PageGuest implements Guest {
   constructor(
     readonly id: string,
     private socket: { send(event: string, data?: unknown): void },
-    private readonly server: {
-      resolve(specifier: string, from: string): Promise<{ url: string; target?: string } | undefined>;
-      /** A module as the page has it. */
-      printed(code: ModuleCode): Promise<ModuleCode>;
-      left(): void;
-    },
+    private readonly server: PageServer,
   ) {}
 
   get client(): { send(event: string, data?: unknown): void } {

@@ -89,34 +89,7 @@ function TopLine({ store, state }: { store: Store; state: State }) {
           </button>
         </span>
       ) : null}
-      {record?.summary.trouble && record.cursor === null ? (
-        <span className="pill fail" role="status" data-testid="trouble">
-          {record.summary.trouble}
-        </span>
-      ) : null}
-      {record && !record.summary.trouble && record.summary.tests ? (
-        <span className="pill pass">{record.summary.tests}</span>
-      ) : null}
-      {record && record.cursor !== null ? (
-        <span className="pill then" role="status" data-testid="as-of">
-          as of moment {record.cursor.toLocaleString('en-US')} of {record.moments.toLocaleString('en-US')}
-          <button onClick={() => store.moveTo(null)}>to the end</button>
-        </span>
-      ) : null}
-      {record?.data ? (
-        <button className="pill" title="Data that input reads" onClick={() => store.set({ pasting: true })}>
-          data: {record.data}
-        </button>
-      ) : null}
-      {record?.kept ? (
-        <button
-          className="pill"
-          title="Values kept from an earlier run; click to drop them"
-          onClick={() => store.drop()}
-        >
-          {record.kept.count} kept, {record.kept.age} old
-        </button>
-      ) : null}
+      {record ? <Pills store={store} record={record} /> : null}
       {state.busy ? (
         <span className="pill" role="status">
           {state.busy}
@@ -141,6 +114,42 @@ function TopLine({ store, state }: { store: Store; state: State }) {
         </button>
       </span>
     </header>
+  );
+}
+
+/** What the top line says of the record. */
+function Pills({ store, record }: { store: Store; record: NonNullable<State['record']> }) {
+  return (
+    <>
+      {record.summary.trouble && record.cursor === null ? (
+        <span className="pill fail" role="status" data-testid="trouble">
+          {record.summary.trouble}
+        </span>
+      ) : null}
+      {!record.summary.trouble && record.summary.tests ? (
+        <span className="pill pass">{record.summary.tests}</span>
+      ) : null}
+      {record.cursor !== null ? (
+        <span className="pill then" role="status" data-testid="as-of">
+          as of moment {record.cursor.toLocaleString('en-US')} of {record.moments.toLocaleString('en-US')}
+          <button onClick={() => store.moveTo(null)}>to the end</button>
+        </span>
+      ) : null}
+      {record.data ? (
+        <button className="pill" title="Data that input reads" onClick={() => store.set({ pasting: true })}>
+          data: {record.data}
+        </button>
+      ) : null}
+      {record.kept ? (
+        <button
+          className="pill"
+          title="Values kept from an earlier run; click to drop them"
+          onClick={() => store.drop()}
+        >
+          {record.kept.count} kept, {record.kept.age} old
+        </button>
+      ) : null}
+    </>
   );
 }
 

@@ -76,41 +76,7 @@ export function ConsoleList({
   const hidden = groups.length - shown.length;
   const half = omitted > 0 || hidden > 0 ? Math.floor(shown.length / 2) : shown.length;
   const row = ({ entry, count }: Group) => (
-    <div
-      key={entry.moment}
-      className={`row level-${entry.level}${entry.moment === state.record?.cursor ? ' here' : ''}`}
-    >
-      <Location store={store} state={state} at={entry.at} />
-      {LEVELS[entry.level] ? <span className="level">{LEVELS[entry.level]}</span> : null}
-      {count > 1 ? (
-        <span className="times" title={`${count} equal lines`}>
-          ×{count.toLocaleString('en-US')}
-        </span>
-      ) : null}
-      {entry.table ? (
-        <TableView table={entry.table} />
-      ) : (
-        <pre style={{ paddingLeft: entry.indent * 16 }}>{entry.text}</pre>
-      )}
-      {entry.parts.map((part) => (
-        <button
-          key={part.part}
-          className="link"
-          title={`Open ${part.text}`}
-          onClick={() => store.openValue({ moment: entry.moment, part: part.part, path: 'it', then: part.text })}
-        >
-          open
-        </button>
-      ))}
-      <button
-        className="link moment"
-        title="Show everything as of this line"
-        aria-label={`Show everything as of moment ${entry.moment}`}
-        onClick={() => store.moveTo(entry.moment)}
-      >
-        moment
-      </button>
-    </div>
+    <ConsoleRow key={entry.moment} store={store} state={state} entry={entry} count={count} />
   );
   return (
     <>
@@ -161,6 +127,43 @@ export function ConsoleList({
         </>
       )}
     </>
+  );
+}
+
+function ConsoleRow({ store, state, entry, count }: Group & { store: Store; state: State }) {
+  return (
+    <div className={`row level-${entry.level}${entry.moment === state.record?.cursor ? ' here' : ''}`}>
+      <Location store={store} state={state} at={entry.at} />
+      {LEVELS[entry.level] ? <span className="level">{LEVELS[entry.level]}</span> : null}
+      {count > 1 ? (
+        <span className="times" title={`${count} equal lines`}>
+          ×{count.toLocaleString('en-US')}
+        </span>
+      ) : null}
+      {entry.table ? (
+        <TableView table={entry.table} />
+      ) : (
+        <pre style={{ paddingLeft: entry.indent * 16 }}>{entry.text}</pre>
+      )}
+      {entry.parts.map((part) => (
+        <button
+          key={part.part}
+          className="link"
+          title={`Open ${part.text}`}
+          onClick={() => store.openValue({ moment: entry.moment, part: part.part, path: 'it', then: part.text })}
+        >
+          open
+        </button>
+      ))}
+      <button
+        className="link moment"
+        title="Show everything as of this line"
+        aria-label={`Show everything as of moment ${entry.moment}`}
+        onClick={() => store.moveTo(entry.moment)}
+      >
+        moment
+      </button>
+    </div>
   );
 }
 

@@ -54,14 +54,7 @@ export function Prompt({ store, state }: { store: Store; state: State }) {
     const caret = area.current?.selectionStart ?? text.length;
     const { from, names: found } = await store.complete(text.slice(0, caret));
     if (found.length === 0 || now.current !== text) return;
-    const common = found
-      .map((one) => one.name)
-      .reduce((a, b) =>
-        a.slice(
-          0,
-          [...a].findIndex((_, i) => a[i] !== b[i]) < 0 ? a.length : [...a].findIndex((_, i) => a[i] !== b[i]),
-        ),
-      );
+    const common = found.map((one) => one.name).reduce(commonStart);
     if (found.length === 1 || common.length > caret - from) insert(common, from, caret);
     if (found.length > 1) setNames(found);
   };
@@ -81,24 +74,13 @@ export function Prompt({ store, state }: { store: Store; state: State }) {
         <div ref={end} />
       </div>
       {names.length > 0 ? (
-        <div className="names" role="listbox" aria-label="Names">
-          {names.slice(0, 80).map((one) => (
-            <button
-              key={one.name}
-              role="option"
-              aria-selected="false"
-              title={`${one.text}${one.from ? `, from ${one.from}` : ''}`}
-              onClick={() => {
-                const caret = area.current?.selectionStart ?? text.length;
-                const from = /[\p{ID_Continue}$]*$/u.exec(text.slice(0, caret))!.index;
-                insert(one.name, from, caret);
-              }}
-            >
-              {one.name}
-            </button>
-          ))}
-          {names.length > 80 ? <span className="dim">and {names.length - 80} more</span> : null}
-        </div>
+        <Names
+          names={names}
+          choose={(name) => {
+            const caret = area.current?.selectionStart ?? text.length;
+            insert(name, /[\p{ID_Continue}$]*$/u.exec(text.slice(0, caret))!.index, caret);
+          }}
+        />
       ) : null}
       <label className="line">
         <span className="dim">{state.file.split('/').pop()} ▸</span>
@@ -121,6 +103,32 @@ export function Prompt({ store, state }: { store: Store; state: State }) {
           }}
         />
       </label>
+    </div>
+  );
+}
+
+function commonStart(a: string, b: string): string {
+  let length = 0;
+  while (length < a.length && a[length] === b[length]) length++;
+  return a.slice(0, length);
+}
+
+/** Names that fit what is typed, to choose from. */
+function Names({ names, choose }: { names: readonly NameFound[]; choose(name: string): void }) {
+  return (
+    <div className="names" role="listbox" aria-label="Names">
+      {names.slice(0, 80).map((one) => (
+        <button
+          key={one.name}
+          role="option"
+          aria-selected="false"
+          title={`${one.text}${one.from ? `, from ${one.from}` : ''}`}
+          onClick={() => choose(one.name)}
+        >
+          {one.name}
+        </button>
+      ))}
+      {names.length > 80 ? <span className="dim">and {names.length - 80} more</span> : null}
     </div>
   );
 }

@@ -10,7 +10,6 @@ import { ViewsOfNode } from './view-box.js';
 export function OpenedValue({ store, opened }: { store: Store; opened: OpenValue }) {
   const [root, setRoot] = useState<Opened>();
   const [gone, setGone] = useState('');
-  const [filter, setFilter] = useState('');
   const [note, setNote] = useState('');
   useEffect(() => {
     let current = true;
@@ -33,7 +32,6 @@ export function OpenedValue({ store, opened }: { store: Store; opened: OpenValue
       setNote(`The browser did not allow copying. ${what}: ${text.slice(0, 200)}`);
     }
   };
-  const now = root ? valueText(root.value, 2_000) : '';
   return (
     <section className="card opened" aria-label="Opened value">
       <h3>
@@ -48,88 +46,105 @@ export function OpenedValue({ store, opened }: { store: Store; opened: OpenValue
           <p className="dim">{gone} Above is what it was at its moment.</p>
         </>
       ) : null}
-      {root ? (
-        <>
-          {root.facts.length > 0 ? (
-            <p className="facts">
-              {root.facts.map((fact) => (
-                <span key={fact.name}>
-                  <span className="dim">{fact.name}</span> {fact.text}
-                </span>
-              ))}
-            </p>
-          ) : null}
-          {opened.then !== '' && !sameText(opened.then, now) ? (
-            <div className="changed">
-              <p>
-                <span className="badge">then</span>
-                <code>{opened.then}</code>
-              </p>
-              <p>
-                <span className="badge now">now</span>
-                <code>{now}</code>
-              </p>
-            </div>
-          ) : null}
-          <ViewsOfNode store={store} opened={root} />
-          {root.place ? (
-            <p>
-              <button
-                className="link"
-                onClick={() => store.goTo(nameBelow(store, root.place!.file), root.place!.line, root.place!.character)}
-              >
-                Go to its source, line {root.place.line + 1}
-              </button>
-            </p>
-          ) : null}
-          {root.text !== undefined ? (
-            <pre className="source">{root.text.length > 20_000 ? `${root.text.slice(0, 20_000)}…` : root.text}</pre>
-          ) : null}
-          {root.total > 0 ? (
-            <>
-              <div className="tools">
-                <input
-                  aria-label="Filter by key or text"
-                  placeholder="Filter by key or text"
-                  value={filter}
-                  onChange={(event) => setFilter(event.target.value)}
-                />
-                <button
-                  onClick={() =>
-                    void store.look({ do: 'json', node: root.node }).then((answer) => {
-                      if (answer.is === 'json') void copy(answer.text, answer.cut ? 'A part of the JSON' : 'JSON');
-                    })
-                  }
-                >
-                  Copy as JSON
-                </button>
-              </div>
-              <ul role="tree" aria-label={`What is in ${opened.path}`} className="tree" onKeyDown={walk}>
-                <Members
-                  key={filter}
-                  store={store}
-                  node={root.node}
-                  path={opened.path}
-                  filter={filter}
-                  level={1}
-                  above={[root.node]}
-                  copy={copy}
-                  first={filter === '' ? root : undefined}
-                />
-              </ul>
-            </>
-          ) : null}
-          <p className="dim">
-            <span className="badge now">now</span> read from the program as it is now.
-          </p>
-        </>
-      ) : null}
+      {root ? <OpenedBody store={store} opened={opened} root={root} copy={copy} /> : null}
       {note !== '' ? (
         <p className="dim" role="status">
           {note}
         </p>
       ) : null}
     </section>
+  );
+}
+
+/** What is known of an opened value now, and what is in it. */
+function OpenedBody({
+  store,
+  opened,
+  root,
+  copy,
+}: {
+  store: Store;
+  opened: OpenValue;
+  root: Opened;
+  copy(text: string, what: string): Promise<void>;
+}) {
+  const [filter, setFilter] = useState('');
+  const now = valueText(root.value, 2_000);
+  return (
+    <>
+      {root.facts.length > 0 ? (
+        <p className="facts">
+          {root.facts.map((fact) => (
+            <span key={fact.name}>
+              <span className="dim">{fact.name}</span> {fact.text}
+            </span>
+          ))}
+        </p>
+      ) : null}
+      {opened.then !== '' && !sameText(opened.then, now) ? (
+        <div className="changed">
+          <p>
+            <span className="badge">then</span>
+            <code>{opened.then}</code>
+          </p>
+          <p>
+            <span className="badge now">now</span>
+            <code>{now}</code>
+          </p>
+        </div>
+      ) : null}
+      <ViewsOfNode store={store} opened={root} />
+      {root.place ? (
+        <p>
+          <button
+            className="link"
+            onClick={() => store.goTo(nameBelow(store, root.place!.file), root.place!.line, root.place!.character)}
+          >
+            Go to its source, line {root.place.line + 1}
+          </button>
+        </p>
+      ) : null}
+      {root.text !== undefined ? (
+        <pre className="source">{root.text.length > 20_000 ? `${root.text.slice(0, 20_000)}…` : root.text}</pre>
+      ) : null}
+      {root.total > 0 ? (
+        <>
+          <div className="tools">
+            <input
+              aria-label="Filter by key or text"
+              placeholder="Filter by key or text"
+              value={filter}
+              onChange={(event) => setFilter(event.target.value)}
+            />
+            <button
+              onClick={() =>
+                void store.look({ do: 'json', node: root.node }).then((answer) => {
+                  if (answer.is === 'json') void copy(answer.text, answer.cut ? 'A part of the JSON' : 'JSON');
+                })
+              }
+            >
+              Copy as JSON
+            </button>
+          </div>
+          <ul role="tree" aria-label={`What is in ${opened.path}`} className="tree" onKeyDown={walk}>
+            <Members
+              key={filter}
+              store={store}
+              node={root.node}
+              path={opened.path}
+              filter={filter}
+              level={1}
+              above={[root.node]}
+              copy={copy}
+              first={filter === '' ? root : undefined}
+            />
+          </ul>
+        </>
+      ) : null}
+      <p className="dim">
+        <span className="badge now">now</span> read from the program as it is now.
+      </p>
+    </>
   );
 }
 

@@ -50,7 +50,7 @@ describe('a change on disk', () => {
   test('is taken where nothing is unsaved', () => {
     const { path, documents, document } = opened();
     writeFileSync(path, 'let level = 6;\n');
-    expect(documents.changedOnDisk(document, true)).toBe('taken');
+    expect(documents.changedOnDisk(document)).toBe('taken');
     expect(document).toMatchObject({ text: 'let level = 6;\n', version: 1, conflict: false });
   });
 
@@ -59,17 +59,16 @@ describe('a change on disk', () => {
     document.text = 'let level = 5;\n';
     document.unsaved = true;
     writeFileSync(path, 'let level = 6;\n');
-    expect(documents.changedOnDisk(document, true)).toBe('state');
+    expect(documents.changedOnDisk(document)).toBe('state');
     expect(document).toMatchObject({ text: 'let level = 5;\n', conflict: true });
     documents.settleMine(document);
     expect(document.conflict).toBe(false);
   });
 
-  test('to nothing waits, while the file may still be being written', () => {
+  test('to the text that is known is none', () => {
     const { path, documents, document } = opened();
-    writeFileSync(path, '');
-    expect(documents.changedOnDisk(document, false)).toBe('nothing');
-    expect(documents.changedOnDisk(document, true)).toBe('taken');
+    writeFileSync(path, document.text);
+    expect(documents.changedOnDisk(document)).toBe('nothing');
   });
 });
 

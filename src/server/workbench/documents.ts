@@ -96,16 +96,15 @@ export class Documents {
     this.journal.drop(document.path);
   }
 
-  /** The file of a document may have changed. @param settled false while it may still be being written */
-  changedOnDisk(document: OpenDocument, settled: boolean): DiskChange {
+  /** The file of a document has changed. */
+  changedOnDisk(document: OpenDocument): DiskChange {
     let disk: string;
     try {
       disk = readText(document.path);
     } catch {
       return 'nothing';
     }
-    // A file that is empty now may be about to be written.
-    if (digest(disk) === document.base || (disk === '' && !settled)) return 'nothing';
+    if (digest(disk) === document.base) return 'nothing';
     if (disk === document.text) {
       this.agree(document, disk);
       return 'state';

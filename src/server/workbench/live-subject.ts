@@ -78,7 +78,7 @@ export class LiveSubject implements Subject, LiveAbilities {
   /** The text of a file is the one on disk. */
   saved(file: string): void {
     void this.session.forgetEdit(file);
-    void this.session.changed([file], false);
+    void this.session.changed([file]);
   }
 
   /**

@@ -6,7 +6,7 @@ import { receive } from './handlers.js';
 import { Journal } from './journal.js';
 import { joinProgram } from './live-actions.js';
 import { makePad } from './running.js';
-import { SourceWatch } from './sources.js';
+import { SavedFiles } from '../../hosts/node/saved-files.js';
 import { Workbench, type LiveProgram } from './state.js';
 import { diskChanged, lookAtFiles, openDocument } from './texts.js';
 import { tellAll } from './telling.js';
@@ -36,7 +36,7 @@ export class WorkbenchSession {
   constructor(options: WorkbenchOptions) {
     const { root, pad, journal = new Journal(), types = true, live } = options;
     const workbench = (this.workbench = new Workbench(root, journal, live));
-    workbench.sources = new SourceWatch((path, settled) => diskChanged(workbench, path, settled));
+    workbench.sources = new SavedFiles((files) => files.forEach((path) => diskChanged(workbench, path)));
     workbench.types = new TypeChecks(
       types,
       () => workbench.subject,

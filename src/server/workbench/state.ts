@@ -6,7 +6,7 @@ import { Documents } from './documents.js';
 import { Folder } from './folder.js';
 import type { Journal } from './journal.js';
 import { ChangeList } from './presenters/changes.js';
-import type { SourceWatch } from './sources.js';
+import type { SavedFiles } from '../../hosts/node/saved-files.js';
 import type { LiveAbilities, PadAbilities, Subject } from './subject.js';
 import type { TypeChecks } from './types.js';
 import type { Viewer } from './viewer.js';
@@ -22,7 +22,7 @@ export class Workbench {
   readonly documents: Documents;
   readonly viewers = new Set<Viewer>();
   readonly changes = new ChangeList();
-  sources!: SourceWatch;
+  sources!: SavedFiles;
   types!: TypeChecks;
   /** The pad, or the program that runs. */
   subject: Subject | undefined;

@@ -122,10 +122,10 @@ function tookDisk(workbench: Workbench, document: OpenDocument): void {
   if (subject?.live || subject?.files.includes(path)) workbench.guarded(() => subject.saved(path, text));
 }
 
-/** A source file may have changed on disk. @param settled false while it may still be being written */
-export function diskChanged(workbench: Workbench, path: string, settled: boolean): void {
+/** A source file has changed on disk. */
+export function diskChanged(workbench: Workbench, path: string): void {
   if (workbench.pad?.data?.file === path) {
-    if (!settled) execute(workbench);
+    execute(workbench);
     return;
   }
   const document = workbench.documents.get(path);
@@ -133,7 +133,7 @@ export function diskChanged(workbench: Workbench, path: string, settled: boolean
     if (workbench.subject?.files.includes(path)) moduleChanged(workbench, path);
     return;
   }
-  const change = workbench.documents.changedOnDisk(document, settled);
+  const change = workbench.documents.changedOnDisk(document);
   if (change === 'state') tellState(workbench, document);
   else if (change === 'taken') tookDisk(workbench, document);
 }

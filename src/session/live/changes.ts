@@ -28,9 +28,9 @@ export class Changes {
     this.history = new History(running);
   }
 
-  /** Takes texts: compares, plans, applies. @param settled see {@link LiveSession.changed} */
-  async apply(files: readonly string[], settled: boolean): Promise<void> {
-    const read = await readTexts(this.running, files, settled, this.log.typed);
+  /** Takes texts: compares, plans, applies. */
+  async apply(files: readonly string[]): Promise<void> {
+    const read = await readTexts(this.running, files, this.log.typed);
     if (read.is !== 'outlines') {
       this.tellRecord();
       if (read.is === 'refused') {

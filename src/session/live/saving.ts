@@ -19,15 +19,9 @@ export type Read =
 /**
  * Reads texts that were saved, or are being typed.
  *
- * @param settled false while an editor may still be writing: a file that is empty now is left for later
  * @param typed half a name is no reason for the program to fail
  */
-export async function readTexts(
-  running: RunningProgram,
-  files: readonly string[],
-  settled: boolean,
-  typed: boolean,
-): Promise<Read> {
+export async function readTexts(running: RunningProgram, files: readonly string[], typed: boolean): Promise<Read> {
   const { linker, refused } = running;
   const outlines: Outline[] = [];
   for (const file of files) {
@@ -37,11 +31,9 @@ export async function readTexts(
     try {
       unit = linker.unit(file);
     } catch (error) {
-      if (!settled) return { is: 'silent' };
       const text = 'nothing changed: the file cannot be read now';
       return { is: 'refused', file, text, details: [(error as Error).message] };
     }
-    if (unit.text === '' && !settled) return { is: 'silent' };
     if (refused.isRefused(file, unit.text)) continue;
     refused.clearProblems(file);
     if (unit.outline === undefined) {

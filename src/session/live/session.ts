@@ -212,7 +212,7 @@ export class LiveSession {
     running.execute(state, file, outline);
     if (compiled) state.guest!.know?.(servedCode(outline, compiled, file));
     // It may be an older text than the one others have, and others may be looked at.
-    if (running.linker.overlay.has(file)) void this.turns.then(file, () => this.changes.apply([file], true));
+    if (running.linker.overlay.has(file)) void this.turns.then(file, () => this.changes.apply([file]));
     if (this.observing.wants(file)) void this.turns.then(file, () => this.observing.beginIn(state, file));
   }
 
@@ -316,7 +316,7 @@ export class LiveSession {
       this.running.linker.overlay.set(file, text);
       this.log.typed = true;
       try {
-        await this.changes.apply([file], true);
+        await this.changes.apply([file]);
       } finally {
         this.log.typed = false;
       }
@@ -331,11 +331,9 @@ export class LiveSession {
 
   /**
    * Takes a save of one or more files: compares, plans, applies. Calls are taken one after the other.
-   *
-   * @param settled false while an editor may still be writing: a file that is empty now is left for later
    */
-  changed(files: readonly string[], settled = true): Promise<void> {
-    return this.turns.then(files[0] ?? this.file, () => this.changes.apply(files, settled));
+  changed(files: readonly string[]): Promise<void> {
+    return this.turns.then(files[0] ?? this.file, () => this.changes.apply(files));
   }
 
   /** Takes the last change back; false where there is none. The files stay as they are. */
