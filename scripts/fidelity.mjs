@@ -1,4 +1,8 @@
-// `npm run fidelity`: all pairs of statements and all fixtures of the language, of which `npm test` runs a part.
+// `npm run fidelity`: all of what `npm test` takes in turns, and what changes with Node alone.
 process.env.ANVIL_WHOLE = '1';
-process.argv.push('test/pairs.test.ts', 'test/fixtures.test.ts', 'test/styles.test.ts', 'test/example-styles.test.ts');
+process.argv.push(
+  ...['pairs', 'fixtures', 'styles', 'example-styles', 'packages', 'typescript', 'suites', 'platform'].map(
+    (name) => `test/${name}.test.ts`,
+  ),
+);
 await import('./test.mjs');

@@ -142,6 +142,3 @@ export const packages = [
   { name: 'traverse', version: '0.6.11', tests: 'test', needs: VALUES },
   { name: 'wordwrap', version: '1.0.0', tests: 'test', needs: TAPE },
 ];
-
-/** What runs with the tests. */
-export const QUICK = ['desm', 'fastq', 'is-regex', 'reusify', 'split2'];

@@ -2,7 +2,7 @@
  * `npm run suites`: runs the own test suites of published packages as they are
  * and in four ways under us (functions that report values, functions that
  * count, as a live program, as a pad), and compares what they print and how
- * they end. `--only=a,b` chooses packages, `--quick` the short part, `--table`
+ * they end. `--only=a,b` chooses packages, `--few` installs no others, `--table`
  * writes their rows into the table of docs/fidelity.md.
  */
 import { spawn, spawnSync } from 'node:child_process';
@@ -10,13 +10,13 @@ import { cpSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, statS
 import { tmpdir } from 'node:os';
 import { basename, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { packages, QUICK } from './list.mjs';
+import { packages } from './list.mjs';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
 const cli = join(root, 'dist/bin/main.js');
 const option = (name) => process.argv.find((one) => one.startsWith(`--${name}=`))?.slice(name.length + 3);
 const flag = (name) => process.argv.includes(`--${name}`);
-const only = option('only')?.split(',') ?? (flag('quick') ? QUICK : undefined);
+const only = option('only')?.split(',');
 const work = option('folder') ?? join(tmpdir(), 'anvil-suites');
 const chosen = packages.filter(({ name }) => !only || only.includes(name));
 const WAYS = ['values', 'counts', 'live', 'run'];
@@ -34,7 +34,7 @@ process.exitCode = wrong.length > 0 ? 1 : 0;
 function install() {
   mkdirSync(work, { recursive: true });
   const dependencies = Object.fromEntries(
-    (flag('quick') ? chosen : packages).flatMap(({ name, version, needs = {} }) => [
+    (flag('few') ? chosen : packages).flatMap(({ name, version, needs = {} }) => [
       [name, version],
       ...Object.entries(needs),
     ]),

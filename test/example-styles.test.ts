@@ -2,7 +2,7 @@
 import { cpSync, readFileSync, symlinkSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { format } from 'prettier';
-import { cli, folder, root } from './harness.js';
+import { cli, folder, inTurn, root } from './harness.js';
 
 const PADS = [
   'ledger/ledger.ts',
@@ -49,8 +49,7 @@ function outcome(file: string, dir: string): object {
   };
 }
 
-// All of them take long: `npm run fidelity` does that.
-test.each(process.env.ANVIL_WHOLE ? PADS : PADS.slice(0, 1))('%s in every style', async (pad) => {
+test.each(inTurn(PADS, PADS.length))('%s in every style', async (pad) => {
   const place = (): string => {
     const dir = folder();
     cpSync(join(root, 'examples'), dir, { recursive: true });

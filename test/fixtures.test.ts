@@ -3,12 +3,10 @@ import { createRequire } from 'node:module';
 import { dirname, join } from 'node:path';
 import vm from 'node:vm';
 import { instrument } from 'usher-anvil/instrument';
+import { inTurn, WHOLE } from './harness.js';
 
 const folder = dirname(createRequire(import.meta.url).resolve('test262-parser-tests/package.json'));
-// All of them take two minutes: an eighth with every run, another one each time.
-const whole = process.env.ANVIL_WHOLE !== undefined;
-const turn = Math.floor(Date.now() / 1_000) % 8;
-const names = readdirSync(join(folder, 'pass')).filter((_, index) => whole || index % 8 === turn);
+const names = inTurn(readdirSync(join(folder, 'pass')), 8);
 
 /** What a script does in a realm of its own, which has no probes: what it throws, and what it leaves behind. */
 function outcome(code: string, limitMs = 150): string {
@@ -77,6 +75,6 @@ test.each([
         wrong.push(`${name}: ${ours.slice(0, 120)} and not ${plain.slice(0, 120)}: ${text.slice(0, 200)}`);
     }
     expect(wrong).toEqual([]);
-    expect(ran).toBeGreaterThan(whole ? 1_500 : 180);
+    expect(ran).toBeGreaterThan(WHOLE ? 1_500 : 180);
   },
 );

@@ -207,6 +207,15 @@ export function start(args: string[], options: { cwd?: string; env?: Record<stri
   };
 }
 
+/** Set by `npm run fidelity`, which runs all of what `npm test` takes in turns. */
+export const WHOLE = process.env.ANVIL_WHOLE !== undefined;
+const TURN = Math.floor(Date.now() / 1_000);
+
+/** One in `share` of a long list, others with every run of the tests; all of them in `npm run fidelity`. */
+export function inTurn<T>(all: readonly T[], share: number): T[] {
+  return all.filter((_, index) => WHOLE || index % share === TURN % share);
+}
+
 export function wait(ms: number): Promise<void> {
   return new Promise((resolve) => setTimeout(resolve, ms));
 }

@@ -5,7 +5,7 @@ import vm from 'node:vm';
 import { transformSync } from 'esbuild';
 import { format } from 'prettier';
 import { instrument } from 'usher-anvil/instrument';
-import { withProbes } from './harness.js';
+import { inTurn, withProbes } from './harness.js';
 
 const require = createRequire(import.meta.url);
 
@@ -108,7 +108,7 @@ const written: Record<string, (text: string) => Promise<string>> = {
   'on one line': (text) => Promise.resolve(transformSync(text, { minify: true, keepNames: true }).code),
 };
 
-describe.each(Object.entries(written))('libraries written anew %s', (_style, write) => {
+describe.each(inTurn(Object.entries(written), 3))('libraries written anew %s', (_style, write) => {
   test.each(packages)('%s, gives identical results', async (_name, entry, use) => {
     const texts = new Map<string, string>();
     const text = (file: string): string => texts.get(file) ?? readFileSync(file, 'utf8');

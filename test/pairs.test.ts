@@ -1,5 +1,5 @@
 import vm from 'node:vm';
-import { both } from './harness.js';
+import { both, inTurn, WHOLE } from './harness.js';
 import { listing, statements, written } from './statements.js';
 
 function parses(text: string): boolean {
@@ -16,10 +16,7 @@ const named = (line: string): string => line.replace(/\$\w+/g, '…');
 test('every kind of statement before every kind runs as written, at each depth and with patch points', async () => {
   let pairs = 0;
   const wrong: string[] = [];
-  // All of them take a minute: an eighth with every run, another one each time.
-  const whole = process.env.ANVIL_WHOLE !== undefined;
-  const turn = Math.floor(Date.now() / 1_000) % 8;
-  for (const first of statements.filter((_, index) => whole || index % 8 === turn)) {
+  for (const first of inTurn(statements, 8)) {
     const programs = statements
       .map((second, index) => listing(`${written(first, `1_${index}`)}\n${written(second, `2_${index}`)}`))
       .filter(parses);
@@ -41,5 +38,5 @@ test('every kind of statement before every kind runs as written, at each depth a
     }
   }
   expect(wrong.slice(0, 5)).toEqual([]);
-  expect(pairs).toBeGreaterThan((130 * 130) / (whole ? 1 : 9));
+  expect(pairs).toBeGreaterThan((130 * 130) / (WHOLE ? 1 : 9));
 });

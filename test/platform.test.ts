@@ -2,7 +2,7 @@ import { spawn } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { CATALOGUE, type Edit } from './edits/catalogue.js';
-import { folder, root } from './harness.js';
+import { folder, root, WHOLE } from './harness.js';
 
 const page = join(root, 'docs/edits.md');
 
@@ -42,15 +42,18 @@ function tableOf(edits: readonly Edit[], results: Map<Edit, string>): string {
   return [...lines, ...details].join('\n');
 }
 
-test('everything that the platform changes in place is changed in place here, and the table in the documentation has the same edits', async () => {
-  const edits = CATALOGUE.filter((edit) => !edit.file.endsWith('.ts'));
-  const outcomes = await platform(edits);
-  const results = new Map(edits.map((edit, index) => [edit, outcomes[index]!]));
-  // That all of them work here is what edits.test.ts shows; a platform that managed none would be no yardstick.
-  const managed = outcomes.filter((outcome) => outcome === 'yes').length;
-  expect(managed).toBeGreaterThan(40);
-  expect(managed).toBeLessThan(edits.length);
-  const text = `# Edits of a program that runs
+// It says nothing of ours, and changes with Node alone.
+(WHOLE || process.env.UPDATE_DOCS ? test : test.skip)(
+  'everything that the platform changes in place is changed in place here, and the table in the documentation has the same edits',
+  async () => {
+    const edits = CATALOGUE.filter((edit) => !edit.file.endsWith('.ts'));
+    const outcomes = await platform(edits);
+    const results = new Map(edits.map((edit, index) => [edit, outcomes[index]!]));
+    // That all of them work here is what edits.test.ts shows; a platform that managed none would be no yardstick.
+    const managed = outcomes.filter((outcome) => outcome === 'yes').length;
+    expect(managed).toBeGreaterThan(40);
+    expect(managed).toBeLessThan(edits.length);
+    const text = `# Edits of a program that runs
 
 What is changed in place, and how the platform's own live edit does with the same edits. Each line is an edit of the
 kept catalogue (\`test/edits/catalogue.ts\`): a text before, something that is held of it, a text after, and what the held
@@ -59,7 +62,8 @@ This page is made from such a run (Node ${process.version}) with \`UPDATE_DOCS=1
 
 ${tableOf(CATALOGUE, results)}
 `;
-  if (process.env.UPDATE_DOCS) writeFileSync(page, text);
-  const kept = readFileSync(page, 'utf8');
-  for (const edit of CATALOGUE) expect(kept).toContain(`| ${edit.name} |`);
-});
+    if (process.env.UPDATE_DOCS) writeFileSync(page, text);
+    const kept = readFileSync(page, 'utf8');
+    for (const edit of CATALOGUE) expect(kept).toContain(`| ${edit.name} |`);
+  },
+);

@@ -4,7 +4,7 @@ import { createRequire } from 'node:module';
 import { join } from 'node:path';
 import ts from 'typescript';
 import { runPad } from 'usher-anvil';
-import { cli, folder } from './harness.js';
+import { cli, folder, inTurn } from './harness.js';
 import { groups, type Group } from './typescript-cases.js';
 
 const sources = new Map<string, ts.SourceFile | undefined>();
@@ -58,7 +58,7 @@ function byProgram(lines: string[]): string[] {
   return lines.join('\n').split(/^# /m).slice(1);
 }
 
-describe.each(groups)('$name', (group) => {
+describe.each(inTurn(groups, 2))('$name', (group) => {
   const { dir, main, count } = project(group);
   let expected: string[] = [];
 
