@@ -1,7 +1,8 @@
 /** Arrow functions and their later versions: what they pass on, for they have no `arguments`. */
 import { boundNames, eachChild, isFunction, type Node } from '../syntax/node.js';
 import type { Outline } from '../syntax/outline.js';
-import { bindingScope, usesWithin } from '../syntax/scopes.js';
+import { usesWithin } from '../syntax/scopes.js';
+import { argumentsPassedOn } from './passed-on.js';
 import { pointsOf } from './points.js';
 import type { Walk } from './walk.js';
 
@@ -80,9 +81,7 @@ export function passedOn(walk: Walk, node: Node): string {
     if (parameter.type !== 'RestElement') return ours;
     return `...${parameter.argument.type === 'Identifier' ? (parameter.argument.name as string) : ours}`;
   });
-  // A function that is strict by its own words takes plain parameters only.
-  const strict = ((node.body.directives ?? []) as Node[]).some((directive) => directive.value.value === 'use strict');
-  if (last?.type !== 'RestElement' && !strict) {
+  if (last?.type !== 'RestElement' && argumentsPassedOn(outline, node) === Infinity) {
     passed.push(`...${names.rest}`);
     addRest(walk, node);
   }
@@ -144,10 +143,17 @@ function patternText({ facts, known }: Walk, node: Node): string {
   const end: number = node.typeAnnotation?.start ?? node.end;
   let text = '';
   let at = node.start;
+  const shorthands = new Set<number>();
+  const note = (inner: Node): void => {
+    if (inner.type === 'ObjectProperty' && inner.shorthand === true) shorthands.add(inner.start);
+    eachChild(inner, note);
+  };
+  note(node);
   for (const use of usesWithin(facts.points!.scopes, node.start, end)) {
-    const place = known.places.get(use.name);
-    if (place === undefined || bindingScope(use.scope, use.name)?.kind !== 'module') continue;
-    text += facts.text.slice(at, use.start) + place;
+    const place = known.placeAt.get(use.start);
+    if (place === undefined) continue;
+    const shorthand = shorthands.has(use.start) ? `${use.name}:` : '';
+    text += facts.text.slice(at, use.start) + shorthand + place;
     at = use.end;
   }
   text += facts.text.slice(at, end);

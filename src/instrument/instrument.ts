@@ -41,7 +41,11 @@ export function probe(outline: Outline, options: ProbeOptions): Probed {
  * Makes the edits for one part of a file: a function, a class, or an
  * expression that is compiled on its own inside a live module.
  */
-export function probePart(outline: Outline, part: Node, options: ProbeOptions): { edits: Edits; prefix: string } {
+export function probePart(
+  outline: Outline,
+  part: Node,
+  options: ProbeOptions,
+): { edits: Edits; prefix: string; reached: ReadonlyMap<string, { constant: boolean }> } {
   const walk = walkOf(outline, options, VISIT);
   linkReferences(walk);
   placeHooks(walk);
@@ -49,7 +53,7 @@ export function probePart(outline: Outline, part: Node, options: ProbeOptions): 
   else if (isFunction(part)) visitFunction(walk, OUTSIDE, part);
   else if (part.type.endsWith('Statement')) visitStatement(walk, OUTSIDE, part, -1);
   else visitExpression(walk, OUTSIDE, part, true);
-  return { edits: walk.out.edits, prefix: walk.facts.prefix };
+  return { edits: walk.out.edits, prefix: walk.facts.prefix, reached: walk.out.reached };
 }
 
 /** Walks a whole text. Returns the slot of the edits for what stands before its first statement. */

@@ -1,6 +1,7 @@
 /** Links a text to other modules: where imported and late names are found, and which writes others are told of. */
 import { eachChild, type Node } from '../syntax/node.js';
 import type { LateMember } from './options.js';
+import { linkOuterNames } from './outer-names.js';
 import { memberText, type Walk } from './walk.js';
 
 /** Rewrites the references to imported and late names for the registry. */
@@ -18,6 +19,7 @@ export function linkReferences(walk: Walk): void {
     if (!known.places.has(name)) known.places.set(name, memberText(`${names.module}.late`, key));
   if (options.patchable) findConstantWrites(walk);
   if (outline.exports.length > 0) findExportedWrites(walk);
+  if (options.root && options.scoped) linkOuterNames(walk, options.root);
   for (const reference of outline.references) {
     let place = known.places.get(reference.name);
     if (place === undefined || reference.use === 'export') continue;

@@ -26,6 +26,8 @@ export interface ProbeOptions {
   late?: ReadonlyMap<string, string>;
   /** A function without a patch point of its own: the later version that another function's patch point leads to. */
   root?: Node;
+  /** `root` sees the scopes around it through a hook, and not as its own. */
+  scoped?: boolean;
   /** The part is compiled inside a method of ours, whose hook its arrow functions have. */
   inMethod?: boolean;
   /** Loops and `root` tell now and then that they run, so that one without an end can be stopped. */

@@ -11,7 +11,7 @@ import { arrowArguments } from './arrows.js';
 import { probePart } from './instrument.js';
 import type { LateMember, ProbeOptions } from './options.js';
 import { prefixFor, probeDeclarations } from './probe-names.js';
-import { hookName, nestingOf, type Slots } from './slots.js';
+import { hookName, nestingOf, throughReach, type Slots } from './slots.js';
 
 export interface PartOptions {
   translator: Translator;
@@ -22,6 +22,8 @@ export interface PartOptions {
   places: ReadonlyMap<string, string>;
   /** Private names the live class has not, and the symbols they are found under. */
   lateMembers: readonly LateMember[];
+  /** The later version of a function that sees the scopes around it through a hook. */
+  scoped?: boolean;
   /** The part reports: how much, through the probes of which unit, and into which list its sites go. */
   observe?: { depth: 'counts' | 'values'; unit: number; sites: Site[]; guard: boolean };
 }
@@ -60,6 +62,7 @@ class Part {
   private readonly whole: boolean;
   readonly edits: Edits;
   readonly prefix: string;
+  private readonly reached: ReadonlyMap<string, { constant: boolean }> | undefined;
 
   constructor(
     private readonly outline: Outline,
@@ -81,11 +84,13 @@ class Part {
       places: options.places,
       lateMembers: options.lateMembers,
       ...(role.root ? { root: node } : {}),
+      ...(role.root && options.scoped ? { scoped: true } : {}),
       ...(role.inMethod ? { inMethod: true } : {}),
     };
-    const { edits, prefix } = probePart(outline, node, probing);
+    const { edits, prefix, reached } = probePart(outline, node, probing);
     this.edits = edits;
     this.prefix = prefix;
+    this.reached = role.root && options.scoped ? reached : undefined;
   }
 
   text(from: number, to: number): string {
@@ -99,12 +104,14 @@ class Part {
     const above = text.slice(0, start).replace(/[^\n]+/g, '');
     const { observe } = this.options;
     const p = this.prefix;
+    const made = this.reached ? throughReach(p, this.reached, expression, above) : expression;
+    const lines = this.reached ? '' : above;
     const given = observe
-      ? `(()=>{${probeDeclarations(p, `${p}m.probes(${observe.unit})`)}return(${expression}\n)})()`
-      : `(${expression}\n)`;
+      ? `${lines}(()=>{${probeDeclarations(p, `${p}m.probes(${observe.unit})`)}return(${made}\n)})()`
+      : `${lines}(${made}\n)`;
     const name = `//# sourceURL=${file}${observe ? NAME.observe : NAME.patch}`;
-    if (!this.whole) return `${above}${given}\n${name}${pointsOfCode(`${above}${given}`)}`;
-    return translated(this.outline, this.options.translator, `${above}${given}\n${name}`);
+    if (!this.whole) return `${given}\n${name}${pointsOfCode(given)}`;
+    return translated(this.outline, this.options.translator, `${given}\n${name}`);
   }
 }
 

@@ -2,6 +2,7 @@
 import type { Node } from '../syntax/node.js';
 import { classAround, type FunctionInfo } from '../syntax/outline.js';
 import { passedOn } from './arrows.js';
+import { handOver, isForNew } from './passed-on.js';
 import type { Point } from './points.js';
 import { hookName, nestingOf, slotText } from './slots.js';
 import type { Walk } from './walk.js';
@@ -29,7 +30,7 @@ export function slotCall(
   const { prefix, names } = walk.facts;
   const code = slotCode(walk, slot);
   let hook = '';
-  if (point.hook === 'scope') hook = hookName(prefix, nesting);
+  if (point.hook === 'scope' || point.hook === 'whole') hook = hookName(prefix, nesting);
   else if (point.hook === 'inner') hook = `${names.classScope}${owner}`;
   else if (point.hook === 'field') hook = `this.#${names.fieldScope}`;
   if (point.self) hook = `${hook === '' ? 'undefined' : hook},${name}`;
@@ -42,7 +43,7 @@ export function patchPoint(walk: Walk, node: Node, info: FunctionInfo, index: nu
   let point = points!.functions[index]!;
   if (point.hook === undefined) return '';
   // In a part that is compiled for the fields of a class, arrow functions have the hook of that part.
-  if (point.hook === 'field' && options.root === undefined && options.inMethod) point = { ...point, hook: 'scope' };
+  if (point.hook === 'field' && options.root === undefined && options.inMethod) point = { ...point, hook: 'whole' };
   const owner = info.owner >= 0 ? info.owner : classAround(outline, node);
   const { test, call } = slotCall(
     walk,
@@ -54,7 +55,7 @@ export function patchPoint(walk: Walk, node: Node, info: FunctionInfo, index: nu
   );
   if (info.kind === 'arrow') return `if(${test})return ${call}(${passedOn(walk, node)});`;
   if (info.generator) return `if(${test})return yield* ${call}.apply(this,arguments);`;
-  if (info.kind === 'function' && !info.async)
+  if (info.kind === 'function' && !info.async && isForNew(node, info.name))
     return `if(${test})return new.target===undefined?${call}.apply(this,arguments):${names.module}.construct(${call},arguments,new.target);`;
-  return `if(${test})return ${call}.apply(this,arguments);`;
+  return `if(${test})return ${handOver(outline, node, call)};`;
 }

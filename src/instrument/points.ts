@@ -5,17 +5,24 @@
  */
 import { bare, eachChild, isFunction, type Node } from '../syntax/node.js';
 import type { ClassInfo, FunctionInfo, Outline } from '../syntax/outline.js';
+import { Captures, unnamedUses } from './captures.js';
 import { scopesOf, usesWithin } from '../syntax/scopes.js';
 import type { Scope, Scopes } from '../syntax/scope-data.js';
 
 /**
- * The hook a later version is compiled through. `module`: the module's own.
- * `scope`: one in the block or function around it, which each run of that
- * scope has anew. `class`: in a class of the module, which is made once.
- * `inner`: in a class that a function makes, each time anew. `field`: in an
- * instance, for arrow functions that its fields hold.
+ * What a later version sees the variables around it through. `module`: the
+ * module's hook, which evaluates code. `scope`: a hook in the block or function
+ * around it, which each run of that scope has anew, and which reads and writes
+ * the names that it keeps; the code is compiled in the module or its class.
+ * `whole`: the same for a hook that evaluates code, and so keeps its whole
+ * scope. `class`: in a class of the module, which is made once. `inner`: in a
+ * class that a function makes, each time anew. `field`: in an instance, for
+ * arrow functions that its fields hold.
  */
-export type Hook = 'module' | 'scope' | 'class' | 'inner' | 'field';
+export type Hook = 'module' | 'scope' | 'whole' | 'class' | 'inner' | 'field';
+
+/** Names that a hook reaches, by the scope that has each; see {@link Captures.kept}. */
+export type Kept = ReadonlyMap<string, Scope>;
 
 export interface Point {
   /** Undefined: the function has no patch point and changes with what contains it. */
@@ -45,8 +52,8 @@ export interface Points {
   scopes: Scopes;
   functions: Point[];
   classes: ClassPoint[];
-  /** Blocks, function nodes and loop bodies that get a scope hook. */
-  hooks: Set<Node>;
+  /** Blocks, function nodes and loop bodies that get a hook, with what it reaches. */
+  hooks: Map<Node, Kept | 'whole'>;
   /** The same for variables that hold the hooks of inner classes. */
   holders: Map<Node, number[]>;
 }
@@ -77,10 +84,14 @@ class Finder {
   private readonly parents = new Map<Node, Node>();
   private readonly indexes = new Map<Node, number>();
   private readonly classIndexes = new Map<Node, number>();
+  private readonly captures: Captures;
+  /** Functions that see what is around them through a hook there. */
+  private readonly scoped: { point: Point; info: FunctionInfo; outer: Scope; place: Node }[] = [];
 
   constructor(private readonly outline: Outline) {
     this.scopes = scopesOf(outline.parsed.program!);
-    this.points = { scopes: this.scopes, functions: [], classes: [], hooks: new Set(), holders: new Map() };
+    this.points = { scopes: this.scopes, functions: [], classes: [], hooks: new Map(), holders: new Map() };
+    this.captures = new Captures(this.scopes);
     outline.functions.forEach((info, index) => this.indexes.set(info.node, index));
     outline.classes.forEach((info, index) => this.classIndexes.set(info.node, index));
   }
@@ -91,16 +102,61 @@ class Finder {
     const shadowed = outline.topLevel.has('eval');
     outline.classes.forEach((info, index) => points.classes.push(this.classPoint(info, index, shadowed)));
     outline.functions.forEach((info, index) => {
-      const point = shadowed ? undefined : this.hookOf(info);
-      points.functions.push({
-        hook: point?.hook,
+      const found = shadowed ? undefined : this.hookOf(info);
+      const point: Point = {
+        hook: found?.hook,
         self: info.node.type === 'FunctionExpression' && info.node.id !== null && info.node.id !== undefined,
-        layout: point?.layout ?? new Set(),
+        layout: found?.layout ?? new Set(),
         unit: this.unitAround(info),
-      });
+      };
+      points.functions.push(point);
+      if (found?.place) this.scoped.push({ point, info, outer: this.scopes.outer.get(info.node)!, place: found.place });
       if (info.kind === 'constructor' && info.owner >= 0) points.classes[info.owner]!.constructorIndex = index;
     });
+    this.placeHooks();
     return points;
+  }
+
+  /** A place has one hook for all functions that ask there. */
+  private placeHooks(): void {
+    const whole = new Set<Node>();
+    for (const { info, outer, place } of this.scoped) if (this.needsWhole(info, outer)) whole.add(place);
+    for (const { point, outer, place } of this.scoped) {
+      if (whole.has(place)) {
+        point.hook = 'whole';
+        point.layout = layoutOf(outer);
+        this.points.hooks.set(place, 'whole');
+        continue;
+      }
+      const kept = this.captures.kept(outer);
+      if (kept.size > 0) {
+        point.layout = new Set(kept.keys());
+        this.points.hooks.set(place, kept);
+      } else {
+        point.layout = new Set();
+        point.hook = this.classOver(outer) === undefined ? 'module' : 'class';
+      }
+    }
+  }
+
+  /** The class of the module that a scope is in, through whose hook private names are seen. */
+  private classOver(scope: Scope): ClassPoint | undefined {
+    for (let at: Scope | null = scope; at; at = at.parent)
+      if (at.kind === 'class') return this.points.classes[this.classIndexes.get(at.node)!];
+    return undefined;
+  }
+
+  /**
+   * Something around the function has no name by which a hook could reach it: `super` and `new.target` of an arrow
+   * function, what its own `eval` sees, and the private names of a class that is made each time anew.
+   */
+  private needsWhole(info: FunctionInfo, outer: Scope): boolean {
+    const text = this.textOf(info.node);
+    const unnamed = unnamedUses(info.node);
+    if (unnamed.has('super') || unnamed.has('new.target')) return true;
+    if (/\beval\b/.test(text)) return true;
+    const around = this.classOver(outer);
+    return around !== undefined && around.hook !== 'class';
   }
 
   /** Notes what functions and classes stand in; all other nodes are never asked for. */
@@ -169,7 +225,7 @@ class Finder {
     return false;
   }
 
-  private hookOf(info: FunctionInfo): { hook: Hook; layout: ReadonlySet<string> } | undefined {
+  private hookOf(info: FunctionInfo): { hook: Hook; layout: ReadonlySet<string>; place?: Node } | undefined {
     const { node } = info;
     const outer = this.scopes.outer.get(node);
     if (outer === undefined) return undefined;
@@ -184,8 +240,7 @@ class Finder {
     if (place === 'never') return undefined;
     if (place === 'module') return { hook: 'module', layout: new Set() };
     if (info.parent >= 0 && this.needsNoScope(outer, node)) return { hook: 'module', layout: new Set() };
-    this.points.hooks.add(place);
-    return { hook: 'scope', layout: layoutOf(outer) };
+    return { hook: 'scope', layout: new Set(), place };
   }
 
   /** The class field whose initialiser a function stands in, with no other function between. */

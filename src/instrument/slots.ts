@@ -62,3 +62,56 @@ export function hookText(prefix: string): string {
   const { code } = namesWith(prefix);
   return `(${code})=>eval(${code})`;
 }
+
+/** A name that a hook reaches. */
+export interface Reached {
+  name: string;
+  /** The expression that reads it where the hook stands. */
+  place: string;
+  constant: boolean;
+}
+
+/** Code of a hook that reads the names it is asked for, and writes those that change: `(name, write, value)`. */
+export function reachText(prefix: string, names: readonly Reached[]): string {
+  const { asked, writes, value } = namesWith(prefix);
+  const cases = names.map(({ name, place, constant }) =>
+    constant
+      ? `case${JSON.stringify(name)}:return ${place};`
+      : `case${JSON.stringify(name)}:return ${writes}?${place}=${value}:${place};`,
+  );
+  return `(${asked},${writes},${value})=>{switch(${asked}){${cases.join('')}}}`;
+}
+
+/**
+ * An expression for a function that takes the hook of a scope, and gives what is made of `expression` there. In the
+ * expression the names are members of an object, with an accessor each: {@link keptMember}.
+ *
+ * @param above what stands before the expression, so that its lines are those of the file
+ */
+export function throughReach(
+  prefix: string,
+  names: ReadonlyMap<string, { constant: boolean }>,
+  expression: string,
+  above: string,
+): string {
+  const { asked, value, reach, module } = namesWith(prefix);
+  const members = [...names].map(([name, { constant }]) => {
+    const key = keptKey(name);
+    const read = `get ${key}(){return this.h(${JSON.stringify(name)})}`;
+    if (name === 'this' || name === 'arguments') return read;
+    const write = constant ? `${module}.constant()` : `this.h(${JSON.stringify(name)},true,${value})`;
+    return `${read}set ${key}(${value}){${write}}`;
+  });
+  const made = names.has('this') ? `(function(){return(${expression})}).call(${reach}.${keptKey('this')})` : expression;
+  return (
+    `(()=>{class ${reach}C{constructor(${asked}){this.h=${asked}}${members.join('')}}` +
+    `return(${asked})=>{const ${reach}=new ${reach}C(${asked});return(${above}${made}\n)}})()`
+  );
+}
+
+/** The expression by which code that is compiled elsewhere reads a name of a scope. */
+export function keptMember(prefix: string, name: string): string {
+  return `${namesWith(prefix).reach}.${keptKey(name)}`;
+}
+
+const keptKey = (name: string): string => `_${name}`;

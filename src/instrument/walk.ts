@@ -112,6 +112,8 @@ export interface Out {
   defaultValue: boolean;
   /** Loop bodies around which a block was put for a hook. */
   wrapped: Set<Node>;
+  /** Names of the scopes around a part that its code reaches through a hook. */
+  reached: Map<string, { constant: boolean }>;
 }
 
 /** The parts of the walk that others come back to. */
@@ -166,6 +168,7 @@ export function walkOf(outline: Outline, options: ProbeOptions, visit: Visit): W
     defaultFunction: false,
     defaultValue: false,
     wrapped: new Set(),
+    reached: new Map(),
   };
   return { facts, known: knownNamesOf(facts), marks: pendingMarksOf(facts, out), out, visit };
 }

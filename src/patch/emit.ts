@@ -12,6 +12,7 @@ import {
   valueExpression,
   type PartOptions,
 } from '../instrument/part.js';
+import type { Hook } from '../instrument/points.js';
 import { slotText } from '../instrument/slots.js';
 import type { Translator } from '../instrument/translator.js';
 import { classAround, type FunctionInfo } from '../syntax/outline.js';
@@ -321,28 +322,36 @@ export function constructorStep(
   return { kind: 'function', file, name, slot: live.constructorSlot, code, each: false, self: false, owner, ...home };
 }
 
+/** Hooks that each scope, class or instance has anew. */
+const EACH: ReadonlySet<Hook> = new Set(['scope', 'whole', 'inner', 'field']);
+
 /** The later version of a function, for each of its generations that can take it. */
 export function functionSteps(emission: Emission, index: number): Step[] {
   const { change, slots } = emission;
   const { after, continuity, file } = change;
   const info = after.functions[index]!;
-  const codes = new Map<Generation['form'], string>();
+  const codes = new Map<string, string>();
   const steps: Step[] = [];
   for (const generation of continuity.functions[index]!.generations) {
     if (obstacle(change, index, generation) !== undefined) continue;
-    const code = codes.get(generation.form) ?? bodyOf(emission, info, generation);
-    codes.set(generation.form, code);
-    const classIndex = generation.hook !== 'class' ? -1 : info.owner >= 0 ? info.owner : classAround(after, info.node);
+    const scoped = generation.hook === 'scope';
+    const form = `${generation.form}${scoped ? ' scoped' : ''}`;
+    const code = codes.get(form) ?? bodyOf(emission, info, generation);
+    codes.set(form, code);
+    const owner =
+      generation.hook !== 'class' && !scoped ? -1 : info.owner >= 0 ? info.owner : classAround(after, info.node);
+    const classSlot =
+      owner < 0 || (scoped && change.points.classes[owner]!.hook !== 'class') ? undefined : slots.classes[owner];
     steps.push({
       kind: 'function',
       file,
       name: nameOf(after, info),
       slot: generation.slot,
       code,
-      each:
-        generation.hook === 'scope' || generation.hook === 'inner' || generation.hook === 'field' || generation.self,
+      each: EACH.has(generation.hook) || generation.self,
+      ...(scoped ? { scoped } : {}),
       self: info.owner < 0 && info.node.type === 'FunctionExpression' && Boolean(info.node.id),
-      ...(classIndex >= 0 ? { owner: slots.classes[classIndex]! } : {}),
+      ...(classSlot === undefined ? {} : { owner: classSlot }),
       ...(info.owner >= 0 ? { home: info.isStatic ? ('static' as const) : ('instance' as const) } : {}),
     });
   }
@@ -351,7 +360,7 @@ export function functionSteps(emission: Emission, index: number): Step[] {
 
 function bodyOf(emission: Emission, info: FunctionInfo, generation: Generation): string {
   const { after } = emission.change;
-  const options = optionsOf(emission);
+  const options = { ...optionsOf(emission), scoped: generation.hook === 'scope' };
   if (info.owner >= 0) return memberExpression(after, info, options);
   if (info.kind === 'method' || info.kind === 'getter' || info.kind === 'setter')
     return objectMemberExpression(after, info, options);

@@ -1,5 +1,6 @@
 /** What is known of a module that runs: which versions of its functions are alive, and how each can be reached. */
 import { arrowForm } from '../instrument/arrows.js';
+import { argumentsPassedOn, isForNew } from '../instrument/passed-on.js';
 import { prefixFor } from '../instrument/probe-names.js';
 import { firstSlots } from '../instrument/slots.js';
 import { pointsOf, type Hook } from '../instrument/points.js';
@@ -19,6 +20,10 @@ export interface Generation {
   kind: 'plain' | 'async' | 'generator' | 'asyncGenerator';
   arrow: boolean;
   self: boolean;
+  /** How many arguments a later version gets at most. */
+  takes: number;
+  /** A later version may ask for `new.target`. */
+  newTarget: boolean;
 }
 
 export interface LiveClass {
@@ -130,6 +135,8 @@ export function generationOf(outline: Outline, index: number, slot: number): Gen
     kind: kindOf(info),
     arrow: info.kind === 'arrow',
     self: point.self,
+    takes: form === 'raw' ? argumentsPassedOn(outline, info.node) : Infinity,
+    newTarget: info.kind !== 'function' || isForNew(info.node, info.name),
   };
 }
 
@@ -140,8 +147,8 @@ export function kindOf(info: { async: boolean; generator: boolean }): Generation
 
 /** Two generations with one key are patched by the same code. */
 export function keyOf(generation: Generation): string {
-  const { hook, form, bound, kind, arrow, self, layout } = generation;
-  return [hook, form, bound, kind, arrow, self, [...layout].sort().join(' ')].join('|');
+  const { hook, form, bound, kind, arrow, self, takes, newTarget, layout } = generation;
+  return [hook, form, bound, kind, arrow, self, takes, newTarget, [...layout].sort().join(' ')].join('|');
 }
 
 /** What of a function's key does not depend on where it stands. */

@@ -1,6 +1,10 @@
 /** Why functions and constructors that live cannot take a new body. */
 import { bindingScope, usesWithin } from '../syntax/scopes.js';
 import type { FunctionInfo } from '../syntax/outline.js';
+import { unnamedUses } from '../instrument/captures.js';
+import { usesNewTarget } from '../instrument/passed-on.js';
+import type { Node } from '../syntax/node.js';
+import type { Scope } from '../syntax/scope-data.js';
 import type { Change } from './change.js';
 import { generationOf, kindOf, type Generation, type LiveClass } from './live-module.js';
 import { textOf } from './shapes.js';
@@ -36,21 +40,45 @@ function formObstacle(change: Change, index: number, generation: Generation): st
     return 'an arrow function has no `this` of its own, and the new body uses one';
   const inObject = info.owner < 0 && (info.kind === 'method' || info.kind === 'getter' || info.kind === 'setter');
   if (inObject && /\bsuper\b/.test(text)) return '`super` in a method of an object is bound where the object is made';
-  const point = change.points.functions[index]!;
-  if (
-    generation.hook === 'module' &&
-    point.hook === 'scope' &&
-    info.kind === 'arrow' &&
-    /\b(this|super|arguments)\b/.test(text)
-  )
-    return 'it uses `this` or `arguments` of the function around it, which it had not kept';
+  const parameters = info.node.params as Node[];
+  if (generation.takes < Infinity) {
+    const own = usesWithin(change.points.scopes, info.start, info.end).some((use) => use.name === 'arguments');
+    const rest = parameters[parameters.length - 1]?.type === 'RestElement';
+    if (parameters.length > generation.takes || rest || (own && info.kind !== 'arrow'))
+      return 'a function that calls itself gets no more arguments than it had parameters';
+  }
+  if (!generation.newTarget && info.kind === 'function' && usesNewTarget(info.node))
+    return 'it had not asked for `new.target` when it was made';
+  return unnamedObstacle(change, info, generation);
+}
+
+/** `this` and its like of the function around an arrow function, which its scope has to keep. */
+function unnamedObstacle(change: Change, info: FunctionInfo, generation: Generation): string | undefined {
+  if (generation.hook === 'whole' || generation.hook === 'field') return undefined;
+  const outer = change.points.scopes.outer.get(info.node);
+  if (outer === undefined || !hasOwnThis(outer)) return undefined;
+  for (const name of unnamedUses(info.node))
+    if (name !== 'this' || !generation.layout.has(name))
+      return `it uses \`${name}\` of the function around it, which was not kept`;
   return undefined;
+}
+
+/** Stands in a function or class that has a `this` of its own. */
+function hasOwnThis(scope: Scope): boolean {
+  for (let at: Scope | null = scope; at; at = at.parent)
+    if (
+      at.kind === 'field' ||
+      at.kind === 'static' ||
+      (at.kind === 'function' && at.node.type !== 'ArrowFunctionExpression')
+    )
+      return true;
+  return false;
 }
 
 /** A name that the new body needs and the scope it was made in has not, or has for another thing. */
 function scopeObstacle(change: Change, info: FunctionInfo, generation: Generation): string | undefined {
   for (const use of usesWithin(change.points.scopes, info.start, info.end)) {
-    if (use.name === 'arguments') continue;
+    if (use.name === 'arguments' && generation.hook === 'whole') continue;
     const scope = bindingScope(use.scope, use.name);
     if (scope !== undefined && scope.node.start >= info.start && scope.node.end <= info.end && scope.kind !== 'module')
       continue;
@@ -60,11 +88,7 @@ function scopeObstacle(change: Change, info: FunctionInfo, generation: Generatio
       continue;
     }
     if (generation.layout.has(use.name)) continue;
-    if (
-      scope.kind === 'class' &&
-      (generation.hook === 'class' || generation.hook === 'inner' || generation.hook === 'field')
-    )
-      continue;
+    if (scope.kind === 'class' && generation.hook !== 'module') continue;
     return `it needs ${use.name}, which is not in the scope it was made in`;
   }
   return undefined;

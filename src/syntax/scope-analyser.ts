@@ -98,7 +98,11 @@ export class Analyser {
 
   private bind(declaration: Node, scope: Scope): void {
     for (const declarator of declaration.declarations as Node[])
-      for (const id of boundNames(declarator.id)) scope.names.add(id.name as string);
+      for (const id of boundNames(declarator.id)) {
+        scope.names.add(id.name as string);
+        if (declaration.kind !== 'let' && declaration.kind !== 'var')
+          (scope.constants ??= new Set()).add(id.name as string);
+      }
   }
 
   private list(statements: readonly Node[], scope: Scope): void {
@@ -110,7 +114,8 @@ export class Analyser {
     this.scopes.outer.set(node, scope);
     let at = scope;
     if (node.type === 'FunctionExpression' && node.id) {
-      at = { kind: 'self', node, parent: at, names: new Set([node.id.name as string]) };
+      const own = new Set([node.id.name as string]);
+      at = { kind: 'self', node, parent: at, names: own, constants: own };
     }
     const parameters: Scope = { kind: 'parameters', node, parent: at, names: new Set() };
     if (node.type !== 'ArrowFunctionExpression') parameters.names.add('arguments');

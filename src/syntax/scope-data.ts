@@ -21,6 +21,8 @@ export interface Scope {
   node: Node;
   parent: Scope | null;
   names: Set<string>;
+  /** Those of the names that are assigned once. */
+  constants?: Set<string>;
 }
 
 export interface NameUse {

@@ -14,6 +14,8 @@ export type Step =
       slot: number;
       code: string;
       each: boolean;
+      /** `code` gives a function that takes the hook of a scope, which it reaches the names of that scope through. */
+      scoped?: boolean;
       /** `code` takes the function that the program holds, for a function expression that names itself. */
       self: boolean;
       /** Slot of the class through whose hook it is compiled. */

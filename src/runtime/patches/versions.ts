@@ -38,15 +38,17 @@ export function versionOf(
     // Most scopes are entered once: the last one asked for is the next one too.
     let lastKey: object | undefined;
     let lastFound: unknown;
+    // Made once, for any scope: what a scope has is reached through its hook.
+    const make = step.scoped ? ((classHookOf(step, module)?.evaluate ?? evaluate)(code) as Callable) : undefined;
     version = (hook: Evaluate | ClassHook | undefined, held: object | undefined): unknown => {
       const key = self ? held! : hook!;
       if (key === lastKey) return lastFound;
       let found = made.get(key);
       if (found === undefined) {
-        if (observed && ++count === MOST_OBSERVED && module.observed.get(step.slot)?.version === version)
+        if (observed && !make && ++count === MOST_OBSERVED && module.observed.get(step.slot)?.version === version)
           stopReporting(module, step.slot);
         const through = hook === undefined ? evaluate : typeof hook === 'function' ? hook : hook.evaluate;
-        const result = through(code);
+        const result = make ? make(hook) : through(code);
         found = finish(self ? (result as Callable)(held) : result, typeof hook === 'function' ? undefined : hook?.self);
         made.set(key, found);
       }
@@ -55,10 +57,16 @@ export function versionOf(
       return found;
     };
   } else {
-    const hooks = step.owner === undefined ? [] : hooksOf(module, step.owner);
-    const hook = hooks[hooks.length - 1];
-    if (step.owner !== undefined && !hook) throw new own.ErrorCopy('its class was never made');
+    const hook = classHookOf(step, module);
     version = finish((hook ? hook.evaluate : evaluate)(code), hook?.self);
   }
   return version;
+}
+
+/** The hook of the class that a version is compiled in, if it is in one. */
+function classHookOf(step: Extract<Step, { kind: 'function' }>, module: ModulePatches): ClassHook | undefined {
+  if (step.owner === undefined) return undefined;
+  const hooks = hooksOf(module, step.owner);
+  if (hooks.length === 0) throw new own.ErrorCopy('its class was never made');
+  return hooks[hooks.length - 1];
 }

@@ -1,0 +1,65 @@
+/** Names of the scopes around a function in code that is compiled elsewhere: they are reached through a hook. */
+import { eachChild, type Node } from '../syntax/node.js';
+import type { Scope } from '../syntax/scope-data.js';
+import { bindingScope, usesWithin } from '../syntax/scopes.js';
+import { unnamedUses } from './captures.js';
+import { keptMember } from './slots.js';
+import type { Walk } from './walk.js';
+
+/** The expression that reads a name of a scope, where the code of a part stands. */
+export function keptPlace(walk: Walk, name: string, scope: Scope): string {
+  const { root, scoped } = walk.facts.options;
+  if (!root || !scoped || name === 'this' || isInside(scope, root)) return name;
+  walk.out.reached.set(name, { constant: scope.constants?.has(name) === true });
+  return keptMember(walk.facts.prefix, name);
+}
+
+function isInside(scope: Scope, root: Node): boolean {
+  return scope.node.start >= root.start && scope.node.end <= root.end;
+}
+
+/** Rewrites the names that a part has from the scopes around it. */
+export function linkOuterNames(walk: Walk, root: Node): void {
+  const { facts, known } = walk;
+  const { scopes } = facts.points!;
+  const places = new Map<number, string>();
+  for (const use of usesWithin(scopes, root.start, root.end)) {
+    const scope = bindingScope(use.scope, use.name);
+    if (!scope || scope.kind === 'module' || scope.kind === 'class' || isInside(scope, root)) continue;
+    places.set(use.start, keptPlace(walk, use.name, scope));
+  }
+  if (unnamedUses(root).has('this')) walk.out.reached.set('this', { constant: true });
+  if (places.size === 0) return;
+  for (const [start, place] of places) known.placeAt.set(start, place);
+  replaceIn(walk, root, undefined, places);
+}
+
+function replaceIn(walk: Walk, node: Node, parent: Node | undefined, places: ReadonlyMap<number, string>): void {
+  if (node.type === 'Identifier' || node.type === 'JSXIdentifier') {
+    const place = places.get(node.start);
+    if (place !== undefined) replace(walk, node, parent, place);
+    return;
+  }
+  if (node.type === 'ObjectProperty' && node.shorthand === true) {
+    // Key and value are one word in the text: the value alone is the use.
+    const value = node.value as Node;
+    const place = places.get(value.start);
+    if (place !== undefined) {
+      const { edits } = walk.out;
+      const name = value.type === 'AssignmentPattern' ? (value.left as Node) : value;
+      edits.replace(name.start, name.start + (name.name as string).length, `${name.name as string}:${place}`);
+    }
+    if (value.type === 'AssignmentPattern') replaceIn(walk, value.right as Node, value, places);
+    return;
+  }
+  eachChild(node, (child) => replaceIn(walk, child, node, places));
+}
+
+function replace(walk: Walk, node: Node, parent: Node | undefined, place: string): void {
+  const { edits } = walk.out;
+  const end = node.start + (node.name as string).length;
+  const isCalled =
+    ((parent?.type === 'CallExpression' || parent?.type === 'OptionalCallExpression') && parent.callee === node) ||
+    (parent?.type === 'TaggedTemplateExpression' && parent.tag === node);
+  edits.replace(node.start, end, isCalled ? `(0,${place})` : place);
+}
