@@ -137,6 +137,9 @@ export class Stage {
     return ((0, eval)(`(m, held) => (${code}\n)`) as (m: unknown, held: unknown) => unknown)(this.m, this.held);
   }
 
+  /** What the last save was answered with, note by note. */
+  notes: Plan['notes'] = [];
+
   plan(files: Record<string, string>): Plan[] {
     const plans = Object.entries(files).map(([name, text]) => {
       const file = `/canal/${name}`;
@@ -155,6 +158,7 @@ export class Stage {
     for (const [name, text] of Object.entries(files)) this.texts.set(`/canal/${name}`, text);
     const known = Object.fromEntries(Object.entries(files).filter(([name]) => this.modules.has(`/canal/${name}`)));
     const plans = this.plan(known);
+    this.notes = plans.flatMap((plan) => plan.notes);
     const steps = plans.flatMap((plan) => plan.steps);
     const modules: ModuleCode[] = [];
     for (const step of steps) {

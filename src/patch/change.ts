@@ -29,6 +29,7 @@ export interface Change {
 
 export function changeOf(module: LiveModule, after: Outline): Change {
   const points = pointsOf(after);
+  const continuity = continuityOf(module, after);
   return {
     module,
     file: module.file,
@@ -37,8 +38,8 @@ export function changeOf(module: LiveModule, after: Outline): Change {
     after,
     points,
     states: stateOf(after.parsed.program!, points.scopes),
-    continuity: continuityOf(module, after),
-    shapes: new Shapes(),
+    continuity,
+    shapes: new Shapes((outline, index) => outline === after && continuity.functions[index] === undefined),
   };
 }
 

@@ -56,6 +56,7 @@ class Matcher {
       this.functionsIn(this.after, newFunction, newClass),
       (a, b) => this.fits(a, b),
       oldClass < 0,
+      (a, b) => this.around(this.before, a.index) === this.around(this.after, b.index),
     );
     for (const [a, b] of pairs) {
       this.functions[b] = a;
@@ -74,6 +75,25 @@ class Matcher {
       this.note(this.before.classes[a]!, this.after.classes[b]!, this.before, this.after);
       this.level(oldFunction, newFunction, a, b);
     }
+  }
+
+  /** The text of what a function stands in, without the functions in it. */
+  private around(outline: Outline, index: number): string {
+    const { parent, start } = outline.functions[index]!;
+    const outer =
+      parent >= 0
+        ? outline.functions[parent]!
+        : outline.statements.find((statement) => statement.start <= start && statement.end > start);
+    if (!outer) return '';
+    let text = '';
+    let at = outer.start;
+    for (const child of this.childrenOf(outline, parent)) {
+      const inner = outline.functions[child]!;
+      if (inner.start < at || inner.end > outer.end) continue;
+      text += `${outline.parsed.text.slice(at, inner.start)}ƒ`;
+      at = inner.end;
+    }
+    return (text + outline.parsed.text.slice(at, outer.end)).replace(/\s+/g, ' ');
   }
 
   private fits(a: number, b: number): boolean {
@@ -158,6 +178,7 @@ class Matcher {
     now: Entry[],
     fits: (a: number, b: number) => boolean,
     likely: boolean,
+    samePlace: (a: Entry, b: Entry) => boolean = () => false,
   ): [number, number][] {
     const pairs: [number, number][] = [];
     const left = new Set(old);
@@ -186,6 +207,12 @@ class Matcher {
           isName(name) ? 0 : SOMEWHAT_ALIKE,
         ))
           take(a, b);
+      // Of another text altogether, but in a place that is as it was.
+      const [gone, come] = [some.filter((one) => left.has(one)), others.filter((one) => open.has(one))];
+      if (gone.length === come.length)
+        gone.forEach((a, i) => {
+          if (fits(a.index, come[i]!.index) && samePlace(a, come[i]!)) take(a, come[i]!);
+        });
     }
     if (!likely) return pairs;
     // Renamed or moved: the most alike first.

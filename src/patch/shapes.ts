@@ -15,6 +15,9 @@ export function textOf(outline: Outline, node: { start: number; end: number }): 
 export class Shapes {
   private readonly masks = new Map<Outline, Mask>();
 
+  /** @param isNew tells of a function of an outline that it continues none: what makes it has changed */
+  constructor(private readonly isNew: (outline: Outline, index: number) => boolean = () => false) {}
+
   /** The shape of a node; functions with a patch point and classes of the module stand in it as one word each. */
   of(outline: Outline, node: Node): string {
     return shapeOf(node, this.maskOf(outline));
@@ -43,7 +46,7 @@ export class Shapes {
   private maskOf(outline: Outline): Mask {
     let mask = this.masks.get(outline);
     if (!mask) {
-      const known = maskedNodes(outline);
+      const known = maskedNodes(outline, this.isNew);
       mask = (node) => known.get(node);
       this.masks.set(outline, mask);
     }
@@ -52,14 +55,17 @@ export class Shapes {
 }
 
 /** Functions with a patch point and classes of the module, and what stands for each in a shape. */
-function maskedNodes(outline: Outline): Map<Node, string> {
+function maskedNodes(outline: Outline, isNew: (outline: Outline, index: number) => boolean): Map<Node, string> {
   const points = pointsOf(outline);
   const known = new Map<Node, string>();
   outline.functions.forEach((info, index) => {
     if (points.functions[index]!.hook === undefined || info.kind === 'constructor') return;
     // A member's name is part of what holds it.
     const { key } = info.node as { key?: Node };
-    known.set(info.node, ownKey(outline, index) + (key ? textOf(outline, key) : ''));
+    known.set(
+      info.node,
+      ownKey(outline, index) + (key ? textOf(outline, key) : '') + (isNew(outline, index) ? ' new' : ''),
+    );
   });
   outline.classes.forEach((info, index) => {
     if (points.classes[index]!.hook === 'class') known.set(info.node, 'class');
