@@ -151,10 +151,9 @@ class Finder {
    * function, what its own `eval` sees, and the private names of a class that is made each time anew.
    */
   private needsWhole(info: FunctionInfo, outer: Scope): boolean {
-    const text = this.textOf(info.node);
     const unnamed = unnamedUses(info.node);
     if (unnamed.has('super') || unnamed.has('new.target')) return true;
-    if (/\beval\b/.test(text)) return true;
+    if (usesWithin(this.scopes, info.start, info.end).some((use) => use.name === 'eval')) return true;
     const around = this.classOver(outer);
     return around !== undefined && around.hook !== 'class';
   }

@@ -81,7 +81,6 @@ export const NAMES = {
   classScope: { suffix: 'k', numbered: true, is: 'the hook of a class that a function makes', by: 'text' },
   fieldScope: { suffix: 'h', is: 'as a private name: the hook of an instance', by: 'text' },
   asked: { suffix: 'N', is: 'parameter of a hook: the name it is asked for', by: 'text' },
-  writes: { suffix: 'W', is: 'parameter of a hook: the name is written', by: 'text' },
   reach: { suffix: 'K', is: 'in code that is compiled elsewhere: the names of its scope', by: 'text' },
   code: { suffix: 'x', is: 'parameter of a hook: the code it evaluates', by: 'text' },
   value: { suffix: 'V', is: 'in a hook and in code of a plan: the value that is set', by: 'text' },

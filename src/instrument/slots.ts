@@ -71,15 +71,18 @@ export interface Reached {
   constant: boolean;
 }
 
-/** Code of a hook that reads the names it is asked for, and writes those that change: `(name, write, value)`. */
+/**
+ * Code of a hook that gives access to the names it is asked for: `{ get, set }`, or `{ get }` for those that do not
+ * change. The functions are made when a later version asks for them, and are small, so that the engine puts what they
+ * do in their place.
+ */
 export function reachText(prefix: string, names: readonly Reached[]): string {
-  const { asked, writes, value } = namesWith(prefix);
-  const cases = names.map(({ name, place, constant }) =>
-    constant
-      ? `case${JSON.stringify(name)}:return ${place};`
-      : `case${JSON.stringify(name)}:return ${writes}?${place}=${value}:${place};`,
-  );
-  return `(${asked},${writes},${value})=>{switch(${asked}){${cases.join('')}}}`;
+  const { asked, value } = namesWith(prefix);
+  const cases = names.map(({ name, place, constant }) => {
+    const set = constant ? '' : `,set:(${value})=>${place}=${value}`;
+    return `case${JSON.stringify(name)}:return{get:()=>${place}${set}};`;
+  });
+  return `(${asked})=>{switch(${asked}){${cases.join('')}}}`;
 }
 
 /**
@@ -95,16 +98,20 @@ export function throughReach(
   above: string,
 ): string {
   const { asked, value, reach, module } = namesWith(prefix);
-  const members = [...names].map(([name, { constant }]) => {
+  const fields: string[] = [];
+  const members: string[] = [];
+  let number = 0;
+  for (const [name, { constant }] of names) {
     const key = keptKey(name);
-    const read = `get ${key}(){return this.h(${JSON.stringify(name)})}`;
-    if (name === 'this' || name === 'arguments') return read;
-    const write = constant ? `${module}.constant()` : `this.h(${JSON.stringify(name)},true,${value})`;
-    return `${read}set ${key}(${value}){${write}}`;
-  });
+    const field = `f${number++}`;
+    fields.push(`this.${field}=${asked}(${JSON.stringify(name)});`);
+    members.push(`get ${key}(){return this.${field}.get()}`);
+    if (name === 'this' || name === 'arguments') continue;
+    members.push(`set ${key}(${value}){${constant ? `${module}.constant()` : `this.${field}.set(${value})`}}`);
+  }
   const made = names.has('this') ? `(function(){return(${expression})}).call(${reach}.${keptKey('this')})` : expression;
   return (
-    `(()=>{class ${reach}C{constructor(${asked}){this.h=${asked}}${members.join('')}}` +
+    `(()=>{class ${reach}C{constructor(${asked}){${fields.join('')}}${members.join('')}}` +
     `return(${asked})=>{const ${reach}=new ${reach}C(${asked});return(${above}${made}\n)}})()`
   );
 }

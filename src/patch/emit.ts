@@ -12,6 +12,7 @@ import {
   valueExpression,
   type PartOptions,
 } from '../instrument/part.js';
+import { usesNewTarget } from '../instrument/passed-on.js';
 import type { Hook } from '../instrument/points.js';
 import { slotText } from '../instrument/slots.js';
 import type { Translator } from '../instrument/translator.js';
@@ -350,6 +351,7 @@ export function functionSteps(emission: Emission, index: number): Step[] {
       code,
       each: EACH.has(generation.hook) || generation.self,
       ...(scoped ? { scoped } : {}),
+      ...(info.kind === 'function' && usesNewTarget(info.node) ? { newTarget: true } : {}),
       self: info.owner < 0 && info.node.type === 'FunctionExpression' && Boolean(info.node.id),
       ...(classSlot === undefined ? {} : { owner: classSlot }),
       ...(info.owner >= 0 ? { home: info.isStatic ? ('static' as const) : ('instance' as const) } : {}),

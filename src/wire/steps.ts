@@ -20,6 +20,8 @@ export type Step =
       self: boolean;
       /** Slot of the class through whose hook it is compiled. */
       owner?: number;
+      /** It uses `new.target`. */
+      newTarget?: boolean;
       /** `code` gives `{ home, pick }`. */
       home?: 'instance' | 'static';
       /** A constructor that calls `super`: compiled inside each call. */

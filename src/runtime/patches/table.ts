@@ -13,14 +13,13 @@ import {
   stopReporting,
   undoAll,
   versionAt,
-  type Callable,
   type ClassHook,
   type Evaluate,
   type ModulePatches,
   type Undo,
 } from './modules.js';
 import { takeStep } from './take-step.js';
-import { versionOf } from './versions.js';
+import { constructLater, versionOf } from './versions.js';
 import { Watchdog, type WatchdogClock } from './watchdog.js';
 
 export interface Applied {
@@ -80,7 +79,7 @@ export class PatchTable {
       made: (slot: number, instance: object): void => instanceMade(module, slot, instance),
       /** Behind a write to an export: where modules are the engine's own there is nothing to be told. */
       sync: <T>(value: T): T => value,
-      construct: (fn: Callable, args: ArrayLike<unknown>, target: Callable): unknown => own.construct(fn, args, target),
+      construct: constructLater,
       due: (): void => this.watchdog.due(),
       probes: (unit: number): unknown => this.probes(unit),
       constant: (): never => {

@@ -9,6 +9,21 @@ import { hooksOf, stopReporting, type Callable, type ClassHook, type Evaluate, t
  */
 const MOST_OBSERVED = 400;
 
+/** Later versions that use `new.target`. */
+const askForNew = own.safeWeakMap<object, true>();
+
+/**
+ * Calls the later version of a function that was called with `new`. What `new` made is its `this`: an object of another
+ * kind each time, as `Reflect.construct` would make, would slow down everything that is done with them. Only one that
+ * asks for `new.target` is constructed anew.
+ */
+export function constructLater(later: Callable, made: object, args: ArrayLike<unknown>, target: Callable): unknown {
+  return askForNew.has(later) ? own.construct(later, args, target) : own.apply(later, made, args);
+}
+
+/** Scopes whose version is remembered until others are: to make one anew costs less than to remember all. */
+const MOST_REMEMBERED = 400;
+
 /**
  * The later version that a step brings, as its patch point asks for it.
  *
@@ -21,9 +36,13 @@ export function versionOf(
   observed = false,
 ): unknown {
   const { code, self, home } = step;
+  const noted = <T>(made: T): T => {
+    if (step.newTarget) askForNew.set(made as object, true);
+    return made;
+  };
   let version: unknown;
   const finish = (made: unknown, owner: object | undefined): unknown => {
-    if (home === undefined) return made;
+    if (home === undefined) return noted(made);
     const target = home === 'static' ? owner! : (owner as { prototype: object }).prototype;
     const given = made as { home: object; pick: (home: object) => unknown };
     // `super` in the method looks up from the prototype of its home object.
@@ -33,7 +52,7 @@ export function versionOf(
   if (step.ofConstructor) {
     version = (inside: Evaluate) => inside(code);
   } else if (step.each) {
-    const made = own.safeWeakMap<object, unknown>();
+    let made = own.safeWeakMap<object, unknown>();
     let count = 0;
     // Most scopes are entered once: the last one asked for is the next one too.
     let lastKey: object | undefined;
@@ -45,7 +64,9 @@ export function versionOf(
       if (key === lastKey) return lastFound;
       let found = made.get(key);
       if (found === undefined) {
-        if (observed && !make && ++count === MOST_OBSERVED && module.observed.get(step.slot)?.version === version)
+        // A collector has much to do with many weak keys, and closures that are made in a loop are soon gone.
+        if (++count % MOST_REMEMBERED === 0 && make) made = own.safeWeakMap();
+        if (observed && !make && count === MOST_OBSERVED && module.observed.get(step.slot)?.version === version)
           stopReporting(module, step.slot);
         const through = hook === undefined ? evaluate : typeof hook === 'function' ? hook : hook.evaluate;
         const result = make ? make(hook) : through(code);
