@@ -56,6 +56,6 @@ export function patchPoint(walk: Walk, node: Node, info: FunctionInfo, index: nu
   if (info.kind === 'arrow') return `if(${test})return ${call}(${passedOn(walk, node)});`;
   if (info.generator) return `if(${test})return yield* ${call}.apply(this,arguments);`;
   if (info.kind === 'function' && !info.async && isForNew(node, info.name))
-    return `if(${test})return new.target===undefined?${call}.apply(this,arguments):${names.module}.construct(${call},this,arguments,new.target);`;
+    return `if(${test})return(new.target===undefined?${call}:${names.module}.maker(${call},new.target)).apply(this,arguments);`;
   return `if(${test})return ${handOver(outline, node, call)};`;
 }

@@ -9,7 +9,7 @@ import { slotDeclarations } from './slots.js';
  */
 export function livePrelude(p: string, file: string, slots: number, version: number, module: boolean): string {
   const inert =
-    '{table:()=>[],ticks:[0],late:{},hook(){},classHook:(i,self)=>({self}),made(){},due(){},construct:(f,self,args)=>Reflect.apply(f,self,args),constant(){throw new TypeError("Assignment to constant variable.")}}';
+    '{table:()=>[],ticks:[0],late:{},hook(){},classHook:(i,self)=>({self}),made(){},due(){},maker:(f)=>f,constant(){throw new TypeError("Assignment to constant variable.")}}';
   return `;const ${p}m=globalThis[Symbol.for("usher-anvil/live@1")]?.(${JSON.stringify(file)},${version}${module ? ',import.meta' : ''})??${inert};${slotDeclarations(p, slots)}${p}m.hook((${p}x)=>eval(${p}x));`;
 }
 

@@ -4,7 +4,8 @@
  */
 
 /** A call that a patch point makes. */
-export const PATCH_CALL = /\$ua_*(?:p(?:\d+\.f\d+|\[\d+\])(?:\([^()]*\))?(?:\.(?:apply|call))?|m\.construct)\(/g;
+export const PATCH_CALL =
+  /\$ua_*p(?:\d+\.f\d+|\[\d+\])(?:\([^()]*\))?(?:\.(?:apply|call))?\(|\(new\.target===undefined\?\$ua_*p.*?,new\.target\)\)\.apply\(/g;
 
 /**
  * The name of code that a change brought, or that reports:

@@ -19,7 +19,7 @@ import {
   type Undo,
 } from './modules.js';
 import { takeStep } from './take-step.js';
-import { constructLater, versionOf } from './versions.js';
+import { makerOf, versionOf } from './versions.js';
 import { Watchdog, type WatchdogClock } from './watchdog.js';
 
 export interface Applied {
@@ -79,7 +79,7 @@ export class PatchTable {
       made: (slot: number, instance: object): void => instanceMade(module, slot, instance),
       /** Behind a write to an export: where modules are the engine's own there is nothing to be told. */
       sync: <T>(value: T): T => value,
-      construct: constructLater,
+      maker: makerOf,
       due: (): void => this.watchdog.due(),
       probes: (unit: number): unknown => this.probes(unit),
       constant: (): never => {

@@ -13,12 +13,12 @@ const MOST_OBSERVED = 400;
 const askForNew = own.safeWeakMap<object, true>();
 
 /**
- * Calls the later version of a function that was called with `new`. What `new` made is its `this`: an object of another
- * kind each time, as `Reflect.construct` would make, would slow down everything that is done with them. Only one that
- * asks for `new.target` is constructed anew.
+ * What is called in place of a function that was called with `new`: its later version, of which what `new` made is the
+ * `this`. An object of another kind each time, as `Reflect.construct` makes, would slow down everything that is done
+ * with them, so only a version that asks for `new.target` is constructed anew.
  */
-export function constructLater(later: Callable, made: object, args: ArrayLike<unknown>, target: Callable): unknown {
-  return askForNew.has(later) ? own.construct(later, args, target) : own.apply(later, made, args);
+export function makerOf(later: Callable, target: Callable): Callable {
+  return askForNew.has(later) ? (...args) => own.construct(later, args, target) : later;
 }
 
 /** Scopes whose version is remembered until others are: to make one anew costs less than to remember all. */
