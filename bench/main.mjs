@@ -7,13 +7,14 @@ import { fileURLToPath } from 'node:url';
 import { createSession } from '../dist/hosts/node/index.js';
 import { ENGINE_FLAGS } from '../dist/hosts/node/host.js';
 import { liveBench } from './live.mjs';
+import { observedBench } from './observed.mjs';
 import { programs } from './programs.mjs';
 
 const option = (name, fallback) => {
   const found = process.argv.find((text) => text.startsWith(`--${name}=`));
   return found ? found.slice(name.length + 3) : fallback;
 };
-const only = option('only', 'edit,cost,paint,look,tests,live,memory').split(',');
+const only = option('only', 'edit,cost,paint,look,tests,live,observed,memory').split(',');
 const edits = Number(option('edits', '600'));
 const here = fileURLToPath(new URL('.', import.meta.url));
 const dir = mkdtempSync(join(tmpdir(), 'anvil-bench-'));
@@ -310,6 +311,12 @@ try {
   if (only.includes('look')) await lookBench();
   if (only.includes('tests')) await testsTables();
   if (only.includes('live')) await liveTables();
+  if (only.includes('observed'))
+    table(
+      'A live program as a multiple of plain code: untouched, with all of its functions observed, and when nobody looks any more',
+      ['program', 'depth', 'untouched', 'observed', 'after'],
+      await observedBench(Number(option('rounds', '60')), median),
+    );
   if (only.includes('memory')) await memoryBench();
 } finally {
   rmSync(dir, { recursive: true, force: true });
