@@ -1,6 +1,6 @@
 // Builds everything: the layers with the TypeScript compiler, the page with Vite, the JSON Schema from its one definition.
 import { spawnSync } from 'node:child_process';
-import { chmodSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { chmodSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { dirname, join, relative, sep } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
@@ -21,11 +21,26 @@ function run(name, script, args) {
 }
 
 run('the layers', require.resolve('typescript/bin/tsc'), ['-b', 'src/cli', 'src/workbench', 'src/vite']);
+removeStale();
 await entries();
 run('the page', join(dirname(require.resolve('vite/package.json')), 'bin/vite.js'), ['build', '--logLevel', 'warn']);
 const { recordJsonSchema } = await import(pathToFileURL(join(root, 'dist/record/index.js')).href);
 mkdirSync(join(root, 'dist'), { recursive: true });
 writeFileSync(join(root, 'dist/record.schema.json'), `${JSON.stringify(recordJsonSchema(), null, 2)}\n`);
+
+/** Takes away what was built of sources that are gone: what still asks for it is to fail here as it would anew. */
+function removeStale() {
+  for (const layer of readdirSync(join(root, 'src'))) {
+    const built = join(root, 'dist', layer);
+    // The page is built as a whole, into the folder of its name.
+    if (layer === 'workbench' || !existsSync(built)) continue;
+    for (const name of readdirSync(built, { recursive: true })) {
+      const base = /^(.+?)\.(?:d\.ts|js)(?:\.map)?$/.exec(name)?.[1];
+      const sources = ['.ts', '.tsx'].map((extension) => join(root, 'src', layer, `${base}${extension}`));
+      if (base !== undefined && !sources.some(existsSync)) rmSync(join(built, name));
+    }
+  }
+}
 
 /** One file for each program that is started as a process or thread, beside the modules: to load many small files takes longer than to run them. */
 async function entries() {

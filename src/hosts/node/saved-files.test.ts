@@ -114,3 +114,16 @@ test('a file that an editor replaces is watched on', async () => {
   }
   await files.close();
 });
+
+test('a file that is saved as soon as it is to be watched is told of', async () => {
+  const path = join(folder, 'lock.ts');
+  writeFileSync(path, '1;');
+  const told: string[] = [];
+  const files = new SavedFiles((list) => told.push(...list));
+  files.add([path]);
+  writeFileSync(path, '2;');
+  for (let i = 0; i < 100 && told.length === 0; i++) await wait(100);
+  await quiet();
+  expect(told).toEqual([path]);
+  await files.close();
+});

@@ -12,6 +12,8 @@ const TOGETHER_MS = 8;
 const AGAIN_MS = [80, 400];
 /** For how long a file is empty, or gone, that is meant to be. */
 const SETTLED_MS = 250;
+/** A watcher that was given a file has begun to watch it by then: changes until then are looked for. */
+const BEGUN_MS = [150, 600];
 /** An editor that replaces a file has put the new one there by then. */
 const REPLACED_MS = 50;
 
@@ -102,6 +104,11 @@ export class SavedFiles {
       if (this.paths.has(path) || this.closed) continue;
       this.paths.add(path);
       this.watcher.add(path);
+      const before = writtenAt(path);
+      for (const ms of BEGUN_MS)
+        setTimeout(() => {
+          if (!this.closed && writtenAt(path) !== before) this.saves.notice(path);
+        }, ms).unref();
     }
   }
 
@@ -117,4 +124,8 @@ export class SavedFiles {
     this.saves.close();
     return this.watcher.close();
   }
+}
+
+function writtenAt(path: string): number | undefined {
+  return statSync(path, { throwIfNoEntry: false })?.mtimeMs;
 }
