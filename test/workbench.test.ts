@@ -120,6 +120,11 @@ describe('marks in the page', () => {
     expect(await margin(3).locator('.spark').count()).toBe(1);
     await margin(3).click();
     await page.locator('aside .plot canvas').first().waitFor();
+    // The curve stands in the place it has, and not over what is below.
+    const place = (await page.locator('aside .plot').first().boundingBox())!;
+    const curve = (await page.locator('aside .plot canvas').first().boundingBox())!;
+    expect(curve.y).toBeGreaterThanOrEqual(place.y - 1);
+    expect(curve.y + curve.height).toBeLessThanOrEqual(place.y + place.height + 1);
     expect(await margin(4).innerText()).toMatch(/total [\d.]+ ms, median [\d.]+ ms, \d+ % of the run/);
     expect(await margin(6).innerText()).toContain('There is no mark "plit:"');
   });

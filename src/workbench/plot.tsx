@@ -1,6 +1,7 @@
 /** Plots in views. */
 import { useEffect, useRef } from 'react';
 import uPlot from 'uplot';
+import 'uplot/dist/uPlot.min.css';
 import type { PlotView } from '../views/view.js';
 import { LINE_COLOURS } from './line-colours.js';
 
