@@ -258,7 +258,7 @@ async function liveWorkbench() {
   await page.locator('.cm-line', { hasText: 'return off > 0' }).click();
   await page.keyboard.press('End');
   await page.keyboard.press('Shift+Home');
-  await page.keyboard.press('Backspace');
+  // In place of what is selected: a barge that is steered by nothing for a moment is lost for good.
   await page.keyboard.insertText('return -off * 0.1 - heading * 0.2;');
   await page.locator('.cm-line', { hasText: 'const { barge }' }).click();
   await page.keyboard.press('Control+Enter');
