@@ -1,6 +1,6 @@
 /** Values held over re-executions, by what they depend on. */
 import type { Batch } from '../wire/reports.js';
-import type { Run } from './pad-run.js';
+import type { Run } from './runs.js';
 
 /** Kept values of one session. */
 const MOST_KEPT = 40;

@@ -21,7 +21,7 @@ import { allProblems, recordOfProblems } from './refusal.js';
 import { Records, type Listener } from './records.js';
 import { rehearseLinking } from './rehearsal.js';
 import { Showing } from './showing.js';
-import { newRun, type Run } from './pad-run.js';
+import { newRun, type Run } from './runs.js';
 import { overdueText, stopOf } from './stop.js';
 import { Surroundings } from './surroundings.js';
 import { TestResults } from './test-results.js';

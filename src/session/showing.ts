@@ -1,7 +1,7 @@
 /** When the record of a run is made and told to whoever listens. */
 import type { Outcome } from '../record/record.js';
 import type { Clock } from './host.js';
-import type { Run } from './pad-run.js';
+import type { Run } from './runs.js';
 import type { Records } from './records.js';
 
 /** How often a run that goes on is shown. */

@@ -2,7 +2,7 @@
 import type { RawTest } from '../wire/reports.js';
 import type { TestOrder } from '../wire/runs.js';
 import type { Linked } from './linked.js';
-import type { Run } from './pad-run.js';
+import type { Run } from './runs.js';
 
 interface Results {
   totalMs: number;

@@ -1,6 +1,6 @@
 /** The pace of a dial that is turned: values that come faster than runs are skipped but for the last. */
 import type { Clock } from './host.js';
-import type { Run } from './pad-run.js';
+import type { Run } from './runs.js';
 
 /** Milliseconds between two runs of a dial that is turned: thirty a second. */
 const TURN_MS = 33;

@@ -18,7 +18,7 @@ import { makeImporter } from './importing.js';
 import { takeOriginals, type Originals } from './originals.js';
 import { captureDescriptors, captureOutput, teeOutput } from './output.js';
 import { rehearse, warm } from './ready.js';
-import { PadRun } from './pad-run.js';
+import { PadRun } from './running.js';
 
 /** Starts the pad's side on `port`; the thread then waits for its one run. */
 export function startPad(port: MessagePort, data: PadData): void {
