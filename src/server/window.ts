@@ -2,6 +2,7 @@
 import { WebSocket } from 'ws';
 import type { LiveOutput } from '../session/live/events.js';
 import { AnvilError } from '../syntax/problems.js';
+import { given, Replies, type Reply } from '../wire/replies.js';
 import type { Answers, DoorEvent, Method, methods } from './door-methods.js';
 import type { ToWindow } from './protocol.js';
 import type { z } from 'zod';
@@ -34,8 +35,7 @@ export async function joinTarget(address: string, token: string, listeners: Wind
     maxPayload: 64 * 1024 * 1024,
     handshakeTimeout: 5_000,
   });
-  const asked = new Map<number, { resolve(value: unknown): void; reject(error: Error): void }>();
-  let last = 0;
+  const replies = new Replies<Reply>();
   let closed = false;
   let farewell = 'the connection to the program is gone';
   await new Promise<void>((resolve, reject) => {
@@ -67,30 +67,23 @@ export async function joinTarget(address: string, token: string, listeners: Wind
     else if (message.method === 'output') listeners.output?.(message.params as LiveOutput);
     else if (message.method === 'window') listeners.page?.(message.params as ToWindow);
     else if (message.method === 'ended') farewell = (message.params as { text: string }).text;
-    else if (message.id !== undefined) {
-      const waiter = asked.get(message.id);
-      asked.delete(message.id);
-      if (message.error) waiter?.reject(new AnvilError('E_TARGET', message.error.message));
-      else waiter?.resolve(message.result);
-    }
+    else if (message.id !== undefined)
+      replies.answer(message.id, message.error ? { error: message.error.message } : { result: message.result });
   });
   socket.on('close', () => {
-    for (const waiter of asked.values()) waiter.reject(new AnvilError('E_TARGET', farewell));
-    asked.clear();
+    replies.end({ error: farewell });
     if (!closed) listeners.ended?.(farewell);
     closed = true;
   });
   return {
-    ask: (method, params) =>
-      new Promise((resolve, reject) => {
-        if (closed) {
-          reject(new AnvilError('E_TARGET', farewell));
-          return;
-        }
-        const id = ++last;
-        asked.set(id, { resolve: resolve as (value: unknown) => void, reject });
-        socket.send(JSON.stringify({ jsonrpc: '2.0', id, method, params }));
-      }),
+    async ask(method, params) {
+      const refusal = (message: string): AnvilError => new AnvilError('E_TARGET', message);
+      if (closed) throw refusal(farewell);
+      return given(
+        await replies.ask((id) => socket.send(JSON.stringify({ jsonrpc: '2.0', id, method, params }))),
+        refusal,
+      );
+    },
     close() {
       closed = true;
       socket.close(1000);

@@ -6,6 +6,7 @@ import type { LookAnswer, LookRequest, NamesRequest } from '../wire/looking.js';
 import type { LiveAnswer } from '../wire/messages.js';
 import type { LiveChange } from '../wire/modules.js';
 import type { ModuleCode, ModuleLink } from '../wire/modules.js';
+import { Replies } from '../wire/replies.js';
 import type { LiveSession } from '../session/live/session.js';
 import type { Guest } from '../session/live/target-state.js';
 
@@ -29,8 +30,7 @@ let count = 0;
 export class PageGuest implements Guest {
   readonly label = `page ${++count}`;
   readonly console = true;
-  private readonly asks = new Map<number, { finish(answer: unknown): void; gone: unknown }>();
-  private last = 0;
+  private readonly replies = new Replies<unknown>();
   private leaving: NodeJS.Timeout | undefined;
 
   constructor(
@@ -57,7 +57,7 @@ export class PageGuest implements Guest {
   }
 
   private leave(): void {
-    for (const { finish, gone } of [...this.asks.values()]) finish(gone);
+    this.replies.end();
     this.server.left();
   }
 
@@ -79,7 +79,7 @@ export class PageGuest implements Guest {
         break;
       case 'changed':
       case 'looked':
-        this.asks.get(message.ask)?.finish(message.answer);
+        this.replies.answer(message.ask, message.answer);
         break;
     }
   }
@@ -127,19 +127,10 @@ export class PageGuest implements Guest {
   }
 
   /** A page that does not answer is as one that was closed: nothing of it holds up the others. */
-  private ask<T>(message: (ask: number) => ToGuest, patience: number, gone: T): Promise<T> {
-    const ask = ++this.last;
-    return new Promise((resolve) => {
-      const timer = patience === Infinity ? undefined : setTimeout(() => this.leave(), patience);
-      this.asks.set(ask, {
-        gone,
-        finish: (answer) => {
-          clearTimeout(timer);
-          this.asks.delete(ask);
-          resolve(answer as T);
-        },
-      });
-      this.tell(message(ask));
-    });
+  private async ask<T>(message: (ask: number) => ToGuest, patience: number, gone: T): Promise<T> {
+    const timer = patience === Infinity ? undefined : setTimeout(() => this.leave(), patience);
+    const answer = await this.replies.ask((ask) => this.tell(message(ask)), gone);
+    clearTimeout(timer);
+    return answer;
   }
 }

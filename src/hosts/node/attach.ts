@@ -13,6 +13,7 @@ import { outlineOf, type Outline } from '../../syntax/outline.js';
 import { parse } from '../../syntax/parse.js';
 import { LineTable } from '../../syntax/positions.js';
 import { AnvilError } from '../../syntax/problems.js';
+import { given, Replies, type Reply } from '../../wire/replies.js';
 import { NodeFiles } from './files.js';
 import { nodeTranslator } from './translate.js';
 
@@ -55,11 +56,12 @@ const REFUSALS: Record<string, string> = {
   BlockedByActiveFunction: 'a function that changed is running: save again when it has ended',
 };
 
+const ENDED = 'The process has ended.';
+
 /** A connection to a process. */
 export class Attachment {
-  private readonly asks = new Map<number, { resolve: (result: never) => void; reject: (error: Error) => void }>();
+  private readonly replies = new Replies<Reply>();
   private readonly scripts = new Map<string, Script>();
-  private ask = 0;
   private readonly files = new NodeFiles();
   /** Called once, when the process has ended or let go. */
   onEnd: (() => void) | undefined;
@@ -74,8 +76,7 @@ export class Attachment {
   ) {
     socket.on('message', (data) => this.take(String(data as Buffer)));
     socket.on('close', () => {
-      for (const { reject } of this.asks.values()) reject(new AnvilError('E_TARGET', 'The process has ended.'));
-      this.asks.clear();
+      this.replies.end({ error: ENDED });
       this.onEnd?.();
     });
     socket.on('error', () => undefined);
@@ -155,10 +156,8 @@ export class Attachment {
       error?: { message: string };
     };
     if (message.id !== undefined) {
-      const waiting = this.asks.get(message.id);
-      this.asks.delete(message.id);
-      if (message.error) waiting?.reject(new Error(message.error.message));
-      else waiting?.resolve(message.result as never);
+      const { id, error, result } = message;
+      this.replies.answer(id, error ? { error: error.message } : { result });
       return;
     }
     if (message.method !== 'Debugger.scriptParsed' || !message.params) return;
@@ -175,12 +174,11 @@ export class Attachment {
     );
   }
 
-  private post<T>(method: string, params: object = {}): Promise<T> {
-    const id = ++this.ask;
-    return new Promise<T>((resolve, reject) => {
-      this.asks.set(id, { resolve: resolve as (result: never) => void, reject });
-      this.socket.send(JSON.stringify({ id, method, params }));
-    });
+  private async post<T>(method: string, params: object = {}): Promise<T> {
+    const reply = await this.replies.ask((id) => this.socket.send(JSON.stringify({ id, method, params })));
+    return given<T>(reply, (message) =>
+      message === ENDED ? new AnvilError('E_TARGET', ENDED) : new Error(message),
+    );
   }
 
   private outline(file: string, text: string): Outline | { problems: string[] } {

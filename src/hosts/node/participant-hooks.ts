@@ -4,9 +4,9 @@ import type { MessagePort } from 'node:worker_threads';
 import type { LoadHook, ResolveHook } from 'node:module';
 import { Channel } from './channel.js';
 import type { ToLoader } from '../../wire/guests.js';
+import { Replies } from '../../wire/replies.js';
 
-let asks = 0;
-const waiting = new Map<number, (message: ToLoader | undefined) => void>();
+const replies = new Replies<ToLoader | undefined>();
 let channel: Channel | undefined;
 let hold: () => void = () => undefined;
 let release: () => void = () => undefined;
@@ -34,11 +34,11 @@ export function initialize({
   release = () => void socket.unref();
   channel = new Channel(socket, (data) => {
     const message = data as ToLoader;
-    waiting.get(message.ask)?.(message);
+    replies.answer(message.ask, message);
   });
   socket.on('close', () => {
     channel = undefined;
-    for (const answer of waiting.values()) answer(undefined);
+    replies.end();
   });
   channel.send({ type: 'join', token, id, label: '', role: 'loader' });
   port.on('message', ({ url, wake }: ScriptAsk) => {
@@ -54,16 +54,14 @@ export function initialize({
 function ask(
   message: { type: 'code'; url: string } | { type: 'resolve'; specifier: string; from: string },
 ): Promise<ToLoader | undefined> {
-  if (!channel) return Promise.resolve(undefined);
-  const number = ++asks;
+  const to = channel;
+  if (!to) return Promise.resolve(undefined);
   hold();
-  return new Promise<ToLoader | undefined>((resolve) => {
-    waiting.set(number, resolve);
-    channel!.send({ ...message, ask: number });
-  }).finally(() => {
-    waiting.delete(number);
-    if (waiting.size === 0) release();
-  });
+  return replies
+    .ask((number) => to.send({ ...message, ask: number }))
+    .finally(() => {
+      if (replies.open === 0) release();
+    });
 }
 
 const LOCAL = /^file:(?!.*\/node_modules\/).*\.[cm]?[jt]sx?$/;

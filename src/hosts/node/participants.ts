@@ -18,6 +18,7 @@ import type { LiveSession } from '../../session/live/session.js';
 import { Channel } from './channel.js';
 import { NodeFiles } from './files.js';
 import { INVITATION } from '../../wire/constants.js';
+import { Replies } from '../../wire/replies.js';
 import { entryUrl } from './entries.js';
 
 /** Milliseconds in which a participant has to answer: a thread that is busy for longer is told of as failed. */
@@ -135,15 +136,17 @@ export class Participants {
 
 /** One thread or process, at the other end of a socket. */
 class SocketGuest implements Guest {
-  private readonly asks = new Map<number, (answer: unknown) => void>();
-  private last = 0;
+  private readonly replies = new Replies<unknown>();
 
   constructor(
     readonly id: string,
     readonly label: string,
     private readonly channel: Channel,
-    private readonly socket: Socket,
-  ) {}
+    socket: Socket,
+  ) {
+    // One that has ended meanwhile has nothing to be changed.
+    socket.once('close', () => this.replies.end());
+  }
 
   change(change: LiveChange): Promise<LiveAnswer> {
     const nothing: LiveAnswer = { objects: 0, resumed: [], pauseMs: 0 };
@@ -162,7 +165,6 @@ class SocketGuest implements Guest {
         },
       },
     };
-    // One that has ended meanwhile has nothing to be changed.
     return this.ask((ask) => ({ type: 'change', ask, change }), patience, silent, nothing);
   }
 
@@ -180,24 +182,17 @@ class SocketGuest implements Guest {
   }
 
   answered(ask: number, answer: unknown): void {
-    this.asks.get(ask)?.(answer);
+    this.replies.answer(ask, answer);
   }
 
-  private ask<T>(message: (ask: number) => ToGuest, patience: number, silent: T, ended: T): Promise<T> {
-    const ask = ++this.last;
-    return new Promise((resolve) => {
-      const finish = (answer: T): void => {
-        clearTimeout(timer);
-        this.socket.off('close', gone);
-        this.asks.delete(ask);
-        resolve(answer);
-      };
-      const timer = patience === Infinity ? undefined : setTimeout(() => finish(silent), patience);
-      const gone = (): void => finish(ended);
-      this.socket.once('close', gone);
-      this.asks.set(ask, finish as (answer: unknown) => void);
+  private async ask<T>(message: (ask: number) => ToGuest, patience: number, silent: T, ended: T): Promise<T> {
+    let timer: NodeJS.Timeout | undefined;
+    const answer = await this.replies.ask((ask) => {
+      if (patience !== Infinity) timer = setTimeout(() => this.replies.answer(ask, silent), patience);
       this.channel.send(message(ask));
-    });
+    }, ended);
+    clearTimeout(timer);
+    return answer;
   }
 }
 

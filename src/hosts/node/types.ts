@@ -1,6 +1,7 @@
 /** Type checking beside execution: in a thread of its own, so that no value waits for it. */
 import { Worker } from 'node:worker_threads';
 import type { Position } from '../../syntax/positions.js';
+import { Replies } from '../../wire/replies.js';
 import { entryUrl } from './entries.js';
 
 /** What TypeScript has to say of a place. */
@@ -21,23 +22,19 @@ export interface TypeRequest {
 
 export class TypeChecker {
   private worker: Worker | undefined;
-  private asks = 0;
-  private readonly waiting = new Map<number, (problems: TypeProblem[]) => void>();
+  private readonly replies = new Replies<TypeProblem[]>();
 
   /**
    * Checks the TypeScript files of a program. An answer to an older question
    * comes as well; ask again for newer texts.
    */
   check(entry: string, files: { file: string; text: string }[]): Promise<TypeProblem[]> {
-    const ask = ++this.asks;
-    this.worker ??= this.start();
-    this.worker.postMessage({ ask, entry, files } satisfies TypeRequest);
-    return new Promise((resolve) => this.waiting.set(ask, resolve));
+    const worker = (this.worker ??= this.start());
+    return this.replies.ask((ask) => worker.postMessage({ ask, entry, files } satisfies TypeRequest));
   }
 
   async close(): Promise<void> {
-    for (const resolve of this.waiting.values()) resolve([]);
-    this.waiting.clear();
+    this.replies.end([]);
     await this.worker?.terminate();
     this.worker = undefined;
   }
@@ -45,15 +42,13 @@ export class TypeChecker {
   private start(): Worker {
     const worker = new Worker(entryUrl('types-worker'), { execArgv: [] });
     worker.unref();
-    worker.on('message', ({ ask, problems }: { ask: number; problems: TypeProblem[] }) => {
-      this.waiting.get(ask)?.(problems);
-      this.waiting.delete(ask);
-    });
+    worker.on('message', ({ ask, problems }: { ask: number; problems: TypeProblem[] }) =>
+      this.replies.answer(ask, problems),
+    );
     // Types are a help: without them the pad runs all the same.
     worker.on('error', () => {
       this.worker = undefined;
-      for (const resolve of this.waiting.values()) resolve([]);
-      this.waiting.clear();
+      this.replies.end([]);
     });
     return worker;
   }

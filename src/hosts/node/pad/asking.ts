@@ -1,6 +1,7 @@
 /** Asks the session for modules that were not known before the run. */
 import { receiveMessageOnPort, type MessagePort } from 'node:worker_threads';
 import type { Resolved, ToPad } from '../../../wire/messages.js';
+import { Replies } from '../../../wire/replies.js';
 import type { Originals } from './originals.js';
 
 /** Milliseconds that `require` waits for an answer. */
@@ -10,8 +11,7 @@ const LOOK_MS = 5;
 const LOOKS = 100;
 
 export class Asking {
-  private readonly waiting = new Map<number, (answer: Resolved) => void>();
-  private asks = 0;
+  private readonly replies = new Replies<Resolved>();
 
   /**
    * @param isIdle the program has come to its end: the port keeps the thread
@@ -25,21 +25,14 @@ export class Asking {
   ) {}
 
   resolve(specifier: string, from: string): Promise<Resolved> {
-    return new Promise((resolve) => {
-      const ask = ++this.asks;
-      this.port.ref();
-      this.waiting.set(ask, (answer) => {
-        if (!this.isIdle()) this.port.unref();
-        resolve(answer);
-      });
-      this.originals.send({ type: 'resolve', ask, specifier, from });
-    });
+    this.port.ref();
+    return this.replies.ask((ask) => this.originals.send({ type: 'resolve', ask, specifier, from }));
   }
 
   /** The same for `require`: the thread waits. @throws Error when no answer comes */
   resolveNow(specifier: string, from: string): Resolved {
     const { originals, port } = this;
-    const ask = ++this.asks;
+    const ask = this.replies.number();
     const wake = new SharedArrayBuffer(4);
     originals.send({ type: 'resolve', ask, specifier, from, wake });
     originals.wait(new Int32Array(wake), 0, 0, PATIENCE_MS);
@@ -56,7 +49,7 @@ export class Asking {
   }
 
   answered(ask: number, answer: Resolved): void {
-    this.waiting.get(ask)?.(answer);
-    this.waiting.delete(ask);
+    if (!this.isIdle()) this.port.unref();
+    this.replies.answer(ask, answer);
   }
 }
