@@ -5,7 +5,7 @@ import { types } from 'node:util';
 import vm from 'node:vm';
 import { instrument } from '../dist/hosts/node/instrument.js';
 import { makeProbes } from '../dist/runtime/probes.js';
-import { Reporter } from '../dist/runtime/reporter.js';
+import { Reporter } from '../dist/runtime/reports/reporter.js';
 import { programs } from './programs.mjs';
 
 const [index, depth, rounds] = [Number(process.argv[2]), process.argv[3], Number(process.argv[4])];

@@ -63,7 +63,7 @@ export async function observedBench(rounds, median) {
       stage.observe(depth);
       const observed = ratio();
       for (const [file, { functions }] of stage.modules)
-        stage.target.registry.observed.observe({
+        stage.target.parts.registry.observed.observe({
           units: [],
           steps: [],
           release: [{ file, slots: functions.flat().map(({ slot }) => slot) }],

@@ -10,7 +10,7 @@ import vm from 'node:vm';
 import { createSession, type PadRecord, type Session } from 'usher-anvil';
 import { instrument, type Instrumented } from 'usher-anvil/instrument';
 import { makeProbes } from '#dist/runtime/probes.js';
-import { Reporter } from '#dist/runtime/reporter.js';
+import { Reporter } from '#dist/runtime/reports/reporter.js';
 import type { Batch } from '#dist/wire/reports.js';
 
 export const root = fileURLToPath(new URL('..', import.meta.url));
@@ -93,7 +93,7 @@ export function withProbes(instrumented: Instrumented): {
   );
   const { sites } = instrumented;
   const cells = new Float64Array(sites.length);
-  reporter.addUnit(0, cells);
+  reporter.counts.add(0, cells);
   const probes = makeProbes(reporter, { site: -1, test: -1 }, cells, {
     base: 0,
     owners: Int32Array.from(sites, (site) => site.owner),
@@ -105,7 +105,7 @@ export function withProbes(instrumented: Instrumented): {
   return {
     batches,
     cells,
-    flush: () => reporter.flush(true),
+    flush: () => reporter.flush({ counts: true }),
     remove: () => {
       delete outerGlobal[PROBES];
     },

@@ -112,7 +112,7 @@ export class Stage {
       this.scripts.set(file, module);
       const require = (specifier: string): unknown =>
         specifier.startsWith('.') ? load(new URL(specifier, `file://${file}`).pathname) : native(specifier);
-      this.target.registry.script(file, { exports: module.exports, require, module, dirname: '/canal' });
+      this.target.parts.registry.script(file, { exports: module.exports, require, module, dirname: '/canal' });
       return module.exports;
     };
     engine.scripts = { load, requireFrom: (_file, specifier) => native(specifier) as unknown, ownName: undefined };
@@ -122,14 +122,17 @@ export class Stage {
   get m(): Record<string, unknown> {
     const script = this.scripts.get(this.entry);
     if (script) return { ...(script.exports as object), default: script.exports };
-    return this.target.registry.namespaceOf(this.entry)!;
+    return this.target.parts.registry.namespaceOf(this.entry)!;
   }
 
   async start(): Promise<void> {
     const linked = (this.linked = this.linker.link(this.entry));
     if (linked.problems.length > 0) throw new Error(linked.problems[0]!.problem.message);
     for (const { file } of linked.program.files) this.modules.set(file, liveModule(this.linker.unit(file).outline!));
-    await this.target.registry.run.call((this.target.registry.add(linked.modules), this.target.registry), this.entry);
+    await this.target.parts.registry.run.call(
+      (this.target.parts.registry.add(linked.modules), this.target.parts.registry),
+      this.entry,
+    );
   }
 
   /** Evaluates an expression that knows the module as `m` and what is held as `held`. */
@@ -167,9 +170,9 @@ export class Stage {
       modules.push(...more);
       for (const { file } of program.files)
         if (!this.modules.has(file)) this.modules.set(file, liveModule(this.linker.unit(file).outline!));
-      await this.target.registry.prepare(step.file, step.name, link, more);
+      await this.target.parts.registry.prepare(step.file, step.name, link, more);
     }
-    const { failed } = await this.target.change({ do: 'patch', steps, links: [], modules: [] });
+    const { failed } = await this.target.parts.changes.change({ do: 'patch', steps, links: [], modules: [] });
     if (failed) return `failed: ${failed.error.message}`;
     for (const plan of plans) this.modules.set(plan.file, plan.next);
     if (this.observedDepth) this.observe(this.observedDepth);
@@ -183,7 +186,7 @@ export class Stage {
 
   /** How long patched code may hold the thread. */
   patience(ms: number): void {
-    this.target.registry.patches.patience = ms;
+    this.target.parts.registry.patches.patience = ms;
   }
 
   private units = 0;
@@ -203,7 +206,7 @@ export class Stage {
       );
       const { sites } = plan;
       const column = (key: 'owner' | 'reach' | 'plus'): Int32Array => Int32Array.from(sites, (site) => site[key]);
-      const failed = this.target.registry.observed.observe({
+      const failed = this.target.parts.registry.observed.observe({
         units: [{ unit, base: unit * 1e6, owners: column('owner'), reach: column('reach'), plus: column('plus') }],
         steps: plan.steps,
         release: [],
@@ -216,6 +219,6 @@ export class Stage {
   }
 
   undo(): boolean {
-    return this.target.registry.patches.undo();
+    return this.target.parts.registry.patches.undo();
   }
 }

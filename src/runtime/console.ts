@@ -10,7 +10,7 @@ import { argumentText, formatLine, isOpenable, labelOf, tableText } from './cons
 import * as own from './originals.js';
 import { CONSOLE, type Previewer } from './preview.js';
 import type { ConsolePlace } from './probes.js';
-import type { Reporter } from './reporter.js';
+import type { Reporter } from './reports/reporter.js';
 import type { Stacks } from './stacks.js';
 
 const KEEP = 2_000;
@@ -19,12 +19,26 @@ const TAIL = 500;
 
 type Level = RawConsole['level'];
 
+/** A line that is looked at only when no other follows it. */
+interface Skipped {
+  level: Level;
+  method: string;
+  args: unknown[];
+  format: boolean;
+  site: number;
+}
+
 export class PadConsole {
   private indent = 0;
-  private lines = 0;
-  private tail: RawConsole[] = [];
-  private readonly counts = own.safeMap<string, number>();
-  private readonly timers = own.safeMap<string, number>();
+  /** Lines so far, and of those that come faster than they are told: the last, the one passed over, how many are lost. */
+  private readonly flood: { lines: number; tail: RawConsole[]; skipped: Skipped | undefined; omitted: number } = {
+    lines: 0,
+    tail: [],
+    skipped: undefined,
+    omitted: 0,
+  };
+  /** By label, what `count` and `time` have begun. */
+  private readonly labels = { counts: own.safeMap<string, number>(), timers: own.safeMap<string, number>() };
 
   constructor(
     private readonly reporter: Reporter,
@@ -33,7 +47,7 @@ export class PadConsole {
     private readonly now: () => number,
   ) {
     this.begin = now();
-    reporter.beforeFlush = () => this.settle();
+    reporter.hooks.beforeFlush = () => this.settle();
   }
 
   /** The begin of the run, for the times of lines. */
@@ -49,7 +63,7 @@ export class PadConsole {
   }
 
   set listening(on: boolean) {
-    if (on && !this.reports) this.lines = 0;
+    if (on && !this.reports) this.flood.lines = 0;
     this.reports = on;
   }
 
@@ -81,23 +95,23 @@ export class PadConsole {
       },
       count: (label) => {
         const name = labelOf(label);
-        const count = (this.counts.get(name) ?? 0) + 1;
-        this.counts.set(name, count);
+        const count = (this.labels.counts.get(name) ?? 0) + 1;
+        this.labels.counts.set(name, count);
         this.print('info', 'count', [`${name}: ${count}`], false);
       },
       countReset: (label) => {
         const name = labelOf(label);
-        if (this.counts.has(name)) {
+        if (this.labels.counts.has(name)) {
           this.take();
-          this.counts.set(name, 0);
+          this.labels.counts.set(name, 0);
         } else this.print('warn', 'countReset', [`count "${name}" was never started`], false);
       },
       time: (label) => {
         const name = labelOf(label);
-        if (this.timers.has(name)) this.print('warn', 'time', [`timer "${name}" runs already`], false);
+        if (this.labels.timers.has(name)) this.print('warn', 'time', [`timer "${name}" runs already`], false);
         else {
           this.take();
-          this.timers.set(name, this.now());
+          this.labels.timers.set(name, this.now());
         }
       },
       timeLog: (label, ...args) => this.elapsed('timeLog', label, args, false),
@@ -180,26 +194,24 @@ export class PadConsole {
   private print(level: Level, method: string, args: unknown[], format = true): void {
     const site = this.take();
     if (!this.reports) return;
-    if (this.lines >= KEEP && this.tail.length >= TAIL >> 1 && this.lines % 16 !== 0) {
+    if (this.flood.lines >= KEEP && this.flood.tail.length >= TAIL >> 1 && this.flood.lines % 16 !== 0) {
       // Deep in a flood, faster than any reader, only every sixteenth line is looked at in full; all are counted.
-      this.lines++;
+      this.flood.lines++;
       this.reporter.clock++;
-      this.reporter.consoleOmitted++;
+      this.flood.omitted++;
       // It may be the last one for long: then it is looked at when the flood is told.
-      this.skipped = { level, method, args, format, site };
+      this.flood.skipped = { level, method, args, format, site };
       this.reporter.tick();
       return;
     }
-    this.skipped = undefined;
+    this.flood.skipped = undefined;
     const entry = this.entryOf(level, method, args, format, site);
     this.placeOf(entry);
     this.add(entry);
-    if (this.lines <= KEEP)
+    if (this.flood.lines <= KEEP)
       for (let i = 0; i < args.length; i++)
         if (isOpenable(args[i])) this.reporter.holder.hold(entry.moment, i, args[i]);
   }
-
-  private skipped: { level: Level; method: string; args: unknown[]; format: boolean; site: number } | undefined;
 
   private entryOf(level: Level, method: string, args: unknown[], format: boolean, site: number): RawConsole {
     const values: Value[] = [];
@@ -230,34 +242,35 @@ export class PadConsole {
   private add(entry: RawConsole): void {
     entry.moment = ++this.reporter.clock;
     entry.time = this.now() - this.begin;
-    this.lines++;
-    if (this.lines <= KEEP) {
+    this.flood.lines++;
+    if (this.flood.lines <= KEEP) {
       this.reporter.addConsole(entry);
       this.reporter.tick();
       return;
     }
-    own.append(this.tail, entry);
-    if (this.tail.length > TAIL) {
+    own.append(this.flood.tail, entry);
+    if (this.flood.tail.length > TAIL) {
       // Half a tail at a time, so that no line pays for moving all others.
-      const drop = this.tail.length - (TAIL >> 1);
-      this.reporter.consoleOmitted += drop;
-      this.tail = this.tail.slice(drop);
+      const drop = this.flood.tail.length - (TAIL >> 1);
+      this.flood.omitted += drop;
+      this.flood.tail = this.flood.tail.slice(drop);
     }
   }
 
   /** Hands over the last lines of a flood; called before each flush. */
   settle(): void {
-    const { skipped } = this;
+    const { skipped } = this.flood;
     if (skipped) {
-      this.skipped = undefined;
-      this.reporter.consoleOmitted--;
-      this.lines--;
+      this.flood.skipped = undefined;
+      this.flood.omitted--;
+      this.flood.lines--;
       this.add(this.entryOf(skipped.level, skipped.method, skipped.args, skipped.format, skipped.site));
     }
     // Taken first: adding may flush, and a flush comes here again.
-    const { tail } = this;
-    this.tail = [];
+    const { tail } = this.flood;
+    this.flood.tail = [];
     for (let i = 0; i < tail.length; i++) this.reporter.addConsole(tail[i]!);
+    this.reporter.omitted(this.flood.omitted);
   }
 
   private group(method: string, args: unknown[]): void {
@@ -268,12 +281,12 @@ export class PadConsole {
 
   private elapsed(method: string, label: unknown, args: unknown[], end: boolean): void {
     const name = labelOf(label);
-    const start = this.timers.get(name);
+    const start = this.labels.timers.get(name);
     if (start === undefined) {
       this.print('warn', method, [`timer "${name}" was never started`], false);
       return;
     }
-    if (end) this.timers.delete(name);
+    if (end) this.labels.timers.delete(name);
     if (!this.reports) {
       this.take();
       return;

@@ -2,7 +2,7 @@
 import * as own from './originals.js';
 import type { ErrorReader } from './errors.js';
 import { SHALLOW } from './preview.js';
-import type { Reporter } from './reporter.js';
+import type { Reporter } from './reports/reporter.js';
 import type { Stacks } from './stacks.js';
 import type { RawFrame, RawGate, RawDial } from '../wire/reports.js';
 

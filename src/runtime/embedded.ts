@@ -66,7 +66,7 @@ export class EmbeddedTarget {
       builtin: unused,
     };
     this.target = new Target(full);
-    this.target.registry.patches.onStopped = () => engine.send({ type: 'undone' });
+    this.target.parts.registry.patches.onStopped = () => engine.send({ type: 'undone' });
   }
 
   /**
@@ -81,11 +81,11 @@ export class EmbeddedTarget {
   }
 
   private moduleExports(file: string, version: number, meta: { url: string } | undefined): Record<string, unknown> {
-    const { patches } = this.target.registry;
+    const { patches } = this.target.parts.registry;
     const url = meta?.url ?? file;
     if (this.urls.has(file)) patches.renew(file);
     this.urls.set(file, url);
-    this.target.stacks.loaded(url, file);
+    this.target.parts.stacks.loaded(url, file);
     this.engine.send({ type: 'executed', file, version, url });
     return {
       ...patches.moduleExports(file, this.late.of(file)),
@@ -108,7 +108,10 @@ export class EmbeddedTarget {
   handle(message: ToGuest): void {
     switch (message.type) {
       case 'known':
-        this.target.registry.know({ ...message.code, name: this.urls.get(message.code.file) ?? message.code.name });
+        this.target.parts.registry.know({
+          ...message.code,
+          name: this.urls.get(message.code.file) ?? message.code.name,
+        });
         break;
       case 'look': {
         let answer: LookAnswer;
@@ -126,7 +129,7 @@ export class EmbeddedTarget {
         break;
       }
       case 'change':
-        void own.promiseThen(this.target.change(message.change), (answer: LiveAnswer) => {
+        void own.promiseThen(this.target.parts.changes.change(message.change), (answer: LiveAnswer) => {
           this.target.flush();
           this.engine.send({ type: 'changed', ask: message.ask, answer });
         });

@@ -8,7 +8,8 @@
  * distance between due visits doubles, so ten million visits cost some
  * hundreds of samples, evenly spread.
  */
-import type { Reporter } from './reporter.js';
+import type { Reporter } from './reports/reporter.js';
+import type { SampleKind } from './reports/sample-rows.js';
 import type { ModuleCode } from '../wire/modules.js';
 
 /**
@@ -29,6 +30,10 @@ const SHARES = [
 const MARKED = 5_000;
 /** A loop looks at the time at least this often. */
 const TICK = 1 << 15;
+
+const LATE: SampleKind = { late: true, failed: false, wide: false };
+const FAILED: SampleKind = { late: false, failed: true, wide: false };
+const GENEROUS: SampleKind = { late: false, failed: false, wide: true };
 
 export interface Probes {
   /** Counts by cell. */
@@ -92,21 +97,9 @@ export function makeProbes(
   const entered = new Float64Array(n);
   /** Sites that were reached without a sample: their tally is no visit number any more. */
   const silent = new Uint8Array(n);
-  /** Counts at the last refreshing, and how often that was. */
-  const refreshed = new Float64Array(n);
-  let turn = 0;
   let level = 0;
   let share: (typeof SHARES)[number] = SHARES[0];
-  // Sites by owner, as a linked list in two typed arrays.
-  const first = new Int32Array(n).fill(-1);
-  const next = new Int32Array(n).fill(-1);
-  for (let i = n - 1; i >= 0; i--) {
-    const owner = owners[i]!;
-    if (owner >= 0) {
-      next[i] = first[owner]!;
-      first[owner] = i;
-    }
-  }
+  const { first, next } = sitesByOwner(owners);
 
   /** How often a site was reached so far. */
   const reached = (id: number): number => {
@@ -129,34 +122,20 @@ export function makeProbes(
     if (tally[id]! >= share.first && owners[id]! >= 0) {
       q[id] = 0;
       silent[id] = 1;
-      if (reporter.samples >= share.until) share = SHARES[++level]!;
+      if (reporter.samples.taken >= share.until) share = SHARES[++level]!;
     }
     reporter.sample(base + id, visit, value);
     return value;
   };
 
-  const keptAt = (id: number): { value: unknown } | undefined => {
-    for (let i = 0; i < module.kept.length; i++) if (module.kept[i]!.id === id) return module.kept[i];
-    return undefined;
-  };
-
   const slow = outOfLine(v);
   return {
-    refresh: () => {
-      turn++;
-      for (let i = 0; i < n; i++) {
-        if (first[i]! < 0) continue;
-        // What is called for each of a few objects in turn is not to be seen with the same one always.
-        const late = c[i]! - refreshed[i]! > 16 ? (turn * 3) % 8 : 0;
-        refreshed[i] = c[i]!;
-        if (d[i]! > c[i]! + 1 + late) d[i] = c[i]! + 1 + late;
-      }
-    },
+    refresh: refresher(c, d, first),
     c,
     d,
     q,
     v: slow,
-    M: (error) => reporter.caught?.(error),
+    M: (error) => reporter.hooks.caught?.(error),
     w: (id, value) => (q[id] ? slow(id, value) : value),
     f: outOfLine((id: number) => {
       const count = c[id]!;
@@ -180,50 +159,10 @@ export function makeProbes(
         // Sampled already, or not reached by this loop.
         if (silent[site] === 0 || visit <= lastVisit[site]! || visit === entered[site]!) continue;
         lastVisit[site] = visit;
-        reporter.sample(base + site, visit, values[i], true);
+        reporter.sample(base + site, visit, values[i], LATE);
       }
     }),
-    l: (id, value, of, holds, wide) => {
-      const visit = ++tally[id]!;
-      // Asked for by hand, so a mark is more generous than a site; a condition is asked on every visit.
-      if (holds !== true && visit > MARKED && visit % markStride(visit) !== 0) return value;
-      let shown = value;
-      if (of !== undefined) {
-        try {
-          const result = of(value);
-          if (holds !== true) shown = result;
-          else if (!result) return value;
-        } catch (error) {
-          reporter.sample(base + id, visit, error, false, true);
-          return value;
-        }
-      }
-      if (holds === true) {
-        const taken = ++rounds[id]!;
-        if (taken > MARKED && taken % markStride(taken) !== 0) return value;
-      }
-      reporter.sample(base + id, visit, shown, false, false, wide === true && visit <= 64);
-      return value;
-    },
-    b: () => reporter.now(),
-    r: (id, start, value) => {
-      const took = reporter.now() - start;
-      const visit = ++tally[id]!;
-      reporter.timed(base + id, took);
-      if (visit <= MARKED || visit % markStride(visit) === 0) reporter.sample(base + id, visit, took);
-      return value;
-    },
-    y: (id) => keptAt(id) !== undefined,
-    u: (id) => {
-      const { value } = keptAt(id)!;
-      reporter.sample(base + id, ++tally[id]!, value);
-      return value;
-    },
-    h: (id, value) => {
-      reporter.sample(base + id, ++tally[id]!, value);
-      reporter.keep(base + id, value);
-      return value;
-    },
+    ...markProbes(reporter, module, tally, rounds),
     a: (at, value) => {
       waits?.(at, value);
       return value;
@@ -260,4 +199,98 @@ function outOfLine<A extends unknown[], R>(inner: (...args: A) => R): (...args: 
     // A page may forbid making functions from text: only the speed differs.
     return inner;
   }
+}
+
+/**
+ * The probes of marks: values, times, kept values.
+ *
+ * @param tally visits by site, shared with the other probes of the module
+ * @param rounds visits of a mark whose condition held
+ */
+function markProbes(
+  reporter: Reporter,
+  module: Pick<ModuleCode, 'base' | 'kept'>,
+  tally: Float64Array,
+  rounds: Float64Array,
+): Pick<Probes, 'l' | 'b' | 'r' | 'y' | 'u' | 'h'> {
+  const { base } = module;
+  const keptAt = (id: number): { value: unknown } | undefined => {
+    for (let i = 0; i < module.kept.length; i++) if (module.kept[i]!.id === id) return module.kept[i];
+    return undefined;
+  };
+
+  return {
+    l: (id, value, of, holds, wide) => {
+      const visit = ++tally[id]!;
+      // Asked for by hand, so a mark is more generous than a site; a condition is asked on every visit.
+      if (holds !== true && visit > MARKED && visit % markStride(visit) !== 0) return value;
+      let shown = value;
+      if (of !== undefined) {
+        try {
+          const result = of(value);
+          if (holds !== true) shown = result;
+          else if (!result) return value;
+        } catch (error) {
+          reporter.sample(base + id, visit, error, FAILED);
+          return value;
+        }
+      }
+      if (holds === true) {
+        const taken = ++rounds[id]!;
+        if (taken > MARKED && taken % markStride(taken) !== 0) return value;
+      }
+      reporter.sample(base + id, visit, shown, wide === true && visit <= 64 ? GENEROUS : undefined);
+      return value;
+    },
+    b: () => reporter.now(),
+    r: (id, start, value) => {
+      const took = reporter.now() - start;
+      const visit = ++tally[id]!;
+      reporter.counts.timed(base + id, took);
+      if (visit <= MARKED || visit % markStride(visit) === 0) reporter.sample(base + id, visit, took);
+      return value;
+    },
+    y: (id) => keptAt(id) !== undefined,
+    u: (id) => {
+      const { value } = keptAt(id)!;
+      reporter.sample(base + id, ++tally[id]!, value);
+      return value;
+    },
+    h: (id, value) => {
+      reporter.sample(base + id, ++tally[id]!, value);
+      reporter.keep(base + id, value);
+      return value;
+    },
+  };
+}
+
+/** Sites of each owner as a linked list: the first of an owner, and the next of a site; -1 ends it. */
+function sitesByOwner(owners: Int32Array): { first: Int32Array; next: Int32Array } {
+  const n = owners.length;
+  const first = new Int32Array(n).fill(-1);
+  const next = new Int32Array(n).fill(-1);
+  for (let i = n - 1; i >= 0; i--) {
+    const owner = owners[i]!;
+    if (owner < 0) continue;
+    next[i] = first[owner]!;
+    first[owner] = i;
+  }
+  return { first, next };
+}
+
+/** Lets the next visit of every loop and function be sampled. */
+function refresher(c: Float64Array, d: Float64Array, first: Int32Array): () => void {
+  /** Counts at the last time, and how often that was. */
+  const refreshed = new Float64Array(c.length);
+  let turn = 0;
+  return () => {
+    turn++;
+    for (let i = 0; i < first.length; i++) {
+      if (first[i]! < 0) continue;
+      // What is called for each of a few objects in turn is not to be seen with the same one always.
+      const late = c[i]! - refreshed[i]! > 16 ? (turn * 3) % 8 : 0;
+      refreshed[i] = c[i]!;
+      if (d[i]! > c[i]! + 1 + late) d[i] = c[i]! + 1 + late;
+    }
+  };
 }

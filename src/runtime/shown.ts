@@ -6,7 +6,7 @@ import { DrawingContext } from './drawing.js';
 import type { DrawCall } from '../wire/reports.js';
 import * as own from './originals.js';
 import { WIDE } from './preview.js';
-import type { Reporter } from './reporter.js';
+import type { Reporter } from './reports/reporter.js';
 import type { Stacks } from './stacks.js';
 import type { RawShown } from '../wire/reports.js';
 import type { Value } from '../wire/value.js';

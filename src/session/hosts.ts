@@ -7,6 +7,8 @@ import { rehearsalModules } from './rehearsal.js';
 
 export class Hosts {
   private readonly hosts = new Map<'worker' | 'process', Host>();
+  /** What the pad asked for that only a process has, found while it ran. */
+  needed: string | undefined;
   private rehearsal: ModuleCode[] | undefined;
 
   constructor(private readonly parts: SessionParts) {}

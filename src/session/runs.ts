@@ -2,7 +2,7 @@
 import { RecordBuilder } from '../record/builder.js';
 import type { PadRecord, Stop } from '../record/record.js';
 import type { RawTest } from '../wire/reports.js';
-import type { TestOrder } from '../wire/runs.js';
+import type { PadResult, TestOrder } from '../wire/runs.js';
 import type { RunHandle } from './host.js';
 import type { Linked } from './linked.js';
 
@@ -21,6 +21,8 @@ export interface Run {
   /** Results of its tests so far, by number. */
   tests: Map<number, RawTest>;
   order: TestOrder | undefined;
+  /** The pad's default export, once it is there. */
+  result: PadResult | undefined;
   /** See {@link Surroundings.key}. */
   around: string;
   pendingEmit: (() => void) | undefined;
@@ -43,6 +45,7 @@ export function newRun(id: number, linked: Linked, startedAt: number): Run {
     emitted: 0,
     tests: new Map(),
     order: undefined,
+    result: undefined,
     around: '',
     pendingEmit: undefined,
     limit: undefined,

@@ -12,13 +12,12 @@ import type { Batch } from '../wire/reports.js';
 import type { InputData, PadResult, RawStop } from '../wire/runs.js';
 import type { RunSink } from './host.js';
 import { Hosts } from './hosts.js';
-import { KeptValues } from './kept-values.js';
 import type { Linked } from './linked.js';
 import { Linker } from './linker.js';
 import { Looks } from './looks.js';
 import type { SessionOptions, SessionParts } from './options.js';
 import { allProblems, recordOfProblems } from './refusal.js';
-import { Records, type Listener } from './records.js';
+import type { Listener } from './records.js';
 import { rehearseLinking } from './rehearsal.js';
 import { Showing } from './showing.js';
 import { newRun, type Run } from './runs.js';
@@ -30,18 +29,12 @@ import { Turning } from './turning.js';
 export class Session {
   private readonly linker: Linker;
   private run: Run | undefined;
-  private runs = 0;
   private closed = false;
-  private readonly records = new Records();
   private readonly showing: Showing;
-  private needed: string | undefined;
   private readonly looks: Looks;
-  private readonly kept: KeptValues;
   private readonly results = new TestResults();
   private readonly around: Surroundings;
   private readonly turning: Turning;
-  /** The default export of the run, where the options ask for it. */
-  padResult: PadResult | undefined;
   private endRehearsal: (() => void) | undefined;
   private readonly hosts: Hosts;
 
@@ -51,8 +44,7 @@ export class Session {
   ) {
     this.linker = new Linker(parts.files, parts.language);
     this.around = new Surroundings(options, parts);
-    this.kept = new KeptValues(() => parts.clock.now());
-    this.showing = new Showing(parts.clock, this.records);
+    this.showing = new Showing(parts.clock);
     this.looks = new Looks(parts.clock);
     this.hosts = new Hosts(parts);
     this.turning = new Turning(parts.clock, () => {
@@ -63,12 +55,17 @@ export class Session {
 
   /** The newest record, which may still grow. */
   get record(): PadRecord | undefined {
-    return this.records.latest;
+    return this.showing.records.latest;
   }
 
   /** The record of the last run whose text could be executed. */
   get goodRecord(): PadRecord | undefined {
-    return this.records.good;
+    return this.showing.records.good;
+  }
+
+  /** The default export of the newest run, where the options ask for it. */
+  get padResult(): PadResult | undefined {
+    return this.run?.result;
   }
 
   /** The pad and the local modules it imports, as of the last edit. */
@@ -78,7 +75,7 @@ export class Session {
 
   /** Calls `listener` with every new record. Returns a function that ends it. */
   onRecord(listener: Listener): () => void {
-    return this.records.listen(listener);
+    return this.showing.records.listen(listener);
   }
 
   /** Text of a file as this session sees it. */
@@ -105,7 +102,7 @@ export class Session {
 
   /** Forgets all kept values, and executes anew. */
   drop(): void {
-    this.kept.clear();
+    this.around.kept.clear();
     this.execute();
   }
 
@@ -128,7 +125,7 @@ export class Session {
     this.cancel();
     const startedAt = this.parts.clock.now();
     const linked = this.linker.link(this.options.file);
-    const run = newRun(++this.runs, linked, startedAt);
+    const run = newRun((this.run?.id ?? 0) + 1, linked, startedAt);
     this.run = run;
     if (asked.alone) run.order = { reuse: [], alone: asked.alone };
     else if (asked.reuse) run.order = this.results.reusable(linked);
@@ -138,7 +135,7 @@ export class Session {
     }
     const wanted =
       this.options.target === 'process' ||
-      (this.options.target === 'auto' && (linked.needsProcess ?? this.needed) !== undefined)
+      (this.options.target === 'auto' && (linked.needsProcess ?? this.hosts.needed) !== undefined)
         ? 'process'
         : 'worker';
     this.start(run, wanted);
@@ -147,7 +144,7 @@ export class Session {
   /** Resolves with the next record that has ended or, with nothing pending, at once. */
   settled(): Promise<PadRecord> {
     const { record } = this;
-    return record && this.run?.over ? Promise.resolve(record) : this.records.next();
+    return record && this.run?.over ? Promise.resolve(record) : this.showing.records.next();
   }
 
   /**
@@ -238,7 +235,7 @@ export class Session {
     this.endRehearsal?.();
     this.cancel();
     await this.hosts.close();
-    this.records.finish();
+    this.showing.records.finish();
   }
 
   private cancel(): void {
@@ -258,7 +255,7 @@ export class Session {
       run.builder = recordOfProblems(linked, this.linker, problems);
       run.over = true;
       this.showing.show(run, outcome);
-      this.records.finish();
+      this.showing.records.finish();
     };
     const all = allProblems(linked, this.linker, this.parts.language);
     if (Array.isArray(all)) {
@@ -277,8 +274,8 @@ export class Session {
     run.target = kind;
     const host = this.hosts.ready(kind, linked.packages);
     run.around = this.around.key(linked);
-    this.kept.give(run);
-    run.builder.outcomes = (name) => this.around.outcome(name);
+    this.around.kept.give(run);
+    run.builder.pending.outcomes = (name) => this.around.outcome(name);
     const { entry, modules } = linked;
     const { hangMs } = this.options;
     const asked = this.around.asked(linked, run.order);
@@ -300,7 +297,7 @@ export class Session {
         if (this.isCurrent(run))
           this.end(run, {
             reason: 'time-limit',
-            message: overdueText(run.builder.pendingPlaces(), this.options.timeLimitMs),
+            message: overdueText(run.builder.pending.places(), this.options.timeLimitMs),
           });
       });
     });
@@ -312,7 +309,7 @@ export class Session {
     return {
       batch: (batch) => {
         if (!live()) return;
-        if (batch.kept) this.kept.take(run, batch.kept);
+        if (batch.kept) this.around.kept.take(run, batch.kept);
         for (const gate of batch.gates ?? []) this.around.note(gate);
         for (const test of batch.tests ?? []) run.tests.set(test.id, test);
         run.builder.add(batch);
@@ -332,7 +329,7 @@ export class Session {
         run.over = true;
         run.limit?.();
         this.showing.show(run);
-        this.records.finish();
+        this.showing.records.finish();
       },
       stopped: (raw) => {
         if (!live()) return;
@@ -340,14 +337,14 @@ export class Session {
         this.end(
           run,
           raw.reason === 'time-limit'
-            ? { reason: 'time-limit', message: overdueText(run.builder.pendingPlaces(), this.options.timeLimitMs) }
+            ? { reason: 'time-limit', message: overdueText(run.builder.pending.places(), this.options.timeLimitMs) }
             : stop,
           raw,
         );
       },
       needsProcess: (what) => {
         if (!live() || kind === 'process') return;
-        this.needed = what;
+        this.hosts.needed = what;
         run.handle?.cancel();
         run.builder = new RecordBuilder(linked.program);
         if (this.options.target === 'worker')
@@ -358,7 +355,7 @@ export class Session {
         else this.start(run, 'process');
       },
       result: (result) => {
-        if (this.run === run) this.padResult = result;
+        run.result = result;
       },
       looked: (ask, answer) => this.looks.answer(ask, answer),
       resolve: (specifier, from) => {
@@ -379,6 +376,6 @@ export class Session {
     if (!run.settled) run.durationMs = this.parts.clock.now() - run.startedAt;
     run.handle?.cancel();
     this.showing.show(run, stop.reason === 'cancelled' ? 'stopped' : undefined);
-    this.records.finish();
+    this.showing.records.finish();
   }
 }

@@ -2,16 +2,15 @@
 import type { Outcome } from '../record/record.js';
 import type { Clock } from './host.js';
 import type { Run } from './runs.js';
-import type { Records } from './records.js';
+import { Records } from './records.js';
 
 /** How often a run that goes on is shown. */
 const PROGRESS_MS = 60;
 
 export class Showing {
-  constructor(
-    private readonly clock: Clock,
-    private readonly records: Records,
-  ) {}
+  readonly records = new Records();
+
+  constructor(private readonly clock: Clock) {}
 
   /** Shows a run that goes on, but not more often than anybody can see. */
   soon(run: Run): void {

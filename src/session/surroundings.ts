@@ -1,14 +1,16 @@
-/** What comes into a program from outside its text: data, dials, gates. */
+/** What comes into a program from outside its text: data, dials, gates, values kept from earlier runs. */
 import type { GateOutcome } from '../record/record.js';
 import { valueText } from '../runtime/text.js';
 import type { RawGate } from '../wire/reports.js';
 import type { InputData, RunAsked, TestOrder } from '../wire/runs.js';
+import { KeptValues } from './kept-values.js';
 import type { Linked } from './linked.js';
 import type { SessionOptions, SessionParts } from './options.js';
 
 export class Surroundings {
   readonly dials = new Map<string, string | number | boolean>();
   private input: InputData | undefined;
+  readonly kept: KeptValues;
   /** How often data was handed over. */
   private inputs = 0;
   /** What came of gates when they were last opened, by name. */
@@ -19,6 +21,7 @@ export class Surroundings {
     private readonly parts: Pick<SessionParts, 'files' | 'clock'>,
   ) {
     this.input = options.input;
+    this.kept = new KeptValues(() => parts.clock.now());
   }
 
   setInput(data: InputData | undefined): void {

@@ -16,6 +16,11 @@ import { StreamData } from './stream-data.js';
 
 type EnteredMessage = Extract<ToWindow, { type: 'entered' }>;
 
+interface Completed {
+  from: number;
+  names: NameFound[];
+}
+
 export class Store {
   state: State = firstState(storedTheme());
   editor: EditorPort | undefined;
@@ -23,10 +28,7 @@ export class Store {
   private readonly listeners = new Set<() => void>();
   private readonly connection: Connection;
   private version = 0;
-  private readonly looks = new Replies<LookedAnswer>();
-  private readonly hovers = new Replies<Hovered | undefined>();
-  private readonly completions = new Replies<{ from: number; names: NameFound[] }>();
-  private readonly enters = new Replies<EnteredMessage>();
+  private readonly replies = new Replies<LookedAnswer | Hovered | Completed | EnteredMessage | undefined>();
   private entries = 0;
   private reveal: { file: string; line: number; character: number } | undefined;
 
@@ -154,7 +156,7 @@ export class Store {
   }
 
   look(request: LookRequest): Promise<LookedAnswer> {
-    return this.looks.ask((ask) => this.connection.send({ type: 'look', ask, request }), {
+    return this.replies.ask<LookedAnswer>((ask) => this.connection.send({ type: 'look', ask, request }), {
       is: 'gone',
       why: 'The server cannot be reached.',
     });
@@ -162,7 +164,9 @@ export class Store {
 
   hover(line: number, character: number): Promise<Hovered | undefined> {
     const { file } = this.state;
-    return this.hovers.ask((ask) => this.connection.send({ type: 'hover', ask, file, line, character }));
+    return this.replies.ask<Hovered | undefined>((ask) =>
+      this.connection.send({ type: 'hover', ask, file, line, character }),
+    );
   }
 
   /** Asks for the numbers of all lines of a shape, from the run's begin on. Returns a function that ends it. */
@@ -181,7 +185,9 @@ export class Store {
     const id = ++this.entries;
     const { file } = this.state;
     this.set({ entries: [...this.state.entries, { id, text }] });
-    const answer = await this.enters.ask((ask) => this.sendOrSay({ type: 'enter', ask, file, text, remember: true }));
+    const answer = await this.replies.ask<EnteredMessage>((ask) =>
+      this.sendOrSay({ type: 'enter', ask, file, text, remember: true }),
+    );
     const { live } = this.state;
     if (answer.entered.is === 'incomplete') {
       this.set({ entries: this.state.entries.filter((entry) => entry.id !== id) });
@@ -198,9 +204,9 @@ export class Store {
     return true;
   }
 
-  complete(text: string): Promise<{ from: number; names: NameFound[] }> {
+  complete(text: string): Promise<Completed> {
     const { file } = this.state;
-    return this.completions.ask((ask) => this.sendOrSay({ type: 'complete', ask, file, text }));
+    return this.replies.ask<Completed>((ask) => this.sendOrSay({ type: 'complete', ask, file, text }));
   }
 
   /** Evaluates what is selected, or the statement at the cursor, in the program; its value stands beside it. */
@@ -209,7 +215,7 @@ export class Store {
     if (!editor || !state.live) return;
     const { text, line } = editor.selected();
     const { file } = state;
-    const answer = await this.enters.ask((ask) =>
+    const answer = await this.replies.ask<EnteredMessage>((ask) =>
       this.sendOrSay({ type: 'enter', ask, file, line, ...(text === '' ? {} : { text }) }),
     );
     const { entered } = answer;
@@ -289,10 +295,10 @@ export class Store {
     if (change) this.set(change);
     switch (message.type) {
       case 'entered':
-        this.enters.answer(message.ask, message);
+        this.replies.answer(message.ask, message);
         break;
       case 'completed':
-        this.completions.answer(message.ask, message);
+        this.replies.answer(message.ask, message);
         break;
       case 'text':
         this.version = Math.max(this.version, message.version);
@@ -308,10 +314,10 @@ export class Store {
         this.streamData.add(message.points, message.fresh);
         break;
       case 'looked':
-        this.looks.answer(message.ask, message.answer);
+        this.replies.answer(message.ask, message.answer);
         break;
       case 'hovered':
-        this.hovers.answer(message.ask, message);
+        this.replies.answer(message.ask, message);
         break;
       case 'rewrite':
         if (message.file === this.state.file) this.editor?.rewrite(message.edits);

@@ -59,7 +59,7 @@ export function startPage(channel: PageChannel, own: readonly string[]): void {
     resume: () => loops.resume(),
     load: (specifier, url) => import(/* @vite-ignore */ new URL(specifier, url).href) as Promise<object>,
   });
-  for (const [stand, original] of made) embedded.target.disguise(stand, original);
+  for (const [stand, original] of made) embedded.target.parts.disguises.set(stand, original);
   channel.on(EVENTS.to, ({ page: wanted, message }: { page: string; message: string }) => {
     if (wanted === page) embedded.handle(decode(message) as ToGuest);
   });

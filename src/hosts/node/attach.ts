@@ -176,9 +176,7 @@ export class Attachment {
 
   private async post<T>(method: string, params: object = {}): Promise<T> {
     const reply = await this.replies.ask((id) => this.socket.send(JSON.stringify({ id, method, params })));
-    return given<T>(reply, (message) =>
-      message === ENDED ? new AnvilError('E_TARGET', ENDED) : new Error(message),
-    );
+    return given<T>(reply, (message) => (message === ENDED ? new AnvilError('E_TARGET', ENDED) : new Error(message)));
   }
 
   private outline(file: string, text: string): Outline | { problems: string[] } {

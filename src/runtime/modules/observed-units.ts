@@ -3,7 +3,7 @@ import type { Observe } from '../../wire/modules.js';
 import * as own from '../originals.js';
 import type { PatchTable } from '../patches/table.js';
 import { type ConsolePlace, type Probes, makeProbes } from '../probes.js';
-import type { Reporter } from '../reporter.js';
+import type { Reporter } from '../reports/reporter.js';
 
 export class ObservedUnits {
   private readonly probes = own.safeMap<number, Probes>();
@@ -25,13 +25,13 @@ export class ObservedUnits {
     for (const { unit, ...module } of units) {
       // No thread reads these: a live program is never ended for not answering.
       const cells = new Float64Array(module.owners.length);
-      this.reporter.addUnit(unit, cells);
+      this.reporter.counts.add(unit, cells);
       this.probes.set(unit, makeProbes(this.reporter, this.place, cells, { ...module, kept: [] }));
     }
     const failed = this.patches.observe(steps);
     for (const unit of gone) {
       this.probes.delete(unit);
-      this.reporter.removeUnit(unit);
+      this.reporter.counts.remove(unit);
     }
     return failed;
   }

@@ -10,7 +10,7 @@ import * as own from '../originals.js';
 import type { ModulePatches } from '../patches/modules.js';
 import { PatchTable } from '../patches/table.js';
 import { type ConsolePlace, makeProbes } from '../probes.js';
-import type { Reporter } from '../reporter.js';
+import type { Reporter } from '../reports/reporter.js';
 import type { Stacks } from '../stacks.js';
 import type { Waits } from '../waits.js';
 import { Bindings } from './bindings.js';
@@ -23,6 +23,14 @@ import { scriptFace } from './interop.js';
 import { metaOf } from './meta.js';
 import { ObservedUnits } from './observed-units.js';
 import { SourceTexts } from './texts.js';
+
+/** Where modules and their probes report. */
+export interface Reports {
+  reporter: Reporter;
+  stacks: Stacks;
+  place: ConsolePlace;
+  waits: Waits;
+}
 
 export class Registry {
   readonly patches = new PatchTable();
@@ -53,14 +61,11 @@ export class Registry {
 
   constructor(
     private readonly engine: ModuleEngine,
-    private readonly reporter: Reporter,
-    private readonly stacks: Stacks,
-    private readonly place: ConsolePlace,
-    private readonly waits: Waits,
+    private readonly reports: Reports,
     tests: Record<string, unknown>,
     padExports: Record<string, unknown>,
   ) {
-    this.observed = new ObservedUnits(this.patches, reporter, place);
+    this.observed = new ObservedUnits(this.patches, reports.reporter, reports.place);
     this.imports = new Imports(engine, this.carrier, (file) => this.instances.get(file)!, tests, padExports);
     this.texts = new SourceTexts(() => {
       const codes: ModuleCode[] = [];
@@ -74,7 +79,7 @@ export class Registry {
     for (const code of modules) {
       if (this.instances.has(code.file)) continue;
       this.instances.set(code.file, this.instance(code));
-      this.stacks.add(code);
+      this.reports.stacks.add(code);
     }
   }
 
@@ -85,7 +90,7 @@ export class Registry {
   /** The text behind a module that the engine has loaded by itself. */
   know(code: ModuleCode): void {
     this.known.set(code.file, code);
-    this.stacks.add(code);
+    this.reports.stacks.add(code);
   }
 
   /** Evaluates the program's first module after what it imports. */
@@ -152,7 +157,7 @@ export class Registry {
         });
       }
       this.instances.set(code.file, this.instance(code, old?.bindings));
-      this.stacks.add(code);
+      this.reports.stacks.add(code);
     }
     let moved = 0;
     try {
@@ -204,7 +209,7 @@ export class Registry {
   /** Throws where a module of the graph is broken: then none of it runs. */
   private checkWhole({ code, instantiated }: Instance, seen: string[]): void {
     if (instantiated) return;
-    if (code.broken) throw brokenError(code, this.stacks);
+    if (code.broken) throw brokenError(code, this.reports.stacks);
     for (let i = 0; i < seen.length; i++) if (seen[i] === code.file) return;
     own.append(seen, code.file);
     for (const link of code.links) {
@@ -241,9 +246,9 @@ export class Registry {
     const { code } = instance;
     if (instance.body) return;
     const cells = this.engine.cells(code.unit, code.owners.length);
-    this.reporter.addUnit(code.unit, cells);
-    instance.probes = makeProbes(this.reporter, this.place, cells, code, (at, value) =>
-      this.waits.note(code, at, value),
+    this.reports.reporter.counts.add(code.unit, cells);
+    instance.probes = makeProbes(this.reports.reporter, this.reports.place, cells, code, (at, value) =>
+      this.reports.waits.note(code, at, value),
     );
     instance.face = this.moduleExports(instance);
     const body = this.engine.compile(code.code, code.name);
@@ -382,10 +387,10 @@ export class Registry {
     if (instance.code.broken && instance.code.broken.how !== 'names') {
       // The engine's own words, where it reads the same text.
       await this.engine.load(this.engine.urlOf(link.target), code.file).catch((error: unknown) => {
-        if (error instanceof SyntaxError) this.stacks.place(error, instance.code);
+        if (error instanceof SyntaxError) this.reports.stacks.place(error, instance.code);
         throw error;
       });
-      throw brokenError(instance.code, this.stacks);
+      throw brokenError(instance.code, this.reports.stacks);
     }
     const done = this.evaluate(link.target);
     if (done) await done;

@@ -76,8 +76,8 @@ export class Bodies {
     const promise = new own.PromiseCopy<void>((resolve, reject) => {
       settle = resolve;
       if (node) {
-        if (node.aborted) resolve();
-        else node.onAbort = () => resolve();
+        if (node.ending.over) resolve();
+        else node.ending.onAbort = () => resolve();
       }
       if (ms !== undefined && ms !== Infinity)
         cancel = this.engine.timeout?.(ms, () =>

@@ -24,7 +24,7 @@ export class Choice {
 
   /** Results of an earlier run that still hold for a test. */
   known(node: TestNode): readonly RawTest[] | undefined {
-    return node.parent === this.root && !this.alone ? this.reuse.get(node.site) : undefined;
+    return node.parent === this.root && !this.alone ? this.reuse.get(node.reported.site) : undefined;
   }
 
   /** Why a test is left out; undefined for one that runs. */
@@ -41,7 +41,7 @@ export class Choice {
 function isChosen(node: TestNode, root: TestNode): boolean {
   if (node.options.only === true || hasOnly(node)) return true;
   const parent = node.parent!;
-  if (!parent.suite) return !parent.onlyChildren;
+  if (!parent.suite) return !parent.running.onlyChildren;
   return parent !== root && !hasOnly(parent) && isChosen(parent, root);
 }
 

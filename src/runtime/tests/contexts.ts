@@ -33,7 +33,7 @@ export class SuiteContext {
   }
 
   get signal(): own.AbortSignalLike {
-    return this.#node.signal;
+    return this.#node.ending.signal;
   }
 }
 
@@ -50,12 +50,12 @@ export class TestContext extends SuiteContext {
   }
 
   get error(): unknown {
-    const { failure } = this.#node;
+    const { failure } = this.#node.state;
     return failure ? (failure.thrown ? failure.thrown.value : new own.ErrorCopy(failure.message)) : null;
   }
 
   get passed(): boolean {
-    return this.#node.passed;
+    return this.#node.state.passed;
   }
 
   get assert(): Record<string, unknown> {
@@ -67,7 +67,7 @@ export class TestContext extends SuiteContext {
         const method = all[name] as Fn | undefined;
         if (typeof method === 'function')
           made[name] = (...args: unknown[]) => {
-            if (node.plan) node.plan.actual++;
+            if (node.state.plan) node.state.plan.actual++;
             return own.apply(method, made, args);
           };
       }
@@ -78,36 +78,36 @@ export class TestContext extends SuiteContext {
 
   get mock(): unknown {
     const node = this.#node;
-    if (!node.mock) {
+    if (!node.running.mock) {
       const shared = this.#runner.builtin('node:test').mock as { constructor: new () => { reset(): void } };
-      node.mock = new shared.constructor();
+      node.running.mock = new shared.constructor();
     }
-    return node.mock;
+    return node.running.mock;
   }
 
   plan(count: number): void {
-    if (this.#node.plan) throw new own.ErrorCopy('cannot set plan more than once');
+    if (this.#node.state.plan) throw new own.ErrorCopy('cannot set plan more than once');
     if (typeof count !== 'number' || !(count >= 0) || own.floor(count) !== count)
       throw invalid('count', 'a whole number', count);
-    this.#node.plan = { expected: count, actual: 0 };
+    this.#node.state.plan = { expected: count, actual: 0 };
   }
 
   diagnostic(message: unknown): void {
-    own.append(this.#node.notes, own.StringCopy(message));
+    own.append(this.#node.reported.notes, own.StringCopy(message));
   }
 
   runOnly(value: unknown): void {
-    this.#node.onlyChildren = Boolean(value);
+    this.#node.running.onlyChildren = Boolean(value);
   }
 
   skip(message?: string): void {
-    this.#node.skipped = true;
-    this.#node.reason = message;
+    this.#node.state.skipped = true;
+    this.#node.state.reason = message;
   }
 
   todo(message?: string): void {
-    this.#node.todo = true;
-    this.#node.reason = message;
+    this.#node.state.todo = true;
+    this.#node.state.reason = message;
   }
 
   test(...args: unknown[]): Promise<void> {

@@ -19,42 +19,103 @@ export function takeIds(count: number): number {
   return last;
 }
 
+/** What became of a test. */
+export interface TestState {
+  passed: boolean;
+  failure: TestFailure | undefined;
+  cancelled: boolean;
+  finished: boolean;
+  skipped: boolean;
+  todo: boolean;
+  /** Why it is skipped, or still to do. */
+  reason: string | undefined;
+  /** Why it was left out of this run, if it was. */
+  leftOut: RawTest['leftOut'];
+  plan: { expected: number; actual: number } | undefined;
+  /** Milliseconds of the engine's clock; NaN before. */
+  started: number;
+  ended: number;
+}
+
+/** How a test and its subtests run. */
+export interface TestRunning {
+  /** Subtests that wait for room. */
+  readonly pending: { node: TestNode; resolve: () => void }[];
+  active: number;
+  concurrency: number;
+  /** Milliseconds; undefined for as long as it takes. */
+  timeout: number | undefined;
+  /** The suite's body has run. */
+  built: Promise<void> | undefined;
+  buildOver: boolean;
+  /** Set by the test itself: of its subtests only those marked so run. */
+  onlyChildren: boolean;
+  /** Hooks after each that the test has itself, before those from around it. */
+  ownAfterEach: number;
+  mock: { reset(): void } | undefined;
+}
+
+/** What the record is told of a test. */
+export interface TestReported {
+  readonly notes: string[];
+  site: number;
+  frame: RawFrame | undefined;
+  raw: RawTest | undefined;
+  /** How often the reporter had sent when it was told last. */
+  flushes: number;
+}
+
+/** The signal of a test, made when it is first asked for: thousands of tests never do. */
+class Ending {
+  private controller: own.AbortControllerLike | undefined;
+  over = false;
+  /** Called when the test ends, for what waits for its body. */
+  onAbort: (() => void) | undefined;
+
+  get signal(): own.AbortSignalLike {
+    this.controller ??= new own.AbortControllerCopy();
+    if (this.over) this.controller.abort();
+    return this.controller.signal;
+  }
+
+  end(): void {
+    this.over = true;
+    this.onAbort?.();
+    this.controller?.abort();
+  }
+}
+
 /** A test or suite that was declared. */
 export class TestNode {
   readonly id = ++ids;
   readonly children: TestNode[] = [];
-  readonly pending: { node: TestNode; resolve: () => void }[] = [];
   readonly hooks: Record<HookKind, Hook[]>;
-  ownAfterEach = 0;
-  private controller: own.AbortControllerLike | undefined;
-  private over = false;
-  onAbort: (() => void) | undefined;
-  passed = false;
-  failure: TestFailure | undefined;
-  cancelled = false;
-  finished = false;
-  skipped: boolean;
-  todo: boolean;
-  reason: string | undefined;
-  /** Why it was left out of this run, if it was. */
-  leftOut: RawTest['leftOut'];
-  /** Set by the test itself: of its subtests only those marked so run. */
-  onlyChildren = false;
-  concurrency: number;
-  timeout: number | undefined;
-  plan: { expected: number; actual: number } | undefined;
-  active = 0;
-  started = NaN;
-  ended = NaN;
-  /** The suite's body has run. */
-  built: Promise<void> | undefined;
-  buildOver = false;
-  mock: { reset(): void } | undefined;
-  readonly notes: string[] = [];
-  site = -1;
-  frame: RawFrame | undefined;
-  raw: RawTest | undefined;
-  flushes = -1;
+  readonly state: TestState = {
+    passed: false,
+    failure: undefined,
+    cancelled: false,
+    finished: false,
+    skipped: false,
+    todo: false,
+    reason: undefined,
+    leftOut: undefined,
+    plan: undefined,
+    started: NaN,
+    ended: NaN,
+  };
+  readonly running: TestRunning = {
+    pending: [],
+    active: 0,
+    concurrency: 1,
+    timeout: undefined,
+    built: undefined,
+    buildOver: false,
+    onlyChildren: false,
+    ownAfterEach: 0,
+    mock: undefined,
+  };
+  readonly reported: TestReported = { notes: [], site: -1, frame: undefined, raw: undefined, flushes: -1 };
+  readonly ending = new Ending();
 
   constructor(
     readonly name: string,
@@ -63,8 +124,8 @@ export class TestNode {
     public fn: Fn,
     readonly options: Options,
   ) {
-    this.concurrency = parent?.concurrency ?? 1;
-    this.timeout = parent?.timeout;
+    this.running.concurrency = parent?.running.concurrency ?? 1;
+    this.running.timeout = parent?.running.timeout;
     this.hooks = {
       before: [],
       after: [],
@@ -72,59 +133,41 @@ export class TestNode {
       afterEach: parent ? copyOf(parent.hooks.afterEach) : [],
     };
     const { concurrency, timeout, skip, todo } = options;
-    if (typeof concurrency === 'number') this.concurrency = concurrency;
-    else if (typeof concurrency === 'boolean') this.concurrency = concurrency ? Infinity : 1;
+    if (typeof concurrency === 'number') this.running.concurrency = concurrency;
+    else if (typeof concurrency === 'boolean') this.running.concurrency = concurrency ? Infinity : 1;
     else if (concurrency !== undefined && concurrency !== null)
       throw invalid('options.concurrency', 'of type boolean or number', concurrency);
     if (timeout !== undefined && timeout !== null && timeout !== Infinity) {
       if (typeof timeout !== 'number') throw invalid('options.timeout', 'of type number', timeout);
-      this.timeout = timeout;
+      this.running.timeout = timeout;
     }
-    this.skipped = skip !== undefined && skip !== false;
-    this.todo = todo !== undefined && todo !== false;
-    this.reason = typeof skip === 'string' ? skip : typeof todo === 'string' ? todo : undefined;
-    if (this.skipped) this.fn = nothing;
-  }
-
-  /** Made when it is first asked for: thousands of tests never do. */
-  get signal(): own.AbortSignalLike {
-    this.controller ??= new own.AbortControllerCopy();
-    if (this.over) this.controller.abort();
-    return this.controller.signal;
-  }
-
-  get aborted(): boolean {
-    return this.over;
+    this.state.skipped = skip !== undefined && skip !== false;
+    this.state.todo = todo !== undefined && todo !== false;
+    this.state.reason = typeof skip === 'string' ? skip : typeof todo === 'string' ? todo : undefined;
+    if (this.state.skipped) this.fn = nothing;
   }
 
   fail(failure: TestFailure): void {
-    if (this.failure) return;
-    this.passed = false;
-    this.failure = failure;
+    if (this.state.failure) return;
+    this.state.passed = false;
+    this.state.failure = failure;
   }
 
   pass(): void {
-    if (!this.failure) this.passed = true;
-  }
-
-  /** Ends the wait for its body; a signal that nobody asked for is not made. */
-  end(): void {
-    this.over = true;
-    this.onAbort?.();
-    this.controller?.abort();
+    if (!this.state.failure) this.state.passed = true;
   }
 
   cancel(
     failure = new TestFailure('cancelled', 'it did not end before the test around it, and was ended with it'),
   ): void {
-    if (this.ended === this.ended || this.failure) return;
+    if (this.state.ended === this.state.ended || this.state.failure) return;
     this.fail(failure);
-    this.cancelled = true;
-    this.end();
+    this.state.cancelled = true;
+    this.ending.end();
   }
 
   get hasRoom(): boolean {
-    return this.concurrency > this.active;
+    return this.running.concurrency > this.running.active;
   }
 }
 

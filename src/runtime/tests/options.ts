@@ -40,3 +40,18 @@ export function invalid(name: string, wanted: string, given: unknown): Error {
 export function isPromise(value: unknown): value is Promise<unknown> {
   return typeof value === 'object' && value !== null && typeof (value as { then?: unknown }).then === 'function';
 }
+
+/** Name, body and options of a test, from the arguments it was declared with in any of the ways that are allowed. */
+export function declarationOf(args: readonly unknown[]): { text: string; body: Fn; options: Options } {
+  const name = args[0];
+  let [, options, fn] = args;
+  if (typeof name === 'function') fn = name;
+  else if (name !== null && typeof name === 'object') {
+    fn = options;
+    options = name;
+  } else if (typeof options === 'function') fn = options;
+  if (options === null || typeof options !== 'object') options = {};
+  const body = typeof fn === 'function' ? (fn as Fn) : nothing;
+  const text = typeof name === 'string' && name !== '' ? name : (body !== nothing && body.name) || '<anonymous>';
+  return { text, body, options: options as Options };
+}

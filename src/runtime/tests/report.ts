@@ -2,7 +2,7 @@
 import type { RawError, RawTest } from '../../wire/reports.js';
 import type { ErrorReader } from '../errors.js';
 import * as own from '../originals.js';
-import type { Reporter } from '../reporter.js';
+import type { Reporter } from '../reports/reporter.js';
 import { copyOf, pathOf, takeIds, type TestNode } from './node.js';
 
 export class TestReport {
@@ -26,8 +26,8 @@ export class TestReport {
         reused: true,
       });
     }
-    node.finished = true;
-    node.passed = true;
+    node.state.finished = true;
+    node.state.passed = true;
     return own.PromiseCopy.resolve();
   }
 
@@ -45,32 +45,32 @@ export class TestReport {
       name: node.name,
       path: pathOf(node.parent!, this.root),
       state,
-      passed: node.passed,
-      durationMs: running ? 0 : node.ended - node.started,
+      passed: node.state.passed,
+      durationMs: running ? 0 : node.state.ended - node.state.started,
       suite: node.suite,
-      site: node.site,
+      site: node.reported.site,
     };
-    if (node.frame) raw.frame = node.frame;
-    if (node.leftOut) raw.leftOut = node.leftOut;
-    if (node.reason !== undefined) raw.reason = node.reason;
-    if (node.notes.length > 0) raw.notes = copyOf(node.notes);
-    if (!running && node.failure) {
-      const { failure, message, thrown } = node.failure;
+    if (node.reported.frame) raw.frame = node.reported.frame;
+    if (node.state.leftOut) raw.leftOut = node.state.leftOut;
+    if (node.state.reason !== undefined) raw.reason = node.state.reason;
+    if (node.reported.notes.length > 0) raw.notes = copyOf(node.reported.notes);
+    if (!running && node.state.failure) {
+      const { failure, message, thrown } = node.state.failure;
       raw.failure = failure;
       if (message !== '' && state === 'failed') raw.reason = message;
       if (thrown) raw.error = this.errors.read(thrown.value, 'thrown', ++this.reporter.clock);
       else if (failure !== 'subtests') raw.error = this.plain(node, message, raw.moment);
     }
-    if (node.raw && node.flushes === this.reporter.flushes) Object.assign(node.raw, raw);
+    if (node.reported.raw && node.reported.flushes === this.reporter.flushes) Object.assign(node.reported.raw, raw);
     else {
-      node.raw = raw;
-      node.flushes = this.reporter.flushes;
+      node.reported.raw = raw;
+      node.reported.flushes = this.reporter.flushes;
       this.reporter.addTest(raw);
     }
   }
 
   /** A failure that nobody threw. */
   private plain(node: TestNode, message: string, moment: number): RawError {
-    return { kind: 'thrown', moment, name: '', message, frames: node.frame ? [node.frame] : [] };
+    return { kind: 'thrown', moment, name: '', message, frames: node.reported.frame ? [node.reported.frame] : [] };
   }
 }

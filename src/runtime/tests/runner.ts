@@ -7,7 +7,7 @@ import type { RawTest } from '../../wire/reports.js';
 import type { ErrorReader } from '../errors.js';
 import * as own from '../originals.js';
 import type { ConsolePlace } from '../probes.js';
-import type { Reporter } from '../reporter.js';
+import type { Reporter } from '../reports/reporter.js';
 import type { Stacks } from '../stacks.js';
 import { Bodies, hookFailure, settled, type Limit } from './bodies.js';
 import { Choice, LEFT_OUT } from './choice.js';
@@ -15,18 +15,21 @@ import { SuiteContext, TestContext, type ContextActions } from './contexts.js';
 import type { TestEngine } from './engine.js';
 import type { Declarations } from './module.js';
 import { TestNode, type Hook } from './node.js';
-import { isPromise, nothing, TestFailure, type Fn, type HookKind, type Options } from './options.js';
+import { declarationOf, isPromise, nothing, TestFailure, type Fn, type HookKind, type Options } from './options.js';
 import { TestReport } from './report.js';
 
 export class TestRunner implements ContextActions, Declarations {
   private readonly root: TestNode = new TestNode('', undefined, true, nothing, {});
-  private allowed = false;
-  private opening = false;
-  private rootOver: Promise<void> | undefined;
+  /** The file's own life, around its tests. */
+  private readonly file: {
+    allowed: boolean;
+    opening: boolean;
+    rootOver: Promise<void> | undefined;
+    declared: boolean;
+  } = { allowed: false, opening: false, rootOver: undefined, declared: false };
   private waiters: (() => void)[] = [];
   private suiteNow: TestNode | undefined;
   private readonly choice = new Choice(this.root);
-  private declared = false;
   private readonly reports: TestReport;
   private readonly bodies: Bodies;
 
@@ -49,12 +52,13 @@ export class TestRunner implements ContextActions, Declarations {
   /** Waits until every test that was declared has ended. */
   async finish(): Promise<void> {
     while (!this.idle) await new own.PromiseCopy<void>((resolve) => own.append(this.waiters, resolve));
-    if (!this.declared && (this.root.hooks.before.length > 0 || this.root.hooks.after.length > 0)) await this.endRoot();
-    await this.rootOver;
+    if (!this.file.declared && (this.root.hooks.before.length > 0 || this.root.hooks.after.length > 0))
+      await this.endRoot();
+    await this.file.rootOver;
   }
 
   private get idle(): boolean {
-    return this.root.active === 0 && this.root.pending.length === 0 && !this.opening;
+    return this.root.running.active === 0 && this.root.running.pending.length === 0 && !this.file.opening;
   }
 
   /**
@@ -65,7 +69,7 @@ export class TestRunner implements ContextActions, Declarations {
     if (this.idle) return false;
     const why = new TestFailure('cancelled', 'it never ended: it waits for something that cannot come any more');
     this.closeChildren(this.root, why);
-    this.root.active = 0;
+    this.root.running.active = 0;
     this.wake();
     return true;
   }
@@ -74,7 +78,7 @@ export class TestRunner implements ContextActions, Declarations {
   abandon(): void {
     const visit = (node: TestNode): void => {
       for (let i = 0; i < node.children.length; i++) visit(node.children[i]!);
-      if (node !== this.root && !node.finished) this.reports.report(node, 'running');
+      if (node !== this.root && !node.state.finished) this.reports.report(node, 'running');
     };
     visit(this.root);
   }
@@ -82,9 +86,9 @@ export class TestRunner implements ContextActions, Declarations {
   /** An error nobody took: true when it belongs to a test that runs, which then fails of it. */
   caught(error: unknown): boolean {
     const node = this.engine.scope?.get();
-    if (!(node instanceof TestNode) || node === this.root || node.finished) return false;
+    if (!(node instanceof TestNode) || node === this.root || node.state.finished) return false;
     node.fail(new TestFailure('code', '', { value: error }));
-    node.end();
+    node.ending.end();
     return true;
   }
 
@@ -109,11 +113,11 @@ export class TestRunner implements ContextActions, Declarations {
   }
 
   private async begin(node: TestNode): Promise<void> {
-    if (!this.allowed && !this.opening) {
-      this.opening = true;
+    if (!this.file.allowed && !this.file.opening) {
+      this.file.opening = true;
       own.promiseThen(own.PromiseCopy.resolve(), () => {
-        this.opening = false;
-        this.allowed = true;
+        this.file.opening = false;
+        this.file.allowed = true;
         void this.nextOf(this.root);
         this.wake();
       });
@@ -122,24 +126,15 @@ export class TestRunner implements ContextActions, Declarations {
   }
 
   private create(parent: TestNode, suite: boolean, args: unknown[], preset: Options): TestNode {
-    const name = args[0];
-    let [, options, fn] = args;
-    if (typeof name === 'function') fn = name;
-    else if (name !== null && typeof name === 'object') {
-      fn = options;
-      options = name;
-    } else if (typeof options === 'function') fn = options;
-    if (options === null || typeof options !== 'object') options = {};
-    const body = typeof fn === 'function' ? (fn as Fn) : nothing;
-    const text = typeof name === 'string' && name !== '' ? name : (body !== nothing && body.name) || '<anonymous>';
-    const late = parent.finished || parent.buildOver;
+    const { text, body, options } = declarationOf(args);
+    const late = parent.state.finished || parent.running.buildOver;
     const under = late ? this.root : parent;
     const node = new TestNode(text, under, suite, body, { ...(options as Options), ...preset });
-    this.declared = true;
+    this.file.declared = true;
     if (node.options.only) this.choice.anyOnly = true;
-    node.site = this.place.test ?? -1;
+    node.reported.site = this.place.test ?? -1;
     this.place.test = -1;
-    if (node.site < 0) node.frame = this.stacks.here(20).find((frame) => frame.local);
+    if (node.reported.site < 0) node.reported.frame = this.stacks.here(20).find((frame) => frame.local);
     if (late) node.fail(new TestFailure('parent-ended', 'it could not begin: the test around it had ended'));
     own.append(under.children, node);
     const { signal } = node.options;
@@ -161,13 +156,13 @@ export class TestRunner implements ContextActions, Declarations {
     this.suiteNow = node;
     const context = new SuiteContext(node);
     const over = (): void => {
-      node.buildOver = true;
+      node.running.buildOver = true;
     };
     const broke = (error: unknown): void => node.fail(new TestFailure('code', '', { value: error }));
     try {
       const result = this.bodies.within(node, () => own.apply(node.fn, context, [context]));
       if (isPromise(result))
-        node.built = own.promiseThen(own.promiseThen(result, undefined, broke), over, over) as Promise<void>;
+        node.running.built = own.promiseThen(own.promiseThen(result, undefined, broke), over, over) as Promise<void>;
       else own.promiseThen(own.PromiseCopy.resolve(), over);
     } catch (error) {
       broke(error);
@@ -185,13 +180,13 @@ export class TestRunner implements ContextActions, Declarations {
 
   addHook(node: TestNode, kind: HookKind, fn: Fn, options: Options = {}): void {
     const hook: Hook = { kind, fn: typeof fn === 'function' ? fn : nothing, timeout: options.timeout, ran: undefined };
-    if (kind === 'before' && node.started === node.started) {
+    if (kind === 'before' && node.state.started === node.state.started) {
       const context = this.contextOf(node);
       void own.promiseThen(this.bodies.runHook(hook, node, context), undefined, (error: unknown) =>
         node.fail(hookFailure(kind, error)),
       );
     }
-    if (kind === 'afterEach') node.hooks.afterEach.splice(node.ownAfterEach++, 0, hook);
+    if (kind === 'afterEach') node.hooks.afterEach.splice(node.running.ownAfterEach++, 0, hook);
     else own.append(node.hooks[kind], hook);
   }
 
@@ -199,20 +194,20 @@ export class TestRunner implements ContextActions, Declarations {
 
   start(node: TestNode): Promise<void> {
     const parent = node.parent!;
-    if (!this.allowed || !parent.hasRoom)
-      return new own.PromiseCopy<void>((resolve) => own.append(parent.pending, { node, resolve }));
+    if (!this.file.allowed || !parent.hasRoom)
+      return new own.PromiseCopy<void>((resolve) => own.append(parent.running.pending, { node, resolve }));
     return this.run(node);
   }
 
   /** A subtest of a test that runs. */
   subtest(parent: TestNode, args: unknown[], preset: Options = {}): Promise<void> {
-    if (parent.plan) parent.plan.actual++;
+    if (parent.state.plan) parent.state.plan.actual++;
     return this.start(this.create(parent, false, args, preset));
   }
 
   private async nextOf(node: TestNode): Promise<void> {
-    while (node.pending.length > 0 && node.hasRoom) {
-      const next = node.pending.shift()!;
+    while (node.running.pending.length > 0 && node.hasRoom) {
+      const next = node.running.pending.shift()!;
       await this.run(next.node);
       next.resolve();
     }
@@ -227,9 +222,9 @@ export class TestRunner implements ContextActions, Declarations {
     if (known) return this.reports.repeat(node, known);
     const why = this.choice.whyNot(node);
     if (why !== undefined) {
-      node.skipped = true;
-      node.leftOut = why;
-      node.reason ??= LEFT_OUT[why];
+      node.state.skipped = true;
+      node.state.leftOut = why;
+      node.state.reason ??= LEFT_OUT[why];
       node.fn = nothing;
     }
     return node.suite ? this.runSuite(node) : this.runTest(node);
@@ -241,9 +236,9 @@ export class TestRunner implements ContextActions, Declarations {
 
   private async runTest(node: TestNode): Promise<void> {
     const parent = node.parent!;
-    parent.active++;
-    node.started = this.engine.now();
-    if (node.aborted) {
+    parent.running.active++;
+    node.state.started = this.engine.now();
+    if (node.ending.over) {
       this.end(node);
       return;
     }
@@ -253,7 +248,7 @@ export class TestRunner implements ContextActions, Declarations {
     const afterEach = async (): Promise<void> => {
       if (afterEachRan) return;
       afterEachRan = true;
-      if (parent.hooks.afterEach.length > 0 && !node.skipped)
+      if (parent.hooks.afterEach.length > 0 && !node.state.skipped)
         await this.bodies.runHooks(parent, 'afterEach', node, context);
     };
     const after = async (): Promise<void> => {
@@ -263,12 +258,12 @@ export class TestRunner implements ContextActions, Declarations {
     try {
       if (node.options.plan) context.plan(node.options.plan);
       if (parent.hooks.before.length > 0) await this.bodies.runHooks(parent, 'before', parent, this.contextOf(parent));
-      if (parent.hooks.beforeEach.length > 0 && !node.skipped)
+      if (parent.hooks.beforeEach.length > 0 && !node.state.skipped)
         await this.bodies.runHooks(parent, 'beforeEach', node, context);
-      limit = this.bodies.limit(node, node.timeout);
+      limit = this.bodies.limit(node, node.running.timeout);
       const result = this.bodies.invoke(node.fn, node, context);
       await settled(result, limit.promise);
-      const { plan } = node;
+      const { plan } = node.state;
       if (plan && plan.actual !== plan.expected)
         throw new TestFailure(
           'plan',
@@ -294,13 +289,13 @@ export class TestRunner implements ContextActions, Declarations {
     } finally {
       limit?.end();
     }
-    node.end();
+    node.ending.end();
     this.end(node);
   }
 
   private async runSuite(node: TestNode): Promise<void> {
     const parent = node.parent!;
-    parent.active++;
+    parent.running.active++;
     const context = new SuiteContext(node);
     let limit: Limit | undefined;
     let afterRan = false;
@@ -310,9 +305,9 @@ export class TestRunner implements ContextActions, Declarations {
       await this.bodies.runHooks(node, 'after', node, context);
     };
     try {
-      if (node.built) await node.built;
-      node.started = this.engine.now();
-      if (node.aborted) {
+      if (node.running.built) await node.running.built;
+      node.state.started = this.engine.now();
+      if (node.ending.over) {
         node.children.length = 0;
         this.end(node);
         return;
@@ -320,9 +315,9 @@ export class TestRunner implements ContextActions, Declarations {
       this.reports.report(node, 'running');
       if (parent.hooks.before.length > 0) await this.bodies.runHooks(parent, 'before', parent, this.contextOf(parent));
       await this.bodies.runHooks(node, 'before', node, context);
-      limit = this.bodies.limit(node, node.timeout);
+      limit = this.bodies.limit(node, node.running.timeout);
       const runs: Promise<void>[] = [];
-      if (!node.skipped && !node.failure)
+      if (!node.state.skipped && !node.state.failure)
         for (let i = 0; i < node.children.length; i++) own.append(runs, this.start(node.children[i]!));
       await own.PromiseCopy.race([own.PromiseCopy.all(runs), limit.promise]);
       await after();
@@ -344,38 +339,41 @@ export class TestRunner implements ContextActions, Declarations {
 
   /** Ends what is unfinished below a node; returns how many of its children failed. */
   private closeChildren(node: TestNode, why?: TestFailure): number {
-    node.pending.length = 0;
+    node.running.pending.length = 0;
     let failed = 0;
     for (let i = 0; i < node.children.length; i++) {
       const child = node.children[i]!;
-      if (!child.finished) {
+      if (!child.state.finished) {
         child.cancel(why);
         this.end(child, why);
       }
-      if (!child.passed && !child.todo) failed++;
+      if (!child.state.passed && !child.state.todo) failed++;
     }
     return failed;
   }
 
   private end(node: TestNode, why?: TestFailure): void {
-    if (node.finished) return;
-    node.finished = true;
-    node.ended = this.engine.now();
-    if (node.started !== node.started) node.started = node.ended;
+    if (node.state.finished) return;
+    node.state.finished = true;
+    node.state.ended = this.engine.now();
+    if (node.state.started !== node.state.started) node.state.started = node.state.ended;
     const failed = this.closeChildren(node, why);
-    if (node.passed && failed > 0)
+    if (node.state.passed && failed > 0)
       node.fail(new TestFailure('subtests', `${failed} of ${node.children.length} in it failed`));
-    node.mock?.reset();
-    this.reports.report(node, node.skipped ? 'skipped' : node.todo ? 'todo' : node.passed ? 'passed' : 'failed');
+    node.running.mock?.reset();
+    this.reports.report(
+      node,
+      node.state.skipped ? 'skipped' : node.state.todo ? 'todo' : node.state.passed ? 'passed' : 'failed',
+    );
     const parent = node.parent!;
-    if (parent.active > 0) parent.active--;
+    if (parent.running.active > 0) parent.running.active--;
     void this.nextOf(parent);
     if (parent === this.root && this.idle) void this.endRoot();
   }
 
   private endRoot(): Promise<void> {
-    if (!this.rootOver || this.root.hooks.after.some((hook) => !hook.ran)) {
-      this.rootOver = (async () => {
+    if (!this.file.rootOver || this.root.hooks.after.some((hook) => !hook.ran)) {
+      this.file.rootOver = (async () => {
         try {
           if (this.root.children.length === 0)
             await this.bodies.runHooks(this.root, 'before', this.root, new TestContext(this, this.root));
@@ -387,7 +385,7 @@ export class TestRunner implements ContextActions, Declarations {
         this.wake();
       })();
     }
-    return this.rootOver;
+    return this.file.rootOver;
   }
 
   private wake(): void {

@@ -10,7 +10,7 @@ export function captureOutput(target: Target): void {
     const decoder = new TextDecoder();
     stream.write = ((chunk: string | Uint8Array, encoding?: unknown, callback?: unknown) => {
       const text = typeof chunk === 'string' ? chunk : decoder.decode(chunk, { stream: true });
-      target.console.write(level, text);
+      target.parts.console.write(level, text);
       const done = typeof encoding === 'function' ? encoding : callback;
       if (typeof done === 'function') queueMicrotask(() => (done as () => void)());
       return true;
@@ -42,10 +42,10 @@ export function captureDescriptors(target: Target, originals: Originals): void {
       text = String(data);
       size = Buffer.byteLength(text, (rest[1] as BufferEncoding | undefined) ?? 'utf8');
     }
-    target.console.write(fd === 1 ? 'stdout' : 'stderr', text);
+    target.parts.console.write(fd === 1 ? 'stdout' : 'stderr', text);
     return size;
   };
-  target.disguise(fs.writeSync, write);
+  target.parts.disguises.set(fs.writeSync, write);
   syncBuiltinESMExports();
 }
 
@@ -56,7 +56,7 @@ const MOST_TOLD = 64 * 1024;
 export function teeOutput(
   tell: (stream: 'stdout' | 'stderr', text: string, omitted: number) => void,
   timers: Originals['timers'],
-  record: Target['console'],
+  record: Target['parts']['console'],
 ): (on: boolean) => void {
   let listening = false;
   for (const stream of ['stdout', 'stderr'] as const) {

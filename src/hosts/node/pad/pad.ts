@@ -60,9 +60,9 @@ export function startPad(port: MessagePort, data: PadData): void {
   engine.uncaught = (error) => run.end.handled(error) || (uncaught(error, 'thrown'), true);
   engine.unsettled = () => (run.stage.unsettled = true);
   target.install();
-  target.registry.patches.onStopped = () => originals.send({ type: 'live', event: { is: 'undone' } });
+  target.parts.registry.patches.onStopped = () => originals.send({ type: 'live', event: { is: 'undone' } });
   const requests = requestLog(target, originals);
-  const disguise = (made: object, original: object): void => target.disguise(made, original);
+  const disguise = (made: object, original: object): void => target.parts.disguises.set(made, original);
   if (live) {
     const stopped = stoppedLoops();
     resume = () => stopped.resume();
@@ -70,7 +70,7 @@ export function startPad(port: MessagePort, data: PadData): void {
     listen = teeOutput(
       (stream, text, omitted) => originals.send({ type: 'live', event: { is: 'output', stream, text, omitted } }),
       originals.timers,
-      target.console,
+      target.parts.console,
     );
   } else watchRequests(requests, disguise);
   guardWaysOut(originals, place, {
@@ -110,7 +110,7 @@ function usesRequests(modules: readonly ModuleCode[]): boolean {
 }
 
 /** How scripts that the platform loads by itself come to the registry. */
-function scriptsOf({ registry }: Target, isRunning: () => boolean): ReturnType<typeof installScripts> {
+function scriptsOf({ parts: { registry } }: Target, isRunning: () => boolean): ReturnType<typeof installScripts> {
   return installScripts(
     {
       codeFor: (file) => (isRunning() ? registry.codeFor(file) : undefined),
@@ -131,9 +131,9 @@ function scriptsOf({ registry }: Target, isRunning: () => boolean): ReturnType<t
 function requestLog(target: Target, originals: Originals): RequestLog {
   return {
     begin: (entry, frames) => target.request(entry, frames),
-    update: (entry) => target.requested(entry),
-    body: (entry, value) => target.requested(entry, { value }),
-    failed: (entry, error) => target.requested(entry, undefined, error),
+    update: (entry) => target.parts.requests.changed(entry),
+    body: (entry, value) => target.parts.requests.changed(entry, { value }),
+    failed: (entry, error) => target.parts.requests.changed(entry, undefined, error),
     now: () => originals.now(),
     frames: () => target.here(),
   };

@@ -65,7 +65,7 @@ export class PadRun {
     const { target, originals, stage } = this;
     switch (message.type) {
       case 'ping':
-        target.reporter.tick();
+        target.parts.reporter.tick();
         originals.send({ type: 'pong' });
         break;
       case 'run':
@@ -86,7 +86,7 @@ export class PadRun {
         target.flushEnd();
         break;
       case 'change':
-        void target.change(message.change).then((answer) => {
+        void target.parts.changes.change(message.change).then((answer) => {
           target.flush();
           originals.send({ type: 'changed', ask: message.ask, answer });
         });
@@ -116,8 +116,8 @@ export class PadRun {
     this.prepare(modules);
     const { tests, controls, input, result } = asked;
     stage.askedResult = result === true;
-    if (tests) target.tests.order(tests);
-    if (controls) target.controls.order(controls);
+    if (tests) target.parts.tests.order(tests);
+    if (controls) target.parts.controls.order(controls);
     if (input) {
       const read = (): Uint8Array => ('bytes' in input ? input.bytes : originals.readFile(input.file));
       target.source = { name: input.name, read };
@@ -147,7 +147,7 @@ export class PadRun {
   async drained(tell: () => Promise<boolean>): Promise<void> {
     const { target, originals, stage, port } = this;
     if (!stage.running || stage.idle) return;
-    if (!stage.ended && target.controls.waiting) {
+    if (!stage.ended && target.parts.controls.waiting) {
       // It waits at a gate: that is no failure, and the gate can still be opened.
       stage.idle = true;
       target.flushEnd();
@@ -171,7 +171,7 @@ export class PadRun {
     stage.idle = true;
     if (!stage.left) {
       stage.left = true;
-      target.reporter.exitCode = this.end.exit();
+      target.parts.reporter.ended(this.end.exit());
     }
     target.flushEnd();
     if (stage.askedResult) this.noResult('its default export is a promise that never ends');
@@ -188,7 +188,7 @@ export class PadRun {
     if (stage.leaving) return;
     stage.leaving = true;
     const frames = target.here();
-    target.tests.abandon();
+    target.parts.tests.abandon();
     target.flush();
     const told = new SharedArrayBuffer(4);
     originals.send({ type: 'leaving', reason, frames, told, ...(code === undefined ? {} : { code }) });
@@ -221,7 +221,7 @@ export class PadRun {
   private endWith(error: unknown): void {
     const { target } = this;
     process.exitCode = 1;
-    const text = fatalText(error, target.stacks, (file) => target.registry.sourceOf(file));
+    const text = fatalText(error, target.parts.stacks, (file) => target.parts.registry.sourceOf(file));
     this.end.exit();
     this.originals.stderr(text);
     process.exit();

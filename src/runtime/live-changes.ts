@@ -1,0 +1,148 @@
+/** Changes a program that runs: patches, reloads, code that is entered, what is observed of it. */
+import type { LiveAnswer } from '../wire/messages.js';
+import type { LiveChange, Observe } from '../wire/modules.js';
+import type { PadConsole } from './console.js';
+import type { ErrorReader } from './errors.js';
+import type { Registry } from './modules/registry.js';
+import * as own from './originals.js';
+import { CONSOLE } from './preview.js';
+import type { Reporter } from './reports/reporter.js';
+import type { TargetEngine } from './target-engine.js';
+
+/** Milliseconds between two reports of a live program that is looked at. */
+const REPORT_MS = 100;
+
+type Asked<Do extends LiveChange['do']> = Extract<LiveChange, { do: Do }>;
+
+export class LiveChanges {
+  private stopReports: (() => void) | undefined;
+
+  constructor(
+    private readonly engine: TargetEngine,
+    private readonly registry: Registry,
+    private readonly reporter: Reporter,
+    private readonly errors: ErrorReader,
+    private readonly console: PadConsole,
+  ) {}
+
+  /** Changes a live program, whole or not at all. Without links it is done when this returns. */
+  async change(change: LiveChange): Promise<LiveAnswer> {
+    const { registry } = this;
+    const start = this.engine.now();
+    switch (change.do) {
+      case 'patience':
+        registry.patches.patience = change.ms;
+        return done();
+      case 'listen':
+        this.engine.listen?.(change.on);
+        return done();
+      case 'report':
+        this.report(change.on);
+        return done();
+      case 'observe': {
+        const unobserved = this.observe(change.observe);
+        return { ...done(this.engine.now() - start), ...unobserved };
+      }
+      case 'evaluate':
+        return this.evaluate(change);
+      case 'undo':
+        return registry.patches.undo()
+          ? { objects: 0, resumed: this.resumed(), pauseMs: this.engine.now() - start }
+          : this.failed(new own.ErrorCopy('there is no change to take back'));
+      case 'patch':
+        return this.patch(change);
+      case 'reload':
+        return this.reload(change, start);
+    }
+  }
+
+  private async evaluate(change: Asked<'evaluate'>): Promise<LiveAnswer> {
+    const { registry, reporter } = this;
+    let result: unknown;
+    let pauseMs = 0;
+    for (let i = 0; i < change.codes.length; i++) {
+      const { code, awaits } = change.codes[i]!;
+      const begin = this.engine.now();
+      try {
+        result = registry.patches.evaluate(change.file, code);
+        pauseMs += this.engine.now() - begin;
+        if (awaits) result = await result;
+      } catch (error) {
+        return this.failed(error, i);
+      }
+    }
+    registry.sync();
+    const moment = ++reporter.clock;
+    const value = reporter.previewer.take(result, CONSOLE);
+    reporter.holder.hold(moment, 0, result);
+    return { ...done(pauseMs), result: { value, moment } };
+  }
+
+  private async patch(change: Asked<'patch'>): Promise<LiveAnswer> {
+    const { engine, registry } = this;
+    registry.add(change.modules);
+    for (const { file, name, link } of change.links) {
+      try {
+        if (engine.ownLoader) registry.patches.lateOf(file)[name] = await engine.ownLoader(file, link);
+        else await registry.prepare(file, name, link, []);
+      } catch (error) {
+        return this.failed(error);
+      }
+    }
+    const begin = engine.now();
+    const applied = registry.patches.apply(change.steps);
+    registry.sync();
+    if (applied.failed) return this.failed(applied.failed.error, applied.failed.step);
+    const unobserved = change.observe ? this.observe(change.observe) : {};
+    return {
+      objects: applied.filled,
+      resumed: change.steps.length > 0 ? this.resumed() : [],
+      pauseMs: engine.now() - begin,
+      ...unobserved,
+    };
+  }
+
+  private async reload(change: Asked<'reload'>, start: number): Promise<LiveAnswer> {
+    const { registry } = this;
+    try {
+      const moved = await registry.reload(change.modules);
+      const applied = registry.patches.apply(change.steps);
+      if (applied.failed) throw applied.failed.error;
+      return { objects: moved + applied.filled, resumed: this.resumed(), pauseMs: this.engine.now() - start };
+    } catch (error) {
+      return this.failed(error);
+    }
+  }
+
+  private resumed(): string[] {
+    return this.engine.resume?.() ?? [];
+  }
+
+  private failed(error: unknown, step = -1): LiveAnswer {
+    return { ...done(), failed: { step, error: this.errors.read(error, 'thrown', this.reporter.clock) } };
+  }
+
+  private observe(observe: Observe): Pick<LiveAnswer, 'unobserved'> {
+    const unobserved = this.registry.observed
+      .observe(observe)
+      .map(({ step, error }) => ({ step, message: this.errors.read(error, 'thrown', this.reporter.clock).message }));
+    return unobserved.length > 0 ? { unobserved } : {};
+  }
+
+  private report(on: boolean): void {
+    this.console.listening = on;
+    if (on && !this.stopReports)
+      this.stopReports = this.engine.every?.(REPORT_MS, () => {
+        this.reporter.flush({ counts: true });
+        this.registry.observed.refresh();
+      });
+    else if (!on) {
+      this.stopReports?.();
+      this.stopReports = undefined;
+    }
+  }
+}
+
+function done(pauseMs = 0): LiveAnswer {
+  return { objects: 0, resumed: [], pauseMs };
+}

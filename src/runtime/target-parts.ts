@@ -1,0 +1,99 @@
+/** Puts the parts of a target together: each is given those it reports to. */
+import { PadConsole } from './console.js';
+import { Controls } from './controls.js';
+import { Disguises } from './disguises.js';
+import { ErrorReader } from './errors.js';
+import { Input, type InputSource } from './input.js';
+import { LiveChanges } from './live-changes.js';
+import { Registry } from './modules/registry.js';
+import { Opener } from './opener.js';
+import * as own from './originals.js';
+import { Reporter } from './reports/reporter.js';
+import { Requests } from './requests.js';
+import { ShownValues } from './shown.js';
+import { Stacks } from './stacks.js';
+import type { TargetEngine } from './target-engine.js';
+import { testModule } from './tests/module.js';
+import { TestRunner } from './tests/runner.js';
+import { Timers } from './timers.js';
+import { Waits } from './waits.js';
+
+export interface TargetParts {
+  reporter: Reporter;
+  stacks: Stacks;
+  console: PadConsole;
+  tests: TestRunner;
+  registry: Registry;
+  errors: ErrorReader;
+  opener: Opener;
+  controls: Controls;
+  waits: Waits;
+  timers: Timers;
+  disguises: Disguises;
+  requests: Requests;
+  changes: LiveChanges;
+}
+
+/**
+ * @param source the data that `input` reads
+ * @param begin the engine's time at which the run began, in milliseconds
+ */
+export function targetParts(
+  engine: TargetEngine,
+  source: () => InputSource | undefined,
+  begin: () => number,
+): TargetParts {
+  const now = (): number => engine.now();
+  const place = { site: -1, test: -1 };
+  const reporter = new Reporter(engine.introspection, (batch) => engine.send(batch), now);
+  const stacks = new Stacks((file) => engine.isOwnFile(file));
+  const errors = new ErrorReader(reporter.previewer, stacks, engine.introspection, reporter.holder);
+  const console = new PadConsole(reporter, stacks, place, now);
+  const tests = new TestRunner(reporter, stacks, errors, place, engine);
+  const shown = new ShownValues(reporter, stacks, (callback) => engine.later(callback));
+  const waits = new Waits(engine.introspection, now);
+  const disguises = new Disguises();
+  const timers = new Timers(
+    stacks,
+    now,
+    (handle) => engine.timerOver?.(handle) ?? false,
+    (made, original) => disguises.set(made, original),
+  );
+  reporter.hooks.caught = (error) => stacks.restored(error);
+  reporter.hooks.pending = () => ({ waits: waits.pending(begin()), timers: timers.active() });
+  const controls = new Controls(reporter, stacks, errors, now);
+  const input = new Input(
+    source,
+    () => engine.input,
+    (text) => shown.note(text),
+  );
+  const padExports = shown.moduleExports();
+  const more: Record<string, unknown> = { ...controls.moduleExports(), input: input.moduleExports() };
+  for (const name of own.keys(more)) padExports[name] = more[name];
+  const registry = new Registry(engine, { reporter, stacks, place, waits }, testModule(tests), padExports);
+  registry.patches.setClock({ now, later: (callback) => engine.later(callback) });
+  const native = own.functionText;
+  const opener = new Opener(reporter.holder, reporter.previewer, {
+    introspection: engine.introspection,
+    now,
+    sourceOf: (value) => registry.texts.sourceOf(native(value as () => void)),
+    textOf: (value) => native(value as () => void),
+  });
+  const requests = new Requests(reporter, errors);
+  const changes = new LiveChanges(engine, registry, reporter, errors, console);
+  return {
+    reporter,
+    stacks,
+    console,
+    tests,
+    registry,
+    errors,
+    opener,
+    controls,
+    waits,
+    timers,
+    disguises,
+    requests,
+    changes,
+  };
+}
