@@ -5,7 +5,13 @@ import { SavedFiles } from '../hosts/node/saved-files.js';
 import { AnvilError } from '../syntax/problems.js';
 import { harmless, makePaint, wantsColour } from './paint.js';
 
-/** Patches until the process ends or this one is interrupted; with `evaluate`, evaluates once. */
+/**
+ * Patches until the process ends or this one is interrupted; with `evaluate`, evaluates once.
+ *
+ * @param target a process id, a port, or host:port
+ * @returns the exit code
+ * @throws AnvilError `E_OPTION` for a target of another form; `E_TARGET` when it cannot be attached to
+ */
 export async function attachCommand(target: string, options: { evaluate?: string }): Promise<number> {
   const address = /^(?:(.+):)?(\d+)$/.exec(target);
   if (!address)

@@ -44,7 +44,11 @@ export interface RunOptions {
 
 const FORMATS = ['text', 'json', 'tap', 'junit'];
 
-/** Runs and prints; resolves with the exit code: 0 it ran, 1 the pad failed. */
+/**
+ * Runs and prints; resolves with the exit code: 0 it ran, 1 the pad failed.
+ *
+ * @throws AnvilError `E_OPTION` for a wrong option; what cannot be read, as {@link runPad}
+ */
 export async function runCommand(pad: string, args: string[], options: RunOptions): Promise<number> {
   if (!FORMATS.includes(options.format))
     throw new AnvilError('E_OPTION', `--format is "${options.format}". It is one of ${FORMATS.join(', ')}.`);
@@ -80,7 +84,11 @@ export async function runCommand(pad: string, args: string[], options: RunOption
 /** Larger data goes over a file. */
 const IN_MEMORY = 4_000_000;
 
-/** The data that the command line gives: a named file, or what is piped in. */
+/**
+ * The data that the command line gives: a named file, or what is piped in.
+ *
+ * @throws AnvilError `E_NOT_FOUND`, `E_UNREADABLE` for data that cannot be read
+ */
 export async function inputOf(
   given: string | undefined,
   cwd: string,
@@ -249,7 +257,12 @@ export function print(text: string): Promise<void> {
   return new Promise((resolve) => process.stdout.write(text, () => resolve()));
 }
 
-/** `500`, `500ms`, `10s`, `2m` in milliseconds. */
+/**
+ * `500`, `500ms`, `10s`, `2m` in milliseconds.
+ *
+ * @returns milliseconds
+ * @throws AnvilError `E_OPTION` when it is no duration
+ */
 export function duration(text: string, option: string): number {
   const match = /^(\d+(?:\.\d+)?)(ms|s|m)?$/.exec(text.trim());
   const value = match ? Number(match[1]) * ({ ms: 1, s: 1000, m: 60_000 }[match[2] ?? 'ms'] ?? 1) : NaN;
@@ -261,6 +274,7 @@ export function duration(text: string, option: string): number {
   return value;
 }
 
+/** @throws AnvilError `E_OPTION` when it is no whole number */
 export function wholeNumber(text: string, option: string): number {
   const value = Number(text);
   if (!Number.isInteger(value) || value <= 0)

@@ -15,7 +15,11 @@ export interface ExportOptions {
   timeLimit: string;
 }
 
-/** Runs a pad and writes the document; resolves with the exit code. */
+/**
+ * Runs a pad and writes the document; resolves with the exit code.
+ *
+ * @throws AnvilError `E_OPTION` for a format or option that is none; what cannot be read, as {@link runPad}
+ */
 export async function exportCommand(pad: string, options: ExportOptions): Promise<number> {
   const { format } = options;
   if (!isShareFormat(format))

@@ -58,6 +58,8 @@ export interface Address {
 /**
  * The live program of a name, or at an address; undefined for a path. A file of that name counts first, a folder does
  * not.
+ *
+ * @throws AnvilError `E_TARGET` when the token is missing, or no program has the name
  */
 export function targetOf(path: string, given: string | undefined): Address | undefined {
   const token = given ?? process.env.USHER_ANVIL_TOKEN;

@@ -184,7 +184,11 @@ export class Linker {
     this.lastProgram = program;
   }
 
-  /** Adds a module that a running program asks for by a name that was not known before. */
+  /**
+   * Adds a module that a running program asks for by a name that was not known before.
+   *
+   * @throws AnvilError when a file that it leads to cannot be read
+   */
   extend(
     linked: Linked,
     specifier: string,

@@ -13,7 +13,7 @@ export function junitOf(record: PadRecord, name: string, placeOf: (file: string,
     `name=${quoted(name)} tests="${cases.length}" failures="${failures}" errors="${outside.length}" ` +
     `skipped="${skipped}" time="${seconds(record.durationMs)}"`;
   const lines = ['<?xml version="1.0" encoding="UTF-8"?>', `<testsuites ${attributes}>`, `  <testsuite ${attributes}>`];
-  for (const node of testTree(record)) element(node, '    ', name, lines, placeOf);
+  for (const node of testTree(record.tests)) element(node, '    ', name, lines, placeOf);
   for (const message of outside) {
     lines.push(`    <testcase name=${quoted(name)} classname=${quoted(name)} time="0">`);
     lines.push(`      <error message=${quoted(firstLine(message))}>${text(message)}</error>`, '    </testcase>');

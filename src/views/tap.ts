@@ -14,7 +14,7 @@ import { testTree, type TestNode } from './test-tree.js';
  */
 export function tapOf(record: PadRecord, name: string, placeOf: (file: string, line: number) => string): string {
   const lines = ['TAP version 14'];
-  const roots = testTree(record);
+  const roots = testTree(record.tests);
   const outside = outsideTests(record);
   const count = roots.length + (outside.length > 0 || roots.length === 0 ? 1 : 0);
   lines.push(`1..${count}`);

@@ -1,46 +1,27 @@
 /** The tests as a tree, what failed first; each can run alone. */
 import { useState } from 'react';
 import type { TestMessage } from '../server/protocol.js';
+import { failingFirst, testTree, type TestNode } from '../views/test-tree.js';
 import { Location } from './location.js';
 import type { State } from './state.js';
 import type { Store } from './store.js';
 
 const MARKS: Record<TestMessage['state'], string> = { passed: '✓', failed: '✗', skipped: '-', todo: '○', running: '…' };
 
-interface Branch {
-  test: TestMessage;
-  children: Branch[];
-}
-
-/** Nodes in the order in which they were declared, with failing ones first on every level. */
-function branchesOf(tests: readonly TestMessage[]): Branch[] {
-  const all = new Map<number, Branch>();
-  const ordered = [...tests].sort((a, b) => a.id - b.id);
-  for (const test of ordered) all.set(test.id, { test, children: [] });
-  const roots: Branch[] = [];
-  for (const test of ordered) (all.get(test.parent)?.children ?? roots).push(all.get(test.id)!);
-  const rank = ({ test }: Branch): number => (test.state === 'failed' ? 0 : test.state === 'running' ? 1 : 2);
-  const sort = (list: Branch[]): Branch[] => {
-    for (const { children } of list) sort(children);
-    return list.sort((a, b) => rank(a) - rank(b));
-  };
-  return sort(roots);
-}
-
 export function TestList({ store, state, tests }: { store: Store; state: State; tests: TestMessage[] }) {
   const [folded, setFolded] = useState<ReadonlySet<string>>(new Set());
   if (tests.length === 0) return <p className="dim">No tests. Write one with test() of node:test.</p>;
   const alone = tests.some((test) => test.leftOut === 'one-asked');
   const reused = tests.filter((test) => test.reused && !test.suite).length;
-  const rows: { branch: Branch; depth: number; key: string }[] = [];
-  const add = (branches: readonly Branch[], depth: number): void => {
+  const rows: { branch: TestNode<TestMessage>; depth: number; key: string }[] = [];
+  const add = (branches: readonly TestNode<TestMessage>[], depth: number): void => {
     branches.forEach((branch) => {
       const key = [...branch.test.path, branch.test.name, branch.test.at.line].join('\u0000');
       rows.push({ branch, depth, key });
       if (!folded.has(key)) add(branch.children, depth + 1);
     });
   };
-  add(branchesOf(tests), 0);
+  add(failingFirst(testTree(tests)), 0);
   return (
     <>
       {alone || reused > 0 ? (

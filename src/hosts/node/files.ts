@@ -109,6 +109,7 @@ export class NodeFiles implements Files {
   private readonly found = new Map<string, string>();
   private readonly configs = new ProjectConfigs();
 
+  /** @throws AnvilError `E_NOT_FOUND`, `E_IS_FOLDER`, `E_UNREADABLE`, `E_BINARY`, `E_TOO_LARGE` */
   read(file: string): string {
     let key: string;
     try {

@@ -64,3 +64,30 @@ export function brokenError(code: ModuleCode, stacks: Stacks): Error {
   stacks.place(error, code);
   return error;
 }
+
+/**
+ * Checks that a local ES module can be had with `require` now.
+ *
+ * @throws Error `ERR_REQUIRE_CYCLE_MODULE`, `ERR_REQUIRE_ASYNC_MODULE` where it cannot, in the engine's words
+ */
+export function checkRequired(instance: Instance, instanceOf: (file: string) => Instance): void {
+  const { status } = instance.state;
+  if (status === 'evaluating')
+    throw Object.assign(new own.ErrorCopy(`Cannot require() ES Module ${instance.code.file} in a cycle.`), {
+      code: 'ERR_REQUIRE_CYCLE_MODULE',
+    });
+  if (status !== 'done' && waitsSomewhere(instance, instanceOf, []))
+    throw Object.assign(
+      new own.ErrorCopy('require() cannot be used on an ESM graph with top-level await. Use import() instead.'),
+      { code: 'ERR_REQUIRE_ASYNC_MODULE' },
+    );
+}
+
+function waitsSomewhere(instance: Instance, instanceOf: (file: string) => Instance, seen: Instance[]): boolean {
+  if (instance.awaits) return true;
+  for (let i = 0; i < seen.length; i++) if (seen[i] === instance) return false;
+  own.append(seen, instance);
+  for (const link of instance.code.links)
+    if (link.kind === 'local' && waitsSomewhere(instanceOf(link.target), instanceOf, seen)) return true;
+  return false;
+}

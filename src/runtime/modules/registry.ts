@@ -16,7 +16,7 @@ import type { Waits } from '../waits.js';
 import { Bindings } from './bindings.js';
 import type { ModuleEngine, ScriptScope } from './engine.js';
 import { type Evaluated, evaluate } from './evaluation.js';
-import { brokenError, execute } from './execution.js';
+import { brokenError, checkRequired, execute } from './execution.js';
 import { Imports } from './imports.js';
 import { Instance } from './instance.js';
 import { scriptFace } from './interop.js';
@@ -110,7 +110,11 @@ export class Registry {
     this.instances.forEach(({ bindings }) => bindings.sync());
   }
 
-  /** Loads a module that a live one imports only now, and puts it where patched code looks for it. */
+  /**
+   * Loads a module that a live one imports only now, and puts it where patched code looks for it.
+   *
+   * @throws whatever the module throws while it is evaluated, or Error when it lacks the name
+   */
   async prepare(file: string, name: string, link: ModuleLink, modules: readonly ModuleCode[]): Promise<void> {
     this.add(modules);
     const late = this.patches.lateOf(file);
@@ -137,6 +141,8 @@ export class Registry {
    * throws, all are put back as they were, but what was disposed of stays so.
    *
    * @param modules in the order in which they are executed
+   * @returns how many objects went over to new classes
+   * @throws whatever a module throws while it is executed; all are back then
    */
   async reload(modules: readonly ModuleCode[]): Promise<number> {
     const files = modules.map((code) => code.file);
@@ -298,31 +304,16 @@ export class Registry {
     own.apply(instance.body!, scope.exports, [scope.exports, scope.require, scope.module, file, scope.dirname]);
   }
 
-  /** What `require` gives for a local ES module. */
+  /**
+   * What `require` gives for a local ES module.
+   *
+   * @throws Error `ERR_REQUIRE_CYCLE_MODULE`, `ERR_REQUIRE_ASYNC_MODULE` as the engine does; whatever the module throws
+   */
   requireModule(file: string): unknown {
     const instance = this.instances.get(file)!;
-    if (instance.state.status === 'evaluating')
-      throw Object.assign(new own.ErrorCopy(`Cannot require() ES Module ${file} in a cycle.`), {
-        code: 'ERR_REQUIRE_CYCLE_MODULE',
-      });
-    if (instance.state.status !== 'done' && this.waitsSomewhere(instance, []))
-      throw Object.assign(
-        new own.ErrorCopy('require() cannot be used on an ESM graph with top-level await. Use import() instead.'),
-        {
-          code: 'ERR_REQUIRE_ASYNC_MODULE',
-        },
-      );
+    checkRequired(instance, (target) => this.instances.get(target)!);
     void this.evaluate(file);
     return this.engine.required?.(instance.bindings.namespace) ?? instance.bindings.namespace;
-  }
-
-  private waitsSomewhere(instance: Instance, seen: Instance[]): boolean {
-    if (instance.awaits) return true;
-    for (let i = 0; i < seen.length; i++) if (seen[i] === instance) return false;
-    own.append(seen, instance);
-    for (const link of instance.code.links)
-      if (link.kind === 'local' && this.waitsSomewhere(this.instances.get(link.target)!, seen)) return true;
-    return false;
   }
 
   /** What `require` gives for a module of the runtime's own; undefined for all others. */

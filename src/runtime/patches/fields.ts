@@ -33,7 +33,12 @@ function setField(target: object, field: Field, plan: FieldPlan, module: ModuleP
   });
 }
 
-/** Takes what the fields of a class have become. */
+/**
+ * Takes what the fields of a class have become.
+ *
+ * @returns takes it back
+ * @throws Error when the class was never made, or a field cannot be defined
+ */
 export function takeFields(step: FieldsStep, module: ModulePatches): Undo {
   const hook = newestHook(module, step.owner);
   if (!hook) throw new own.ErrorCopy('its class was never made');

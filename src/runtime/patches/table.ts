@@ -173,7 +173,11 @@ export class PatchTable {
     return { filled };
   }
 
-  /** Gives what an expression gives inside a module that lives. */
+  /**
+   * Gives what an expression gives inside a module that lives.
+   *
+   * @throws Error when the module is not loaded yet; whatever the code throws
+   */
   evaluate(file: string, code: string): unknown {
     const { evaluate } = this.modules.of(file);
     if (!evaluate) throw new own.ErrorCopy(`${file} is not loaded yet`);

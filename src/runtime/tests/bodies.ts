@@ -40,6 +40,7 @@ export class Bodies {
     });
   }
 
+  /** @throws TestFailure of the first hook that fails; those behind it do not run */
   async runHooks(holder: TestNode, kind: HookKind, node: TestNode, context: object): Promise<void> {
     const hooks = holder.hooks[kind];
     try {

@@ -85,6 +85,7 @@ export class TestContext extends SuiteContext {
     return node.running.mock;
   }
 
+  /** @throws Error when a plan stands already; TypeError `ERR_INVALID_ARG_TYPE` when it is no whole number */
   plan(count: number): void {
     if (this.#node.state.plan) throw new own.ErrorCopy('cannot set plan more than once');
     if (typeof count !== 'number' || !(count >= 0) || own.floor(count) !== count)

@@ -105,7 +105,7 @@ export function htmlOf(record: PadRecord, lines: LineTable, options: ShareOption
     );
   if (record.requests.length > 0)
     parts.push(section('Requests', list(record.requests.map((request) => escape(clean(requestText(request)))))));
-  if (record.tests.length > 0) parts.push(section('Tests', testsHtml(failingFirst(testTree(record)), clean)));
+  if (record.tests.length > 0) parts.push(section('Tests', testsHtml(failingFirst(testTree(record.tests)), clean)));
   const errors = errorsOf(record);
   if (errors.length > 0) parts.push(section('Errors', errors.map((error) => errorHtml(record, error, clean)).join('')));
   return `<!DOCTYPE html>

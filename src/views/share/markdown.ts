@@ -46,7 +46,7 @@ export function markdownOf(record: PadRecord, lines: LineTable, options: ShareOp
         add(children, `${indent}  `);
       }
     };
-    add(testTree(record), '');
+    add(testTree(record.tests), '');
     parts.push('## Tests', block(names.join('\n')));
   }
   const errors = errorsOf(record);
