@@ -206,7 +206,7 @@ export class Stage {
       );
       const { sites } = plan;
       const column = (key: 'owner' | 'reach' | 'plus'): Int32Array => Int32Array.from(sites, (site) => site[key]);
-      const failed = this.target.parts.registry.observed.observe({
+      const { failed } = this.target.parts.registry.observed.observe({
         units: [{ unit, base: unit * 1e6, owners: column('owner'), reach: column('reach'), plus: column('plus') }],
         steps: plan.steps,
         release: [],

@@ -40,8 +40,9 @@ export class LiveChanges {
         this.report(change.on);
         return done();
       case 'observe': {
-        const unobserved = this.observe(change.observe);
-        return { ...done(this.engine.now() - start), ...unobserved };
+        const until = start + (change.budgetMs ?? Infinity);
+        const observed = this.observe(change.observe, () => this.engine.now() < until);
+        return { ...done(this.engine.now() - start), ...observed };
       }
       case 'evaluate':
         return this.evaluate(change);
@@ -122,11 +123,13 @@ export class LiveChanges {
     return { ...done(), failed: { step, error: this.errors.read(error, 'thrown', this.reporter.clock) } };
   }
 
-  private observe(observe: Observe): Pick<LiveAnswer, 'unobserved'> {
-    const unobserved = this.registry.observed
-      .observe(observe)
-      .map(({ step, error }) => ({ step, message: this.errors.read(error, 'thrown', this.reporter.clock).message }));
-    return unobserved.length > 0 ? { unobserved } : {};
+  private observe(observe: Observe, inTime?: () => boolean): Pick<LiveAnswer, 'unobserved' | 'taken'> {
+    const { failed, taken } = this.registry.observed.observe(observe, inTime);
+    const unobserved = failed.map(({ step, error }) => ({
+      step,
+      message: this.errors.read(error, 'thrown', this.reporter.clock).message,
+    }));
+    return { ...(unobserved.length > 0 ? { unobserved } : {}), ...(inTime ? { taken } : {}) };
   }
 
   private report(on: boolean): void {

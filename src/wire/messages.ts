@@ -51,6 +51,8 @@ export const liveAnswer = z.object({
   resumed: z.array(z.string()),
   /** Milliseconds that the program stood still for it. */
   pauseMs: z.number(),
+  /** How many steps of what was to be observed were taken, where there was a budget of time. */
+  taken: z.int().nonnegative().optional(),
   /** Steps of what was to be observed that could not be taken. */
   unobserved: z.array(z.object({ step: z.number(), message: z.string() })).optional(),
   /** What was evaluated gave this; it can be opened under its moment. */

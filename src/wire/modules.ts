@@ -80,8 +80,11 @@ export type LiveChange =
       modules: ModuleCode[];
       observe?: Observe;
     }
-  /** Functions report, or no longer. */
-  | { do: 'observe'; observe: Observe }
+  /**
+   * Functions report, or no longer. Steps that would take longer than `budgetMs` in one job are left: the answer tells
+   * how many were taken, at least one.
+   */
+  | { do: 'observe'; observe: Observe; budgetMs?: number }
   /** Console, counts and values are told as they come, or no longer. */
   | { do: 'report'; on: boolean }
   | { do: 'undo' }

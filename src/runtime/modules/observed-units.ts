@@ -19,21 +19,25 @@ export class ObservedUnits {
   /**
    * Puts versions that report into a live program, beside its changes.
    *
-   * @returns steps that could not be taken
+   * @param inTime asked after each step; the steps behind are left when it is false
+   * @returns steps that could not be taken, and how many were tried
    */
-  observe({ units, gone, ...steps }: Observe): { step: number; error: unknown }[] {
+  observe(
+    { units, gone, ...steps }: Observe,
+    inTime?: () => boolean,
+  ): { failed: { step: number; error: unknown }[]; taken: number } {
     for (const { unit, ...module } of units) {
       // No thread reads these: a live program is never ended for not answering.
       const cells = new Float64Array(module.owners.length);
       this.reporter.counts.add(unit, cells);
       this.probes.set(unit, makeProbes(this.reporter, this.place, cells, { ...module, kept: [] }));
     }
-    const failed = this.patches.observe(steps);
+    const observed = this.patches.observe(steps, inTime);
     for (const unit of gone) {
       this.probes.delete(unit);
       this.reporter.counts.remove(unit);
     }
-    return failed;
+    return observed;
   }
 
   /** The values of the next visits are wanted, however rare samples have become. */

@@ -65,13 +65,25 @@ test('a step that throws takes back those before it, and says which it was', () 
 test('a version that reports lies over the one the program has, and a change takes it away', () => {
   const { patches, fill } = chamber();
   patches.apply([later('(() => "changed")')]);
-  expect(patches.observe({ steps: [later('(() => "reports")')], release: [] })).toEqual([]);
+  expect(patches.observe({ steps: [later('(() => "reports")')], release: [] }).failed).toEqual([]);
   expect(fill()).toBe('reports');
   patches.observe({ steps: [], release: [{ file: FILE, slots: [0] }] });
   expect(fill()).toBe('changed');
   patches.observe({ steps: [later('(() => "reports")')], release: [] });
   patches.apply([later('(() => "changed again")')]);
   expect(fill()).toBe('changed again');
+});
+
+test('versions that report are put in place as far as the time lasts, and at least one', () => {
+  const { patches, fill } = chamber();
+  const none = { ...later('(() => "reports")'), slot: 1 };
+  expect(patches.observe({ steps: [later('(() => "reports")'), none, none], release: [] }, () => false)).toEqual({
+    failed: [],
+    taken: 1,
+  });
+  expect(fill()).toBe('reports');
+  let left = 2;
+  expect(patches.observe({ steps: [none, none, none], release: [] }, () => --left > 0).taken).toBe(2);
 });
 
 describe('the watchdog', () => {

@@ -194,13 +194,18 @@ export class PatchTable {
    *
    * @returns steps that could not be taken
    */
-  observe({ steps, release }: ObserveSteps): { step: number; error: unknown }[] {
+  observe(
+    { steps, release }: ObserveSteps,
+    inTime: () => boolean = () => true,
+  ): { failed: { step: number; error: unknown }[]; taken: number } {
     const failed: { step: number; error: unknown }[] = [];
     for (const { file, slots } of release) {
       const module = this.modules.get(file);
       if (module) for (const slot of slots) stopReporting(module, slot);
     }
-    for (let i = 0; i < steps.length; i++) {
+    let taken = 0;
+    while (taken < steps.length && (taken === 0 || inTime())) {
+      const i = taken++;
       const step = steps[i]!;
       const module = this.modules.of(step.file);
       if (step.kind !== 'function' || !module.evaluate) continue;
@@ -213,6 +218,6 @@ export class PatchTable {
         own.append(failed, { step: i, error });
       }
     }
-    return failed;
+    return { failed, taken };
   }
 }

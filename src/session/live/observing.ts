@@ -7,8 +7,11 @@ import type { ObservationPlan } from './observation.js';
 import type { RunningProgram } from './running.js';
 import type { TargetState } from './target-state.js';
 
-/** Functions that are given versions which report in one job of the program. */
-const OBSERVED_AT_ONCE = 50;
+/** Milliseconds of one job of the program in which functions are given versions that report. */
+const BUDGET_MS = 1;
+
+/** Functions that are sent for one job: more than fit in it, and not all of a large file each time. */
+const SENT_AT_ONCE = 40;
 
 export class Observing {
   /** Files that somebody looks at, with the path of the function whose values are shown. */
@@ -106,19 +109,23 @@ export class Observing {
     let ended = false;
     this.running.lastPauseMs = 0;
     // A large file in several jobs: each function is observed by itself, and the program is not to stand still for all.
-    for (let from = 0; from === 0 || from < steps.length; from += OBSERVED_AT_ONCE) {
-      const last = from + OBSERVED_AT_ONCE >= steps.length;
+    for (let from = 0; !ended && (from === 0 || from < steps.length);) {
       const observe = {
-        steps: steps.slice(from, from + OBSERVED_AT_ONCE),
+        steps: steps.slice(from, from + SENT_AT_ONCE),
         units: from === 0 ? units : [],
         release: from === 0 ? release : [],
-        gone: last ? gone : [],
+        gone: [],
       };
-      const answer = await target.change({ do: 'observe', observe });
-      ended ||= answer.failed !== undefined;
+      const first = from;
+      const answer = await target.change({ do: 'observe', observe, budgetMs: BUDGET_MS });
+      ended = answer.failed !== undefined;
       this.running.lastPauseMs = Math.max(this.running.lastPauseMs, answer.pauseMs);
-      failed.push(...(answer.unobserved ?? []).map(({ step, message }) => ({ step: step + from, message })));
+      failed.push(...(answer.unobserved ?? []).map(({ step, message }) => ({ step: step + first, message })));
+      // At least one each time, also from a target that does not say how many.
+      from += Math.max(1, answer.taken ?? SENT_AT_ONCE);
     }
+    if (!ended && gone.length > 0)
+      await target.change({ do: 'observe', observe: { steps: [], units: [], release: [], gone } });
     return ended ? undefined : failed;
   }
 }
