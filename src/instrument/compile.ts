@@ -52,7 +52,7 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
       );
     const imported = links.map((_, index) => (index === jsx.link ? `${p}J` : `${p}i${index}`)).join(',');
     const ours = `${p}m,${p}n${imported === '' ? '' : `,${imported}`}`;
-    const names = `${depth === 'off' ? '' : probeDeclarations(p, `${p}n`)}${patchable ? slotDeclarations(p, firstSlots(outline).size) : ''}`;
+    const names = `${depth === 'off' ? '' : probeDeclarations(p, `${p}n`)}${patchable ? slotDeclarations(p, firstSlots(outline)) : ''}`;
     const relink = cyclic && imported !== '' ? `${p}m.relink((${p}l)=>{[${imported}]=${p}l});` : '';
     const hook = patchable ? `${p}m.hook((${p}x)=>eval(${p}x));` : '';
     const strictly = strict ? '"use strict";' : '';
@@ -66,7 +66,7 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
       probed.prelude,
       probes +
         (patchable
-          ? livePrelude(p, parsed.file, firstSlots(outline).size, options.version ?? 0, parsed.goal === 'module')
+          ? livePrelude(p, parsed.file, firstSlots(outline), options.version ?? 0, parsed.goal === 'module')
           : ''),
     );
     if (patchable && probed.defaultValue) edits.footer = `\nexport{${p}z as default};`;

@@ -9,7 +9,7 @@ import type { Walk } from './walk.js';
 
 /** The code of a slot of the text's module. */
 export function slotCode({ facts }: Walk, slot: number): string {
-  return slotText(facts.prefix, slot, facts.slots.size);
+  return slotText(facts.prefix, slot, facts.slots);
 }
 
 /**

@@ -1,13 +1,13 @@
 /** What stands before text that stays a module or script: probes and patch points of its own. */
 import { probeDeclarations } from './probe-names.js';
 import type { Site } from './sites.js';
-import { slotDeclarations } from './slots.js';
+import { slotDeclarations, type Slots } from './slots.js';
 
 /**
  * Patch points for text that stays a module or script: the runtime's table where there is one, else one that stays
  * empty.
  */
-export function livePrelude(p: string, file: string, slots: number, version: number, module: boolean): string {
+export function livePrelude(p: string, file: string, slots: Slots, version: number, module: boolean): string {
   const inert =
     '{table:()=>[],ticks:[0],late:{},hook(){},classHook:(i,self)=>({self}),made(){},due(){},maker:(f)=>f,constant(){throw new TypeError("Assignment to constant variable.")}}';
   return `;const ${p}m=globalThis[Symbol.for("usher-anvil/live@1")]?.(${JSON.stringify(file)},${version}${module ? ',import.meta' : ''})??${inert};${slotDeclarations(p, slots)}${p}m.hook((${p}x)=>eval(${p}x));`;

@@ -10,34 +10,53 @@ export interface Slots {
   classes: readonly number[];
   /** Slots of the module as it started. */
   size: number;
+  /** In the names of their properties: another one for each text. */
+  key: string;
 }
+
+const first = new WeakMap<Outline, Slots>();
 
 /** The slots of a module that starts. */
 export function firstSlots(outline: Outline): Slots {
+  const known = first.get(outline);
+  if (known) return known;
   const count = outline.functions.length;
-  return {
+  const made: Slots = {
     functions: outline.functions.map((_, index) => index),
     classes: outline.classes.map((_, index) => count + 2 * index),
     size: count + 2 * outline.classes.length,
+    key: keyOf(outline.parsed.text),
   };
+  first.set(outline, made);
+  return made;
+}
+
+/** A short text that differs where texts do (FNV-1a, of 32 bits). */
+function keyOf(text: string): string {
+  let hash = 0x811c9dc5;
+  for (let i = 0; i < text.length; i++) hash = Math.imul(hash ^ text.charCodeAt(i), 0x01000193);
+  return (hash >>> 0).toString(36);
 }
 
 /**
  * The code of a slot. Those that a module starts with are objects of their own,
- * each with one property of its own name: the engine takes what such a property
- * holds for a constant until it changes, and an untouched patch point costs
- * nothing in optimised code. Slots that come later stand in an array.
+ * each with one property of a name that no other has, in no module: the engine
+ * takes what such a property holds for a constant until one of its name changes,
+ * and an untouched patch point costs nothing in optimised code. Slots that come
+ * later stand in an array.
  */
-export function slotText(prefix: string, slot: number, size: number): string {
+export function slotText(prefix: string, slot: number, { size, key }: Pick<Slots, 'size' | 'key'>): string {
   const names = namesWith(prefix);
-  return slot < size ? `${names.slot}${slot}.f${slot}` : `${names.slots}[${slot}]`;
+  return slot < size ? `${names.slot}${slot}.${fieldOf(slot, key)}` : `${names.slots}[${slot}]`;
 }
 
+const fieldOf = (slot: number, key: string): string => `f${slot}_${key}`;
+
 /** Declares the slots of a module, for the head of its code. */
-export function slotDeclarations(prefix: string, size: number): string {
+export function slotDeclarations(prefix: string, { size, key }: Slots): string {
   const { slot, slots, module, ticks } = namesWith(prefix);
   const numbers = Array.from({ length: size }, (_, index) => index);
-  const made = numbers.map((index) => `${slot}${index}={f${index}:undefined},`).join('');
+  const made = numbers.map((index) => `${slot}${index}={${fieldOf(index, key)}:undefined},`).join('');
   return `const ${made}${slots}=${module}.table([${numbers.map((index) => `${slot}${index}`).join(',')}]),${ticks}=${module}.ticks;`;
 }
 

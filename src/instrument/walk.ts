@@ -157,7 +157,8 @@ export function walkOf(outline: Outline, options: ProbeOptions, visit: Visit): W
     functions: new Map(outline.functions.map((info, index) => [info.node, index])),
     classes: new Map(outline.classes.map((info, index) => [info.node, index])),
     points: options.patchable ? pointsOf(outline) : undefined,
-    slots: options.slots ?? (options.patchable ? firstSlots(outline) : { functions: [], classes: [], size: 0 }),
+    slots:
+      options.slots ?? (options.patchable ? firstSlots(outline) : { functions: [], classes: [], size: 0, key: '' }),
   };
   const out: Out = {
     edits: new Edits(text),

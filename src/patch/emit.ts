@@ -316,7 +316,7 @@ export function constructorStep(
   if (!live.derived) code = info ? memberExpression(after, info, options) : '({home:{},pick:()=>function(){}})';
   else if (info) code = constructorExpression(after, info, options);
   else {
-    const slot = slotText(prefix, owner, module.size);
+    const slot = slotText(prefix, owner, module);
     code = `((...${prefix}r)=>{super(...${prefix}r),${slot}!==undefined&&${slot}.call(this)})`;
   }
   const home = live.derived ? { ofConstructor: true } : { home: 'instance' as const };

@@ -90,6 +90,7 @@ function moduleAfter(
     nextSlot: slots.next,
     changed: new Set([...module.changed, ...changed]),
     size: module.size,
+    key: module.key,
     late: names.keys,
     keys: names.used,
     links: names.links,

@@ -16,6 +16,7 @@ export class SlotAllocation {
   readonly generations: Generation[][];
   /** Slots that the module started with. */
   readonly size: number;
+  readonly key: string;
   next: number;
   private readonly given = new Set<number>();
 
@@ -23,6 +24,7 @@ export class SlotAllocation {
     const { module, after, continuity } = change;
     this.next = module.nextSlot;
     this.size = module.size;
+    this.key = module.key;
     this.generations = after.functions.map((_, index) => [...(continuity.functions[index]?.generations ?? [])]);
     this.functions = this.generations.map((list) => list[list.length - 1]?.slot ?? -1);
     this.classes = after.classes.map((_, index) => continuity.classes[index]?.live.slot ?? this.take(2));

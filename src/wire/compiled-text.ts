@@ -5,7 +5,7 @@
 
 /** A call that a patch point makes. */
 export const PATCH_CALL =
-  /\$ua_*p(?:\d+\.f\d+|\[\d+\])(?:\([^()]*\))?(?:\.(?:apply|call))?\(|\(new\.target===undefined\?\$ua_*p.*?,new\.target\)\)\.apply\(/g;
+  /\$ua_*p(?:\d+\.f\w+|\[\d+\])(?:\([^()]*\))?(?:\.(?:apply|call))?\(|\(new\.target===undefined\?\$ua_*p.*?,new\.target\)\)\.apply\(/g;
 
 /**
  * The name of code that a change brought, or that reports:

@@ -80,7 +80,7 @@ export class SourceTexts {
 
 /** The slot at which a function's own patch point looks: the first in its text. */
 function slotIn(text: string): number | undefined {
-  const match = own.exec(/\$ua_*p(?:(\d+)\.f\d+|\[(\d+)\])/, text);
+  const match = own.exec(/\$ua_*p(?:(\d+)\.f\w+|\[(\d+)\])/, text);
   return match ? own.NumberCopy(match[1] ?? match[2]) : undefined;
 }
 

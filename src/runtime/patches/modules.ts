@@ -123,16 +123,38 @@ export function newestHook(module: ModulePatches, slot: number): ClassHook | und
 
 /** What the patch point of a slot finds. */
 export function versionAt({ slots, table }: ModulePatches, slot: number): unknown {
-  return slot < slots.length ? slots[slot]![`f${slot}`] : table[slot];
+  return slot < slots.length ? slots[slot]![own.keys(slots[slot]!)[0]!] : table[slot];
 }
 
 export function setVersion({ slots, table }: ModulePatches, slot: number, version: unknown): void {
   if (slot < slots.length) {
-    slots[slot]![`f${slot}`] = version;
+    putConstant(slots[slot]!, version);
     return;
   }
   for (let i = table.length; i < slot; i++) table[i] = undefined;
   table[slot] = version;
+}
+
+/**
+ * Puts a value into the one property of an object so that the engine takes it
+ * for a constant, as it does with what the object was made with. A property that
+ * has been assigned counts as variable for good, in all objects of its hidden
+ * class: code that looks at it would stay slower when what it held is back. So
+ * the object is made a table, and then laid out anew, in a hidden class of its
+ * own: the engine does that with objects from which others inherit.
+ */
+function putConstant(slot: Record<string, unknown>, value: unknown): void {
+  const name = own.keys(slot)[0]!;
+  delete slot[name];
+  // To take away a property that is not the newest makes it a table.
+  slot.older = undefined;
+  slot.newer = undefined;
+  delete slot.older;
+  delete slot.newer;
+  slot[name] = value;
+  const Heir = function (): void {};
+  Heir.prototype = slot;
+  new (Heir as unknown as new () => object)();
 }
 
 /** Takes a version that reports away. */
