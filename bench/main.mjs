@@ -9,12 +9,13 @@ import { ENGINE_FLAGS } from '../dist/hosts/node/host.js';
 import { liveBench } from './live.mjs';
 import { observedBench } from './observed.mjs';
 import { programs } from './programs.mjs';
+import { quietBench } from './quiet.mjs';
 
 const option = (name, fallback) => {
   const found = process.argv.find((text) => text.startsWith(`--${name}=`));
   return found ? found.slice(name.length + 3) : fallback;
 };
-const only = option('only', 'edit,cost,paint,look,tests,live,observed,memory').split(',');
+const only = option('only', 'edit,cost,paint,look,tests,live,observed,quiet,memory').split(',');
 const edits = Number(option('edits', '600'));
 const here = fileURLToPath(new URL('.', import.meta.url));
 const dir = mkdtempSync(join(tmpdir(), 'anvil-bench-'));
@@ -317,6 +318,15 @@ try {
       ['program', 'depth', 'untouched', 'observed', 'after'],
       await observedBench(Number(option('rounds', '60')), median),
     );
+  if (only.includes('quiet')) {
+    const { depths, memory } = await quietBench();
+    table('How deep a live program recurses that nobody looks at', ['what', 'plain', 'live', 'of plain'], depths);
+    table(
+      'What a server keeps in memory, after a collection: heap and buffers',
+      ['program', 'before it serves, MB', 'after, MB', 'what it keeps, of plain'],
+      memory,
+    );
+  }
   if (only.includes('memory')) await memoryBench();
 } finally {
   rmSync(dir, { recursive: true, force: true });

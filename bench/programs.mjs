@@ -1,4 +1,4 @@
-// The five programs whose cost under instrumentation is measured: three of real code, two of the demo's kind.
+// The nine programs whose cost under instrumentation is measured: four of real code, five of the demo's kind.
 import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { dirname, join } from 'node:path';
@@ -7,6 +7,7 @@ const require = createRequire(import.meta.url);
 const acornFile = join(dirname(require.resolve('acorn')), 'acorn.js');
 const decimalFile = join(dirname(require.resolve('decimal.js')), 'decimal.js');
 const beautifyFile = join(dirname(require.resolve('js-beautify')), 'lib/beautify.js');
+const csvFile = join(dirname(require.resolve('csv-parse')), 'sync.cjs');
 const acornText = readFileSync(acornFile, 'utf8');
 const decimalText = readFileSync(decimalFile, 'utf8');
 
@@ -23,6 +24,28 @@ const soundings = `
 function noise(x, y) { const n = Math.sin(x * 12.9898 + y * 78.233) * 43758.5453; return n - Math.floor(n); }
 function depth(x, y) { let sum = 0, scale = 1, weight = 0.5; for (let octave = 0; octave < 4; octave++) { const fx = Math.floor(x * scale), fy = Math.floor(y * scale); sum += noise(fx, fy) * weight; scale *= 2; weight /= 2; } return sum; }
 module.exports = () => { let deepest = 0; for (let y = 0; y < 90; y++) { for (let x = 0; x < 120; x++) { const here = depth(x / 20, y / 20); if (here > deepest) deepest = here; } } return deepest; };
+`;
+
+const ledger = ['boat,cargo,tonnes,note']
+  .concat(Array.from({ length: 400 }, (_, i) => `"boat ${i}",slate,${i % 30},"lock ${i % 14}, ""upper"" gate"`))
+  .join('\n');
+
+const handlers = `
+function chamber(number) { let level = 0; const heard = []; const on = (handler) => { heard.push(handler); return () => heard.length; };
+  const fill = (by) => { level += by; for (const handler of heard) handler(level, number); return level; }; return { on, fill, get level() { return level; } }; }
+module.exports = () => { let sum = 0; for (let n = 0; n < 40; n++) { const one = chamber(n); one.on((level) => { sum += level; }); one.on((level, number) => { if (level > 3) sum -= number; }); for (let i = 0; i < 30; i++) one.fill(i % 3); sum += one.level; } return sum; };
+`;
+
+const reaches = `
+const tree = (depth) => (depth === 0 ? { metres: 7 } : { metres: depth, left: tree(depth - 1), right: tree(depth - 1) });
+const canal = tree(13);
+function metres(reach) { return reach === undefined ? 0 : reach.metres + metres(reach.left) + metres(reach.right); }
+module.exports = () => metres(canal);
+`;
+
+const integers = `
+function sum(turns) { let sum = 0; for (let i = 0; i < turns; i++) { sum = (sum + i * 3) | 0; } return sum; }
+module.exports = () => sum(1_000_000);
 `;
 
 export const programs = [
@@ -50,4 +73,13 @@ export const programs = [
   },
   { name: 'toll rules', file: 'tolls.cjs', text: tolls, use: (run) => run },
   { name: 'soundings', file: 'soundings.cjs', text: soundings, use: (run) => run },
+  {
+    name: 'table reader (csv-parse)',
+    file: csvFile,
+    text: readFileSync(csvFile, 'utf8'),
+    use: (csv) => () => csv.parse(ledger, { columns: true }).length,
+  },
+  { name: 'handlers (closures)', file: 'handlers.cjs', text: handlers, use: (run) => run },
+  { name: 'reaches (recursion)', file: 'reaches.cjs', text: reaches, use: (run) => run },
+  { name: 'integer loop', file: 'integers.cjs', text: integers, use: (run) => run },
 ];

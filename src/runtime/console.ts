@@ -210,7 +210,7 @@ export class PadConsole {
     this.add(entry);
     if (this.flood.lines <= KEEP)
       for (let i = 0; i < args.length; i++)
-        if (isOpenable(args[i])) this.reporter.holder.hold(entry.moment, i, args[i]);
+        if (isOpenable(args[i])) this.reporter.holder.hold(entry.moment, i, args[i], true);
   }
 
   private entryOf(level: Level, method: string, args: unknown[], format: boolean, site: number): RawConsole {

@@ -142,6 +142,7 @@ export class LiveChanges {
     else if (!on) {
       this.stopReports?.();
       this.stopReports = undefined;
+      this.reporter.holder.letPass();
     }
   }
 }

@@ -71,6 +71,15 @@ describe('values that are held for opening', () => {
     expect(kept).toEqual([...Array(kept.length).keys()].map((i) => 1_000 - kept.length + i));
   });
 
+  test('what was held for those who look goes when nobody does; results stay', () => {
+    const holder = new RetainedValues();
+    for (let i = 1; i <= 9; i++) holder.hold(i, 0, { i }, i % 3 !== 0);
+    holder.letPass();
+    expect([...Array(9).keys()].map((i) => holder.at(i + 1, 0)?.value)).toEqual(
+      [1, 2, 3, 4, 5, 6, 7, 8, 9].map((i) => (i % 3 === 0 ? { i } : undefined)),
+    );
+  });
+
   test('of a pad, the first: later ones weakly', () => {
     const holder = new RetainedValues();
     const barge = { name: 'Heron' };

@@ -16,12 +16,18 @@ export class RetainedValues {
   private readonly parts: number[] = [];
   private readonly values: unknown[] = [];
   private readonly weak: boolean[] = [];
+  /** Held for those who look only. */
+  private readonly passing: boolean[] = [];
   private weight = 0;
   /** In a program that runs on: bytes beyond which what was held first is let go of. */
   most: number | undefined;
 
-  /** Moments of one holder only grow. */
-  hold(moment: number, part: number, value: unknown): void {
+  /**
+   * Moments of one holder only grow.
+   *
+   * @param passing the value is held for as long as somebody looks
+   */
+  hold(moment: number, part: number, value: unknown, passing = false): void {
     const weight = weightOf(value);
     if (this.most !== undefined && (this.weight + weight > this.most || this.values.length >= MOST_RECENT))
       this.forget();
@@ -33,15 +39,29 @@ export class RetainedValues {
     own.append(this.parts, part);
     own.append(this.values, strong ? value : new own.WeakRefCopy(value as object));
     own.append(this.weak, !strong);
+    own.append(this.passing, passing);
   }
 
   /** Lets go of the older half. */
   private forget(): void {
     const half = this.values.length >> 1;
-    for (const list of [this.moments, this.parts, this.values, this.weak] as unknown[][]) {
-      for (let i = half; i < list.length; i++) list[i - half] = list[i];
-      list.length -= half;
+    this.keepOnly((index) => index >= half);
+  }
+
+  /** Nobody looks any more: lets go of what was held for those who did. */
+  letPass(): void {
+    this.keepOnly((index) => !this.passing[index]);
+  }
+
+  private keepOnly(stays: (index: number) => boolean): void {
+    const lists = [this.moments, this.parts, this.values, this.weak, this.passing] as unknown[][];
+    let kept = 0;
+    for (let i = 0; i < this.values.length; i++) {
+      if (!stays(i)) continue;
+      for (const list of lists) list[kept] = list[i];
+      kept++;
     }
+    for (const list of lists) list.length = kept;
     this.weight = 0;
     for (let i = 0; i < this.values.length; i++) if (!this.weak[i]) this.weight += weightOf(this.values[i]);
   }

@@ -61,7 +61,7 @@ export class SampleRows {
           this.number[row] = this.rest.length;
           if (typeof value === 'string' && !failed && value.length <= SHALLOW.text) own.append(this.rest, value);
           else {
-            this.holder.hold(moment, 0, value);
+            this.holder.hold(moment, 0, value, true);
             const preview = this.previewer.take(value, wide ? WIDE : ++this.previews > MANY_PREVIEWS ? SMALL : SHALLOW);
             if (late && preview.type === 'object') preview.late = true;
             if (failed) preview.failed = true;
