@@ -30,7 +30,7 @@ const lock = (i) => { const log = new Array(200).fill(i); let level = log.length
 let turn = 0;
 function serve() { for (let k = 0; k < 200; k++) { const key = turn % 2_000; held.set(key, { call: handler(turn), lock: lock(turn) }); turn++; held.get(key).call(); held.get(key).lock.rise(); } }
 setTimeout(() => setInterval(serve, 2), 2_000);
-process.on('SIGUSR2', () => { const tell = () => { gc(); const { heapUsed, arrayBuffers } = process.memoryUsage(); console.log('kept ' + (heapUsed + arrayBuffers)); }; gc(); setTimeout(tell, 50); });
+process.on('SIGUSR2', () => { const tell = () => { gc(); gc(); gc(); const { heapUsed, arrayBuffers } = process.memoryUsage(); console.log('kept ' + (heapUsed + arrayBuffers)); }; gc(); setTimeout(tell, 50); });
 `;
 
 const wait = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
