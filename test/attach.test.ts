@@ -77,3 +77,17 @@ test('what cannot be attached to is said with the way out', () => {
     expect.stringMatching(/E_OPTION {2}elm is neither a process id nor host:port/),
   ]);
 });
+
+test('a signal that would end a process, or a group of them, is not sent', async () => {
+  const sleeper = spawn('sleep', ['60']);
+  children.push(sleeper);
+  for (const [pid, why] of [
+    ['0', 'no process of a person has that number'],
+    ['1', 'no process of a person has that number'],
+    [String(sleeper.pid), 'it does not listen for the signal at which Node opens its inspector'],
+  ]) {
+    const { code, stderr } = cli(['attach', pid!]);
+    expect([code, stderr]).toEqual([2, expect.stringContaining(why!)]);
+  }
+  expect([sleeper.exitCode, sleeper.signalCode]).toEqual([null, null]);
+});

@@ -2,7 +2,7 @@
 import { arrowForm } from '../instrument/arrows.js';
 import { argumentsPassedOn, isForNew } from '../instrument/passed-on.js';
 import { prefixFor } from '../instrument/probe-names.js';
-import { firstSlots, type Slots } from '../instrument/slots.js';
+import { firstSlots } from '../instrument/slots.js';
 import { pointsOf, type Hook } from '../instrument/points.js';
 import type { Node } from '../syntax/node.js';
 import { LineTable } from '../syntax/positions.js';
@@ -61,7 +61,7 @@ export interface LiveModule {
   changed: ReadonlySet<number>;
   /** Slots it started with. */
   size: number;
-  /** See {@link Slots}. */
+  /** In the names of its first slots' properties. */
   key: string;
   /** Where names are found that came after the module had started, or were renamed; the same for private members. */
   late: ReadonlyMap<string, string>;

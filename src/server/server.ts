@@ -40,6 +40,9 @@ export interface WorkbenchServer {
   close(): Promise<void>;
 }
 
+/** Bytes that a window has not read yet, above which it is let go. */
+const MOST_UNREAD = 64 * 1024 * 1024;
+
 const ASSETS = fileURLToPath(new URL('../workbench', import.meta.url));
 
 /**
@@ -101,13 +104,13 @@ export async function startServer(options: ServerOptions): Promise<WorkbenchServ
 
   const sockets = new WebSocketServer({ noServer: true, maxPayload: 16 * 1024 * 1024 });
   app.server.on('upgrade', (request: IncomingMessage, socket: Socket, head: Buffer) => {
-    const url = new URL(request.url ?? '/', 'http://127.0.0.1');
+    socket.on('error', () => undefined);
     const refuse = (status: string): void => {
       socket.end(`HTTP/1.1 ${status}\r\nConnection: close\r\nContent-Length: 0\r\n\r\n`);
     };
     // A browser always names the page's origin here; what names none is not our page.
     if (!ownHost(request) || !ownOrigin(request.headers.origin)) refuse('403 Forbidden');
-    else if (url.pathname !== '/window' || !sameToken(url.searchParams.get('token'), token)) refuse('401 Unauthorized');
+    else if (!sameToken(windowToken(request.url), token)) refuse('401 Unauthorized');
     else {
       sockets.handleUpgrade(request, socket, head, (connection) => serve(connection, workbench));
     }
@@ -135,13 +138,24 @@ export async function startServer(options: ServerOptions): Promise<WorkbenchServ
   };
 }
 
+/** The token with which a window asks to join; undefined for an address that is none of ours. */
+function windowToken(address: string | undefined): string | undefined {
+  const [path, query] = (address ?? '').split('?', 2);
+  return path === '/window' ? (new URLSearchParams(query).get('token') ?? undefined) : undefined;
+}
+
 /** Hands on what a window says and what it is told, for as long as it stays. */
 function serve(connection: WebSocket, workbench: WorkbenchConnector): void {
   const window = workbench.connect({
     send: (message) => {
-      if (connection.readyState === connection.OPEN) connection.send(JSON.stringify(message));
+      if (connection.readyState !== connection.OPEN) return;
+      // A window that does not read what it is told comes back when it does, and is told how things are then.
+      if (connection.bufferedAmount > MOST_UNREAD) connection.terminate();
+      else connection.send(JSON.stringify(message));
     },
   });
+  // A frame that is none, text that is no UTF-8, a message above the limit: the connection ends, and nothing else.
+  connection.on('error', () => undefined);
   connection.on('message', (data) => {
     let message: unknown;
     try {

@@ -49,6 +49,8 @@ export type ErrorCode =
   | 'E_MESSAGE'
   | 'E_CONFLICT'
   | 'E_WRITE'
+  | 'E_KEEP'
+  | 'E_INTERNAL'
   | 'E_NO_NPM'
   | 'E_NO_PACKAGE'
   | 'E_OFFLINE'

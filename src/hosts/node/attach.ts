@@ -13,6 +13,7 @@ import { outlineOf, type Outline } from '../../syntax/outline.js';
 import { parse } from '../../syntax/parse.js';
 import { LineTable } from '../../syntax/positions.js';
 import { AnvilError } from '../../syntax/problems.js';
+import { checkSignal } from './signals.js';
 import { given, Replies, type Reply } from '../../wire/replies.js';
 import { NodeFiles } from './files.js';
 import { nodeTranslator } from './translate.js';
@@ -95,6 +96,7 @@ export class Attachment {
       // One that is open already is used; the signal would only repeat it.
       const before = await listOf(host, port);
       if (before === undefined) {
+        checkSignal(options.pid);
         try {
           process.kill(options.pid, 'SIGUSR1');
         } catch (error) {

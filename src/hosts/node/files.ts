@@ -33,9 +33,12 @@ const ALIASES: Record<string, string[]> = {
 export function readText(file: string): string {
   let bytes: Buffer;
   try {
+    // To read a pipe is to wait for who writes it.
+    const stat = statSync(file);
+    if (!stat.isFile() && !stat.isDirectory()) throw fileError(file, { code: 'E_NO_FILE' });
     bytes = readFileSync(file);
   } catch (error) {
-    throw fileError(file, error);
+    throw error instanceof AnvilError ? error : fileError(file, error);
   }
   if (isBinary(bytes))
     throw new AnvilError(
@@ -75,6 +78,8 @@ export function fileError(file: string, error: unknown): AnvilError {
       return new AnvilError('E_UNREADABLE', `${file} cannot be read: permission denied. Change its permissions.`, {
         cause: error,
       });
+    case 'E_NO_FILE':
+      return new AnvilError('E_UNREADABLE', `${file} is a pipe, a device or a socket. Open a source file.`);
     default:
       return new AnvilError('E_UNREADABLE', `${file} cannot be read: ${(error as Error).message}`, { cause: error });
   }

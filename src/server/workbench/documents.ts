@@ -1,6 +1,6 @@
 /** Files that are open in windows, with their unsaved text. */
-import { writeFileSync } from 'node:fs';
 import { readText } from '../../hosts/node/files.js';
+import { asBefore, sameText, saveText } from '../../hosts/node/saving.js';
 import { AnvilError } from '../../syntax/problems.js';
 import { digest, type Journal } from './journal.js';
 
@@ -44,7 +44,7 @@ export class Documents {
     const disk = readText(path);
     const base = digest(disk);
     const kept = this.journal.recall(path);
-    const unsaved = kept !== undefined && kept.text !== disk;
+    const unsaved = kept !== undefined && !sameText(kept.text, disk);
     const document: OpenDocument = {
       path,
       text: unsaved ? kept.text : disk,
@@ -58,28 +58,52 @@ export class Documents {
     return { document, isNew: true };
   }
 
-  /** Keeps the text of a document until it is saved; returns when it is on disk. */
-  keep({ path, text, base }: OpenDocument): void {
-    this.journal.keep(path, text, base);
+  /**
+   * Keeps the text of a document until it is saved; returns when it is on disk.
+   *
+   * @returns why it could not be kept, in the platform's words
+   */
+  keep({ path, text, base }: OpenDocument): string | undefined {
+    try {
+      this.journal.keep(path, text, base);
+      return undefined;
+    } catch (error) {
+      return (error as Error).message;
+    }
   }
 
-  /** @throws AnvilError `E_WRITE` when it cannot be written; its text is kept */
+  /**
+   * Saves the text of a document, with line ends and mark as the file has them.
+   *
+   * @throws AnvilError `E_WRITE` when it cannot be written, `E_CONFLICT` when another program wrote the file meanwhile
+   * and nobody has said which text counts; the text is kept
+   */
   save(document: OpenDocument, name: string): void {
+    const disk = diskText(document.path);
+    if (disk !== undefined && digest(disk) !== document.base && !sameText(disk, document.text)) {
+      document.conflict = true;
+      throw new AnvilError(
+        'E_CONFLICT',
+        `${name} was not saved: another program has written the file meanwhile. ` +
+          'Say which text counts, the one here or the one on disk; both are kept until then.',
+      );
+    }
+    const text = disk === undefined ? document.text : asBefore(document.text, disk);
     try {
-      writeFileSync(document.path, document.text);
+      if (text !== disk) saveText(document.path, text);
     } catch (cause) {
       const why = (cause as Error).message;
       const message = `${name} was not saved: ${why}. Its text is kept; save again when the cause is gone.`;
       throw new AnvilError('E_WRITE', message, { cause });
     }
-    this.agree(document, document.text);
+    this.agree(document, text);
   }
 
   /** The text in windows counts, and not the one on disk. */
   settleMine(document: OpenDocument): void {
-    document.base = digest(readText(document.path));
+    const disk = diskText(document.path);
+    if (disk !== undefined) document.base = digest(disk);
     document.conflict = false;
-    this.keep(document);
   }
 
   /** The text on disk counts. */
@@ -105,7 +129,7 @@ export class Documents {
       return 'nothing';
     }
     if (digest(disk) === document.base) return 'nothing';
-    if (disk === document.text) {
+    if (sameText(disk, document.text)) {
       this.agree(document, disk);
       return 'state';
     }
@@ -115,5 +139,14 @@ export class Documents {
     }
     this.take(document, disk);
     return 'taken';
+  }
+}
+
+/** The text of a file, or undefined where there is none that can be read. */
+function diskText(path: string): string | undefined {
+  try {
+    return readText(path);
+  } catch {
+    return undefined;
   }
 }

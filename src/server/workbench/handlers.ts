@@ -57,9 +57,9 @@ const HANDLERS: { readonly [Type in ToServer['type']]: Handler<Type> } = {
   reset: (workbench, viewer, { file, name }) => reset(workbench, viewer, workbench.pathOf(file), name),
 };
 
-/** Does what a window asks. @throws AnvilError where it is refused */
-export function receive(workbench: Workbench, viewer: Viewer, message: ToServer): void {
-  void (HANDLERS[message.type] as Handler<ToServer['type']>)(workbench, viewer, message);
+/** Does what a window asks; where that takes time, gives a promise. @throws AnvilError where it is refused */
+export function receive(workbench: Workbench, viewer: Viewer, message: ToServer): unknown {
+  return (HANDLERS[message.type] as Handler<ToServer['type']>)(workbench, viewer, message);
 }
 
 function welcome(workbench: Workbench, viewer: Viewer): void {

@@ -53,11 +53,11 @@ export class WorkbenchSession {
     workbench.viewers.add(viewer);
     return {
       receive: (message) => {
+        const refuse = (error: unknown): void => window.send({ type: 'problem', ...problemOf(error) });
         try {
-          receive(workbench, viewer, message);
+          void Promise.resolve(receive(workbench, viewer, message)).catch(refuse);
         } catch (error) {
-          if (!(error instanceof AnvilError)) throw error;
-          window.send({ type: 'problem', code: error.code, message: error.message });
+          refuse(error);
         }
       },
       leave: () => {
@@ -72,4 +72,15 @@ export class WorkbenchSession {
     const { sources, subject, types } = this.workbench;
     await Promise.all([sources.close(), subject?.close(), types.close()]);
   }
+}
+
+/** What a window is told of an error, also of one that nobody thought of: nothing a window asks ends the server. */
+function problemOf(error: unknown): { code: string; message: string } {
+  if (error instanceof AnvilError) return { code: error.code, message: error.message };
+  const { message, stack } = error as Error;
+  console.error(stack ?? error);
+  return {
+    code: 'E_INTERNAL',
+    message: `Something went wrong in usher-anvil itself: ${message}. What is typed is kept.`,
+  };
 }

@@ -26,6 +26,8 @@ export class Workbench {
   types!: TypeChecks;
   /** The pad, or the program that runs. */
   subject: Subject | undefined;
+  /** Unsaved text is kept outside of windows; false while that fails. */
+  keeps = true;
   /** What packages cost, as it was asked for. */
   sizes: readonly { file: string; line: number; text: string }[] = [];
   /** Version of each file's text that the newest run executed. */

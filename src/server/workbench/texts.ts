@@ -88,17 +88,32 @@ export function edit(
     workbench.subject?.edit(path, text);
   } finally {
     // The run has only been sent off, to a process of its own: nothing it does can come before this.
-    if (changed) workbench.documents.keep(document);
+    if (changed) keep(workbench, document);
     workbench.watchSources();
   }
+}
+
+/** Keeps unsaved text outside the window; where that fails, says so once, and goes on. */
+function keep(workbench: Workbench, document: OpenDocument): void {
+  const why = workbench.documents.keep(document);
+  if (why !== undefined && workbench.keeps)
+    workbench.tellAllWindows({
+      type: 'problem',
+      code: 'E_KEEP',
+      message: `What is typed cannot be kept outside of this window: ${why}. Save it; it is tried again at each edit.`,
+    });
+  workbench.keeps = why === undefined;
 }
 
 export function save(workbench: Workbench, viewer: Viewer, path: string, text: string, version: number): void {
   edit(workbench, viewer, path, text, version, false);
   const document = openDocument(workbench, path);
-  workbench.documents.save(document, workbench.nameOf(path));
-  if (workbench.live) workbench.subject?.saved(path, text);
-  tellState(workbench, document);
+  try {
+    workbench.documents.save(document, workbench.nameOf(path));
+    if (workbench.live) workbench.subject?.saved(path, text);
+  } finally {
+    tellState(workbench, document);
+  }
 }
 
 /** A file on disk has changed under unsaved edits: which text counts. */
@@ -106,6 +121,7 @@ export function settle(workbench: Workbench, path: string, take: 'disk' | 'mine'
   const document = openDocument(workbench, path);
   if (take === 'mine') {
     workbench.documents.settleMine(document);
+    keep(workbench, document);
     tellState(workbench, document);
     return;
   }

@@ -1,0 +1,38 @@
+/** Whether a signal to a process asks it to do something, or would end it. */
+import { spawnSync } from 'node:child_process';
+import { readFileSync } from 'node:fs';
+import { AnvilError } from '../../syntax/problems.js';
+
+/** The number of `SIGUSR1` on Linux. */
+const SIGUSR1 = 10n;
+
+/**
+ * Checks that `SIGUSR1` may be sent to a process: Node opens its inspector at
+ * that signal; a process that does not listen for it is ended by it, and 0 and
+ * negative numbers are groups of processes.
+ *
+ * @throws AnvilError `E_TARGET` when it may not
+ */
+export function checkSignal(pid: number): void {
+  const refuse = (why: string): never => {
+    throw new AnvilError('E_TARGET', `Process ${pid} cannot be attached to: ${why}.`);
+  };
+  if (!Number.isSafeInteger(pid) || pid < 2) refuse('no process of a person has that number');
+  if (pid === process.pid) refuse('it is this one');
+  if (listens(pid) === false)
+    refuse('it does not listen for the signal at which Node opens its inspector, and it would end');
+}
+
+/** Undefined where the platform does not tell. */
+function listens(pid: number): boolean | undefined {
+  if (process.platform === 'linux') {
+    try {
+      const caught = /^SigCgt:\s*([0-9a-f]+)$/m.exec(readFileSync(`/proc/${pid}/status`, 'utf8'))?.[1];
+      return caught === undefined ? undefined : (BigInt(`0x${caught}`) & (1n << (SIGUSR1 - 1n))) !== 0n;
+    } catch {
+      return undefined;
+    }
+  }
+  const { stdout, status } = spawnSync('ps', ['-o', 'comm=', '-p', String(pid)], { encoding: 'utf8' });
+  return status === 0 ? /(^|\/)node/.test(stdout.trim()) : undefined;
+}

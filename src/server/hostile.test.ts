@@ -1,0 +1,186 @@
+/** What an unfriendly page, window or disk can send: the server refuses it, and serves on. */
+import { spawnSync } from 'node:child_process';
+import { chmodSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { connect } from 'node:net';
+import { join } from 'node:path';
+import WebSocket from 'ws';
+import { startServer, type WorkbenchServer } from '#dist/server/server.js';
+import { Journal } from '#dist/server/workbench/journal.js';
+import type { ToWindow } from '#dist/server/protocol.js';
+import { eventually, folder } from '../../test/harness.js';
+
+const running: WorkbenchServer[] = [];
+afterEach(async () => {
+  await Promise.all(running.splice(0).map((server) => server.close()));
+});
+
+async function serve(journal = new Journal(folder())): Promise<{ server: WorkbenchServer; dir: string }> {
+  const dir = folder({ 'toll.ts': 'const rate = 4;\n' });
+  const server = await startServer({ root: dir, pad: join(dir, 'toll.ts'), journal });
+  running.push(server);
+  return { server, dir };
+}
+
+function enter(server: WorkbenchServer): { socket: WebSocket; messages: ToWindow[] } {
+  const socket = new WebSocket(`ws://127.0.0.1:${server.port}/window?token=${server.token}`, {
+    origin: `http://127.0.0.1:${server.port}`,
+  });
+  const messages: ToWindow[] = [];
+  socket.on('message', (data: Buffer) => messages.push(JSON.parse(data.toString()) as ToWindow));
+  socket.on('open', () => socket.send(JSON.stringify({ type: 'hello', format: 'usher-anvil/window@1' })));
+  socket.on('error', () => undefined);
+  return { socket, messages };
+}
+
+/** Still there, and still executing. */
+async function serves(server: WorkbenchServer): Promise<void> {
+  const { socket, messages } = enter(server);
+  await eventually(() => messages.find((message) => message.type === 'record' && message.ended));
+  socket.close();
+}
+
+/** Sends bytes as they are; gives what comes back. */
+function raw(port: number, bytes: string | Buffer): Promise<string> {
+  return new Promise((resolve) => {
+    const socket = connect(port, '127.0.0.1', () => socket.write(bytes));
+    let text = '';
+    socket.on('data', (data) => (text += data.toString('latin1')));
+    socket.on('error', () => resolve(text));
+    socket.on('close', () => resolve(text));
+    setTimeout(() => socket.destroy(), 600).unref();
+  });
+}
+
+const upgrade = (path: string, server: WorkbenchServer, origin = `http://127.0.0.1:${server.port}`): string =>
+  `GET ${path} HTTP/1.1\r\nHost: 127.0.0.1:${server.port}\r\nOrigin: ${origin}\r\nConnection: Upgrade\r\n` +
+  'Upgrade: websocket\r\nSec-WebSocket-Version: 13\r\nSec-WebSocket-Key: dGhlIHNhbXBsZSBub25jZQ==\r\n\r\n';
+
+test.each([
+  '//',
+  '///',
+  '/\\',
+  'http://[',
+  '*',
+  '/window',
+  '/window?',
+  '/window?token=%',
+  '/window?token=a&token=b',
+  '/%',
+  '/window/../window?token=',
+])('a socket asked for at %s is refused', async (path) => {
+  const { server } = await serve();
+  expect(await raw(server.port, upgrade(path, server))).toMatch(/^HTTP\/1\.1 40[013] /);
+  expect(await raw(server.port, upgrade(path, server, 'https://other.example'))).toMatch(/^HTTP\/1\.1 40[03] /);
+  await serves(server);
+});
+
+test('a socket that goes away in the middle of being asked for', async () => {
+  const { server } = await serve();
+  for (const part of [10, 60, 120]) {
+    const bytes = upgrade(`/window?token=${server.token}`, server).slice(0, part);
+    await new Promise<void>((resolve) => {
+      const socket = connect(server.port, '127.0.0.1', () => socket.write(bytes, () => socket.resetAndDestroy()));
+      socket.on('close', () => resolve());
+      socket.on('error', () => undefined);
+    });
+  }
+  await serves(server);
+});
+
+test.each<[string, Buffer]>([
+  ['a frame of reserved bits', Buffer.from([0xf1, 0x85, 1, 2, 3, 4, 5, 6, 7, 8, 9])],
+  ['a frame without a mask', Buffer.from([0x81, 0x02, 0x7b, 0x7d])],
+  ['text that is no UTF-8', Buffer.from([0x81, 0x82, 0, 0, 0, 0, 0xff, 0xfe])],
+  ['a frame that says it is larger than the limit', Buffer.from([0x81, 0xff, 0, 0, 0, 1, 0, 0, 0, 0, 0, 0, 0, 0])],
+  ['a control frame in pieces', Buffer.from([0x09, 0x80, 0, 0, 0, 0])],
+  ['a close frame with a wrong code', Buffer.from([0x88, 0x82, 0, 0, 0, 0, 0x00, 0x01])],
+])('%s ends its connection, and nothing else', async (_name, frame) => {
+  const { server } = await serve();
+  const { socket } = enter(server);
+  await new Promise((resolve) => socket.once('open', resolve));
+  const closed = new Promise((resolve) => socket.once('close', resolve));
+  (socket as unknown as { _socket: { write(bytes: Buffer): void } })._socket.write(frame);
+  await closed;
+  await serves(server);
+});
+
+test('messages that are none, and files that cannot be read', async () => {
+  const { server, dir } = await serve();
+  mkdirSync(join(dir, 'folder.ts'));
+  writeFileSync(join(dir, 'binary.ts'), Buffer.alloc(400));
+  expect(spawnSync('mkfifo', [join(dir, 'pipe.ts')]).status).toBe(0);
+  const { socket, messages } = enter(server);
+  await eventually(() => messages.find((message) => message.type === 'record'));
+  const junk = [
+    '',
+    'null',
+    '[]',
+    '{"type":null}',
+    '{"type":"__proto__"}',
+    '{"type":"edit"}',
+    '{"type":"cursor","moment":{}}',
+  ];
+  for (const text of junk) if (text !== '') socket.send(text);
+  for (const file of [
+    'none.ts',
+    'folder.ts',
+    'binary.ts',
+    'pipe.ts',
+    '\u0000.ts',
+    '../toll.ts',
+    'toll.ts/x',
+    'n'.repeat(300),
+  ])
+    for (const message of [
+      { type: 'show', file, run: true },
+      { type: 'edit', file, text: 'x', version: 1 },
+      { type: 'save', file, text: 'x', version: 1 },
+      { type: 'settle', file, take: 'disk' },
+      { type: 'inspect', file, line: 0 },
+      { type: 'hover', ask: 1, file, line: 0, character: 0 },
+      { type: 'complete', ask: 2, file, text: 'x' },
+      { type: 'waiting', file },
+      { type: 'reset', file, name: 'x' },
+    ])
+      socket.send(JSON.stringify(message));
+  await eventually(() => messages.filter((message) => message.type === 'problem').length > 20);
+  expect(readFileSync(join(dir, 'toll.ts'), 'utf8')).toBe('const rate = 4;\n');
+  expect(messages.some((message) => message.type === 'problem' && message.code === 'E_INTERNAL')).toBe(false);
+  await serves(server);
+});
+
+test('unsaved text that cannot be kept is said once, and the pad runs on', async () => {
+  const blocked = folder({ state: 'a file where the folder should be' });
+  const { server, dir } = await serve(new Journal(join(blocked, 'state')));
+  const { socket, messages } = enter(server);
+  await eventually(() => messages.find((message) => message.type === 'record' && message.ended));
+  for (let version = 1; version <= 3; version++)
+    socket.send(JSON.stringify({ type: 'edit', file: 'toll.ts', text: `const rate = ${version};\n`, version }));
+  await eventually(() =>
+    messages.find((message) => message.type === 'record' && message.version === 3 && message.ended),
+  );
+  expect(messages.filter((message) => message.type === 'problem').map((message) => message.code)).toEqual(['E_KEEP']);
+  rmSync(join(blocked, 'state'));
+  socket.send(JSON.stringify({ type: 'edit', file: 'toll.ts', text: 'const rate = 4.5;\n', version: 4 }));
+  await eventually(() => new Journal(join(blocked, 'state')).recall(join(dir, 'toll.ts'))?.text.includes('4.5'));
+  socket.close();
+});
+
+test('a save over what another program wrote is refused until one of the texts is chosen', async () => {
+  const { server, dir } = await serve();
+  const file = join(dir, 'toll.ts');
+  chmodSync(file, 0o640);
+  const { socket, messages } = enter(server);
+  const say = (message: unknown): void => socket.send(JSON.stringify(message));
+  await eventually(() => messages.find((message) => message.type === 'record' && message.ended));
+  say({ type: 'edit', file: 'toll.ts', text: 'const rate = 5;\n', version: 1 });
+  writeFileSync(file, 'const rate = 6;\r\n');
+  say({ type: 'save', file: 'toll.ts', text: 'const rate = 5;\n', version: 1 });
+  await eventually(() => messages.find((message) => message.type === 'problem' && message.code === 'E_CONFLICT'));
+  expect(readFileSync(file, 'utf8')).toBe('const rate = 6;\r\n');
+  say({ type: 'settle', file: 'toll.ts', take: 'mine' });
+  say({ type: 'save', file: 'toll.ts', text: 'const rate = 5;\n', version: 1 });
+  // With the line ends that the file has now.
+  await eventually(() => readFileSync(file, 'utf8') === 'const rate = 5;\r\n');
+  socket.close();
+});
