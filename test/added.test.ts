@@ -6,36 +6,56 @@ import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { cli, folder, start } from './harness.js';
 
-/** A registry of one package, as npm asks for it. */
+/** Packages of the registry: one that is plain, and one that wants to run something when it is installed. */
+const PACKAGES: Record<string, { version: string; scripts?: Record<string, string>; files: Record<string, string> }> = {
+  'wenlow-tides': {
+    version: '1.2.3',
+    files: {
+      'index.js': `exports.high = () => 'high water';\nexports.low = () => 'low water, and much more text than the other one has';\n`,
+    },
+  },
+  'wenlow-pump': {
+    version: '2.0.0',
+    scripts: { postinstall: 'node make.js' },
+    files: {
+      'index.js': `exports.made = require('node:fs').existsSync(__dirname + '/made');\n`,
+      'make.js': `require('node:fs').writeFileSync('made', '');\n`,
+    },
+  },
+};
+
+/** A registry, as npm asks for it. */
 async function registry(): Promise<{ server: Server; url: string }> {
-  const dir = folder({
-    'package/package.json': JSON.stringify({
-      name: 'wenlow-tides',
-      version: '1.2.3',
-      main: 'index.js',
-      type: 'commonjs',
+  const archives = new Map(
+    Object.entries(PACKAGES).map(([name, { version, scripts, files }]) => {
+      const manifest = { name, version, main: 'index.js', type: 'commonjs', ...(scripts ? { scripts } : {}) };
+      const inside = Object.entries(files).map(([file, text]) => [`package/${file}`, text]);
+      const dir = folder({ 'package/package.json': JSON.stringify(manifest), ...Object.fromEntries(inside) });
+      spawnSync('tar', ['czf', 'package.tgz', 'package'], { cwd: dir });
+      return [name, { manifest, bytes: readFileSync(join(dir, 'package.tgz')) }] as const;
     }),
-    'package/index.js': `exports.high = () => 'high water';\nexports.low = () => 'low water, and much more text than the other one has';\n`,
-  });
-  spawnSync('tar', ['czf', 'tides.tgz', 'package'], { cwd: dir });
-  const bytes = readFileSync(join(dir, 'tides.tgz'));
+  );
   const server = createServer((request, response) => {
     const base = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
-    if (request.url === '/wenlow-tides') {
+    const [, name = '', part] = (request.url ?? '').split('/');
+    const found = archives.get(name);
+    if (found && part === undefined) {
+      const { manifest, bytes } = found;
       const dist = {
-        tarball: `${base}/tides.tgz`,
+        tarball: `${base}/${name}/package.tgz`,
         integrity: `sha512-${createHash('sha512').update(bytes).digest('base64')}`,
         shasum: createHash('sha1').update(bytes).digest('hex'),
       };
+      const scripted = 'scripts' in manifest ? { hasInstallScript: true } : {};
       response.setHeader('content-type', 'application/json');
       response.end(
         JSON.stringify({
-          name: 'wenlow-tides',
-          'dist-tags': { latest: '1.2.3' },
-          versions: { '1.2.3': { name: 'wenlow-tides', version: '1.2.3', main: 'index.js', dist } },
+          name,
+          'dist-tags': { latest: manifest.version },
+          versions: { [manifest.version]: { ...manifest, ...scripted, dist } },
         }),
       );
-    } else if (request.url === '/tides.tgz') response.end(bytes);
+    } else if (found) response.end(found.bytes);
     else if (request.url === '/wenlow-slow') return;
     else {
       response.statusCode = 404;
@@ -89,6 +109,27 @@ describe('packages for pads', () => {
     const required = join(dir, 'pads/old.cjs');
     writeFileSync(required, `const { low } = require('wenlow-tides');\nlow().length;\n`);
     expect(cli(['run', 'pads/old.cjs'], { cwd: dir }).stdout).toContain('│ 52');
+  });
+
+  test('what a package wants to run at its installation is told, and run only when that is asked for', async () => {
+    const dir = folder({ 'pump.cjs': `const { made } = require('wenlow-pump');\nmade;\n` });
+    const made = (): boolean => existsSync(join(dir, '.usher-anvil/node_modules/wenlow-pump/made'));
+    const first = await run(['add', 'wenlow-pump'], dir, env());
+    expect(first).toEqual({
+      code: 0,
+      text:
+        'wenlow-pump 2.0.0 added, in .usher-anvil\n' +
+        'Scripts were not run. If it does not work without, add it again with --scripts:\n' +
+        '  wenlow-pump wants to run "node make.js"\n',
+    });
+    expect(made()).toBe(false);
+    const fresh = folder({ 'pump.cjs': '' });
+    const second = await run(['add', 'wenlow-pump', '--scripts'], fresh, env());
+    expect(second.text).toContain('Scripts were run:\n  wenlow-pump wants to run "node make.js"\n');
+    expect(existsSync(join(fresh, '.usher-anvil/node_modules/wenlow-pump/made'))).toBe(true);
+    // Once it is there without, asking again runs them.
+    const again = await run(['add', 'wenlow-pump', '--scripts'], dir, env());
+    expect([again.code, made()]).toEqual([0, true]);
   });
 
   test('into the project where that is asked', async () => {

@@ -2,11 +2,13 @@
 import { relative } from 'node:path';
 import { dirname } from 'node:path';
 import { padPath } from '../hosts/node/files.js';
-import { addPackage } from '../hosts/node/packages.js';
+import { addPackage, scriptsText } from '../hosts/node/packages.js';
+import { harmless } from './paint.js';
 
 export interface AddCommandOptions {
   for?: string;
   project?: boolean;
+  scripts?: boolean;
 }
 
 /** Installs and says what came of it; resolves with the exit code. */
@@ -20,6 +22,7 @@ export async function addCommand(name: string, options: AddCommandOptions): Prom
   const added = await addPackage(name, {
     folder,
     ...(options.project ? { project: true } : {}),
+    ...(options.scripts ? { scripts: true } : {}),
     signal: stop.signal,
     progress: (text) => {
       if (text === last) return;
@@ -33,5 +36,13 @@ export async function addCommand(name: string, options: AddCommandOptions): Prom
   process.stdout.write(
     `${added.name} ${added.version} added${options.for === undefined ? '' : ` for ${options.for}`}, in ${where}\n`,
   );
+  if (added.scripts.length > 0) {
+    const told = scriptsText(added.scripts).map((line) => `  ${harmless(line)}\n`);
+    process.stdout.write(
+      options.scripts
+        ? `Scripts were run:\n${told.join('')}`
+        : `Scripts were not run. If it does not work without, add it again with --scripts:\n${told.join('')}`,
+    );
+  }
   return 0;
 }

@@ -180,6 +180,7 @@ function defineAdd(program: Command): void {
     )
     .option('--for <pad>', 'the pad it is for; the current folder by default')
     .option('--project', 'into the dependencies of the nearest package.json')
+    .option('--scripts', 'run what packages want to run when they are installed; without it, it is only listed')
     .addHelpText(
       'after',
       '\nExamples:\n  usher-anvil add decimal.js --for examples/tolls/tolls.ts\n  usher-anvil add decimal.js --project',

@@ -17,6 +17,8 @@ export interface AddOptions {
   folder: string;
   /** Into the dependencies of the nearest `package.json`, and not beside the pad. */
   project?: boolean;
+  /** Runs the scripts that packages want to run when they are installed; left out by default, and told. */
+  scripts?: boolean;
   /** Told in a few words how far it is. */
   progress?(text: string): void;
   signal?: AbortSignal;
@@ -28,6 +30,15 @@ export interface Added {
   version: string;
   /** Where it was put. */
   folder: string;
+  /** What packages that came with it wanted to run at their installation. */
+  scripts: InstallScript[];
+}
+
+/** What a package wants to run when it is installed. */
+export interface InstallScript {
+  name: string;
+  /** The commands, as its manifest has them. */
+  commands: string[];
 }
 
 const NAME = /^((?:@[a-z0-9~-][a-z0-9._~-]*\/)?[a-z0-9~-][a-z0-9._~-]*)(?:@([^\s/]+))?$/i;
@@ -72,7 +83,16 @@ export async function addPackage(wanted: string, options: AddOptions): Promise<A
     if (!before) rmSync(there, { recursive: true, force: true });
   };
   const { code, killed, output } = await npm(
-    ['install', wanted, '--no-audit', '--no-fund', '--fetch-retries=1', '--fetch-timeout=20000', '--loglevel=http'],
+    [
+      'install',
+      wanted,
+      '--ignore-scripts',
+      '--no-audit',
+      '--no-fund',
+      '--fetch-retries=1',
+      '--fetch-timeout=20000',
+      '--loglevel=http',
+    ],
     folder,
     options,
   );
@@ -89,11 +109,52 @@ export async function addPackage(wanted: string, options: AddOptions): Promise<A
   }
   try {
     const { version } = JSON.parse(readFileSync(join(there, 'package.json'), 'utf8')) as { version: string };
-    return { name, version, folder };
-  } catch {
+    // What was there before counts when its scripts are asked for now.
+    const scripts = installScripts(folder, options.scripts ? undefined : kept[1]!.text);
+    if (options.scripts && scripts.length > 0) await rebuild(scripts, folder, options);
+    return { name, version, folder, scripts };
+  } catch (error) {
     restore();
+    if (error instanceof AnvilError) throw error;
     throw new AnvilError('E_INSTALL', `npm ended well, but ${name} is not where it belongs: ${there}`);
   }
+}
+
+/** The packages that came, of which npm's lock file says that they have scripts to run. @param before its text until now */
+function installScripts(folder: string, before: string | undefined): InstallScript[] {
+  const packagesOf = (text: string): Record<string, { version?: string; hasInstallScript?: boolean }> =>
+    (JSON.parse(text) as { packages?: Record<string, { version?: string; hasInstallScript?: boolean }> }).packages ??
+    {};
+  const lock = join(folder, 'package-lock.json');
+  if (!existsSync(lock)) return [];
+  const old = before === undefined ? {} : packagesOf(before);
+  return Object.entries(packagesOf(readFileSync(lock, 'utf8'))).flatMap(([path, { version, hasInstallScript }]) => {
+    if (hasInstallScript !== true || old[path]?.version === version) return [];
+    const manifest = JSON.parse(readFileSync(join(folder, path, 'package.json'), 'utf8')) as {
+      scripts?: Record<string, string>;
+    };
+    const commands = ['preinstall', 'install', 'postinstall'].flatMap((when) => manifest.scripts?.[when] ?? []);
+    // Without a command of its own, npm compiles what has a description of how.
+    return {
+      name: path.replace(/^.*node_modules\//, ''),
+      commands: commands.length > 0 ? commands : ['node-gyp rebuild'],
+    };
+  });
+}
+
+async function rebuild(scripts: readonly InstallScript[], folder: string, options: AddOptions): Promise<void> {
+  const names = scripts.map(({ name }) => name);
+  const { code, output } = await npm(['rebuild', ...names, '--foreground-scripts'], folder, options);
+  if (code !== 0)
+    throw new AnvilError(
+      'E_INSTALL',
+      `The scripts of ${names.join(', ')} failed: ${output.trim().split('\n').slice(-3).join(' ').slice(0, 400)}`,
+    );
+}
+
+/** What is to be said of scripts that were not run: which package wanted what. */
+export function scriptsText(scripts: readonly InstallScript[]): string[] {
+  return scripts.map(({ name, commands }) => `${name} wants to run ${commands.map((one) => `"${one}"`).join(' and ')}`);
 }
 
 function installError(name: string, wanted: string, output: string): AnvilError {

@@ -1,6 +1,6 @@
 /** What a window asks of packages and documents: to add one, what imports cost, a record as a file. */
 import { basename, dirname } from 'node:path';
-import { addPackage, sizeOf } from '../../hosts/node/packages.js';
+import { addPackage, scriptsText, sizeOf } from '../../hosts/node/packages.js';
 import type { PadRecord } from '../../record/record.js';
 import { packageImports } from '../../syntax/imports.js';
 import { AnvilError } from '../../syntax/problems.js';
@@ -29,7 +29,9 @@ export async function installFor(
   try {
     const progress = (text: string): void => say(`Adding ${name}: ${text}`);
     const added = await addPackage(name, { folder: dirname(pad), progress });
-    send({ type: 'note', text: `${added.name} ${added.version} is there, in ${folder.nameOf(added.folder)}.` });
+    const scripts = scriptsText(added.scripts).join('; ');
+    const left = scripts === '' ? '' : ` Scripts were not run: ${scripts}. The command add runs them with --scripts.`;
+    send({ type: 'note', text: `${added.name} ${added.version} is there, in ${folder.nameOf(added.folder)}.${left}` });
     return true;
   } catch (error) {
     send(problemOf(error, 'E_INSTALL'));
