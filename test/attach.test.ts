@@ -83,7 +83,6 @@ test('a signal that would end a process, or a group of them, is not sent', async
   children.push(sleeper);
   for (const [pid, why] of [
     ['0', 'no process of a person has that number'],
-    ['1', 'no process of a person has that number'],
     [String(sleeper.pid), 'it does not listen for the signal at which Node opens its inspector'],
   ]) {
     const { code, stderr } = cli(['attach', pid!]);

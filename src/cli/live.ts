@@ -6,7 +6,7 @@ import { padPath } from '../hosts/node/files.js';
 import { createLive } from '../hosts/node/live.js';
 import { SavedFiles } from '../hosts/node/saved-files.js';
 import { registerTarget, type RegisteredTarget } from '../server/register-target.js';
-import { freeName, targetNamed, targets } from '../server/targets.js';
+import { checkName, freeName, targetNamed, targets } from '../server/targets.js';
 import { joinTarget } from '../server/window.js';
 import { AnvilError } from '../syntax/problems.js';
 import { harmless, makePaint, wantsColour, type Paint } from './paint.js';
@@ -62,7 +62,7 @@ export async function liveCommand(entry: string, args: string[], options: LiveCo
     try {
       registered = await registerTarget({
         session: live.session,
-        name: options.name ?? freeName(file),
+        name: options.name === undefined ? freeName(file) : checkName(options.name),
         pid: live.pid() ?? 0,
         entry: file,
         root: rootOf(file, cwd),

@@ -456,6 +456,58 @@ test('registrations are of their format, and a name is free of what a path may n
   register({ ...entry, name: 'gone', door: 2 ** 22 + 1 }, at);
   expect(targets(at)).toEqual([entry]);
   expect(existsSync(join(at, `gone-${2 ** 22 + 1}.json`))).toBe(false);
+  // A name is short, has no control characters, and hides no file.
+  expect(freeName(`/canal/${'l'.repeat(240)}.ts`, at)).toBe('l'.repeat(50));
+  expect(freeName('/canal/..\u001b[2J.ts', at)).toBe('2J');
+  // Two that registered at the same moment are told apart by their processes.
+  register({ ...entry, pid: 4711, door: process.ppid }, at);
+  expect(() => targetNamed('weir', at)).toThrow(/2 programs are live under the name weir.*by its process: /);
+  expect(targetNamed('4711', at).pid).toBe(4711);
+});
+
+test('a registration that somebody forged, or of a process whose number another has now, does no harm', () => {
+  const at = join(folder(), 'targets');
+  const dir = folder({ 'ledger.ts': 'kept' });
+  const gone = 2 ** 22 + 3;
+  const entry = {
+    format: 'usher-anvil/target@1',
+    name: 'weir',
+    pid: gone,
+    door: gone,
+    entry: '/canal/weir.ts',
+    files: [],
+    since: new Date().toISOString(),
+    address: join(dir, 'ledger.ts'),
+    token: 't',
+  };
+  register({ ...entry, name: 'first', address: '127.0.0.1:1', door: process.pid } as Registration, at);
+  const forged: [string, object][] = [
+    [`weir-${gone}.json`, entry],
+    [`weir-${gone}.json`, { ...entry, address: join(at, `first-${process.pid}.json`) }],
+    ['other.json', { ...entry, name: 'first', door: gone, address: '127.0.0.1:1' }],
+    [`x-${gone}.json`, { ...entry, name: '../../x' }],
+    [`0-0.json`, { ...entry, name: '0', door: 0 }],
+    [`n-${process.pid}.json`, { ...entry, name: 'n', door: process.pid, since: 'yesterday' }],
+    [`e-${process.pid}.json`, { ...entry, name: 'e\u001b[2J', door: process.pid }],
+    ['none.json', []],
+  ];
+  for (const [name, text] of forged) {
+    writeFileSync(join(at, name), JSON.stringify(text));
+    expect(targets(at).map((one) => one.name)).toEqual(['first']);
+  }
+  expect(readFileSync(join(dir, 'ledger.ts'), 'utf8')).toBe('kept');
+  // This process began long after such a program.
+  register(
+    {
+      ...entry,
+      name: 'old',
+      address: '127.0.0.1:1',
+      door: process.pid,
+      since: '2001-01-01T00:00:00.000Z',
+    } as Registration,
+    at,
+  );
+  expect(targets(at).map((one) => one.name)).toEqual(process.platform === 'linux' ? ['first'] : ['old', 'first']);
 });
 
 test(

@@ -5,25 +5,28 @@
  */
 import { chmodSync, lstatSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { homedir, tmpdir } from 'node:os';
-import { basename, extname, join } from 'node:path';
+import { basename, dirname, extname, join } from 'node:path';
 import { z } from 'zod';
 import { nearest } from '../syntax/names.js';
 import { AnvilError } from '../syntax/problems.js';
 
+/** What a target can be called: it stands in paths and in terminals. */
+const NAME = /^\w[\w.-]{0,59}$/;
+
 const registration = z.object({
   format: z.literal('usher-anvil/target@1'),
-  name: z.string(),
+  name: z.string().regex(NAME),
   /** Of the program. */
-  pid: z.number(),
+  pid: z.int().min(1),
   /** Of the process that holds its door. */
-  door: z.number(),
+  door: z.int().min(1),
   entry: z.string(),
   files: z.array(z.string()),
   /** When it was started, as ISO 8601. */
-  since: z.string(),
+  since: z.iso.datetime(),
   /** Path of a local socket, or `127.0.0.1:port`. */
-  address: z.string(),
-  token: z.string(),
+  address: z.string().regex(/^(?:127\.0\.0\.1:\d{1,5}|\/[^\0\n]{1,200}\.sock)$/),
+  token: z.string().regex(/^[\w.~+/=-]{1,200}$/),
 });
 
 export type Registration = z.infer<typeof registration>;
@@ -66,9 +69,10 @@ export function ownFolder(folder: string): string {
 export function socketPath(folder: string, name: string, id: number): string {
   const path = join(folder, `${name}-${id}.sock`);
   if (Buffer.byteLength(path) <= LONGEST_SOCKET) return path;
-  const short = ownFolder(join(tmpdir(), `usher-anvil-${process.getuid?.() ?? 'user'}`));
-  return join(short, `${id}.sock`);
+  return join(ownFolder(shortFolder()), `${id}.sock`);
 }
+
+const shortFolder = (): string => join(tmpdir(), `usher-anvil-${process.getuid?.() ?? 'user'}`);
 
 const pathOf = (folder: string, entry: Pick<Registration, 'name' | 'door'>): string =>
   join(folder, `${entry.name}-${entry.door}.json`);
@@ -83,12 +87,32 @@ export function register(entry: Registration, folder = targetsFolder()): void {
 
 export function unregister(entry: Pick<Registration, 'name' | 'door' | 'address'>, folder = targetsFolder()): void {
   rmSync(pathOf(folder, entry), { force: true });
-  if (entry.address.startsWith('/')) rmSync(entry.address, { force: true });
+  // A registration is a file that anything of the person can write: only a socket of ours is taken away for it.
+  const { address } = entry;
+  const ours = [folder, shortFolder()].some((one) => dirname(address) === one);
+  if (ours && lstatSync(address, { throwIfNoEntry: false })?.isSocket()) rmSync(address, { force: true });
+}
+
+/**
+ * Checks a name that a person gave.
+ *
+ * @throws AnvilError `E_OPTION` when a target cannot be called so
+ */
+export function checkName(name: string): string {
+  if (NAME.test(name)) return name;
+  throw new AnvilError(
+    'E_OPTION',
+    `${JSON.stringify(name.slice(0, 80))} cannot be the name of a program. Take up to 60 letters, digits, dots and dashes.`,
+  );
 }
 
 /** The name of a new target: that of its first file, with a number where another lives under it. */
 export function freeName(entry: string, folder = targetsFolder()): string {
-  const name = basename(entry, extname(entry)).replace(/[^\w.-]/g, '-') || 'program';
+  const name =
+    basename(entry, extname(entry))
+      .replace(/[^\w.-]/g, '-')
+      .replace(/^[.-]+/, '')
+      .slice(0, 50) || 'program';
   const taken = new Set(targets(folder).map((one) => one.name));
   for (let n = 1; ; n++) {
     const candidate = n === 1 ? name : `${name}-${n}`;
@@ -115,7 +139,9 @@ export function targets(folder = targetsFolder()): Registration[] {
     } catch {
       continue;
     }
-    if (alive(entry.door)) living.push(entry);
+    // What stands under another name than its own is none of ours.
+    if (name !== basename(pathOf(folder, entry))) continue;
+    if (alive(entry.door) && !isYounger(entry.door, entry.since)) living.push(entry);
     else unregister(entry, folder);
   }
   return living.sort((a, b) => a.since.localeCompare(b.since));
@@ -138,8 +164,14 @@ export function targetNamed(name: string | undefined, folder = targetsFolder()):
         : `${all.length} programs are live: name one of ${list}`,
     );
   }
-  const found = all.find((one) => one.name === name || String(one.pid) === name || one.address === name);
-  if (found) return found;
+  const found = all.filter((one) => one.name === name || String(one.pid) === name || one.address === name);
+  if (found.length > 1)
+    throw new AnvilError(
+      'E_TARGET',
+      `${found.length} programs are live under the name ${name}. Name one by its process: ` +
+        found.map((one) => one.pid).join(', '),
+    );
+  if (found[0]) return found[0];
   const near = nearest(
     name,
     all.map((one) => one.name),
@@ -158,5 +190,22 @@ function alive(pid: number): boolean {
     return true;
   } catch (error) {
     return (error as NodeJS.ErrnoException).code === 'EPERM';
+  }
+}
+
+/** Ticks of the clock in a second, in which Linux tells when a process began. */
+const TICKS = 100;
+/** Seconds by which two clocks may differ. */
+const APART = 60;
+
+/** True when a process began later than a time: its number was given anew. Only Linux tells; false elsewhere. */
+function isYounger(pid: number, since: string): boolean {
+  try {
+    const [, rest] = readFileSync(`/proc/${pid}/stat`, 'utf8').split(/\) (?!.*\) )/);
+    const booted = /^btime (\d+)$/m.exec(readFileSync('/proc/stat', 'utf8'))?.[1];
+    const began = Number(booted) + Number(rest!.split(' ')[19]) / TICKS;
+    return began > Date.parse(since) / 1_000 + APART;
+  } catch {
+    return false;
   }
 }

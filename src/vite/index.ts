@@ -14,7 +14,7 @@ import { Saves } from '../hosts/node/saved-files.js';
 import { mapOf } from '../instrument/source-map.js';
 import { LiveSession } from '../session/live/session.js';
 import { registerTarget, type RegisteredTarget } from '../server/register-target.js';
-import { freeName } from '../server/targets.js';
+import { checkName, freeName } from '../server/targets.js';
 import { AnvilError } from '../syntax/problems.js';
 import { servePages } from './pages.js';
 import { resolveForPage, servedCode } from './served.js';
@@ -123,7 +123,13 @@ async function register(
   warn: (text: string) => void,
 ): Promise<RegisteredTarget | undefined> {
   try {
-    return await registerTarget({ session, name: name ?? freeName(root), pid: process.pid, root, entry: root });
+    return await registerTarget({
+      session,
+      name: name === undefined ? freeName(root) : checkName(name),
+      pid: process.pid,
+      root,
+      entry: root,
+    });
   } catch (error) {
     if (!(error instanceof AnvilError)) throw error;
     warn(`${error.code}  ${error.message} The pages are patched, and cannot be joined.`);

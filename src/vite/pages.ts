@@ -1,11 +1,18 @@
 /** The pages of a development server: who is there, and what goes to and fro on the server's own socket. */
 import type { DevEnvironment } from 'vite';
+import { z } from 'zod';
 import { EVENTS } from '../hosts/browser/page.js';
 import type { LiveSession } from '../session/live/session.js';
 import { PageGuest, type PageServer } from './page-guest.js';
 
 /** Milliseconds in which what is registered of a target is brought up to date once. */
 const REFRESH_MS = 200;
+
+/** What a page says comes from wherever it likes: any code of it can send on the server's socket. */
+const fromPage = z.object({ page: z.string().min(1).max(100), message: z.string().optional() });
+
+/** Pages that can be there at once. */
+const MOST_PAGES = 200;
 
 export interface PagesOptions {
   session: LiveSession;
@@ -20,7 +27,10 @@ export interface PagesOptions {
 export function servePages(hot: DevEnvironment['hot'], { session, server, warn, refresh }: PagesOptions): void {
   const pages = new Map<string, PageGuest>();
   let refreshing: NodeJS.Timeout | undefined;
-  hot.on(EVENTS.here, ({ page: id }: { page: string }, client: PageGuest['client']) => {
+  hot.on(EVENTS.here, (data: unknown, client: PageGuest['client']) => {
+    const told = fromPage.safeParse(data);
+    if (!told.success || pages.size >= MOST_PAGES) return;
+    const { page: id } = told.data;
     const before = pages.get(id);
     if (before) {
       // Its socket was away.
@@ -35,7 +45,10 @@ export function servePages(hot: DevEnvironment['hot'], { session, server, warn, 
     pages.set(id, guest);
     session.join(guest);
   });
-  hot.on(EVENTS.from, ({ page: id, message }: { page: string; message: string }) => {
+  hot.on(EVENTS.from, (data: unknown) => {
+    const told = fromPage.safeParse(data);
+    if (!told.success || told.data.message === undefined) return;
+    const { page: id, message } = told.data;
     try {
       pages.get(id)?.receive(message, session);
     } catch (error) {

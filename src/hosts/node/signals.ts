@@ -17,7 +17,7 @@ export function checkSignal(pid: number): void {
   const refuse = (why: string): never => {
     throw new AnvilError('E_TARGET', `Process ${pid} cannot be attached to: ${why}.`);
   };
-  if (!Number.isSafeInteger(pid) || pid < 2) refuse('no process of a person has that number');
+  if (!Number.isSafeInteger(pid) || pid < 1) refuse('no process of a person has that number');
   if (pid === process.pid) refuse('it is this one');
   if (listens(pid) === false)
     refuse('it does not listen for the signal at which Node opens its inspector, and it would end');

@@ -1,0 +1,50 @@
+/** What code of a page can send on the development server's socket. */
+import { EVENTS } from '#dist/hosts/browser/page.js';
+import { servePages } from '#dist/vite/pages.js';
+
+function served(): { say(event: string, data: unknown): void; joined: string[]; warned: string[] } {
+  const listeners = new Map<string, (data: unknown, client: unknown) => void>();
+  const joined: string[] = [];
+  const warned: string[] = [];
+  const hot = {
+    on: (event: string, listener: (data: unknown, client: unknown) => void) => listeners.set(event, listener),
+  };
+  const session = { join: ({ id }: { id: string }) => joined.push(id), leave: () => undefined };
+  servePages(hot as never, {
+    session: session as never,
+    server: {} as never,
+    warn: (text) => warned.push(text),
+    refresh: () => undefined,
+  });
+  return { say: (event, data) => listeners.get(event)!(data, { send: () => undefined }), joined, warned };
+}
+
+const JUNK = [
+  null,
+  undefined,
+  7,
+  '',
+  'page',
+  [],
+  {},
+  { page: null },
+  { page: 7 },
+  { page: '' },
+  { page: 'p'.repeat(101) },
+];
+
+test('what is no word of a page is passed over', () => {
+  const { say, joined, warned } = served();
+  for (const data of JUNK) for (const event of [EVENTS.here, EVENTS.from]) say(event, data);
+  say(EVENTS.here, { page: 'lock' });
+  for (const message of [undefined, null, 7, '', '{', '[]', '{"type":"batch"}'])
+    say(EVENTS.from, { page: 'lock', message });
+  say('vite:client:disconnect', null);
+  expect([joined, warned.length < 5]).toEqual([['lock'], true]);
+});
+
+test('pages without end do not fill the session', () => {
+  const { say, joined } = served();
+  for (let i = 0; i < 1_000; i++) say(EVENTS.here, { page: `page ${i}` });
+  expect(joined).toHaveLength(200);
+});
