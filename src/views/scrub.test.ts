@@ -1,10 +1,13 @@
 import { scrubbed, scrubber } from '#dist/views/scrub.js';
 
-const clean = scrubber({ cwd: '/work/canal', home: '/home/keeper', secrets: ['sluice-and-gate-77', 'short'] });
+const clean = scrubber({ cwd: '/canal/tolls', home: '/keeper', secrets: ['sluice-and-gate-77', 'short'] });
 
 test.each([
-  ['at /work/canal/tolls.ts:3', 'at tolls.ts:3'],
-  ['file:///home/keeper/notes.md', '~/notes.md'],
+  ['at /canal/tolls/tolls.ts:3', 'at tolls.ts:3'],
+  ['file:///keeper/notes.md', '~/notes.md'],
+  ['/keeper and /keepers/notes.md', '~ and /keepers/notes.md'],
+  ['in /canal/tolls: /canal/tolls-old/a.ts', 'in .: /canal/tolls-old/a.ts'],
+  ['https://lock.example/keeper/notes', 'https://lock.example/keeper/notes'],
   ['token sluice-and-gate-77!', 'token (hidden)!'],
   ["'token sluice-and-…'", "'token (hidden)…'"],
   ['a short word stays', 'a short word stays'],
@@ -19,7 +22,7 @@ test.each([
 });
 
 test('in plain data every text is cleaned, keys as well', () => {
-  expect(scrubbed({ 'sluice-and-gate-77': ['/work/canal/a.ts', 7, null] }, clean)).toEqual({
+  expect(scrubbed({ 'sluice-and-gate-77': ['/canal/tolls/a.ts', 7, null] }, clean)).toEqual({
     '(hidden)': ['a.ts', 7, null],
   });
 });

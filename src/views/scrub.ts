@@ -31,23 +31,32 @@ function withoutBeginnings(text: string, secrets: readonly string[]): string {
     .join('…');
 }
 
+const escaped = (text: string): string => text.replace(/[\\^$.*+?()[\]{}|]/g, '\\$&');
+
 /** A function that cleans one text. */
 export function scrubber({ cwd, home, secrets }: Private): (text: string) => string {
-  const hidden = secrets.filter((secret) => secret.length >= 8);
-  const pairs: [string, string][] = hidden.map((secret) => [secret, '(hidden)']);
-  for (const folder of [cwd, home].filter((one) => one.length > 1)) {
-    const name = folder === home ? '~' : '';
-    pairs.push(
-      [`file://${folder}/`, name === '' ? '' : `${name}/`],
-      [`${folder}/`, name === '' ? '' : `${name}/`],
-      [folder, name === '' ? '.' : name],
-    );
-  }
-  pairs.sort((a, b) => b[0].length - a[0].length);
+  const hidden = secrets.filter((secret) => secret.length >= 8).sort((a, b) => b.length - a.length);
+  const folders: [RegExp, string][] = [
+    [home, '~'],
+    [cwd, ''],
+  ]
+    .filter(([folder]) => folder!.length > 1)
+    .sort(([a], [b]) => b!.length - a!.length)
+    .flatMap(([folder, name]): [RegExp, string][] => {
+      const path = escaped(folder!);
+      // Not in the middle of another path or address, and not what only begins like it.
+      return [
+        [new RegExp(`(?:file://|(?<![\\w/.-]))${path}/`, 'g'), name === '' ? '' : `${name}/`],
+        [new RegExp(`(?<![\\w/.-])${path}(?![\\w-])`, 'g'), name === '' ? '.' : name!],
+      ];
+    });
   return (text) => {
-    let clean = text;
-    for (const [from, to] of pairs) if (clean.includes(from)) clean = clean.split(from).join(to);
-    return withoutBeginnings(clean, hidden).replace(WORD_IN_ADDRESS, '$1(hidden)$2');
+    // Before paths: the name in an address may read like a folder.
+    let clean = text.replace(WORD_IN_ADDRESS, '$1(hidden)$2');
+    for (const secret of hidden) if (clean.includes(secret)) clean = clean.split(secret).join('(hidden)');
+    clean = withoutBeginnings(clean, hidden);
+    for (const [folder, to] of folders) clean = clean.replace(folder, to);
+    return clean;
   };
 }
 

@@ -29,7 +29,7 @@ export function servePages(hot: DevEnvironment['hot'], { session, server, warn, 
   let refreshing: NodeJS.Timeout | undefined;
   hot.on(EVENTS.here, (data: unknown, client: PageGuest['client']) => {
     const told = fromPage.safeParse(data);
-    if (!told.success || pages.size >= MOST_PAGES) return;
+    if (!told.success) return;
     const { page: id } = told.data;
     const before = pages.get(id);
     if (before) {
@@ -37,6 +37,7 @@ export function servePages(hot: DevEnvironment['hot'], { session, server, warn, 
       before.client = client;
       return;
     }
+    if (pages.size >= MOST_PAGES) return;
     const left = (): void => {
       pages.delete(id);
       session.leave(id);

@@ -330,7 +330,8 @@ function isFile(path: string): boolean {
   }
 }
 
-function real(path: string): string {
+/** Where a path leads, through links; the path itself where it leads nowhere. */
+export function real(path: string): string {
   try {
     return realpathSync(path);
   } catch {

@@ -109,8 +109,8 @@ export async function addPackage(wanted: string, options: AddOptions): Promise<A
   }
   try {
     const { version } = JSON.parse(readFileSync(join(there, 'package.json'), 'utf8')) as { version: string };
-    // What was there before counts when its scripts are asked for now.
-    const scripts = installScripts(folder, options.scripts ? undefined : kept[1]!.text);
+    // Beside a pad all that is there came without its scripts; in a project that is not for us to say.
+    const scripts = installScripts(folder, options.scripts && !options.project ? undefined : kept[1]!.text);
     if (options.scripts && scripts.length > 0) await rebuild(scripts, folder, options);
     return { name, version, folder, scripts };
   } catch (error) {
@@ -122,9 +122,8 @@ export async function addPackage(wanted: string, options: AddOptions): Promise<A
 
 /** The packages that came, of which npm's lock file says that they have scripts to run. @param before its text until now */
 function installScripts(folder: string, before: string | undefined): InstallScript[] {
-  const packagesOf = (text: string): Record<string, { version?: string; hasInstallScript?: boolean }> =>
-    (JSON.parse(text) as { packages?: Record<string, { version?: string; hasInstallScript?: boolean }> }).packages ??
-    {};
+  type Locked = Record<string, { version?: string; hasInstallScript?: boolean }>;
+  const packagesOf = (text: string): Locked => (JSON.parse(text) as { packages?: Locked }).packages ?? {};
   const lock = join(folder, 'package-lock.json');
   if (!existsSync(lock)) return [];
   const old = before === undefined ? {} : packagesOf(before);
@@ -144,7 +143,7 @@ function installScripts(folder: string, before: string | undefined): InstallScri
 
 async function rebuild(scripts: readonly InstallScript[], folder: string, options: AddOptions): Promise<void> {
   const names = scripts.map(({ name }) => name);
-  const { code, output } = await npm(['rebuild', ...names, '--foreground-scripts'], folder, options);
+  const { code, output } = await npm(['rebuild', '--foreground-scripts', '--', ...names], folder, options);
   if (code !== 0)
     throw new AnvilError(
       'E_INSTALL',

@@ -6,8 +6,8 @@ import {
   fsyncSync,
   ftruncateSync,
   openSync,
+  readdirSync,
   readFileSync,
-  realpathSync,
   renameSync,
   rmSync,
   type Stats,
@@ -15,6 +15,7 @@ import {
   writeSync,
 } from 'node:fs';
 import { basename, dirname, join } from 'node:path';
+import { real } from './files.js';
 
 const BOM = '\uFEFF';
 
@@ -29,13 +30,13 @@ const BOM = '\uFEFF';
  * place
  */
 export function saveText(path: string, text: string): void {
-  const target = realPath(path);
+  const target = real(path);
   const stat = statSync(target, { throwIfNoEntry: false });
   if (stat !== undefined && stat.nlink > 1) {
     writeWhole(target, 'r+', text, undefined);
     return;
   }
-  const part = join(dirname(target), `.${basename(target).slice(0, 60)}.${process.pid}.saving`);
+  const part = partOf(target);
   try {
     writeWhole(part, 'wx', text, stat);
   } catch (error) {
@@ -53,6 +54,28 @@ export function saveText(path: string, text: string): void {
     throw error;
   }
   flushFolder(dirname(target));
+}
+
+/** The file beside that a text is written to first; what processes left there that were killed is taken away. */
+function partOf(target: string): string {
+  const [folder, begin] = [dirname(target), `.${basename(target).slice(0, 40)}.`];
+  try {
+    for (const name of readdirSync(folder)) {
+      const pid = name.startsWith(begin) ? /^(\d+)\.saving$/.exec(name.slice(begin.length))?.[1] : undefined;
+      if (pid !== undefined && (Number(pid) === process.pid || !lives(Number(pid)))) rmSync(join(folder, name));
+    }
+  } catch {
+    // The save says what is wrong with the folder.
+  }
+  return join(folder, `${begin}${process.pid}.saving`);
+}
+
+function lives(pid: number): boolean {
+  try {
+    return process.kill(pid, 0);
+  } catch (error) {
+    return (error as NodeJS.ErrnoException).code === 'EPERM';
+  }
 }
 
 /** The text that was there before decides how lines end, and whether a byte-order mark stands before it. */
@@ -105,14 +128,6 @@ function linesOf(text: string): { text: string; end: string }[] {
   const lines: { text: string; end: string }[] = [];
   for (let i = 0; i < parts.length; i += 2) lines.push({ text: parts[i]!, end: parts[i + 1] ?? '' });
   return lines;
-}
-
-function realPath(path: string): string {
-  try {
-    return realpathSync(path);
-  } catch {
-    return path;
-  }
 }
 
 /** @param like mode and owner that a new file gets */

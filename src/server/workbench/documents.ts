@@ -142,11 +142,16 @@ export class Documents {
   }
 }
 
-/** The text of a file, or undefined where there is none that can be read. */
+/**
+ * The text of a file, or undefined where there is none.
+ *
+ * @throws AnvilError when what stands there cannot be read as text: it is not saved over
+ */
 function diskText(path: string): string | undefined {
   try {
     return readText(path);
-  } catch {
-    return undefined;
+  } catch (error) {
+    if ((error as AnvilError).code === 'E_NOT_FOUND') return undefined;
+    throw error;
   }
 }

@@ -49,7 +49,7 @@ export class Asking {
   }
 
   answered(ask: number, answer: Resolved): void {
-    if (!this.isIdle()) this.port.unref();
     this.replies.answer(ask, answer);
+    if (this.replies.open === 0 && !this.isIdle()) this.port.unref();
   }
 }
