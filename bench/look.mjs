@@ -5,7 +5,6 @@ import { dirname, join } from 'node:path';
 import { launchChromium } from '../scripts/chromium.mjs';
 import { runPad } from '../dist/hosts/node/index.js';
 import { historiesAt } from '../dist/record/index.js';
-import { Journal } from '../dist/server/workbench/journal.js';
 import { startServer } from '../dist/server/server.js';
 import { linesView } from '../dist/views/margin.js';
 import { tapeOf } from '../dist/views/tape.js';

@@ -8,6 +8,7 @@ const source = resolve(process.argv[2] ?? fileURLToPath(new URL('../src', import
 /** What each layer may import; see docs/architecture.md. */
 const ALLOWED = {
   wire: [],
+  sharing: [],
   syntax: ['wire'],
   instrument: ['wire', 'syntax'],
   runtime: ['wire'],
@@ -17,13 +18,13 @@ const ALLOWED = {
   session: ['wire', 'syntax', 'instrument', 'runtime', 'record', 'patch'],
   'hosts/node': ['wire', 'syntax', 'instrument', 'runtime', 'record', 'patch', 'session'],
   'hosts/browser': ['wire', 'runtime'],
-  server: ['wire', 'syntax', 'runtime', 'record', 'views', 'session', 'hosts/node'],
+  server: ['wire', 'sharing', 'syntax', 'runtime', 'record', 'views', 'session', 'hosts/node'],
   cli: ['wire', 'syntax', 'runtime', 'record', 'views', 'session', 'hosts/node', 'server'],
   vite: ['wire', 'syntax', 'instrument', 'runtime', 'session', 'hosts/browser', 'hosts/node', 'server'],
-  workbench: ['wire', 'server', 'views', 'runtime'],
+  workbench: ['wire', 'sharing', 'server', 'views', 'runtime'],
 };
 /** Layers that know neither Node nor a page. */
-const CORE = new Set(['wire', 'syntax', 'instrument', 'runtime', 'record', 'patch', 'views', 'session']);
+const CORE = new Set(['wire', 'sharing', 'syntax', 'instrument', 'runtime', 'record', 'patch', 'views', 'session']);
 /** Layers that run inside of targets: nothing they import may bring a library. */
 const INSIDE = new Set(['runtime', 'hosts/browser']);
 

@@ -6,7 +6,6 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { start as startApi } from '../examples/api/server.mjs';
 import { launchChromium } from './chromium.mjs';
-import { Journal } from '../dist/server/workbench/journal.js';
 import { startServer } from '../dist/server/server.js';
 
 const root = fileURLToPath(new URL('..', import.meta.url));

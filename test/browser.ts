@@ -2,7 +2,6 @@
 import { cpSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Browser, Page } from 'playwright-core';
-import { Journal } from '#dist/server/workbench/journal.js';
 import { startServer, type WorkbenchServer } from '#dist/server/server.js';
 import { launchChromium } from '../scripts/chromium.mjs';
 import { folder, root } from './harness.js';
@@ -71,7 +70,7 @@ export function useWorkbench(): Workbench {
       state.server = await startServer({
         root: state.dir,
         pad: join(state.dir, pad),
-        journal: new Journal(folder()),
+        state: folder(),
         types,
       });
       state.page = await openPage(state.browser!, state.server.url, complaints);

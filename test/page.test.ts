@@ -123,6 +123,9 @@ test('the keyboard alone reaches the commands, the files and the values', async 
   await page.keyboard.press('Control+k');
   await page.keyboard.type('broken');
   await page.keyboard.press('Enter');
+  // It was merely opened: it runs when it is told to.
+  await page.getByTestId('behind').waitFor();
+  await page.keyboard.press('Control+Enter');
   await page.waitForFunction(() => document.querySelectorAll('.bad-line').length === 3);
   await page.keyboard.press('Control+k');
   await page.keyboard.type('open tolls/tolls');

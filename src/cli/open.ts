@@ -3,7 +3,8 @@ import { statSync } from 'node:fs';
 import { dirname, resolve } from 'node:path';
 import { fileError, padPath } from '../hosts/node/files.js';
 import type { ToServer } from '../server/protocol.js';
-import { startServer, type WorkbenchConnector, type ServerOptions } from '../server/server.js';
+import { addressOf, rememberAddress } from '../server/address.js';
+import { startServer, type WorkbenchConnector, type ServerOptions, type WorkbenchServer } from '../server/server.js';
 import { targetNamed, targets } from '../server/targets.js';
 import { joinTarget, type Window } from '../server/window.js';
 import { AnvilError } from '../syntax/problems.js';
@@ -22,8 +23,7 @@ export interface OpenOptions {
 export async function openCommand(path: string, options: OpenOptions): Promise<number> {
   const target = targetOf(path, options.token);
   const server: ServerOptions = target ? { workbench: await benchOn(target) } : pads(path, options);
-  if (options.port !== undefined) server.port = wholeNumber(options.port, '--port');
-  const running = await startServer(server);
+  const running = await start(server, options.port === undefined ? undefined : wholeNumber(options.port, '--port'));
   process.stdout.write(
     `The workbench${target ? ` on the live program ${target.name}` : ''} is open at\n  ${running.url}\n` +
       `Ctrl+C ends it${target ? '; the program goes on' : ''}.\n`,
@@ -35,6 +35,26 @@ export async function openCommand(path: string, options: OpenOptions): Promise<n
     process.once('SIGINT', end);
     process.once('SIGTERM', end);
   });
+}
+
+/**
+ * Starts where the workbench of this folder was the last time, so that a tab which was open finds it again; somewhere
+ * else where that place is taken.
+ *
+ * @throws AnvilError `E_PORT` when the port that is asked for is taken
+ */
+async function start(server: ServerOptions, port: number | undefined): Promise<WorkbenchServer> {
+  const { root } = server;
+  if (root === undefined) return startServer({ ...server, ...(port === undefined ? {} : { port }) });
+  const last = addressOf(root);
+  const running = await startServer({ ...server, token: last.token, port: port ?? last.port }).catch(
+    (error: unknown) => {
+      if (port !== undefined || last.port === 0 || (error as AnvilError).code !== 'E_PORT') throw error;
+      return startServer({ ...server, token: last.token });
+    },
+  );
+  rememberAddress(root, running);
+  return running;
 }
 
 function pads(path: string, options: OpenOptions): ServerOptions {

@@ -8,6 +8,8 @@ import { WorkbenchSession, type WorkbenchConnection } from './workbench/session.
 
 /** Output that a window has not taken yet; more is left out, and counted. */
 const MOST_WAITING = 4 * 1024 * 1024;
+/** What waits for a page cannot be left out. */
+const MOST_OF_PAGE = 64 * 1024 * 1024;
 
 /** How long a window may take to leave, in milliseconds. */
 const LEAVE_MS = 300;
@@ -159,7 +161,12 @@ export class DoorWindows {
       types: typeof this.options.at !== 'number',
       live: { session: this.session, describe: this.options.describe },
     });
-    const page = this.workbench.connect({ send: (told: ToWindow) => void tell(window, 'window', told) });
+    const page = this.workbench.connect({
+      // One that misses something would have another text than the others: it comes back, and is told how things are.
+      send: (told: ToWindow) => {
+        if (!tell(window, 'window', told, MOST_OF_PAGE) && window.readyState === window.OPEN) window.terminate();
+      },
+    });
     this.pages.set(window, page);
     return page;
   }
@@ -174,8 +181,8 @@ export class DoorWindows {
 }
 
 /** Returns false where the window does not read what it is sent, or is gone. */
-function tell(window: WebSocket, method: string, params: unknown): boolean {
-  if (window.readyState !== window.OPEN || window.bufferedAmount > MOST_WAITING) return false;
+function tell(window: WebSocket, method: string, params: unknown, most = MOST_WAITING): boolean {
+  if (window.readyState !== window.OPEN || window.bufferedAmount > most) return false;
   window.send(JSON.stringify({ jsonrpc: '2.0', method, params }));
   return true;
 }

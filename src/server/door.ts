@@ -32,7 +32,7 @@ export async function openDoor(options: DoorOptions): Promise<Door> {
     response.writeHead(404, { 'Content-Type': 'text/plain' });
     response.end('This is the door of a live program, for windows of usher-anvil.\n');
   });
-  const sockets = new WebSocketServer({ noServer: true, maxPayload: 16 * 1024 * 1024 });
+  const sockets = new WebSocketServer({ noServer: true, maxPayload: 64 * 1024 * 1024 });
   const windows = new DoorWindows(options);
   const stopEvents = session.onEvent((event) => {
     const told: DoorEvent = {

@@ -3,40 +3,28 @@ import { spawnSync } from 'node:child_process';
 import { chmodSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { connect } from 'node:net';
 import { join } from 'node:path';
-import WebSocket from 'ws';
 import { startServer, type WorkbenchServer } from '#dist/server/server.js';
 import { Journal } from '#dist/server/workbench/journal.js';
-import type { ToWindow } from '#dist/server/protocol.js';
 import { eventually, folder } from '../../test/harness.js';
+import { Window } from '../../test/window.js';
 
 const running: WorkbenchServer[] = [];
 afterEach(async () => {
   await Promise.all(running.splice(0).map((server) => server.close()));
 });
 
-async function serve(journal = new Journal(folder())): Promise<{ server: WorkbenchServer; dir: string }> {
+async function serve(state = folder()): Promise<{ server: WorkbenchServer; dir: string }> {
   const dir = folder({ 'toll.ts': 'const rate = 4;\n' });
-  const server = await startServer({ root: dir, pad: join(dir, 'toll.ts'), journal });
+  const server = await startServer({ root: dir, pad: join(dir, 'toll.ts'), state });
   running.push(server);
   return { server, dir };
 }
 
-function enter(server: WorkbenchServer): { socket: WebSocket; messages: ToWindow[] } {
-  const socket = new WebSocket(`ws://127.0.0.1:${server.port}/window?token=${server.token}`, {
-    origin: `http://127.0.0.1:${server.port}`,
-  });
-  const messages: ToWindow[] = [];
-  socket.on('message', (data: Buffer) => messages.push(JSON.parse(data.toString()) as ToWindow));
-  socket.on('open', () => socket.send(JSON.stringify({ type: 'hello', format: 'usher-anvil/window@1' })));
-  socket.on('error', () => undefined);
-  return { socket, messages };
-}
-
 /** Still there, and still executing. */
 async function serves(server: WorkbenchServer): Promise<void> {
-  const { socket, messages } = enter(server);
-  await eventually(() => messages.find((message) => message.type === 'record' && message.ended));
-  socket.close();
+  const window = new Window(server);
+  await window.until('record', (message) => message.ended);
+  window.socket.close();
 }
 
 /** Sends bytes as they are; gives what comes back. */
@@ -96,7 +84,7 @@ test.each<[string, Buffer]>([
   ['a close frame with a wrong code', Buffer.from([0x88, 0x82, 0, 0, 0, 0, 0x00, 0x01])],
 ])('%s ends its connection, and nothing else', async (_name, frame) => {
   const { server } = await serve();
-  const { socket } = enter(server);
+  const { socket } = new Window(server);
   await new Promise((resolve) => socket.once('open', resolve));
   const closed = new Promise((resolve) => socket.once('close', resolve));
   (socket as unknown as { _socket: { write(bytes: Buffer): void } })._socket.write(frame);
@@ -109,7 +97,7 @@ test('messages that are none, and files that cannot be read', async () => {
   mkdirSync(join(dir, 'folder.ts'));
   writeFileSync(join(dir, 'binary.ts'), Buffer.alloc(400));
   expect(spawnSync('mkfifo', [join(dir, 'pipe.ts')]).status).toBe(0);
-  const { socket, messages } = enter(server);
+  const { socket, messages } = new Window(server);
   await eventually(() => messages.find((message) => message.type === 'record'));
   const junk = [
     'null',
@@ -132,8 +120,9 @@ test('messages that are none, and files that cannot be read', async () => {
   ])
     for (const message of [
       { type: 'show', file, run: true },
-      { type: 'edit', file, text: 'x', version: 1 },
-      { type: 'save', file, text: 'x', version: 1 },
+      { type: 'edit', file, epoch: 'x', version: 0, client: 'x', first: 1, changes: [[[0, 'x']]] },
+      { type: 'whole', file },
+      { type: 'save', file },
       { type: 'settle', file, take: 'disk' },
       { type: 'inspect', file, line: 0 },
       { type: 'hover', ask: 1, file, line: 0, character: 0 },
@@ -150,36 +139,34 @@ test('messages that are none, and files that cannot be read', async () => {
 
 test('unsaved text that cannot be kept is said once, and the pad runs on', async () => {
   const blocked = folder({ state: 'a file where the folder should be' });
-  const { server, dir } = await serve(new Journal(join(blocked, 'state')));
-  const { socket, messages } = enter(server);
-  await eventually(() => messages.find((message) => message.type === 'record' && message.ended));
-  for (let version = 1; version <= 3; version++)
-    socket.send(JSON.stringify({ type: 'edit', file: 'toll.ts', text: `const rate = ${version};\n`, version }));
-  await eventually(() =>
-    messages.find((message) => message.type === 'record' && message.version === 3 && message.ended),
-  );
-  expect(messages.filter((message) => message.type === 'problem').map((message) => message.code)).toEqual(['E_KEEP']);
+  const { server, dir } = await serve(join(blocked, 'state'));
+  const window = new Window(server);
+  await window.until('record', (message) => message.ended);
+  for (const rate of ['1', '2', '3']) window.type(rate, 13, 14);
+  await window.shows('3');
+  expect(window.messages.filter((message) => message.type === 'problem').map((one) => one.code)).toEqual(['E_KEEP']);
+  expect(await window.until('accepted')).toMatchObject({ kept: false });
   rmSync(join(blocked, 'state'));
-  socket.send(JSON.stringify({ type: 'edit', file: 'toll.ts', text: 'const rate = 4.5;\n', version: 4 }));
-  await eventually(() => new Journal(join(blocked, 'state')).recall(join(dir, 'toll.ts'))?.text.includes('4.5'));
-  socket.close();
+  window.type('4.5', 13, 14);
+  await window.until('accepted', (message) => message.kept);
+  expect(new Journal(join(blocked, 'state', 'unsaved')).recall(join(dir, 'toll.ts'))?.text).toBe('const rate = 4.5;\n');
+  window.socket.close();
 });
 
 test('a save over what another program wrote is refused until one of the texts is chosen', async () => {
   const { server, dir } = await serve();
   const file = join(dir, 'toll.ts');
   chmodSync(file, 0o640);
-  const { socket, messages } = enter(server);
-  const say = (message: unknown): void => socket.send(JSON.stringify(message));
-  await eventually(() => messages.find((message) => message.type === 'record' && message.ended));
-  say({ type: 'edit', file: 'toll.ts', text: 'const rate = 5;\n', version: 1 });
+  const window = new Window(server);
+  await window.until('record', (message) => message.ended);
+  window.type('5', 13, 14);
   writeFileSync(file, 'const rate = 6;\r\n');
-  say({ type: 'save', file: 'toll.ts', text: 'const rate = 5;\n', version: 1 });
-  await eventually(() => messages.find((message) => message.type === 'problem' && message.code === 'E_CONFLICT'));
+  window.send({ type: 'save', file: 'toll.ts' });
+  await window.until('problem', (message) => message.code === 'E_CONFLICT');
   expect(readFileSync(file, 'utf8')).toBe('const rate = 6;\r\n');
-  say({ type: 'settle', file: 'toll.ts', take: 'mine' });
-  say({ type: 'save', file: 'toll.ts', text: 'const rate = 5;\n', version: 1 });
+  window.send({ type: 'settle', file: 'toll.ts', take: 'mine' });
+  window.send({ type: 'save', file: 'toll.ts' });
   // With the line ends that the file has now.
   await eventually(() => readFileSync(file, 'utf8') === 'const rate = 5;\r\n');
-  socket.close();
+  window.socket.close();
 });

@@ -2,6 +2,7 @@
 import { z } from 'zod';
 import { lookRequest } from '../wire/looking.js';
 
+import type { AcceptedMessage, WholeText } from '../sharing/joined-text.js';
 import type { LookAnswer } from '../wire/looking.js';
 import type { DrawCall } from '../wire/reports.js';
 import type { RawDial } from '../wire/reports.js';
@@ -12,7 +13,7 @@ import type { DifferenceLine } from '../views/difference.js';
 import type { Tape } from '../views/tape.js';
 import type { View } from '../views/view.js';
 
-export const PROTOCOL = 'usher-anvil/window@1';
+export const PROTOCOL = 'usher-anvil/window@2';
 
 const file = z.string().min(1).max(4096);
 const ask = z.int().min(0);
@@ -20,15 +21,29 @@ const text = z.string().max(4 * 1024 * 1024);
 
 /** From a window to the server. */
 export const toServer = z.discriminatedUnion('type', [
-  z.object({ type: z.literal('hello'), format: z.literal(PROTOCOL) }),
+  /** `show`: the file that the window showed before the connection was gone. */
+  z.object({ type: z.literal('hello'), format: z.literal(PROTOCOL), show: file.optional() }),
   /** Show a file; `run` makes it the pad that is executed. */
   z.object({ type: z.literal('show'), file, run: z.boolean() }),
-  /** The whole new text after an edit; versions of one window only grow. */
-  z.object({ type: z.literal('edit'), file, text, version: z.int() }),
-  z.object({ type: z.literal('save'), file, text, version: z.int() }),
+  /** What was typed; see `Edits`. */
+  z.object({
+    type: z.literal('edit'),
+    file,
+    epoch: z.string().max(40),
+    version: z.int().min(0),
+    client: z.string().regex(/^[\w-]{1,40}$/),
+    first: z.int().min(1),
+    changes: z.array(z.unknown()).min(1).max(100_000),
+  }),
+  /** Save what windows share; all that was typed here has been sent. */
+  z.object({ type: z.literal('save'), file }),
+  /** The whole text is asked for: what came does not follow on what this window has. */
+  z.object({ type: z.literal('whole'), file }),
   /** The file on disk has changed under unsaved edits: which text counts? */
   z.object({ type: z.literal('settle'), file, take: z.enum(['disk', 'mine']) }),
   z.object({ type: z.literal('execute') }),
+  /** When the pad executes from now on. */
+  z.object({ type: z.literal('when'), when: z.enum(['edit', 'save', 'command']) }),
   /** Forget what is kept, and execute anew. */
   z.object({ type: z.literal('drop') }),
   z.object({ type: z.literal('stop') }),
@@ -305,22 +320,47 @@ export interface ShownMessage {
 export type LookedAnswer =
   Exclude<LookAnswer, { is: 'bytes' }> | { is: 'bytes'; bytes: string; size: number; width?: number; height?: number };
 
+/** How a text stands to the file on disk. */
+export interface TextState {
+  unsaved: boolean;
+  /** The file on disk has changed under unsaved edits. */
+  conflict: boolean;
+  restored: boolean;
+  /** The text on disk, where there is a conflict. */
+  other?: string;
+}
+
+/** When a pad executes, and whether the text here has. */
+export interface RunsMessage {
+  type: 'runs';
+  pad: string;
+  when: 'edit' | 'save' | 'command';
+  /** The text has not run since its last change. */
+  behind: boolean;
+  /** Why it was opened without running. */
+  held?: string;
+}
+
 /** From the server to a window. */
 export type ToWindow =
-  | { type: 'welcome'; format: typeof PROTOCOL; root: string; pads: string[]; pad: string | null; live?: LiveMessage }
+  | {
+      type: 'welcome';
+      format: typeof PROTOCOL;
+      root: string;
+      /** Differs for each folder. */
+      folder: string;
+      pads: string[];
+      pad: string | null;
+      live?: LiveMessage;
+    }
   | { type: 'entered'; ask: number; entered: Entered; line?: number; text?: string }
   | { type: 'completed'; ask: number; from: number; names: NameFound[] }
   | { type: 'changes'; changes: ChangeMessage[] }
-  | {
-      type: 'text';
-      file: string;
-      text: string;
-      unsaved: boolean;
-      version: number;
-      conflict: boolean;
-      restored: boolean;
-    }
-  | { type: 'state'; file: string; unsaved: boolean; conflict: boolean }
+  | ({ type: 'text'; file: string } & WholeText & TextState)
+  | ({ type: 'state'; file: string } & TextState)
+  /** Changes that became part of a text. */
+  | ({ type: 'accepted'; file: string } & AcceptedMessage)
+  | RunsMessage
   | {
       type: 'inspected';
       file: string;

@@ -2,10 +2,9 @@ import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { request } from 'node:http';
 import { join } from 'node:path';
 import WebSocket from 'ws';
-import { Journal } from '#dist/server/workbench/journal.js';
 import { startServer, type WorkbenchServer } from '#dist/server/server.js';
-import type { ToWindow } from '#dist/server/protocol.js';
 import { eventually, folder, wait } from '../../test/harness.js';
+import { Window } from '../../test/window.js';
 
 const running: WorkbenchServer[] = [];
 afterEach(async () => {
@@ -17,7 +16,7 @@ async function serve(
   state = folder(),
 ): Promise<{ server: WorkbenchServer; dir: string; state: string }> {
   const dir = folder(files);
-  const server = await startServer({ root: dir, pad: join(dir, Object.keys(files)[0]!), journal: new Journal(state) });
+  const server = await startServer({ root: dir, pad: join(dir, Object.keys(files)[0]!), state });
   running.push(server);
   return { server, dir, state };
 }
@@ -36,34 +35,6 @@ function get(
     asked.on('error', reject);
     asked.end();
   });
-}
-
-type Message<T extends ToWindow['type']> = Extract<ToWindow, { type: T }>;
-
-class Window {
-  readonly messages: ToWindow[] = [];
-  readonly socket: WebSocket;
-
-  constructor(server: WorkbenchServer) {
-    this.socket = new WebSocket(`ws://127.0.0.1:${server.port}/window?token=${server.token}`, {
-      origin: `http://127.0.0.1:${server.port}`,
-    });
-    this.socket.on('message', (data: Buffer) => this.messages.push(JSON.parse(data.toString()) as ToWindow));
-    this.socket.on('open', () => this.send({ type: 'hello', format: 'usher-anvil/window@1' }));
-  }
-
-  send(message: unknown): void {
-    this.socket.send(JSON.stringify(message));
-  }
-
-  until<T extends ToWindow['type']>(
-    type: T,
-    accept: (message: Message<T>) => boolean = () => true,
-  ): Promise<Message<T>> {
-    return eventually(() =>
-      this.messages.find((message): message is Message<T> => message.type === type && accept(message as Message<T>)),
-    );
-  }
 }
 
 describe('the door', () => {
@@ -111,9 +82,9 @@ describe('the door', () => {
   test('listens on the loopback address only', async () => {
     const { server } = await serve();
     expect(new URL(server.url).hostname).toBe('127.0.0.1');
-    await expect(
-      startServer({ root: folder(), port: server.port, journal: new Journal(folder()) }),
-    ).rejects.toMatchObject({ code: 'E_PORT' });
+    await expect(startServer({ root: folder(), port: server.port, state: folder() })).rejects.toMatchObject({
+      code: 'E_PORT',
+    });
   });
 
   test('messages it does not know change nothing, and files outside stay closed', async () => {
@@ -135,12 +106,11 @@ describe('a window', () => {
     const window = new Window(server);
     expect(await window.until('text')).toMatchObject({ file: 'toll.ts', text: 'const rate = 4;\n', unsaved: false });
     await window.until('record', (message) => message.ended);
-    window.send({ type: 'edit', file: 'toll.ts', text: 'const rate = 5;\n', version: 1 });
-    const record = await window.until('record', (message) => message.version === 1 && message.outcome === 'ok');
-    expect(record.lines[0]!.items[0]!.text).toBe('5');
+    window.type('5', 13, 14);
+    expect(await window.shows('5')).toMatchObject({ version: 1, outcome: 'ok' });
     expect(await window.until('state')).toMatchObject({ unsaved: true });
     expect(readFileSync(join(dir, 'toll.ts'), 'utf8')).toBe('const rate = 4;\n');
-    window.send({ type: 'save', file: 'toll.ts', text: 'const rate = 5;\n', version: 1 });
+    window.send({ type: 'save', file: 'toll.ts' });
     await window.until('state', (message) => !message.unsaved);
     expect(readFileSync(join(dir, 'toll.ts'), 'utf8')).toBe('const rate = 5;\n');
   });
@@ -149,17 +119,20 @@ describe('a window', () => {
     const { server } = await serve();
     const [first, second] = [new Window(server), new Window(server)];
     await Promise.all([first.until('record'), second.until('record')]);
-    first.send({ type: 'edit', file: 'toll.ts', text: 'const rate = 6;\n', version: 1 });
-    expect(await second.until('text', (message) => message.unsaved)).toMatchObject({ text: 'const rate = 6;\n' });
+    first.type('6', 13, 14);
+    await eventually(() => second.text === 'const rate = 6;\n');
+    expect(await second.until('state')).toMatchObject({ unsaved: true });
+    expect((await second.shows('6')).version).toBe(1);
   });
 
   test('unsaved text comes back after the server died, and is private to its owner', async () => {
     const { server, dir, state } = await serve();
     const window = new Window(server);
     await window.until('record');
-    window.send({ type: 'edit', file: 'toll.ts', text: 'const rate = 77; // not saved\n', version: 1 });
-    await eventually(() => existsSync(state) && readdirSync(state).length > 0);
-    const again = await startServer({ root: dir, pad: join(dir, 'toll.ts'), journal: new Journal(state) });
+    window.type('const rate = 77; // not saved\n');
+    const unsaved = join(state, 'unsaved');
+    await eventually(() => existsSync(unsaved) && readdirSync(unsaved).length > 0);
+    const again = await startServer({ root: dir, pad: join(dir, 'toll.ts'), state });
     running.push(again);
     const later = new Window(again);
     expect(await later.until('text')).toMatchObject({
@@ -169,8 +142,9 @@ describe('a window', () => {
     });
     expect((await later.until('record', (message) => message.ended)).lines[0]!.items[0]!.text).toBe('77');
     later.send({ type: 'settle', file: 'toll.ts', take: 'disk' });
-    expect(await later.until('text', (message) => !message.unsaved)).toMatchObject({ text: 'const rate = 4;\n' });
-    expect(readdirSync(state)).toEqual([]);
+    await later.until('state', (message) => !message.unsaved);
+    expect(later.text).toBe('const rate = 4;\n');
+    expect(readdirSync(unsaved)).toEqual([]);
   });
 
   test('a change on disk is taken over, or asked about when there are unsaved edits', async () => {
@@ -179,11 +153,11 @@ describe('a window', () => {
     await window.until('record', (message) => message.ended);
     await wait(150);
     writeFileSync(join(dir, 'toll.ts'), 'const rate = 8;\n');
-    expect(await window.until('text', (message) => message.text.includes('8'))).toMatchObject({ unsaved: false });
-    window.send({ type: 'edit', file: 'toll.ts', text: 'const rate = 9;\n', version: 5 });
+    await eventually(() => window.text === 'const rate = 8;\n');
+    window.type('9', 13, 14);
     await window.until('state', (message) => message.unsaved);
     writeFileSync(join(dir, 'toll.ts'), 'const rate = 10;\n');
-    await window.until('state', (message) => message.conflict);
+    expect(await window.until('state', (message) => message.conflict)).toMatchObject({ other: 'const rate = 10;\n' });
     window.send({ type: 'settle', file: 'toll.ts', take: 'mine' });
     await window.until('state', (message) => !message.conflict && message.unsaved);
     expect(readFileSync(join(dir, 'toll.ts'), 'utf8')).toBe('const rate = 10;\n');

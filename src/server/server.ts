@@ -102,7 +102,7 @@ export async function startServer(options: ServerOptions): Promise<WorkbenchServ
     index: false,
   });
 
-  const sockets = new WebSocketServer({ noServer: true, maxPayload: 16 * 1024 * 1024 });
+  const sockets = new WebSocketServer({ noServer: true, maxPayload: 64 * 1024 * 1024 });
   app.server.on('upgrade', (request: IncomingMessage, socket: Socket, head: Buffer) => {
     socket.on('error', () => undefined);
     const refuse = (status: string): void => {
@@ -116,10 +116,14 @@ export async function startServer(options: ServerOptions): Promise<WorkbenchServ
     }
   });
 
+  const closeAll = async (): Promise<void> => {
+    for (const client of sockets.clients) client.terminate();
+    await Promise.all([app.close(), workbench.close()]);
+  };
   try {
     await app.listen({ host: '127.0.0.1', port: options.port ?? 0 });
   } catch (error) {
-    await workbench.close();
+    await closeAll();
     if ((error as NodeJS.ErrnoException).code === 'EADDRINUSE')
       throw new AnvilError('E_PORT', `Port ${options.port} is taken. Choose another with --port, or leave it out.`, {
         cause: error,
@@ -131,10 +135,7 @@ export async function startServer(options: ServerOptions): Promise<WorkbenchServ
     url: `http://127.0.0.1:${port}/?token=${token}`,
     port,
     token,
-    async close() {
-      for (const client of sockets.clients) client.terminate();
-      await Promise.all([app.close(), workbench.close()]);
-    },
+    close: closeAll,
   };
 }
 

@@ -4,9 +4,10 @@
  * `usher-anvil/target@1`, one file for each.
  */
 import { chmodSync, lstatSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
-import { homedir, tmpdir } from 'node:os';
+import { tmpdir } from 'node:os';
 import { basename, dirname, extname, join } from 'node:path';
 import { z } from 'zod';
+import { stateFolder } from '../hosts/node/state-folder.js';
 import { nearest } from '../syntax/names.js';
 import { AnvilError } from '../syntax/problems.js';
 
@@ -41,7 +42,7 @@ const LONGEST_SOCKET = 100;
 export function targetsFolder(env: NodeJS.ProcessEnv = process.env): string {
   if (env.USHER_ANVIL_TARGETS) return env.USHER_ANVIL_TARGETS;
   if (env.XDG_RUNTIME_DIR) return join(env.XDG_RUNTIME_DIR, 'usher-anvil', 'targets');
-  return join(env.XDG_STATE_HOME ?? join(homedir(), '.local', 'state'), 'usher-anvil', 'targets');
+  return join(stateFolder(env), 'targets');
 }
 
 /**

@@ -29,6 +29,15 @@ export class Linker {
   }
 
   /** Unsaved texts, by file. */
+  /** A text was taken since the last link. */
+  behind = false;
+
+  /** A text counts in place of the file's. */
+  take(file: string, text: string): void {
+    this.overlay.set(file, text);
+    this.behind = true;
+  }
+
   get overlay(): Map<string, string> {
     return this.units.overlay;
   }
@@ -72,6 +81,7 @@ export class Linker {
 
   /** Links the program of `entry`. Throws only when the entry itself cannot be read. */
   link(entry: string): Linked {
+    this.behind = false;
     const graph = readGraph(entry, this.units, (specifier, from, how) => this.resolve(specifier, from, how));
     const { order, index } = graph;
     const first = statically(order, index);

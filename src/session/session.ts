@@ -90,8 +90,18 @@ export class Session {
    * @throws AnvilError `E_CLOSED` after {@link close}; `E_TOO_LARGE`, `E_BINARY` for a text that cannot run
    */
   edit(file: string, text: string): void {
-    this.linker.overlay.set(file, text);
+    this.take(file, text);
     this.begin({ reuse: true });
+  }
+
+  /** Takes a text as {@link edit} does, and leaves running it to the next {@link execute}. */
+  take(file: string, text: string): void {
+    this.linker.take(file, text);
+  }
+
+  /** A text has not run since it was taken. */
+  get behind(): boolean {
+    return this.linker.behind || this.run === undefined;
   }
 
   /** Forgets the unsaved text of a file, and executes with the one on disk. */

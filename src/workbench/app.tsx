@@ -5,8 +5,10 @@ import { DataDialog } from './data.js';
 import { Dock } from './dock.js';
 import { mountEditor } from './editor.js';
 import { Inspector } from './inspector.js';
+import { Notices } from './notices.js';
 import type { State } from './state.js';
 import type { Store } from './store.js';
+import { TwoTexts } from './two-texts.js';
 
 export function App({ store }: { store: Store }) {
   const state = useSyncExternalStore(store.subscribe, store.snapshot);
@@ -17,7 +19,7 @@ export function App({ store }: { store: Store }) {
         store.set({ commands: !store.state.commands });
         return;
       }
-      if (store.state.commands || store.state.pasting) return;
+      if (store.state.commands || store.state.pasting || store.state.comparing) return;
       const command = commandFor(commandsOf(store, store.state), event);
       if (!command) return;
       event.preventDefault();
@@ -30,12 +32,13 @@ export function App({ store }: { store: Store }) {
   return (
     <>
       <TopLine store={store} state={state} />
-      <main>
+      <main className={state.runs?.behind ? 'behind' : ''}>
         <Notices store={store} state={state} />
         <EditorPane store={store} />
       </main>
       <Inspector store={store} state={state} />
       <Dock store={store} state={state} />
+      {state.comparing && state.conflict ? <TwoTexts store={store} state={state} /> : null}
       {state.pasting ? <DataDialog store={store} state={state} /> : null}
       {state.commands ? <CommandList store={store} state={state} /> : null}
     </>
@@ -72,6 +75,7 @@ function TopLine({ store, state }: { store: Store; state: State }) {
           {record.summary.run}
         </span>
       ) : null}
+      {state.runs ? <When store={store} runs={state.runs} /> : null}
       {record?.live?.opened !== undefined ? (
         <span className="pill then" role="status" data-testid="opened">
           values of {record.live.opened.replace(/\//g, ' › ')}
@@ -117,6 +121,29 @@ function TopLine({ store, state }: { store: Store; state: State }) {
   );
 }
 
+/** When the pad executes, and whether it has since the last edit. */
+function When({ store, runs }: { store: Store; runs: NonNullable<State['runs']> }) {
+  return (
+    <>
+      <select
+        className="when"
+        aria-label="When it executes"
+        value={runs.when}
+        onChange={(event) => store.setWhen(event.target.value as typeof runs.when)}
+      >
+        <option value="edit">executes at each edit</option>
+        <option value="save">executes when saved</option>
+        <option value="command">executes on command</option>
+      </select>
+      {runs.behind ? (
+        <button className="pill then" data-testid="behind" onClick={() => store.execute()}>
+          not run since the last edit: execute <kbd>Ctrl Enter</kbd>
+        </button>
+      ) : null}
+    </>
+  );
+}
+
 /** What the top line says of the record. */
 function Pills({ store, record }: { store: Store; record: NonNullable<State['record']> }) {
   return (
@@ -148,47 +175,6 @@ function Pills({ store, record }: { store: Store; record: NonNullable<State['rec
         >
           {record.kept.count} kept, {record.kept.age} old
         </button>
-      ) : null}
-    </>
-  );
-}
-
-function Notices({ store, state }: { store: Store; state: State }) {
-  return (
-    <>
-      {state.conflict ? (
-        <div className="notice" role="alert">
-          <span>The file has changed on disk while you have unsaved edits.</span>
-          <button onClick={() => store.settle('disk')}>Take the file's text</button>
-          <button onClick={() => store.settle('mine')}>Keep mine</button>
-        </div>
-      ) : null}
-      {state.restored && !state.conflict ? (
-        <div className="notice" role="status">
-          <span>This text was not saved last time. It is here again.</span>
-          <button onClick={() => store.set({ restored: false })}>Good</button>
-          <button onClick={() => store.settle('disk')}>Take the file's text</button>
-        </div>
-      ) : null}
-      {[...new Set((state.record?.errors ?? []).flatMap((error) => error.package ?? []))].slice(0, 3).map((name) => (
-        <div key={name} className="notice" role="status">
-          <span>{name} is not installed.</span>
-          <button disabled={state.busy !== ''} onClick={() => store.addPackage(name)}>
-            Add {name} for this pad
-          </button>
-        </div>
-      ))}
-      {state.note ? (
-        <div className="notice" role="status">
-          <span>{state.note}</span>
-          <button onClick={() => store.set({ note: '' })}>Good</button>
-        </div>
-      ) : null}
-      {state.problem ? (
-        <div className="notice fail" role="alert">
-          <span>{state.problem}</span>
-          <button onClick={() => store.set({ problem: '' })}>Close</button>
-        </div>
       ) : null}
     </>
   );

@@ -45,6 +45,9 @@ export function commandsOf(store: Store, state: State): Command[] {
   const list: Command[] = [
     { name: 'Save', key: 'Ctrl+S', run: () => store.save() },
     { name: 'Execute again', key: 'Ctrl+Enter', run: () => store.execute() },
+    { name: 'Execute at each edit', run: () => store.setWhen('edit') },
+    { name: 'Execute when saved', run: () => store.setWhen('save') },
+    { name: 'Execute on command', run: () => store.setWhen('command') },
     { name: 'Drop kept values and execute again', key: 'Ctrl+Alt+D', run: () => store.drop() },
     { name: 'Run the test of this line alone', key: 'Ctrl+Alt+R', run: () => testHere(store) },
     { name: 'Stop what runs', key: 'Ctrl+Alt+S', run: () => store.stop() },

@@ -8,6 +8,8 @@ export class Connection {
   constructor(
     private readonly onMessage: (message: ToWindow) => void,
     private readonly onState: (connected: boolean) => void,
+    /** The file that is shown, to be shown again after an interruption. */
+    private readonly showing: () => string,
   ) {
     this.open();
   }
@@ -24,7 +26,8 @@ export class Connection {
     this.socket = socket;
     socket.onopen = () => {
       this.retry = 250;
-      this.send({ type: 'hello', format: 'usher-anvil/window@1' });
+      const show = this.showing();
+      this.send({ type: 'hello', format: 'usher-anvil/window@2', ...(show === '' ? {} : { show }) });
       this.onState(true);
     };
     socket.onmessage = (event: MessageEvent<string>) => this.onMessage(JSON.parse(event.data) as ToWindow);

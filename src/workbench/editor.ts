@@ -4,7 +4,7 @@ import { defaultKeymap, history, historyKeymap, indentWithTab } from '@codemirro
 import { javascript } from '@codemirror/lang-javascript';
 import { bracketMatching, HighlightStyle, indentOnInput, indentUnit, syntaxHighlighting } from '@codemirror/language';
 import { highlightSelectionMatches, searchKeymap } from '@codemirror/search';
-import { Annotation, Compartment, EditorState } from '@codemirror/state';
+import { EditorState, type Extension, Transaction } from '@codemirror/state';
 import {
   drawSelection,
   EditorView,
@@ -19,8 +19,8 @@ import { measureRoom, showBeside, showRecord, surroundings } from './margin-exte
 import type { EditorPort } from './state.js';
 import type { Store } from './store.js';
 
-/** Marks a change that came from the server: it is not an edit of the person. */
-const fromServer = Annotation.define<boolean>();
+/** Characters of a text that can be typed in, kept and saved; what runs may be shorter. */
+const MOST_TEXT = 8_000_000;
 
 const colours = HighlightStyle.define([
   {
@@ -40,59 +40,70 @@ const colours = HighlightStyle.define([
   { tag: [tags.typeName, tags.className], class: 'tok-type' },
 ]);
 
-/** Puts an editor into `parent` and joins it to the store. */
-export function mountEditor(parent: HTMLElement, store: Store): () => void {
-  const language = new Compartment();
+/** The state that the editor begins a file with; `shared` joins its text to the server's. */
+function stateOf(store: Store, file: string, text: string, shared: Extension): EditorState {
   const languageOf = (file: string) =>
     javascript({ typescript: /\.[mc]?tsx?$/.test(file), jsx: /x$/.test(file) || /\.[mc]?js$/.test(file) });
   const nonce = document.querySelector<HTMLMetaElement>('meta[name="style-nonce"]')?.content ?? '';
+  return EditorState.create({
+    doc: text,
+    extensions: [
+      shared,
+      EditorState.changeFilter.of((transaction) => {
+        if (transaction.newDoc.length <= MOST_TEXT || transaction.newDoc.length <= transaction.startState.doc.length)
+          return true;
+        store.set({ problem: `A text can have ${MOST_TEXT.toLocaleString('en-US')} characters. It was not changed.` });
+        return false;
+      }),
+      EditorView.cspNonce.of(nonce),
+      surroundings((line) => store.inspect(line)),
+      hoverCard(store),
+      lineNumbers(),
+      history(),
+      drawSelection(),
+      indentOnInput(),
+      indentUnit.of('  '),
+      bracketMatching(),
+      closeBrackets(),
+      highlightActiveLine(),
+      highlightActiveLineGutter(),
+      highlightSelectionMatches(),
+      syntaxHighlighting(colours),
+      languageOf(file),
+      EditorState.tabSize.of(2),
+      keymap.of([...closeBracketsKeymap, ...defaultKeymap, ...searchKeymap, ...historyKeymap, indentWithTab]),
+      EditorView.contentAttributes.of({
+        'aria-label': 'Pad',
+        spellcheck: 'false',
+        autocapitalize: 'off',
+        autocorrect: 'off',
+      }),
+    ],
+  });
+}
+
+/** Puts an editor into `parent` and joins it to the store. */
+export function mountEditor(parent: HTMLElement, store: Store): () => void {
   const view = new EditorView({
     parent,
     // The new text leaves before the editor draws it: the run and the drawing go on side by side.
     dispatchTransactions(transactions, target) {
       const last = transactions[transactions.length - 1];
-      if (last && transactions.some((one) => one.docChanged && one.annotation(fromServer) !== true))
-        store.edited(last.newDoc.toString());
+      if (last && transactions.some((one) => one.docChanged && one.annotation(Transaction.remote) !== true)) {
+        port.sending = last.state;
+        store.edited();
+        port.sending = undefined;
+      }
       target.update(transactions);
     },
-    state: EditorState.create({
-      doc: '',
-      extensions: [
-        EditorView.cspNonce.of(nonce),
-        surroundings((line) => store.inspect(line)),
-        hoverCard(store),
-        lineNumbers(),
-        history(),
-        drawSelection(),
-        indentOnInput(),
-        indentUnit.of('  '),
-        bracketMatching(),
-        closeBrackets(),
-        highlightActiveLine(),
-        highlightActiveLineGutter(),
-        highlightSelectionMatches(),
-        syntaxHighlighting(colours),
-        language.of(languageOf('.ts')),
-        EditorState.tabSize.of(2),
-        keymap.of([...closeBracketsKeymap, ...defaultKeymap, ...searchKeymap, ...historyKeymap, indentWithTab]),
-        EditorView.contentAttributes.of({
-          'aria-label': 'Pad',
-          spellcheck: 'false',
-          autocapitalize: 'off',
-          autocorrect: 'off',
-        }),
-      ],
-    }),
+    // Until the server has said which text it is, nothing can be typed that would belong nowhere.
+    state: stateOf(store, '.ts', '', EditorState.readOnly.of(true)),
   });
   const port: EditorPort = {
-    text: () => view.state.doc.toString(),
-    setText(file, text) {
-      view.dispatch({
-        changes: { from: 0, to: view.state.doc.length, insert: text },
-        effects: language.reconfigure(languageOf(file)),
-        annotations: fromServer.of(true),
-        selection: { anchor: Math.min(view.state.selection.main.anchor, text.length) },
-      });
+    view,
+    sending: undefined,
+    begin(file, text, shared) {
+      view.setState(stateOf(store, file, text, shared));
     },
     setRecord(record) {
       view.dispatch({ effects: showRecord.of(record) });
@@ -124,7 +135,7 @@ export function mountEditor(parent: HTMLElement, store: Store): () => void {
     },
     currentLine: () => view.state.doc.lineAt(view.state.selection.main.head).number - 1,
   };
-  store.editor = port;
+  store.joinEditor(port);
   const resized = new ResizeObserver(() => {
     measureRoom(view);
     // The room behind the lines has changed.

@@ -26,7 +26,8 @@ test('of a live program, a record of an older text would stand at wrong lines', 
 
 test('another file closes what stands open', () => {
   const open = state({ inspected: { line: 4, histories: [], chains: [] } });
-  const text = { type: 'text', text: '', unsaved: false, version: 0, conflict: false, restored: false } as const;
+  const whole = { text: '', epoch: 'now', version: 0, clocks: {} };
+  const text = { type: 'text', ...whole, unsaved: false, conflict: false, restored: false } as const;
   expect(changeFor(open, { ...text, file: 'lock.ts' }, 0)).toMatchObject({ inspected: { line: 4 } });
   expect(changeFor(open, { ...text, file: 'gate.ts' }, 0)).toMatchObject({ file: 'gate.ts', inspected: undefined });
 });

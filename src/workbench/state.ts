@@ -9,6 +9,9 @@ import type {
   StageMessage,
   ToWindow,
 } from '../server/protocol.js';
+import type { EditorState, Extension } from '@codemirror/state';
+import type { JoinedEditor } from '../sharing/joined-text.js';
+import type { KeptDraft } from './drafts.js';
 import type { View } from '../views/view.js';
 
 export type DockTab = 'console' | 'errors' | 'tests' | 'requests' | 'pending' | 'tape' | 'prompt' | 'changes';
@@ -56,7 +59,15 @@ export interface State {
   file: string;
   unsaved: boolean;
   conflict: boolean;
+  /** The text on disk, where there is a conflict. */
+  other: string | undefined;
+  /** Both texts of a conflict are shown. */
+  comparing: boolean;
   restored: boolean;
+  /** Text of a window before this one, which the file may lack. */
+  left: KeptDraft[];
+  /** When the pad executes, and whether it has. */
+  runs: Extract<ToWindow, { type: 'runs' }> | undefined;
   record: RecordMessage | undefined;
   /** Console, lines and tests of the last text that ran, while the current one does not parse. */
   good: RecordMessage | undefined;
@@ -89,8 +100,11 @@ export interface State {
 
 /** What the editor does for the rest of the page. */
 export interface EditorPort {
-  text(): string;
-  setText(file: string, text: string): void;
+  view: JoinedEditor;
+  /** The state that is about to be drawn, while it is on its way to the server. */
+  sending: EditorState | undefined;
+  /** Shows another text; `shared` joins it to the server's. */
+  begin(file: string, text: string, shared: Extension): void;
   setRecord(record: RecordMessage): void;
   /** Changes the text as if a person had typed it. */
   rewrite(edits: readonly { from: number; to: number; insert: string }[]): void;
@@ -115,7 +129,11 @@ export function firstState(theme: State['theme']): State {
     file: '',
     unsaved: false,
     conflict: false,
+    other: undefined,
+    comparing: false,
     restored: false,
+    left: [],
+    runs: undefined,
     record: undefined,
     good: undefined,
     problem: '',
@@ -155,7 +173,9 @@ export function changeFor(state: State, message: ToWindow, version: number): Par
         file: message.file,
         unsaved: message.unsaved,
         conflict: message.conflict,
+        other: message.other,
         restored: message.restored,
+        ...(same ? {} : { left: [], comparing: false }),
         inspected: same ? state.inspected : undefined,
         opened: same ? state.opened : undefined,
         problem: '',
@@ -163,7 +183,15 @@ export function changeFor(state: State, message: ToWindow, version: number): Par
     }
     case 'state':
       if (message.file !== state.file) return undefined;
-      return { unsaved: message.unsaved, conflict: message.conflict, restored: false };
+      return {
+        unsaved: message.unsaved,
+        conflict: message.conflict,
+        other: message.other,
+        comparing: state.comparing && message.conflict,
+        restored: message.restored,
+      };
+    case 'runs':
+      return { runs: message, pad: message.pad };
     case 'record':
       return isPresent(state, message, version) ? recordChange(state, message) : undefined;
     case 'shown': {
@@ -177,7 +205,8 @@ export function changeFor(state: State, message: ToWindow, version: number): Par
     case 'note':
       return { note: message.text };
     case 'problem':
-      return { problem: `${message.code}  ${message.message}` };
+      // A conflict has its own notice, with what can be done.
+      return message.code === 'E_CONFLICT' ? undefined : { problem: `${message.code}  ${message.message}` };
     default:
       return undefined;
   }

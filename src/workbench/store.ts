@@ -12,7 +12,9 @@ import {
   type OpenValue,
   type State,
 } from './state.js';
+import type { KeptDraft } from './drafts.js';
 import { StreamData } from './stream-data.js';
+import { WindowText } from './window-text.js';
 
 type EnteredMessage = Extract<ToWindow, { type: 'entered' }>;
 
@@ -25,9 +27,16 @@ export class Store {
   state: State = firstState(storedTheme());
   editor: EditorPort | undefined;
   readonly streamData = new StreamData();
+  private readonly text = new WindowText({
+    editor: () => this.editor,
+    send: (message) => this.connection.send(message),
+    offer: (draft) => this.set({ left: [...this.state.left.filter((one) => one.key !== draft.key), draft] }),
+    restored: () => this.set({ note: 'What was typed while the server was away is here again.' }),
+  });
+  /** The text as the server told it last, as a whole. */
+  private wholeText: Extract<ToWindow, { type: 'text' }> | undefined;
   private readonly listeners = new Set<() => void>();
   private readonly connection: Connection;
-  private version = 0;
   private readonly replies = new Replies<LookedAnswer | Hovered | Completed | EnteredMessage | undefined>();
   private entries = 0;
   private reveal: { file: string; line: number; character: number } | undefined;
@@ -36,7 +45,11 @@ export class Store {
     document.documentElement.dataset.theme = this.state.theme;
     this.connection = new Connection(
       (message) => this.receive(message),
-      (connected) => this.set({ connected }),
+      (connected) => {
+        if (!connected) this.text.interrupted();
+        this.set({ connected });
+      },
+      () => this.state.file,
     );
   }
 
@@ -52,25 +65,43 @@ export class Store {
     for (const listener of this.listeners) listener();
   }
 
-  /** A keystroke: the whole text goes to the server at once. */
-  edited(text: string): void {
-    this.version++;
+  joinEditor(editor: EditorPort): void {
+    this.editor = editor;
+    this.text.ready();
+  }
+
+  /** A keystroke: it goes to the server at once. */
+  edited(): void {
     if (!this.state.unsaved || this.state.restored) this.set({ unsaved: true, restored: false });
-    this.connection.send({ type: 'edit', file: this.state.file, text, version: this.version });
+    this.text.send();
   }
 
   save(): void {
     if (!this.editor || this.state.file === '') return;
-    if (!this.connection.send({ type: 'save', file: this.state.file, text: this.editor.text(), version: this.version }))
-      this.set({ problem: 'Not saved: the server cannot be reached. The text stays in this window.' });
+    this.text.send(true);
+    if (!this.connection.send({ type: 'save', file: this.state.file }))
+      this.set({ problem: 'Not saved: the server cannot be reached. The text is kept in this window.' });
+  }
+
+  /** When the pad executes from now on. */
+  setWhen(when: NonNullable<State['runs']>['when']): void {
+    this.sendOrSay({ type: 'when', when });
+  }
+
+  /** What to do with text of a window before this one. */
+  settleDraft(draft: KeptDraft, take: boolean): void {
+    this.set({ left: this.state.left.filter((one) => one !== draft) });
+    if (take && this.wholeText) this.text.restore(draft, this.wholeText);
+    else this.text.forget(draft);
   }
 
   settle(take: 'disk' | 'mine'): void {
-    this.connection.send({ type: 'settle', file: this.state.file, take });
+    this.sendOrSay({ type: 'settle', file: this.state.file, take });
   }
 
   execute(): void {
-    this.connection.send({ type: 'execute' });
+    this.text.send(true);
+    this.sendOrSay({ type: 'execute' });
   }
 
   drop(): void {
@@ -131,7 +162,8 @@ export class Store {
   }
 
   open(file: string, run: boolean): void {
-    this.connection.send({ type: 'show', file, run });
+    this.text.send(true);
+    this.sendOrSay({ type: 'show', file, run });
   }
 
   goTo(file: string, line: number, character: number): void {
@@ -283,17 +315,20 @@ export class Store {
   }
 
   private receive(message: ToWindow): void {
-    if (message.type === 'text' && this.hasNewer(message)) {
-      // The server came back without the newest keystrokes: this window has them.
-      const { file } = this.state;
-      this.connection.send({ type: 'edit', file, text: this.editor!.text(), version: ++this.version });
-      return;
-    }
-    if (message.type === 'record' && isPresent(this.state, message, this.version)) this.editor?.setRecord(message);
-    const sameFile = message.type === 'text' && message.file === this.state.file;
-    const change = changeFor(this.state, message, this.version);
+    const { version } = this.text;
+    if (message.type === 'record' && isPresent(this.state, message, version)) this.editor?.setRecord(message);
+    const change = changeFor(this.state, message, version);
     if (change) this.set(change);
     switch (message.type) {
+      case 'welcome':
+        this.text.folder = message.folder;
+        break;
+      case 'accepted':
+        this.text.accepted(message);
+        break;
+      case 'state':
+        if (message.file === this.state.file && !message.unsaved) this.text.saved();
+        break;
       case 'entered':
         this.replies.answer(message.ask, message);
         break;
@@ -301,8 +336,8 @@ export class Store {
         this.replies.answer(message.ask, message);
         break;
       case 'text':
-        this.version = Math.max(this.version, message.version);
-        if (!sameFile || this.editor?.text() !== message.text) this.editor?.setText(message.file, message.text);
+        this.wholeText = message;
+        this.text.whole(message);
         this.revealIn(message.file);
         break;
       case 'record':
@@ -326,12 +361,6 @@ export class Store {
         download(message.name, message.mime, message.base64);
         break;
     }
-  }
-
-  private hasNewer(message: Extract<ToWindow, { type: 'text' }>): boolean {
-    const { editor, state } = this;
-    if (state.file !== message.file || !state.unsaved || !editor) return false;
-    return message.version < this.version && message.text !== editor.text();
   }
 
   private revealIn(file: string): void {

@@ -16,19 +16,19 @@ function opened(text = 'let level = 4;\n') {
 
 test('unsaved text comes back, and says so', () => {
   const { path, journal, documents, document } = opened();
-  document.text = 'let level = 5;\n';
+  document.shared.replace('let level = 5;\n');
   documents.keep(document);
   expect(new Documents(journal).read(path).document).toMatchObject({
-    text: 'let level = 5;\n',
+    shared: { text: 'let level = 5;\n' },
     unsaved: true,
     restored: true,
-    conflict: false,
+    other: undefined,
   });
 });
 
 test('a save is on disk, and nothing of it is kept', () => {
   const { path, journal, documents, document } = opened();
-  document.text = 'let level = 5;\n';
+  document.shared.replace('let level = 5;\n');
   document.unsaved = true;
   documents.keep(document);
   documents.save(document, 'lock.ts');
@@ -40,7 +40,7 @@ test('a save is on disk, and nothing of it is kept', () => {
 test('a save that fails says so, and keeps the text', () => {
   const { documents, document } = opened();
   document.path = join(document.path, 'no-folder.ts');
-  document.text = 'let level = 5;\n';
+  document.shared.replace('let level = 5;\n');
   document.unsaved = true;
   expect(() => documents.save(document, 'lock.ts')).toThrow(/lock.ts was not saved.*Its text is kept/);
   expect(document.unsaved).toBe(true);
@@ -50,25 +50,25 @@ describe('a change on disk', () => {
   test('is taken where nothing is unsaved', () => {
     const { path, documents, document } = opened();
     writeFileSync(path, 'let level = 6;\n');
-    expect(documents.changedOnDisk(document)).toBe('taken');
-    expect(document).toMatchObject({ text: 'let level = 6;\n', version: 1, conflict: false });
+    expect(documents.changedOnDisk(document)).toMatchObject({ is: 'taken' });
+    expect(document).toMatchObject({ shared: { text: 'let level = 6;\n', version: 1 }, other: undefined });
   });
 
   test('is a conflict under unsaved edits, until one text counts', () => {
     const { path, documents, document } = opened();
-    document.text = 'let level = 5;\n';
+    document.shared.replace('let level = 5;\n');
     document.unsaved = true;
     writeFileSync(path, 'let level = 6;\n');
-    expect(documents.changedOnDisk(document)).toBe('state');
-    expect(document).toMatchObject({ text: 'let level = 5;\n', conflict: true });
+    expect(documents.changedOnDisk(document)).toEqual({ is: 'state' });
+    expect(document).toMatchObject({ shared: { text: 'let level = 5;\n' }, other: 'let level = 6;\n' });
     documents.settleMine(document);
-    expect(document.conflict).toBe(false);
+    expect(document.other).toBeUndefined();
   });
 
   test('to the text that is known is none', () => {
     const { path, documents, document } = opened();
-    writeFileSync(path, document.text);
-    expect(documents.changedOnDisk(document)).toBe('nothing');
+    writeFileSync(path, document.shared.text);
+    expect(documents.changedOnDisk(document)).toEqual({ is: 'nothing' });
   });
 });
 

@@ -1,24 +1,26 @@
 /** Files that are open in windows, with their unsaved text. */
+import { randomBytes } from 'node:crypto';
 import { readText } from '../../hosts/node/files.js';
 import { asBefore, sameText, saveText } from '../../hosts/node/saving.js';
+import { type Accepted, SharedText } from '../../sharing/shared-text.js';
 import { AnvilError } from '../../syntax/problems.js';
 import { digest, type Journal } from './journal.js';
 
 export interface OpenDocument {
   path: string;
-  text: string;
-  version: number;
+  /** The text that windows type in; all line ends are `\n`. */
+  shared: SharedText;
   unsaved: boolean;
-  /** Digest of the text on disk that `text` began on. */
+  /** Digest of the text on disk that the text began on. */
   base: string;
-  /** The file on disk has changed under unsaved edits. */
-  conflict: boolean;
+  /** The text on disk where it has changed under unsaved edits: the other side of a conflict. */
+  other: string | undefined;
   /** Its text was kept from an earlier time, and nobody has touched it since. */
   restored: boolean;
 }
 
 /** What a change on disk means for a document. */
-export type DiskChange = 'nothing' | 'state' | 'taken';
+export type DiskChange = { is: 'nothing' | 'state' } | { is: 'taken'; accepted: Accepted[] };
 
 export class Documents {
   private readonly open = new Map<string, OpenDocument>();
@@ -47,11 +49,10 @@ export class Documents {
     const unsaved = kept !== undefined && !sameText(kept.text, disk);
     const document: OpenDocument = {
       path,
-      text: unsaved ? kept.text : disk,
-      version: 0,
+      shared: new SharedText(unsaved ? kept.text : disk, randomBytes(9).toString('base64url'), kept?.clocks),
       unsaved,
       base,
-      conflict: unsaved && kept.base !== base,
+      other: unsaved && kept.base !== base ? disk : undefined,
       restored: unsaved,
     };
     this.open.set(path, document);
@@ -63,9 +64,9 @@ export class Documents {
    *
    * @returns why it could not be kept, in the platform's words
    */
-  keep({ path, text, base }: OpenDocument): string | undefined {
+  keep({ path, shared, base }: OpenDocument): string | undefined {
     try {
-      this.journal.keep(path, text, base);
+      this.journal.keep(path, shared.text, base, shared.clocks);
       return undefined;
     } catch (error) {
       return (error as Error).message;
@@ -79,18 +80,19 @@ export class Documents {
    * and nobody has said which text counts; the text is kept
    */
   save(document: OpenDocument, name: string): void {
-    const disk = diskText(document.path);
-    if (disk !== undefined && digest(disk) !== document.base && !sameText(disk, document.text)) {
-      document.conflict = true;
+    const { path, shared } = document;
+    const disk = diskText(path);
+    if (disk !== undefined && digest(disk) !== document.base && !sameText(disk, shared.text)) {
+      document.other = disk;
       throw new AnvilError(
         'E_CONFLICT',
         `${name} was not saved: another program has written the file meanwhile. ` +
           'Say which text counts, the one here or the one on disk; both are kept until then.',
       );
     }
-    const text = disk === undefined ? document.text : asBefore(document.text, disk);
+    const text = disk === undefined ? shared.text : asBefore(shared.text, disk);
     try {
-      if (text !== disk) saveText(document.path, text);
+      if (text !== disk) saveText(path, text);
     } catch (cause) {
       const why = (cause as Error).message;
       const message = `${name} was not saved: ${why}. Its text is kept; save again when the cause is gone.`;
@@ -103,20 +105,21 @@ export class Documents {
   settleMine(document: OpenDocument): void {
     const disk = diskText(document.path);
     if (disk !== undefined) document.base = digest(disk);
-    document.conflict = false;
+    document.other = undefined;
   }
 
-  /** The text on disk counts. */
-  take(document: OpenDocument, disk: string): void {
-    document.text = disk;
-    document.version++;
+  /** The text on disk counts. @returns what that changes in the document's */
+  take(document: OpenDocument, disk: string): Accepted[] {
+    const accepted = document.shared.replace(disk);
     this.agree(document, disk);
+    return accepted;
   }
 
   private agree(document: OpenDocument, disk: string): void {
     document.base = digest(disk);
     document.unsaved = false;
-    document.conflict = false;
+    document.other = undefined;
+    document.restored = false;
     this.journal.drop(document.path);
   }
 
@@ -126,19 +129,18 @@ export class Documents {
     try {
       disk = readText(document.path);
     } catch {
-      return 'nothing';
+      return { is: 'nothing' };
     }
-    if (digest(disk) === document.base) return 'nothing';
-    if (sameText(disk, document.text)) {
+    if (digest(disk) === document.base) return { is: 'nothing' };
+    if (sameText(disk, document.shared.text)) {
       this.agree(document, disk);
-      return 'state';
+      return { is: 'state' };
     }
     if (document.unsaved) {
-      document.conflict = true;
-      return 'state';
+      document.other = disk;
+      return { is: 'state' };
     }
-    this.take(document, disk);
-    return 'taken';
+    return { is: 'taken', accepted: this.take(document, disk) };
   }
 }
 

@@ -1,13 +1,13 @@
 /** What was entered at the prompt in earlier sessions: one JSON string a line, in the user's state folder. */
-import { appendFileSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
-import { homedir } from 'node:os';
+import { appendFileSync, mkdirSync, readFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
+import { stateFolder, writeWhole } from '../../hosts/node/state-folder.js';
 
 /** Entries kept over sessions. */
 export const MOST_ENTERED = 1_000;
 
 function historyFile(): string {
-  return join(process.env.XDG_STATE_HOME ?? join(homedir(), '.local', 'state'), 'usher-anvil', 'entered.jsonl');
+  return join(stateFolder(), 'entered.jsonl');
 }
 
 /** Entries of earlier sessions, the oldest first. */
@@ -16,14 +16,21 @@ export function enteredBefore(): string[] {
     const all = readFileSync(historyFile(), 'utf8')
       .split('\n')
       .filter((line) => line !== '')
-      .flatMap((line) => {
-        const entry: unknown = JSON.parse(line);
-        return typeof entry === 'string' ? [entry] : [];
-      });
+      .flatMap(entryOf);
     const last = all.slice(-MOST_ENTERED);
     if (all.length > 2 * MOST_ENTERED)
-      writeFileSync(historyFile(), `${last.map((one) => JSON.stringify(one)).join('\n')}\n`, { mode: 0o600 });
+      writeWhole(historyFile(), `${last.map((one) => JSON.stringify(one)).join('\n')}\n`);
     return last;
+  } catch {
+    return [];
+  }
+}
+
+/** The entry of a line; none where a line is half written, or something else. */
+function entryOf(line: string): string[] {
+  try {
+    const entry: unknown = JSON.parse(line);
+    return typeof entry === 'string' ? [entry] : [];
   } catch {
     return [];
   }

@@ -3,12 +3,13 @@
  */
 import { PROTOCOL, type ToServer } from '../protocol.js';
 import { basename } from 'node:path';
+import { digest } from './journal.js';
 import { enteredBefore } from './entered.js';
 import { complete, enter, reset, runWaiting, undo } from './live-actions.js';
 import { follow, hover, inspect, look, moveTo, step } from './looking.js';
-import { addPackage, execute, setInput, share, tellSizes, turnTypes, writeDials } from './running.js';
+import { addPackage, execute, setInput, setWhen, share, tellSizes, turnTypes, writeDials } from './running.js';
 import type { Workbench } from './state.js';
-import { edit, save, settle, show } from './texts.js';
+import { edit, save, settle, show, tellWhole } from './texts.js';
 import type { Viewer } from './viewer.js';
 
 type Handler<Type extends ToServer['type']> = (
@@ -21,11 +22,13 @@ const HANDLERS: { readonly [Type in ToServer['type']]: Handler<Type> } = {
   hello: welcome,
   // Texts.
   show: (workbench, viewer, { file, run }) => show(workbench, viewer, workbench.pathOf(file), run),
-  edit: (workbench, viewer, { file, text, version }) => edit(workbench, viewer, workbench.pathOf(file), text, version),
-  save: (workbench, viewer, { file, text, version }) => save(workbench, viewer, workbench.pathOf(file), text, version),
+  edit: (workbench, viewer, { file, ...edits }) => edit(workbench, viewer, workbench.pathOf(file), edits),
+  save: (workbench, _viewer, { file }) => save(workbench, workbench.pathOf(file)),
+  whole: (workbench, viewer, { file }) => tellWhole(workbench, viewer, workbench.pathOf(file)),
   settle: (workbench, _viewer, { file, take }) => settle(workbench, workbench.pathOf(file), take),
   // Runs of a pad.
   execute: (workbench) => execute(workbench),
+  when: (workbench, _viewer, { when }) => setWhen(workbench, when),
   drop: (workbench) => workbench.guarded(() => workbench.pad?.drop()),
   stop: (workbench) => workbench.pad?.stop(),
   alone: (workbench, _viewer, { path }) =>
@@ -62,18 +65,20 @@ export function receive(workbench: Workbench, viewer: Viewer, message: ToServer)
   return (HANDLERS[message.type] as Handler<ToServer['type']>)(workbench, viewer, message);
 }
 
-function welcome(workbench: Workbench, viewer: Viewer): void {
+function welcome(workbench: Workbench, viewer: Viewer, { show: before }: Extract<ToServer, { type: 'hello' }>): void {
   const { live, subject, folder, program, changes } = workbench;
   const pads = live && subject ? subject.files.map((file) => workbench.nameOf(file)) : folder.pads();
   viewer.window.send({
     type: 'welcome',
     format: PROTOCOL,
     root: basename(folder.root),
+    folder: digest(folder.root).slice(0, 32),
     pads,
     pad: subject ? workbench.nameOf(subject.file) : null,
     ...(program ? { live: { ...program.describe(), entered: enteredBefore() } } : {}),
   });
   if (changes.changes.length > 0) viewer.window.send({ type: 'changes', changes: changes.changes });
   const first = subject?.file ?? (pads[0] === undefined ? undefined : workbench.pathOf(pads[0]));
-  if (first) show(workbench, viewer, first, subject === undefined);
+  const known = before === undefined ? undefined : workbench.findPath(before);
+  if (known ?? first) show(workbench, viewer, known ?? first!, subject === undefined && known === undefined);
 }

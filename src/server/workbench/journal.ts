@@ -4,39 +4,41 @@
  * `usher-anvil/unsaved@1`, one file per source file, readable by its owner only.
  */
 import { createHash } from 'node:crypto';
-import { mkdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
-import { homedir } from 'node:os';
+import { closeSync, fsync, openSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { z } from 'zod';
+import { stateFile, stateFolder, writeWhole } from '../../hosts/node/state-folder.js';
 
 const entry = z.object({
   format: z.literal('usher-anvil/unsaved@1'),
   file: z.string(),
   text: z.string(),
-  /** Digest of the file's text that the edits began on. */ base: z.string(),
+  /** Digest of the file's text that the edits began on. */
+  base: z.string(),
+  /** By window, the number of its last change that is in the text. */
+  clocks: z.record(z.string(), z.int().nonnegative()).optional(),
 });
+type Entry = z.infer<typeof entry>;
+
+/** Milliseconds after which kept text is flushed to the disk itself: a process may end at any time, power seldom does. */
+const FLUSH_MS = 500;
 
 export class Journal {
-  constructor(readonly folder: string = defaultFolder()) {}
+  private readonly flushing = new Set<string>();
 
-  /** Keeps the text; returns when it is on disk. */
-  keep(file: string, text: string, base: string): void {
-    mkdirSync(this.folder, { recursive: true, mode: 0o700 });
-    const path = this.pathOf(file);
-    // Written beside and renamed, so that a crash leaves the old or the new text, never half of one.
-    const part = `${path}.${process.pid}.part`;
-    writeFileSync(
-      part,
-      JSON.stringify({ format: 'usher-anvil/unsaved@1', file, text, base } satisfies z.infer<typeof entry>),
-      { mode: 0o600 },
-    );
-    renameSync(part, path);
+  constructor(readonly folder: string = join(stateFolder(), 'unsaved')) {}
+
+  /** Keeps the text; returns when it would outlive this process. @throws the platform's error where that fails */
+  keep(file: string, text: string, base: string, clocks: Readonly<Record<string, number>> = {}): void {
+    const path = stateFile(this.folder, file);
+    writeWhole(path, JSON.stringify({ format: 'usher-anvil/unsaved@1', file, text, base, clocks } satisfies Entry));
+    this.flushSoon(path);
   }
 
-  recall(file: string): { text: string; base: string } | undefined {
+  recall(file: string): Pick<Entry, 'text' | 'base' | 'clocks'> | undefined {
     try {
-      const found = entry.parse(JSON.parse(readFileSync(this.pathOf(file), 'utf8')));
-      return found.file === file ? { text: found.text, base: found.base } : undefined;
+      const found = entry.parse(JSON.parse(readFileSync(stateFile(this.folder, file), 'utf8')));
+      return found.file === file ? found : undefined;
     } catch {
       return undefined;
     }
@@ -45,22 +47,27 @@ export class Journal {
   /** What cannot be taken away does no harm: text that is like the file's is not unsaved. */
   drop(file: string): void {
     try {
-      rmSync(this.pathOf(file), { force: true });
+      rmSync(stateFile(this.folder, file), { force: true });
     } catch {
       // See above.
     }
   }
 
-  private pathOf(file: string): string {
-    return join(this.folder, `${digest(file).slice(0, 32)}.json`);
+  private flushSoon(path: string): void {
+    if (this.flushing.has(path)) return;
+    this.flushing.add(path);
+    setTimeout(() => {
+      this.flushing.delete(path);
+      try {
+        const descriptor = openSync(path, 'r');
+        fsync(descriptor, () => closeSync(descriptor));
+      } catch {
+        // Saved and dropped meanwhile.
+      }
+    }, FLUSH_MS).unref();
   }
 }
 
 export function digest(text: string): string {
   return createHash('sha256').update(text).digest('hex');
-}
-
-function defaultFolder(): string {
-  const base = process.env.XDG_STATE_HOME ?? join(homedir(), '.local', 'state');
-  return join(base, 'usher-anvil', 'unsaved');
 }

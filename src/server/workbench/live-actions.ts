@@ -40,7 +40,7 @@ export async function enter(
   const found =
     text !== undefined
       ? { text, lastLine: line }
-      : live.statementAt(path, documents.read(path).document.text, line ?? 0);
+      : live.statementAt(path, documents.read(path).document.shared.text, line ?? 0);
   if (!found) {
     const entered: Entered = { is: 'failed', text: 'no statement stands at this line', details: [] };
     window.send({ type: 'entered', ask, entered });

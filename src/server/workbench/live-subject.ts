@@ -1,5 +1,4 @@
 /** A live program as the workbench shows it. */
-import { lineMap } from '../../record/live.js';
 import type { PadRecord } from '../../record/record.js';
 import type { LookAnswer, LookRequest } from '../../wire/looking.js';
 import type { Entered, LiveEvent } from '../../session/live/events.js';
@@ -7,7 +6,7 @@ import type { LiveSession } from '../../session/live/session.js';
 import { outlineOf } from '../../syntax/outline.js';
 import { parse } from '../../syntax/parse.js';
 import { LineTable } from '../../syntax/positions.js';
-import type { LiveAbilities, Subject } from './subject.js';
+import { linesBetween, type LiveAbilities, type Subject } from './subject.js';
 
 export class LiveSubject implements Subject, LiveAbilities {
   private readonly observed = new Set<string>();
@@ -86,18 +85,12 @@ export class LiveSubject implements Subject, LiveAbilities {
    * an undo, and for what was entered at a prompt.
    */
   lineIn(file: string, shown: string | undefined): (line: number) => number | undefined {
-    return this.between(this.session.runningText(file), shown);
+    return linesBetween(this.session.runningText(file), shown);
   }
 
   /** The other way round. */
   lineOut(file: string, shown: string): (line: number) => number | undefined {
-    return this.between(shown, this.session.runningText(file));
-  }
-
-  private between(from: string | undefined, to: string | undefined): (line: number) => number | undefined {
-    return from === undefined || to === undefined || from === to
-      ? (line) => line
-      : lineMap(new LineTable(from), new LineTable(to));
+    return linesBetween(shown, this.session.runningText(file));
   }
 
   /**

@@ -22,29 +22,34 @@ export function moveTo(workbench: Workbench, viewer: Viewer, moment: number): vo
 /** To the visit of the site at a place that lies before or after. */
 export function step(workbench: Workbench, viewer: Viewer, at: At, by: -1 | 1): void {
   const record = workbench.subject?.goodRecord;
-  const sample = record && visitBeside(record, at, Math.min(viewer.until, record.moments + 1), by);
+  const line = ranLine(workbench, at.file, at.line);
+  if (line === undefined) return;
+  const sample = record && visitBeside(record, { ...at, line }, Math.min(viewer.until, record.moments + 1), by);
   if (sample) moveTo(workbench, viewer, sample.moment);
 }
 
 /** What stands at a place. */
-export function hover({ subject }: Workbench, { window, until }: Viewer, ask: number, at: At): void {
-  window.send({ type: 'hovered', ask, ...presentHover(subject?.goodRecord, at, until) });
+export function hover(workbench: Workbench, { window, until }: Viewer, ask: number, at: At): void {
+  const line = ranLine(workbench, at.file, at.line);
+  const record = line === undefined ? undefined : workbench.subject?.goodRecord;
+  window.send({ type: 'hovered', ask, ...presentHover(record, { ...at, line: line ?? at.line }, until) });
 }
 
 /** All values of a line. In a program that runs on, they are taken where somebody looks. */
 export async function inspect(workbench: Workbench, viewer: Viewer, file: string, shownLine: number): Promise<void> {
-  const { live, documents } = workbench;
-  let line = shownLine;
-  if (live) {
-    const at = live.lineOut(file, documents.read(file).document.text)(shownLine);
-    if (at === undefined) return;
-    line = at;
-    await live.session.openFunction(file, line);
-  }
+  const { live, subject } = workbench;
+  const line = ranLine(workbench, file, shownLine);
+  if (!subject || line === undefined) return;
+  await live?.session.openFunction(file, line);
   const record = workbench.subject?.goodRecord;
   if (!record) return;
   const values = presentLineValues(record, { line, file }, viewer.until);
   viewer.window.send({ type: 'inspected', file: workbench.nameOf(file), line: shownLine, ...values });
+}
+
+/** The line of the text that ran, for one of the text that is shown; undefined for one that is new since. */
+function ranLine({ subject, documents }: Workbench, file: string, line: number): number | undefined {
+  return subject?.lineOut(file, documents.read(file).document.shared.text)(line);
 }
 
 /** The numbers of console lines of a shape are wanted as they come; null ends it. */

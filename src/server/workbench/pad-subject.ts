@@ -2,7 +2,7 @@
 import type { Session } from '../../hosts/node/index.js';
 import type { PadRecord } from '../../record/record.js';
 import type { LookAnswer, LookRequest } from '../../wire/looking.js';
-import type { PadAbilities, Subject } from './subject.js';
+import { linesBetween, type PadAbilities, type Subject } from './subject.js';
 
 export class PadSubject implements Subject {
   readonly pad: PadAbilities;
@@ -29,6 +29,18 @@ export class PadSubject implements Subject {
 
   textOf(file: string): string {
     return this.session.textOf(file);
+  }
+
+  lineIn(file: string, shown: string | undefined): (line: number) => number | undefined {
+    return linesBetween(this.ranText(file), shown);
+  }
+
+  lineOut(file: string, shown: string): (line: number) => number | undefined {
+    return linesBetween(shown, this.ranText(file));
+  }
+
+  private ranText(file: string): string | undefined {
+    return this.record?.program.files.find((one) => one.file === file)?.lines.text;
   }
 
   edit(file: string, text: string): void {

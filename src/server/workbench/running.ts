@@ -5,26 +5,37 @@ import { packageImports } from '../../syntax/imports.js';
 import { dialEdits } from '../../syntax/dials.js';
 import type { ShareFormat } from '../share.js';
 import type { OpenDocument } from './documents.js';
+import type { FileHabits } from './habits.js';
 import { installFor, sendDocument, sizesOf } from './packages.js';
 import type { Workbench } from './state.js';
 import { PadSubject } from './pad-subject.js';
-import { tellAll, tellSoon } from './telling.js';
+import { tellAll, tellRuns, tellSoon } from './telling.js';
 import type { Viewer } from './viewer.js';
 
 /** Makes a file the pad, and runs it. */
 export function makePad(workbench: Workbench, document: OpenDocument): void {
   const previous = workbench.subject;
-  const { path, text } = document;
-  const subject = new PadSubject(createSession({ file: path, text, cwd: workbench.folder.root }));
+  const { path, shared } = document;
+  const subject = new PadSubject(createSession({ file: path, text: shared.text, cwd: workbench.folder.root }));
   workbench.subject = subject;
   void previous?.close();
   for (const other of workbench.documents.all)
-    if (other.unsaved && other.path !== path) workbench.guarded(() => subject.edit(other.path, other.text));
+    if (other.unsaved && other.path !== path) subject.pad.take(other.path, other.shared.text);
   subject.onRecord((record) => {
     if (workbench.subject === subject) tellEach(workbench, record);
   });
-  execute(workbench);
+  if (workbench.habits.of(path).when === 'edit') execute(workbench);
+  tellRuns(workbench);
   subject.pad.rehearse();
+}
+
+/** When the pad executes from now on; one that is behind and may execute does. */
+export function setWhen(workbench: Workbench, when: FileHabits['when']): void {
+  const { subject, pad } = workbench;
+  if (!subject || !pad) return;
+  workbench.habits.choose(subject.file, { when });
+  if (when === 'edit' && pad.behind) execute(workbench);
+  tellRuns(workbench);
 }
 
 function tellEach(workbench: Workbench, record: PadRecord): void {
@@ -37,6 +48,7 @@ function tellEach(workbench: Workbench, record: PadRecord): void {
 /** Runs the pad anew. */
 export function execute(workbench: Workbench): void {
   workbench.guarded(() => workbench.subject?.execute());
+  tellRuns(workbench);
   workbench.watchSources();
 }
 
@@ -52,7 +64,7 @@ export function writeDials(workbench: Workbench, viewer: Viewer): void {
   const { pad, subject } = workbench;
   if (!pad || !subject || pad.turned.size === 0) return;
   const path = subject.file;
-  const edits = dialEdits(path, workbench.documents.read(path).document.text, pad.turned);
+  const edits = dialEdits(path, workbench.documents.read(path).document.shared.text, pad.turned);
   if (edits.length === 0) {
     viewer.window.send({ type: 'note', text: 'No dial of this file has a plain first value to write over.' });
     return;
@@ -77,7 +89,7 @@ export async function addPackage(workbench: Workbench, { window }: Viewer, name:
 /** Tells what the packages that a file imports cost. */
 export async function tellSizes(workbench: Workbench, { window, file }: Viewer): Promise<void> {
   if (!file) return;
-  const { text } = workbench.documents.read(file).document;
+  const { text } = workbench.documents.read(file).document.shared;
   if (packageImports(file, text).length === 0) {
     window.send({ type: 'note', text: 'This file imports no packages.' });
     return;

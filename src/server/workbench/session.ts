@@ -3,10 +3,10 @@ import { realpathSync } from 'node:fs';
 import { AnvilError } from '../../syntax/problems.js';
 import type { ToServer } from '../protocol.js';
 import { receive } from './handlers.js';
-import { Journal } from './journal.js';
 import { joinProgram } from './live-actions.js';
 import { makePad } from './running.js';
 import { SavedFiles } from '../../hosts/node/saved-files.js';
+import { stateFolder } from '../../hosts/node/state-folder.js';
 import { Workbench, type LiveProgram } from './state.js';
 import { diskChanged, lookAtFiles, openDocument } from './texts.js';
 import { tellAll } from './telling.js';
@@ -18,7 +18,8 @@ export interface WorkbenchOptions {
   root: string;
   /** Pad to show first. */
   pad?: string;
-  journal?: Journal;
+  /** Folder of what is remembered over sessions; by default the person's own. */
+  state?: string;
   /** Check types beside the runs. On by default. */
   types?: boolean;
   live?: LiveProgram;
@@ -34,8 +35,8 @@ export class WorkbenchSession {
   private readonly workbench: Workbench;
 
   constructor(options: WorkbenchOptions) {
-    const { root, pad, journal = new Journal(), types = true, live } = options;
-    const workbench = (this.workbench = new Workbench(root, journal, live));
+    const { root, pad, state = stateFolder(), types = true, live } = options;
+    const workbench = (this.workbench = new Workbench(root, state, live));
     workbench.sources = new SavedFiles((files) => files.forEach((path) => diskChanged(workbench, path)));
     workbench.types = new TypeChecks(
       types,
@@ -43,7 +44,11 @@ export class WorkbenchSession {
       () => tellAll(workbench),
     );
     if (live) joinProgram(workbench, live);
-    else if (pad !== undefined) makePad(workbench, openDocument(workbench, realpathSync(pad)));
+    else if (pad !== undefined) {
+      const path = realpathSync(pad);
+      workbench.habits.name(path);
+      makePad(workbench, openDocument(workbench, path));
+    }
   }
 
   /** Adds a window. */

@@ -1,10 +1,12 @@
 /** What the workbench knows: the folder, open files, the pad or program, and the windows that look at it. */
+import { join } from 'node:path';
 import type { LiveSession } from '../../session/live/session.js';
 import { AnvilError } from '../../syntax/problems.js';
 import type { ToWindow } from '../protocol.js';
 import { Documents } from './documents.js';
 import { Folder } from './folder.js';
-import type { Journal } from './journal.js';
+import { Habits } from './habits.js';
+import { Journal } from './journal.js';
 import { ChangeList } from './presenters/changes.js';
 import type { SavedFiles } from '../../hosts/node/saved-files.js';
 import type { LiveAbilities, PadAbilities, Subject } from './subject.js';
@@ -20,6 +22,7 @@ export interface LiveProgram {
 export class Workbench {
   readonly folder: Folder;
   readonly documents: Documents;
+  readonly habits: Habits;
   readonly viewers = new Set<Viewer>();
   readonly changes = new ChangeList();
   sources!: SavedFiles;
@@ -30,18 +33,17 @@ export class Workbench {
   keeps = true;
   /** What packages cost, as it was asked for. */
   sizes: readonly { file: string; line: number; text: string }[] = [];
-  /** Version of each file's text that the newest run executed. */
-  readonly ranVersions = new Map<string, number>();
   /** Texts of modules that no window has open, as they were last seen. */
   readonly moduleTexts = new Map<string, string>();
 
   constructor(
     root: string,
-    journal: Journal,
+    state: string,
     readonly program: LiveProgram | undefined,
   ) {
     this.folder = new Folder(root);
-    this.documents = new Documents(journal);
+    this.documents = new Documents(new Journal(join(state, 'unsaved')));
+    this.habits = new Habits(join(state, 'habits'));
   }
 
   /** What only a pad can do; undefined for a program that runs on. */
@@ -68,6 +70,15 @@ export class Workbench {
       name,
       (path) => this.documents.get(path) !== undefined || this.subject?.files.includes(path) === true,
     );
+  }
+
+  /** The same; undefined for one that cannot be opened. */
+  findPath(name: string): string | undefined {
+    try {
+      return this.pathOf(name);
+    } catch {
+      return undefined;
+    }
   }
 
   tellAllWindows(message: ToWindow): void {

@@ -3,6 +3,7 @@ import type { PadRecord } from '../../record/record.js';
 import { presentRecord } from './presenters/record.js';
 import type { Locate } from './presenters/location.js';
 import { presentNumbers, presentShown } from './presenters/shown.js';
+import type { RunsMessage } from '../protocol.js';
 import type { Workbench } from './state.js';
 import { waitFor, type Viewer } from './viewer.js';
 
@@ -30,6 +31,19 @@ export function tell(workbench: Workbench, viewer: Viewer, record: PadRecord): v
   viewer.window.send({ type: 'shown', pad: nameOf(record.file), shown });
 }
 
+/** Tells windows when the pad executes, and whether it has. */
+export function tellRuns(workbench: Workbench, viewers: Iterable<Viewer> = workbench.viewers): void {
+  const { subject, pad } = workbench;
+  if (!subject || !pad) return;
+  const message: RunsMessage = {
+    type: 'runs',
+    pad: workbench.nameOf(subject.file),
+    when: workbench.habits.of(subject.file).when,
+    behind: pad.behind,
+  };
+  for (const { window } of viewers) window.send(message);
+}
+
 /** Sends the newest record to all windows. */
 export function tellAll(workbench: Workbench): void {
   const record = workbench.subject?.record;
@@ -49,20 +63,20 @@ export function tellNumbers(viewer: Viewer, record: PadRecord): void {
 }
 
 function messageFor(workbench: Workbench, viewer: Viewer, record: PadRecord): ReturnType<typeof presentRecord> {
-  const { live, documents, program, types, sizes } = workbench;
+  const { live, subject, documents, program, types, sizes } = workbench;
   const path = viewer.file!;
   const nameOf = (file: string): string => workbench.nameOf(file);
   const locate: Locate = (file, { line, character }, asIs = false) => {
-    const shown = asIs ? undefined : live?.lineIn(file, documents.get(file)?.text)(line);
+    const shown = asIs ? undefined : subject?.lineIn(file, documents.get(file)?.shared.text)(line);
     return { file: nameOf(file), line: shown ?? line, character };
   };
   return presentRecord(record, {
     path,
     asked: viewer.until,
-    version: workbench.ranVersions.get(path) ?? 0,
+    version: documents.get(path)?.shared.version ?? 0,
     nameOf,
     locate,
-    shownLine: live?.lineIn(path, documents.get(path)?.text),
+    shownLine: subject?.lineIn(path, documents.get(path)?.shared.text),
     beside: { types: types.problems, sizes },
     data: workbench.pad?.data?.name,
     live: live?.stateOf(path),

@@ -1,11 +1,12 @@
 /** What windows do to texts: show, edit, save, settle; and what changes on disk. */
 import { readText } from '../../hosts/node/files.js';
+import type { Accepted, Edits } from '../../sharing/shared-text.js';
 import { AnvilError } from '../../syntax/problems.js';
 import type { ToWindow } from '../protocol.js';
 import type { OpenDocument } from './documents.js';
 import { execute, makePad } from './running.js';
 import type { Workbench } from './state.js';
-import { tell } from './telling.js';
+import { tell, tellRuns } from './telling.js';
 import type { Viewer } from './viewer.js';
 
 /**
@@ -25,6 +26,7 @@ export function show(workbench: Workbench, viewer: Viewer, path: string, run: bo
     lookAtFiles(workbench);
   } else if ((run || !member) && subject?.file !== path) makePad(workbench, document);
   viewer.window.send(textMessage(workbench, document));
+  tellRuns(workbench, [viewer]);
   const record = workbench.subject?.record;
   if (record) tell(workbench, viewer, record);
 }
@@ -40,118 +42,179 @@ export function openDocument(workbench: Workbench, path: string): OpenDocument {
   if (isNew) {
     sources.add([path]);
     // Opening a file is no reason to change a program that runs.
-    if (document.unsaved && subject?.pad && subject.files.includes(path)) subject.edit(path, document.text);
+    if (document.unsaved && subject?.pad && subject.files.includes(path)) takeText(workbench, document);
   }
   return document;
 }
 
+function stateOf({
+  unsaved,
+  other,
+  restored,
+}: OpenDocument): Omit<Extract<ToWindow, { type: 'state' }>, 'type' | 'file'> {
+  return { unsaved, conflict: other !== undefined, restored, ...(other === undefined ? {} : { other }) };
+}
+
 function textMessage(workbench: Workbench, document: OpenDocument): ToWindow {
-  const { path, text, unsaved, version, conflict, restored } = document;
-  return { type: 'text', file: workbench.nameOf(path), text, unsaved, version, conflict, restored };
+  const { path, shared } = document;
+  const { text, epoch, version, clocks } = shared;
+  return { type: 'text', file: workbench.nameOf(path), text, epoch, version, clocks, ...stateOf(document) };
+}
+
+/** Tells a window a text as a whole. */
+export function tellWhole(workbench: Workbench, viewer: Viewer, path: string): void {
+  viewer.window.send(textMessage(workbench, openDocument(workbench, path)));
 }
 
 function tellShowing({ viewers }: Workbench, path: string, message: ToWindow, except?: Viewer): void {
   for (const viewer of viewers) if (viewer !== except && viewer.file === path) viewer.window.send(message);
 }
 
-function tellState(workbench: Workbench, { path, unsaved, conflict }: OpenDocument): void {
-  tellShowing(workbench, path, { type: 'state', file: workbench.nameOf(path), unsaved, conflict });
+function tellState(workbench: Workbench, document: OpenDocument): void {
+  const { path } = document;
+  tellShowing(workbench, path, { type: 'state', file: workbench.nameOf(path), ...stateOf(document) });
 }
 
-/** @param run false to keep the text only, when it is the one that ran */
-export function edit(
+function acceptedMessage(
   workbench: Workbench,
-  viewer: Viewer,
-  path: string,
-  text: string,
+  { path, shared }: OpenDocument,
   version: number,
-  run = true,
-): void {
+  accepted: readonly Accepted[],
+  kept: boolean,
+): ToWindow {
+  const updates = accepted.map(({ client, changes }) => ({ client, changes: changes.toJSON() as unknown }));
+  return { type: 'accepted', file: workbench.nameOf(path), epoch: shared.epoch, version, updates, kept };
+}
+
+/** Takes what was typed in a window. */
+export function edit(workbench: Workbench, viewer: Viewer, path: string, edits: Edits): void {
   const document = openDocument(workbench, path);
-  const changed = document.text !== text;
-  const wasSaved = !document.unsaved;
-  document.text = text;
-  document.version = version;
+  const { version } = document.shared;
+  const accepted = take(document, edits);
+  if (!accepted || accepted.length === 0) {
+    // It typed in another text than the one that is here: it is told how that is, and comes back with what it lacks.
+    if (viewer.file === path) viewer.window.send(textMessage(workbench, document));
+    return;
+  }
+  const wasSaved = !document.unsaved || document.restored;
+  document.unsaved = true;
   document.restored = false;
-  if (changed) {
-    document.unsaved = true;
-    if (wasSaved) tellState(workbench, document);
-    tellShowing(workbench, path, textMessage(workbench, document), viewer);
-  }
-  if (!run && !changed) return;
-  workbench.ranVersions.set(path, version);
-  for (const one of workbench.viewers) {
-    one.until = Infinity;
-    if (one.follows) one.follows.sent = -1;
-  }
+  if (wasSaved) tellState(workbench, document);
+  tellShowing(workbench, path, acceptedMessage(workbench, document, version, accepted, true), viewer);
   try {
-    workbench.subject?.edit(path, text);
+    takeText(workbench, document);
   } finally {
     // The run has only been sent off, to a process of its own: nothing it does can come before this.
-    if (changed) keep(workbench, document);
+    const kept = keep(workbench, document);
+    if (viewer.file === path) viewer.window.send(acceptedMessage(workbench, document, version, accepted, kept));
     workbench.watchSources();
   }
 }
 
-/** Keeps unsaved text outside the window; where that fails, says so once, and goes on. */
-function keep(workbench: Workbench, document: OpenDocument): void {
+/** @throws AnvilError `E_MESSAGE` for changes that fit no text */
+function take({ shared }: OpenDocument, edits: Edits): Accepted[] | undefined {
+  try {
+    return shared.take(edits);
+  } catch (error) {
+    if (!(error instanceof RangeError)) throw error;
+    throw new AnvilError('E_MESSAGE', `The page sent changes that fit no text here: ${error.message}.`);
+  }
+}
+
+/** The pad or the program has a new text, and executes where it does so at each edit. */
+function takeText(workbench: Workbench, { path, shared }: OpenDocument): void {
+  const { subject, pad } = workbench;
+  if (!subject) return;
+  if (pad && workbench.habits.of(subject.file).when !== 'edit') {
+    pad.take(path, shared.text);
+    tellRuns(workbench);
+    return;
+  }
+  for (const one of workbench.viewers) {
+    one.until = Infinity;
+    if (one.follows) one.follows.sent = -1;
+  }
+  subject.edit(path, shared.text);
+}
+
+/** Keeps unsaved text outside the window; where that fails, says so once, and goes on. @returns false where it fails */
+function keep(workbench: Workbench, document: OpenDocument): boolean {
   const why = workbench.documents.keep(document);
   if (why !== undefined && workbench.keeps)
     workbench.tellAllWindows({
       type: 'problem',
       code: 'E_KEEP',
-      message: `What is typed cannot be kept outside of this window: ${why}. Save it; it is tried again at each edit.`,
+      message:
+        `What is typed cannot be kept outside of this window: ${why}. ` +
+        'The window keeps it; save it. It is tried again at each edit.',
     });
   workbench.keeps = why === undefined;
+  return workbench.keeps;
 }
 
-export function save(workbench: Workbench, viewer: Viewer, path: string, text: string, version: number): void {
-  edit(workbench, viewer, path, text, version, false);
+/** Saves the text that windows share; where the pad executes at a save, it does. */
+export function save(workbench: Workbench, path: string): void {
   const document = openDocument(workbench, path);
+  const { subject } = workbench;
   try {
     workbench.documents.save(document, workbench.nameOf(path));
-    if (workbench.live) workbench.subject?.saved(path, text);
+    if (workbench.live) subject?.saved(path, document.shared.text);
+    else if (subject?.pad?.behind && workbench.habits.of(subject.file).when === 'save') execute(workbench);
   } finally {
     tellState(workbench, document);
   }
 }
 
 /** A file on disk has changed under unsaved edits: which text counts. */
-export function settle(workbench: Workbench, path: string, take: 'disk' | 'mine'): void {
+export function settle(workbench: Workbench, path: string, choice: 'disk' | 'mine'): void {
   const document = openDocument(workbench, path);
-  if (take === 'mine') {
+  if (choice === 'mine') {
     workbench.documents.settleMine(document);
     keep(workbench, document);
     tellState(workbench, document);
     return;
   }
-  workbench.documents.take(document, readText(path));
-  tookDisk(workbench, document);
+  const { version } = document.shared;
+  tookDisk(workbench, document, version, workbench.documents.take(document, readText(path)));
 }
 
 /** The text on disk has become that of a document. */
-function tookDisk(workbench: Workbench, document: OpenDocument): void {
-  const { path, text, version } = document;
-  tellShowing(workbench, path, textMessage(workbench, document));
-  workbench.ranVersions.set(path, version);
+function tookDisk(workbench: Workbench, document: OpenDocument, version: number, accepted: readonly Accepted[]): void {
+  const { path, shared } = document;
+  if (accepted.length > 0) tellShowing(workbench, path, acceptedMessage(workbench, document, version, accepted, true));
+  tellState(workbench, document);
   const { subject } = workbench;
-  if (subject?.live || subject?.files.includes(path)) workbench.guarded(() => subject.saved(path, text));
+  if (subject?.live) workbench.guarded(() => subject.saved(path, shared.text));
+  else if (subject?.files.includes(path)) fileSaved(workbench, path, shared.text);
+}
+
+/** A file of a pad is new on disk: it executes unless that waits for a command. */
+function fileSaved(workbench: Workbench, path: string, text: string): void {
+  const { pad, subject } = workbench;
+  if (!pad || !subject) return;
+  if (workbench.habits.of(subject.file).when !== 'command') workbench.guarded(() => subject.saved(path, text));
+  else {
+    pad.take(path, text);
+    tellRuns(workbench);
+  }
 }
 
 /** A source file has changed on disk. */
 export function diskChanged(workbench: Workbench, path: string): void {
+  const { subject } = workbench;
   if (workbench.pad?.data?.file === path) {
-    execute(workbench);
+    if (subject && workbench.habits.of(subject.file).when !== 'command') execute(workbench);
     return;
   }
   const document = workbench.documents.get(path);
   if (!document) {
-    if (workbench.subject?.files.includes(path)) moduleChanged(workbench, path);
+    if (subject?.files.includes(path)) moduleChanged(workbench, path);
     return;
   }
+  const { version } = document.shared;
   const change = workbench.documents.changedOnDisk(document);
-  if (change === 'state') tellState(workbench, document);
-  else if (change === 'taken') tookDisk(workbench, document);
+  if (change.is === 'state') tellState(workbench, document);
+  else if (change.is === 'taken') tookDisk(workbench, document, version, change.accepted);
 }
 
 /** A module that nobody has open changed: a pad runs again if its text is new; a live program sees to it itself. */
@@ -163,5 +226,7 @@ function moduleChanged(workbench: Workbench, path: string): void {
   } catch {
     // Gone or unreadable: the run says so.
   }
-  if (workbench.pad) execute(workbench);
+  const { pad, subject } = workbench;
+  if (!pad || !subject) return;
+  if (workbench.habits.of(subject.file).when !== 'command') execute(workbench);
 }
