@@ -26,6 +26,7 @@ export interface RunOptions {
   format: string;
   timeLimit: string;
   process?: boolean;
+  keepProcesses?: boolean;
   width?: string;
   memory?: string;
   /** Levels to which values are opened below their lines. */
@@ -66,6 +67,7 @@ export async function runCommand(pad: string, args: string[], options: RunOption
     hangMs: timeLimitMs,
     argv: args,
     target: options.process ? 'process' : 'auto',
+    keepStarted: options.keepProcesses ?? false,
     stdin: data?.piped ? 'ignore' : 'inherit',
     ...(options.memory === undefined ? {} : { memoryMb: wholeNumber(options.memory, '--memory') }),
   });

@@ -3,8 +3,9 @@ import { statSync } from 'node:fs';
 import { constants } from 'node:os';
 import { dirname, relative, sep } from 'node:path';
 import { padPath } from '../hosts/node/files.js';
-import { createLive } from '../hosts/node/live.js';
+import { createLive, type NodeLive } from '../hosts/node/live.js';
 import { SavedFiles } from '../hosts/node/saved-files.js';
+import { hasTerminal } from '../hosts/node/signals.js';
 import { registerTarget, type RegisteredTarget } from '../server/register-target.js';
 import { checkName, freeName, targetNamed, targets } from '../server/targets.js';
 import { joinTarget } from '../server/window.js';
@@ -110,9 +111,34 @@ export async function liveCommand(entry: string, args: string[], options: LiveCo
       return;
     }
     opened = open();
-    // The terminal sends its signals to the program too; this process ends with it.
-    process.on('SIGINT', () => undefined);
-    process.on('SIGTERM', () => live.session.stop());
+    passSignals(live);
+  });
+}
+
+/**
+ * This command stands for the program: what it is told, the program is told, and it ends when the program does. A
+ * second SIGTERM ends a program that does not listen.
+ */
+function passSignals(live: NodeLive): void {
+  const pass = (signal: NodeJS.Signals): void => {
+    const pid = live.pid();
+    try {
+      if (pid !== undefined) process.kill(pid, signal);
+    } catch {
+      // It has ended meanwhile.
+    }
+  };
+  process.on('SIGINT', () => {
+    // From a terminal the program has it already, and a second one often means: at once.
+    if (!hasTerminal()) pass('SIGINT');
+  });
+  process.on('SIGHUP', () => pass('SIGHUP'));
+  process.on('SIGQUIT', () => pass('SIGQUIT'));
+  let asked = false;
+  process.on('SIGTERM', () => {
+    if (asked) live.session.stop();
+    else pass('SIGTERM');
+    asked = true;
   });
 }
 

@@ -38,6 +38,7 @@ function defineRun(program: Command): void {
     .option('--format <format>', 'text, json (usher-anvil/record@1), or of its tests tap (version 14) or junit', 'text')
     .option('--time-limit <time>', 'end the run after this long: 500, 10s, 2m', '10s')
     .option('--process', 'run on the main thread of a process of its own')
+    .option('--keep-processes', 'what the pad has started goes on when its run ends')
     .option('--memory <mb>', 'heap limit of the pad in megabytes', '512')
     .option('--expand <levels>', 'open the values below their lines, so many levels deep')
     .option('--at <moment>', 'show everything as of a moment: <line>:<visit>, or the moment itself')
@@ -70,6 +71,7 @@ function defineWatch(program: Command): void {
     .argument('<pad>', 'file to execute, or a live program by name or address')
     .description('the listing of a pad, redrawn at each save, or of a file of a live program, as it runs')
     .option('--process', 'run on the main thread of a process of its own')
+    .option('--keep-processes', 'what the pad has started goes on when its run ends')
     .option('--in <file>', 'of a live program: the module; its first file by default')
     .option('--look <function>', 'of a live program: the function whose values are shown, by name or line')
     .option('--token <token>', 'for an address: what its door asks for; USHER_ANVIL_TOKEN by default')
@@ -89,7 +91,8 @@ function defineOpen(program: Command): void {
     .command('open')
     .argument('[path]', 'a pad, a folder of pads, or a live program by name or address', '.')
     .description('start the workbench and print its address')
-    .option('--port <port>', 'port on 127.0.0.1; a free one by default')
+    .option('--port <port>', 'port on 127.0.0.1; by default the one of the last time, or a free one')
+    .option('--keep-processes', 'what the pad has started goes on when its run ends')
     .option('--token <token>', 'for an address: what its door asks for; USHER_ANVIL_TOKEN by default')
     .addHelpText(
       'after',

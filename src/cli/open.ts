@@ -14,6 +14,7 @@ export interface OpenOptions {
   port?: string;
   root?: string;
   token?: string;
+  keepProcesses?: boolean;
 }
 
 /**
@@ -34,6 +35,7 @@ export async function openCommand(path: string, options: OpenOptions): Promise<n
     };
     process.once('SIGINT', end);
     process.once('SIGTERM', end);
+    process.once('SIGHUP', end);
   });
 }
 
@@ -66,7 +68,10 @@ function pads(path: string, options: OpenOptions): ServerOptions {
   } catch (error) {
     throw fileError(path, error);
   }
-  return folder ? { root: absolute } : { root: options.root ?? dirname(absolute), pad: padPath(path, cwd) };
+  const keepStarted = options.keepProcesses ?? false;
+  return folder
+    ? { root: absolute, keepStarted }
+    : { root: options.root ?? dirname(absolute), pad: padPath(path, cwd), keepStarted };
 }
 
 export interface Address {

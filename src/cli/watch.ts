@@ -13,6 +13,7 @@ import { watchLive, type WatchLiveOptions } from './watch-live.js';
 
 export interface WatchOptions extends WatchLiveOptions {
   process?: boolean;
+  keepProcesses?: boolean;
   token?: string;
 }
 
@@ -22,7 +23,11 @@ export async function watchCommand(pad: string, options: WatchOptions): Promise<
   if (target) return watchLive(target, options);
   const cwd = process.cwd();
   const file = padPath(pad, cwd);
-  const session = createSession({ file, target: options.process ? 'process' : 'auto' });
+  const session = createSession({
+    file,
+    target: options.process ? 'process' : 'auto',
+    keepStarted: options.keepProcesses ?? false,
+  });
   const screen = process.stdout.isTTY === true ? new Screen() : undefined;
   let latest: PadRecord | undefined;
   let problem = '';

@@ -21,6 +21,7 @@ export function needsMainThread(outline: Outline): string | undefined {
     if (match) return match[2] ? `the signal ${match[2]}` : `process.${match[1]}`;
   }
   for (const entry of outline.imports) {
+    if (/^(node:)?(child_process|cluster)$/.test(entry.specifier) && !entry.typeOnly) return 'processes that it starts';
     if (!/^(node:)?process$/.test(entry.specifier)) continue;
     for (const name of entry.names)
       if (/^(chdir|stdin|setuid|setgid)$/.test(name.imported)) return `process.${name.imported}`;

@@ -72,6 +72,8 @@ export type LiveNews = z.infer<typeof liveNews>;
 
 export const ask = z.int().min(0);
 const flag = sharedMemory;
+/** Of a process that is to be ended with its group: 0 and 1 would mean others. */
+const startedPid = z.int().min(2);
 
 /** The pad's thread to the relay. */
 const fromPad = z.discriminatedUnion('type', [
@@ -84,6 +86,8 @@ const fromPad = z.discriminatedUnion('type', [
   z.object({ type: z.literal('result'), result: padResult }),
   z.object({ type: z.literal('pong') }),
   z.object({ type: z.literal('needs-process'), what: z.string() }),
+  /** It started a process that leads a group of its own. */
+  z.object({ type: z.literal('started'), pid: startedPid }),
   /** The pad is about to end its own thread or process. The flag is set when the session has been told. */
   z.object({
     type: z.literal('leaving'),
@@ -110,6 +114,7 @@ const fromRelay = z.discriminatedUnion('type', [
   z.object({ type: z.literal('result'), id, result: padResult }),
   z.object({ type: z.literal('stopped'), id, stop: rawStop }),
   z.object({ type: z.literal('needs-process'), id, what: z.string() }),
+  z.object({ type: z.literal('started'), id, pid: startedPid }),
   z.object({ type: z.literal('resolve'), id, ask, specifier: z.string(), from: z.string() }),
   z.object({ type: z.literal('changed'), id, ask, answer: liveAnswer }),
   z.object({ type: z.literal('live'), id, event: liveNews }),
@@ -149,4 +154,6 @@ export interface PadData {
   place: 'worker' | 'process';
   /** Patches are expected: the program's own output and input stay its own. */
   live: boolean;
+  /** What a pad starts goes on when its run ends. */
+  keepStarted?: boolean;
 }

@@ -7,6 +7,7 @@ import type { Batch } from '../../wire/reports.js';
 import type { Host, RunHandle, RunRequest, RunSink } from '../../session/host.js';
 import type { RawStop } from '../../wire/runs.js';
 import { Channel } from './channel.js';
+import { killGroup } from './group.js';
 import { checkFromRelay, type FromRelay, type PadData, type ToRelay } from '../../wire/messages.js';
 import { entryUrl, type EntryName } from './entries.js';
 
@@ -22,6 +23,10 @@ export interface NodeHostOptions {
   stdin: 'ignore' | 'inherit';
   /** One run is all: nothing is made ready for a next one. */
   once?: boolean;
+  /** What a pad starts goes on when its run ends. */
+  keepStarted?: boolean;
+  /** It shares the group, and so the terminal, of this process: a program that is started in place of itself. */
+  inOurGroup?: boolean;
   /** More flags for the engine. */
   flags?: readonly string[];
 }
@@ -40,18 +45,23 @@ interface Running {
   told: boolean;
 }
 
+/** What a process tells; what it has started is for its end alone. */
+export type FromProcess = Exclude<FromRelay, { type: 'started' }>;
+
 /** One child process with its channel. */
 class PadProcess {
   readonly child: ChildProcess;
   readonly channel: Channel;
   alive = true;
+  private readonly endsAll: boolean;
+  private readonly started: number[] = [];
 
   constructor(
     entry: string,
     args: string[],
     options: NodeHostOptions,
     stdio: 'capture' | 'inherit',
-    onMessage: (message: FromRelay) => void,
+    onMessage: (message: FromProcess) => void,
     /**
      * What arrived is no message of ours: a pad that writes to our pipe. `broken`: nothing more can be read from it.
      */
@@ -59,9 +69,12 @@ class PadProcess {
     onOutput: (level: 'stdout' | 'stderr', text: string) => void,
     onExit: (code: number | null, signal: NodeJS.Signals | null) => void,
   ) {
+    const ownGroup = !options.inOurGroup && process.platform !== 'win32';
+    this.endsAll = ownGroup && !options.keepStarted;
     this.child = spawn(process.execPath, [...ENGINE_FLAGS, ...(options.flags ?? []), entry, ...args], {
       cwd: options.cwd,
       env: options.env,
+      detached: ownGroup,
       stdio: [
         options.stdin === 'inherit' ? 'inherit' : 'ignore',
         stdio === 'inherit' ? 'inherit' : 'pipe',
@@ -73,8 +86,10 @@ class PadProcess {
       this.child.stdio[3] as Duplex,
       (given) => {
         const checked = checkFromRelay(given);
-        if (checked.ok) onMessage(checked.message);
-        else onGarbled(checked.why, false);
+        if (checked.ok) {
+          if (checked.message.type === 'started') this.started.push(checked.message.pid);
+          else onMessage(checked.message);
+        } else onGarbled(checked.why, false);
       },
       () => onGarbled('bytes that are no message', true),
     );
@@ -83,6 +98,7 @@ class PadProcess {
     this.child.on('error', () => undefined);
     this.child.on('exit', (code, signal) => {
       this.alive = false;
+      this.endStarted();
       onExit(code, signal);
     });
   }
@@ -92,7 +108,16 @@ class PadProcess {
   }
 
   kill(): void {
-    if (this.alive) this.child.kill('SIGKILL');
+    if (!this.alive) return;
+    this.endStarted();
+    this.child.kill('SIGKILL');
+  }
+
+  /** Ends what it has started. */
+  private endStarted(): void {
+    if (!this.endsAll) return;
+    for (const pid of this.started.splice(0)) killGroup(pid);
+    if (this.child.pid !== undefined) killGroup(this.child.pid);
   }
 }
 
@@ -206,7 +231,7 @@ export class WorkerHost implements Host {
     });
   }
 
-  private receive(message: FromRelay): void {
+  private receive(message: FromProcess): void {
     const { running } = this;
     if (message.type === 'ready' || !running || running.request.id !== message.id) return;
     if (message.type === 'stopped' && message.stop.reason === 'killed') {
@@ -276,6 +301,7 @@ export class ProcessHost implements Host {
       rehearsal: [],
       place: 'process',
       live: false,
+      keepStarted: this.options.keepStarted ?? false,
       memoryMb: this.options.memoryMb,
     };
     const started: PadProcess = new PadProcess(
@@ -309,7 +335,7 @@ export class ProcessHost implements Host {
 }
 
 function deliver(
-  message: Exclude<FromRelay, { type: 'ready' }>,
+  message: Exclude<FromProcess, { type: 'ready' }>,
   running: Running,
   answer: (message: ToRelay) => void,
 ): void {

@@ -48,6 +48,8 @@ export interface PadOptions {
   open?: readonly string[];
   /** Hand over the pad's default export: `padResult` of the session. */
   result?: boolean;
+  /** Processes that the pad starts go on when its run ends; without it they end with the run. Default false. */
+  keepStarted?: boolean;
   /** It runs once: nothing is made ready for a next edit. True for {@link runPad}. */
   once?: boolean;
 }
@@ -78,6 +80,7 @@ export function createSession(options: PadOptions): Session {
     argv: options.argv ?? [],
     stdin: options.stdin ?? 'ignore',
     once: options.once ?? false,
+    keepStarted: options.keepStarted ?? false,
   };
   const sessionOptions: SessionOptions = {
     file: resolve(cwd, options.file),

@@ -109,6 +109,7 @@ class LiveChild {
         flags: [...(invitation?.flags ?? []), ...(memoryMb ? [`--max-old-space-size=${memoryMb}`] : [])],
         argv: [],
         stdin: stdio === 'inherit' ? 'inherit' : 'ignore',
+        inOurGroup: true,
       },
       stdio === 'inherit' ? 'inherit' : 'capture',
       (message) => this.deliver(message),

@@ -11,7 +11,7 @@ import { entryUrl } from './entries.js';
 const data = JSON.parse(process.argv[2] ?? '{}') as PadData & { memoryMb: number };
 const { port1, port2 } = new MessageChannel();
 const relay = new Worker(entryUrl('process-relay'), {
-  workerData: { port: port2, memoryMb: data.memoryMb, live: data.live },
+  workerData: { port: port2, memoryMb: data.memoryMb, live: data.live, keepStarted: data.keepStarted ?? false },
   transferList: [port2],
   stdout: false,
   execArgv: [],

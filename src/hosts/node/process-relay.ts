@@ -3,9 +3,18 @@ import { Socket } from 'node:net';
 import { workerData, type MessagePort } from 'node:worker_threads';
 import { Channel } from './channel.js';
 import type { ToRelay } from '../../wire/messages.js';
+import { killGroup } from './group.js';
 import { Relay, type PadThread } from './relay.js';
 
-const { port, memoryMb, live } = workerData as { port: MessagePort; memoryMb: number; live: boolean };
+/** Milliseconds that a program has for its end. */
+const PATIENCE_MS = 10_000;
+
+const { port, memoryMb, live, keepStarted } = workerData as {
+  port: MessagePort;
+  memoryMb: number;
+  live: boolean;
+  keepStarted: boolean;
+};
 const thread: PadThread = {
   port: {
     postMessage: (message: unknown) => port.postMessage(message),
@@ -28,8 +37,8 @@ const relay: Relay = new Relay(
 );
 const channel: Channel = new Channel(
   new Socket({ fd: 3 }).on('close', () => {
-    // A pad is nothing without its session; a live program is its own.
-    if (!live) process.kill(process.pid, 'SIGKILL');
+    if (live) endProgram();
+    else endPad();
   }),
   (message) => {
     const asked = message as ToRelay;
@@ -38,3 +47,18 @@ const channel: Channel = new Channel(
   () => undefined,
 );
 relay.prepare();
+
+/** A pad is nothing without its session, and neither is what it started. */
+function endPad(): void {
+  if (!keepStarted) {
+    for (const pid of relay.started) killGroup(pid);
+    killGroup(process.pid);
+  }
+  process.kill(process.pid, 'SIGKILL');
+}
+
+/** The command that started the program was killed: the program is asked to end as by any supervisor. */
+function endProgram(): void {
+  process.kill(process.pid, 'SIGTERM');
+  setTimeout(() => process.kill(process.pid, 'SIGKILL'), PATIENCE_MS).unref();
+}

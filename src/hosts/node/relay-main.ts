@@ -2,6 +2,7 @@
 import { Socket } from 'node:net';
 import { Worker } from 'node:worker_threads';
 import { Channel } from './channel.js';
+import { killGroup } from './group.js';
 import type { PadData, ToRelay } from '../../wire/messages.js';
 import { Relay, type PadThread } from './relay.js';
 import { entryUrl } from './entries.js';
@@ -41,7 +42,10 @@ const relay: Relay = new Relay(
 
 const channel: Channel = new Channel(
   // The session is gone. An orderly exit would wait for threads, and one of them may never end.
-  new Socket({ fd: 3 }).on('close', () => process.kill(process.pid, 'SIGKILL')),
+  new Socket({ fd: 3 }).on('close', () => {
+    killGroup(process.pid);
+    process.kill(process.pid, 'SIGKILL');
+  }),
   (message) => {
     const asked = message as ToRelay;
     if (asked.type === 'configure') {

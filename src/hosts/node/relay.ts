@@ -46,6 +46,8 @@ export class Relay {
   private readonly ready: PadThread[] = [];
   private running: Running | undefined;
   private queued: Extract<ToRelay, { type: 'run' }> | undefined;
+  /** Groups that the pad's processes lead; they are ended with it. */
+  readonly started: number[] = [];
   private preparing: NodeJS.Timeout | undefined;
 
   /**
@@ -230,6 +232,10 @@ export class Relay {
         break;
       case 'needs-process':
         this.say({ type: 'needs-process', id, what: message.what });
+        break;
+      case 'started':
+        this.started.push(message.pid);
+        this.say({ type: 'started', id, pid: message.pid });
         break;
       case 'resolve':
         if (message.wake) running.wakes.set(message.ask, message.wake);

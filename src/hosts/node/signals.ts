@@ -1,10 +1,26 @@
-/** Whether a signal to a process asks it to do something, or would end it. */
+/** Signals: whom they reach, and whom they would end. */
 import { spawnSync } from 'node:child_process';
 import { readFileSync } from 'node:fs';
 import { AnvilError } from '../../syntax/problems.js';
 
 /** The number of `SIGUSR1` on Linux. */
 const SIGUSR1 = 10n;
+
+/**
+ * Whether the terminal sends its signals to this process, and so to all that it has started in its group: of those
+ * nothing has to be passed on.
+ */
+export function hasTerminal(): boolean {
+  try {
+    // Behind the name, which may hold anything: state, parent, group, session, terminal, the group in front of it.
+    const fields = readFileSync('/proc/self/stat', 'utf8')
+      .replace(/^.*\) /s, '')
+      .split(' ');
+    return fields[2] === fields[5];
+  } catch {
+    return process.stdin.isTTY || process.stdout.isTTY || process.stderr.isTTY;
+  }
+}
 
 /**
  * Checks that `SIGUSR1` may be sent to a process: Node opens its inspector at

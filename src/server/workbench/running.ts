@@ -16,7 +16,8 @@ import type { Viewer } from './viewer.js';
 export function makePad(workbench: Workbench, document: OpenDocument): void {
   const previous = workbench.subject;
   const { path, shared } = document;
-  const subject = new PadSubject(createSession({ file: path, text: shared.text, cwd: workbench.folder.root }));
+  const { keepStarted, folder } = workbench;
+  const subject = new PadSubject(createSession({ file: path, text: shared.text, cwd: folder.root, keepStarted }));
   workbench.subject = subject;
   void previous?.close();
   for (const other of workbench.documents.all)

@@ -20,6 +20,8 @@ export interface WorkbenchOptions {
   pad?: string;
   /** Folder of what is remembered over sessions; by default the person's own. */
   state?: string;
+  /** What a pad starts goes on when its run ends. */
+  keepStarted?: boolean;
   /** Check types beside the runs. On by default. */
   types?: boolean;
   live?: LiveProgram;
@@ -37,6 +39,7 @@ export class WorkbenchSession {
   constructor(options: WorkbenchOptions) {
     const { root, pad, state = stateFolder(), types = true, live } = options;
     const workbench = (this.workbench = new Workbench(root, state, live));
+    workbench.keepStarted = options.keepStarted ?? false;
     workbench.sources = new SavedFiles((files) => files.forEach((path) => diskChanged(workbench, path)));
     workbench.types = new TypeChecks(
       types,

@@ -31,6 +31,8 @@ export class Workbench {
   subject: Subject | undefined;
   /** Unsaved text is kept outside of windows; false while that fails. */
   keeps = true;
+  /** What a pad starts goes on when its run ends. */
+  keepStarted = false;
   /** What packages cost, as it was asked for. */
   sizes: readonly { file: string; line: number; text: string }[] = [];
   /** Texts of modules that no window has open, as they were last seen. */

@@ -16,6 +16,7 @@ import { nodeEngine, OWN_PATH } from './engine.js';
 import { guardWaysOut } from './guards.js';
 import { makeImporter } from './importing.js';
 import { takeOriginals, type Originals } from './originals.js';
+import { guardStarting } from './started.js';
 import { captureDescriptors, captureOutput, teeOutput } from './output.js';
 import { rehearse, warm } from './ready.js';
 import { PadRun } from './running.js';
@@ -73,6 +74,7 @@ export function startPad(port: MessagePort, data: PadData): void {
       target.parts.console,
     );
   } else watchRequests(requests, disguise);
+  guardStarting(originals, data, disguise);
   guardWaysOut(originals, place, {
     asked: () => (run.stage.asked = true),
     exitCode: (code) => run.end.exit(code),
