@@ -31,6 +31,11 @@ export class Window {
     );
   }
 
+  /** Of the text here, once the server has all of it. */
+  get version(): number {
+    return this.joined?.version(this.state) ?? 0;
+  }
+
   get text(): string {
     return this.state.doc.toString();
   }

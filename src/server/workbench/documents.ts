@@ -23,6 +23,10 @@ export interface OpenDocument {
 export type DiskChange = { is: 'nothing' | 'state' } | { is: 'taken'; accepted: Accepted[] };
 
 export class Documents {
+  /** Unsaved text is kept outside of windows; false while that fails. */
+  keeps = true;
+  /** Texts of modules that no window has open, as they were last seen. */
+  readonly seen = new Map<string, string>();
   private readonly open = new Map<string, OpenDocument>();
 
   constructor(private readonly journal: Journal) {}
@@ -67,8 +71,10 @@ export class Documents {
   keep({ path, shared, base }: OpenDocument): string | undefined {
     try {
       this.journal.keep(path, shared.text, base, shared.clocks);
+      this.keeps = true;
       return undefined;
     } catch (error) {
+      this.keeps = false;
       return (error as Error).message;
     }
   }

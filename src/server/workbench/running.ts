@@ -25,7 +25,8 @@ export function makePad(workbench: Workbench, document: OpenDocument): void {
   subject.onRecord((record) => {
     if (workbench.subject === subject) tellEach(workbench, record);
   });
-  if (workbench.habits.of(path).when === 'edit') execute(workbench);
+  workbench.starts.open(path, shared.text);
+  if (workbench.when === 'edit') execute(workbench);
   tellRuns(workbench);
   subject.pad.rehearse();
 }
@@ -48,7 +49,9 @@ function tellEach(workbench: Workbench, record: PadRecord): void {
 
 /** Runs the pad anew. */
 export function execute(workbench: Workbench): void {
-  workbench.guarded(() => workbench.subject?.execute());
+  const { subject, pad } = workbench;
+  if (pad && subject) workbench.starts.run(subject.file);
+  workbench.guarded(() => subject?.execute());
   tellRuns(workbench);
   workbench.watchSources();
 }

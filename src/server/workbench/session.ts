@@ -77,7 +77,8 @@ export class WorkbenchSession {
   }
 
   async close(): Promise<void> {
-    const { sources, subject, types } = this.workbench;
+    const { sources, subject, types, starts } = this.workbench;
+    starts.close();
     await Promise.all([sources.close(), subject?.close(), types.close()]);
   }
 }

@@ -5,10 +5,11 @@ import { AnvilError } from '../../syntax/problems.js';
 import type { ToWindow } from '../protocol.js';
 import { Documents } from './documents.js';
 import { Folder } from './folder.js';
-import { Habits } from './habits.js';
+import { type FileHabits, Habits } from './habits.js';
 import { Journal } from './journal.js';
 import { ChangeList } from './presenters/changes.js';
 import type { SavedFiles } from '../../hosts/node/saved-files.js';
+import { Starts } from './starts.js';
 import type { LiveAbilities, PadAbilities, Subject } from './subject.js';
 import type { TypeChecks } from './types.js';
 import type { Viewer } from './viewer.js';
@@ -23,20 +24,17 @@ export class Workbench {
   readonly folder: Folder;
   readonly documents: Documents;
   readonly habits: Habits;
+  readonly starts: Starts;
   readonly viewers = new Set<Viewer>();
   readonly changes = new ChangeList();
   sources!: SavedFiles;
   types!: TypeChecks;
   /** The pad, or the program that runs. */
   subject: Subject | undefined;
-  /** Unsaved text is kept outside of windows; false while that fails. */
-  keeps = true;
   /** What a pad starts goes on when its run ends. */
   keepStarted = false;
   /** What packages cost, as it was asked for. */
   sizes: readonly { file: string; line: number; text: string }[] = [];
-  /** Texts of modules that no window has open, as they were last seen. */
-  readonly moduleTexts = new Map<string, string>();
 
   constructor(
     root: string,
@@ -45,6 +43,7 @@ export class Workbench {
   ) {
     this.folder = new Folder(root);
     this.documents = new Documents(new Journal(join(state, 'unsaved')));
+    this.starts = new Starts(join(state, 'starts'));
     this.habits = new Habits(join(state, 'habits'));
   }
 
@@ -56,6 +55,13 @@ export class Workbench {
   /** What only a program that runs on can do; undefined for a pad. */
   get live(): LiveAbilities | undefined {
     return this.subject?.live;
+  }
+
+  /** When the pad executes by itself; one that is held waits for a person. */
+  get when(): FileHabits['when'] {
+    const file = this.subject?.file;
+    if (file === undefined) return 'command';
+    return this.starts.isHeld(file) ? 'command' : this.habits.of(file).when;
   }
 
   nameOf(path: string): string {

@@ -31,6 +31,9 @@ export function tell(workbench: Workbench, viewer: Viewer, record: PadRecord): v
   viewer.window.send({ type: 'shown', pad: nameOf(record.file), shown });
 }
 
+const HELD =
+  'This text was open when usher-anvil came to an unexpected end, twice. It is here as it was, and has not been run.';
+
 /** Tells windows when the pad executes, and whether it has. */
 export function tellRuns(workbench: Workbench, viewers: Iterable<Viewer> = workbench.viewers): void {
   const { subject, pad } = workbench;
@@ -40,6 +43,7 @@ export function tellRuns(workbench: Workbench, viewers: Iterable<Viewer> = workb
     pad: workbench.nameOf(subject.file),
     when: workbench.habits.of(subject.file).when,
     behind: pad.behind,
+    ...(workbench.starts.isHeld(subject.file) ? { held: HELD } : {}),
   };
   for (const { window } of viewers) window.send(message);
 }

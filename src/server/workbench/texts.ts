@@ -101,11 +101,11 @@ export function edit(workbench: Workbench, viewer: Viewer, path: string, edits: 
   document.restored = false;
   if (wasSaved) tellState(workbench, document);
   tellShowing(workbench, path, acceptedMessage(workbench, document, version, accepted, true), viewer);
+  // Before it runs: a pad may end whatever its person may.
+  const kept = keep(workbench, document);
   try {
     takeText(workbench, document);
   } finally {
-    // The run has only been sent off, to a process of its own: nothing it does can come before this.
-    const kept = keep(workbench, document);
     if (viewer.file === path) viewer.window.send(acceptedMessage(workbench, document, version, accepted, kept));
     workbench.watchSources();
   }
@@ -125,7 +125,7 @@ function take({ shared }: OpenDocument, edits: Edits): Accepted[] | undefined {
 function takeText(workbench: Workbench, { path, shared }: OpenDocument): void {
   const { subject, pad } = workbench;
   if (!subject) return;
-  if (pad && workbench.habits.of(subject.file).when !== 'edit') {
+  if (pad && workbench.when !== 'edit') {
     pad.take(path, shared.text);
     tellRuns(workbench);
     return;
@@ -134,13 +134,16 @@ function takeText(workbench: Workbench, { path, shared }: OpenDocument): void {
     one.until = Infinity;
     if (one.follows) one.follows.sent = -1;
   }
+  workbench.starts.run(subject.file);
   subject.edit(path, shared.text);
 }
 
 /** Keeps unsaved text outside the window; where that fails, says so once, and goes on. @returns false where it fails */
 function keep(workbench: Workbench, document: OpenDocument): boolean {
-  const why = workbench.documents.keep(document);
-  if (why !== undefined && workbench.keeps)
+  const { documents } = workbench;
+  const { keeps } = documents;
+  const why = documents.keep(document);
+  if (why !== undefined && keeps)
     workbench.tellAllWindows({
       type: 'problem',
       code: 'E_KEEP',
@@ -148,8 +151,7 @@ function keep(workbench: Workbench, document: OpenDocument): boolean {
         `What is typed cannot be kept outside of this window: ${why}. ` +
         'The window keeps it; save it. It is tried again at each edit.',
     });
-  workbench.keeps = why === undefined;
-  return workbench.keeps;
+  return documents.keeps;
 }
 
 /** Saves the text that windows share; where the pad executes at a save, it does. */
@@ -159,7 +161,7 @@ export function save(workbench: Workbench, path: string): void {
   try {
     workbench.documents.save(document, workbench.nameOf(path));
     if (workbench.live) subject?.saved(path, document.shared.text);
-    else if (subject?.pad?.behind && workbench.habits.of(subject.file).when === 'save') execute(workbench);
+    else if (subject?.pad?.behind && workbench.when === 'save') execute(workbench);
   } finally {
     tellState(workbench, document);
   }
@@ -192,8 +194,10 @@ function tookDisk(workbench: Workbench, document: OpenDocument, version: number,
 function fileSaved(workbench: Workbench, path: string, text: string): void {
   const { pad, subject } = workbench;
   if (!pad || !subject) return;
-  if (workbench.habits.of(subject.file).when !== 'command') workbench.guarded(() => subject.saved(path, text));
-  else {
+  if (workbench.when !== 'command') {
+    workbench.starts.run(subject.file);
+    workbench.guarded(() => subject.saved(path, text));
+  } else {
     pad.take(path, text);
     tellRuns(workbench);
   }
@@ -203,7 +207,7 @@ function fileSaved(workbench: Workbench, path: string, text: string): void {
 export function diskChanged(workbench: Workbench, path: string): void {
   const { subject } = workbench;
   if (workbench.pad?.data?.file === path) {
-    if (subject && workbench.habits.of(subject.file).when !== 'command') execute(workbench);
+    if (workbench.when !== 'command') execute(workbench);
     return;
   }
   const document = workbench.documents.get(path);
@@ -221,12 +225,13 @@ export function diskChanged(workbench: Workbench, path: string): void {
 function moduleChanged(workbench: Workbench, path: string): void {
   try {
     const text = readText(path);
-    if (workbench.moduleTexts.get(path) === text) return;
-    workbench.moduleTexts.set(path, text);
+    const { seen } = workbench.documents;
+    if (seen.get(path) === text) return;
+    seen.set(path, text);
   } catch {
     // Gone or unreadable: the run says so.
   }
   const { pad, subject } = workbench;
   if (!pad || !subject) return;
-  if (workbench.habits.of(subject.file).when !== 'command') execute(workbench);
+  if (workbench.when !== 'command') execute(workbench);
 }

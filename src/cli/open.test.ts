@@ -1,0 +1,70 @@
+/** `usher-anvil open` as a process: where it listens, and what it comes back to after an end that nobody meant. */
+import { existsSync, readdirSync } from 'node:fs';
+import { join } from 'node:path';
+import { eventually, folder, start, wait } from '../../test/harness.js';
+import { Window } from '../../test/window.js';
+
+type Running = ReturnType<typeof start>;
+
+async function addressOf(running: Running): Promise<{ port: number; token: string }> {
+  const url = new URL(await running.until(/http:\/\/127\.0\.0\.1:\d+\/\?token=[\w-]+/));
+  return { port: Number(url.port), token: url.searchParams.get('token')! };
+}
+
+const open = (dir: string, state: string, ...args: string[]): Running =>
+  start(['open', ...args], { cwd: dir, env: { XDG_STATE_HOME: state } });
+
+test('the address is the same at the next start, and another where the port is taken', async () => {
+  const [dir, state] = [folder({ 'toll.js': 'let rate = 4\n' }), folder()];
+  const first = open(dir, state, 'toll.js');
+  const address = await addressOf(first);
+  const beside = open(dir, state, 'toll.js');
+  expect((await addressOf(beside)).port).not.toBe(address.port);
+  await beside.end();
+  await first.end();
+  const again = open(dir, state, 'toll.js', '--port', String(address.port));
+  expect(await addressOf(again)).toEqual(address);
+  await again.end();
+  const other = open(folder({ 'toll.js': '' }), state, 'toll.js');
+  expect((await addressOf(other)).token).not.toBe(address.token);
+  await other.end();
+});
+
+test('a text that ended the tool twice is opened without running, until a person runs it', async () => {
+  const [dir, state] = [folder({ 'toll.js': 'let rate = 4\nrate\n' }), folder()];
+  const first = open(dir, state, 'toll.js');
+  const window = new Window(await addressOf(first));
+  await window.shows('4', 1);
+  // A pad may do whatever its person may, also this.
+  window.type("process.kill(process.ppid, 'SIGKILL')\n");
+  await first.exited;
+  const second = open(dir, state, 'toll.js');
+  await second.exited;
+  const third = open(dir, state, 'toll.js');
+  const later = new Window(await addressOf(third));
+  expect(await later.until('text')).toMatchObject({ text: "process.kill(process.ppid, 'SIGKILL')\n", unsaved: true });
+  const runs = await later.until('runs');
+  expect(runs).toMatchObject({ behind: true, when: 'edit' });
+  expect(runs.held).toMatch(/unexpected end, twice/);
+  // Typing does not run it either.
+  later.type('let rate = 5\nrate\n');
+  await wait(300);
+  expect(later.messages.some((message) => message.type === 'record')).toBe(false);
+  later.send({ type: 'execute' });
+  await later.shows('5', 1);
+  expect((await later.until('runs', (message) => !message.behind)).held).toBeUndefined();
+  await third.end();
+  expect(existsSync(join(state, 'usher-anvil', 'starts')) && readdirSync(join(state, 'usher-anvil', 'starts'))).toEqual([]);
+});
+
+test('a file of a folder that was merely opened does not run until it is told to', async () => {
+  const [dir, state] = [folder({ 'toll.js': "require('fs').writeFileSync('ran', '')\n" }), folder()];
+  const running = open(dir, state);
+  const window = new Window(await addressOf(running));
+  expect(await window.until('runs')).toMatchObject({ when: 'command', behind: true });
+  await wait(400);
+  expect(existsSync(join(dir, 'ran'))).toBe(false);
+  window.send({ type: 'execute' });
+  await eventually(() => existsSync(join(dir, 'ran')));
+  await running.end();
+});
