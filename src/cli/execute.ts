@@ -27,6 +27,7 @@ export interface RunOptions {
   timeLimit: string;
   process?: boolean;
   keepProcesses?: boolean;
+  careful?: boolean;
   width?: string;
   memory?: string;
   /** Levels to which values are opened below their lines. */
@@ -68,6 +69,7 @@ export async function runCommand(pad: string, args: string[], options: RunOption
     argv: args,
     target: options.process ? 'process' : 'auto',
     keepStarted: options.keepProcesses ?? false,
+    careful: options.careful ?? false,
     stdin: data?.piped ? 'ignore' : 'inherit',
     ...(options.memory === undefined ? {} : { memoryMb: wholeNumber(options.memory, '--memory') }),
   });

@@ -38,6 +38,7 @@ function defineRun(program: Command): void {
     .option('--format <format>', 'text, json (usher-anvil/record@1), or of its tests tap (version 14) or junit', 'text')
     .option('--time-limit <time>', 'end the run after this long: 500, 10s, 2m', '10s')
     .option('--process', 'run on the main thread of a process of its own')
+    .option('--careful', 'hold what changes something outside: writes, connections, requests, processes; see --open')
     .option('--keep-processes', 'what the pad has started goes on when its run ends')
     .option('--memory <mb>', 'heap limit of the pad in megabytes', '512')
     .option('--expand <levels>', 'open the values below their lines, so many levels deep')
@@ -46,7 +47,7 @@ function defineRun(program: Command): void {
     .option('--result', "print only the pad's default export, as text or JSON")
     .option(
       '--open <gate>',
-      'open the gate of this name when it is reached; may stand several times',
+      'open the gate of this name, or let this through in a careful run; may stand several times',
       (name: string, list: string[]) => [...list, name],
       [],
     )
@@ -92,6 +93,7 @@ function defineOpen(program: Command): void {
     .argument('[path]', 'a pad, a folder of pads, or a live program by name or address', '.')
     .description('start the workbench and print its address')
     .option('--port <port>', 'port on 127.0.0.1; by default the one of the last time, or a free one')
+    .option('--careful', 'hold what changes something outside of the pad until it is let through')
     .option('--keep-processes', 'what the pad has started goes on when its run ends')
     .option('--token <token>', 'for an address: what its door asks for; USHER_ANVIL_TOKEN by default')
     .addHelpText(

@@ -54,7 +54,9 @@ test('a text that ended the tool twice is opened without running, until a person
   await later.shows('5', 1);
   expect((await later.until('runs', (message) => !message.behind)).held).toBeUndefined();
   await third.end();
-  expect(existsSync(join(state, 'usher-anvil', 'starts')) && readdirSync(join(state, 'usher-anvil', 'starts'))).toEqual([]);
+  expect(existsSync(join(state, 'usher-anvil', 'starts')) && readdirSync(join(state, 'usher-anvil', 'starts'))).toEqual(
+    [],
+  );
 });
 
 test('a file of a folder that was merely opened does not run until it is told to', async () => {

@@ -15,6 +15,7 @@ export interface OpenOptions {
   root?: string;
   token?: string;
   keepProcesses?: boolean;
+  careful?: boolean;
 }
 
 /**
@@ -71,7 +72,12 @@ function pads(path: string, options: OpenOptions): ServerOptions {
   const keepStarted = options.keepProcesses ?? false;
   return folder
     ? { root: absolute, keepStarted }
-    : { root: options.root ?? dirname(absolute), pad: padPath(path, cwd), keepStarted };
+    : {
+        root: options.root ?? dirname(absolute),
+        pad: padPath(path, cwd),
+        keepStarted,
+        ...(options.careful ? { careful: true } : {}),
+      };
 }
 
 export interface Address {

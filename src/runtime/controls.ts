@@ -26,6 +26,8 @@ export class Controls {
   /** What the person has turned dials to, by name. */
   private turned: Record<string, unknown> = own.createObject(null) as Record<string, unknown>;
   private opened: readonly string[] = [];
+  /** What a careful run would hold is let through. */
+  private allThrough = false;
   private readonly dials = own.safeMap<string, RawDial>();
   private readonly gates = own.safeMap<number, Gate>();
   private ids = 0;
@@ -38,9 +40,10 @@ export class Controls {
   ) {}
 
   /** What is set before the run begins. */
-  order(asked: { dials: Record<string, unknown>; open: readonly string[] }): void {
+  order(asked: { dials: Record<string, unknown>; open: readonly string[]; letThrough?: boolean }): void {
     this.turned = own.setPrototype({ ...asked.dials }, null) as Record<string, unknown>;
     this.opened = asked.open;
+    this.allThrough = asked.letThrough === true;
   }
 
   moduleExports(): Record<string, unknown> {
@@ -134,6 +137,31 @@ export class Controls {
       this.gates.set(raw.id, gate);
       this.reporter.addGate({ ...raw });
       if (this.opened.includes(name)) void this.run(gate);
+    });
+  }
+
+  /** A gate at a call of the platform, which the program knows nothing of; `through` is called when it is let through. */
+  hold(name: string, detail: string | undefined, through: () => void): void {
+    // A gate for each of a thousand writes would hide the others: what is let through from the start needs none.
+    if (this.allThrough || this.opened.includes(name)) {
+      through();
+      return;
+    }
+    const frame = this.place();
+    const raw: RawGate = { id: ++this.ids, name, state: 'closed', moment: ++this.reporter.clock, held: true };
+    if (detail !== undefined) raw.detail = detail;
+    if (frame) raw.frame = frame;
+    const nothing = (): void => undefined;
+    this.gates.set(raw.id, { raw, effect: through, resolve: nothing, reject: nothing });
+    this.reporter.addGate({ ...raw });
+  }
+
+  /** What is held under a name, or everything, is let through from now on. */
+  letThrough(name: string | undefined): void {
+    if (name === undefined) this.allThrough = true;
+    else this.opened = [...this.opened, name];
+    this.gates.forEach(({ raw }) => {
+      if (raw.held && (name === undefined || raw.name === name)) this.open(raw.id);
     });
   }
 

@@ -108,7 +108,11 @@ export class Target {
 
   /** Does to the running program what a person asks for; false where there is nothing to do it to. */
   act(action: Action): boolean {
-    return action.do === 'stop-timer' ? this.parts.timers.stop(action.id) : this.parts.controls.open(action.id);
+    const { timers, controls } = this.parts;
+    if (action.do === 'stop-timer') return timers.stop(action.id);
+    if (action.do === 'open-gate') return controls.open(action.id);
+    controls.letThrough(action.name);
+    return true;
   }
 
   /** What the pad gives as its default export, once it is there; undefined where it has none. */

@@ -42,6 +42,8 @@ export const toServer = z.discriminatedUnion('type', [
   /** The file on disk has changed under unsaved edits: which text counts? */
   z.object({ type: z.literal('settle'), file, take: z.enum(['disk', 'mine']) }),
   z.object({ type: z.literal('execute') }),
+  /** What changes something outside of the pad is held, or never; executes anew. */
+  z.object({ type: z.literal('careful'), on: z.boolean() }),
   /** When the pad executes from now on. */
   z.object({ type: z.literal('when'), when: z.enum(['edit', 'save', 'command']) }),
   /** Forget what is kept, and execute anew. */
@@ -75,7 +77,10 @@ export const toServer = z.discriminatedUnion('type', [
   /** Do something to the program that runs. */
   z.object({
     type: z.literal('act'),
-    action: z.object({ do: z.enum(['stop-timer', 'open-gate']), id: z.int().min(0) }),
+    action: z.union([
+      z.object({ do: z.enum(['stop-timer', 'open-gate']), id: z.int().min(0) }),
+      z.object({ do: z.literal('let-through'), name: z.string().max(400).optional() }),
+    ]),
   }),
   /** The data that `input` reads: pasted text; null for what the pad itself names. */
   z.object({ type: z.literal('data'), name: z.string().min(1).max(200), text: z.string().max(12_000_000).nullable() }),
@@ -192,6 +197,8 @@ export interface GateMessage {
   state: 'closed' | 'open' | 'done' | 'failed';
   /** What it is at, and what came of it last. */
   text: string;
+  /** A careful run holds it. */
+  held?: true;
   /** Of its outcome, for opening it. */
   moment: number;
   at?: LocationMessage;
@@ -335,6 +342,8 @@ export interface RunsMessage {
   type: 'runs';
   pad: string;
   when: 'edit' | 'save' | 'command';
+  /** What changes something outside of the pad is held; `asks`: nobody has said so, the first such thing asks. */
+  careful: boolean | 'asks';
   /** The text has not run since its last change. */
   behind: boolean;
   /** Why it was opened without running. */

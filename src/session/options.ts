@@ -15,6 +15,8 @@ export interface SessionOptions {
   hangMs: number;
   /** Gates that open by themselves when they are reached. */
   open?: readonly string[];
+  /** Nobody is there to let through what a careful run holds. */
+  alone?: boolean;
   /** The pad's default export is wanted: see `padResult`. */
   result?: boolean;
   /** The data that `input` reads from the start. */

@@ -173,12 +173,13 @@ export class Session {
     return this.looks.ask((ask) => handle.look(ask, request));
   }
 
-  /** Does something to the program that runs: ends a timer, opens a gate. */
+  /** Does something to the program that runs: ends a timer, opens a gate, lets through what is held, for this session. */
   act(action: Action): void {
     const { run } = this;
+    if (action.do === 'let-through') this.around.letThrough(action.name);
     if (!run || run.stop) return;
     // Behind a gate the run goes on.
-    if (action.do === 'open-gate') run.over = false;
+    if (action.do !== 'stop-timer') run.over = false;
     run.handle?.act(action);
   }
 

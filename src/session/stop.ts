@@ -53,6 +53,11 @@ export function stopOf(program: Program, raw: RawStop): Stop {
         `it sent what is no message of ours${raw.detail ? ` (${raw.detail})` : ''}: code of ` +
         'the pad uses the channel by which it is run (E_GARBLED)';
       break;
+    case 'held':
+      stop.message =
+        `it was held${where} before it could ${raw.code ?? 'change anything'}: ` +
+        `a careful run lets that through with --open ${JSON.stringify(raw.code ?? '')}`;
+      break;
     case 'time-limit':
       stop.message = `it was still running at its time limit${where}`;
       break;

@@ -9,6 +9,8 @@ import type { SessionOptions, SessionParts } from './options.js';
 
 export class Surroundings {
   readonly dials = new Map<string, string | number | boolean>();
+  private readonly through = new Set<string>();
+  private allThrough = false;
   private input: InputData | undefined;
   readonly kept: KeptValues;
   /** How often data was handed over. */
@@ -24,6 +26,12 @@ export class Surroundings {
     this.kept = new KeptValues(() => parts.clock.now());
   }
 
+  /** What a careful run holds under a name, or everything, is let through in this session. */
+  letThrough(name: string | undefined): void {
+    if (name === undefined) this.allThrough = true;
+    else this.through.add(name);
+  }
+
   setInput(data: InputData | undefined): void {
     this.input = data;
     this.inputs++;
@@ -34,7 +42,12 @@ export class Surroundings {
     const input = this.inputOf(linked);
     return {
       ...(tests ? { tests } : {}),
-      controls: { dials: Object.fromEntries(this.dials), open: [...(this.options.open ?? [])] },
+      controls: {
+        dials: Object.fromEntries(this.dials),
+        open: [...(this.options.open ?? []), ...this.through],
+        ...(this.allThrough ? { letThrough: true } : {}),
+      },
+      ...(this.options.alone ? { alone: true } : {}),
       ...(input ? { input } : {}),
       ...(this.options.result ? { result: true } : {}),
     };

@@ -2,6 +2,7 @@
 import { compile } from '../instrument/compile.js';
 import type { Depth } from '../instrument/options.js';
 import type { Compiled } from '../instrument/translator.js';
+import { depthProblem, withinDepth } from '../syntax/depth.js';
 import { outlineOf } from '../syntax/outline.js';
 import { parse } from '../syntax/parse.js';
 import { LineTable } from '../syntax/positions.js';
@@ -50,12 +51,35 @@ export class Units {
       text,
       parsed,
       lines: new LineTable(text),
-      outline: parsed.program && parsed.problems.length === 0 ? outlineOf(parsed) : undefined,
+      outline: undefined,
       compiled: new Map(),
       quiet: undefined,
     };
+    if (parsed.program && parsed.problems.length === 0) this.outline(unit);
     this.units.set(file, unit);
     return unit;
+  }
+
+  /** Outlines a unit, and compiles it once: what is nested too deep for either has no outline, and says so. */
+  private outline(unit: Unit): void {
+    const { parsed, text } = unit;
+    const deep = (error: unknown): void => {
+      if ((error as AnvilError).code !== 'E_TOO_DEEP') throw error;
+      unit.outline = undefined;
+      parsed.problems.push(depthProblem(text));
+    };
+    try {
+      unit.outline = withinDepth(() => outlineOf(parsed));
+    } catch (error) {
+      deep(error);
+      return;
+    }
+    try {
+      this.compiled(unit, false);
+    } catch (error) {
+      // What else is wrong is said where the code is needed.
+      if ((error as AnvilError).code === 'E_TOO_DEEP') deep(error);
+    }
   }
 
   /** @param cyclic the module takes part in a cycle */
@@ -64,7 +88,7 @@ export class Units {
     let compiled = unit.compiled.get(key);
     if (!compiled) {
       const { translator } = this.language;
-      compiled = compile(unit.outline!, { ...this.options, form: 'linked', translator, cyclic });
+      compiled = withinDepth(() => compile(unit.outline!, { ...this.options, form: 'linked', translator, cyclic }));
       unit.compiled.set(key, compiled);
     }
     return compiled;

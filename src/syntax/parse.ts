@@ -3,6 +3,7 @@
  * comparing) reads this tree, so positions are those of the person's text.
  */
 import { parse as babelParse, type ParserPlugin } from '@babel/parser';
+import { depthProblem, isTooDeep } from './depth.js';
 import type { Node } from './node.js';
 import type { Problem } from './problems.js';
 import type { ProjectSettings } from './settings.js';
@@ -63,6 +64,18 @@ const MODULE_SYNTAX = /^(Import|Export|TSExportAssignment)/;
  * Never throws for bad text: errors are in `problems`.
  */
 export function parse(text: string, options: ParseOptions): Parsed {
+  try {
+    return parseAs(text, options);
+  } catch (error) {
+    if (!isTooDeep(error)) throw error;
+    const { file, settings, packageType } = options;
+    const goal = packageType === 'module' ? 'module' : 'script';
+    const base = { file, text, language: languageOf(file), goal, interop: false, settings } as const;
+    return { ...base, program: null, comments: [], problems: [depthProblem(text)], fatal: false };
+  }
+}
+
+function parseAs(text: string, options: ParseOptions): Parsed {
   const { file, packageType, settings } = options;
   const language = languageOf(file);
   const compiled = language !== 'js';

@@ -35,6 +35,7 @@ export type ErrorCode =
   | 'E_UNREADABLE'
   | 'E_BINARY'
   | 'E_TOO_LARGE'
+  | 'E_TOO_DEEP'
   | 'E_NOT_A_PAD'
   | 'E_SYNTAX'
   | 'E_OPTION'

@@ -101,7 +101,11 @@ export function controlItems(record: PadRecord, file: string): { line: number; i
     if (gate.frame?.file === file)
       items.push({
         line: gate.frame.line,
-        item: { kind: 'gate', text: gateText(gate), title: `the gate "${gate.name}": ${gateText(gate)}` },
+        item: {
+          kind: 'gate',
+          text: gate.held ? `${gate.name}: ${gateText(gate)}` : gateText(gate),
+          title: `the gate "${gate.name}": ${gateText(gate)}`,
+        },
       });
   for (const note of record.shown)
     if (note.kind === 'note' && note.file === file && note.line !== undefined)
@@ -111,6 +115,10 @@ export function controlItems(record: PadRecord, file: string): { line: number; i
 
 /** What a gate is at, and what came of it last. */
 export function gateText(gate: PadRecord['gates'][number]): string {
+  if (gate.held) {
+    const detail = gate.detail === undefined ? '' : ` (${gate.detail})`;
+    return gate.state === 'closed' ? `held${detail}` : `let through${detail}`;
+  }
   switch (gate.state) {
     case 'open':
       return 'open, under way';

@@ -19,6 +19,7 @@ export type ToRelay =
       warm: { specifier: string; from: string }[];
       rehearsal: ModuleCode[];
       once: boolean;
+      careful: boolean;
     }
   | { type: 'run'; id: number; entry: string; modules: ModuleCode[]; hangMs: number; argv: string[]; asked: RunAsked }
   | { type: 'cancel'; id: number }
@@ -91,7 +92,7 @@ const fromPad = z.discriminatedUnion('type', [
   /** The pad is about to end its own thread or process. The flag is set when the session has been told. */
   z.object({
     type: z.literal('leaving'),
-    reason: z.enum(['exit', 'abort', 'killed']),
+    reason: z.enum(['exit', 'abort', 'killed', 'held']),
     code: z.union([z.number(), z.string()]).optional(),
     frames: z.array(rawFrame),
     told: flag,
@@ -156,4 +157,6 @@ export interface PadData {
   live: boolean;
   /** What a pad starts goes on when its run ends. */
   keepStarted?: boolean;
+  /** What changes something outside of the pad is held. */
+  careful?: boolean;
 }

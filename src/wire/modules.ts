@@ -98,4 +98,8 @@ export type LiveChange =
   | { do: 'listen'; on: boolean };
 
 /** What a person asks of a program that runs. */
-export type Action = { do: 'stop-timer'; id: number } | { do: 'open-gate'; id: number };
+export type Action =
+  | { do: 'stop-timer'; id: number }
+  | { do: 'open-gate'; id: number }
+  /** Let what a careful run holds through from now on: what has that name, or everything. */
+  | { do: 'let-through'; name?: string };

@@ -151,6 +151,9 @@ const rawGate = z.object({
   value: value.optional(),
   error: z.string().optional(),
   tookMs: z.number().optional(),
+  /** A call of the platform that a careful run holds, and what is known of it besides. */
+  held: z.literal(true).optional(),
+  detail: z.string().optional(),
 });
 /** A named effect that happens when a person says so. A later one with the same `id` takes its place. */
 export type RawGate = z.infer<typeof rawGate>;

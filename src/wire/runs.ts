@@ -8,6 +8,8 @@ export interface RunAsked {
   tests?: TestOrder;
   controls?: ControlOrder;
   input?: InputData;
+  /** Nobody is there to let through what is held: the run ends there. */
+  alone?: boolean;
   /** The default export is wanted when the run has come to its end. */
   result?: boolean;
 }
@@ -16,6 +18,8 @@ export interface RunAsked {
 export interface ControlOrder {
   dials: Record<string, unknown>;
   open: string[];
+  /** What a careful run holds is let through. */
+  letThrough?: boolean;
 }
 
 /** The data a pad works on: where it lies, or itself. */
@@ -49,6 +53,8 @@ export const stopReason = z.enum([
   'crashed',
   /** It sent something that is no message of ours. */
   'garbled',
+  /** Something was held that nobody can let through. */
+  'held',
   'cancelled',
 ]);
 export type StopReason = z.infer<typeof stopReason>;

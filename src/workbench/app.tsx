@@ -135,6 +135,16 @@ function When({ store, runs }: { store: Store; runs: NonNullable<State['runs']> 
         <option value="save">executes when saved</option>
         <option value="command">executes on command</option>
       </select>
+      {runs.careful === true ? (
+        <button
+          className="pill"
+          title="What changes something outside of the pad is held until you let it through; click to hold nothing"
+          data-testid="careful"
+          onClick={() => store.setCareful(false)}
+        >
+          careful
+        </button>
+      ) : null}
       {runs.behind ? (
         <button className="pill then" data-testid="behind" onClick={() => store.execute()}>
           not run since the last edit: execute <kbd>Ctrl Enter</kbd>

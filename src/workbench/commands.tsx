@@ -48,6 +48,9 @@ export function commandsOf(store: Store, state: State): Command[] {
     { name: 'Execute at each edit', run: () => store.setWhen('edit') },
     { name: 'Execute when saved', run: () => store.setWhen('save') },
     { name: 'Execute on command', run: () => store.setWhen('command') },
+    state.runs?.careful === false
+      ? { name: 'Be careful: hold what changes something outside', run: () => store.setCareful(true) }
+      : { name: 'Hold nothing: let everything through', run: () => store.setCareful(false) },
     { name: 'Drop kept values and execute again', key: 'Ctrl+Alt+D', run: () => store.drop() },
     { name: 'Run the test of this line alone', key: 'Ctrl+Alt+R', run: () => testHere(store) },
     { name: 'Stop what runs', key: 'Ctrl+Alt+S', run: () => store.stop() },

@@ -102,7 +102,8 @@ function Gate({ store, gate }: { store: Store; gate: GateMessage }) {
       </button>
       {gate.state === 'closed' ? (
         <span className="tools">
-          <button onClick={() => store.openGate(gate.id)}>Open the gate</button>
+          <button onClick={() => store.openGate(gate.id)}>{gate.held ? 'Let it through' : 'Open the gate'}</button>
+          {gate.held ? <button onClick={() => store.letThrough(gate.name)}>Always in this session</button> : null}
         </span>
       ) : null}
       <span className="dim">{gate.text}</span>

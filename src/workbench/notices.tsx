@@ -77,8 +77,19 @@ function TextNotices({ store, state }: { store: Store; state: State }) {
 /** What keeps the pad from running as it is meant to. */
 function RunNotices({ store, state }: { store: Store; state: State }) {
   const missing = new Set((state.record?.errors ?? []).flatMap((error) => error.package ?? []));
+  const held = (state.good ?? state.record)?.gates.find((gate) => gate.held && gate.state === 'closed');
   return (
     <>
+      {held && state.runs?.careful === 'asks' ? (
+        <Notice
+          role="alert"
+          text={`${state.runs.pad} wants to ${held.name}. It is held: files of a project run carefully until you say otherwise.`}
+        >
+          <button onClick={() => store.openGate(held.id)}>Let this through</button>
+          <button onClick={() => store.setCareful(true)}>Stay careful</button>
+          <button onClick={() => store.setCareful(false)}>Let everything through</button>
+        </Notice>
+      ) : null}
       {state.runs?.held !== undefined && state.runs.behind ? (
         <Notice text={state.runs.held}>
           <button onClick={() => store.execute()}>Execute it</button>

@@ -120,6 +120,16 @@ export class Store {
     this.connection.send({ type: 'dials', do: 'reset' });
   }
 
+  /** What a careful run holds under a name is let through in this session. */
+  letThrough(name: string): void {
+    this.connection.send({ type: 'act', action: { do: 'let-through', name } });
+  }
+
+  /** What changes something outside of the pad is held, or never. */
+  setCareful(on: boolean): void {
+    this.sendOrSay({ type: 'careful', on });
+  }
+
   openGate(id: number): void {
     this.connection.send({ type: 'act', action: { do: 'open-gate', id } });
   }

@@ -11,42 +11,42 @@ export interface HostilePad {
   slow?: true;
 }
 
-const DEEP = 6_000;
-const nested = (open: string, inner: string, close: string, times = DEEP): string =>
-  open.repeat(times) + inner + close.repeat(times);
-
-const DEPTHS: [string, string][] = [
-  ['arrays', `const lock = ${nested('[', '', ']')}`],
-  ['objects', `const lock = ${nested('{a:', '1', '}')}`],
-  ['parentheses', `const lock = ${nested('(', '1', ')')}`],
-  ['calls', `const f = (x) => x\nconst lock = ${nested('f(', '1', ')')}`],
-  ['functions', nested('function f(){', '', '}')],
-  ['arrow functions', `const f = ${nested('() => ', '1', '', DEEP)}`],
-  ['blocks', nested('{', '', '}')],
-  ['conditions', nested('if (1) ', '0', '')],
-  ['else branches', nested('if (0) 0; else ', '0', '')],
-  ['loops', nested('for (;0;) ', '0', '')],
-  ['conditional expressions', `const lock = ${nested('1 ? ', '1', ' : 0')}`],
-  ['sums', `const lock = ${Array.from({ length: DEEP }, () => '1').join('+')}`],
-  ['a sum of strings', `const lock = ${Array.from({ length: DEEP }, (_, i) => `'${i}'`).join(' + ')}`],
-  ['negations', `const lock = ${nested('!', '1', '', DEEP)}`],
-  ['members', `const lock = {}\nlet it = lock${'?.a'.repeat(DEEP)}`],
-  ['chained calls', `const self = { a() { return self } }\nself${'.a()'.repeat(DEEP)}`],
-  ['templates', `const lock = ${nested('`${', '1', '}`')}`],
-  ['classes', nested('(class { static { ', '', '}})')],
-  ['awaits', `${nested('await ', '1', '')}\nexport {}`],
-  ['assignments', `let a\n${nested('a = ', '1', '')}`],
-  ['commas', `const lock = (${Array.from({ length: DEEP }, () => '1').join(',')})`],
-  ['labels', `${Array.from({ length: DEEP }, (_, i) => `l${i}: `).join('')}{}`],
-  ['patterns', `const ${nested('[', 'a', ']')} = []`],
-  ['spreads', `const lock = ${nested('[...', '[]', ']')}`],
-  ['types', `type T = ${nested('Array<', 'number', '>')}`],
-  ['unions', `type T = ${Array.from({ length: DEEP }, () => 'number').join('|')}`],
-  ['elements', `const h = () => 0\nconst React = { createElement: h }\nconst lock = ${nested('<a>', '', '</a>')}`],
-  ['a regular expression', `const lock = /${nested('(', 'a', ')')}/`],
-  ['try blocks', nested('try {', '', '} catch {}')],
-  ['switches', nested('switch (1) { case 1: ', '', '}')],
-];
+/** What can be nested, so many times. */
+function depths(DEEP: number): [string, string][] {
+  const nested = (open: string, inner: string, close: string): string => open.repeat(DEEP) + inner + close.repeat(DEEP);
+  return [
+    ['arrays', `const lock = ${nested('[', '', ']')}`],
+    ['objects', `const lock = ${nested('{a:', '1', '}')}`],
+    ['parentheses', `const lock = ${nested('(', '1', ')')}`],
+    ['calls', `const f = (x) => x\nconst lock = ${nested('f(', '1', ')')}`],
+    ['functions', nested('function f(){', '', '}')],
+    ['arrow functions', `const f = ${nested('() => ', '1', '')}`],
+    ['blocks', nested('{', '', '}')],
+    ['conditions', nested('if (1) ', '0', '')],
+    ['else branches', nested('if (0) 0; else ', '0', '')],
+    ['loops', nested('for (;0;) ', '0', '')],
+    ['conditional expressions', `const lock = ${nested('1 ? ', '1', ' : 0')}`],
+    ['sums', `const lock = ${Array.from({ length: DEEP }, () => '1').join('+')}`],
+    ['a sum of strings', `const lock = ${Array.from({ length: DEEP }, (_, i) => `'${i}'`).join(' + ')}`],
+    ['negations', `const lock = ${nested('!', '1', '')}`],
+    ['members', `const lock = {}\nlet it = lock${'?.a'.repeat(DEEP)}`],
+    ['chained calls', `const self = { a() { return self } }\nself${'.a()'.repeat(DEEP)}`],
+    ['templates', `const lock = ${nested('`${', '1', '}`')}`],
+    ['classes', nested('(class { static { ', '', '}})')],
+    ['awaits', `${nested('await ', '1', '')}\nexport {}`],
+    ['assignments', `let a\n${nested('a = ', '1', '')}`],
+    ['commas', `const lock = (${Array.from({ length: DEEP }, () => '1').join(',')})`],
+    ['labels', `${Array.from({ length: DEEP }, (_, i) => `l${i}: `).join('')}{}`],
+    ['patterns', `const ${nested('[', 'a', ']')} = []`],
+    ['spreads', `const lock = ${nested('[...', '[]', ']')}`],
+    ['types', `type T = ${nested('Array<', 'number', '>')}`],
+    ['unions', `type T = ${Array.from({ length: DEEP }, () => 'number').join('|')}`],
+    ['elements', `const h = () => 0\nconst React = { createElement: h }\nconst lock = ${nested('<a>', '', '</a>')}`],
+    ['a regular expression', `const lock = /${nested('(', 'a', ')')}/`],
+    ['try blocks', nested('try {', '', '} catch {}')],
+    ['switches', nested('switch (1) { case 1: ', '', '}')],
+  ];
+}
 
 const ENDS: [string, string, HostilePad['outcome']?][] = [
   ['exits at once', 'process.exit(3)'],
@@ -278,7 +278,9 @@ const named = (kind: string, all: readonly (readonly [string, string, HostilePad
   all.map(([name, text, outcome]) => ({ name: `${kind} ${name}`, text, ...(outcome ? { outcome } : {}) }));
 
 export const HOSTILE_PADS: readonly HostilePad[] = [
-  ...named('deep:', DEPTHS),
+  // Far beyond every stack, and where some of what walks a tree still comes through.
+  ...named('deep:', depths(6_000)),
+  ...named('half as deep:', depths(700)),
   ...named('a pad that', ENDS),
   ...named('loops', LOOPS).map((pad) => ({ ...pad, slow: true as const })),
   ...named('grows', GROWS).map((pad) => ({ ...pad, slow: true as const })),

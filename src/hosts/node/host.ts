@@ -25,6 +25,8 @@ export interface NodeHostOptions {
   once?: boolean;
   /** What a pad starts goes on when its run ends. */
   keepStarted?: boolean;
+  /** What changes something outside of the pad is held. */
+  careful?: boolean;
   /** It shares the group, and so the terminal, of this process: a program that is started in place of itself. */
   inOurGroup?: boolean;
   /** More flags for the engine. */
@@ -228,6 +230,7 @@ export class WorkerHost implements Host {
       warm: this.packages,
       rehearsal: this.rehearsal,
       once: this.options.once ?? false,
+      careful: this.options.careful ?? false,
     });
   }
 
@@ -302,6 +305,7 @@ export class ProcessHost implements Host {
       place: 'process',
       live: false,
       keepStarted: this.options.keepStarted ?? false,
+      careful: this.options.careful ?? false,
       memoryMb: this.options.memoryMb,
     };
     const started: PadProcess = new PadProcess(

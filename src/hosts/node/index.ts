@@ -50,6 +50,11 @@ export interface PadOptions {
   result?: boolean;
   /** Processes that the pad starts go on when its run ends; without it they end with the run. Default false. */
   keepStarted?: boolean;
+  /**
+   * A careful run: writes to files, connections, requests that change things, started processes and native code are
+   * held as closed gates. `open` lets them through by what they would do, as the record names it. Default false.
+   */
+  careful?: boolean;
   /** It runs once: nothing is made ready for a next edit. True for {@link runPad}. */
   once?: boolean;
 }
@@ -81,6 +86,7 @@ export function createSession(options: PadOptions): Session {
     stdin: options.stdin ?? 'ignore',
     once: options.once ?? false,
     keepStarted: options.keepStarted ?? false,
+    careful: options.careful ?? false,
   };
   const sessionOptions: SessionOptions = {
     file: resolve(cwd, options.file),
@@ -91,6 +97,7 @@ export function createSession(options: PadOptions): Session {
     ...(options.input ? { input: options.input } : {}),
     ...(options.open ? { open: options.open } : {}),
     ...(options.result ? { result: true } : {}),
+    ...(options.once ? { alone: true } : {}),
   };
   const host = (kind: 'worker' | 'process'): Host =>
     kind === 'worker' ? new WorkerHost(hostOptions) : new ProcessHost(hostOptions);

@@ -1,6 +1,7 @@
 /** Parsers and translators as they are had in Node. */
 import { createRequire } from 'node:module';
 import type { Language } from '../../session/host.js';
+import { isTooDeep } from '../../syntax/depth.js';
 import type { Problem } from '../../syntax/problems.js';
 import { recoverProblems } from '../../syntax/recover.js';
 import { nodeTranslator } from './translate.js';
@@ -25,7 +26,17 @@ export function loadTypeScript(): Promise<TypeScript> {
 export const nodeLanguage: Language = {
   translator: nodeTranslator,
   recover(file, text, first): Problem[] | Promise<Problem[]> {
-    if (typescript) return recoverProblems(typescript, file, text, first);
-    return loadTypeScript().then((loaded) => recoverProblems(loaded, file, text, first));
+    if (typescript) return recovered(typescript, file, text, first);
+    return loadTypeScript().then((loaded) => recovered(loaded, file, text, first));
   },
 };
+
+/** What is nested too deep for the second parser has the problems that the first one found. */
+function recovered(parser: TypeScript, file: string, text: string, first: readonly Problem[]): Problem[] {
+  try {
+    return recoverProblems(parser, file, text, first);
+  } catch (error) {
+    if (!isTooDeep(error)) throw error;
+    return [...first];
+  }
+}

@@ -12,12 +12,13 @@ let warm: PadData['warm'] = [];
 let rehearsal: PadData['rehearsal'] = [];
 let first = true;
 let once = false;
+let careful = false;
 
 const relay: Relay = new Relay(
   () => channel,
   () => {
     const worker = new Worker(entryUrl('pad-worker'), {
-      workerData: { warm, rehearsal, place: 'worker', live: false } satisfies PadData,
+      workerData: { warm, rehearsal, place: 'worker', live: false, careful } satisfies PadData,
       resourceLimits: { maxOldGenerationSizeMb: memoryMb, stackSizeMb: 4 },
       stdin: false,
       trackUnmanagedFds: true,
@@ -53,6 +54,7 @@ const channel: Channel = new Channel(
       warm = asked.warm;
       rehearsal = asked.rehearsal;
       once = asked.once;
+      careful = asked.careful;
       if (first) relay.prepare();
       first = false;
     } else relay.receive(asked);

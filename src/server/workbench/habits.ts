@@ -2,7 +2,7 @@
  * What a person has chosen for a file, remembered over sessions: when it executes, and what it may do. Format
  * `usher-anvil/habits@1`, one file per source file, readable by its owner only.
  */
-import { readFileSync } from 'node:fs';
+import { readFileSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { z } from 'zod';
 import { stateFile, stateFolder, writeWhole } from '../../hosts/node/state-folder.js';
@@ -26,20 +26,31 @@ export interface FileHabits {
 const NAMED: FileHabits = { when: 'edit', careful: false };
 const MERELY_OPENED: FileHabits = { when: 'command', careful: undefined };
 
+/** Whether a file belongs to the person. */
+function isOwn(file: string): boolean {
+  const person = process.getuid?.();
+  const owner = statSync(file, { throwIfNoEntry: false })?.uid;
+  // To the administrator all are.
+  return !person || owner === undefined || owner === person;
+}
+
 export class Habits {
   private readonly known = new Map<string, FileHabits>();
 
   constructor(private readonly folder: string = join(stateFolder(), 'habits')) {}
 
   /** A person has made this file, or named it: it is meant to run, also the next time. */
-  name(file: string): void {
+  name(file: string, careful?: boolean): void {
     if (this.recall(file).when === undefined) this.choose(file, NAMED);
+    if (careful !== undefined) this.choose(file, { careful });
+    // What lies in a file of somebody else is not this person's own.
+    else if (!isOwn(file)) this.choose(file, { careful: true });
   }
 
   of(file: string): FileHabits {
     let found = this.known.get(file);
     if (!found) {
-      found = { ...MERELY_OPENED, ...this.recall(file) };
+      found = { ...MERELY_OPENED, ...(isOwn(file) ? {} : { careful: true }), ...this.recall(file) };
       this.known.set(file, found);
     }
     return found;

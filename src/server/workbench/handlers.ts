@@ -7,7 +7,17 @@ import { digest } from './journal.js';
 import { enteredBefore } from './entered.js';
 import { complete, enter, reset, runWaiting, undo } from './live-actions.js';
 import { follow, hover, inspect, look, moveTo, step } from './looking.js';
-import { addPackage, execute, setInput, setWhen, share, tellSizes, turnTypes, writeDials } from './running.js';
+import {
+  addPackage,
+  execute,
+  setCareful,
+  setInput,
+  setWhen,
+  share,
+  tellSizes,
+  turnTypes,
+  writeDials,
+} from './running.js';
 import type { Workbench } from './state.js';
 import { edit, save, settle, show, tellWhole } from './texts.js';
 import type { Viewer } from './viewer.js';
@@ -28,6 +38,7 @@ const HANDLERS: { readonly [Type in ToServer['type']]: Handler<Type> } = {
   settle: (workbench, _viewer, { file, take }) => settle(workbench, workbench.pathOf(file), take),
   // Runs of a pad.
   execute: (workbench) => execute(workbench),
+  careful: (workbench, _viewer, { on }) => setCareful(workbench, on),
   when: (workbench, _viewer, { when }) => setWhen(workbench, when),
   drop: (workbench) => workbench.guarded(() => workbench.pad?.drop()),
   stop: (workbench) => workbench.pad?.stop(),

@@ -17,7 +17,11 @@ export function makePad(workbench: Workbench, document: OpenDocument): void {
   const previous = workbench.subject;
   const { path, shared } = document;
   const { keepStarted, folder } = workbench;
-  const subject = new PadSubject(createSession({ file: path, text: shared.text, cwd: folder.root, keepStarted }));
+  // Held too while nobody has said anything: the first such thing asks.
+  const careful = workbench.habits.of(path).careful !== false;
+  const subject = new PadSubject(
+    createSession({ file: path, text: shared.text, cwd: folder.root, keepStarted, careful }),
+  );
   workbench.subject = subject;
   void previous?.close();
   for (const other of workbench.documents.all)
@@ -37,6 +41,22 @@ export function setWhen(workbench: Workbench, when: FileHabits['when']): void {
   if (!subject || !pad) return;
   workbench.habits.choose(subject.file, { when });
   if (when === 'edit' && pad.behind) execute(workbench);
+  tellRuns(workbench);
+}
+
+/** What changes something outside of the pad is held from now on, for which it begins anew, or let through. */
+export function setCareful(workbench: Workbench, on: boolean): void {
+  const { subject, pad, habits, documents } = workbench;
+  const document = subject && documents.get(subject.file);
+  if (!subject || !pad || !document) return;
+  const { careful } = habits.of(subject.file);
+  habits.choose(subject.file, { careful: on });
+  if (!on) pad.act({ do: 'let-through' });
+  else if (careful === false) {
+    const ran = !pad.behind;
+    makePad(workbench, document);
+    if (ran && workbench.when !== 'edit') execute(workbench);
+  }
   tellRuns(workbench);
 }
 

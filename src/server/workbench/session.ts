@@ -20,6 +20,8 @@ export interface WorkbenchOptions {
   pad?: string;
   /** Folder of what is remembered over sessions; by default the person's own. */
   state?: string;
+  /** What changes something outside of the pad is held, whatever was chosen before. */
+  careful?: boolean;
   /** What a pad starts goes on when its run ends. */
   keepStarted?: boolean;
   /** Check types beside the runs. On by default. */
@@ -49,7 +51,7 @@ export class WorkbenchSession {
     if (live) joinProgram(workbench, live);
     else if (pad !== undefined) {
       const path = realpathSync(pad);
-      workbench.habits.name(path);
+      workbench.habits.name(path, options.careful);
       makePad(workbench, openDocument(workbench, path));
     }
   }

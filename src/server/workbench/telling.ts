@@ -42,6 +42,7 @@ export function tellRuns(workbench: Workbench, viewers: Iterable<Viewer> = workb
     type: 'runs',
     pad: workbench.nameOf(subject.file),
     when: workbench.habits.of(subject.file).when,
+    careful: workbench.habits.of(subject.file).careful ?? 'asks',
     behind: pad.behind,
     ...(workbench.starts.isHeld(subject.file) ? { held: HELD } : {}),
   };

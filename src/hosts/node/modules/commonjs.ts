@@ -3,7 +3,7 @@
  * and the cache are is Node's, only the text that is compiled is ours.
  */
 import { createRequire, Module as NodeModule } from 'node:module';
-import { dirname, extname, sep } from 'node:path';
+import { dirname, extname, isAbsolute, sep } from 'node:path';
 import type { ScriptLoader, ScriptScope } from '../../../runtime/modules/engine.js';
 import type { ModuleCode } from '../../../wire/modules.js';
 import { EXTENSIONS } from '../../../syntax/extensions.js';
@@ -95,6 +95,9 @@ export function installScripts(source: ScriptSource, own: string): ScriptLoader 
     try {
       return native.resolve.call(Module, request, parent, isMain, options);
     } catch (error) {
+      // A text that no file holds yet.
+      if (typeof request === 'string' && isAbsolute(request) && isLocalFile(request, own) && source.codeFor(request))
+        return request;
       const found =
         local && (error as { code?: string }).code === 'MODULE_NOT_FOUND' ? source.resolve(request, from) : undefined;
       if (!found) throw error;

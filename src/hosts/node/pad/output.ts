@@ -10,7 +10,7 @@ export function captureOutput(target: Target): void {
     const decoder = new TextDecoder();
     stream.write = ((chunk: string | Uint8Array, encoding?: unknown, callback?: unknown) => {
       const text = typeof chunk === 'string' ? chunk : decoder.decode(chunk, { stream: true });
-      target.parts.console.write(level, text);
+      if (text !== '') target.parts.console.write(level, text);
       const done = typeof encoding === 'function' ? encoding : callback;
       if (typeof done === 'function') queueMicrotask(() => (done as () => void)());
       return true;
@@ -42,7 +42,7 @@ export function captureDescriptors(target: Target, originals: Originals): void {
       text = String(data);
       size = Buffer.byteLength(text, (rest[1] as BufferEncoding | undefined) ?? 'utf8');
     }
-    target.parts.console.write(fd === 1 ? 'stdout' : 'stderr', text);
+    if (text !== '') target.parts.console.write(fd === 1 ? 'stdout' : 'stderr', text);
     return size;
   };
   target.parts.disguises.set(fs.writeSync, write);

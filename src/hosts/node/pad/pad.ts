@@ -7,6 +7,8 @@ import type { MessagePort } from 'node:worker_threads';
 import { Target } from '../../../runtime/target.js';
 import type { PadData } from '../../../wire/messages.js';
 import type { ModuleCode } from '../../../wire/modules.js';
+import { holdCalls } from '../careful/careful.js';
+import { Holding } from '../careful/hold.js';
 import { stoppedLoops } from '../loops.js';
 import { installScripts } from '../modules/commonjs.js';
 import { watchProcess } from '../process-events.js';
@@ -28,6 +30,7 @@ export function startPad(port: MessagePort, data: PadData): void {
   const importer = makeImporter();
   const noteAddon = addonNotes(originals, place);
   const run = new PadRun(port, originals, data, (modules) => {
+    holding?.begin();
     if (!live && usesRequests(modules)) placeRequests(requests, originals.builtin, disguise);
   });
   run.asking = new Asking(
@@ -80,6 +83,7 @@ export function startPad(port: MessagePort, data: PadData): void {
     exitCode: (code) => run.end.exit(code),
     leave: (reason, code) => run.leave(reason, code),
   });
+  const holding = data.careful ? careful(originals, port, run, data, disguise) : undefined;
   if (live) endWithoutReader(target, originals);
   else {
     captureOutput(target);
@@ -94,6 +98,29 @@ export function startPad(port: MessagePort, data: PadData): void {
     process.emitWarning = emitWarning;
     originals.send({ type: 'ready' });
   });
+}
+
+/** Holds what changes something outside of the pad. */
+function careful(
+  originals: Originals,
+  port: MessagePort,
+  run: PadRun,
+  { place }: PadData,
+  disguise: (made: object, original: object) => void,
+): Holding {
+  const holding = new Holding(
+    originals,
+    port,
+    () => run.target,
+    (message) => run.handle(message),
+    (what) => {
+      if (!run.alone) return;
+      run.leave('held', what);
+      originals.exit(1);
+    },
+  );
+  holdCalls(holding, originals, place === 'process', disguise);
+  return holding;
 }
 
 /** Tells the session of an add-on that a worker cannot load. */

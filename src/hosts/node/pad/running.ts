@@ -49,6 +49,8 @@ export class PadRun {
   asking!: Asking;
   target!: Target;
   end!: ProcessEnd;
+  /** Nobody is there to let through what is held. */
+  alone = false;
   /** Of a live program: a loop that an error has stopped. */
   noteStopped: () => void = () => undefined;
 
@@ -78,7 +80,7 @@ export class PadRun {
         this.look(message.ask, message.request);
         break;
       case 'act':
-        if (target.act(message.action) && stage.idle && message.action.do === 'open-gate') {
+        if (target.act(message.action) && stage.idle && message.action.do !== 'stop-timer') {
           stage.idle = false;
           originals.later(() => undefined);
           this.port.unref();
@@ -114,7 +116,8 @@ export class PadRun {
     // From here on only what the pad itself leaves pending keeps the thread going.
     this.port.unref();
     this.prepare(modules);
-    const { tests, controls, input, result } = asked;
+    const { tests, controls, input, result, alone } = asked;
+    this.alone = alone === true;
     stage.askedResult = result === true;
     if (tests) target.parts.tests.order(tests);
     if (controls) target.parts.controls.order(controls);
@@ -183,7 +186,7 @@ export class PadRun {
   }
 
   /** Tells the session why this thread is about to end, and waits until it knows. */
-  leave(reason: 'exit' | 'abort' | 'killed', code?: number | string): void {
+  leave(reason: 'exit' | 'abort' | 'killed' | 'held', code?: number | string): void {
     const { target, originals, stage } = this;
     if (stage.leaving) return;
     stage.leaving = true;

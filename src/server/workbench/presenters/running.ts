@@ -21,6 +21,7 @@ export function presentGates(record: PadRecord, locate: Locate): GateMessage[] {
     name: gate.name,
     state: gate.state,
     text: gateText(gate),
+    ...(gate.held ? { held: true as const } : {}),
     moment: gate.moment,
     ...located(locate, gate.frame),
   }));
