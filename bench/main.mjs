@@ -6,16 +6,18 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { createSession } from '../dist/hosts/node/index.js';
 import { ENGINE_FLAGS } from '../dist/hosts/node/host.js';
+import { kills } from './kills.mjs';
 import { liveBench } from './live.mjs';
 import { observedBench } from './observed.mjs';
 import { programs } from './programs.mjs';
 import { quietBench } from './quiet.mjs';
+import { soakEdits, soakOutput } from './soak.mjs';
 
 const option = (name, fallback) => {
   const found = process.argv.find((text) => text.startsWith(`--${name}=`));
   return found ? found.slice(name.length + 3) : fallback;
 };
-const only = option('only', 'edit,cost,paint,look,tests,live,observed,quiet,memory').split(',');
+const only = option('only', 'edit,cost,paint,look,tests,live,observed,quiet,memory,kills').split(',');
 const edits = Number(option('edits', '600'));
 const here = fileURLToPath(new URL('.', import.meta.url));
 const dir = mkdtempSync(join(tmpdir(), 'anvil-bench-'));
@@ -318,6 +320,32 @@ try {
       ['program', 'depth', 'untouched', 'observed', 'after'],
       await observedBench(Number(option('rounds', '60')), median),
     );
+  if (only.includes('kills')) {
+    const { rounds, seed, ends, lost, wrong } = await kills({ rounds: Number(option('kills', '200')) });
+    table(
+      `Ends at random while somebody types: ${rounds} rounds, seed ${seed}`,
+      ['ended', 'times', 'keystrokes lost that were older than 100 ms'],
+      Object.keys(ends).map((name) => [name, ends[name], lost[name]]),
+    );
+    console.log(`texts that were not what was typed, in order: ${wrong.length}`);
+    for (const one of wrong.slice(0, 5)) console.log(JSON.stringify(one));
+  }
+  if (only.includes('soak')) {
+    const head = ['MB', 'handles', 'processes', 'files'];
+    const row = (one) => [one.mb, one.handles, one.processes, one.files];
+    const edited = await soakEdits(Number(option('soak', '20000')));
+    table(
+      'A workbench, edited',
+      ['edits', ...head],
+      edited.measured.map((one) => [one.edits, ...row(one)]),
+    );
+    const printed = await soakOutput();
+    table(
+      'A live program, printing',
+      ['MB printed', ...head],
+      printed.measured.map((one) => [one.mbPrinted, ...row(one)]),
+    );
+  }
   if (only.includes('quiet')) {
     const { depths, memory } = await quietBench();
     table('How deep a live program recurses that nobody looks at', ['what', 'plain', 'live', 'of plain'], depths);

@@ -24,6 +24,7 @@ if (only) {
 const api = await startApi();
 process.env.WENLOW_API = api.url;
 const server = await startServer({
+  ownPads: true,
   root: join(dir, 'tolls'),
   pad: join(dir, 'tolls/tolls.ts'),
   journal: new Journal(mkdtempSync(join(tmpdir(), 'anvil-shots-'))),
@@ -71,6 +72,7 @@ await server.close();
 /** A demo pad in the page, after some steps. */
 async function pad(name, file, theme, steps) {
   const own = await startServer({
+    ownPads: true,
     root: dir,
     pad: join(dir, file),
     journal: new Journal(mkdtempSync(join(tmpdir(), 'anvil-shots-'))),

@@ -41,6 +41,7 @@ export async function demoCommand(options: { port?: string; folder?: string }): 
   process.stdout.write('\n');
   try {
     return await openCommand(join(folder, 'tolls', 'tolls.ts'), {
+      ownPads: true,
       root: folder,
       ...(options.port === undefined ? {} : { port: options.port }),
     });

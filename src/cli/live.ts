@@ -41,6 +41,8 @@ export async function liveCommand(entry: string, args: string[], options: LiveCo
   if (!statSync(entry, { throwIfNoEntry: false })?.isFile() && targets().some((one) => one.name === entry))
     return follow(entry);
   const file = padPath(entry, cwd);
+  // Before the program starts: a name that cannot be is a slip of whoever typed it.
+  if (options.name !== undefined) checkName(options.name);
   const paint = makePaint(wantsColour(process.stderr, process.env));
   const port =
     options.listen === undefined

@@ -16,6 +16,8 @@ export interface OpenOptions {
   token?: string;
   keepProcesses?: boolean;
   careful?: boolean;
+  /** Every file of the folder is meant to run. */
+  ownPads?: boolean;
 }
 
 /**
@@ -77,6 +79,7 @@ function pads(path: string, options: OpenOptions): ServerOptions {
         pad: padPath(path, cwd),
         keepStarted,
         ...(options.careful ? { careful: true } : {}),
+        ...(options.ownPads ? { ownPads: true } : {}),
       };
 }
 

@@ -170,3 +170,75 @@ test('a save over what another program wrote is refused until one of the texts i
   await eventually(() => readFileSync(file, 'utf8') === 'const rate = 5;\r\n');
   window.socket.close();
 });
+
+/** One of each message, as a page sends it. */
+const MESSAGES: Record<string, unknown>[] = [
+  { type: 'hello', format: 'usher-anvil/window@2', show: 'toll.ts' },
+  { type: 'show', file: 'toll.ts', run: false },
+  { type: 'edit', file: 'toll.ts', epoch: 'x', version: 0, client: 'x', first: 1, changes: [[16, [0, 'x']]] },
+  { type: 'save', file: 'toll.ts' },
+  { type: 'whole', file: 'toll.ts' },
+  { type: 'settle', file: 'toll.ts', take: 'mine' },
+  { type: 'execute' },
+  { type: 'when', when: 'edit' },
+  { type: 'drop' },
+  { type: 'stop' },
+  { type: 'alone', path: ['x'] },
+  { type: 'inspect', file: 'toll.ts', line: 0 },
+  { type: 'cursor', moment: 1 },
+  { type: 'step', file: 'toll.ts', line: 0, character: 0, by: 1 },
+  { type: 'hover', ask: 1, file: 'toll.ts', line: 0, character: 0 },
+  { type: 'follow', shape: 'x' },
+  { type: 'look', ask: 1, request: { do: 'open', moment: 1, part: 0 } },
+  { type: 'turn', name: 'x', value: 1 },
+  { type: 'dials', do: 'write' },
+  { type: 'act', action: { do: 'open-gate', id: 1 } },
+  { type: 'act', action: { do: 'let-through', name: 'x' } },
+  { type: 'data', name: 'x', text: 'x' },
+  { type: 'sizes' },
+  { type: 'types', on: false },
+  { type: 'enter', ask: 1, file: 'toll.ts', text: '1', line: 0 },
+  { type: 'complete', ask: 1, file: 'toll.ts', text: 'x' },
+  { type: 'shut', file: 'toll.ts' },
+  { type: 'undo' },
+  { type: 'waiting', file: 'toll.ts', line: 0 },
+  { type: 'reset', file: 'toll.ts', name: 'x' },
+  { type: 'export', format: 'json' },
+];
+const WRONG: unknown[] = [
+  ...[null, true, -1, 1e308, 0.5, '', 'x'.repeat(5_000), '../../etc/passwd', '\u0000', '__proto__', '\ud800'],
+  ...[[], {}, [null], { toString: 1 }, { length: 1e9 }, [[[[]]]], { __proto__: null, constructor: 'x' }],
+];
+
+test('messages of every kind with one part wrong, missing or too much, at random', async () => {
+  const { server, dir } = await serve();
+  const window = new Window(server);
+  await window.until('record', (message) => message.ended);
+  const seed = Number(process.env.ANVIL_SEED ?? Math.floor(Date.now() / 1_000));
+  let state = seed;
+  const random = (most: number): number => (state = (state * 1_103_515_245 + 12_345) % 2 ** 31) % most;
+  let sent = 0;
+  for (const message of MESSAGES)
+    for (const part of [...Object.keys(message), 'unknown'])
+      for (let i = 0; i < 3; i++) {
+        const wrong: Record<string, unknown> = { ...message, [part]: WRONG[random(WRONG.length)] };
+        if (random(6) === 0) delete wrong[part];
+        window.send(wrong);
+        sent++;
+      }
+  expect(sent).toBeGreaterThan(250);
+  // Edits that fit no text, in the text that is here.
+  const { epoch, version } = window.messages.find((message) => message.type === 'text')!;
+  for (const changes of [[[9]], [[[17, '']]], [[15, [1]], [99]], [[16, [0, 'x', 'y', 'z']]], [[0, [16]], [16]]])
+    window.send({ type: 'edit', file: 'toll.ts', epoch, version, client: 'other', first: 1, changes });
+  const later = new Window(server);
+  const { text } = await later.until('text');
+  await eventually(() => later.messages.find((message) => message.type === 'record' && message.ended));
+  expect([seed, window.messages.filter((one) => one.type === 'problem' && one.code === 'E_INTERNAL')]).toEqual([
+    seed,
+    [],
+  ]);
+  expect(readFileSync(join(dir, 'toll.ts'), 'utf8')).toMatch(/^(const rate = 4;\n)|x/);
+  expect(text).toEqual(expect.any(String));
+  await serves(server);
+});

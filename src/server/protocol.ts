@@ -1,13 +1,10 @@
 /** What page and server say to each other, as schemas: the server checks what comes in, the page imports the types. */
 import { z } from 'zod';
 import { lookRequest } from '../wire/looking.js';
-
 import type { AcceptedMessage, WholeText } from '../sharing/joined-text.js';
-import type { LookAnswer } from '../wire/looking.js';
-import type { DrawCall } from '../wire/reports.js';
-import type { RawDial } from '../wire/reports.js';
+import type { LookAnswer, NameFound } from '../wire/looking.js';
+import type { DrawCall, RawDial } from '../wire/reports.js';
 import type { Entered } from '../session/live/events.js';
-import type { NameFound } from '../wire/looking.js';
 import type { MarginItem } from '../views/margin-item.js';
 import type { DifferenceLine } from '../views/difference.js';
 import type { Tape } from '../views/tape.js';

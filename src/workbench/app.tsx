@@ -137,7 +137,7 @@ function When({ store, runs }: { store: Store; runs: NonNullable<State['runs']> 
       </select>
       {runs.careful === true ? (
         <button
-          className="pill"
+          className="pill whole"
           title="What changes something outside of the pad is held until you let it through; click to hold nothing"
           data-testid="careful"
           onClick={() => store.setCareful(false)}
@@ -146,8 +146,13 @@ function When({ store, runs }: { store: Store; runs: NonNullable<State['runs']> 
         </button>
       ) : null}
       {runs.behind ? (
-        <button className="pill then" data-testid="behind" onClick={() => store.execute()}>
-          not run since the last edit: execute <kbd>Ctrl Enter</kbd>
+        <button
+          className="pill then whole"
+          title="The text has changed since it ran, or has not run yet; click to execute it"
+          data-testid="behind"
+          onClick={() => store.execute()}
+        >
+          not run <kbd>Ctrl Enter</kbd>
         </button>
       ) : null}
     </>

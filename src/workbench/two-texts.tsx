@@ -36,14 +36,18 @@ export function TwoTexts({ store, state }: { store: Store; state: State }) {
           if (event.key === 'Escape') close();
         }}
       >
-        <div className="tools">
-          <strong>On disk</strong>
-          <button autoFocus onClick={() => settle('disk')}>
-            Take the file's text
-          </button>
-          <strong>Here</strong>
-          <button onClick={() => settle('mine')}>Keep mine</button>
-          <button onClick={close}>Close</button>
+        <div className="sides">
+          <div className="tools">
+            <strong>On disk</strong>
+            <button autoFocus onClick={() => settle('disk')}>
+              Take the file's text
+            </button>
+          </div>
+          <div className="tools">
+            <strong>Here</strong>
+            <button onClick={() => settle('mine')}>Keep mine</button>
+            <button onClick={close}>Close</button>
+          </div>
         </div>
         <div className="texts" ref={parent} />
       </div>

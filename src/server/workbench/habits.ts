@@ -37,7 +37,11 @@ function isOwn(file: string): boolean {
 export class Habits {
   private readonly known = new Map<string, FileHabits>();
 
-  constructor(private readonly folder: string = join(stateFolder(), 'habits')) {}
+  /** @param ownPads every file that is opened was made by the person, and is meant to run */
+  constructor(
+    private readonly folder: string = join(stateFolder(), 'habits'),
+    private readonly ownPads = false,
+  ) {}
 
   /** A person has made this file, or named it: it is meant to run, also the next time. */
   name(file: string, careful?: boolean): void {
@@ -50,7 +54,8 @@ export class Habits {
   of(file: string): FileHabits {
     let found = this.known.get(file);
     if (!found) {
-      found = { ...MERELY_OPENED, ...(isOwn(file) ? {} : { careful: true }), ...this.recall(file) };
+      const first = this.ownPads ? NAMED : { ...MERELY_OPENED, ...(isOwn(file) ? {} : { careful: true }) };
+      found = { ...first, ...this.recall(file) };
       this.known.set(file, found);
     }
     return found;

@@ -22,6 +22,8 @@ export interface WorkbenchOptions {
   state?: string;
   /** What changes something outside of the pad is held, whatever was chosen before. */
   careful?: boolean;
+  /** Every file of the folder was made by the person, as in a folder of examples: it is meant to run. */
+  ownPads?: boolean;
   /** What a pad starts goes on when its run ends. */
   keepStarted?: boolean;
   /** Check types beside the runs. On by default. */
@@ -40,7 +42,7 @@ export class WorkbenchSession {
 
   constructor(options: WorkbenchOptions) {
     const { root, pad, state = stateFolder(), types = true, live } = options;
-    const workbench = (this.workbench = new Workbench(root, state, live));
+    const workbench = (this.workbench = new Workbench(root, state, live, options.ownPads));
     workbench.keepStarted = options.keepStarted ?? false;
     workbench.sources = new SavedFiles((files) => files.forEach((path) => diskChanged(workbench, path)));
     workbench.types = new TypeChecks(

@@ -40,11 +40,12 @@ export class Workbench {
     root: string,
     state: string,
     readonly program: LiveProgram | undefined,
+    ownPads = false,
   ) {
     this.folder = new Folder(root);
     this.documents = new Documents(new Journal(join(state, 'unsaved')));
     this.starts = new Starts(join(state, 'starts'));
-    this.habits = new Habits(join(state, 'habits'));
+    this.habits = new Habits(join(state, 'habits'), ownPads);
   }
 
   /** What only a pad can do; undefined for a program that runs on. */
