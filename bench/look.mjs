@@ -16,7 +16,7 @@ export async function openInPage(entries, rounds) {
   const server = await startServer({
     root: dirname(file),
     pad: file,
-    journal: new Journal(mkdtempSync(join(tmpdir(), 'anvil-bench-'))),
+    state: mkdtempSync(join(tmpdir(), 'anvil-bench-')),
   });
   const browser = await launchChromium();
   try {

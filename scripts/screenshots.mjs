@@ -27,7 +27,7 @@ const server = await startServer({
   ownPads: true,
   root: join(dir, 'tolls'),
   pad: join(dir, 'tolls/tolls.ts'),
-  journal: new Journal(mkdtempSync(join(tmpdir(), 'anvil-shots-'))),
+  state: mkdtempSync(join(tmpdir(), 'anvil-shots-')),
 });
 const browser = await launchChromium();
 for (const theme of ['dark', 'light']) {
@@ -75,7 +75,7 @@ async function pad(name, file, theme, steps) {
     ownPads: true,
     root: dir,
     pad: join(dir, file),
-    journal: new Journal(mkdtempSync(join(tmpdir(), 'anvil-shots-'))),
+    state: mkdtempSync(join(tmpdir(), 'anvil-shots-')),
   });
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: theme });
   await page.goto(own.url);
@@ -293,6 +293,7 @@ async function pageWorkbench(env, chromium) {
   const page = await chromium.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'light' });
   await page.goto(/http:\S+/.exec(text)[0]);
   await page.waitForSelector('.margin .calls');
+  await page.locator('.cm-scroller').evaluate((element) => element.scrollTo(0, 900));
   await page.locator('.cm-line', { hasText: 'function drawBarge' }).click({ position: { x: 40, y: 8 } });
   await page.keyboard.press('Control+i');
   await page.mouse.move(1_100, 700);
