@@ -1,5 +1,5 @@
 /** `usher-anvil open` as a process: where it listens, and what it comes back to after an end that nobody meant. */
-import { existsSync, readdirSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { eventually, folder, start, wait } from '../../test/harness.js';
 import { Window } from '../../test/window.js';
@@ -15,11 +15,17 @@ const open = (dir: string, state: string, ...args: string[]): Running =>
   start(['open', ...args], { cwd: dir, env: { XDG_STATE_HOME: state } });
 
 test('the address is the same at the next start, and another where the port is taken', async () => {
-  const [dir, state] = [folder({ 'toll.js': 'let rate = 4\n' }), folder()];
+  const [dir, state] = [folder({ 'toll.js': "require('fs').appendFileSync('runs', 'x')\n" }), folder()];
+  const runs = (): string => (existsSync(join(dir, 'runs')) ? readFileSync(join(dir, 'runs'), 'utf8') : '');
   const first = open(dir, state, 'toll.js');
   const address = await addressOf(first);
+  await eventually(() => runs() === 'x');
   const beside = open(dir, state, 'toll.js');
   expect((await addressOf(beside)).port).not.toBe(address.port);
+  // Once, though the first port was taken.
+  await eventually(() => runs() === 'xx');
+  await wait(300);
+  expect(runs()).toBe('xx');
   await beside.end();
   await first.end();
   const again = open(dir, state, 'toll.js', '--port', String(address.port));

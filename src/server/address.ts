@@ -6,7 +6,7 @@ import { randomBytes } from 'node:crypto';
 import { readFileSync, realpathSync } from 'node:fs';
 import { join } from 'node:path';
 import { z } from 'zod';
-import { stateFile, stateFolder, writeWhole } from '../hosts/node/state-folder.js';
+import { stateFile, stateFolder, writeState } from '../hosts/node/state-folder.js';
 
 const address = z.object({
   format: z.literal('usher-anvil/address@1'),
@@ -36,7 +36,7 @@ export function addressOf(root: string, state: string = stateFolder()): Address 
 export function rememberAddress(root: string, { port, token }: Address, state: string = stateFolder()): void {
   const format = 'usher-anvil/address@1';
   try {
-    writeWhole(fileOf(root, state), JSON.stringify({ format, root: realpathSync(root), port, token }));
+    writeState(fileOf(root, state), JSON.stringify({ format, root: realpathSync(root), port, token }));
   } catch {
     // See above.
   }

@@ -54,8 +54,8 @@ export async function startServer(options: ServerOptions): Promise<WorkbenchServ
   const token = options.token ?? randomBytes(24).toString('base64url');
   const assets = options.assets ?? ASSETS;
   const page = readFileSync(`${assets}/index.html`, 'utf8');
-  const workbench: WorkbenchConnector =
-    options.workbench ?? new WorkbenchSession({ ...options, root: options.root ?? '.' });
+  // Made when the port is ours: a pad runs once, also where the first port is taken.
+  let workbench: WorkbenchConnector | undefined = options.workbench;
   const app: FastifyInstance = fastify({ logger: false, bodyLimit: 1024 });
   let port = 0;
 
@@ -112,16 +112,20 @@ export async function startServer(options: ServerOptions): Promise<WorkbenchServ
     if (!ownHost(request) || !ownOrigin(request.headers.origin)) refuse('403 Forbidden');
     else if (!sameToken(windowToken(request.url), token)) refuse('401 Unauthorized');
     else {
-      sockets.handleUpgrade(request, socket, head, (connection) => serve(connection, workbench));
+      sockets.handleUpgrade(request, socket, head, (connection) => {
+        if (workbench) serve(connection, workbench);
+        else connection.terminate();
+      });
     }
   });
 
   const closeAll = async (): Promise<void> => {
     for (const client of sockets.clients) client.terminate();
-    await Promise.all([app.close(), workbench.close()]);
+    await Promise.all([app.close(), workbench?.close()]);
   };
   try {
     await app.listen({ host: '127.0.0.1', port: options.port ?? 0 });
+    workbench ??= new WorkbenchSession({ ...options, root: options.root ?? '.' });
   } catch (error) {
     await closeAll();
     if ((error as NodeJS.ErrnoException).code === 'EADDRINUSE')

@@ -7,6 +7,7 @@ import { chmodSync, lstatSync, mkdirSync, readdirSync, readFileSync, renameSync,
 import { tmpdir } from 'node:os';
 import { basename, dirname, extname, join } from 'node:path';
 import { z } from 'zod';
+import { isAlive } from '../hosts/node/alive.js';
 import { stateFolder } from '../hosts/node/state-folder.js';
 import { nearest } from '../syntax/names.js';
 import { AnvilError } from '../syntax/problems.js';
@@ -142,7 +143,7 @@ export function targets(folder = targetsFolder()): Registration[] {
     }
     // What stands under another name than its own is none of ours.
     if (name !== basename(pathOf(folder, entry))) continue;
-    if (alive(entry.door) && !isYounger(entry.door, entry.since)) living.push(entry);
+    if (isAlive(entry.door) && !isYounger(entry.door, entry.since)) living.push(entry);
     else unregister(entry, folder);
   }
   return living.sort((a, b) => a.since.localeCompare(b.since));
@@ -183,15 +184,6 @@ export function targetNamed(name: string | undefined, folder = targetsFolder()):
       ? `no program is live under the name ${name}. Start one: usher-anvil live chamber.ts`
       : `no program is live under the name ${name}${near ? `. Did you mean ${near}?` : `; there are ${list}`}`,
   );
-}
-
-function alive(pid: number): boolean {
-  try {
-    process.kill(pid, 0);
-    return true;
-  } catch (error) {
-    return (error as NodeJS.ErrnoException).code === 'EPERM';
-  }
 }
 
 /** Ticks of the clock in a second, in which Linux tells when a process began. */

@@ -275,6 +275,23 @@ describe('bad input', () => {
     }
   });
 
+  test.each(['pad.js', 'pad.cjs', 'pad.ts', 'pad.mjs', 'pad.cts'])(
+    'a text that no file holds yet, as %s',
+    async (name) => {
+      const record = await runPad({ file: join(folder(), name), text: 'const level = 4\nconsole.log(level * 2)\n' });
+      expect([record.errors, record.console.map((entry) => entry.text)]).toEqual([[], ['8']]);
+    },
+  );
+
+  test('code that is nested too deep says so, as a record; the next text runs', async () => {
+    const text = `const lock = ${'['.repeat(6_000)}${']'.repeat(6_000)}`;
+    const record = await run('deep.ts', text);
+    expect([record.outcome, record.errors.map((error) => error.message)]).toEqual([
+      'failed',
+      [expect.stringMatching(/nested too deep/)],
+    ]);
+  });
+
   test.each([
     ['a binary file', 'pad.ts', Buffer.from([0x7f, 0x45, 0x4c, 0x46, 0, 0, 1]), 'E_BINARY'],
     ['text that is not UTF-8', 'pad.ts', Buffer.from([0x61, 0xff, 0xfe, 0x62]), 'E_BINARY'],

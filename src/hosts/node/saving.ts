@@ -15,6 +15,7 @@ import {
   writeSync,
 } from 'node:fs';
 import { basename, dirname, join } from 'node:path';
+import { isAlive } from './alive.js';
 import { real } from './files.js';
 
 const BOM = '\uFEFF';
@@ -62,20 +63,12 @@ function partOf(target: string): string {
   try {
     for (const name of readdirSync(folder)) {
       const pid = name.startsWith(begin) ? /^(\d+)\.saving$/.exec(name.slice(begin.length))?.[1] : undefined;
-      if (pid !== undefined && (Number(pid) === process.pid || !lives(Number(pid)))) rmSync(join(folder, name));
+      if (pid !== undefined && (Number(pid) === process.pid || !isAlive(Number(pid)))) rmSync(join(folder, name));
     }
   } catch {
     // The save says what is wrong with the folder.
   }
   return join(folder, `${begin}${process.pid}.saving`);
-}
-
-function lives(pid: number): boolean {
-  try {
-    return process.kill(pid, 0);
-  } catch (error) {
-    return (error as NodeJS.ErrnoException).code === 'EPERM';
-  }
 }
 
 /** The text that was there before decides how lines end, and whether a byte-order mark stands before it. */

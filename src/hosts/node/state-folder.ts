@@ -19,7 +19,7 @@ export function stateFile(folder: string, path: string): string {
  *
  * @throws the platform's error where that fails; nothing is left behind then
  */
-export function writeWhole(path: string, text: string): void {
+export function writeState(path: string, text: string): void {
   mkdirSync(dirname(path), { recursive: true, mode: 0o700 });
   const part = `${path}.${process.pid}.part`;
   try {

@@ -1,7 +1,7 @@
 /** What was entered at the prompt in earlier sessions: one JSON string a line, in the user's state folder. */
 import { appendFileSync, mkdirSync, readFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
-import { stateFolder, writeWhole } from '../../hosts/node/state-folder.js';
+import { stateFolder, writeState } from '../../hosts/node/state-folder.js';
 
 /** Entries kept over sessions. */
 export const MOST_ENTERED = 1_000;
@@ -19,7 +19,7 @@ export function enteredBefore(): string[] {
       .flatMap(entryOf);
     const last = all.slice(-MOST_ENTERED);
     if (all.length > 2 * MOST_ENTERED)
-      writeWhole(historyFile(), `${last.map((one) => JSON.stringify(one)).join('\n')}\n`);
+      writeState(historyFile(), `${last.map((one) => JSON.stringify(one)).join('\n')}\n`);
     return last;
   } catch {
     return [];

@@ -5,7 +5,7 @@
 import { readFileSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { z } from 'zod';
-import { stateFile, stateFolder, writeWhole } from '../../hosts/node/state-folder.js';
+import { stateFile, stateFolder, writeState } from '../../hosts/node/state-folder.js';
 
 const habits = z.object({
   format: z.literal('usher-anvil/habits@1'),
@@ -73,7 +73,7 @@ export class Habits {
       ...(careful === undefined ? {} : { careful }),
     };
     try {
-      writeWhole(stateFile(this.folder, file), JSON.stringify(written));
+      writeState(stateFile(this.folder, file), JSON.stringify(written));
     } catch {
       // A choice that cannot be kept is no reason to stop.
     }

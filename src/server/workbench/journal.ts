@@ -7,7 +7,7 @@ import { createHash } from 'node:crypto';
 import { closeSync, fsync, openSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { z } from 'zod';
-import { stateFile, stateFolder, writeWhole } from '../../hosts/node/state-folder.js';
+import { stateFile, stateFolder, writeState } from '../../hosts/node/state-folder.js';
 
 const entry = z.object({
   format: z.literal('usher-anvil/unsaved@1'),
@@ -31,7 +31,7 @@ export class Journal {
   /** Keeps the text; returns when it would outlive this process. @throws the platform's error where that fails */
   keep(file: string, text: string, base: string, clocks: Readonly<Record<string, number>> = {}): void {
     const path = stateFile(this.folder, file);
-    writeWhole(path, JSON.stringify({ format: 'usher-anvil/unsaved@1', file, text, base, clocks } satisfies Entry));
+    writeState(path, JSON.stringify({ format: 'usher-anvil/unsaved@1', file, text, base, clocks } satisfies Entry));
     this.flushSoon(path);
   }
 

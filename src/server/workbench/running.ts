@@ -23,6 +23,7 @@ export function makePad(workbench: Workbench, document: OpenDocument): void {
     createSession({ file: path, text: shared.text, cwd: folder.root, keepStarted, careful }),
   );
   workbench.subject = subject;
+  if (previous && previous.file !== path) workbench.starts.end(previous.file);
   void previous?.close();
   for (const other of workbench.documents.all)
     if (other.unsaved && other.path !== path) subject.pad.take(other.path, other.shared.text);

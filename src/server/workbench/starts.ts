@@ -4,7 +4,8 @@
  */
 import { readFileSync, rmSync } from 'node:fs';
 import { z } from 'zod';
-import { stateFile, writeWhole } from '../../hosts/node/state-folder.js';
+import { isAlive } from '../../hosts/node/alive.js';
+import { stateFile, writeState } from '../../hosts/node/state-folder.js';
 import { digest } from './journal.js';
 
 const start = z.object({
@@ -52,24 +53,27 @@ export class Starts {
     if (!begun || this.marked.has(file)) return;
     this.marked.add(file);
     try {
-      writeWhole(stateFile(this.folder, file), JSON.stringify(begun));
+      writeState(stateFile(this.folder, file), JSON.stringify(begun));
     } catch {
       // What cannot be remembered starts as ever.
     }
   }
 
-  /** The tool ends as it should, or shows something else. */
-  close(): void {
-    for (const file of this.running.keys()) {
-      // One that was held, and nobody ran, stays held.
-      if (this.held.has(file)) continue;
-      try {
-        rmSync(stateFile(this.folder, file), { force: true });
-      } catch {
-        // See above.
-      }
+  /** It does not run any more, and the tool is still there. */
+  end(file: string): void {
+    // One that was held, and nobody ran, stays held.
+    if (!this.running.delete(file) || this.held.has(file)) return;
+    this.marked.delete(file);
+    try {
+      rmSync(stateFile(this.folder, file), { force: true });
+    } catch {
+      // See above.
     }
-    this.running.clear();
+  }
+
+  /** The tool ends as it should. */
+  close(): void {
+    for (const file of [...this.running.keys()]) this.end(file);
   }
 
   private recall(file: string): Start | undefined {
@@ -79,13 +83,5 @@ export class Starts {
     } catch {
       return undefined;
     }
-  }
-}
-
-function isAlive(pid: number): boolean {
-  try {
-    return process.kill(pid, 0);
-  } catch (error) {
-    return (error as NodeJS.ErrnoException).code === 'EPERM';
   }
 }
