@@ -1,4 +1,4 @@
-import { existsSync, mkdirSync, readFileSync } from 'node:fs';
+import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { homedir } from 'node:os';
 import { join } from 'node:path';
 import { FileSystemConfigLoader, HtmlValidate } from 'html-validate';
@@ -133,4 +133,12 @@ test('types are told beside the run, and never stop it', () => {
   expect(code).toBe(0);
   expect(stdout).toContain("Types 1\n~ types.ts:3  Type 'number' is not assignable to type 'string'. TS2322");
   expect(cli(['run', 'types.ts'], { cwd: dir }).stdout).not.toContain('Types');
+  // Nothing about what a pad leaves open: a module without an import, parameters without types, what may be null.
+  const loose = folder({
+    'loose.ts': `const level = await Promise.resolve(4);\nconst rise = (x, by = 1) => x + by;\nrise(level);\n[level].find((one) => one > 3).toFixed(1);\n`,
+  });
+  expect(cli(['run', 'loose.ts', '--types'], { cwd: loose }).stdout).toContain('no objections');
+  // The project's own settings count.
+  writeFileSync(join(loose, 'tsconfig.json'), '{ "compilerOptions": { "strict": true } }');
+  expect(cli(['run', 'loose.ts', '--types'], { cwd: loose }).stdout).toMatch(/'x' implicitly has an 'any' type/);
 });

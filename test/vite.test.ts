@@ -264,6 +264,8 @@ test('a page is a target: at a prompt and in the workbench, with its values, its
   await bench.goto(/http:\S+/.exec(opened.text)![0]);
   const line = (text: string) => bench.locator('.cm-line', { hasText: text }).first();
   await eventually(async () => /live · 1 page/.test(await bench.innerText('header')));
+  // Only what is near the window is drawn.
+  await bench.locator('.cm-scroller').evaluate((element) => element.scrollTo(0, 700));
   await eventually(async () => /\d+\/s · ×\d+/.test(await line('function drawBarge').innerText()));
   await bench.locator('.cm-content').focus();
   await line('function drawBarge').click({ position: { x: 30, y: 8 } });

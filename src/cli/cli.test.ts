@@ -283,3 +283,13 @@ describe('usher-anvil live', () => {
     await wait(1);
   });
 });
+
+test('a pad that is piped in', () => {
+  const { code, stdout } = cli(['run', '-', '--format', 'json'], {
+    input: 'const level: number = 4\nconsole.log(level * 2)\n',
+  });
+  const record = JSON.parse(stdout) as { outcome: string; console: { text: string }[] };
+  expect([code, record.outcome, record.console.map((entry) => entry.text)]).toEqual([0, 'ok', ['8']]);
+  const refused = cli(['run', '-', '--input', '-'], { input: '' });
+  expect([refused.code, refused.stderr]).toEqual([2, expect.stringMatching(/E_OPTION.*Standard input is the pad/)]);
+});

@@ -56,11 +56,19 @@ export async function runCommand(pad: string, args: string[], options: RunOption
     throw new AnvilError('E_OPTION', `--format is "${options.format}". It is one of ${FORMATS.join(', ')}.`);
   const timeLimitMs = duration(options.timeLimit, '--time-limit');
   const cwd = process.cwd();
-  const file = padPath(pad, cwd);
-  const data = await inputOf(options.input ?? (options.result && !process.stdin.isTTY ? '-' : undefined), cwd);
+  const fromPipe = pad === '-';
+  const file = fromPipe ? join(cwd, 'standard-input.ts') : padPath(pad, cwd);
+  if (fromPipe && options.input === '-')
+    throw new AnvilError('E_OPTION', 'Standard input is the pad already: give --input a file.');
+  const text = fromPipe ? (await piped()).toString('utf8') : undefined;
+  const data = await inputOf(
+    fromPipe ? options.input : (options.input ?? (options.result && !process.stdin.isTTY ? '-' : undefined)),
+    cwd,
+  );
   const session = createSession({
     once: true,
     file,
+    ...(text === undefined ? {} : { text }),
     ...(data ? { input: data.input } : {}),
     ...(options.open ? { open: options.open } : {}),
     ...(options.result ? { result: true } : {}),
@@ -70,7 +78,7 @@ export async function runCommand(pad: string, args: string[], options: RunOption
     target: options.process ? 'process' : 'auto',
     keepStarted: options.keepProcesses ?? false,
     careful: options.careful ?? false,
-    stdin: data?.piped ? 'ignore' : 'inherit',
+    stdin: data?.piped || fromPipe ? 'ignore' : 'inherit',
     ...(options.memory === undefined ? {} : { memoryMb: wholeNumber(options.memory, '--memory') }),
   });
   try {
@@ -83,6 +91,13 @@ export async function runCommand(pad: string, args: string[], options: RunOption
     await session.close();
     data?.remove();
   }
+}
+
+/** All that is piped in. */
+async function piped(): Promise<Buffer> {
+  const parts: Buffer[] = [];
+  for await (const part of process.stdin) parts.push(part as Buffer);
+  return Buffer.concat(parts);
 }
 
 /** Larger data goes over a file. */
@@ -110,9 +125,7 @@ export async function inputOf(
     return { input: { name: given, file }, piped: false, remove: nothing };
   }
   if (given === undefined) return undefined;
-  const parts: Buffer[] = [];
-  for await (const part of process.stdin) parts.push(part as Buffer);
-  const bytes = Buffer.concat(parts);
+  const bytes = await piped();
   const name = 'standard input';
   if (bytes.length <= IN_MEMORY) return { input: { name, bytes }, piped: true, remove: nothing };
   const folder = mkdtempSync(join(tmpdir(), 'usher-anvil-'));

@@ -32,7 +32,7 @@ function command(): Command {
 function defineRun(program: Command): void {
   program
     .command('run')
-    .argument('<pad>', 'file to execute: .ts .tsx .mts .cts .js .jsx .mjs .cjs')
+    .argument('<pad>', 'file to execute: .ts .tsx .mts .cts .js .jsx .mjs .cjs; - for a text that is piped in')
     .argument('[args...]', 'arguments the pad finds in process.argv')
     .description('execute a pad once; print its lines with rail and values, then console, tests and errors')
     .option('--format <format>', 'text, json (usher-anvil/record@1), or of its tests tap (version 14) or junit', 'text')
@@ -90,7 +90,11 @@ function defineWatch(program: Command): void {
 function defineOpen(program: Command): void {
   program
     .command('open')
-    .argument('[path]', 'a pad, a folder of pads, or a live program by name or address', '.')
+    .argument(
+      '[path]',
+      'a pad, also one that is to be made, a folder of pads, or a live program by name or address',
+      '.',
+    )
     .description('start the workbench and print its address')
     .option('--port <port>', 'port on 127.0.0.1; by default the one of the last time, or a free one')
     .option('--careful', 'hold what changes something outside of the pad until it is let through')

@@ -73,6 +73,44 @@ test('a file of a folder that was merely opened does not run until it is told to
   await wait(400);
   expect(existsSync(join(dir, 'ran'))).toBe(false);
   window.send({ type: 'execute' });
+  // And then carefully.
+  await window.until('record', (record) => record.gates[0]?.name === 'write ran');
+  expect(existsSync(join(dir, 'ran'))).toBe(false);
+  window.send({ type: 'act', action: { do: 'let-through' } });
   await eventually(() => existsSync(join(dir, 'ran')));
   await running.end();
+});
+
+test('a file that is not there yet is a pad to type in; it is made when it is saved', async () => {
+  const [dir, state] = [folder(), folder()];
+  const running = open(dir, state, 'sub.mjs');
+  const window = new Window(await addressOf(running));
+  expect(await window.until('text')).toMatchObject({ file: 'sub.mjs', text: '', unsaved: false });
+  expect(await window.until('runs')).toMatchObject({ when: 'edit', careful: false });
+  window.type('const level = 4\nlevel\n');
+  await window.shows('4', 1);
+  expect(readdirSync(dir)).toEqual([]);
+  window.send({ type: 'save', file: 'sub.mjs' });
+  await eventually(() => existsSync(join(dir, 'sub.mjs')));
+  expect(readFileSync(join(dir, 'sub.mjs'), 'utf8')).toBe('const level = 4\nlevel\n');
+  await running.end();
+});
+
+test('an empty folder begins with a pad; what is typed in it is kept without a file', async () => {
+  const [dir, state] = [folder(), folder()];
+  const first = open(dir, state);
+  const window = new Window(await addressOf(first));
+  expect(await window.until('text')).toMatchObject({ file: 'pad.ts', text: '' });
+  window.type('const level: number = 5\nlevel\n');
+  await window.shows('5', 1);
+  await first.end();
+  const second = open(dir, state);
+  expect(await new Window(await addressOf(second)).until('text')).toMatchObject({
+    text: 'const level: number = 5\nlevel\n',
+    unsaved: true,
+  });
+  await second.end();
+  const nowhere = open(dir, state, 'none/pad.ts');
+  expect(await nowhere.exited).toBe(2);
+  expect(nowhere.text).toMatch(/E_NOT_FOUND/);
 });

@@ -1,7 +1,7 @@
 /** `usher-anvil open`: starts the workbench on a pad, a folder or a live program, and prints its address. */
 import { statSync } from 'node:fs';
 import { dirname, resolve } from 'node:path';
-import { fileError, padPath } from '../hosts/node/files.js';
+import { padPath } from '../hosts/node/files.js';
 import type { ToServer } from '../server/protocol.js';
 import { addressOf, rememberAddress } from '../server/address.js';
 import { startServer, type WorkbenchConnector, type ServerOptions, type WorkbenchServer } from '../server/server.js';
@@ -65,18 +65,13 @@ async function start(server: ServerOptions, port: number | undefined): Promise<W
 function pads(path: string, options: OpenOptions): ServerOptions {
   const cwd = process.cwd();
   const absolute = resolve(cwd, path);
-  let folder: boolean;
-  try {
-    folder = statSync(absolute).isDirectory();
-  } catch (error) {
-    throw fileError(path, error);
-  }
+  const folder = statSync(absolute, { throwIfNoEntry: false })?.isDirectory() === true;
   const keepStarted = options.keepProcesses ?? false;
   return folder
     ? { root: absolute, keepStarted }
     : {
         root: options.root ?? dirname(absolute),
-        pad: padPath(path, cwd),
+        pad: padPath(path, cwd, true),
         keepStarted,
         ...(options.careful ? { careful: true } : {}),
         ...(options.ownPads ? { ownPads: true } : {}),

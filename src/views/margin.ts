@@ -5,6 +5,7 @@
 import { historiesByLine } from '../record/histories.js';
 import { type LineReport, type LineState, lineStates } from '../record/lines.js';
 import type { PadRecord } from '../record/record.js';
+import { verbOf } from '../syntax/verbs/index.js';
 import { controlItems, errorItem, errorsOf, pendingItems, testItem } from './margin-events.js';
 import type { MarginItem } from './margin-item.js';
 import { callItems, caughtItems, markItem, valueItems } from './margin-values.js';
@@ -106,10 +107,12 @@ export function linesView(record: PadRecord, file: string = record.file, until =
     at(lines.lineAt(note.start)).items.push({ kind: 'note', text: note.message, title: note.message });
   }
   const testLines = new Set(record.tests.filter((test) => test.file === file).map((test) => test.line));
+  const held = executed ? marksThatHold(record, file) : new Map<number, string>();
   if (executed) {
     for (const item of callItems(record, file, until)) at(item.line).items.push(item.item);
     for (const [line, histories] of historiesByLine(record, file, until)) {
       const marks = histories.filter((history) => history.mark);
+      if (marks.length === 0 && held.has(line)) continue;
       // What a person asked for stands instead of what is shown unasked.
       const items =
         marks.length > 0
@@ -120,7 +123,22 @@ export function linesView(record: PadRecord, file: string = record.file, until =
         if (history.kind === 'caught') at(line).items.push(...caughtItems(record, file, history));
     }
   }
+  for (const [line, expression] of held) {
+    const view = views.get(line);
+    if (!view || view.hits === 0 || view.items.some((item) => item.kind === 'value')) continue;
+    const text = `0 of ${view.hits.toLocaleString('en-US')}`;
+    view.items.push({ kind: 'value', text, title: `${expression} did not hold on any visit` });
+  }
   // What only adds to a value comes after it.
   for (const { line, item } of controls) if (item.kind !== 'gate') at(line).items.push(item);
   return views;
+}
+
+/** Lines with a mark that shows only the visits for which a condition holds, with that condition. */
+function marksThatHold(record: PadRecord, fileName: string): Map<number, string> {
+  const file = record.program.files.find((one) => one.file === fileName);
+  const found = new Map<number, string>();
+  for (const { mark, start } of file?.sites ?? [])
+    if (mark && verbOf(mark.verb)?.reports === 'holds') found.set(file!.lines.lineAt(start), mark.expression);
+  return found;
 }

@@ -2,6 +2,7 @@ import { join } from 'node:path';
 import { runPad } from 'usher-anvil';
 import { samplesAt } from 'usher-anvil/record';
 import { csvOf, namesOf, numbersOf, shapeOf } from '#dist/views/stream.js';
+import { linesView } from '#dist/views/margin.js';
 import { isColour, sortedRows, viewsOf, type TableView, type View } from '#dist/views/view.js';
 import { folder, recorder } from '../../test/harness.js';
 
@@ -199,4 +200,13 @@ describe('what a pad shows on purpose', () => {
     });
     expect(record.errors[0]!.message).toContain("not provide an export named 'sketch'");
   });
+});
+
+test('a mark whose condition never holds says so, and shows no value unasked', async () => {
+  const text =
+    "const words = ['lock', 'gate']\nfor (const it of words) {\n  it.length //~ when: it > 9\n}\nconst n = 4 //~ when: it > 3\n";
+  const record = await pad.run(text);
+  const beside = linesView(record);
+  expect(beside.get(2)!.items.map((item) => item.text)).toEqual(['0 of 2']);
+  expect(beside.get(4)!.items.map((item) => [item.text, item.count])).toEqual([['4', '1 of 1']]);
 });

@@ -88,14 +88,18 @@ export function fileError(file: string, error: unknown): AnvilError {
 /**
  * Checks that a path names something that can run as a pad, and makes it absolute.
  *
+ * @param mayBeNew it may be a file that is not there yet, in a folder that is
  * @throws AnvilError `E_NOT_FOUND`, `E_IS_FOLDER`, `E_UNREADABLE`, `E_NOT_A_PAD`
  */
-export function padPath(given: string, cwd: string): string {
+export function padPath(given: string, cwd: string, mayBeNew = false): string {
   const file = resolvePath(cwd, given);
   let stat: Stats;
   try {
     stat = statSync(file);
   } catch (error) {
+    const isPad = INSTRUMENTED.has(extname(file).toLowerCase());
+    const isNew = mayBeNew && (error as NodeJS.ErrnoException).code === 'ENOENT' && existsSync(dirname(file));
+    if (isNew && isPad) return file;
     throw fileError(given, error);
   }
   if (stat.isDirectory()) throw fileError(given, { code: 'EISDIR' });

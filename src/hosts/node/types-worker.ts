@@ -64,7 +64,10 @@ function check(request: TypeRequest): TypeProblem[] {
   return problems;
 }
 
-/** The project's own settings, where it has some; else strict ones for code that runs as it is. */
+/**
+ * The project's own settings, where it has some; without them only what is surely wrong is said. What runs as a pad is a
+ * module, also without an import.
+ */
 function configure(entry: string): void {
   const found = ts.findConfigFile(dirname(entry), ts.sys.fileExists) ?? '';
   const key = found === '' ? '-' : `${found} ${ts.sys.getModifiedTime?.(found)?.getTime() ?? 0}`;
@@ -82,7 +85,8 @@ function configure(entry: string): void {
   const types = typesOfPlatform();
   const face = fileURLToPath(new URL('./pad-face.d.ts', import.meta.url));
   options = {
-    strict: true,
+    strict: false,
+    moduleDetection: ts.ModuleDetectionKind.Force,
     jsx: ts.JsxEmit.ReactJSX,
     ...own,
     target: ts.ScriptTarget.ESNext,

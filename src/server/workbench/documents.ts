@@ -27,9 +27,15 @@ export class Documents {
   keeps = true;
   /** Texts of modules that no window has open, as they were last seen. */
   readonly seen = new Map<string, string>();
+  private readonly fresh = new Set<string>();
   private readonly open = new Map<string, OpenDocument>();
 
   constructor(private readonly journal: Journal) {}
+
+  /** A file that is not there yet may be opened, and is made when it is saved. */
+  begin(path: string): void {
+    this.fresh.add(path);
+  }
 
   get(path: string): OpenDocument | undefined {
     return this.open.get(path);
@@ -47,7 +53,7 @@ export class Documents {
   read(path: string): { document: OpenDocument; isNew: boolean } {
     const known = this.open.get(path);
     if (known) return { document: known, isNew: false };
-    const disk = readText(path);
+    const disk = this.fresh.has(path) ? (diskText(path) ?? '') : readText(path);
     const base = digest(disk);
     const kept = this.journal.recall(path);
     const unsaved = kept !== undefined && !sameText(kept.text, disk);

@@ -2,7 +2,7 @@
  * What a window may ask, each with what is done for it. A new message gets a line here and a schema in the protocol.
  */
 import { PROTOCOL, type ToServer } from '../protocol.js';
-import { basename } from 'node:path';
+import { basename, join } from 'node:path';
 import { digest } from './journal.js';
 import { enteredBefore } from './entered.js';
 import { complete, enter, reset, runWaiting, undo } from './live-actions.js';
@@ -19,7 +19,7 @@ import {
   writeDials,
 } from './running.js';
 import type { Workbench } from './state.js';
-import { edit, save, settle, show, tellWhole } from './texts.js';
+import { beginPad, edit, save, settle, show, tellWhole } from './texts.js';
 import type { Viewer } from './viewer.js';
 
 type Handler<Type extends ToServer['type']> = (
@@ -89,7 +89,13 @@ function welcome(workbench: Workbench, viewer: Viewer, { show: before }: Extract
     ...(program ? { live: { ...program.describe(), entered: enteredBefore() } } : {}),
   });
   if (changes.changes.length > 0) viewer.window.send({ type: 'changes', changes: changes.changes });
-  const first = subject?.file ?? (pads[0] === undefined ? undefined : workbench.pathOf(pads[0]));
   const known = before === undefined ? undefined : workbench.findPath(before);
-  if (known ?? first) show(workbench, viewer, known ?? first!, subject === undefined && known === undefined);
+  if (known ?? subject) show(workbench, viewer, known ?? subject!.file, false);
+  else if (pads[0] !== undefined) show(workbench, viewer, workbench.pathOf(pads[0]), true);
+  else {
+    // Nothing is here yet: a first pad, which has no file until it is saved.
+    const path = join(folder.root, 'pad.ts');
+    beginPad(workbench, path);
+    show(workbench, viewer, path, false);
+  }
 }

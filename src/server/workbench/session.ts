@@ -1,14 +1,14 @@
 /** The workbench's session on the server: windows join it, and it ends with the server. */
-import { realpathSync } from 'node:fs';
+import { existsSync, realpathSync } from 'node:fs';
+import { basename, dirname, join } from 'node:path';
 import { AnvilError } from '../../syntax/problems.js';
 import type { ToServer } from '../protocol.js';
 import { receive } from './handlers.js';
 import { joinProgram } from './live-actions.js';
-import { makePad } from './running.js';
 import { SavedFiles } from '../../hosts/node/saved-files.js';
 import { stateFolder } from '../../hosts/node/state-folder.js';
 import { Workbench, type LiveProgram } from './state.js';
-import { diskChanged, lookAtFiles, openDocument } from './texts.js';
+import { beginPad, diskChanged, lookAtFiles } from './texts.js';
 import { tellAll } from './telling.js';
 import { TypeChecks } from './types.js';
 import { viewerOf, type WorkbenchWindow } from './viewer.js';
@@ -52,9 +52,9 @@ export class WorkbenchSession {
     );
     if (live) joinProgram(workbench, live);
     else if (pad !== undefined) {
-      const path = realpathSync(pad);
-      workbench.habits.name(path, options.careful);
-      makePad(workbench, openDocument(workbench, path));
+      // A pad may have no file yet; its folder has to be there.
+      const path = join(realpathSync(dirname(pad)), basename(pad));
+      beginPad(workbench, existsSync(path) ? realpathSync(path) : path, options.careful);
     }
   }
 

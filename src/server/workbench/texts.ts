@@ -31,6 +31,13 @@ export function show(workbench: Workbench, viewer: Viewer, path: string, run: bo
   if (record) tell(workbench, viewer, record);
 }
 
+/** Begins with a pad that a person named or makes now; its file is made when it is saved. */
+export function beginPad(workbench: Workbench, path: string, careful?: boolean): void {
+  workbench.documents.begin(path);
+  workbench.habits.name(path, careful);
+  makePad(workbench, openDocument(workbench, path));
+}
+
 /** Only what a window shows is looked at. */
 export function lookAtFiles({ live, viewers }: Workbench): void {
   live?.lookAt(new Set([...viewers].flatMap((viewer) => (viewer.file === undefined ? [] : [viewer.file]))));
