@@ -175,7 +175,7 @@ describe('the passage log', () => {
     await page.mouse.move(box.x + 60, box.y + 10);
     const card = page.locator('.hover-card');
     await card.waitFor();
-    expect(await card.innerText()).toContain('split()');
+    await card.getByText('split()').first().waitFor();
   });
 });
 

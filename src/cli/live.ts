@@ -6,10 +6,12 @@ import { padPath } from '../hosts/node/files.js';
 import { createLive, type NodeLive } from '../hosts/node/live.js';
 import { SavedFiles } from '../hosts/node/saved-files.js';
 import { hasTerminal } from '../hosts/node/signals.js';
+import { problemOf } from '../server/problem.js';
 import { registerTarget, type RegisteredTarget } from '../server/register-target.js';
 import { checkName, freeName, targetNamed, targets } from '../server/targets.js';
 import { joinTarget } from '../server/window.js';
 import { AnvilError } from '../syntax/problems.js';
+import { outlive } from './outlive.js';
 import { harmless, makePaint, wantsColour, type Paint } from './paint.js';
 
 export interface LiveCommandOptions {
@@ -50,6 +52,8 @@ export async function liveCommand(entry: string, args: string[], options: LiveCo
       : numberOf('--listen', options.listen === true ? '0' : options.listen, 65_535);
   const memoryMb = options.memory === undefined ? 0 : numberOf('--memory', options.memory, 1 << 20);
   const live = createLive({ file, argv: args, memoryMb });
+  // The program goes on, also where this command is wrong.
+  outlive((error) => problemOf(error));
   const warn = (text: string): void => void process.stderr.write(`${paint.fail(harmless(text))}\n`);
   let typed = '';
   // What a person is in the middle of typing is answered in the window where it is typed.

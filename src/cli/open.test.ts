@@ -114,3 +114,20 @@ test('an empty folder begins with a pad; what is typed in it is kept without a f
   expect(await nowhere.exited).toBe(2);
   expect(nowhere.text).toMatch(/E_NOT_FOUND/);
 });
+
+test('an error of our own that nobody thought of is told, and ends nothing', async () => {
+  const [dir, state] = [folder({ 'toll.js': 'let rate = 4\nrate\n' }), folder()];
+  const wrong =
+    "if (process.argv.includes('open')) { setTimeout(() => { throw new Error('the sluice broke') }, 1500); setTimeout(() => Promise.reject(new Error('and again')), 1600) }";
+  const running = start(['open', 'toll.js'], {
+    cwd: dir,
+    env: { XDG_STATE_HOME: state, NODE_OPTIONS: `--import data:text/javascript,${encodeURIComponent(wrong)}` },
+  });
+  const window = new Window(await addressOf(running));
+  await window.until('problem', (problem) => problem.code === 'E_INTERNAL' && /the sluice broke/.test(problem.message));
+  await window.until('problem', (problem) => /and again/.test(problem.message));
+  expect(running.text).toMatch(/Error: the sluice broke\n\s+at/);
+  window.type('let rate = 5\nrate\n');
+  await window.shows('5', 1);
+  await running.end();
+});

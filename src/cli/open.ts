@@ -9,6 +9,7 @@ import { targetNamed, targets } from '../server/targets.js';
 import { joinTarget, type Window } from '../server/window.js';
 import { AnvilError } from '../syntax/problems.js';
 import { wholeNumber } from './execute.js';
+import { outlive } from './outlive.js';
 
 export interface OpenOptions {
   port?: string;
@@ -32,6 +33,7 @@ export async function openCommand(path: string, options: OpenOptions): Promise<n
     `The workbench${target ? ` on the live program ${target.name}` : ''} is open at\n  ${running.url}\n` +
       `Ctrl+C ends it${target ? '; the program goes on' : ''}.\n`,
   );
+  outlive((error) => running.trouble(error));
   return new Promise((resolveCommand) => {
     const end = (): void => {
       void running.close().then(() => resolveCommand(0));

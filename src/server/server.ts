@@ -14,12 +14,15 @@ import { type WebSocket, WebSocketServer } from 'ws';
 import { AnvilError } from '../syntax/problems.js';
 import { WorkbenchSession, type WorkbenchConnection, type WorkbenchOptions } from './workbench/session.js';
 import type { WorkbenchWindow } from './workbench/viewer.js';
+import { problemOf } from './problem.js';
 import { toServer } from './protocol.js';
 
 /** What the pages of a server join: its own session, or one that is reached elsewhere. */
 export interface WorkbenchConnector {
   connect(window: WorkbenchWindow): WorkbenchConnection;
   close(): Promise<void>;
+  /** Tells all windows of an error that nobody thought of. */
+  trouble?(error: unknown): void;
 }
 
 export interface ServerOptions extends Partial<WorkbenchOptions> {
@@ -38,6 +41,8 @@ export interface WorkbenchServer {
   port: number;
   token: string;
   close(): Promise<void>;
+  /** Tells all windows of an error that nobody thought of, and the terminal all of it. */
+  trouble(error: unknown): void;
 }
 
 /** Bytes that a window has not read yet, above which it is let go. */
@@ -140,6 +145,10 @@ export async function startServer(options: ServerOptions): Promise<WorkbenchServ
     port,
     token,
     close: closeAll,
+    trouble(error) {
+      if (workbench?.trouble) workbench.trouble(error);
+      else problemOf(error);
+    },
   };
 }
 

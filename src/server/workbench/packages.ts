@@ -3,8 +3,8 @@ import { basename, dirname } from 'node:path';
 import { addPackage, scriptsText, sizeOf } from '../../hosts/node/packages.js';
 import type { PadRecord } from '../../record/record.js';
 import { packageImports } from '../../syntax/imports.js';
-import { AnvilError } from '../../syntax/problems.js';
 import { sizeText } from '../../views/requests.js';
+import { problemOf } from '../problem.js';
 import type { ToWindow } from '../protocol.js';
 import { documentOf, type ShareFormat } from '../share.js';
 import type { Folder } from './folder.js';
@@ -85,10 +85,4 @@ export async function sendDocument(
   } finally {
     send({ type: 'busy', text: '' });
   }
-}
-
-function problemOf(error: unknown, code: string): ToWindow {
-  return error instanceof AnvilError
-    ? { type: 'problem', code: error.code, message: error.message }
-    : { type: 'problem', code, message: String(error) };
 }

@@ -1,7 +1,7 @@
 /** The workbench's session on the server: windows join it, and it ends with the server. */
 import { existsSync, realpathSync } from 'node:fs';
 import { basename, dirname, join } from 'node:path';
-import { AnvilError } from '../../syntax/problems.js';
+import { problemOf } from '../problem.js';
 import type { ToServer } from '../protocol.js';
 import { receive } from './handlers.js';
 import { joinProgram } from './live-actions.js';
@@ -65,7 +65,7 @@ export class WorkbenchSession {
     workbench.viewers.add(viewer);
     return {
       receive: (message) => {
-        const refuse = (error: unknown): void => window.send({ type: 'problem', ...problemOf(error) });
+        const refuse = (error: unknown): void => window.send(problemOf(error));
         try {
           void Promise.resolve(receive(workbench, viewer, message)).catch(refuse);
         } catch (error) {
@@ -80,20 +80,14 @@ export class WorkbenchSession {
     };
   }
 
+  /** Tells all windows of an error that nobody thought of. */
+  trouble(error: unknown): void {
+    this.workbench.tellAllWindows(problemOf(error));
+  }
+
   async close(): Promise<void> {
     const { sources, subject, types, starts } = this.workbench;
     starts.close();
     await Promise.all([sources.close(), subject?.close(), types.close()]);
   }
-}
-
-/** What a window is told of an error, also of one that nobody thought of: nothing a window asks ends the server. */
-function problemOf(error: unknown): { code: string; message: string } {
-  if (error instanceof AnvilError) return { code: error.code, message: error.message };
-  const { message, stack } = error as Error;
-  console.error(stack ?? error);
-  return {
-    code: 'E_INTERNAL',
-    message: `Something went wrong in usher-anvil itself: ${message}. What is typed is kept.`,
-  };
 }
