@@ -293,3 +293,10 @@ test('a pad that is piped in', () => {
   const refused = cli(['run', '-', '--input', '-'], { input: '' });
   expect([refused.code, refused.stderr]).toEqual([2, expect.stringMatching(/E_OPTION.*Standard input is the pad/)]);
 });
+
+test('a careful run exits with 1 while something is held, and with 0 when all of it was let through', () => {
+  const dir = folder({ 'toll.mjs': "import { writeFile } from 'node:fs/promises'\nawait writeFile('new.csv', 'x')\n" });
+  const held = cli(['run', '--careful', 'toll.mjs'], { cwd: dir });
+  expect([held.code, held.stdout]).toEqual([1, expect.stringContaining('write new.csv  held (1 byte)')]);
+  expect(cli(['run', '--careful', 'toll.mjs', '--open', 'write new.csv'], { cwd: dir }).code).toBe(0);
+});

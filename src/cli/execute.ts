@@ -261,8 +261,9 @@ async function treesOf(
   return trees;
 }
 
-/** The exit code that the program itself ended with; 1 where it failed otherwise. */
+/** The exit code that the program itself ended with; 1 where it failed otherwise, or a careful run held some of it. */
 export function exitCode(record: PadRecord): number {
+  if (record.gates.some((gate) => gate.held && gate.state === 'closed')) return 1;
   if (record.outcome === 'ok') return record.exitCode ?? 0;
   if (record.outcome === 'stopped' && record.stop?.reason === 'exit')
     return Number(record.stop.code) || (record.errors.length > 0 ? 1 : 0);
