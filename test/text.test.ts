@@ -68,6 +68,17 @@ const connected = async (page: Page): Promise<void> => {
   await page.locator('.pill', { hasText: 'not connected' }).waitFor({ state: 'detached' });
 };
 
+/** Types while the server is away, and closes the window. */
+async function leaveTextBehind(): Promise<void> {
+  const page = await open();
+  await toEnd(page);
+  await server.close();
+  await page.locator('.pill', { hasText: 'not connected' }).waitFor();
+  await page.keyboard.type('let away = 2;\n');
+  await wait(150);
+  await page.close();
+}
+
 test('two windows that type at the same time end up equal, with all that was typed', async () => {
   const [one, other] = [await open(), await open()];
   await toEnd(one);
@@ -106,14 +117,8 @@ test('what is typed while the server is away is there when it comes back, in ord
 });
 
 test('a window that is closed while the server is away has left its text in the browser', async () => {
-  const page = await open();
-  await toEnd(page);
   const { port, token } = server;
-  await server.close();
-  await page.locator('.pill', { hasText: 'not connected' }).waitFor();
-  await page.keyboard.type('let away = 2;\n');
-  await wait(150);
-  await page.close();
+  await leaveTextBehind();
   await start(port, token);
   const again = await open(false);
   await again.getByText('is here again').waitFor();
@@ -127,14 +132,8 @@ test('a window that is closed while the server is away has left its text in the 
 });
 
 test('a draft that may be in the file already is asked about', async () => {
-  const page = await open();
-  await toEnd(page);
   const { port, token } = server;
-  await server.close();
-  await page.locator('.pill', { hasText: 'not connected' }).waitFor();
-  await page.keyboard.type('let away = 2;\n');
-  await wait(150);
-  await page.close();
+  await leaveTextBehind();
   writeFileSync(join(dir, 'toll.ts'), 'const rate = 5; // the council\n');
   await start(port, token);
   const again = await open(false);

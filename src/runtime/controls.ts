@@ -62,6 +62,15 @@ export class Controls {
     return any;
   }
 
+  /** True while a call of the platform is held: the program is not at its end, though it may wait for nothing. */
+  get holding(): boolean {
+    let any = false;
+    this.gates.forEach(({ raw }) => {
+      if (raw.held && raw.state === 'closed') any = true;
+    });
+    return any;
+  }
+
   private place(): RawFrame | undefined {
     return this.stacks.here(10).find((one) => one.local);
   }

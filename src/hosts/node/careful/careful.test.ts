@@ -7,7 +7,7 @@ import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { createSession, runPad, type PadRecord } from 'usher-anvil';
 import { startServer } from '#dist/server/server.js';
-import { eventually, folder, wait } from '../../../../test/harness.js';
+import { eventually, folder, root, wait } from '../../../../test/harness.js';
 import { Window } from '../../../../test/window.js';
 
 const FILES = { 'toll.csv': 'Heron,4\n', 'sub/lock.csv': '1' };
@@ -78,18 +78,20 @@ const CALLS: [string, RegExp][] = [
     /^start a thread/,
   ],
   ['process.kill(BYSTANDER)', /^send SIGTERM to process \d+$/],
-  ["require('http').request({ port: PORT, method: 'POST' }).end('x')", /^POST localhost\/$/],
+  ["require('http').request({ port: PORT, method: 'POST' }).end('x')", /^POST localhost:\d+\/$/],
   ["fetch('http://127.0.0.1:PORT/charges', { method: 'PUT', body: 'x' })", /^PUT http:\/\/127\.0\.0\.1:\d+\/charges$/],
   ["fetch(new Request('http://127.0.0.1:PORT/charges', { method: 'DELETE' }))", /^DELETE http:/],
   ["require('net').connect(RAW).on('error', () => 0)", /^connect to localhost:\d+$/],
   ["require('tls').connect({ port: RAW, host: '127.0.0.1' }).on('error', () => 0)", /^connect to 127\.0\.0\.1:\d+$/],
   ["require('dgram').createSocket('udp4').send('x', RAW, '127.0.0.1')", /^send to 127\.0\.0\.1:\d+$/],
+  ["new (require('WS'))('ws://127.0.0.1:PORT/').on('error', () => 0)", /^open a socket to 127\.0\.0\.1:\d+\/$/],
   ["require('pumps').write()", /^write new\.csv$/],
 ];
 
 const place = (code: string): string =>
   code
     .replaceAll('PORT', String(port))
+    .replaceAll('WS', join(root, 'node_modules/ws'))
     .replaceAll('RAW', String((raw.address() as AddressInfo).port))
     .replaceAll('BYSTANDER', String(bystander.pid));
 
@@ -192,6 +194,21 @@ test('with nobody there to let it through, a run ends where it is held, and says
   const held = await run([]);
   expect(held.stop).toMatchObject({ reason: 'held', message: expect.stringContaining('--open "remove toll.csv"') });
   expect((await run(['remove toll.csv'])).console.map((entry) => entry.text)).toEqual(['gone']);
+});
+
+test('a program that waits for what is held has not ended: it is not told of its exit before', async () => {
+  const dir = folder();
+  // As packages do that clean up behind themselves.
+  const text = `
+const fs = require('fs')
+process.on('exit', () => fs.rmSync('part.csv', { force: true }))
+fs.writeFile('part.csv', 'x', () => console.log('written'))
+`;
+  const held = await runPad({ file: join(dir, 'pad.cjs'), text, cwd: dir, careful: true });
+  expect([held.stop, heldIn(held)]).toEqual([undefined, ['write part.csv']]);
+  const open = ['write part.csv', 'remove part.csv'];
+  const through = await runPad({ file: join(dir, 'pad.cjs'), text, cwd: dir, careful: true, open });
+  expect(through.console.map((entry) => entry.text)).toEqual(['written']);
 });
 
 test('a file of a project that was merely opened asks the first time; the answer is remembered', async () => {

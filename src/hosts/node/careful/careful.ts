@@ -53,15 +53,19 @@ function holdRequests(builtin: (name: string) => Functions, holding: Holding): v
     const options = (typeof init === 'object' && init !== null ? init : {}) as Record<string, unknown>;
     const given = (typeof input === 'object' && input !== null ? input : {}) as Record<string, unknown>;
     const method = options.method ?? given.method ?? 'GET';
-    const host = given.host ?? given.hostname ?? options.host ?? options.hostname ?? 'localhost';
+    const port = given.port ?? options.port;
+    const name = given.hostname ?? given.host ?? options.hostname ?? options.host ?? 'localhost';
+    const host = port && !String(name).endsWith(`:${String(port)}`) ? `${String(name)}:${String(port)}` : String(name);
     const url =
       given.url ??
       given.href ??
-      (typeof input === 'string' ? input : `${String(host)}${String(given.path ?? options.path ?? '/')}`);
+      (typeof input === 'string' ? input : `${host}${String(given.path ?? options.path ?? '/')}`);
     return { method: String(method).toUpperCase(), url: String(url) };
   };
   const describe = ([input, init]: unknown[]): string | undefined => {
     const { method, url } = asked(input, init);
+    // A request that becomes a socket, by which anything can be asked for.
+    if (upgrades(input) || upgrades(init)) return cut(`open a socket to ${url}`);
     return SAFE.test(method) ? undefined : cut(`${method} ${url}`);
   };
   for (const name of ['node:http', 'node:https'])
@@ -69,6 +73,13 @@ function holdRequests(builtin: (name: string) => Functions, holding: Holding): v
   const scope = globalThis as unknown as Functions;
   wrapPromise(scope, 'fetch', holding, describe);
   wrapClass(scope, 'WebSocket', holding, ([url]) => cut(`open a socket to ${String(url)}`));
+}
+
+/** Whether the options of a request ask for another protocol on its connection. */
+function upgrades(options: unknown): boolean {
+  const headers = (options as { headers?: unknown } | null | undefined)?.headers;
+  if (typeof headers !== 'object' || headers === null) return false;
+  return Object.keys(headers).some((name) => name.toLowerCase() === 'upgrade');
 }
 
 function holdConnections(builtin: (name: string) => Functions, holding: Holding): void {

@@ -28,18 +28,30 @@ export function replace(owner: Functions, name: string, make: (original: Callabl
   owner[name] = made;
 }
 
-/** A call stands still until it is let through. */
-export function wrapNow(owner: Functions, name: string, holding: Holding, describe: Describe, detail?: Detail): void {
+/** What becomes of a call that is held: `call` makes it, as it would have been made. */
+type Hold = (call: () => unknown, args: unknown[], what: string, detail: string | undefined) => unknown;
+
+/** Puts a function in the place of one whose calls are held where `describe` says that they change something. */
+function wrap(owner: Functions, name: string, holding: Holding, hold: Hold, describe: Describe, detail?: Detail): void {
   replace(
     owner,
     name,
     (original) =>
       function (this: unknown, ...args: unknown[]): unknown {
         const what = holding.isThrough ? undefined : describe(args, this);
-        if (what !== undefined) holding.now(what, detail?.(args));
-        return holding.pass(() => Reflect.apply(original, this, args) as unknown);
+        const call = (): unknown => holding.pass(() => Reflect.apply(original, this, args) as unknown);
+        return what === undefined ? call() : hold(call, args, what, detail?.(args));
       },
   );
+}
+
+/** A call stands still until it is let through. */
+export function wrapNow(owner: Functions, name: string, holding: Holding, describe: Describe, detail?: Detail): void {
+  const hold: Hold = (call, _args, what, more) => {
+    holding.now(what, more);
+    return call();
+  };
+  wrap(owner, name, holding, hold, describe, detail);
 }
 
 /** A call that answers by a callback is made when it is let through; the program goes on meanwhile. */
@@ -50,20 +62,13 @@ export function wrapCallback(
   describe: Describe,
   detail?: Detail,
 ): void {
-  replace(
-    owner,
-    name,
-    (original) =>
-      function (this: unknown, ...args: unknown[]): unknown {
-        const what = holding.isThrough ? undefined : describe(args, this);
-        if (what === undefined || typeof args[args.length - 1] !== 'function')
-          return holding.pass(() => Reflect.apply(original, this, args) as unknown);
-        void holding
-          .later(what, detail?.(args))
-          .then(() => holding.pass(() => Reflect.apply(original, this, args) as unknown));
-        return undefined;
-      },
-  );
+  const hold: Hold = (call, args, what, more) => {
+    // Without a callback it is refused by the platform.
+    if (typeof args[args.length - 1] !== 'function') return call();
+    void holding.later(what, more).then(call);
+    return undefined;
+  };
+  wrap(owner, name, holding, hold, describe, detail);
 }
 
 /** A call that answers by a promise is made when it is let through; the program goes on meanwhile. */
@@ -74,16 +79,7 @@ export function wrapPromise(
   describe: Describe,
   detail?: Detail,
 ): void {
-  replace(
-    owner,
-    name,
-    (original) =>
-      function (this: unknown, ...args: unknown[]): unknown {
-        const what = holding.isThrough ? undefined : describe(args, this);
-        const call = (): unknown => holding.pass(() => Reflect.apply(original, this, args) as unknown);
-        return what === undefined ? call() : holding.later(what, detail?.(args)).then(call);
-      },
-  );
+  wrap(owner, name, holding, (call, _args, what, more) => holding.later(what, more).then(call), describe, detail);
 }
 
 /** Making an object of a class stands still until it is let through. */

@@ -150,11 +150,12 @@ export class PadRun {
   async drained(tell: () => Promise<boolean>): Promise<void> {
     const { target, originals, stage, port } = this;
     if (!stage.running || stage.idle) return;
-    if (!stage.ended && target.parts.controls.waiting) {
+    const { controls } = target.parts;
+    if (controls.holding || (!stage.ended && controls.waiting)) {
       // It waits at a gate: that is no failure, and the gate can still be opened.
       stage.idle = true;
       target.flushEnd();
-      originals.send({ type: 'settled', durationMs: target.elapsed });
+      if (!stage.ended) originals.send({ type: 'settled', durationMs: target.elapsed });
       if (stage.askedResult) this.noResult('it waits at a gate');
       originals.send({ type: 'idle' });
       port.ref();
