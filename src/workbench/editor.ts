@@ -52,7 +52,7 @@ function stateOf(store: Store, file: string, text: string, shared: Extension): E
       EditorState.changeFilter.of((transaction) => {
         if (transaction.newDoc.length <= MOST_TEXT || transaction.newDoc.length <= transaction.startState.doc.length)
           return true;
-        store.set({ problem: `A text can have ${MOST_TEXT.toLocaleString('en-US')} characters. It was not changed.` });
+        store.set({ note: `A text can have ${MOST_TEXT.toLocaleString('en-US')} characters. It was not changed.` });
         return false;
       }),
       EditorView.cspNonce.of(nonce),
