@@ -60,7 +60,7 @@ export default tseslint.config(
     },
   },
   {
-    files: ['examples/**'],
+    files: ['examples/**', 'templates/**'],
     rules: { '@typescript-eslint/no-unused-vars': 'off', '@typescript-eslint/no-unused-expressions': 'off' },
   },
 );

@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { createSession } from '../dist/hosts/node/index.js';
-import { ENGINE_FLAGS } from '../dist/hosts/node/host.js';
+import { ENGINE_FLAGS } from '../dist/hosts/node/spawning.js';
 import { kills } from './kills.mjs';
 import { liveBench } from './live.mjs';
 import { observedBench } from './observed.mjs';
@@ -205,6 +205,27 @@ async function liveTables() {
   );
 }
 
+async function startBench() {
+  const { runs, firstValues } = await import('./start.mjs');
+  const { plain, ours } = runs(12);
+  const { addresses, values } = await firstValues(6);
+  table(
+    'Starting (ms; whole processes, by turns)',
+    ['what', 'measured', 'of a cold node', 'reach'],
+    [
+      ['node pad.mjs, two lines', spread(plain), '1', ''],
+      ['usher-anvil run pad.mjs', spread(ours), (median(ours) / median(plain)).toFixed(2), '2.5'],
+      ['usher-anvil open: to its address', spread(addresses), (median(addresses) / median(plain)).toFixed(2), ''],
+      [
+        '… to the first value of what is typed',
+        spread(values),
+        (median(values) / median(plain)).toFixed(2),
+        '1,500 ms',
+      ],
+    ],
+  );
+}
+
 async function paintBench() {
   const { keystrokes } = await import('./paint.mjs');
   const rows = [];
@@ -308,6 +329,7 @@ async function memoryBench() {
 
 try {
   console.log(`node ${process.version}, ${process.platform} ${process.arch}`);
+  if (only.includes('start')) await startBench();
   if (only.includes('edit')) await editBench();
   if (only.includes('cost')) costBench();
   if (only.includes('paint')) await paintBench();

@@ -51,9 +51,15 @@ export async function keystrokes(file, count) {
         });
       }).observe(document.querySelector('.cm-content'), { childList: true, subtree: true, characterData: true });
     });
+    let seen = 0;
     for (let i = 0; i < count; i++) {
       await page.keyboard.press(i % 2 === 1 ? 'Backspace' : String((i * 7) % 9 || 1));
       await page.waitForTimeout(180);
+      // On a slow machine the next key would cancel the run: it is pressed when the value is there, or does not come.
+      await page
+        .waitForFunction((seen) => window.times.length > seen, seen, { timeout: 1_500, polling: 20 })
+        .catch(() => undefined);
+      seen = await page.evaluate(() => window.times.length);
     }
     const times = await page.evaluate(() => window.times);
     if (times.length < count / 2) throw new Error(`only ${times.length} of ${count} keystrokes were seen`);

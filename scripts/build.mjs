@@ -1,7 +1,7 @@
 // Builds everything: the layers with the TypeScript compiler, the page with Vite, the JSON Schema from its one definition.
 import { spawnSync } from 'node:child_process';
 import { chmodSync, existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { createRequire } from 'node:module';
+import { createRequire, isBuiltin } from 'node:module';
 import { dirname, join, relative, sep } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
 
@@ -60,6 +60,30 @@ async function entries() {
         };
       }),
   };
+  // What a run or a workbench begins with comes along, with all that it needs; the rest is found when it is asked for.
+  const along =
+    /^(?:@babel\/parser|zod|string-width|get-east-asian-width|emoji-regex|strip-ansi|ansi-regex|diff|@jridgewell\/[\w-]+|@codemirror\/[\w-]+|@marijn\/[\w-]+|commander|fastify|@fastify\/static|ws|chokidar|glob|semver|import-meta-resolve|picocolors)(?:\/|$)/;
+  // Asked for by those, and never used here.
+  const apart = /^(?:pino|bufferutil|utf-8-validate|fsevents)(?:\/|$)/;
+  const packages = {
+    name: 'packages',
+    setup: ({ onResolve }) =>
+      onResolve({ filter: /^[^./]/ }, ({ path, kind, importer }) => {
+        if (kind === 'entry-point') return undefined;
+        const comes = along.test(path) || (/[\\/]node_modules[\\/]/.test(importer) && !apart.test(path));
+        return comes && !isBuiltin(path) ? undefined : { path, external: true };
+      }),
+  };
+  // Messages of a schema are told to nobody in other languages here; their tables are as large as all the rest.
+  const languages = {
+    name: 'languages',
+    setup: ({ onResolve, onLoad }) => {
+      onResolve({ filter: /[\\/]locales[\\/]index\.js$/ }, ({ importer }) =>
+        /[\\/]zod[\\/]/.test(importer) ? { path: 'none', namespace: 'languages' } : undefined,
+      );
+      onLoad({ filter: /.*/, namespace: 'languages' }, () => ({ contents: 'export {}' }));
+    },
+  };
   const entryPoints = [
     'cli/main',
     ...['relay-main', 'process-main', 'process-relay', 'pad-worker', 'participant-hooks', 'types-worker'].map(
@@ -75,9 +99,12 @@ async function entries() {
     target: 'node20',
     outdir: out,
     chunkNames: 'part-[hash]',
-    packages: 'external',
+    minifySyntax: true,
+    minifyWhitespace: true,
+    // Packages that are scripts ask for what Node has by this name.
+    banner: { js: "import{createRequire as ownRequire}from'node:module';const require=ownRequire(import.meta.url);" },
     logLevel: 'warning',
-    plugins: [places],
+    plugins: [languages, packages, places],
   });
   // What is loaded before a script is a script itself: a module there would have every program begin in the loader of modules.
   await build({

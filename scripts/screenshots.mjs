@@ -14,6 +14,16 @@ const dir = mkdtempSync(join(tmpdir(), 'anvil-shots-'));
 cpSync(join(root, 'examples'), dir, { recursive: true });
 mkdirSync(join(dir, 'node_modules'));
 symlinkSync(join(root, 'node_modules/sql.js'), join(dir, 'node_modules/sql.js'));
+const LONG = `// Values never leave the window, however long a line is.
+const rates = { slate: 50, timber: 40, lime: 80 };
+const surcharge = 0.1 + 0.2;
+const query = \`update charges set pence = round(pence * \${1 + surcharge}) where lock = 'Dun' and barge in (select name from barges)\`;
+const touched = Object.entries(rates).map(([cargo, pence]) => ({ cargo, pence, after: Math.round(pence * (1 + surcharge)), by: 'the council' }));
+const total = touched.reduce((sum, one) => sum + one.after, 0);
+const mean = total / touched.length;
+let level = 0;
+for (let minute = 0; minute < 480; minute++) level += Math.sin(minute / 40) ** 2 / 60;
+`;
 const wait = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
 // Some of them alone: node scripts/screenshots.mjs control-room, or terminal
 const only = { 'control-room': controlRoom, terminal: terminals, live: liveWorkbench }[process.argv[2]];
@@ -56,18 +66,59 @@ for (const theme of ['dark', 'light']) {
     await page.keyboard.insertText('const half = night. / 2;');
     await page.waitForSelector('.bad-line');
     await wait(500);
-    await page.screenshot({ path: join(out, 'workbench-error.png') });
-    await page.keyboard.press('Control+k');
-    await page.keyboard.type('show');
-    await wait(200);
-    await page.screenshot({ path: join(out, 'commands.png') });
-    await page.keyboard.press('Escape');
+    await reading(page);
     cpSync(join(root, 'examples/tolls/tolls.ts'), join(dir, 'tolls/tolls.ts'));
     await page.evaluate(() => {});
   }
   await page.close();
 }
 await server.close();
+
+{
+  const folder = join(dir, 'start');
+  mkdirSync(folder);
+  cpSync(join(root, 'examples/tolls'), folder, { recursive: true });
+  const state = mkdtempSync(join(tmpdir(), 'anvil-shots-'));
+  const first = await startServer({ root: folder, start: true, state });
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'light' });
+  await page.goto(first.url);
+  await page.locator('.start .choice').first().waitFor();
+  await page.locator('.start').getByRole('button', { name: 'tolls.ts' }).click();
+  await page.getByTestId('behind').click();
+  await page.getByTestId('trouble').waitFor();
+  await page.keyboard.press('Alt+h');
+  await page
+    .locator('.start')
+    .getByRole('button', { name: /tests failed/ })
+    .waitFor();
+  await wait(400);
+  await page.screenshot({ path: join(out, 'start.png') });
+  await page.close();
+  await first.close();
+}
+
+/** Values over long lines, one line opened below, one expression selected. */
+async function reading(page) {
+  await page.keyboard.press('Control+a');
+  await page.keyboard.insertText(LONG);
+  await page.waitForFunction(
+    () => !document.querySelector('.stale') && document.querySelectorAll('.margin').length > 5,
+  );
+  await page.keyboard.press('Control+Alt+b');
+  await page
+    .locator('.cm-line')
+    .nth(4)
+    .click({ position: { x: 30, y: 8 } });
+  await page.keyboard.press('Alt+i');
+  await page.locator('.below').waitFor();
+  await page.locator('.cm-line', { hasText: 'const mean' }).click({ position: { x: 3, y: 8 } });
+  await page.keyboard.press('Home');
+  for (let i = 'const mean = '.length; i > 0; i--) await page.keyboard.press('ArrowRight');
+  for (let i = 'total / touched.length'.length; i > 0; i--) await page.keyboard.press('Shift+ArrowRight');
+  await page.locator('.selected-card').waitFor();
+  await wait(400);
+  await page.screenshot({ path: join(out, 'reading.png') });
+}
 
 /** A demo pad in the page, after some steps. */
 async function pad(name, file, theme, steps) {

@@ -131,15 +131,24 @@ test('requests open with headers and body; what is pending is listed, and a time
   await page.getByText('Nothing is pending.').waitFor();
 });
 
-test('types are a second, quieter kind, and can be turned off', async () => {
-  await openPad('types.ts', `const rise: string = 4.2;\nrise;\n`, { types: true });
-  await margin(1, /4\.2.*type: Type 'number' is not assignable/);
+test('types are a second, quieter kind, which never takes the place of a value, and can be turned off', async () => {
+  await openPad('types.ts', `const rise: string = 4.2;\ninterface Lock {\n  depth: Tides;\n}\nrise;\n`, {
+    types: true,
+  });
+  // Where nothing else stands, it is said; beside a value, on the value's card.
+  await margin(3, /^type: Cannot find name 'Tides'/);
+  await margin(1, /^4\.2$/);
+  const titles = (): Promise<string> =>
+    line(1)
+      .locator('.margin .item')
+      .first()
+      .evaluate((one) => (one as HTMLElement).title);
+  expect(await titles()).toMatch(/TypeScript 2322: Type 'number' is not assignable/);
   await page.keyboard.press('Control+Alt+y');
-  await eventually(
-    async () => (await line(1).locator('.margin').textContent())?.includes('type:') === false || undefined,
-  );
+  await eventually(async () => (await line(3).locator('.margin').count()) === 0 || undefined);
+  expect(await titles()).not.toMatch(/TypeScript/);
   await page.keyboard.press('Control+Alt+y');
-  await margin(1, /type: /);
+  await margin(3, /type: /);
 });
 
 test('a package that is not there is one press away, and says so when it cannot come', async () => {

@@ -288,3 +288,31 @@ test('a program behind a port and a token; without the token nothing is opened',
   await page.waitForSelector('.margin .calls');
   await wait(10);
 });
+
+test('a selected expression of a program that runs shows its values from the next call on; a start page leads there', async () => {
+  const { page: show, dir, env } = await begin();
+  const page = await show();
+  const line = lineOf(page, 'level = rise(level, by)').first();
+  await line.click({ position: { x: 6, y: 8 } });
+  await page.keyboard.press('End');
+  await page.keyboard.press('ArrowLeft');
+  for (let i = 'rise(level, by)'.length; i > 0; i--) await page.keyboard.press('Shift+ArrowLeft');
+  const card = page.locator('.selected-card');
+  await card.getByText(/evaluated [\d,]+ times/).waitFor();
+  await card
+    .locator('li', { hasText: /^[\d,]+$/ })
+    .first()
+    .waitFor();
+  expect(await page.getByTestId('saved').innerText()).toBe('saved');
+  // The same program from the start page of a folder, in the same window.
+  const start2 = start(['open', '.'], { cwd: dir, env });
+  running.push(start2);
+  await eventually(() => /http:\S+/.test(start2.text));
+  await page.goto(/http:\S+/.exec(start2.text)![0]);
+  await page
+    .locator('.start')
+    .getByRole('button', { name: /^chamber\s*since/ })
+    .click();
+  await page.waitForSelector('.margin .calls');
+  expect(new URL(page.url()).searchParams.get('program')).toBe('chamber');
+});

@@ -115,7 +115,12 @@ export class Stage {
       this.target.parts.registry.script(file, { exports: module.exports, require, module, dirname: '/canal' });
       return module.exports;
     };
-    engine.scripts = { load, requireFrom: (_file, specifier) => native(specifier) as unknown, ownName: undefined };
+    engine.scripts = {
+      load,
+      requireFrom: (_file, specifier) => native(specifier) as unknown,
+      ownName: undefined,
+      scopeOf: () => undefined as never,
+    };
   }
 
   /** What the entry exports. */

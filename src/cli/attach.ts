@@ -39,23 +39,24 @@ export async function attachCommand(target: string, options: { evaluate?: string
     return path.startsWith('..') ? file : path;
   };
   const write = (line: string): void => void process.stderr.write(`${line}\n`);
+  const take = async (file: string): Promise<void> => {
+    const outcome = await attachment.changed(file).catch(() => undefined);
+    if (!outcome) return;
+    const colour = outcome.kind === 'patched' ? paint.pass : paint.fail;
+    write(
+      `${paint.bold(short(file))} ` +
+        ` ${colour(harmless(outcome.text))}${outcome.details.map((detail) => `\n    ${harmless(detail)}`).join('')}`,
+    );
+  };
+  // Before it is said that saves are taken.
+  const saved = new SavedFiles((files) => files.forEach((file) => void take(file)));
+  saved.add(attachment.loaded);
   write(
     `attached to process ${attachment.pid}, ` +
       `node ${attachment.version}: ${attachment.loaded.map(short).join(', ') || 'no local files'}`,
   );
   for (const line of LESSER_WAY) write(`    ${line}`);
   return new Promise((resolve) => {
-    const take = async (file: string): Promise<void> => {
-      const outcome = await attachment.changed(file).catch(() => undefined);
-      if (!outcome) return;
-      const colour = outcome.kind === 'patched' ? paint.pass : paint.fail;
-      write(
-        `${paint.bold(short(file))} ` +
-          ` ${colour(harmless(outcome.text))}${outcome.details.map((detail) => `\n    ${harmless(detail)}`).join('')}`,
-      );
-    };
-    const saved = new SavedFiles((files) => files.forEach((file) => void take(file)));
-    saved.add(attachment.loaded);
     const end = (code: number): void => void saved.close().then(() => resolve(code));
     attachment.onEnd = () => {
       write('the process has ended, or has closed its inspector');

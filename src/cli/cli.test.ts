@@ -1,7 +1,8 @@
+import { spawnSync } from 'node:child_process';
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import Ajv from 'ajv/dist/2020.js';
-import { cli, eventually, folder, root, start, wait } from '../../test/harness.js';
+import { cli, cliPath, eventually, folder, root, start, wait } from '../../test/harness.js';
 
 const tolls = 'examples/tolls/tolls.ts';
 
@@ -300,3 +301,22 @@ test('a careful run exits with 1 while something is held, and with 0 when all of
   expect([held.code, held.stdout]).toEqual([1, expect.stringContaining('write new.csv  held (1 byte)')]);
   expect(cli(['run', '--careful', 'toll.mjs', '--open', 'write new.csv'], { cwd: dir }).code).toBe(0);
 });
+
+test('whoever reads what is printed may leave before its end', () => {
+  const { stderr, stdout } = spawnSync(
+    'sh',
+    ['-c', `"${process.execPath}" "${cliPath}" run "$0" | head -1`, longPad()],
+    {
+      encoding: 'utf8',
+    },
+  );
+  expect(stdout.split('\n')).toHaveLength(2);
+  expect(stderr).toBe('');
+});
+
+function longPad(): string {
+  const dir = folder({
+    'long.ts': 'for (let i = 0; i < 4000; i++) console.log(i, "a line that is long enough to fill a pipe");\n',
+  });
+  return join(dir, 'long.ts');
+}

@@ -178,7 +178,7 @@ export function pendingLines(record: PadRecord, options: ListingOptions): { requ
     ),
     ...record.timers.map(
       (timer) =>
-        `⏱ ${timer.repeats ? `every ${durationText(timer.delay)}` : `once after ${durationText(timer.delay)}`}, ` +
+        `timer ${timer.repeats ? `every ${durationText(timer.delay)}` : `once after ${durationText(timer.delay)}`}, ` +
         `fired ${plural(timer.fired, 'time')}  ${paint.dim(at(timer.frame))}`,
     ),
   ];

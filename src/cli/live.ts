@@ -11,27 +11,14 @@ import { registerTarget, type RegisteredTarget } from '../server/register-target
 import { checkName, freeName, targetNamed, targets } from '../server/targets.js';
 import { joinTarget } from '../server/window.js';
 import { AnvilError } from '../syntax/problems.js';
+import { eventLines } from './event-lines.js';
 import { outlive } from './outlive.js';
-import { harmless, makePaint, wantsColour, type Paint } from './paint.js';
+import { harmless, makePaint, wantsColour } from './paint.js';
 
 export interface LiveCommandOptions {
   name?: string;
   listen?: string | true;
   memory?: string;
-}
-
-/** One line for a change, and its reasons under it. */
-export function eventLines(
-  event: { kind: string; file: string; text: string; details: readonly string[] },
-  paint: Paint,
-  cwd: string,
-): string {
-  const short = relative(cwd, event.file);
-  const colour = event.kind === 'patched' || event.kind === 'reloaded' ? paint.pass : paint.fail;
-  return (
-    `${paint.bold(short === '' || short.startsWith('..') ? event.file : short)} ` +
-    ` ${colour(harmless(event.text))}\n${event.details.map((line) => `    ${harmless(line)}\n`).join('')}`
-  );
 }
 
 /**

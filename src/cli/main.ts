@@ -2,6 +2,7 @@
 /** The command line. Thin: each command is a file of its own. */
 import { readFileSync } from 'node:fs';
 import { Command, CommanderError } from 'commander';
+import { startEarly } from '../hosts/node/spawning.js';
 import { AnvilError } from '../syntax/problems.js';
 
 const { version } = JSON.parse(readFileSync(new URL('../../package.json', import.meta.url), 'utf8')) as {
@@ -21,7 +22,8 @@ function command(): Command {
     .showHelpAfterError('(usher-anvil --help lists the commands)')
     .addHelpText(
       'after',
-      '\nExamples:\n  usher-anvil open              the workbench on this folder\n' +
+      '\nWithout a command, in a terminal: the workbench on this folder, at its start page.\n\nExamples:\n' +
+        '  usher-anvil open              the same\n  usher-anvil new tests         a pad from a template\n' +
         '  usher-anvil run tolls.ts      one run, values beside the lines\n' +
         '  usher-anvil live chamber.ts   a program that takes changes while it runs',
     );
@@ -90,11 +92,7 @@ function defineWatch(program: Command): void {
 function defineOpen(program: Command): void {
   program
     .command('open')
-    .argument(
-      '[path]',
-      'a pad, also one that is to be made, a folder of pads, or a live program by name or address',
-      '.',
-    )
+    .argument('[path]', 'a pad, also one that is to be made, a folder, or a live program by name or address', '.')
     .description('start the workbench and print its address')
     .option('--port <port>', 'port on 127.0.0.1; by default the one of the last time, or a free one')
     .option('--careful', 'hold what changes something outside of the pad until it is let through')
@@ -114,7 +112,7 @@ function defineOpen(program: Command): void {
 function defineLive(program: Command): void {
   program
     .command('live')
-    .argument('<entry>', 'first file of the program, or the name of one that is live')
+    .argument('<entry>', 'first file of the program, or the name of one that is live; behind -- a command')
     .argument('[args...]', 'arguments of the program')
     .description('start a program that takes changes at every save while it keeps running, or follow one')
     .option('--name <name>', 'what other commands call it; the name of its first file by default')
@@ -124,10 +122,14 @@ function defineLive(program: Command): void {
       'after',
       '\nAt each save one line says what was done: functions patched, names added, and what could not be ' +
         'changed.\n\nExamples:\n  usher-anvil live chamber.ts\n  usher-anvil live lock-house.ts -- --port 8080\n' +
-        '  usher-anvil live chamber       follows the program of that name',
+        '  usher-anvil live chamber       follows the program of that name\n' +
+        '  usher-anvil live -- npm run dev    whatever a project is started by: servers, and pages of a development server',
     )
     .action(async (entry: string, args: string[], options) => {
-      process.exitCode = await (await import('./live.js')).liveCommand(entry, args, options);
+      const { isCommand, liveOfCommand } = await import('./live-of-command.js');
+      process.exitCode = isCommand(process.argv, entry, args)
+        ? await liveOfCommand(entry, args, options.name)
+        : await (await import('./live.js')).liveCommand(entry, args, options);
     });
 }
 
@@ -159,6 +161,25 @@ function definePrompt(program: Command): void {
     )
     .action(async (target: string | undefined, options) => {
       process.exitCode = await (await import('./prompt.js')).promptCommand(target, options);
+    });
+}
+
+function defineNew(program: Command): void {
+  program
+    .command('new')
+    .argument('[template]', 'what the pad begins with; an empty pad in TypeScript by default')
+    .argument('[file]', 'where it is made; a name that is free here by default')
+    .option('--list', 'say which templates there are, and make nothing')
+    .option('--open', 'open the workbench on it')
+    .description('make a pad in this folder, from a template')
+    .addHelpText(
+      'after',
+      '\nTemplates are plain files. Those of a project are in .usher-anvil/templates, there or in a folder above; a\n' +
+        'comment in the first line says what one is for.\n\nExamples:\n  usher-anvil new\n' +
+        '  usher-anvil new tests tolls.ts\n  usher-anvil new locks.ts\n  usher-anvil new --list',
+    )
+    .action(async (template: string | undefined, file: string | undefined, options) => {
+      process.exitCode = await (await import('./new.js')).newCommand(template, file, options);
     });
 }
 
@@ -235,6 +256,7 @@ const COMMANDS = [
   defineRun,
   defineWatch,
   defineOpen,
+  defineNew,
   defineLive,
   defineTargets,
   definePrompt,
@@ -244,8 +266,22 @@ const COMMANDS = [
   defineDemo,
 ];
 
+/** A run needs a process of its own: it starts while the rest is loaded. */
+function prepareRun([command, ...rest]: readonly string[]): void {
+  if (command === 'run' && !rest.some((one) => /^(--process|--memory|--help|-h)/.test(one)) && rest.length > 0)
+    startEarly(rest.includes('--careful'));
+}
+
+/** Whoever reads what is printed may leave first. What goes on by itself goes on. */
+process.stdout.on('error', (error: NodeJS.ErrnoException) => {
+  if (error.code !== 'EPIPE') throw error;
+  if (!['open', 'live', 'demo'].includes(process.argv[2] ?? 'open')) process.exit();
+});
+
 try {
-  await command().parseAsync(process.argv);
+  prepareRun(process.argv.slice(2));
+  const alone = process.argv.length === 2 && process.stdin.isTTY && process.stdout.isTTY;
+  await command().parseAsync(alone ? [...process.argv, 'open'] : process.argv);
 } catch (error) {
   if (error instanceof CommanderError) process.exitCode = error.exitCode === 0 ? 0 : 2;
   else if (error instanceof AnvilError) {

@@ -1,5 +1,5 @@
 /** `usher-anvil open` as a process: where it listens, and what it comes back to after an end that nobody meant. */
-import { existsSync, readdirSync, readFileSync } from 'node:fs';
+import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { eventually, folder, start, wait } from '../../test/harness.js';
 import { Window } from '../../test/window.js';
@@ -69,7 +69,9 @@ test('a file of a folder that was merely opened does not run until it is told to
   const [dir, state] = [folder({ 'toll.js': "require('fs').writeFileSync('ran', '')\n" }), folder()];
   const running = open(dir, state);
   const window = new Window(await addressOf(running));
-  expect(await window.until('runs')).toMatchObject({ when: 'command', behind: true });
+  await window.until('start');
+  window.send({ type: 'show', file: 'toll.js', run: true });
+  await window.until('runs', (runs) => runs.pad === 'toll.js' && runs.when === 'command' && runs.behind);
   await wait(400);
   expect(existsSync(join(dir, 'ran'))).toBe(false);
   window.send({ type: 'execute' });
@@ -96,19 +98,21 @@ test('a file that is not there yet is a pad to type in; it is made when it is sa
   await running.end();
 });
 
-test('an empty folder begins with a pad; what is typed in it is kept without a file', async () => {
+test('a folder begins with an untitled pad; what is typed in it is kept without a file', async () => {
   const [dir, state] = [folder(), folder()];
   const first = open(dir, state);
   const window = new Window(await addressOf(first));
-  expect(await window.until('text')).toMatchObject({ file: 'pad.ts', text: '' });
+  expect(await window.until('welcome')).toMatchObject({ start: true });
+  expect(await window.until('text')).toMatchObject({ file: 'untitled-1.ts', text: '', untitled: true });
   window.type('const level: number = 5\nlevel\n');
   await window.shows('5', 1);
   await first.end();
   const second = open(dir, state);
-  expect(await new Window(await addressOf(second)).until('text')).toMatchObject({
-    text: 'const level: number = 5\nlevel\n',
-    unsaved: true,
-  });
+  const later = new Window(await addressOf(second));
+  const { recent } = await later.until('start');
+  expect(recent).toMatchObject([{ file: 'untitled-1.ts', untitled: true, bad: false }]);
+  later.send({ type: 'show', file: 'untitled-1.ts', run: true });
+  await later.until('text', (text) => text.unsaved && text.text === 'const level: number = 5\nlevel\n');
   await second.end();
   const nowhere = open(dir, state, 'none/pad.ts');
   expect(await nowhere.exited).toBe(2);
@@ -117,13 +121,17 @@ test('an empty folder begins with a pad; what is typed in it is kept without a f
 
 test('an error of our own that nobody thought of is told, and ends nothing', async () => {
   const [dir, state] = [folder({ 'toll.js': 'let rate = 4\nrate\n' }), folder()];
+  // When a window has joined, however long that takes.
   const wrong =
-    "if (process.argv.includes('open')) { setTimeout(() => { throw new Error('the sluice broke') }, 1500); setTimeout(() => Promise.reject(new Error('and again')), 1600) }";
+    "import { existsSync } from 'node:fs'; if (process.argv.includes('open')) { const waits = setInterval(() => { if (!existsSync('broken')) return; " +
+    "clearInterval(waits); setTimeout(() => Promise.reject(new Error('and again')), 100); throw new Error('the sluice broke') }, 50) }";
   const running = start(['open', 'toll.js'], {
     cwd: dir,
     env: { XDG_STATE_HOME: state, NODE_OPTIONS: `--import data:text/javascript,${encodeURIComponent(wrong)}` },
   });
   const window = new Window(await addressOf(running));
+  await window.until('text');
+  writeFileSync(join(dir, 'broken'), '');
   await window.until('problem', (problem) => problem.code === 'E_INTERNAL' && /the sluice broke/.test(problem.message));
   await window.until('problem', (problem) => /and again/.test(problem.message));
   expect(running.text).toMatch(/Error: the sluice broke\n\s+at/);

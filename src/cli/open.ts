@@ -69,11 +69,13 @@ function pads(path: string, options: OpenOptions): ServerOptions {
   const absolute = resolve(cwd, path);
   const folder = statSync(absolute, { throwIfNoEntry: false })?.isDirectory() === true;
   const keepStarted = options.keepProcesses ?? false;
+  const program = async (name: string): Promise<WorkbenchConnector> => benchOn(targetNamed(name));
   return folder
-    ? { root: absolute, keepStarted }
+    ? { root: absolute, keepStarted, start: true, program, ...(options.ownPads ? { ownPads: true } : {}) }
     : {
         root: options.root ?? dirname(absolute),
         pad: padPath(path, cwd, true),
+        program,
         keepStarted,
         ...(options.careful ? { careful: true } : {}),
         ...(options.ownPads ? { ownPads: true } : {}),

@@ -5,7 +5,7 @@ import type { Answers } from '../server/door-methods.js';
 import { targetNamed } from '../server/targets.js';
 import { type Window, joinTarget } from '../server/window.js';
 import { MOST_ENTERED, enteredBefore, rememberEntered } from '../server/workbench/entered.js';
-import { eventLines } from './live.js';
+import { eventLines } from './event-lines.js';
 import { harmless } from './paint.js';
 import { oneLine } from './prompt-history.js';
 import { PromptPlace } from './prompt-place.js';

@@ -16,6 +16,10 @@ export interface WatchLiveOptions {
 /** Milliseconds between two listings in a pipe. */
 const PIPE_MS = 2_000;
 
+function hasSomething({ hits, items }: RecordMessage['lines'][number]): boolean {
+  return hits > 0 || items.length > 0;
+}
+
 /** Shows until interrupted, or until the program has ended; resolves with the exit code. */
 export async function watchLive(
   target: { name: string; address: string; token: string },
@@ -43,7 +47,7 @@ export async function watchLive(
     }
     // In a pipe: a plain listing now and then, the first when something was counted.
     const now = Date.now();
-    if (now - printed < PIPE_MS || (printed === 0 && !record.lines.some((line) => line.hits > 0))) return;
+    if (now - printed < PIPE_MS || (printed === 0 && !record.lines.some(hasSomething))) return;
     printed = now;
     process.stdout.write(plainText(scene(paint, width), paint));
   };

@@ -2,8 +2,11 @@
  * From an outline to code that a target runs: probes and links, then types
  * and other syntax that does not run are taken out by a library.
  */
-import type { Outline } from '../syntax/outline.js';
+import type { Outline, Reference } from '../syntax/outline.js';
 import { LineTable } from '../syntax/positions.js';
+import type { Selected } from '../syntax/selection.js';
+import type { Remark } from '../syntax/problems.js';
+import { type ScriptName, scriptNamesIn } from '../syntax/script-names.js';
 import { usesOf } from '../syntax/uses.js';
 import { probe } from './instrument.js';
 import { jsxHelpers, jsxOf, jsxRoots } from './jsx.js';
@@ -23,6 +26,9 @@ export interface CompileOptions {
   version?: number;
   /** The module is part of a cycle: its function registers exports first and runs at a second step. */
   cyclic?: boolean;
+  selected?: Selected | undefined;
+  /** It is a pad: a module that uses names of scripts gets them. */
+  pad?: boolean;
   translator: Translator;
 }
 
@@ -32,16 +38,18 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
   const { translator, depth = 'values', form = 'linked', patchable = false } = options;
   const p = prefixFor(parsed.text);
   const roots = outline.hasJsx && form === 'linked' ? jsxRoots(outline, p) : new Map<number, string>();
-  const probed = probe(outline, { depth, form, patchable, ...(parsed.interop ? { jsxRoots: roots } : {}) });
+  const probed = probe(outline, {
+    depth,
+    form,
+    patchable,
+    selected: options.selected,
+    ...(parsed.interop ? { jsxRoots: roots } : {}),
+  });
   const { edits } = probed;
-  const links: Link[] = probed.links.map((entry) => ({
-    specifier: entry.specifier,
-    attributes: entry.attributes,
-    start: entry.at.start,
-    end: entry.at.end,
-  }));
+  const links: Link[] = probed.links.map(({ specifier, attributes, at }) => ({ specifier, attributes, ...at }));
   const script = parsed.goal === 'script';
   const cyclic = options.cyclic === true && !script;
+  const scriptNames = options.pad === true ? scriptNamesIn(outline) : undefined;
   const jsx = jsxOf(outline, p, form, links, roots);
   if (form === 'linked') {
     const strict =
@@ -54,11 +62,12 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
     const ours = `${p}m,${p}n${imported === '' ? '' : `,${imported}`}`;
     const names = `${depth === 'off' ? '' : probeDeclarations(p, `${p}n`)}${patchable ? slotDeclarations(p, firstSlots(outline)) : ''}`;
     const relink = cyclic && imported !== '' ? `${p}m.relink((${p}l)=>{[${imported}]=${p}l});` : '';
+    const pasted = scriptNames?.size ? `let{${[...scriptNames.keys()].join(',')}}=${p}m.script();` : '';
     const hook = patchable ? `${p}m.hook((${p}x)=>eval(${p}x));` : '';
     const strictly = strict ? '"use strict";' : '';
     edits.header = script
       ? `(function(${ours}){${names}${jsx.prelude}return(function(exports,require,module,__filename,__dirname){${strictly}${parsed.interop ? scriptExports(outline, p) : ''}${probed.defaultFunction ? `${p}m.named(${p}z);` : ''}${hook}`
-      : `(${outline.topLevelAwait ? 'async ' : ''}function${cyclic ? '*' : ''}(${ours}){${strictly}${names}${relink}${exportsOf(outline, p)}${jsx.prelude}${probed.defaultFunction ? `${p}m.named(${p}z);` : ''}${hook}${cyclic ? 'yield;' : ''}`;
+      : `(${outline.topLevelAwait ? 'async ' : ''}function${cyclic ? '*' : ''}(${ours}){${strictly}${names}${pasted}${relink}${exportsOf(outline, p)}${jsx.prelude}${probed.defaultFunction ? `${p}m.named(${p}z);` : ''}${hook}${cyclic ? 'yield;' : ''}`;
     edits.footer = script ? '\n})})' : '\n})';
   } else {
     const probes = depth === 'off' ? '' : standalone(p, parsed.file, probed.sites);
@@ -90,7 +99,7 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
     links,
     awaits: outline.topLevelAwait,
     original: new LineTable(parsed.text),
-    notes: probed.problems,
+    notes: [...probed.problems, ...(scriptNames ? remarks(outline, scriptNames) : [])],
     keeps: probed.keeps.map(({ id, node }) => ({ id, uses: usesOf(outline, node) })),
   };
   if (!needsTranslation) return { ...result, code: edited.code, generated: edited.generated, source: edited.source };
@@ -119,4 +128,20 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
     for (let i = 0; i < generated.length; i++) generated[i]! += generated[i]! >= at ? moved + 13 : 6;
   }
   return { ...result, code, generated, source };
+}
+
+/** What runs in a pad, and would not by itself. */
+function remarks({ parsed, imports, statements }: Outline, names: ReadonlyMap<ScriptName, Reference>): Remark[] {
+  const found: Remark[] = [];
+  const [first] = [...names.values()].sort((a, b) => a.start - b.start);
+  if (first) {
+    const message = `only in a pad: ${[...names.keys()].join(', ')}; to other tools a module has no such name`;
+    found.push({ code: 'R_SCRIPT_NAME', message, start: first.start, end: first.end, quiet: true });
+  }
+  if (parsed.onlyAsPad) {
+    const { start, end } = imports[0] ?? statements[0] ?? { start: 0, end: 0 };
+    const message = 'only in a pad: import and await here; to this project the file is a script';
+    found.push({ code: 'R_ONLY_AS_PAD', message, start, end, quiet: true });
+  }
+  return found;
 }

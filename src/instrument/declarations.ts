@@ -29,13 +29,7 @@ export function visitDeclarators(walk: Walk, context: Context, node: Node, end: 
 
 /** A top-level constant of patchable code is a variable that only patches assign. */
 export function loosenConstant({ facts, out }: Walk, declaration: Node): void {
-  if (facts.options.patchable && declaration.kind === 'const')
-    out.edits.replace(declaration.start, declaration.start + 5, 'let');
-}
-
-/** True for a declaration at the top level of the file. */
-export function isTopLevel({ facts }: Walk, node: Node): boolean {
-  return facts.outline.statements.some((statement) => statement.node === node || statement.node.declaration === node);
+  if (facts.topConstants.has(declaration)) out.edits.replace(declaration.start, declaration.start + 5, 'let');
 }
 
 export function visitExpressionStatement(walk: Walk, context: Context, node: Node): void {

@@ -9,7 +9,11 @@ function markCode(walk: Walk, context: Context, mark: Mark, node: Node): { befor
   const { facts, out } = walk;
   const { names } = facts;
   const id = addSite(walk, context, 'mark', node.start, node.end, nameFrom(walk, node));
-  out.sites[id]!.mark = { verb: mark.verb?.name ?? '', expression: mark.expression };
+  out.sites[id]!.mark = {
+    verb: mark.verb?.name ?? '',
+    expression: mark.expression,
+    ...(mark.selected ? { selected: true } : {}),
+  };
   const [open, close] = mark.role.is === 'constructor' ? ['(', ')'] : ['', ''];
   if (mark.verb?.reports === 'kept') {
     out.keeps.push({ id, node });
@@ -77,7 +81,7 @@ export function visitMarkedChain(walk: Walk, context: Context, whole: Node, cove
   else pending.chains.delete(whole);
   const { locals } = context;
   if (!mark || mark.role.is !== 'chain' || locals === undefined || pending.chainLinks.has(mark.role.link)) {
-    if (mark) {
+    if (mark && !mark.selected) {
       const message = 'A mark cannot stand in the middle of this chain with ?. in it. Put it behind the chain.';
       out.problems.push({ code: 'E_MARK', message, start: mark.start, end: mark.end });
     }
@@ -118,7 +122,7 @@ export function endChainPart({ marks, out }: Walk, node: Node): void {
 
 /** Says of marks that were never walked that they cannot stand where they do. */
 export function refuseLeftMarks({ marks, out }: Walk): void {
-  for (const mark of [...marks.at.values(), ...marks.chains.values()].flat())
+  for (const mark of [...marks.at.values(), ...marks.chains.values()].flat().filter((one) => !one.selected))
     out.problems.push({
       code: 'E_MARK',
       message: 'A mark cannot stand here: no value is used at this place.',

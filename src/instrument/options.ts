@@ -1,6 +1,7 @@
 /** What is asked of the instrumentation, and what it gives. */
 import type { ImportEntry } from '../syntax/outline.js';
 import type { Node } from '../syntax/node.js';
+import type { Selected } from '../syntax/selection.js';
 import type { Problem } from '../syntax/problems.js';
 import type { Edits } from './edits.js';
 import type { Site } from './sites.js';
@@ -18,6 +19,8 @@ export type Form = 'linked' | 'module' | 'script';
 export interface ProbeOptions {
   depth: Depth;
   form: Form;
+  /** An expression that reports because a person has selected it. */
+  selected?: Selected | undefined;
   /** Adds patch points and scope hooks. */
   patchable: boolean;
   /** For patchable code: the slots of functions and classes in the module's patch table. */

@@ -1,4 +1,5 @@
 /** Code for one part of a file, as an expression that a hook evaluates inside a live module. */
+import type { Selected } from '../syntax/selection.js';
 import { decodedMappings, TraceMap } from '@jridgewell/trace-mapping';
 import { bare, isAnonymousDefinition, type Node } from '../syntax/node.js';
 import type { FunctionInfo, Outline } from '../syntax/outline.js';
@@ -25,7 +26,13 @@ export interface PartOptions {
   /** The later version of a function that sees the scopes around it through a hook. */
   scoped?: boolean;
   /** The part reports: how much, through the probes of which unit, and into which list its sites go. */
-  observe?: { depth: 'counts' | 'values'; unit: number; sites: Site[]; guard: boolean };
+  observe?: {
+    depth: 'counts' | 'values';
+    unit: number;
+    sites: Site[];
+    guard: boolean;
+    selected?: Selected | undefined;
+  };
 }
 
 /** Texts without their types, by outline and top-level statement. */
@@ -78,7 +85,7 @@ class Part {
       form: 'linked',
       patchable: true,
       guard: options.observe?.guard ?? true,
-      ...(options.observe ? { sites: options.observe.sites } : {}),
+      ...(options.observe ? { sites: options.observe.sites, selected: options.observe.selected } : {}),
       slots: options.slots,
       late: options.late,
       places: options.places,

@@ -52,5 +52,5 @@ export interface Site {
   /** For what a `catch` caught: the range of its `try` block. */
   tried?: { start: number; end: number };
   /** What a mark asks for: its verb (empty for a plain value), and its expression. */
-  mark?: { verb: string; expression: string };
+  mark?: { verb: string; expression: string; selected?: true };
 }

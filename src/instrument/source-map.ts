@@ -3,6 +3,7 @@ import { floorIndex } from '../wire/sorted.js';
 import { type EncodedSourceMap, GenMapping, addMapping, setSourceContent, toEncodedMap } from '@jridgewell/gen-mapping';
 import { TraceMap, decodedMappings } from '@jridgewell/trace-mapping';
 import { LineTable } from '../syntax/positions.js';
+import { Written } from '../syntax/written.js';
 import type { Compiled } from './translator.js';
 
 /** The segments of printed code; `back` gives the original offset of a place in what was printed. */
@@ -33,6 +34,36 @@ export function originalOffset(compiled: Pick<Compiled, 'generated' | 'source'>,
   const at = floorIndex(generated, offset);
   const from = source[at]!;
   return from < 0 ? ~from : from + (offset - generated[at]!);
+}
+
+/**
+ * What a person wrote, behind code that other tools made of it.
+ *
+ * @param map from the code to what was written, version 3; of several sources the one that has the name of the file
+ * @param text what was written, for a map that does not hold it
+ */
+export function writtenBehind(code: string, map: string, file: string, text: () => string): Written {
+  const trace = new TraceMap(map);
+  const name = file.replace(/^.*[\\/]/, '');
+  const own = Math.max(
+    0,
+    trace.sources.findIndex((source) => source?.replace(/^.*[\\/]/, '').split('?')[0] === name),
+  );
+  const made = new LineTable(code);
+  const written = trace.sourcesContent?.[own] ?? text();
+  const lines = new LineTable(written);
+  const generated: number[] = [];
+  const source: number[] = [];
+  decodedMappings(trace).forEach((segments, line) => {
+    const start = made.starts[line];
+    if (start === undefined) return;
+    for (const segment of segments) {
+      generated.push(start + segment[0]);
+      const isOwn = segment.length >= 4 && segment[1] === own;
+      source.push(isOwn ? lines.offsetAt({ line: segment[2]!, character: segment[3]! }) : -1);
+    }
+  });
+  return new Written(written, code, Int32Array.from(generated), Int32Array.from(source));
 }
 
 export function identityMap(file: string, text: string): EncodedSourceMap {

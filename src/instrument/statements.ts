@@ -2,7 +2,6 @@
 import type { Node } from '../syntax/node.js';
 import { countStatement, visitBranchBody } from './blocks.js';
 import {
-  isTopLevel,
   keepConstEnum,
   linkImportEquals,
   loosenConstant,
@@ -119,7 +118,7 @@ function visitCounted(walk: Walk, context: Context, node: Node, cell: number): v
   const { facts, out, visit } = walk;
   switch (node.type) {
     case 'VariableDeclaration':
-      if (node.kind === 'const' && isTopLevel(walk, node)) loosenConstant(walk, node);
+      loosenConstant(walk, node);
       visitDeclarators(walk, context, node, node.end);
       break;
     case 'ExpressionStatement':

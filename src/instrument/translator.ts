@@ -1,7 +1,7 @@
 /** The library behind type removal; given from outside, because it differs between Node and a page. */
 import type { Goal } from '../syntax/parse.js';
 import { LineTable } from '../syntax/positions.js';
-import type { Problem } from '../syntax/problems.js';
+import type { Remark } from '../syntax/problems.js';
 import type { ProjectSettings } from '../syntax/settings.js';
 import type { Uses } from '../syntax/uses.js';
 import type { Site } from './sites.js';
@@ -55,7 +55,7 @@ export interface Compiled {
   awaits: boolean;
   original: LineTable;
   /** Marks that ask for nothing possible; the code runs without them. */
-  notes: Problem[];
+  notes: Remark[];
   /** Kept expressions: site, and what they use. */
   keeps: { id: number; uses: Uses }[];
 }

@@ -7,6 +7,7 @@
  */
 import { testNamesOf } from '../syntax/tests.js';
 import { marksOf } from '../syntax/marks.js';
+import { selectedMark } from '../syntax/selection.js';
 import type { Mark } from '../syntax/mark-roles.js';
 import type { Node } from '../syntax/node.js';
 import type { ImportEntry, Outline } from '../syntax/outline.js';
@@ -67,6 +68,8 @@ export interface Facts {
   classes: ReadonlyMap<Node, number>;
   /** Patch points; undefined in code that is not patchable. */
   points: Points | undefined;
+  /** Constants of the module in patchable code, as declarations. */
+  topConstants: ReadonlySet<Node>;
   slots: Slots;
 }
 
@@ -157,6 +160,7 @@ export function walkOf(outline: Outline, options: ProbeOptions, visit: Visit): W
     functions: new Map(outline.functions.map((info, index) => [info.node, index])),
     classes: new Map(outline.classes.map((info, index) => [info.node, index])),
     points: options.patchable ? pointsOf(outline) : undefined,
+    topConstants: new Set(options.patchable ? topConstantsOf(outline) : []),
     slots:
       options.slots ?? (options.patchable ? firstSlots(outline) : { functions: [], classes: [], size: 0, key: '' }),
   };
@@ -172,6 +176,12 @@ export function walkOf(outline: Outline, options: ProbeOptions, visit: Visit): W
     reached: new Map(),
   };
   return { facts, known: knownNamesOf(facts), marks: pendingMarksOf(facts, out), out, visit };
+}
+
+function topConstantsOf({ statements }: Outline): Node[] {
+  return statements
+    .map(({ node }) => (node.declaration as Node | null | undefined) ?? node)
+    .filter((node) => node.type === 'VariableDeclaration' && node.kind === 'const');
 }
 
 function knownNamesOf({ outline, interop }: Facts): KnownNames {
@@ -196,12 +206,13 @@ function knownNamesOf({ outline, interop }: Facts): KnownNames {
   return known;
 }
 
-function pendingMarksOf({ outline, text, values }: Facts, out: Out): PendingMarks {
+function pendingMarksOf({ outline, text, values, options }: Facts, out: Out): PendingMarks {
   const pending: PendingMarks = { at: new Map(), chains: new Map(), chainLinks: new Map(), chainEnds: new Map() };
-  if (!values || !text.includes('~')) return pending;
+  const selected = values && options.selected ? selectedMark(outline, options.selected) : undefined;
+  if (!values || (!text.includes('~') && !selected)) return pending;
   const { marks, problems } = marksOf(outline);
   out.problems.push(...problems);
-  for (const mark of marks) {
+  for (const mark of [...marks, ...(selected ? [selected] : [])]) {
     const [map, key] = mark.role.is === 'chain' ? [pending.chains, mark.role.whole] : [pending.at, mark.node];
     map.set(key, [...(map.get(key) ?? []), mark]);
   }

@@ -1,5 +1,6 @@
 /** Plans to observe functions of a module that lives: versions of the same text that report. */
 import type { Translator } from '../instrument/translator.js';
+import type { Selected } from '../syntax/selection.js';
 import type { Site } from '../instrument/sites.js';
 import { changeOf, type Change } from './change.js';
 import { Decisions } from './decisions.js';
@@ -33,6 +34,7 @@ export interface ModuleObservation {
  * Plans to observe functions of the version that runs: each gets a version of the
  * same text that reports, through probes of its own unit.
  *
+ * @param selected an expression that reports too, in the functions whose values are shown
  * @param wanted by index in the module's outline; those without a patch point come with the function around them
  */
 export function planObservation(
@@ -40,6 +42,7 @@ export function planObservation(
   wanted: ReadonlyMap<number, ObservedDepth>,
   unit: number,
   translator: Translator,
+  selected?: Selected,
 ): ModuleObservation {
   const change = changeOf(module, module.outline);
   const names = new LateNames(change.before, change.prefix, module);
@@ -56,7 +59,7 @@ export function planObservation(
   const parts: ModuleObservation['parts'] = [];
   for (const [index, depth] of wanted) {
     const from = sites.length;
-    emission.observe = { depth, unit, sites, guard: isStopped(change, slots, index) };
+    emission.observe = { depth, unit, sites, guard: isStopped(change, slots, index), selected };
     const isConstructor = change.after.functions[index]!.kind === 'constructor';
     const made = isConstructor
       ? observedConstructor(emission, index)

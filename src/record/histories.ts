@@ -45,11 +45,17 @@ export function historiesAt(record: PadRecord, where: { line: number; file?: str
 }
 
 /** Histories of all sites of a file by line: one pass for a whole listing. */
-export function historiesByLine(record: PadRecord, fileName?: string, until = Infinity): Map<number, History[]> {
+export function historiesByLine(
+  record: PadRecord,
+  fileName?: string,
+  until = Infinity,
+  wants?: (line: number) => boolean,
+): Map<number, History[]> {
   const file = fileOf(record, fileName);
   const result = new Map<number, History[]>();
   if (!file) return result;
   for (const [line, list] of linesOf(record, file)) {
+    if (wants && !wants(line)) continue;
     const histories = list.map((rows) => new SiteHistory(rows, until)).filter((history) => history.length > 0);
     if (histories.length > 0) result.set(line, histories);
   }

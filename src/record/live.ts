@@ -7,10 +7,11 @@ import type { Site } from '../instrument/sites.js';
 import type { Batch, RawFrame } from '../wire/reports.js';
 import { Tag } from '../wire/samples.js';
 import type { Value } from '../wire/value.js';
-import { LineTable } from '../syntax/positions.js';
+import { LineTable, type Range } from '../syntax/positions.js';
+import type { Written } from '../syntax/written.js';
 import type { Program, ProgramFile } from './program.js';
 import { RecordBuilder } from './builder.js';
-import type { ConsoleEntry, PadRecord, RecordError } from './record.js';
+import type { ConsoleEntry, Frame, PadRecord, RecordError } from './record.js';
 
 /** Functions that report through the probes of one unit. */
 export interface ObservedUnit {
@@ -26,7 +27,14 @@ export interface ObservedUnit {
 /** What a record is made of besides what was reported. */
 export interface LiveState {
   /** Files of the program with their text as it is now. */
-  files: readonly { file: string; lines: LineTable; quiet: ProgramFile['quiet']; notes: ProgramFile['notes'] }[];
+  files: readonly {
+    file: string;
+    lines: LineTable;
+    quiet: ProgramFile['quiet'];
+    notes: ProgramFile['notes'];
+    /** What a person wrote, where the text was made of that: places are told in it. */
+    written?: Written | undefined;
+  }[];
   entry: string;
   units: readonly ObservedUnit[];
   ended: boolean;
@@ -202,9 +210,9 @@ export class LiveRecord {
     const rates = new Map<number, Float64Array>();
     const numberOf = new Map<number, number>();
     let base = 0;
-    const files: ProgramFile[] = state.files.map(({ file, lines, quiet, notes }, index) => {
+    const files: ProgramFile[] = state.files.map(({ file, lines, quiet, notes, written }, index) => {
       const units = state.units.filter((one) => one.file === file);
-      const { sites, sources } = mergedSites(units, (site, number) => numberOf.set(site, base + number));
+      const { sites, sources } = mergedSites(units, written, (site, number) => numberOf.set(site, base + number));
       const cells = new Float64Array(sites.length);
       const rate = new Float64Array(sites.length);
       sources.forEach((list, number) => {
@@ -216,7 +224,15 @@ export class LiveRecord {
       });
       counts.set(index, cells);
       rates.set(index, rate);
-      const made: ProgramFile = { file, unit: index, base, sites, lines, quiet, notes };
+      const made: ProgramFile = {
+        file,
+        unit: index,
+        base,
+        sites,
+        lines: written?.lines ?? lines,
+        quiet: written ? [] : quiet,
+        notes: written ? notes.map((note) => ({ ...note, ...(written.range(note) ?? { start: 0, end: 0 }) })) : notes,
+      };
       base += sites.length;
       return made;
     });
@@ -240,7 +256,12 @@ export class LiveRecord {
       range: lines.rangeOf(start, end),
       frames: [],
     }));
-    const errors = [...this.errors, ...problems];
+    const writtenOf = state.files.some(({ written }) => written)
+      ? (file: string): Written | undefined => state.files.find((one) => one.file === file)?.written
+      : undefined;
+    // Few programs have such files, and this is done for each record.
+    const placed = writtenOf ? this.errors.map((error) => placedAsWritten(error, writtenOf)) : this.errors;
+    const errors = [...placed, ...problems];
     return {
       format: 'usher-anvil/record@1',
       file: state.entry,
@@ -252,7 +273,7 @@ export class LiveRecord {
       counts,
       timings: new Map(),
       kept: new Map(),
-      console: this.console,
+      console: writtenOf ? this.console.map((entry) => placedAsWritten(entry, writtenOf)) : this.console,
       consoleOmitted: this.omitted + this.omittedThere - this.omittedBefore,
       shown: [],
       waits: [],
@@ -269,6 +290,20 @@ export class LiveRecord {
   }
 }
 
+/** Something that was told of a place in code, told of the place in what a person wrote. */
+function placedAsWritten<T extends { file?: string; range?: Range; frames?: Frame[] }>(
+  told: T,
+  writtenOf: (file: string) => Written | undefined,
+): T {
+  const place = <P extends { file?: string; range?: Range }>(one: P): P => {
+    const written = one.file === undefined ? undefined : writtenOf(one.file);
+    const range = written && one.range && written.place(one.range);
+    return range ? { ...one, range } : one;
+  };
+  const placed = place(told);
+  return placed.frames?.some(({ file }) => writtenOf(file)) ? { ...placed, frames: placed.frames.map(place) } : placed;
+}
+
 /**
  * The sites of one file, of which parts may be compiled by themselves and several times: each place once.
  *
@@ -277,6 +312,7 @@ export class LiveRecord {
  */
 function mergedSites(
   units: LiveState['units'],
+  written: Written | undefined,
   joined: (site: number, number: number) => void,
 ): { sites: Site[]; sources: { unit: number; cell: number }[][] } {
   const sites: Site[] = [];
@@ -288,8 +324,15 @@ function mergedSites(
       const seen = new Map<string, number>();
       for (let id = from; id < to; id++) {
         const site = all[id]!;
+        const placed = ({ start, end }: { start: number; end: number }): { start: number; end: number } | undefined => {
+          const here = { start: start + moved, end: end + moved };
+          return written ? written.range(here) : here;
+        };
+        const range = placed(site);
+        // What other tools have put into the code is nobody's business.
+        if (!range) continue;
         // A function inside another may be compiled with it and by itself: its places are the same.
-        const place = `${site.kind} ${site.start + moved} ${site.end + moved} ${site.name}`;
+        const place = `${site.kind} ${range.start} ${range.end} ${site.name}`;
         const nth = (seen.get(place) ?? 0) + 1;
         seen.set(place, nth);
         const key = `${place} ${nth}`;
@@ -297,7 +340,9 @@ function mergedSites(
         if (number === undefined) {
           number = sites.length;
           known.set(key, number);
-          sites.push({ ...site, id: number, start: site.start + moved, end: site.end + moved, cell: number });
+          const { tried, ...own } = site;
+          const around = tried && placed(tried);
+          sites.push({ ...own, ...range, id: number, cell: number, ...(around ? { tried: around } : {}) });
           sources.push([]);
         }
         merged.set(id, number);

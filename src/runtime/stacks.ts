@@ -69,7 +69,8 @@ export class Stacks {
     own.defineProperty(own.ErrorCopy, 'prepareStackTrace', {
       get: () => (this.reading ? plain : this.ours),
       set(value: unknown) {
-        if (typeof value !== 'function' || wrapped.has(value))
+        // Who puts back what stood there, puts back ours: it is not to place what it has placed.
+        if (typeof value !== 'function' || value === plain || wrapped.has(value))
           stacks.ours = typeof value === 'function' ? value : value === undefined ? plain : value;
         else {
           const formatter = value as (error: unknown, sites: unknown) => unknown;

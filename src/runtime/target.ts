@@ -117,9 +117,8 @@ export class Target {
 
   /** What the pad gives as its default export, once it is there; undefined where it has none. */
   async result(entry: string): Promise<{ value: unknown } | undefined> {
-    const namespace = this.parts.registry.namespaceOf(entry);
-    if (!namespace || !('default' in namespace)) return undefined;
-    return { value: await namespace.default };
+    const result = this.parts.registry.resultOf(entry);
+    return result && { value: await result.value };
   }
 
   /** Sends all that is known, what is pending included, however soon after the last time. */

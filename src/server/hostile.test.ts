@@ -188,6 +188,7 @@ const MESSAGES: Record<string, unknown>[] = [
   { type: 'cursor', moment: 1 },
   { type: 'step', file: 'toll.ts', line: 0, character: 0, by: 1 },
   { type: 'hover', ask: 1, file: 'toll.ts', line: 0, character: 0 },
+  { type: 'sees', file: 'toll.ts', from: 0, to: 40 },
   { type: 'follow', shape: 'x' },
   { type: 'look', ask: 1, request: { do: 'open', moment: 1, part: 0 } },
   { type: 'turn', name: 'x', value: 1 },

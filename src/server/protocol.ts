@@ -1,14 +1,15 @@
 /** What page and server say to each other, as schemas: the server checks what comes in, the page imports the types. */
 import { z } from 'zod';
+import { fileMessages, type FilesToWindow } from './protocol-files.js';
 import { lookRequest } from '../wire/looking.js';
 import type { AcceptedMessage, WholeText } from '../sharing/joined-text.js';
 import type { LookAnswer, NameFound } from '../wire/looking.js';
-import type { DrawCall, RawDial } from '../wire/reports.js';
+import type { DrawCall } from '../wire/reports.js';
 import type { Entered } from '../session/live/events.js';
-import type { MarginItem } from '../views/margin-item.js';
-import type { DifferenceLine } from '../views/difference.js';
-import type { Tape } from '../views/tape.js';
 import type { View } from '../views/view.js';
+import type { HistoryMessage, LocationMessage, RecordMessage } from './protocol-record.js';
+
+export type * from './protocol-record.js';
 
 export const PROTOCOL = 'usher-anvil/window@2';
 
@@ -48,7 +49,8 @@ export const toServer = z.discriminatedUnion('type', [
   z.object({ type: z.literal('stop') }),
   /** Execute with one test or suite alone, by its names from the outermost in; null for all of them. */
   z.object({ type: z.literal('alone'), path: z.array(z.string().max(1_000)).min(1).max(50).nullable() }),
-  z.object({ type: z.literal('inspect'), file, line: z.int().min(0) }),
+  /** `ask`: the answer is for a place of its own, and not for the inspector. */
+  z.object({ type: z.literal('inspect'), file, line: z.int().min(0), ask: ask.optional() }),
   /** Everything is shown as of this moment; null for the end. */
   z.object({ type: z.literal('cursor'), moment: z.int().min(0).nullable() }),
   /** The visit before or after the cursor, of the site at a place. */
@@ -59,6 +61,8 @@ export const toServer = z.discriminatedUnion('type', [
     character: z.int().min(0),
     by: z.union([z.literal(-1), z.literal(1)]),
   }),
+  /** Lines that are on the screen, the last not included: of a long text they are told first. */
+  z.object({ type: z.literal('sees'), file, from: z.int().min(0), to: z.int().min(0) }),
   /** What stands at a place: for a card beside the pointer. */
   z.object({ type: z.literal('hover'), ask, file, line: z.int().min(0), character: z.int().min(0) }),
   /** The numbers of all console lines of this shape are wanted as they come; null ends it. */
@@ -102,158 +106,16 @@ export const toServer = z.discriminatedUnion('type', [
   z.object({ type: z.literal('undo') }),
   z.object({ type: z.literal('waiting'), file, line: z.int().min(0).optional() }),
   z.object({ type: z.literal('reset'), file, name: z.string().max(1_000) }),
+  ...fileMessages,
   /** The record as a document. */
-  z.object({ type: z.literal('export'), format: z.enum(['html', 'md', 'svg', 'png', 'json']) }),
+  z.object({
+    type: z.literal('export'),
+    format: z.enum(['html', 'md', 'svg', 'png', 'json']),
+    /** Zero-based lines alone, the last included. */
+    lines: z.object({ from: z.int().min(0), to: z.int().min(0) }).optional(),
+  }),
 ]);
 export type ToServer = z.infer<typeof toServer>;
-
-export interface MarginItemMessage {
-  kind: MarginItem['kind'];
-  text: string;
-  count?: string;
-  series?: number[];
-  title: string;
-}
-
-export interface LineMessage {
-  line: number;
-  state: 'ran' | 'partly' | 'never' | 'failed' | 'none';
-  hits: number;
-  heat: number;
-  way: boolean;
-  title: string;
-  items: MarginItemMessage[];
-}
-
-export interface LocationMessage {
-  file: string;
-  /** Zero-based. */
-  line: number;
-  character: number;
-}
-
-export interface ErrorMessage {
-  moment: number;
-  text: string;
-  kind: string;
-  at: LocationMessage;
-  endCharacter: number;
-  test?: string;
-  expected?: string;
-  received?: string;
-  /** Where received and expected differ, place by place. */
-  differences?: { lines: DifferenceLine[]; rest: string };
-  /** What failed in the words of the source; a name that may have been meant; values that took part. */
-  reason: string;
-  hint: string;
-  values: { name: string; text: string }[];
-  /** A package that could be added. */
-  package?: string;
-  path: ({ name: string; at: LocationMessage; times?: number; isAsync?: true } | { folded: string })[];
-  causes: string[];
-}
-
-export interface ConsoleMessage {
-  moment: number;
-  /** Arguments that can be opened, as short texts. */
-  parts: { part: number; text: string }[];
-  level: string;
-  text: string;
-  indent: number;
-  at?: LocationMessage;
-  table?: { columns: string[]; rows: string[][] };
-}
-
-export interface TestMessage {
-  id: number;
-  /** The test or suite around it, or -1. */
-  parent: number;
-  suite: boolean;
-  passed: boolean;
-  /** Why it is left out: another test is asked for, or others are marked. */
-  leftOut?: 'one-asked' | 'only';
-  reason?: string;
-  notes?: string[];
-  /** Taken from an earlier run. */
-  reused?: boolean;
-  name: string;
-  path: string[];
-  state: 'passed' | 'failed' | 'skipped' | 'todo' | 'running';
-  durationMs: number;
-  at: LocationMessage;
-}
-
-/** A dial as it was reported, with its place. */
-export interface DialMessage extends Omit<RawDial, 'frame' | 'moment'> {
-  at?: LocationMessage;
-}
-
-export interface GateMessage {
-  id: number;
-  name: string;
-  state: 'closed' | 'open' | 'done' | 'failed';
-  /** What it is at, and what came of it last. */
-  text: string;
-  /** A careful run holds it. */
-  held?: true;
-  /** Of its outcome, for opening it. */
-  moment: number;
-  at?: LocationMessage;
-}
-
-export interface RequestMessage {
-  id: number;
-  moment: number;
-  bad: boolean;
-  state: 'open' | 'done' | 'failed';
-  text: string;
-  url: string;
-  at?: LocationMessage;
-  sent: [string, string][];
-  got: [string, string][];
-  timing: string;
-  body?: string;
-  openable: boolean;
-}
-
-export interface PendingMessage {
-  /** Of a timer, for stopping it. */
-  timer?: number;
-  text: string;
-  at?: LocationMessage;
-}
-
-export interface RecordMessage {
-  type: 'record';
-  pad: string;
-  /** File shown, and the version of its text that was executed. */
-  file: string;
-  version: number;
-  outcome: 'ok' | 'failed' | 'syntax' | 'stopped';
-  ended: boolean;
-  /** The text did not run: what stands beside the lines is from an earlier run. */
-  stale: boolean;
-  summary: { run: string; trouble: string; tests: string };
-  /** Moments of the run, and the one that everything here is as of; null for the end. */
-  moments: number;
-  cursor: number | null;
-  tape: Tape;
-  lines: LineMessage[];
-  console: ConsoleMessage[];
-  consoleOmitted: number;
-  errors: ErrorMessage[];
-  tests: TestMessage[];
-  dials: DialMessage[];
-  gates: GateMessage[];
-  requests: RequestMessage[];
-  pending: PendingMessage[];
-  /** Name of the data that `input` reads, where there is some. */
-  data?: string;
-  /** Values that were kept from an earlier run, and the age of the oldest in words. */
-  kept?: { count: number; age: string };
-  /** Of a live program: the function of the file whose values are shown, and statements that wait. */
-  live?: { opened?: string; waiting: { line: number; text: string }[] };
-}
 
 /** A live program that a window looks at. */
 export interface LiveMessage {
@@ -277,24 +139,6 @@ export interface ChangeMessage {
   times?: number;
   /** Names whose live value was kept though their first value has changed. */
   kept: string[];
-}
-
-export interface HistoryMessage {
-  site: number;
-  name: string;
-  kind: string;
-  visits: number;
-  /** In all, when shown as of a moment. */
-  total: number;
-  mark?: { verb: string; expression: string };
-  samples: { visit: number; moment: number; text: string; openable: boolean }[];
-  /** Samples that are not sent. */
-  omitted: number;
-  series?: number[];
-  /** What the mark's verb asks for. */
-  views?: View[];
-  /** The value as code reaches it. */
-  path: string;
 }
 
 export interface StageMessage {
@@ -332,6 +176,8 @@ export interface TextState {
   restored: boolean;
   /** The text on disk, where there is a conflict. */
   other?: string;
+  /** It has no file until a person gives it a name. */
+  untitled?: true;
 }
 
 /** When a pad executes, and whether the text here has. */
@@ -357,6 +203,8 @@ export type ToWindow =
       folder: string;
       pads: string[];
       pad: string | null;
+      /** The window begins with the start page. */
+      start?: true;
       live?: LiveMessage;
     }
   | { type: 'entered'; ask: number; entered: Entered; line?: number; text?: string }
@@ -369,6 +217,7 @@ export type ToWindow =
   | RunsMessage
   | {
       type: 'inspected';
+      ask?: number;
       file: string;
       line: number;
       histories: HistoryMessage[];
@@ -396,4 +245,5 @@ export type ToWindow =
   | { type: 'document'; name: string; mime: string; base64: string }
   | { type: 'shown'; pad: string; shown: ShownMessage[] }
   | { type: 'problem'; code: string; message: string }
+  | FilesToWindow
   | RecordMessage;

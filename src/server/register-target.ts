@@ -53,8 +53,8 @@ export async function registerTarget(options: RegisterOptions): Promise<Register
   return {
     door,
     refresh() {
-      if (entry.files.length === session.files.length) return;
-      entry = { ...entry, files: session.files };
+      if (entry.files.length === session.files.length && entry.entry === session.file) return;
+      entry = { ...entry, files: session.files, entry: session.file };
       register(entry);
     },
     async leave(text) {

@@ -55,7 +55,7 @@ describe('the door', () => {
     const policy = String(headers['content-security-policy']);
     expect(policy).toMatch(/default-src 'none'; script-src 'self';/);
     expect(policy).not.toMatch(/unsafe/);
-    expect(policy).toContain("frame-ancestors 'none'");
+    expect(policy).toContain("frame-ancestors 'self'");
     expect(body).not.toContain('__NONCE__');
     expect(headers['x-content-type-options']).toBe('nosniff');
   });
@@ -113,6 +113,25 @@ describe('a window', () => {
     window.send({ type: 'save', file: 'toll.ts' });
     await window.until('state', (message) => !message.unsaved);
     expect(readFileSync(join(dir, 'toll.ts'), 'utf8')).toBe('const rate = 5;\n');
+  });
+
+  test('of a long text the lines on its screen come first, others when they are scrolled to, and all in a pause', async () => {
+    const text = Array.from({ length: 1_000 }, (_, i) => `const depth${i} = ${i} * 2;`).join('\n');
+    const { server } = await serve({ 'toll.ts': `const rate = 4;\n${text}\n` });
+    const window = new Window(server);
+    const first = await window.until('record', (one) => one.ended);
+    expect(first.lines).toHaveLength(1_001);
+    expect(first.part).toBeUndefined();
+    window.send({ type: 'sees', file: 'toll.ts', from: 100, to: 140 });
+    window.type('5', 13, 14);
+    const part = await window.until('record', (one) => one.ended && one.part !== undefined);
+    expect(part.part).toEqual({ from: 40, to: 200 });
+    expect(part.lines.map(({ line }) => line)).toEqual(Array.from({ length: 160 }, (_, i) => i + 40));
+    window.send({ type: 'sees', file: 'toll.ts', from: 700, to: 740 });
+    const next = await window.until('record', (one) => one.part?.from === 640);
+    expect(next.lines[0]).toMatchObject({ line: 640, items: [{ text: '1278' }] });
+    const whole = await window.until('record', (one) => one.part === undefined && one.lines[0]!.items[0]!.text === '5');
+    expect(whole.lines).toHaveLength(1_001);
   });
 
   test('a second window sees the edits of the first', async () => {

@@ -28,6 +28,8 @@ export interface WorkbenchConnector {
 export interface ServerOptions extends Partial<WorkbenchOptions> {
   /** Instead of a session of its own on `root`. */
   workbench?: WorkbenchConnector;
+  /** The workbench on a live program, for a page that names one; without it there is none. */
+  program?: (name: string) => Promise<WorkbenchConnector>;
   /** Port on 127.0.0.1; 0 takes a free one. */
   port?: number;
   /** Folder of the built page. */
@@ -96,7 +98,7 @@ export async function startServer(options: ServerOptions): Promise<WorkbenchServ
       'Content-Security-Policy',
       `default-src 'none'; script-src 'self'; style-src 'self' 'nonce-${nonce}'; img-src 'self' data:; font-src ` +
         `'self'; connect-src 'self' ws://127.0.0.1:${port} ws://localhost:${port}; base-uri ` +
-        `'none'; form-action 'none'; frame-ancestors 'none'`,
+        `'none'; form-action 'none'; frame-src 'self'; frame-ancestors 'self'`,
     );
     return reply.type('text/html; charset=utf-8').send(page.replaceAll('__NONCE__', nonce));
   });
@@ -117,8 +119,10 @@ export async function startServer(options: ServerOptions): Promise<WorkbenchServ
     if (!ownHost(request) || !ownOrigin(request.headers.origin)) refuse('403 Forbidden');
     else if (!sameToken(windowToken(request.url), token)) refuse('401 Unauthorized');
     else {
+      const program = windowProgram(request.url);
       sockets.handleUpgrade(request, socket, head, (connection) => {
-        if (workbench) serve(connection, workbench);
+        if (program !== null && options.program) void serveProgram(connection, program, options.program);
+        else if (workbench) serve(connection, workbench);
         else connection.terminate();
       });
     }
@@ -156,6 +160,30 @@ export async function startServer(options: ServerOptions): Promise<WorkbenchServ
 function windowToken(address: string | undefined): string | undefined {
   const [path, query] = (address ?? '').split('?', 2);
   return path === '/window' ? (new URLSearchParams(query).get('token') ?? undefined) : undefined;
+}
+
+/** The live program that a window looks at; null where it shows the workbench's own. */
+function windowProgram(address: string | undefined): string | null {
+  return new URLSearchParams((address ?? '').split('?', 2)[1]).get('program');
+}
+
+/** The same on a live program, for as long as the window stays. */
+async function serveProgram(
+  connection: WebSocket,
+  name: string,
+  program: (name: string) => Promise<WorkbenchConnector>,
+): Promise<void> {
+  connection.on('error', () => undefined);
+  // What the window says first waits until the program has answered.
+  connection.pause();
+  try {
+    const workbench = await program(name);
+    serve(connection, workbench);
+    connection.on('close', () => void workbench.close());
+  } catch (error) {
+    if (connection.readyState === connection.OPEN) connection.send(JSON.stringify(problemOf(error)));
+  }
+  connection.resume();
 }
 
 /** Hands on what a window says and what it is told, for as long as it stays. */

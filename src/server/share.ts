@@ -9,6 +9,7 @@ import { AnvilError } from '../syntax/problems.js';
 import { scrubbed, scrubber } from '../views/scrub.js';
 import { htmlOf } from '../views/share/html.js';
 import { markdownOf } from '../views/share/markdown.js';
+import { partOf } from '../views/share/sheet.js';
 import { svgOf } from '../views/share/svg.js';
 
 export const FORMATS = ['html', 'md', 'svg', 'png', 'json'] as const;
@@ -30,12 +31,18 @@ const SECRET = /token|secret|passw|credential|api_?key|private|auth/i;
 export async function documentOf(
   record: PadRecord,
   format: ShareFormat,
-  options: { name: string; cwd: string; until?: number },
+  options: { name: string; cwd: string; until?: number; lines?: { from: number; to: number } },
 ): Promise<string | Buffer> {
   const secrets = Object.entries(process.env).flatMap(([name, value]) => (SECRET.test(name) && value ? [value] : []));
   const clean = scrubber({ cwd: options.cwd, home: homedir(), secrets });
   const { lines } = record.program.files.find((one) => one.file === record.file)!;
-  const share = { name: clean(options.name), clean, ...(options.until === undefined ? {} : { until: options.until }) };
+  const share = {
+    name: clean(options.name),
+    clean,
+    ...(options.until === undefined ? {} : { until: options.until }),
+    ...(options.lines ? { lines: options.lines } : {}),
+  };
+  if (options.lines) record = partOf(record, options.lines);
   switch (format) {
     case 'html':
       return htmlOf(record, lines, share);

@@ -8,6 +8,7 @@ import type { PadResult, RawStop, RunAsked } from '../wire/runs.js';
 import type { PackageType } from '../syntax/parse.js';
 import type { ProjectSettings } from '../syntax/settings.js';
 import type { Problem } from '../syntax/problems.js';
+import type { Written } from '../syntax/written.js';
 
 export type Resolution =
   | { kind: 'local'; file: string }
@@ -25,6 +26,8 @@ export interface Files {
   packageType(file: string): PackageType;
   /** What the project says about a TypeScript or JSX file; the same object as long as it says the same. */
   settings(file: string): ProjectSettings | undefined;
+  /** What a person wrote, where this text of the file was made of that by other tools. */
+  written?(file: string, text: string): Written | undefined;
   /** The names under which importing modules find what a script exports, as far as its text tells. */
   scriptNames(file: string, text: string): string[];
   /** The path of a file that is named beside another; relative names are taken from there. */

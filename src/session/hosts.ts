@@ -11,7 +11,11 @@ export class Hosts {
   needed: string | undefined;
   private rehearsal: ModuleCode[] | undefined;
 
-  constructor(private readonly parts: SessionParts) {}
+  /** @param once one run is all: nothing is rehearsed for a next one */
+  constructor(
+    private readonly parts: SessionParts,
+    private readonly once: boolean,
+  ) {}
 
   /** A host that is ready for a program. */
   ready(kind: 'worker' | 'process', packages: Linked['packages']): Host {
@@ -20,7 +24,7 @@ export class Hosts {
       host = this.parts.host(kind);
       this.hosts.set(kind, host);
     }
-    this.rehearsal ??= rehearsalModules(this.parts.files, this.parts.language);
+    this.rehearsal ??= this.once ? [] : rehearsalModules(this.parts.files, this.parts.language);
     host.warm(packages, this.rehearsal);
     return host;
   }

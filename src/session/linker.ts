@@ -5,6 +5,7 @@
 import type { Program, ProgramFile } from '../record/program.js';
 import { AnvilError, type Problem } from '../syntax/problems.js';
 import { reachedTests } from '../syntax/reach.js';
+import type { Selected } from '../syntax/selection.js';
 import type { Uses } from '../syntax/uses.js';
 import type { ModuleCode, ModuleLink } from '../wire/modules.js';
 import { findCycles } from './cycles.js';
@@ -16,6 +17,9 @@ import { type Unit, brokenCode, dataOf, emptyCode, moduleCode } from './module-c
 import { quietRanges } from './program-facts.js';
 import { Units, type LinkerOptions } from './units.js';
 
+/** How a pad is compiled. */
+export const PAD_LINKING: LinkerOptions = { depth: 'values', patchable: false };
+
 export class Linker {
   private readonly units: Units;
   private lastProgram: Program | undefined;
@@ -23,7 +27,7 @@ export class Linker {
   constructor(
     private readonly files: Files,
     language: Language,
-    readonly options: LinkerOptions = { depth: 'values', patchable: false },
+    readonly options: LinkerOptions = PAD_LINKING,
   ) {
     this.units = new Units(files, language, options);
   }
@@ -36,6 +40,11 @@ export class Linker {
   take(file: string, text: string): void {
     this.overlay.set(file, text);
     this.behind = true;
+  }
+
+  /** An expression of a file reports as if it had a mark, from the next link on; undefined for none. */
+  select(selected: ({ file: string } & Selected) | undefined): void {
+    this.units.selected = selected;
   }
 
   get overlay(): Map<string, string> {

@@ -462,6 +462,22 @@ try { count = 3; } catch (error) { (error as Error).message; }
     expect(beside(stacks, 3)[0]).toContain('function climb(n: N): N {');
   });
 
+  test('places stay what they are when a package has set a formatter of stacks and put back what was there', async () => {
+    const lines = [
+      'const before = (Error as any).prepareStackTrace',
+      '(Error as any).prepareStackTrace = (_error: unknown, sites: unknown) => sites',
+      'const holder: { stack?: unknown[] } = {}',
+      'Error.captureStackTrace(holder)',
+      'const sites = holder.stack!.length > 0;',
+      '(Error as any).prepareStackTrace = before',
+      "const place = [4].map((rise) => rise > 2 && /put\\.ts:(\\d+:\\d+)/.exec(new Error('x').stack!)![1])[0]",
+    ];
+    lines[0] += ';';
+    const record = await runPad({ file: join(folder(), 'put.ts'), text: lines.join('\n') });
+    expect(record.errors).toEqual([]);
+    expect(beside(record, 7)).toContain(`'7:${lines[6]!.indexOf('new Error') + 1}'`);
+  });
+
   test('rejections nobody handles are all reported, with their place', async () => {
     const record = await runPad({
       file: join(folder(), 'r.ts'),

@@ -13,7 +13,7 @@ import type { InputData, PadResult, RawStop } from '../wire/runs.js';
 import type { RunSink } from './host.js';
 import { Hosts } from './hosts.js';
 import type { Linked } from './linked.js';
-import { Linker } from './linker.js';
+import { Linker, PAD_LINKING } from './linker.js';
 import { Looks } from './looks.js';
 import type { SessionOptions, SessionParts } from './options.js';
 import { allProblems, recordOfProblems } from './refusal.js';
@@ -21,6 +21,7 @@ import type { Listener } from './records.js';
 import { rehearseLinking } from './rehearsal.js';
 import { Showing } from './showing.js';
 import { newRun, type Run } from './runs.js';
+import type { Selected } from '../syntax/selection.js';
 import { overdueText, stopOf } from './stop.js';
 import { Surroundings } from './surroundings.js';
 import { TestResults } from './test-results.js';
@@ -42,11 +43,11 @@ export class Session {
     readonly options: SessionOptions,
     private readonly parts: SessionParts,
   ) {
-    this.linker = new Linker(parts.files, parts.language);
+    this.linker = new Linker(parts.files, parts.language, { ...PAD_LINKING, pad: options.file });
     this.around = new Surroundings(options, parts);
     this.showing = new Showing(parts.clock);
     this.looks = new Looks(parts.clock);
-    this.hosts = new Hosts(parts);
+    this.hosts = new Hosts(parts, options.alone === true);
     this.turning = new Turning(parts.clock, () => {
       if (!this.closed) this.begin({ reuse: true });
     });
@@ -61,6 +62,11 @@ export class Session {
   /** The record of the last run whose text could be executed. */
   get goodRecord(): PadRecord | undefined {
     return this.showing.records.good;
+  }
+
+  /** An expression reports as if it had a mark, from the next run on; undefined for none. */
+  select(selected: ({ file: string } & Selected) | undefined): void {
+    this.linker.select(selected);
   }
 
   /** The default export of the newest run, where the options ask for it. */

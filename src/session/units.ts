@@ -4,6 +4,7 @@ import type { Depth } from '../instrument/options.js';
 import type { Compiled } from '../instrument/translator.js';
 import { depthProblem, withinDepth } from '../syntax/depth.js';
 import { outlineOf } from '../syntax/outline.js';
+import type { Selected } from '../syntax/selection.js';
 import { parse } from '../syntax/parse.js';
 import { LineTable } from '../syntax/positions.js';
 import { AnvilError } from '../syntax/problems.js';
@@ -13,6 +14,8 @@ import type { Unit } from './module-code.js';
 export interface LinkerOptions {
   depth: Depth;
   patchable: boolean;
+  /** The pad: it takes the names of scripts beside the syntax of modules. */
+  pad?: string;
 }
 
 const MAX_TEXT = 4 * 1024 * 1024;
@@ -20,6 +23,8 @@ const MAX_TEXT = 4 * 1024 * 1024;
 export class Units {
   /** Unsaved texts, by file. */
   readonly overlay = new Map<string, string>();
+  /** The expression that a person has selected, in one file. */
+  selected: ({ file: string } & Selected) | undefined;
   private readonly units = new Map<string, Unit>();
 
   constructor(
@@ -45,7 +50,13 @@ export class Units {
         `${file} has ${(text.length / 1024 / 1024).toFixed(1)} MB of text. Pads and their modules ` +
           'may have up to 4 MB; import larger data with node:fs instead.',
       );
-    const parsed = parse(text, { file, packageType: this.files.packageType(file), settings });
+    const parsed = parse(text, {
+      file,
+      packageType: this.files.packageType(file),
+      settings,
+      written: this.files.written?.(file, text),
+      pad: file === this.options.pad,
+    });
     const unit: Unit = {
       file,
       text,
@@ -84,11 +95,21 @@ export class Units {
 
   /** @param cyclic the module takes part in a cycle */
   compiled(unit: Unit, cyclic: boolean): Compiled {
-    const key = cyclic ? 'cyclic' : 'plain';
+    const selected = this.selected?.file === unit.file ? this.selected : undefined;
+    const key = `${cyclic ? 'cyclic' : 'plain'}${selected ? ` ${selected.start} ${selected.end}` : ''}`;
     let compiled = unit.compiled.get(key);
     if (!compiled) {
       const { translator } = this.language;
-      compiled = withinDepth(() => compile(unit.outline!, { ...this.options, form: 'linked', translator, cyclic }));
+      compiled = withinDepth(() =>
+        compile(unit.outline!, {
+          ...this.options,
+          form: 'linked',
+          translator,
+          cyclic,
+          pad: unit.file === this.options.pad,
+          selected,
+        }),
+      );
       unit.compiled.set(key, compiled);
     }
     return compiled;

@@ -17,6 +17,8 @@ export interface Mark {
   role: Role;
   /** The name that a nameless function would get from its place. */
   givenName: string | undefined;
+  /** It is no comment: a person has selected the expression. */
+  selected?: true;
 }
 
 export type Role =

@@ -50,6 +50,7 @@ export function outlineOf(parsed: Parsed): Outline {
     functions: [],
     classes: [],
     statements: [],
+    asked: new Set(),
     references: [],
     topLevel: new Map(),
     topLevelAwait: false,

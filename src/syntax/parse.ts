@@ -7,6 +7,7 @@ import { depthProblem, isTooDeep } from './depth.js';
 import type { Node } from './node.js';
 import type { Problem } from './problems.js';
 import type { ProjectSettings } from './settings.js';
+import type { Written } from './written.js';
 
 export type Language = 'js' | 'jsx' | 'ts' | 'tsx';
 /** How a file executes: as an ES module, or as a CommonJS script (sloppy unless it says otherwise). */
@@ -20,10 +21,14 @@ export interface Parsed {
   /** A script that is written with `import` and `export`, which a compiler turns into `require` and `exports`. */
   interop: boolean;
   settings: ProjectSettings | undefined;
+  /** A module only because it is a pad: to the project it is a script. */
+  onlyAsPad?: true;
   /** The program, or null when the text does not parse. */
   program: Node | null;
   comments: Node[];
   problems: Problem[];
+  /** What a person wrote, where the text was made of that by other tools. */
+  written?: Written | undefined;
   /** True when the parser gave up: there may be more errors behind the first. */
   fatal: boolean;
 }
@@ -41,10 +46,14 @@ export type PackageType = 'module' | 'commonjs' | undefined;
 
 export interface ParseOptions {
   file: string;
+  /** It is the pad itself, and no module of a project that one imports. */
+  pad?: boolean;
   /** `type` of the nearest `package.json`; decides for `.js` and `.ts` as it does in Node. */
   packageType?: PackageType;
   /** What the project's settings say; undefined where it has none. */
   settings?: ProjectSettings | undefined;
+  /** The text was made of this by other tools: it is a module of plain JavaScript, whatever its file is called. */
+  written?: Written | undefined;
 }
 
 const MODULE_SYNTAX = /^(Import|Export|TSExportAssignment)/;
@@ -76,10 +85,12 @@ export function parse(text: string, options: ParseOptions): Parsed {
 }
 
 function parseAs(text: string, options: ParseOptions): Parsed {
-  const { file, packageType, settings } = options;
+  const { file, packageType, settings, written } = options;
+  if (written) return { ...attempt(text, file, 'js', 'module', undefined), written };
   const language = languageOf(file);
   const compiled = language !== 'js';
   const fixed = fixedGoal(file, packageType, compiled ? settings : undefined);
+  if (fixed === 'script' && options.pad) return padOfScripts(text, options);
   if (fixed === 'script' && compiled) return compiledScript(text, file, language, settings);
   if (fixed !== undefined) return attempt(text, file, language, fixed, settings);
 
@@ -101,6 +112,19 @@ function compiledScript(text: string, file: string, language: Language, settings
     }
   }
   return attempt(text, file, language, 'script', settings);
+}
+
+/** A pad where files are scripts; one with pasted code that only a module may have runs as a module all the same. */
+function padOfScripts(text: string, { file, settings }: ParseOptions): Parsed {
+  const language = languageOf(file);
+  const asScript =
+    language === 'js'
+      ? attempt(text, file, language, 'script', settings)
+      : compiledScript(text, file, language, settings);
+  if (asScript.goal === 'script' && asScript.problems.length === 0) return asScript;
+  if (!/\b(import|export|await)\b/.test(text)) return asScript;
+  const asModule = asScript.goal === 'module' ? asScript : attempt(text, file, language, 'module', settings);
+  return asModule.program !== null && asModule.problems.length === 0 ? { ...asModule, onlyAsPad: true } : asScript;
 }
 
 const IMPORT_EXPORT = /^(ImportDeclaration|Export)/;

@@ -12,6 +12,12 @@ export interface Problem {
   end: number;
 }
 
+/** Something said beside a line about code that runs. */
+export interface Remark extends Problem {
+  /** It stands behind everything else. */
+  quiet?: true;
+}
+
 /**
  * The family of errors this package throws.
  *
@@ -59,4 +65,7 @@ export type ErrorCode =
   | 'E_INSTALL'
   | 'E_SIZE'
   | 'E_NO_BROWSER'
-  | 'E_NO_RESULT';
+  | 'E_NO_RESULT'
+  | 'E_EXISTS'
+  | 'E_TEMPLATE'
+  | 'E_CANNOT_TRY';

@@ -175,7 +175,7 @@ export function pendingItems(record: PadRecord, file: string, until: number): { 
     const text = timer.repeats
       ? `every ${durationText(timer.delay)}, ${timer.fired} so far`
       : `due ${durationText(timer.delay)} after ${durationText(Math.max(0, timer.since))}`;
-    items.push({ line: timer.frame.line, item: { kind: 'wait', text: `⏱ ${text}`, title: `a timer: ${text}` } });
+    items.push({ line: timer.frame.line, item: { kind: 'wait', text: `timer ${text}`, title: `a timer: ${text}` } });
   }
   return items;
 }

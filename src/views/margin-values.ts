@@ -5,6 +5,7 @@ import type { PadRecord } from '../record/record.js';
 import { valueText } from '../runtime/text.js';
 import { verbOf } from '../syntax/verbs/index.js';
 import type { Value } from '../wire/value.js';
+import { cutDigits, decimalsFor, numberText } from './digits.js';
 import { ageText } from './duration.js';
 import type { MarginItem } from './margin-item.js';
 import { badRequestsIn, requestText } from './requests.js';
@@ -56,7 +57,10 @@ export function valueItems(
   live = false,
 ): MarginItem[] {
   const shown = histories.filter(
-    (history) => history.kind !== 'stage' && worthShowing(history, testLines.has(history.range.start.line)),
+    (history) =>
+      history.kind !== 'stage' &&
+      history.kind !== 'mark' &&
+      worthShowing(history, testLines.has(history.range.start.line)),
   );
   if (shown.length === 0) return [];
   const depth = (history: History): number => history.within;
@@ -75,7 +79,7 @@ export function valueItems(
   const named = chosen.length > 1;
   return chosen.slice(0, 6).map((history) => {
     const withName = history.name !== '' && (named ? isNamed(history) : ALWAYS_NAMED.has(history.kind));
-    return live && !then ? liveItem(history, withName, named) : (then ? momentItem : seriesItem)(history, withName);
+    return live && !then ? liveItem(history, withName) : (then ? momentItem : seriesItem)(history, withName);
   });
 }
 
@@ -188,9 +192,9 @@ function momentItem(history: History, named: boolean): MarginItem {
 }
 
 /** The value of a program that runs on: what it is now, and how it came there. */
-function liveItem(history: History, named: boolean, among: boolean): MarginItem {
+function liveItem(history: History, named: boolean): MarginItem {
   const { length, visits } = history;
-  const last = short(history.at(length - 1).value, 120, among);
+  const last = short(history.at(length - 1).value, 120);
   const item: MarginItem = {
     kind: 'value',
     text: `${named ? `${history.name} ` : ''}${last}`,
@@ -205,19 +209,22 @@ function liveItem(history: History, named: boolean, among: boolean): MarginItem 
 
 function seriesItem(history: History, named: boolean): MarginItem {
   const { length, visits } = history;
-  const texts =
-    length <= 4 ? history.samples.map((sample) => short(sample.value, length === 1 ? 160 : 48, length > 1)) : [];
+  const told = (length <= 4 ? [...Array(length).keys()] : [0, 1, 2, length - 1]).map((i) => history.at(i).value);
+  const range = length > 4 ? rangeOf(history) : undefined;
+  const ends = range ? [range.low, range.high].map((end): Value => ({ type: 'number', text: String(end) })) : [];
+  const decimals = length === 1 ? undefined : decimalsFor([...told, ...ends]);
+  const texts = told.map((value, i) =>
+    short(value, length === 1 ? 160 : length <= 4 || i === 3 ? 48 : 32, value.type === 'number' ? decimals : undefined),
+  );
   let text: string;
   const same = length > 1 && length === visits && length <= 4096 && allEqual(history);
   if (same) text = short(history.at(0).value, 48);
   else if (length <= 4) text = texts.join(' · ');
-  else
-    text =
-      `${[0, 1, 2].map((i) => short(history.at(i).value, 32, true)).join(' · ')} ` +
-      `… ${short(history.at(length - 1).value, 48, true)}`;
+  else text = `${texts.slice(0, 3).join(' · ')} … ${texts[3]!}`;
   if (named) text = `${history.name} ${text}`;
   const item: MarginItem = { kind: 'value', text, title: titleOf(history) };
   if (same || visits > length || length > 4) item.count = `×${visits.toLocaleString('en-US')}`;
+  if (!same && range && decimals !== undefined) item.count += rangeText(history, range, decimals);
   if (!same && length > 2) {
     const series = seriesOf(history, 32);
     if (series) item.series = series;
@@ -225,18 +232,43 @@ function seriesItem(history: History, named: boolean): MarginItem {
   return item;
 }
 
+interface Spread {
+  low: number;
+  high: number;
+}
+
+/** The least and the greatest of a history of numbers; undefined where one is none. */
+function rangeOf(history: History): Spread | undefined {
+  let low = Infinity;
+  let high = -Infinity;
+  for (let i = 0; i < history.length; i++) {
+    const { value } = history.at(i);
+    const number = Number(value.text);
+    if (value.type !== 'number' || !Number.isFinite(number)) return undefined;
+    low = Math.min(low, number);
+    high = Math.max(high, number);
+  }
+  return { low, high };
+}
+
+/** The range of a series that its first and last value do not tell; `about` where not every visit was sampled. */
+function rangeText(history: History, { low, high }: Spread, decimals: number): string {
+  const first = Number(history.at(0).value.text);
+  const last = Number(history.at(history.length - 1).value.text);
+  if (Math.min(first, last) === low && Math.max(first, last) === high) return '';
+  const about = history.length < history.visits ? 'about ' : '';
+  return `, ${about}${numberText(low, decimals)} … ${numberText(high, decimals)}`;
+}
+
 function allEqual(history: History): boolean {
-  const first = short(history.at(0).value, 200);
-  for (let i = 1; i < history.length; i++) if (short(history.at(i).value, 200) !== first) return false;
+  const first = valueText(history.at(0).value, 200);
+  for (let i = 1; i < history.length; i++) if (valueText(history.at(i).value, 200) !== first) return false;
   return true;
 }
 
-/** @param among one of several: the digits of a long fraction are cut, and the cut is shown */
-function short(value: Value, limit: number, among = false): string {
-  const text = valueText(value, limit);
-  return among && value.type === 'number' && text.length > 9 && /^-?\d{1,6}\.\d+$/.test(text)
-    ? `${text.slice(0, 8)}…`
-    : text;
+/** @param decimals that a number keeps; those of a series keep the same */
+function short(value: Value, limit: number, decimals?: number): string {
+  return valueText(cutDigits(value, decimals), limit);
 }
 
 function titleOf(history: History): string {

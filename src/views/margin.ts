@@ -48,8 +48,17 @@ function liveTitle(report: LineReport): string {
   return report.hits > 0 || report.state === 'never' ? `${title} since it is observed` : title;
 }
 
-/** All lines of a file that have something to show, by zero-based line. */
-export function linesView(record: PadRecord, file: string = record.file, until = Infinity): Map<number, LineView> {
+/**
+ * All lines of a file that have something to show, by zero-based line.
+ *
+ * @param wants lines whose values are wanted; of others only states, errors and tests are told
+ */
+export function linesView(
+  record: PadRecord,
+  file: string = record.file,
+  until = Infinity,
+  wants?: (line: number) => boolean,
+): Map<number, LineView> {
   const views = new Map<number, LineView>();
   const at = (line: number): LineView => {
     let view = views.get(line);
@@ -102,16 +111,17 @@ export function linesView(record: PadRecord, file: string = record.file, until =
   const controls = controlItems(record, file);
   for (const { line, item } of controls) if (item.kind === 'gate') at(line).items.push(item);
   for (const item of pendingItems(record, file, until)) at(item.line).items.push(item.item);
-  for (const note of record.program.files.find((one) => one.file === file)?.notes ?? []) {
-    const lines = record.program.files.find((one) => one.file === file)!.lines;
-    at(lines.lineAt(note.start)).items.push({ kind: 'note', text: note.message, title: note.message });
-  }
+  const { notes = [], lines } = record.program.files.find((one) => one.file === file) ?? {};
+  const remark = ({ start, message }: { start: number; message: string }): void => {
+    at(lines!.lineAt(start)).items.push({ kind: 'note', text: message, title: message });
+  };
+  for (const note of notes) if (!note.quiet) remark(note);
   const testLines = new Set(record.tests.filter((test) => test.file === file).map((test) => test.line));
   const held = executed ? marksThatHold(record, file) : new Map<number, string>();
   if (executed) {
     for (const item of callItems(record, file, until)) at(item.line).items.push(item.item);
-    for (const [line, histories] of historiesByLine(record, file, until)) {
-      const marks = histories.filter((history) => history.mark);
+    for (const [line, histories] of historiesByLine(record, file, until, wants)) {
+      const marks = histories.filter((history) => history.mark && !history.mark.selected);
       if (marks.length === 0 && held.has(line)) continue;
       // What a person asked for stands instead of what is shown unasked.
       const items =
@@ -130,6 +140,7 @@ export function linesView(record: PadRecord, file: string = record.file, until =
     view.items.push({ kind: 'value', text, title: `${expression} did not hold on any visit` });
   }
   // What only adds to a value comes after it.
+  for (const note of notes) if (note.quiet) remark(note);
   for (const { line, item } of controls) if (item.kind !== 'gate') at(line).items.push(item);
   return views;
 }

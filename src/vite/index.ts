@@ -8,7 +8,6 @@ import { relative, sep } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { buildSync } from 'esbuild';
 import type { DevEnvironment, EnvironmentModuleNode, Plugin, ViteDevServer } from 'vite';
-import { NodeFiles } from '../hosts/node/files.js';
 import { nodeLanguage } from '../hosts/node/language.js';
 import { Saves } from '../hosts/node/saved-files.js';
 import { mapOf } from '../instrument/source-map.js';
@@ -16,6 +15,8 @@ import { LiveSession } from '../session/live/session.js';
 import { registerTarget, type RegisteredTarget } from '../server/register-target.js';
 import { checkName, freeName } from '../server/targets.js';
 import { AnvilError } from '../syntax/problems.js';
+import { componentsPlugin, drawAgain, isComponent, keepsState, MadeFiles, servedComponent } from './components.js';
+import type { PageServer } from './page-guest.js';
 import { servePages } from './pages.js';
 import { resolveForPage, servedCode } from './served.js';
 
@@ -26,26 +27,33 @@ export interface UsherAnvilOptions {
   log?: (line: string, details: readonly string[]) => void;
   /** Name among the targets; by default that of the project's folder. `false` keeps it to itself. */
   name?: string | false;
+  /** It was put beside the plugins of the project by the command that started the server, and gives way to theirs. */
+  added?: boolean;
 }
 
 /** Address of the page's side, which every instrumented module imports first. */
 const PAGE = '/@usher-anvil/page';
 
-export default function usherAnvil(options: UsherAnvilOptions = {}): Plugin {
+export default function usherAnvil(options: UsherAnvilOptions = {}): Plugin[] {
   let root = '';
   let server: ViteDevServer | undefined;
   let environment: DevEnvironment | undefined;
   let page: { code: string; map: string } | undefined;
   let registered: RegisteredTarget | undefined;
-  const session = new LiveSession('', { files: new NodeFiles(), language: nodeLanguage });
+  /** The project has the plugin itself. */
+  let gaveWay = false;
+  let keeps = false;
+  const files = new MadeFiles();
+  const session = new LiveSession('', { files, language: nodeLanguage });
   /** Files that pages may have loaded. */
   const known = new Set<string>();
   const saves = new Saves((files) => void session.changed(files));
 
-  const takesPart = (file: string): boolean =>
-    /\.(?:[cm]?js|m?ts)$/.test(file) &&
+  const isOwn = (file: string): boolean =>
+    !gaveWay &&
     !file.includes(`${sep}node_modules${sep}`) &&
     (options.include ? options.include(file) : file.startsWith(root));
+  const takesPart = (file: string): boolean => /\.(?:[cm]?js|m?ts)$/.test(file) && !isComponent(file) && isOwn(file);
   const say = (file: string, text: string, details: readonly string[] = []): void => {
     const line = `${relative(root, file)}  ${text}`;
     if (options.log) options.log(line, details);
@@ -54,26 +62,38 @@ export default function usherAnvil(options: UsherAnvilOptions = {}): Plugin {
 
   session.onEvent(({ kind, file, text, details, typed }) => {
     // What a person is in the middle of typing is answered in the window where it is typed.
-    if (!typed || kind !== 'refused') say(file || root, text, details);
+    if (typed && kind === 'refused') return;
+    const seen = kind === 'patched' && environment ? drawAgain(environment, file, keeps) : '';
+    say(file || root, `${text}${seen}`, details);
   });
 
-  return {
+  /** Instruments a module, and has it import the page's side first. */
+  const serve = (id: string, code: string): { code: string; map: never } | undefined => {
+    // What cannot be parsed is said by the server, in the page.
+    const served = session.serve(id, code);
+    if (served?.format !== 'module') return undefined;
+    known.add(id);
+    return { code: `import ${JSON.stringify(PAGE)};${served.code}`, map: mapOf(served.compiled, code) as never };
+  };
+
+  const scripts: Plugin = {
     name: 'usher-anvil',
     apply: 'serve',
     enforce: 'pre',
     configResolved(config) {
+      const same = config.plugins.filter(({ name }) => name === 'usher-anvil');
+      if (options.added && same.length > 1) gaveWay = true;
+      keeps = keepsState(config.plugins);
       root = config.root;
       session.file = root;
     },
     async configureServer(made) {
+      if (gaveWay) return;
       server = made;
       environment = made.environments.client;
       servePages(environment.hot, {
         session,
-        server: {
-          resolve: (specifier, from) => resolveForPage(environment, root, takesPart, specifier, from),
-          printed: (code) => servedCode(environment, code),
-        },
+        server: pageServer(environment, root, takesPart),
         warn: (text) => server?.config.logger.warn(text),
         refresh: () => registered?.refresh(),
       });
@@ -94,12 +114,8 @@ export default function usherAnvil(options: UsherAnvilOptions = {}): Plugin {
       return (page ??= pageText());
     },
     transform(code, id) {
-      if (id === PAGE || this.environment?.name !== 'client' || id.includes('?') || !takesPart(id)) return undefined;
-      // What cannot be parsed is said by the server, in the page.
-      const served = session.serve(id, code);
-      if (served?.format !== 'module') return undefined;
-      known.add(id);
-      return { code: `import ${JSON.stringify(PAGE)};${served.code}`, map: mapOf(served.compiled, code) as never };
+      if (id === PAGE || this.environment?.name !== 'client' || id.includes('?')) return undefined;
+      return takesPart(id) ? serve(id, code) : undefined;
     },
     hotUpdate: {
       order: 'pre',
@@ -112,6 +128,21 @@ export default function usherAnvil(options: UsherAnvilOptions = {}): Plugin {
         return [];
       },
     },
+  };
+
+  return [scripts, componentsPlugin({ isOwn, files, serve, known, say })];
+}
+
+/** Where pages load modules from, and what they get. */
+function pageServer(
+  environment: DevEnvironment,
+  root: string,
+  takesPart: (file: string) => boolean,
+): Omit<PageServer, 'left'> {
+  return {
+    resolve: (specifier, from) => resolveForPage(environment, root, takesPart, specifier, from),
+    printed: (code) =>
+      isComponent(code.file) ? Promise.resolve(servedComponent(environment, code)) : servedCode(environment, code),
   };
 }
 

@@ -1,19 +1,18 @@
 /** All commands in one searchable list; each is also a key where it has one. */
 import { useEffect, useMemo, useRef, useState } from 'react';
 import type { State } from './state.js';
+import type { Command } from './command.js';
+import { evaluateHere } from './evaluate.js';
+import { fileCommands, saveFile, tryHere } from './file-commands.js';
+import { selectionCommands } from './selection-commands.js';
+import { panelCommands } from './panel-commands.js';
 import type { Store } from './store.js';
-
-export interface Command {
-  name: string;
-  key?: string;
-  run(): void;
-}
 
 /** What can be done to a program that runs on. */
 function liveCommands(store: Store, state: State): Command[] {
   return [
     { name: 'Save', key: 'Ctrl+S', run: () => store.save() },
-    { name: 'Evaluate the selection or the statement here', key: 'Ctrl+Enter', run: () => void store.evaluateHere() },
+    { name: 'Evaluate the selection or the statement here', key: 'Ctrl+Enter', run: () => void evaluateHere(store) },
     {
       name: 'Look into the function of this line',
       key: 'Ctrl+I',
@@ -23,11 +22,14 @@ function liveCommands(store: Store, state: State): Command[] {
     { name: 'Take the last change back', key: 'Ctrl+Alt+Z', run: () => store.undo() },
     { name: 'Run the statements of this file that wait', key: 'Ctrl+Alt+R', run: () => store.runWaiting() },
     { name: 'Forget what was printed and what went wrong', key: 'Ctrl+Alt+D', run: () => store.execute() },
+    { name: 'Try the function at the cursor in a pad of its own', key: 'Ctrl+Alt+N', run: () => tryHere(store) },
+    ...selectionCommands(store, state),
+    ...panelCommands(store, state),
     { name: 'Go to the next error', key: 'F8', run: () => nextError(store) },
-    { name: 'Show the console', key: 'Ctrl+Alt+1', run: () => store.set({ tab: 'console' }) },
-    { name: 'Show the errors', key: 'Ctrl+Alt+2', run: () => store.set({ tab: 'errors' }) },
-    { name: 'Show the changes', key: 'Ctrl+Alt+3', run: () => store.set({ tab: 'changes' }) },
-    { name: 'Show the tape', key: 'Ctrl+Alt+4', run: () => store.set({ tab: 'tape' }) },
+    { name: 'Show the console', key: 'Ctrl+Alt+1', run: () => store.showTab('console') },
+    { name: 'Show the errors', key: 'Ctrl+Alt+2', run: () => store.showTab('errors') },
+    { name: 'Show the changes', key: 'Ctrl+Alt+3', run: () => store.showTab('changes') },
+    { name: 'Show the tape', key: 'Ctrl+Alt+4', run: () => store.showTab('tape') },
     { name: 'Enter code at the prompt', key: 'Ctrl+Alt+P', run: () => store.showPrompt() },
     { name: state.types ? 'Do not check types' : 'Check types', key: 'Ctrl+Alt+Y', run: () => store.toggleTypes() },
     { name: 'To the visit before of the value under the cursor', key: 'Alt+,', run: () => store.step(-1) },
@@ -43,7 +45,7 @@ function liveCommands(store: Store, state: State): Command[] {
 export function commandsOf(store: Store, state: State): Command[] {
   if (state.live) return liveCommands(store, state);
   const list: Command[] = [
-    { name: 'Save', key: 'Ctrl+S', run: () => store.save() },
+    { name: 'Save', key: 'Ctrl+S', run: () => saveFile(store) },
     { name: 'Execute again', key: 'Ctrl+Enter', run: () => store.execute() },
     { name: 'Execute at each edit', run: () => store.setWhen('edit') },
     { name: 'Execute when saved', run: () => store.setWhen('save') },
@@ -59,13 +61,16 @@ export function commandsOf(store: Store, state: State): Command[] {
       key: 'Ctrl+I',
       run: () => store.inspect(store.editor?.currentLine() ?? 0),
     },
+    ...fileCommands(store, state),
+    ...selectionCommands(store, state),
+    ...panelCommands(store, state),
     { name: 'Go to the next error', key: 'F8', run: () => nextError(store) },
-    { name: 'Show the console', key: 'Ctrl+Alt+1', run: () => store.set({ tab: 'console' }) },
-    { name: 'Show the errors', key: 'Ctrl+Alt+2', run: () => store.set({ tab: 'errors' }) },
-    { name: 'Show the tests', key: 'Ctrl+Alt+3', run: () => store.set({ tab: 'tests' }) },
-    { name: 'Show the tape', key: 'Ctrl+Alt+4', run: () => store.set({ tab: 'tape' }) },
-    { name: 'Show the requests', key: 'Ctrl+Alt+6', run: () => store.set({ tab: 'requests' }) },
-    { name: 'Show what is pending', key: 'Ctrl+Alt+7', run: () => store.set({ tab: 'pending' }) },
+    { name: 'Show the console', key: 'Ctrl+Alt+1', run: () => store.showTab('console') },
+    { name: 'Show the errors', key: 'Ctrl+Alt+2', run: () => store.showTab('errors') },
+    { name: 'Show the tests', key: 'Ctrl+Alt+3', run: () => store.showTab('tests') },
+    { name: 'Show the tape', key: 'Ctrl+Alt+4', run: () => store.showTab('tape') },
+    { name: 'Show the requests', key: 'Ctrl+Alt+6', run: () => store.showTab('requests') },
+    { name: 'Show what is pending', key: 'Ctrl+Alt+7', run: () => store.showTab('pending') },
     { name: 'Paste or choose the data that input reads', key: 'Ctrl+Alt+I', run: () => store.set({ pasting: true }) },
     { name: 'Open the first closed gate', key: 'Ctrl+Alt+G', run: () => openGate(store) },
     { name: 'Write the dials into the source', key: 'Ctrl+Alt+W', run: () => store.writeDials() },
@@ -115,7 +120,7 @@ function nextError(store: Store): void {
   if (errors.length === 0) return;
   const line = store.editor?.currentLine() ?? -1;
   const next = errors.find((error) => error.at.file === store.state.file && error.at.line > line) ?? errors[0]!;
-  store.set({ tab: 'errors' });
+  store.showTab('errors');
   store.goTo(next.at.file, next.at.line, next.at.character);
 }
 

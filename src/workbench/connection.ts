@@ -21,8 +21,12 @@ export class Connection {
   }
 
   private open(): void {
-    const token = new URLSearchParams(location.search).get('token') ?? '';
-    const socket = new WebSocket(`ws://${location.host}/window?token=${encodeURIComponent(token)}`);
+    const given = new URLSearchParams(location.search);
+    const asked = new URLSearchParams({ token: given.get('token') ?? '' });
+    // A live program in place of the folder.
+    const program = given.get('program');
+    if (program !== null) asked.set('program', program);
+    const socket = new WebSocket(`ws://${location.host}/window?${asked.toString()}`);
     this.socket = socket;
     socket.onopen = () => {
       this.retry = 250;

@@ -8,6 +8,8 @@ import { Tape } from './tape.js';
 import { ChangeList, Prompt } from './prompt.js';
 import { PendingList, RequestList } from './requests.js';
 import { TestList } from './tests.js';
+import { dockIsOpen } from './panel-commands.js';
+import { Border, PanelTools } from './panels.js';
 import type { DockTab, State } from './state.js';
 import type { Store } from './store.js';
 
@@ -52,50 +54,62 @@ export function Dock({ store, state }: { store: Store; state: State }) {
   const kept = state.good ?? record;
   const tabs = TABS.filter(({ id }) => (state.live ? LIVE_TABS.includes(id) : id !== 'changes' && id !== 'prompt'));
   const old = record?.stale === true && state.good !== undefined;
+  const isOpen = dockIsOpen(state);
   return (
     <footer>
-      <nav role="tablist" aria-label="Dock">
-        {tabs.map(({ id, label }, index) => (
-          <button
-            key={id}
-            role="tab"
-            id={`tab-${id}`}
-            aria-selected={tab === id}
-            aria-controls="dock"
-            tabIndex={tab === id ? 0 : -1}
-            className={id === 'errors' && (record?.errors.length ?? 0) > 0 ? 'fail' : ''}
-            onClick={() => store.set({ tab: id })}
-            onKeyDown={(event) => {
-              const step = event.key === 'ArrowRight' ? 1 : event.key === 'ArrowLeft' ? -1 : 0;
-              if (step === 0) return;
-              const next = tabs[(index + step + tabs.length) % tabs.length]!.id;
-              store.set({ tab: next });
-              document.getElementById(`tab-${next}`)?.focus();
-            }}
-          >
-            {label(record, state)}
-          </button>
-        ))}
+      {isOpen ? <Border store={store} state={state} panel="dock" /> : null}
+      <div className="tabs">
+        <div className="tab-list" role="tablist" aria-label="Dock">
+          {tabs.map(({ id, label }, index) => (
+            <button
+              key={id}
+              role="tab"
+              id={`tab-${id}`}
+              aria-selected={isOpen && tab === id}
+              aria-controls={isOpen ? 'dock' : undefined}
+              tabIndex={tab === id ? 0 : -1}
+              className={id === 'errors' && (record?.errors.length ?? 0) > 0 ? 'fail' : ''}
+              onClick={() => store.showTab(id)}
+              onKeyDown={(event) => {
+                const step = event.key === 'ArrowRight' ? 1 : event.key === 'ArrowLeft' ? -1 : 0;
+                if (step === 0) return;
+                const next = tabs[(index + step + tabs.length) % tabs.length]!.id;
+                store.showTab(next);
+                document.getElementById(`tab-${next}`)?.focus();
+              }}
+            >
+              {label(record, state)}
+            </button>
+          ))}
+        </div>
         {old && tab !== 'errors' ? <span className="dim">of the last text that ran</span> : null}
-      </nav>
-      <div
-        id="dock"
-        role="tabpanel"
-        aria-labelledby={`tab-${tab}`}
-        className={`list${old && tab !== 'errors' ? ' old' : ''}`}
-        tabIndex={0}
-      >
-        {tab === 'console' ? (
-          <ConsoleList store={store} state={state} entries={kept?.console ?? []} omitted={kept?.consoleOmitted ?? 0} />
-        ) : null}
-        {tab === 'errors' ? <ErrorList store={store} state={state} errors={record?.errors ?? []} /> : null}
-        {tab === 'requests' ? <RequestList store={store} state={state} requests={kept?.requests ?? []} /> : null}
-        {tab === 'pending' ? <PendingList store={store} state={state} pending={kept?.pending ?? []} /> : null}
-        {tab === 'changes' ? <ChangeList store={store} state={state} /> : null}
-        {tab === 'prompt' ? <Prompt store={store} state={state} /> : null}
-        {tab === 'tape' ? <Tape store={store} state={state} /> : null}
-        {tab === 'tests' ? <TestList store={store} state={state} tests={kept?.tests ?? []} /> : null}
+        {isOpen ? <PanelTools store={store} state={state} panel="dock" /> : null}
       </div>
+      {isOpen ? (
+        <div
+          id="dock"
+          role="tabpanel"
+          aria-labelledby={`tab-${tab}`}
+          className={`list${old && tab !== 'errors' ? ' old' : ''}`}
+          tabIndex={0}
+        >
+          {tab === 'console' ? (
+            <ConsoleList
+              store={store}
+              state={state}
+              entries={kept?.console ?? []}
+              omitted={kept?.consoleOmitted ?? 0}
+            />
+          ) : null}
+          {tab === 'errors' ? <ErrorList store={store} state={state} errors={record?.errors ?? []} /> : null}
+          {tab === 'requests' ? <RequestList store={store} state={state} requests={kept?.requests ?? []} /> : null}
+          {tab === 'pending' ? <PendingList store={store} state={state} pending={kept?.pending ?? []} /> : null}
+          {tab === 'changes' ? <ChangeList store={store} state={state} /> : null}
+          {tab === 'prompt' ? <Prompt store={store} state={state} /> : null}
+          {tab === 'tape' ? <Tape store={store} state={state} /> : null}
+          {tab === 'tests' ? <TestList store={store} state={state} tests={kept?.tests ?? []} /> : null}
+        </div>
+      ) : null}
     </footer>
   );
 }

@@ -2,7 +2,16 @@
 import { closeBrackets, closeBracketsKeymap } from '@codemirror/autocomplete';
 import { defaultKeymap, history, historyKeymap, indentWithTab } from '@codemirror/commands';
 import { javascript } from '@codemirror/lang-javascript';
-import { bracketMatching, HighlightStyle, indentOnInput, indentUnit, syntaxHighlighting } from '@codemirror/language';
+import {
+  bracketMatching,
+  codeFolding,
+  foldGutter,
+  foldKeymap,
+  HighlightStyle,
+  indentOnInput,
+  indentUnit,
+  syntaxHighlighting,
+} from '@codemirror/language';
 import { highlightSelectionMatches, searchKeymap } from '@codemirror/search';
 import { EditorState, type Extension, Transaction } from '@codemirror/state';
 import {
@@ -12,10 +21,14 @@ import {
   highlightActiveLineGutter,
   keymap,
   lineNumbers,
+  placeholder,
 } from '@codemirror/view';
 import { tags } from '@lezer/highlight';
+import { assistance } from './assist.js';
+import { below, linesBelow, showBelow } from './below.js';
+import { selection } from './selection.js';
 import { hoverCard } from './hover.js';
-import { measureRoom, showBeside, showRecord, surroundings } from './margin-extension.js';
+import { dimRecord, fitAgain, measureRoom, showBeside, showRecord, surroundings } from './margin-extension.js';
 import type { EditorPort } from './state.js';
 import type { Store } from './store.js';
 
@@ -56,9 +69,18 @@ function stateOf(store: Store, file: string, text: string, shared: Extension): E
         return false;
       }),
       EditorView.cspNonce.of(nonce),
+      EditorView.updateListener.of(({ view, viewportChanged, docChanged }) => {
+        if (viewportChanged && !docChanged) sees(view, store);
+      }),
       surroundings((line) => store.inspect(line)),
+      below(store),
+      assistance(store),
+      selection(store),
+      placeholder('Type here: an untitled pad. It runs as you type.'),
       hoverCard(store),
       lineNumbers(),
+      codeFolding({ placeholderText: '…' }),
+      foldGutter({ openText: '⌄', closedText: '›' }),
       history(),
       drawSelection(),
       indentOnInput(),
@@ -71,15 +93,28 @@ function stateOf(store: Store, file: string, text: string, shared: Extension): E
       syntaxHighlighting(colours),
       languageOf(file),
       EditorState.tabSize.of(2),
-      keymap.of([...closeBracketsKeymap, ...defaultKeymap, ...searchKeymap, ...historyKeymap, indentWithTab]),
+      keymap.of([
+        ...closeBracketsKeymap,
+        ...defaultKeymap,
+        ...searchKeymap,
+        ...historyKeymap,
+        ...foldKeymap,
+        indentWithTab,
+      ]),
       EditorView.contentAttributes.of({
         'aria-label': 'Pad',
+        tabindex: '0',
         spellcheck: 'false',
         autocapitalize: 'off',
         autocorrect: 'off',
       }),
     ],
   });
+}
+
+/** Lines on the screen: of a long text their values come first. */
+function sees({ state, viewport }: EditorView, store: Store): void {
+  store.sees(state.doc.lineAt(viewport.from).number - 1, state.doc.lineAt(viewport.to).number);
 }
 
 /** Puts an editor into `parent` and joins it to the store. */
@@ -104,6 +139,16 @@ export function mountEditor(parent: HTMLElement, store: Store): () => void {
     sending: undefined,
     begin(file, text, shared) {
       view.setState(stateOf(store, file, text, shared));
+      sees(view, store);
+    },
+    showBelow(line, values) {
+      view.dispatch({ effects: showBelow.of({ line, values }) });
+    },
+    linesBelow: () => linesBelow(view.state),
+    resume(state) {
+      view.setState(state);
+      sees(view, store);
+      view.dispatch({ effects: dimRecord.of(null) });
     },
     setRecord(record) {
       view.dispatch({ effects: showRecord.of(record) });
@@ -133,13 +178,15 @@ export function mountEditor(parent: HTMLElement, store: Store): () => void {
     setBeside(line, item) {
       view.dispatch({ effects: showBeside.of({ line, item }) });
     },
+    selectedLines: () => {
+      const { from, to } = view.state.selection.main;
+      return { from: view.state.doc.lineAt(from).number - 1, to: view.state.doc.lineAt(to).number - 1 };
+    },
     currentLine: () => view.state.doc.lineAt(view.state.selection.main.head).number - 1,
   };
   store.joinEditor(port);
   const resized = new ResizeObserver(() => {
-    measureRoom(view);
-    // The room behind the lines has changed.
-    if (store.state.record) port.setRecord(store.state.record);
+    if (measureRoom(view)) view.dispatch({ effects: fitAgain.of(null) });
   });
   resized.observe(view.scrollDOM);
   view.focus();

@@ -2,6 +2,7 @@
 import { hoverTooltip, tooltips } from '@codemirror/view';
 import type { Extension } from '@codemirror/state';
 import type { StageMessage } from '../server/protocol.js';
+import { describe } from './assist.js';
 import type { Hovered } from './state.js';
 import type { Store } from './store.js';
 
@@ -13,21 +14,60 @@ export function hoverCard(store: Store): Extension {
     hoverTooltip(
       async (view, position) => {
         const line = view.state.doc.lineAt(position);
-        const found = await store.hover(line.number - 1, position - line.from);
+        // A value does not wait for what types say: that is added when it comes.
+        const types = store.assist(position, 'about');
+        const ask = (): Promise<Hovered | undefined> => store.hover(line.number - 1, position - line.from);
+        const found = await ask();
         // The values behind a line say what they are by themselves.
         if (document.querySelector('.margin:hover')) return null;
-        if (!found || (found.text === '' && found.stages.length === 0)) return null;
-        return { pos: position, above: true, create: () => ({ dom: card(found, store) }) };
+        if (!hasValue(found) && !(await types)?.about) return null;
+        const dom = emptyCard();
+        let about: HTMLElement | undefined;
+        let shown = '';
+        const fill = (now: Hovered | undefined): void => {
+          // What is the same stays, with what a person has selected in it.
+          if (shown === (shown = JSON.stringify(now) ?? '')) return;
+          dom.replaceChildren(...(hasValue(now) ? cardParts(now, store) : []), ...(about ? [about] : []));
+        };
+        fill(found);
+        void types.then((answer) => {
+          if (answer?.about) dom.append((about = describe(answer.about)));
+        });
+        return { pos: position, above: true, create: () => ({ dom, ...following(store, ask, fill) }) };
       },
       { hoverTime: 280, hideOnChange: true },
     ),
   ];
 }
 
-function card(found: Hovered, store: Store): HTMLElement {
+function hasValue(found: Hovered | undefined): found is Hovered {
+  return found !== undefined && (found.text !== '' || found.stages.length > 0);
+}
+
+/** While the card stands, a run may end: then it shows that run's value. */
+function following(
+  store: Store,
+  ask: () => Promise<Hovered | undefined>,
+  fill: (found: Hovered | undefined) => void,
+): { mount(): void; destroy(): void } {
+  let { record } = store.state;
+  const end = store.subscribe(() => {
+    if (store.state.record === record) return;
+    ({ record } = store.state);
+    void ask().then(fill);
+  });
+  return { mount: () => void ask().then(fill), destroy: end };
+}
+
+function emptyCard(): HTMLElement {
   const element = document.createElement('div');
   element.className = 'card hover-card';
   element.setAttribute('role', 'tooltip');
+  return element;
+}
+
+function cardParts(found: Hovered, store: Store): HTMLElement[] {
+  const parts: HTMLElement[] = [];
   if (found.text !== '') {
     const value = document.createElement('pre');
     value.textContent = found.text;
@@ -41,18 +81,18 @@ function card(found: Hovered, store: Store): HTMLElement {
         swatch.style.background = view.colours[0]!;
         value.prepend(swatch);
       }
-    element.append(value, detail);
+    parts.push(value, detail);
     if (found.openable) {
       const open = document.createElement('button');
       open.textContent = 'Open';
       open.addEventListener('click', () =>
         store.openValue({ moment: found.moment, part: 0, path: found.path, then: found.text }),
       );
-      element.append(open);
+      parts.push(open);
     }
   }
-  if (found.stages.length > 1) element.append(stageList(found.stages));
-  return element;
+  if (found.stages.length > 1) parts.push(stageList(found.stages));
+  return parts;
 }
 
 function stageList(stages: readonly StageMessage[]): HTMLElement {

@@ -3,7 +3,8 @@ import { useMemo, useState } from 'react';
 import type { HistoryMessage, StageMessage } from '../server/protocol.js';
 import { Controls } from './controls.js';
 import { ShownList } from './shown.js';
-import type { State } from './state.js';
+import { Border, PanelTools } from './panels.js';
+import type { Inspected, State } from './state.js';
 import type { Store } from './store.js';
 import { OpenedValue } from './tree.js';
 import { namesOf, numbersOf, shapeOf } from '../views/stream.js';
@@ -15,7 +16,9 @@ export function Inspector({ store, state }: { store: Store; state: State }) {
   const { inspected, opened, shown, side } = state;
   const both = shown.length > 0;
   return (
-    <aside aria-label="Inspector">
+    <aside aria-label="Inspector" tabIndex={0}>
+      <Border store={store} state={state} panel="side" />
+      <PanelTools store={store} state={state} panel="side" />
       <Controls store={store} state={state} />
       {both ? (
         <div className="tools sides" role="group" aria-label="Inspector shows">
@@ -39,22 +42,7 @@ export function Inspector({ store, state }: { store: Store; state: State }) {
                   line {inspected.line + 1}
                 </button>
               </h2>
-              {inspected.histories.length === 0 && inspected.chains.length === 0 ? (
-                <p className="dim">
-                  {state.live
-                    ? state.record?.live?.opened === undefined
-                      ? 'No function is here: this code ran when the program began. ' +
-                        'Evaluate it, or look into a function.'
-                      : 'Values stand beside the lines of this function from its next call on.'
-                    : `This line has no values${state.record?.cursor ? ' as of this moment' : ''}.`}
-                </p>
-              ) : null}
-              {inspected.chains.map((chain, index) => (
-                <Chain key={index} store={store} chain={chain} />
-              ))}
-              {inspected.histories.map((history) => (
-                <HistoryCard key={history.site} store={store} state={state} history={history} />
-              ))}
+              <LineValues store={store} state={state} inspected={inspected} />
             </>
           ) : null}
           {!inspected && !opened ? (
@@ -74,6 +62,29 @@ export function Inspector({ store, state }: { store: Store; state: State }) {
         </>
       ) : null}
     </aside>
+  );
+}
+
+/** All that is known of a line. */
+export function LineValues({ store, state, inspected }: { store: Store; state: State; inspected: Inspected }) {
+  return (
+    <>
+      {inspected.histories.length === 0 && inspected.chains.length === 0 ? (
+        <p className="dim">
+          {state.live
+            ? state.record?.live?.opened === undefined
+              ? 'No function is here: this code ran when the program began. ' + 'Evaluate it, or look into a function.'
+              : 'Values stand beside the lines of this function from its next call on.'
+            : `This line has no values${state.record?.cursor ? ' as of this moment' : ''}.`}
+        </p>
+      ) : null}
+      {inspected.chains.map((chain, index) => (
+        <Chain key={index} store={store} chain={chain} />
+      ))}
+      {inspected.histories.map((history) => (
+        <HistoryCard key={history.site} store={store} state={state} history={history} />
+      ))}
+    </>
   );
 }
 

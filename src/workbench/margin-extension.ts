@@ -11,12 +11,19 @@ import {
 } from '@codemirror/state';
 import { Decoration, type DecorationSet, EditorView, gutter, GutterMarker, WidgetType } from '@codemirror/view';
 import type { LineMessage, MarginItemMessage, RecordMessage } from '../server/protocol.js';
+import { columnsOf, isCovered, placeOf, type Room } from './lane.js';
 
 /** A record arrived; `good` is the last one whose text ran. */
 export const showRecord = StateEffect.define<RecordMessage>();
 
 /** Something was evaluated at a line. */
 export const showBeside = StateEffect.define<{ line: number; item: MarginItemMessage & { open?: () => void } }>();
+
+/** The room beside the code has changed. */
+export const fitAgain = StateEffect.define<null>();
+
+/** What stands here is of an earlier run, until a record comes. */
+export const dimRecord = StateEffect.define<null>();
 
 interface Around {
   /** What was evaluated, beside its line until that is changed. */
@@ -50,16 +57,17 @@ class RailMarker extends GutterMarker {
   }
 }
 
-/**
- * Room for code and values, in pixels; measured when the window changes and not per widget, which would lay out the
- * page for each.
- */
-const room = { width: 800, character: 8 };
+/** Measured when the window changes and not per widget, which would lay out the page for each. */
+const room: Room = { width: 800, character: 8 };
 
-/** Measures the room of an editor. */
-export function measureRoom(view: EditorView): void {
-  room.width = view.scrollDOM.clientWidth - (view.contentDOM.offsetLeft || 64) - 40;
+/** Measures the room of an editor. @returns true where it has changed */
+export function measureRoom(view: EditorView): boolean {
+  const { width, character } = room;
+  // Space at the edge, so that nothing is cut by a pixel.
+  room.width = Math.max(120, view.scrollDOM.clientWidth - (view.contentDOM.offsetLeft || 64) - 24);
   room.character = view.defaultCharacterWidth;
+  view.dom.style.setProperty('--room', `${room.width}px`);
+  return room.width !== width || room.character !== character;
 }
 
 class MarginWidget extends WidgetType {
@@ -73,6 +81,12 @@ class MarginWidget extends WidgetType {
     super();
   }
 
+  /** The same behind a line of so many columns, in the room there is now. */
+  fitted(columns: number): MarginWidget {
+    if (columns === this.columns && room.width === this.width) return this;
+    return new MarginWidget(this.items, columns, this.line, this.onOpen);
+  }
+
   override eq(other: MarginWidget): boolean {
     return (
       this.columns === other.columns &&
@@ -84,9 +98,14 @@ class MarginWidget extends WidgetType {
 
   override toDOM(): HTMLElement {
     const element = document.createElement('span');
-    element.className = 'margin';
-    // Cut at the window's edge, never wrapped.
-    element.style.maxWidth = `${Math.max(64, room.width - this.columns * room.character)}px`;
+    const { pinned, width, free } = placeOf(this.columns, this.items, room);
+    element.className = pinned ? 'margin pinned' : 'margin';
+    // Cut at the window's edge, never wrapped. What is pinned takes no room of its own: the code keeps its width.
+    element.style.maxWidth = `${width}px`;
+    if (pinned) {
+      element.style.width = `${width}px`;
+      element.style.marginLeft = `${free - width}px`;
+    }
     this.items.forEach((item, index) => {
       if (index > 0) element.append(plain('dot', ' · '));
       const part = plain(`item ${item.kind}`, item.text.replace(/\n/g, '↵'));
@@ -163,9 +182,10 @@ function build(doc: Text, record: RecordMessage, previous: Around | undefined, o
     const kept = previous.values.update({ filter: (from) => !bad.has(doc.lineAt(from).number) });
     const added = widgets.map((line) => {
       const at = doc.line(line.line + 1);
-      return Decoration.widget({ widget: new MarginWidget(line.items, at.length, line.line, onOpen), side: 1 }).range(
-        at.to,
-      );
+      return Decoration.widget({
+        widget: new MarginWidget(line.items, columnsOf(at.text), line.line, onOpen),
+        side: 1,
+      }).range(at.to);
     });
     return {
       beside: previous.beside,
@@ -199,7 +219,10 @@ function build(doc: Text, record: RecordMessage, previous: Around | undefined, o
   };
 }
 
-/** Values stay at the end of their own line, also when a new line begins there. */
+/**
+ * Values stay at the end of their own line, also when a new line begins there; each takes the room that its line leaves
+ * now.
+ */
 function moved(values: DecorationSet, transaction: Transaction): DecorationSet {
   const { doc } = transaction.state;
   const ranges: Range<Decoration>[] = [];
@@ -209,7 +232,12 @@ function moved(values: DecorationSet, transaction: Transaction): DecorationSet {
     // Lines that were joined keep the values of the first.
     if (line.number === last) continue;
     last = line.number;
-    ranges.push(cursor.value.range(line.to));
+    const widget = cursor.value.spec.widget as MarginWidget;
+    // Only where there may be other room than before: this is done at each keystroke.
+    const isSame = transaction.docChanged && !transaction.changes.touchesRange(cursor.from - line.length, cursor.from);
+    const fitted = isSame ? widget : widget.fitted(columnsOf(line.text));
+    const decoration = fitted === widget ? cursor.value : Decoration.widget({ widget: fitted, side: 1 });
+    ranges.push(decoration.range(line.to));
   }
   return Decoration.set(ranges);
 }
@@ -224,10 +252,6 @@ function unchanged(beside: DecorationSet, transaction: Transaction): DecorationS
     if (before.text === after.text) kept.push(cursor.value.range(after.to));
   }
   return Decoration.set(kept);
-}
-
-function columnsOf(text: string): number {
-  return text.length + (text.match(/\t/g)?.length ?? 0);
 }
 
 /** The extension; `onOpen` is called with a zero-based line whose values a person wants to see. */
@@ -259,6 +283,9 @@ export function surroundings(onOpen: (line: number) => void): Extension {
           const others = next.beside.update({ filter: (from) => transaction.state.doc.lineAt(from).from !== at.from });
           next = { ...next, beside: others.update({ add: [Decoration.widget({ widget, side: 2 }).range(at.to)] }) };
         }
+      if (!transaction.docChanged && transaction.effects.some((effect) => effect.is(fitAgain)))
+        next = { ...next, values: moved(next.values, transaction) };
+      if (transaction.effects.some((effect) => effect.is(dimRecord))) next = { ...next, stale: true };
       for (const effect of transaction.effects)
         if (effect.is(showRecord)) next = build(transaction.state.doc, effect.value, next, onOpen);
       return next;
@@ -275,6 +302,11 @@ export function surroundings(onOpen: (line: number) => void): Extension {
   });
   return [
     field,
+    EditorView.editorAttributes.compute(['selection', 'doc'], ({ doc, selection }) => {
+      const line = doc.lineAt(selection.main.head);
+      const column = columnsOf(line.text.slice(0, selection.main.head - line.from));
+      return { class: isCovered(column, room) ? 'covering' : '' };
+    }),
     gutter({
       class: 'rail-gutter',
       markers: (view) => view.state.field(field).rail,

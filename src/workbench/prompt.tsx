@@ -4,6 +4,7 @@ import type { ChangeMessage } from '../server/protocol.js';
 import type { NameFound } from '../wire/looking.js';
 import type { Value } from '../wire/value.js';
 import type { Entry, State } from './state.js';
+import { enter as enterInto } from './evaluate.js';
 import type { Store } from './store.js';
 
 export function Prompt({ store, state }: { store: Store; state: State }) {
@@ -32,7 +33,7 @@ export function Prompt({ store, state }: { store: Store; state: State }) {
     setText('');
     setBack(0);
     typed.current = '';
-    const taken = await store.enter(text);
+    const taken = await enterInto(store, text);
     if (!taken) setText((since) => `${text}\n${since}`);
   };
   const recall = (by: number): void => {

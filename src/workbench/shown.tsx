@@ -4,6 +4,7 @@ import type { DrawCall } from '../wire/reports.js';
 import type { ShownMessage } from '../server/protocol.js';
 import type { State } from './state.js';
 import type { Store } from './store.js';
+import { Sign } from './panels.js';
 import { bytesOf, Pixels } from './pictures.js';
 import { Views } from './view-box.js';
 
@@ -13,6 +14,14 @@ export function ShownList({ store, state }: { store: Store; state: State }) {
     <section key={one.id} className="card shown-card" aria-label={one.title || one.kind}>
       <h3>
         <span>{one.title || one.kind}</span>
+        <button
+          className="sign"
+          aria-label={`${one.title || one.kind} on the whole screen`}
+          title="on the whole screen"
+          onClick={(event) => void event.currentTarget.closest('section')!.requestFullscreen()}
+        >
+          <Sign path="M2 6V2h4M10 2h4v4M14 10v4h-4M6 14H2v-4" />
+        </button>
         {one.at ? (
           <button className="quiet" onClick={() => store.goTo(one.at!.file, one.at!.line, one.at!.character)}>
             line {one.at.line + 1}

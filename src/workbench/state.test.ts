@@ -1,9 +1,26 @@
 import type { RecordMessage } from '#dist/server/protocol.js';
 import { changeFor, firstState, type State } from './state.js';
 
-const state = (change: Partial<State> = {}): State => ({ ...firstState('light'), file: 'lock.ts', ...change });
+const state = (change: Partial<State> = {}): State => ({
+  ...firstState({
+    theme: 'light',
+    layout: { side: 360, dock: 220, density: 'airy', split: 0.5 },
+    alone: undefined,
+  }),
+  file: 'lock.ts',
+  ...change,
+});
 const record = (change: Partial<RecordMessage> = {}): RecordMessage =>
-  ({ type: 'record', pad: 'lock.ts', file: 'lock.ts', version: 3, stale: false, ...change }) as RecordMessage;
+  ({
+    type: 'record',
+    console: [],
+    tests: [],
+    pad: 'lock.ts',
+    file: 'lock.ts',
+    version: 3,
+    stale: false,
+    ...change,
+  }) as RecordMessage;
 
 test('a record of the file that is shown is taken; of another file it is not', () => {
   expect(changeFor(state(), record(), 3)).toMatchObject({ record: { version: 3 }, good: { version: 3 }, problem: '' });

@@ -10,6 +10,13 @@ import type {
   ToWindow,
 } from '../server/protocol.js';
 import type { EditorState, Extension } from '@codemirror/state';
+import type { StartMessage } from '../server/protocol-files.js';
+import type { AlonePanel } from './alone.js';
+import type { Layout } from './layout.js';
+import type { OpenValue } from './opened.js';
+
+export type { OpenValue } from './opened.js';
+
 import type { JoinedEditor } from '../sharing/joined-text.js';
 import type { KeptDraft } from './drafts.js';
 import type { View } from '../views/view.js';
@@ -29,16 +36,6 @@ export interface Inspected {
   line: number;
   histories: HistoryMessage[];
   chains: { text: string; stages: StageMessage[] }[];
-}
-
-/** A value that stands open in the inspector. */
-export interface OpenValue {
-  moment: number;
-  part: number;
-  /** How code reaches it. */
-  path: string;
-  /** What it was when it was reported. */
-  then: string;
 }
 
 export interface Hovered {
@@ -96,6 +93,37 @@ export interface State {
   entries: Entry[];
   /** Grows when the prompt is to have the keyboard. */
   promptFocus: number;
+  /** The start page stands below the first line; what it lists. */
+  starting: boolean;
+  start: StartMessage | undefined;
+  /** The file has no name of a person's yet. */
+  untitled: boolean;
+  /** A name is asked for. */
+  naming: Naming | undefined;
+  /** Files that this window has shown, in that order. */
+  tabs: { opened: string[] };
+  /** A second file beside the first; empty for none. */
+  beside: string;
+  layout: Layout;
+  /** The panel that has the whole window. */
+  grown: 'dock' | 'side' | '';
+  /** Panels open by themselves when they have something, unless a person has closed them. */
+  dock: 'auto' | 'open' | 'closed';
+  aside: 'auto' | 'closed';
+  /** Something for the dock was there since the file is shown. */
+  dockSeen: boolean;
+  /** The panel that this window shows alone. */
+  alone: AlonePanel | undefined;
+}
+
+/** A name that a person is asked for. */
+export interface Naming {
+  title: string;
+  hint: string;
+  /** What is done with it, as a button says it. */
+  verb: string;
+  suggestion: string;
+  take(name: string): void;
 }
 
 /** What the editor does for the rest of the page. */
@@ -105,11 +133,19 @@ export interface EditorPort {
   sending: EditorState | undefined;
   /** Shows another text; `shared` joins it to the server's. */
   begin(file: string, text: string, shared: Extension): void;
+  /** Opens values below a line; null closes them. */
+  showBelow(line: number, values: Inspected | null): void;
+  /** Zero-based lines below which values are open. */
+  linesBelow(): number[];
+  /** Shows a text as it was left. */
+  resume(state: EditorState): void;
   setRecord(record: RecordMessage): void;
   /** Changes the text as if a person had typed it. */
   rewrite(edits: readonly { from: number; to: number; insert: string }[]): void;
   reveal(line: number, character: number): void;
   focus(): void;
+  /** Zero-based, the last included. */
+  selectedLines(): { from: number; to: number };
   currentLine(): number;
   /** Zero-based place of the cursor. */
   place(): { line: number; character: number };
@@ -120,7 +156,7 @@ export interface EditorPort {
 }
 
 /** The state before the server has said anything. */
-export function firstState(theme: State['theme']): State {
+export function firstState({ theme, layout, alone }: Pick<State, 'theme' | 'layout' | 'alone'>): State {
   return {
     connected: false,
     root: '',
@@ -153,6 +189,18 @@ export function firstState(theme: State['theme']): State {
     changes: [],
     entries: [],
     promptFocus: 0,
+    starting: false,
+    start: undefined,
+    untitled: false,
+    naming: undefined,
+    tabs: { opened: [] },
+    beside: '',
+    layout,
+    grown: '',
+    dock: 'auto',
+    aside: 'auto',
+    dockSeen: false,
+    alone,
   };
 }
 
@@ -164,13 +212,33 @@ export function firstState(theme: State['theme']): State {
 export function changeFor(state: State, message: ToWindow, version: number): Partial<State> | undefined {
   switch (message.type) {
     case 'welcome':
-      return { root: message.root, pads: message.pads, pad: message.pad ?? '', problem: '', live: message.live };
+      return {
+        root: message.root,
+        pads: message.pads,
+        pad: message.pad ?? '',
+        problem: '',
+        live: message.live,
+        starting: message.start === true && state.alone === undefined,
+      };
+    case 'start':
+      return { start: message };
+    case 'files':
+      return { pads: message.pads };
+    case 'renamed': {
+      const opened = state.tabs.opened.map((file) => (file === message.file ? message.to : file));
+      return { tabs: { opened }, ...(state.file === message.file ? { file: message.to } : {}) };
+    }
+    case 'deleted':
+      return { tabs: { opened: state.tabs.opened.filter((file) => file !== message.file) } };
     case 'changes':
       return { changes: message.changes };
     case 'text': {
       const same = state.file === message.file;
       return {
         file: message.file,
+        untitled: message.untitled === true,
+        tabs: tabsWith(state, message.file),
+        ...(same ? {} : { dockSeen: false }),
         unsaved: message.unsaved,
         conflict: message.conflict,
         other: message.other,
@@ -184,6 +252,7 @@ export function changeFor(state: State, message: ToWindow, version: number): Par
     case 'state':
       if (message.file !== state.file) return undefined;
       return {
+        untitled: message.untitled === true,
         unsaved: message.unsaved,
         conflict: message.conflict,
         other: message.other,
@@ -199,7 +268,9 @@ export function changeFor(state: State, message: ToWindow, version: number): Par
       return { shown: message.shown, ...(turns ? { side: 'shown' as const } : {}) };
     }
     case 'inspected':
-      return { inspected: { line: message.line, histories: message.histories, chains: message.chains } };
+      return message.ask !== undefined
+        ? undefined
+        : { inspected: { line: message.line, histories: message.histories, chains: message.chains } };
     case 'busy':
       return { busy: message.text };
     case 'note':
@@ -220,10 +291,22 @@ export function isPresent(state: State, record: RecordMessage, version: number):
 function recordChange(state: State, record: RecordMessage): Partial<State> {
   // What another pad printed says nothing of this one.
   const before = state.good?.pad === record.pad ? state.good : undefined;
+  // Errors stand at their lines, and come and go while one types.
+  const has = record.console.length > 0 || record.tests.some((test) => test.state === 'failed');
+  const turns = has && !state.dockSeen && state.tab === 'console' && record.console.length === 0;
   return {
+    dockSeen: state.dockSeen || has || record.live !== undefined,
+    ...(turns ? { tab: 'tests' as const } : {}),
     record,
     pad: record.pad,
     good: record.stale ? before : record,
     ...(record.live ? {} : { problem: '' }),
   };
+}
+
+/** An untitled pad in which nothing stands leaves nothing behind. */
+function tabsWith({ tabs, file, untitled, record }: State, shown: string): State['tabs'] {
+  const isLeft = untitled && file !== shown && (record?.file !== file || record.lines.length === 0);
+  const opened = isLeft ? tabs.opened.filter((one) => one !== file) : tabs.opened;
+  return { opened: opened.includes(shown) ? opened : [...opened, shown] };
 }

@@ -1,4 +1,5 @@
 /** The page's state: what the server told, and what the person chose to see. */
+import type { AssistedMessage, SelectedMessage } from '../server/protocol-files.js';
 import type { LookedAnswer, ToWindow } from '../server/protocol.js';
 import type { LookRequest, NameFound } from '../wire/looking.js';
 import { Replies } from '../wire/replies.js';
@@ -7,15 +8,21 @@ import {
   changeFor,
   firstState,
   isPresent,
+  type DockTab,
   type EditorPort,
   type Hovered,
   type OpenValue,
   type State,
 } from './state.js';
 import type { KeptDraft } from './drafts.js';
+import { download, storedTheme } from './browser.js';
+import { type Layout, storedLayout, storeLayout } from './layout.js';
+import { alonePanel, onPanels, tellPanels } from './alone.js';
+import { PadActions } from './pad-actions.js';
 import { StreamData } from './stream-data.js';
 import { WindowText } from './window-text.js';
 
+type InspectedMessage = Extract<ToWindow, { type: 'inspected' }>;
 type EnteredMessage = Extract<ToWindow, { type: 'entered' }>;
 
 interface Completed {
@@ -23,10 +30,15 @@ interface Completed {
   names: NameFound[];
 }
 
-export class Store {
-  state: State = firstState(storedTheme());
+export class Store extends PadActions {
+  state: State = firstState({ theme: storedTheme(), layout: storedLayout(), alone: alonePanel() });
   editor: EditorPort | undefined;
   readonly streamData = new StreamData();
+  /** What is known of the selected expression, and what asks again after a run. */
+  readonly selecting: { shown: SelectedMessage | undefined; again(): void } = {
+    shown: undefined,
+    again: () => undefined,
+  };
   private readonly text = new WindowText({
     editor: () => this.editor,
     send: (message) => this.connection.send(message),
@@ -37,11 +49,20 @@ export class Store {
   private wholeText: Extract<ToWindow, { type: 'text' }> | undefined;
   private readonly listeners = new Set<() => void>();
   private readonly connection: Connection;
-  private readonly replies = new Replies<LookedAnswer | Hovered | Completed | EnteredMessage | undefined>();
-  private entries = 0;
+  private readonly replies = new Replies<
+    | LookedAnswer
+    | Hovered
+    | Completed
+    | EnteredMessage
+    | InspectedMessage
+    | SelectedMessage
+    | AssistedMessage
+    | undefined
+  >();
   private reveal: { file: string; line: number; character: number } | undefined;
 
   constructor() {
+    super();
     document.documentElement.dataset.theme = this.state.theme;
     this.connection = new Connection(
       (message) => this.receive(message),
@@ -49,8 +70,16 @@ export class Store {
         if (!connected) this.text.interrupted();
         this.set({ connected });
       },
-      () => this.state.file,
+      () => this.state.file || (new URLSearchParams(location.search).get('file') ?? ''),
     );
+    onPanels((message) => {
+      if (this.state.alone !== 'side') return;
+      if ('open' in message) this.openValue(message.open);
+      else {
+        if (message.inspect.file !== this.state.file) this.open(message.inspect.file, false);
+        this.inspect(message.inspect.line, message.inspect.file);
+      }
+    });
   }
 
   subscribe = (listener: () => void): (() => void) => {
@@ -72,6 +101,7 @@ export class Store {
 
   /** A keystroke: it goes to the server at once. */
   edited(): void {
+    if (this.state.starting) this.set({ starting: false });
     if (!this.state.unsaved || this.state.restored) this.set({ unsaved: true, restored: false });
     this.text.send();
   }
@@ -85,7 +115,7 @@ export class Store {
 
   /** When the pad executes from now on. */
   setWhen(when: NonNullable<State['runs']>['when']): void {
-    this.sendOrSay({ type: 'when', when });
+    this.tell({ type: 'when', when });
   }
 
   /** What to do with text of a window before this one. */
@@ -96,70 +126,12 @@ export class Store {
   }
 
   settle(take: 'disk' | 'mine'): void {
-    this.sendOrSay({ type: 'settle', file: this.state.file, take });
+    this.tell({ type: 'settle', file: this.state.file, take });
   }
 
   execute(): void {
     this.text.send(true);
-    this.sendOrSay({ type: 'execute' });
-  }
-
-  drop(): void {
-    this.connection.send({ type: 'drop' });
-  }
-
-  turn(name: string, value: string | number | boolean): void {
-    this.connection.send({ type: 'turn', name, value });
-  }
-
-  writeDials(): void {
-    this.connection.send({ type: 'dials', do: 'write' });
-  }
-
-  resetDials(): void {
-    this.connection.send({ type: 'dials', do: 'reset' });
-  }
-
-  /** What a careful run holds under a name is let through in this session. */
-  letThrough(name: string): void {
-    this.connection.send({ type: 'act', action: { do: 'let-through', name } });
-  }
-
-  /** What changes something outside of the pad is held, or never. */
-  setCareful(on: boolean): void {
-    this.sendOrSay({ type: 'careful', on });
-  }
-
-  openGate(id: number): void {
-    this.connection.send({ type: 'act', action: { do: 'open-gate', id } });
-  }
-
-  stopTimer(id: number): void {
-    this.connection.send({ type: 'act', action: { do: 'stop-timer', id } });
-  }
-
-  /** The data that `input` reads; null for what the pad names itself. */
-  giveData(name: string, text: string | null): void {
-    this.connection.send({ type: 'data', name, text });
-  }
-
-  addPackage(name: string): void {
-    this.set({ problem: '' });
-    this.connection.send({ type: 'add', package: name });
-  }
-
-  tellSizes(): void {
-    this.connection.send({ type: 'sizes' });
-  }
-
-  toggleTypes(): void {
-    const types = !this.state.types;
-    this.set({ types });
-    this.connection.send({ type: 'types', on: types });
-  }
-
-  exportAs(format: 'html' | 'md' | 'svg' | 'png' | 'json'): void {
-    this.connection.send({ type: 'export', format });
+    this.tell({ type: 'execute' });
   }
 
   /** Executes with one test or suite alone, by its names from the outermost in; null for all. */
@@ -173,7 +145,7 @@ export class Store {
 
   open(file: string, run: boolean): void {
     this.text.send(true);
-    this.sendOrSay({ type: 'show', file, run });
+    this.tell({ type: 'show', file, run });
   }
 
   goTo(file: string, line: number, character: number): void {
@@ -211,6 +183,11 @@ export class Store {
     );
   }
 
+  /** Zero-based lines on the screen, the last not included. */
+  sees(from: number, to: number): void {
+    if (this.state.file !== '') this.connection.send({ type: 'sees', file: this.state.file, from, to });
+  }
+
   /** Asks for the numbers of all lines of a shape, from the run's begin on. Returns a function that ends it. */
   follow(shape: string): () => void {
     this.connection.send({ type: 'follow', shape });
@@ -218,72 +195,18 @@ export class Store {
   }
 
   /** Sends; where that cannot be, the page says so. */
-  private sendOrSay(message: Parameters<Connection['send']>[0]): void {
+  tell(message: Parameters<Connection['send']>[0]): void {
     if (!this.connection.send(message)) this.set({ problem: 'The server cannot be reached.' });
   }
 
-  /** Enters code at the prompt; false when it is not whole yet. */
-  async enter(text: string): Promise<boolean> {
-    const id = ++this.entries;
-    const { file } = this.state;
-    this.set({ entries: [...this.state.entries, { id, text }] });
-    const answer = await this.replies.ask<EnteredMessage>((ask) =>
-      this.sendOrSay({ type: 'enter', ask, file, text, remember: true }),
-    );
-    const { live } = this.state;
-    if (answer.entered.is === 'incomplete') {
-      this.set({ entries: this.state.entries.filter((entry) => entry.id !== id) });
-      return false;
-    }
-    this.set({
-      entries: this.state.entries.map((entry) =>
-        entry.id === id
-          ? { ...entry, outcome: answer.entered, ...(answer.text === undefined ? {} : { shown: answer.text }) }
-          : entry,
-      ),
-      ...(live ? { live: { ...live, entered: [...live.entered, text] } } : {}),
-    });
-    return true;
+  /** Asks the program to evaluate. */
+  enterAt(message: (ask: number) => Parameters<Connection['send']>[0]): Promise<EnteredMessage> {
+    return this.replies.ask<EnteredMessage>((ask) => this.tell(message(ask)));
   }
 
   complete(text: string): Promise<Completed> {
     const { file } = this.state;
-    return this.replies.ask<Completed>((ask) => this.sendOrSay({ type: 'complete', ask, file, text }));
-  }
-
-  /** Evaluates what is selected, or the statement at the cursor, in the program; its value stands beside it. */
-  async evaluateHere(): Promise<void> {
-    const { editor, state } = this;
-    if (!editor || !state.live) return;
-    const { text, line } = editor.selected();
-    const { file } = state;
-    const answer = await this.replies.ask<EnteredMessage>((ask) =>
-      this.sendOrSay({ type: 'enter', ask, file, line, ...(text === '' ? {} : { text }) }),
-    );
-    const { entered } = answer;
-    const at = answer.line ?? line;
-    if (entered.is === 'done') {
-      const { result } = entered;
-      const shown = result ? `= ${answer.text ?? ''}` : entered.changes || 'done';
-      editor.setBeside(at, {
-        kind: 'value',
-        text: shown,
-        title: [entered.changes, result?.value.type === 'object' ? 'evaluated here; click to open' : 'evaluated here']
-          .filter(Boolean)
-          .join('\n'),
-        ...(result && result.value.type === 'object'
-          ? { open: () => this.openValue({ moment: result.moment, part: 0, path: 'it', then: answer.text ?? '' }) }
-          : {}),
-      });
-    } else {
-      const why =
-        entered.is === 'incomplete'
-          ? 'it is not whole'
-          : entered.is === 'wrong'
-            ? (entered.problems[0]?.message ?? '')
-            : entered.text;
-      editor.setBeside(at, { kind: 'error', text: why, title: why });
-    }
+    return this.replies.ask<Completed>((ask) => this.tell({ type: 'complete', ask, file, text }));
   }
 
   /** Values of functions are not taken any more. */
@@ -304,17 +227,95 @@ export class Store {
     this.connection.send({ type: 'reset', file, name });
   }
 
+  showTab(tab: DockTab): void {
+    this.set({ tab, dock: 'open' });
+  }
+
   showPrompt(): void {
-    this.set({ tab: 'prompt', promptFocus: this.state.promptFocus + 1 });
+    this.set({ tab: 'prompt', dock: 'open', promptFocus: this.state.promptFocus + 1 });
   }
 
   openValue(opened: OpenValue): void {
-    this.set({ opened, side: 'values' });
+    if (!this.state.alone) tellPanels({ open: opened });
+    this.set({ opened, side: 'values', aside: 'auto' });
   }
 
-  inspect(line: number): void {
-    this.set({ side: 'values', opened: undefined });
-    this.connection.send({ type: 'inspect', file: this.state.file, line });
+  inspect(line: number, file = this.state.file): void {
+    if (!this.state.alone) tellPanels({ inspect: { file, line } });
+    this.set({ side: 'values', opened: undefined, aside: 'auto' });
+    this.connection.send({ type: 'inspect', file, line });
+  }
+
+  /** Opens the values of a line below it, or closes them. */
+  toggleBelow(line: number): void {
+    const { editor } = this;
+    if (!editor) return;
+    if (editor.linesBelow().includes(line)) editor.showBelow(line, null);
+    else void this.fillBelow(line);
+  }
+
+  /** What stands below lines follows the run. */
+  private async fillBelow(line: number): Promise<void> {
+    const { file } = this.state;
+    const answer = await this.replies.ask<InspectedMessage | undefined>((ask) =>
+      this.connection.send({ type: 'inspect', file, line, ask }),
+    );
+    if (!answer || this.state.file !== file) return;
+    const { histories, chains } = answer;
+    this.editor?.showBelow(line, { line, histories, chains });
+  }
+
+  setLayout(change: Partial<Layout>): void {
+    const layout = { ...this.state.layout, ...change };
+    storeLayout(layout);
+    this.set({ layout });
+  }
+
+  showStart(): void {
+    this.text.send(true);
+    this.tell({ type: 'new' });
+    this.set({ starting: true });
+    this.editor?.focus();
+  }
+
+  /** The window is the code's again. */
+  leaveStart(): void {
+    if (this.state.starting) this.set({ starting: false });
+    this.editor?.focus();
+  }
+
+  /** Help while one writes; see `assist` of the protocol. */
+  assist(
+    offset: number,
+    what: 'names' | 'about' | 'detail' | 'signature',
+    name?: string,
+  ): Promise<AssistedMessage | undefined> {
+    this.text.send(true);
+    const { file } = this.state;
+    return this.replies.ask<AssistedMessage | undefined>((ask) =>
+      this.connection.send({ type: 'assist', ask, file, offset, what, ...(name === undefined ? {} : { name }) }),
+    );
+  }
+
+  /** What is known of an expression, by its offsets; it reports from now on. */
+  select(start: number, end: number): Promise<SelectedMessage | undefined> {
+    this.text.send(true);
+    const { file } = this.state;
+    return this.replies.ask<SelectedMessage | undefined>((ask) =>
+      this.connection.send({ type: 'select', ask, file, start, end }),
+    );
+  }
+
+  /** All that was typed goes to the server. */
+  sendText(): void {
+    this.text.send(true);
+  }
+
+  closeTab(file: string): void {
+    const { tabs, file: shown } = this.state;
+    const opened = tabs.opened.filter((one) => one !== file);
+    this.set({ tabs: { opened } });
+    if (file === shown && opened[0] !== undefined) this.open(opened[opened.length - 1]!, false);
   }
 
   toggleTheme(): void {
@@ -354,6 +355,24 @@ export class Store {
         // What stands open follows the run and the cursor.
         if (change && this.state.inspected && this.state.side === 'values' && !message.stale)
           this.connection.send({ type: 'inspect', file: this.state.file, line: this.state.inspected.line });
+        if (change && (message.ended || message.live)) this.selecting.again();
+        if (change && this.editor && !message.stale)
+          for (const line of this.editor.linesBelow()) void this.fillBelow(line);
+        break;
+      case 'assisted':
+      case 'selected':
+        this.replies.answer(message.ask, message);
+        break;
+      case 'inspected':
+        if (message.ask !== undefined) this.replies.answer(message.ask, message);
+        break;
+      case 'renamed':
+        this.text.renamed(message.file, message.to);
+        break;
+      case 'deleted':
+        this.text.gone(message.file);
+        this.set({ note: `${message.file} is deleted. The command “Put the file back” brings it back.` });
+        if (message.file === this.state.file) this.showStart();
         break;
       case 'numbers':
         this.streamData.add(message.points, message.fresh);
@@ -378,20 +397,4 @@ export class Store {
     this.editor?.reveal(this.reveal.line, this.reveal.character);
     this.reveal = undefined;
   }
-}
-
-/** Hands a document to the browser as a file. */
-function download(name: string, mime: string, base64: string): void {
-  const bytes = Uint8Array.from(atob(base64), (character) => character.charCodeAt(0));
-  const link = document.createElement('a');
-  link.href = URL.createObjectURL(new Blob([bytes], { type: mime }));
-  link.download = name;
-  link.click();
-  setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
-}
-
-function storedTheme(): 'light' | 'dark' {
-  const stored = localStorage.getItem('theme');
-  if (stored === 'light' || stored === 'dark') return stored;
-  return matchMedia('(prefers-color-scheme: dark)').matches ? 'dark' : 'light';
 }

@@ -21,9 +21,9 @@ export function StreamPlot({ store, state, shape }: { store: Store; state: State
   useEffect(() => store.follow(shape), [store, shape, state.pad]);
   useEffect(() => {
     // A plot needs more height than lines.
-    document.documentElement.dataset.dock = 'tall';
+    document.documentElement.dataset.stream = '';
     return () => {
-      delete document.documentElement.dataset.dock;
+      delete document.documentElement.dataset.stream;
     };
   }, []);
   useEffect(() => {

@@ -2,6 +2,7 @@
  * The text of this window: joined to the server's, and kept as a draft in the browser while the server does not have
  * it, so that no keystroke is lost with a server, a connection or a window.
  */
+import type { EditorState } from '@codemirror/state';
 import { type Draft, JoinedText } from '../sharing/joined-text.js';
 import type { Edits } from '../sharing/shared-text.js';
 import type { ToWindow } from '../server/protocol.js';
@@ -31,6 +32,8 @@ export class WindowText {
   private waiting: ReturnType<typeof setTimeout> | undefined;
   private readonly drafts = new Drafts();
   private begun: Whole | undefined;
+  /** Files that were shown before, as they were left. */
+  private readonly left = new Map<string, { joined: JoinedText; state: EditorState }>();
 
   constructor(private readonly around: TextSurroundings) {
     addEventListener('pagehide', () => void this.keep());
@@ -58,13 +61,43 @@ export class WindowText {
     if (this.joined && message.file === this.file) this.joined.meet(editor.view, message);
     else {
       if (this.joined?.isPending(editor.view.state)) void this.keep();
-      this.joined = new JoinedText(message, this.drafts.client);
+      if (this.joined) this.left.set(this.file, { joined: this.joined, state: editor.view.state });
       this.file = message.file;
-      editor.begin(message.file, message.text, this.joined.extension);
+      const before = this.left.get(message.file);
+      if (before) {
+        // Cursor and what can be undone are as they were.
+        this.joined = before.joined;
+        this.joined.interrupted();
+        editor.resume(before.state);
+        this.joined.meet(editor.view, message);
+      } else {
+        this.joined = new JoinedText(message, this.drafts.client);
+        editor.begin(message.file, message.text, this.joined.extension);
+      }
     }
     this.met = true;
     this.send();
     void this.recall(message);
+  }
+
+  /** A file has another name. */
+  renamed(from: string, to: string): void {
+    const before = this.left.get(from);
+    this.left.delete(from);
+    if (before) this.left.set(to, before);
+    if (this.file !== from) return;
+    void this.drafts.drop(from);
+    this.file = to;
+    void this.keep();
+  }
+
+  /** A file is gone. */
+  gone(file: string): void {
+    this.left.delete(file);
+    if (this.file !== file) return;
+    void this.drafts.drop(file);
+    this.file = '';
+    this.joined = undefined;
   }
 
   /** The editor is there. */

@@ -97,19 +97,24 @@ export function padPath(given: string, cwd: string, mayBeNew = false): string {
   try {
     stat = statSync(file);
   } catch (error) {
-    const isPad = INSTRUMENTED.has(extname(file).toLowerCase());
     const isNew = mayBeNew && (error as NodeJS.ErrnoException).code === 'ENOENT' && existsSync(dirname(file));
-    if (isNew && isPad) return file;
-    throw fileError(given, error);
+    // A name without an extension was meant for something that is there.
+    if (!isNew || extname(file) === '') throw fileError(given, error);
+    checkExtension(given);
+    return file;
   }
   if (stat.isDirectory()) throw fileError(given, { code: 'EISDIR' });
   if (!stat.isFile()) throw new AnvilError('E_NOT_A_PAD', `${given} is not a regular file.`);
+  checkExtension(given);
+  return file;
+}
+
+function checkExtension(file: string): void {
   if (!INSTRUMENTED.has(extname(file).toLowerCase()))
     throw new AnvilError(
       'E_NOT_A_PAD',
-      `${given} cannot run as a pad: its extension is none of ${EXTENSIONS.join(' ')}`,
+      `${file} cannot run as a pad: its extension is none of ${EXTENSIONS.join(' ')}`,
     );
-  return file;
 }
 
 export class NodeFiles implements Files {

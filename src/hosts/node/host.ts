@@ -1,7 +1,6 @@
 /** Hosts in Node: pads run in processes of their own, which are replaced when they die. */
-import { spawn, type ChildProcess } from 'node:child_process';
+import type { ChildProcess } from 'node:child_process';
 import type { Duplex } from 'node:stream';
-import { fileURLToPath } from 'node:url';
 import type { ModuleCode } from '../../wire/modules.js';
 import type { Batch } from '../../wire/reports.js';
 import type { Host, RunHandle, RunRequest, RunSink } from '../../session/host.js';
@@ -9,7 +8,8 @@ import type { RawStop } from '../../wire/runs.js';
 import { Channel } from './channel.js';
 import { killGroup } from './group.js';
 import { checkFromRelay, type FromRelay, type PadData, type ToRelay } from '../../wire/messages.js';
-import { entryUrl, type EntryName } from './entries.js';
+import type { EntryName } from './entries.js';
+import { onceArgs, spawnPad } from './spawning.js';
 
 export interface NodeHostOptions {
   /** Working directory of pads. */
@@ -33,13 +33,6 @@ export interface NodeHostOptions {
   flags?: readonly string[];
 }
 
-/**
- * Instrumented functions are longer than what was written; the engine's limits
- * for inlining count that length. These give them back the room the plain
- * functions had (measured: `npm run bench`).
- */
-const ENGINE_FLAGS = ['--max-inlined-bytecode-size=2000', '--max-inlined-bytecode-size-cumulative=4000'];
-
 interface Running {
   request: RunRequest;
   sink: RunSink;
@@ -59,7 +52,7 @@ class PadProcess {
   private readonly started: number[] = [];
 
   constructor(
-    entry: string,
+    entry: EntryName,
     args: string[],
     options: NodeHostOptions,
     stdio: 'capture' | 'inherit',
@@ -73,16 +66,15 @@ class PadProcess {
   ) {
     const ownGroup = !options.inOurGroup && process.platform !== 'win32';
     this.endsAll = ownGroup && !options.keepStarted;
-    this.child = spawn(process.execPath, [...ENGINE_FLAGS, ...(options.flags ?? []), entry, ...args], {
+    this.child = spawnPad({
+      entry,
+      args,
+      flags: options.flags ?? [],
       cwd: options.cwd,
       env: options.env,
-      detached: ownGroup,
-      stdio: [
-        options.stdin === 'inherit' ? 'inherit' : 'ignore',
-        stdio === 'inherit' ? 'inherit' : 'pipe',
-        stdio === 'inherit' ? 'inherit' : 'pipe',
-        'pipe',
-      ],
+      ownGroup,
+      stdin: options.stdin,
+      output: stdio === 'inherit' ? 'inherit' : 'pipe',
     });
     this.channel = new Channel(
       this.child.stdio[3] as Duplex,
@@ -121,10 +113,6 @@ class PadProcess {
     for (const pid of this.started.splice(0)) killGroup(pid);
     if (this.child.pid !== undefined) killGroup(this.child.pid);
   }
-}
-
-function entryOf(name: EntryName): string {
-  return fileURLToPath(entryUrl(name));
 }
 
 function runMessage({ id, entry, modules, hangMs, asked }: RunRequest, argv: readonly string[]): ToRelay {
@@ -185,8 +173,8 @@ export class WorkerHost implements Host {
 
   private start(): void {
     const started: PadProcess = new PadProcess(
-      entryOf('relay-main'),
-      [],
+      'relay-main',
+      this.options.once ? onceArgs(this.options.memoryMb, this.options.careful ?? false) : [],
       { ...this.options, stdin: 'ignore' },
       'capture',
       (message) => this.receive(message),
@@ -309,7 +297,7 @@ export class ProcessHost implements Host {
       memoryMb: this.options.memoryMb,
     };
     const started: PadProcess = new PadProcess(
-      entryOf('process-main'),
+      'process-main',
       [JSON.stringify(data)],
       this.options,
       'capture',
@@ -395,4 +383,4 @@ function outputBatch(level: 'stdout' | 'stderr', text: string): Batch {
   };
 }
 
-export { PadProcess, entryOf, ENGINE_FLAGS };
+export { PadProcess };

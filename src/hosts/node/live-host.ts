@@ -8,7 +8,7 @@ import type { LiveChange } from '../../wire/modules.js';
 import type { RawError } from '../../wire/reports.js';
 import { Replies } from '../../wire/replies.js';
 import type { RawStop } from '../../wire/runs.js';
-import { entryOf, PadProcess } from './host.js';
+import { PadProcess } from './host.js';
 import type { Participants } from './participants.js';
 
 export interface LiveOptions {
@@ -100,7 +100,7 @@ class LiveChild {
     const { stdio = 'inherit', onOutput, memoryMb, cwd = '.', env = process.env } = options;
     const data: PadData & { memoryMb: number } = { warm: [], rehearsal: [], place: 'process', live: true, memoryMb: 0 };
     this.process = new PadProcess(
-      entryOf('process-main'),
+      'process-main',
       [JSON.stringify(data)],
       {
         cwd: resolve(cwd),

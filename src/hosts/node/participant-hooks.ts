@@ -77,7 +77,25 @@ export const resolve: ResolveHook = async (specifier, context, next) => {
   }
 };
 
+/** Where a development server reads its configuration, in its own code. */
+const SERVER = /\/node_modules\/(?:vite|rolldown-vite)\/dist\/node\/.*\.js$/;
+const READS = /async function resolveConfig\((\w+), (\w+)[^)]*\) \{/;
+
+/** Its plugins are joined by ours; see `joinServers`. */
+async function serverCode(...[url, context, next]: Parameters<LoadHook>): Promise<ReturnType<LoadHook>> {
+  const loaded = await next(url, context);
+  const source =
+    typeof loaded.source === 'string' ? loaded.source : Buffer.from(loaded.source as Uint8Array).toString('utf8');
+  const joined = source.replace(
+    READS,
+    (head, config: string, command: string) =>
+      `${head}${config}=await globalThis[Symbol.for("usher-anvil/vite@1")]?.(${config},${command})??${config};`,
+  );
+  return joined === source ? loaded : { ...loaded, source: joined };
+}
+
 export const load: LoadHook = async (url, context, next) => {
+  if (SERVER.test(url)) return serverCode(url, context, next);
   // Scripts are left to the engine's own loader, which asks for their code itself.
   if (context.format === 'commonjs' || !LOCAL.test(url)) return next(url, context);
   const answer = await ask({ type: 'code', url });

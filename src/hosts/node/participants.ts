@@ -34,7 +34,11 @@ export class Participants {
   private readonly files = new NodeFiles();
   private readonly sockets = new Set<Socket>();
 
-  constructor(private readonly session: () => LiveSession) {
+  /** @param takesPart tells whether a file of theirs is one of the program; by default all outside of `node_modules` */
+  constructor(
+    private readonly session: () => LiveSession,
+    private readonly takesPart: (file: string) => boolean = () => true,
+  ) {
     this.server = createServer((socket) => this.receive(socket));
     this.server.on('error', () => undefined);
     this.server.listen(this.path);
@@ -116,7 +120,8 @@ export class Participants {
   private serve(url: string): { code: string; format: 'module' | 'commonjs' } | undefined {
     try {
       const file = fileURLToPath(url);
-      const served = file.startsWith(OWN) || file.includes('/node_modules/') ? undefined : this.session().serve(file);
+      const isOthers = file.startsWith(OWN) || file.includes('/node_modules/') || !this.takesPart(file);
+      const served = isOthers ? undefined : this.session().serve(file);
       return served && { code: served.code, format: served.format };
     } catch {
       // What cannot be read or compiled the engine loads, and says why not.

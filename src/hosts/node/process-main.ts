@@ -6,6 +6,7 @@ import { MessageChannel } from 'node:worker_threads';
 import { INVITATION } from '../../wire/constants.js';
 import type { PadData } from '../../wire/messages.js';
 import { startPad } from './pad/pad.js';
+import { withNodeOption } from './node-options.js';
 import { entryUrl } from './entries.js';
 
 const data = JSON.parse(process.argv[2] ?? '{}') as PadData & { memoryMb: number };
@@ -21,10 +22,7 @@ relay.unref();
 if (data.live && process.env[INVITATION] !== undefined) {
   // Processes that the program starts take part too; threads have it from the flags of this process.
   const flag = process.execArgv.find((one) => one.startsWith('--require='));
-  if (flag !== undefined)
-    process.env.NODE_OPTIONS = [process.env.NODE_OPTIONS, flag]
-      .filter((one) => one !== undefined && one !== '')
-      .join(' ');
+  if (flag !== undefined) process.env.NODE_OPTIONS = withNodeOption(process.env.NODE_OPTIONS, flag);
 }
 // The program was started by its name alone, as far as it can tell; what it starts inherits the flags all the same.
 process.execArgv.length = 0;

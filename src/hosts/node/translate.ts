@@ -8,11 +8,6 @@ const require = createRequire(import.meta.url);
 let eraser: typeof import('@swc/wasm-typescript') | undefined;
 let compiler: typeof import('@swc/core') | undefined;
 
-/** Loads the libraries ahead of their first use. */
-export function warmTranslator(): void {
-  nodeTranslator.erase('const warm: number = 1', 'script');
-}
-
 export const nodeTranslator: Translator = {
   erase(text, goal) {
     eraser ??= require('@swc/wasm-typescript') as typeof import('@swc/wasm-typescript');

@@ -5,7 +5,8 @@ import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { parentPort } from 'node:worker_threads';
 import ts from 'typescript';
-import type { TypeProblem, TypeRequest } from './types.js';
+import { assist } from './types-assist.js';
+import type { TypeProblem, TypeReply, TypeRequest } from './types.js';
 
 const texts = new Map<string, { text: string; version: number }>();
 let options: ts.CompilerOptions = {};
@@ -32,16 +33,25 @@ const host: ts.LanguageServiceHost = {
 const service = ts.createLanguageService(host, ts.createDocumentRegistry());
 
 parentPort!.on('message', (request: TypeRequest) => {
-  parentPort!.postMessage({ ask: request.ask, problems: check(request) });
+  const { ask, question } = request;
+  take(request);
+  parentPort!.postMessage(
+    (question
+      ? { ask, problems: [], answer: assist(service, question) }
+      : { ask, problems: check(request) }) satisfies TypeReply,
+  );
 });
 
-function check(request: TypeRequest): TypeProblem[] {
+function take(request: TypeRequest): void {
   configure(request.entry);
   roots = request.files.map((one) => one.file);
   for (const { file, text } of request.files) {
     const known = texts.get(file);
     if (known?.text !== text) texts.set(file, { text, version: (known?.version ?? 0) + 1 });
   }
+}
+
+function check(request: TypeRequest): TypeProblem[] {
   const problems: TypeProblem[] = [];
   for (const { file } of request.files) {
     if (!/\.[mc]?tsx?$/.test(file)) continue;

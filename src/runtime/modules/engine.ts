@@ -35,6 +35,8 @@ export interface ScriptLoader {
   load(file: string, main: boolean): unknown;
   /** `require` as an ES module has it from `createRequire`. */
   requireFrom(file: string, specifier: string): unknown;
+  /** The same names for a pad that is a module, as if it were the program's first script. */
+  scopeOf(file: string): ScriptScope;
   /** Importing code sees what the script exports under this name too, where the engine does so. */
   readonly ownName: string | undefined;
 }

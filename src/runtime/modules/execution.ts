@@ -54,6 +54,22 @@ function importScript({ code, bindings }: Instance, scripts: ModuleEngine['scrip
   }
 }
 
+/** The names of scripts for a pad that is a module, made when it asks for them. */
+export function padScope(instance: Instance, { scripts }: ModuleEngine): Record<string, unknown> {
+  const { file } = instance.code;
+  const { exports, require, module, dirname } = (instance.scope ??= scripts!.scopeOf(file));
+  return { exports, require, module, __filename: file, __dirname: dirname };
+}
+
+/** See {@link Registry.resultOf}. */
+export function resultOf({ bindings, scope }: Instance): { value: unknown } | undefined {
+  const namespace = bindings.namespace as Record<string, unknown> | undefined;
+  if (namespace && 'default' in namespace) return { value: namespace.default };
+  if (!scope) return undefined;
+  const { exports } = scope.module as { exports: unknown };
+  return exports === scope.exports && own.keys(exports as object).length === 0 ? undefined : { value: exports };
+}
+
 /** A module that does not parse, or whose imports lead nowhere, where it is asked for while the program runs. */
 export function brokenError(code: ModuleCode, stacks: Stacks): Error {
   const { message, how } = code.broken!;

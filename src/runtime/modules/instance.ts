@@ -3,7 +3,7 @@ import type { ModuleCode } from '../../wire/modules.js';
 import * as own from '../originals.js';
 import type { Probes } from '../probes.js';
 import { Bindings, type MakeNamespace } from './bindings.js';
-import type { ModuleEngine } from './engine.js';
+import type { ModuleEngine, ScriptScope } from './engine.js';
 import { type Evaluated, EvaluationState } from './evaluation.js';
 
 /** What a module asks of its registry. */
@@ -20,6 +20,8 @@ export class Instance implements Evaluated {
   readonly bindings: Bindings;
   instantiated = false;
   probes: Probes | undefined;
+  /** What a pad that is a module has of a script; undefined while it has asked for nothing. */
+  scope: ScriptScope | undefined;
   face: Record<string, unknown> | undefined;
   body: ((...args: unknown[]) => unknown) | undefined;
   /** Gives a module of a cycle its imports anew: some come later than its hoisted functions. */

@@ -16,7 +16,7 @@ import type { Waits } from '../waits.js';
 import { Bindings } from './bindings.js';
 import type { ModuleEngine, ScriptScope } from './engine.js';
 import { type Evaluated, evaluate } from './evaluation.js';
-import { brokenError, checkRequired, execute } from './execution.js';
+import { brokenError, checkRequired, execute, padScope, resultOf } from './execution.js';
 import { Imports } from './imports.js';
 import { Instance } from './instance.js';
 import { scriptFace } from './interop.js';
@@ -193,6 +193,15 @@ export class Registry {
     return this.instances.get(file)?.bindings.namespace as Record<string, unknown> | undefined;
   }
 
+  /**
+   * What a module gives to whoever runs it: its default export, or what a pad has put into `module.exports`; undefined
+   * where it gives nothing.
+   */
+  resultOf(file: string): { value: unknown } | undefined {
+    const instance = this.instances.get(file);
+    return instance && resultOf(instance);
+  }
+
   requested({ code }: Instance): readonly Evaluated[] {
     return this.imports.requested(code);
   }
@@ -353,6 +362,7 @@ export class Registry {
       },
       require: (specifier: string): unknown => engine.scripts!.requireFrom(code.file, specifier),
       ...scriptFace(),
+      script: () => padScope(instance, engine),
       import: (specifier: unknown) => this.dynamicImport(instance, own.StringCopy(specifier)),
       named(fn: object): void {
         own.defineProperty(fn, 'name', { value: 'default', configurable: true });

@@ -10,7 +10,7 @@ function opened(text = 'let level = 4;\n') {
   const dir = folder({ 'lock.ts': text });
   const path = join(dir, 'lock.ts');
   const journal = new Journal(join(dir, 'state'));
-  const documents = new Documents(journal);
+  const documents = new Documents(journal, journal);
   return { path, journal, documents, document: documents.read(path).document };
 }
 
@@ -18,7 +18,7 @@ test('unsaved text comes back, and says so', () => {
   const { path, journal, documents, document } = opened();
   document.shared.replace('let level = 5;\n');
   documents.keep(document);
-  expect(new Documents(journal).read(path).document).toMatchObject({
+  expect(new Documents(journal, journal).read(path).document).toMatchObject({
     shared: { text: 'let level = 5;\n' },
     unsaved: true,
     restored: true,

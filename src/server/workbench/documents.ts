@@ -1,10 +1,18 @@
 /** Files that are open in windows, with their unsaved text. */
 import { randomBytes } from 'node:crypto';
+import { existsSync } from 'node:fs';
+import { join, sep } from 'node:path';
 import { readText } from '../../hosts/node/files.js';
 import { asBefore, sameText, saveText } from '../../hosts/node/saving.js';
 import { type Accepted, SharedText } from '../../sharing/shared-text.js';
+import { EXTENSIONS } from '../../syntax/parse.js';
 import { AnvilError } from '../../syntax/problems.js';
 import { digest, type Journal } from './journal.js';
+
+/** Paths that this gives to texts without a name. */
+const UNTITLED = /[\\/]untitled-\d+\.\w+$/;
+
+export const hasUntitledName = (path: string): boolean => UNTITLED.test(path);
 
 export interface OpenDocument {
   path: string;
@@ -27,14 +35,86 @@ export class Documents {
   keeps = true;
   /** Texts of modules that no window has open, as they were last seen. */
   readonly seen = new Map<string, string>();
-  private readonly fresh = new Set<string>();
+  /** Files that are not there yet, with the text they begin with. */
+  private readonly fresh = new Map<string, string>();
+  private readonly nameless = new Set<string>();
   private readonly open = new Map<string, OpenDocument>();
 
-  constructor(private readonly journal: Journal) {}
+  /** What was deleted last, and can be put back. */
+  lastDeleted: string | undefined;
+
+  /** @param deleted texts of files that were deleted */
+  constructor(
+    private readonly journal: Journal,
+    readonly deleted: Journal,
+  ) {}
 
   /** A file that is not there yet may be opened, and is made when it is saved. */
-  begin(path: string): void {
-    this.fresh.add(path);
+  begin(path: string, text = ''): void {
+    this.fresh.set(path, text);
+  }
+
+  /**
+   * The same without a name: it stands for itself until a person gives it one.
+   *
+   * @returns a path in the folder at which nothing is, and nothing is kept
+   */
+  beginUntitled(folder: string, extension: string, text: string): string {
+    for (let number = 1; ; number++) {
+      const path = join(folder, `untitled-${number}${extension}`);
+      // One of the same number in another language would be taken for the same.
+      const isTaken = EXTENSIONS.some((other) => {
+        const beside = join(folder, `untitled-${number}${other}`);
+        return this.open.has(beside) || existsSync(beside) || this.journal.recall(beside) !== undefined;
+      });
+      if (isTaken) continue;
+      this.begin(path, text);
+      this.nameless.add(path);
+      return path;
+    }
+  }
+
+  /** It has no file, and its name is not a person's. */
+  isUntitled(path: string): boolean {
+    return this.nameless.has(path) || (hasUntitledName(path) && !existsSync(path) && this.isKept(path));
+  }
+
+  /** Text of it is here that no file has. */
+  isKept(path: string): boolean {
+    const open = this.open.get(path);
+    return open ? open.unsaved && open.shared.text !== '' : (this.journal.recall(path)?.text ?? '') !== '';
+  }
+
+  /** It can be opened though no file of it is there. */
+  isBegun(path: string): boolean {
+    return this.open.has(path) || this.fresh.has(path) || this.isKept(path);
+  }
+
+  /** Untitled texts below a folder that were kept, and not saved. */
+  untitledIn(folder: string): string[] {
+    const open = [...this.nameless].filter((path) => this.isKept(path));
+    const kept = this.journal.files().filter((path) => path.startsWith(folder + sep) && this.isUntitled(path));
+    return [...new Set([...open, ...kept])];
+  }
+
+  /** A text has another path from now on. */
+  move(document: OpenDocument, to: string): void {
+    const { path } = document;
+    this.open.delete(path);
+    this.nameless.delete(path);
+    this.fresh.delete(path);
+    document.path = to;
+    this.open.set(to, document);
+    if (document.unsaved) this.keep(document);
+    this.journal.drop(path);
+  }
+
+  /** A text is not open any more, and nothing of it is kept. */
+  forget(path: string): void {
+    this.open.delete(path);
+    this.nameless.delete(path);
+    this.fresh.delete(path);
+    this.journal.drop(path);
   }
 
   get(path: string): OpenDocument | undefined {
@@ -53,17 +133,19 @@ export class Documents {
   read(path: string): { document: OpenDocument; isNew: boolean } {
     const known = this.open.get(path);
     if (known) return { document: known, isNew: false };
-    const disk = this.fresh.has(path) ? (diskText(path) ?? '') : readText(path);
-    const base = digest(disk);
     const kept = this.journal.recall(path);
-    const unsaved = kept !== undefined && !sameText(kept.text, disk);
+    const first = this.fresh.get(path) ?? (kept ? '' : undefined);
+    const disk = first === undefined ? readText(path) : diskText(path);
+    const base = digest(disk ?? '');
+    const begun = disk ?? first ?? '';
+    const unsaved = kept === undefined ? disk === undefined && begun !== '' : !sameText(kept.text, disk ?? '');
     const document: OpenDocument = {
       path,
-      shared: new SharedText(unsaved ? kept.text : disk, randomBytes(9).toString('base64url'), kept?.clocks),
+      shared: new SharedText(kept && unsaved ? kept.text : begun, randomBytes(9).toString('base64url'), kept?.clocks),
       unsaved,
       base,
-      other: unsaved && kept.base !== base ? disk : undefined,
-      restored: unsaved,
+      other: kept && unsaved && kept.base !== base ? disk : undefined,
+      restored: kept !== undefined && unsaved,
     };
     this.open.set(path, document);
     return { document, isNew: true };

@@ -1,7 +1,8 @@
 /** The folder whose files may be opened: names for people, and paths for names. */
-import { readdirSync, realpathSync, statSync } from 'node:fs';
-import { join, relative, resolve, sep } from 'node:path';
+import { existsSync, readdirSync, realpathSync, statSync } from 'node:fs';
+import { dirname, join, relative, resolve, sep } from 'node:path';
 import { EXTENSIONS } from '../../syntax/parse.js';
+import { RecentPads } from '../start/recent.js';
 import { AnvilError } from '../../syntax/problems.js';
 
 const SKIPPED = new Set(['node_modules', 'dist', 'coverage']);
@@ -10,9 +11,13 @@ const DEEPEST = 4;
 
 export class Folder {
   readonly root: string;
+  /** Pads that were run here. */
+  readonly recent: RecentPads;
 
-  constructor(root: string) {
+  /** @param state folder of what is remembered over sessions */
+  constructor(root: string, state: string) {
     this.root = realpathSync(root);
+    this.recent = new RecentPads(state, this.root);
   }
 
   /** Name of a file for people: its path below the root. */
@@ -39,6 +44,23 @@ export class Folder {
     const inside = real === this.root || real.startsWith(this.root + sep);
     if (!inside && !isKnown(real)) throw new AnvilError('E_NOT_FOUND', `${name} is not below the folder that is open.`);
     return real;
+  }
+
+  /**
+   * The path for a file that is to be made here.
+   *
+   * @param name relative to `beside` where it has no folder in it, else to the root
+   * @throws AnvilError `E_NOT_FOUND` for one that is not below the root
+   */
+  placeFor(name: string, beside: string): string {
+    const path = resolve(/[\\/]/.test(name) ? this.root : beside, name.trim());
+    // Links on the way lead where they lead.
+    let there = dirname(path);
+    while (!existsSync(there)) there = dirname(there);
+    const real = realpathSync(there);
+    if (real !== this.root && !real.startsWith(this.root + sep))
+      throw new AnvilError('E_NOT_FOUND', `${name} is not below the folder that is open.`);
+    return join(real, relative(there, path));
   }
 
   /** Names of files that can run as a pad. */

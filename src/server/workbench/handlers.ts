@@ -2,11 +2,16 @@
  * What a window may ask, each with what is done for it. A new message gets a line here and a schema in the protocol.
  */
 import { PROTOCOL, type ToServer } from '../protocol.js';
-import { basename, join } from 'node:path';
+import { basename } from 'node:path';
 import { digest } from './journal.js';
 import { enteredBefore } from './entered.js';
+import { startMessage } from '../start/page.js';
+import { move, newPad, openExample, putBack, remove, untitled } from './file-actions.js';
+import { assist } from './assisting.js';
+import { select } from './selecting.js';
+import { tryInPad } from './trying.js';
 import { complete, enter, reset, runWaiting, undo } from './live-actions.js';
-import { follow, hover, inspect, look, moveTo, step } from './looking.js';
+import { follow, hover, inspect, look, moveTo, see, step } from './looking.js';
 import {
   addPackage,
   execute,
@@ -19,7 +24,7 @@ import {
   writeDials,
 } from './running.js';
 import type { Workbench } from './state.js';
-import { beginPad, edit, save, settle, show, tellWhole } from './texts.js';
+import { edit, save, settle, show, tellWhole } from './texts.js';
 import type { Viewer } from './viewer.js';
 
 type Handler<Type extends ToServer['type']> = (
@@ -36,6 +41,14 @@ const HANDLERS: { readonly [Type in ToServer['type']]: Handler<Type> } = {
   save: (workbench, _viewer, { file }) => save(workbench, workbench.pathOf(file)),
   whole: (workbench, viewer, { file }) => tellWhole(workbench, viewer, workbench.pathOf(file)),
   settle: (workbench, _viewer, { file, take }) => settle(workbench, workbench.pathOf(file), take),
+  start: (workbench, { window }) => window.send(startMessage(workbench)),
+  new: (workbench, viewer, message) => newPad(workbench, viewer, message),
+  move: (workbench, viewer, { file, to }) => move(workbench, viewer, workbench.pathOf(file), to),
+  delete: (workbench, _viewer, { file }) => remove(workbench, workbench.pathOf(file)),
+  undelete: (workbench, viewer) => putBack(workbench, viewer),
+  example: (workbench, viewer, { name }) => openExample(workbench, viewer, name),
+  try: (workbench, viewer, { file, line, character }) =>
+    tryInPad(workbench, viewer, { file: workbench.pathOf(file), line, character }),
   // Runs of a pad.
   execute: (workbench) => execute(workbench),
   careful: (workbench, _viewer, { on }) => setCareful(workbench, on),
@@ -52,14 +65,19 @@ const HANDLERS: { readonly [Type in ToServer['type']]: Handler<Type> } = {
   add: (workbench, viewer, message) => addPackage(workbench, viewer, message.package),
   sizes: (workbench, viewer) => tellSizes(workbench, viewer),
   types: (workbench, _viewer, { on }) => turnTypes(workbench, on),
-  export: (workbench, viewer, { format }) => share(workbench, viewer, format),
+  export: (workbench, viewer, { format, lines }) => share(workbench, viewer, format, lines),
   // Looking.
   cursor: (workbench, viewer, { moment }) => moveTo(workbench, viewer, moment ?? Infinity),
   step: (workbench, viewer, { file, line, character, by }) =>
     step(workbench, viewer, { file: workbench.pathOf(file), line, character }, by),
   hover: (workbench, viewer, { ask, file, line, character }) =>
     hover(workbench, viewer, ask, { file: workbench.pathOf(file), line, character }),
-  inspect: (workbench, viewer, { file, line }) => inspect(workbench, viewer, workbench.pathOf(file), line),
+  inspect: (workbench, viewer, { file, line, ask }) => inspect(workbench, viewer, workbench.pathOf(file), line, ask),
+  assist: (workbench, viewer, message) =>
+    assist(workbench, viewer, { ...message, file: workbench.pathOf(message.file) }),
+  select: (workbench, viewer, { ask, file, start, end }) =>
+    select(workbench, viewer, ask, { file: workbench.pathOf(file), start, end }),
+  sees: (workbench, viewer, { file, from, to }) => see(workbench, viewer, workbench.pathOf(file), { from, to }),
   follow: (workbench, viewer, { shape }) => follow(workbench, viewer, shape),
   look: (workbench, viewer, { ask, request }) => look(workbench, viewer, ask, request),
   // Programs that run on.
@@ -77,8 +95,10 @@ export function receive(workbench: Workbench, viewer: Viewer, message: ToServer)
 }
 
 function welcome(workbench: Workbench, viewer: Viewer, { show: before }: Extract<ToServer, { type: 'hello' }>): void {
-  const { live, subject, folder, program, changes } = workbench;
-  const pads = live && subject ? subject.files.map((file) => workbench.nameOf(file)) : folder.pads();
+  const { subject, folder, program, changes } = workbench;
+  const pads = workbench.fileNames();
+  const known = before === undefined ? undefined : workbench.findPath(before);
+  const start = workbench.options.start && known === undefined && !program;
   viewer.window.send({
     type: 'welcome',
     format: PROTOCOL,
@@ -86,16 +106,15 @@ function welcome(workbench: Workbench, viewer: Viewer, { show: before }: Extract
     folder: digest(folder.root).slice(0, 32),
     pads,
     pad: subject ? workbench.nameOf(subject.file) : null,
+    ...(start ? { start } : {}),
     ...(program ? { live: { ...program.describe(), entered: enteredBefore() } } : {}),
   });
   if (changes.changes.length > 0) viewer.window.send({ type: 'changes', changes: changes.changes });
-  const known = before === undefined ? undefined : workbench.findPath(before);
-  if (known ?? subject) show(workbench, viewer, known ?? subject!.file, false);
+  if (start) {
+    // First what can be typed in: nobody waits for a list.
+    newPad(workbench, viewer, {});
+    viewer.window.send(startMessage(workbench));
+  } else if (known ?? subject) show(workbench, viewer, known ?? subject!.file, false);
   else if (pads[0] !== undefined) show(workbench, viewer, workbench.pathOf(pads[0]), true);
-  else {
-    // Nothing is here yet: a first pad, which has no file until it is saved.
-    const path = join(folder.root, 'pad.ts');
-    beginPad(workbench, path);
-    show(workbench, viewer, path, false);
-  }
+  else untitled(workbench, viewer, folder.root, '.ts', '');
 }

@@ -4,7 +4,7 @@
  * `usher-anvil/unsaved@1`, one file per source file, readable by its owner only.
  */
 import { createHash } from 'node:crypto';
-import { closeSync, fsync, openSync, readFileSync, rmSync } from 'node:fs';
+import { closeSync, fsync, openSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { z } from 'zod';
 import { stateFile, stateFolder, writeState } from '../../hosts/node/state-folder.js';
@@ -42,6 +42,23 @@ export class Journal {
     } catch {
       return undefined;
     }
+  }
+
+  /** Files whose text is kept. */
+  files(): string[] {
+    let names: string[];
+    try {
+      names = readdirSync(this.folder);
+    } catch {
+      return [];
+    }
+    return names.flatMap((name) => {
+      try {
+        return [entry.parse(JSON.parse(readFileSync(join(this.folder, name), 'utf8'))).file];
+      } catch {
+        return [];
+      }
+    });
   }
 
   /** What cannot be taken away does no harm: text that is like the file's is not unsaved. */

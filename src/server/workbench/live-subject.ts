@@ -3,8 +3,7 @@ import type { PadRecord } from '../../record/record.js';
 import type { LookAnswer, LookRequest } from '../../wire/looking.js';
 import type { Entered, LiveEvent } from '../../session/live/events.js';
 import type { LiveSession } from '../../session/live/session.js';
-import { outlineOf } from '../../syntax/outline.js';
-import { parse } from '../../syntax/parse.js';
+import { outlineOfText } from '../../syntax/outlined.js';
 import { LineTable } from '../../syntax/positions.js';
 import { linesBetween, type LiveAbilities, type Subject } from './subject.js';
 
@@ -98,10 +97,9 @@ export class LiveSubject implements Subject, LiveAbilities {
    * now: to run it again would give them their first values.
    */
   statementAt(file: string, text: string, line: number): { text: string; lastLine: number } | undefined {
-    const parsed = parse(text, { file });
-    if (!parsed.program || parsed.problems.length > 0) return undefined;
+    const outline = outlineOfText(text, file);
+    if (!outline) return undefined;
     const lines = new LineTable(text);
-    const outline = outlineOf(parsed);
     for (const { start, end, kind, names: declared } of outline.statements) {
       if (lines.lineAt(start) > line || lines.lineAt(end) < line) continue;
       const imports = outline.imports.filter((entry) => !entry.typeOnly && entry.start >= start && entry.start < end);

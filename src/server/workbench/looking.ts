@@ -1,10 +1,11 @@
 /** What windows look at: moments, lines, values. */
 import { visitBeside } from '../../record/histories.js';
 import type { LookRequest } from '../../wire/looking.js';
+import type { LineRange } from '../protocol-record.js';
 import type { LookedAnswer } from '../protocol.js';
 import { presentHover, presentLineValues } from './presenters/values.js';
 import type { Workbench } from './state.js';
-import { tellAgain, tellNumbers } from './telling.js';
+import { sendRecord, tellAgain, tellNumbers } from './telling.js';
 import type { Viewer } from './viewer.js';
 
 interface At {
@@ -17,6 +18,14 @@ interface At {
 export function moveTo(workbench: Workbench, viewer: Viewer, moment: number): void {
   viewer.until = moment;
   tellAgain(workbench, viewer);
+}
+
+/** Lines come on the screen. */
+export function see(workbench: Workbench, viewer: Viewer, file: string, lines: LineRange): void {
+  if (viewer.file !== file) return;
+  viewer.sees = lines;
+  const { part } = viewer;
+  if (part && (lines.from < part.from || lines.to > part.to)) sendRecord(workbench, viewer, part.record);
 }
 
 /** To the visit of the site at a place that lies before or after. */
@@ -36,15 +45,30 @@ export function hover(workbench: Workbench, { window, until }: Viewer, ask: numb
 }
 
 /** All values of a line. In a program that runs on, they are taken where somebody looks. */
-export async function inspect(workbench: Workbench, viewer: Viewer, file: string, shownLine: number): Promise<void> {
+export async function inspect(
+  workbench: Workbench,
+  viewer: Viewer,
+  file: string,
+  shownLine: number,
+  ask?: number,
+): Promise<void> {
   const { live, subject } = workbench;
   const line = ranLine(workbench, file, shownLine);
-  if (!subject || line === undefined) return;
-  await live?.session.openFunction(file, line);
-  const record = workbench.subject?.goodRecord;
-  if (!record) return;
-  const values = presentLineValues(record, { line, file }, viewer.until);
-  viewer.window.send({ type: 'inspected', file: workbench.nameOf(file), line: shownLine, ...values });
+  if (line !== undefined) await live?.session.openFunction(file, line);
+  // Nothing has run yet: the window asks again when it has.
+  const record = subject?.goodRecord;
+  const values =
+    record && line !== undefined
+      ? presentLineValues(record, { line, file }, viewer.until)
+      : { histories: [], chains: [] };
+  const name = workbench.nameOf(file);
+  viewer.window.send({
+    type: 'inspected',
+    ...(ask === undefined ? {} : { ask }),
+    file: name,
+    line: shownLine,
+    ...values,
+  });
 }
 
 /** The line of the text that ran, for one of the text that is shown; undefined for one that is new since. */

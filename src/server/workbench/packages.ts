@@ -67,7 +67,7 @@ const MIME: Record<ShareFormat, string> = {
 export async function sendDocument(
   record: PadRecord,
   format: ShareFormat,
-  until: number,
+  { until, lines }: { until: number; lines?: { from: number; to: number } | undefined },
   folder: Folder,
   send: Send,
 ): Promise<void> {
@@ -77,6 +77,7 @@ export async function sendDocument(
       name: folder.nameOf(record.file),
       cwd: folder.root,
       ...(until < record.moments ? { until } : {}),
+      ...(lines ? { lines } : {}),
     });
     const name = `${basename(record.file).replace(/\.[^.]+$/, '')}.${format}`;
     send({ type: 'document', name, mime: MIME[format], base64: Buffer.from(made).toString('base64') });

@@ -3,6 +3,7 @@ import { createSession } from '../../hosts/node/index.js';
 import type { PadRecord } from '../../record/record.js';
 import { packageImports } from '../../syntax/imports.js';
 import { dialEdits } from '../../syntax/dials.js';
+import { summaryOf } from '../../views/summary.js';
 import type { ShareFormat } from '../share.js';
 import type { OpenDocument } from './documents.js';
 import type { FileHabits } from './habits.js';
@@ -16,7 +17,8 @@ import type { Viewer } from './viewer.js';
 export function makePad(workbench: Workbench, document: OpenDocument): void {
   const previous = workbench.subject;
   const { path, shared } = document;
-  const { keepStarted, folder } = workbench;
+  const { folder } = workbench;
+  const { keepStarted } = workbench.options;
   // Held too while nobody has said anything: the first such thing asks.
   const careful = workbench.habits.of(path).careful !== false;
   const subject = new PadSubject(
@@ -64,6 +66,11 @@ export function setCareful(workbench: Workbench, on: boolean): void {
 function tellEach(workbench: Workbench, record: PadRecord): void {
   for (const viewer of workbench.viewers) tellSoon(workbench, viewer, record);
   if (!record.ended) return;
+  if (record.target !== 'none' || record.outcome === 'syntax') {
+    const { trouble, tests, run } = summaryOf(record);
+    const waits = record.gates.some((gate) => gate.state === 'closed') ? 'a gate is closed' : '';
+    workbench.folder.recent.ran(record.file, trouble || waits || tests || run, trouble !== '');
+  }
   workbench.types.checkSoon();
   workbench.watchSources();
 }
@@ -131,7 +138,12 @@ export function turnTypes(workbench: Workbench, on: boolean): void {
 }
 
 /** Sends the record as a document. */
-export function share(workbench: Workbench, { window, until }: Viewer, format: ShareFormat): Promise<void> | undefined {
+export function share(
+  workbench: Workbench,
+  { window, until }: Viewer,
+  format: ShareFormat,
+  lines?: { from: number; to: number },
+): Promise<void> | undefined {
   const record = workbench.subject?.goodRecord;
-  return record && sendDocument(record, format, until, workbench.folder, (message) => window.send(message));
+  return record && sendDocument(record, format, { until, lines }, workbench.folder, (message) => window.send(message));
 }

@@ -24,6 +24,8 @@ export interface WorkbenchOptions {
   careful?: boolean;
   /** Every file of the folder was made by the person, as in a folder of examples: it is meant to run. */
   ownPads?: boolean;
+  /** Windows begin with the start page, where no pad is named. */
+  start?: boolean;
   /** What a pad starts goes on when its run ends. */
   keepStarted?: boolean;
   /** Check types beside the runs. On by default. */
@@ -43,7 +45,8 @@ export class WorkbenchSession {
   constructor(options: WorkbenchOptions) {
     const { root, pad, state = stateFolder(), types = true, live } = options;
     const workbench = (this.workbench = new Workbench(root, state, live, options.ownPads));
-    workbench.keepStarted = options.keepStarted ?? false;
+    workbench.options.keepStarted = options.keepStarted ?? false;
+    workbench.options.start = options.start === true && pad === undefined;
     workbench.sources = new SavedFiles((files) => files.forEach((path) => diskChanged(workbench, path)));
     workbench.types = new TypeChecks(
       types,
@@ -86,8 +89,9 @@ export class WorkbenchSession {
   }
 
   async close(): Promise<void> {
-    const { sources, subject, types, starts } = this.workbench;
+    const { sources, subject, types, starts, folder } = this.workbench;
     starts.close();
+    folder.recent.write();
     await Promise.all([sources.close(), subject?.close(), types.close()]);
   }
 }

@@ -31,8 +31,8 @@ export class Workbench {
   types!: TypeChecks;
   /** The pad, or the program that runs. */
   subject: Subject | undefined;
-  /** What a pad starts goes on when its run ends. */
-  keepStarted = false;
+  /** What a pad starts goes on when its run ends; windows begin with the start page. */
+  readonly options = { keepStarted: false, start: false };
   /** What packages cost, as it was asked for. */
   sizes: readonly { file: string; line: number; text: string }[] = [];
 
@@ -42,8 +42,8 @@ export class Workbench {
     readonly program: LiveProgram | undefined,
     ownPads = false,
   ) {
-    this.folder = new Folder(root);
-    this.documents = new Documents(new Journal(join(state, 'unsaved')));
+    this.folder = new Folder(root, state);
+    this.documents = new Documents(new Journal(join(state, 'unsaved')), new Journal(join(state, 'deleted')));
     this.starts = new Starts(join(state, 'starts'));
     this.habits = new Habits(join(state, 'habits'), ownPads);
   }
@@ -77,8 +77,16 @@ export class Workbench {
   pathOf(name: string): string {
     return this.folder.pathOf(
       name,
-      (path) => this.documents.get(path) !== undefined || this.subject?.files.includes(path) === true,
+      (path) => this.documents.isBegun(path) || this.subject?.files.includes(path) === true,
     );
+  }
+
+  /** Names of all files that may be opened, those without a file first. */
+  fileNames(): string[] {
+    const { live, subject, folder, documents } = this;
+    if (live && subject) return subject.files.map((file) => this.nameOf(file));
+    const untitled = documents.untitledIn(folder.root).map((file) => this.nameOf(file));
+    return [...new Set([...untitled, ...folder.pads()])];
   }
 
   /** The same; undefined for one that cannot be opened. */

@@ -64,6 +64,7 @@ export type PadAbilities = Pick<
   | 'data'
   | 'setInput'
   | 'rehearse'
+  | 'select'
 >;
 
 /** What can be done with a program that runs on, and not with a pad. */

@@ -3,9 +3,10 @@ import type { PadRecord } from '../../record/record.js';
 import { presentRecord } from './presenters/record.js';
 import type { Locate } from './presenters/location.js';
 import { presentNumbers, presentShown } from './presenters/shown.js';
+import type { LineRange } from '../protocol-record.js';
 import type { RunsMessage } from '../protocol.js';
 import type { Workbench } from './state.js';
-import { waitFor, type Viewer } from './viewer.js';
+import { partFor, waitFor, type Viewer } from './viewer.js';
 
 /** Sends a record at once, or a little later when much was sent just now. */
 export function tellSoon(workbench: Workbench, viewer: Viewer, record: PadRecord): void {
@@ -22,7 +23,7 @@ export function tellSoon(workbench: Workbench, viewer: Viewer, record: PadRecord
 export function tell(workbench: Workbench, viewer: Viewer, record: PadRecord): void {
   if (!viewer.file) return;
   viewer.sentAt = Date.now();
-  viewer.window.send(messageFor(workbench, viewer, workbench.live?.recordFor(viewer.file) ?? record));
+  sendRecord(workbench, viewer, workbench.live?.recordFor(viewer.file) ?? record);
   // A run that has just begun shows nothing yet: what the last one showed stays until then.
   if (record.target === 'none' || viewer.shown === record.shown || (record.shown.length === 0 && !record.ended)) return;
   viewer.shown = record.shown;
@@ -58,7 +59,24 @@ export function tellAll(workbench: Workbench): void {
 /** The same record once more, as of another moment. */
 export function tellAgain(workbench: Workbench, viewer: Viewer): void {
   const record = workbench.subject?.goodRecord;
-  if (record && viewer.file) viewer.window.send(messageFor(workbench, viewer, record));
+  if (record && viewer.file) sendRecord(workbench, viewer, record);
+}
+
+/** How long a person pauses until all lines of a long text are told, in milliseconds. */
+const PAUSE_MS = 1_000;
+
+/** Sends a record: of a long text the lines on the screen first. */
+export function sendRecord(workbench: Workbench, viewer: Viewer, record: PadRecord): void {
+  clearTimeout(viewer.rest);
+  const file = record.program.files.find((one) => one.file === viewer.file);
+  const part = file && record.target !== 'none' ? partFor(viewer, file.lines.lineCount) : undefined;
+  viewer.part = part && { ...part, record };
+  viewer.window.send(messageFor(workbench, viewer, record, part));
+  if (part)
+    viewer.rest = setTimeout(() => {
+      viewer.part = undefined;
+      if (workbench.viewers.has(viewer)) viewer.window.send(messageFor(workbench, viewer, record));
+    }, PAUSE_MS);
 }
 
 /** Sends the numbers of the lines that came since the last time. */
@@ -67,7 +85,12 @@ export function tellNumbers(viewer: Viewer, record: PadRecord): void {
   if (numbers) viewer.window.send(numbers);
 }
 
-function messageFor(workbench: Workbench, viewer: Viewer, record: PadRecord): ReturnType<typeof presentRecord> {
+function messageFor(
+  workbench: Workbench,
+  viewer: Viewer,
+  record: PadRecord,
+  part?: LineRange,
+): ReturnType<typeof presentRecord> {
   const { live, subject, documents, program, types, sizes } = workbench;
   const path = viewer.file!;
   const nameOf = (file: string): string => workbench.nameOf(file);
@@ -77,6 +100,7 @@ function messageFor(workbench: Workbench, viewer: Viewer, record: PadRecord): Re
   };
   return presentRecord(record, {
     path,
+    part,
     asked: viewer.until,
     version: documents.get(path)?.shared.version ?? 0,
     nameOf,

@@ -54,18 +54,23 @@ export function openDocument(workbench: Workbench, path: string): OpenDocument {
   return document;
 }
 
-function stateOf({
-  unsaved,
-  other,
-  restored,
-}: OpenDocument): Omit<Extract<ToWindow, { type: 'state' }>, 'type' | 'file'> {
-  return { unsaved, conflict: other !== undefined, restored, ...(other === undefined ? {} : { other }) };
+function stateOf(
+  { documents }: Workbench,
+  { path, unsaved, other, restored }: OpenDocument,
+): Omit<Extract<ToWindow, { type: 'state' }>, 'type' | 'file'> {
+  return {
+    unsaved,
+    conflict: other !== undefined,
+    restored,
+    ...(other === undefined ? {} : { other }),
+    ...(documents.isUntitled(path) ? { untitled: true } : {}),
+  };
 }
 
 function textMessage(workbench: Workbench, document: OpenDocument): ToWindow {
   const { path, shared } = document;
   const { text, epoch, version, clocks } = shared;
-  return { type: 'text', file: workbench.nameOf(path), text, epoch, version, clocks, ...stateOf(document) };
+  return { type: 'text', file: workbench.nameOf(path), text, epoch, version, clocks, ...stateOf(workbench, document) };
 }
 
 /** Tells a window a text as a whole. */
@@ -79,7 +84,7 @@ function tellShowing({ viewers }: Workbench, path: string, message: ToWindow, ex
 
 function tellState(workbench: Workbench, document: OpenDocument): void {
   const { path } = document;
-  tellShowing(workbench, path, { type: 'state', file: workbench.nameOf(path), ...stateOf(document) });
+  tellShowing(workbench, path, { type: 'state', file: workbench.nameOf(path), ...stateOf(workbench, document) });
 }
 
 function acceptedMessage(
@@ -103,6 +108,8 @@ export function edit(workbench: Workbench, viewer: Viewer, path: string, edits: 
     if (viewer.file === path) viewer.window.send(textMessage(workbench, document));
     return;
   }
+  // Not while a person types: a record with the new values comes soon.
+  for (const one of workbench.viewers) clearTimeout(one.rest);
   const wasSaved = !document.unsaved || document.restored;
   document.unsaved = true;
   document.restored = false;

@@ -1,5 +1,5 @@
 /** Checks types beside the runs: after one is over, so that no value waits for them. */
-import { TypeChecker, type TypeProblem } from '../../hosts/node/types.js';
+import { type AssistAnswer, type AssistQuestion, TypeChecker, type TypeProblem } from '../../hosts/node/types.js';
 import type { Subject } from './subject.js';
 
 /** Milliseconds after a run, while the checker is not loaded, and once it is. */
@@ -37,13 +37,7 @@ export class TypeChecks {
 
   private async check(subject: Subject): Promise<void> {
     const number = ++this.number;
-    const files = subject.files.flatMap((file) => {
-      try {
-        return [{ file, text: subject.textOf(file) }];
-      } catch {
-        return [];
-      }
-    });
+    const files = filesOf(subject);
     if (!files.some(({ file }) => /\.[mc]?tsx?$/.test(file))) return;
     this.checker ??= new TypeChecker();
     const problems = await this.checker.check(subject.file, files);
@@ -53,8 +47,27 @@ export class TypeChecks {
     this.onChange();
   }
 
+  /** What types say of a place; undefined where nothing is known, or not soon enough. */
+  async assist(question: AssistQuestion, text: string): Promise<AssistAnswer | undefined> {
+    const subject = this.subject();
+    if (!subject) return undefined;
+    this.checker ??= new TypeChecker();
+    const files = filesOf(subject).filter((one) => one.file !== question.file);
+    return this.checker.assist(subject.file, [...files, { file: question.file, text }], question);
+  }
+
   close(): Promise<void> | undefined {
     clearTimeout(this.waiting);
     return this.checker?.close();
   }
+}
+
+function filesOf(subject: Subject): { file: string; text: string }[] {
+  return subject.files.flatMap((file) => {
+    try {
+      return [{ file, text: subject.textOf(file) }];
+    } catch {
+      return [];
+    }
+  });
 }

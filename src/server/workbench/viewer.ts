@@ -1,5 +1,6 @@
 /** A window as the workbench knows it, and when it is sent what. */
 import type { PadRecord } from '../../record/record.js';
+import type { LineRange } from '../protocol-record.js';
 import type { ToWindow } from '../protocol.js';
 
 export interface WorkbenchWindow {
@@ -19,6 +20,12 @@ export interface Viewer {
   /** A record that waits to be sent. */
   waiting: NodeJS.Timeout | undefined;
   sentAt: number;
+  /** Lines on its screen, as far as it has told. */
+  sees: LineRange | undefined;
+  /** A record of which only these lines are told. */
+  part: (LineRange & { record: PadRecord }) | undefined;
+  /** What tells the others. */
+  rest: NodeJS.Timeout | undefined;
 }
 
 export function viewerOf(window: WorkbenchWindow): Viewer {
@@ -30,7 +37,21 @@ export function viewerOf(window: WorkbenchWindow): Viewer {
     follows: undefined,
     waiting: undefined,
     sentAt: 0,
+    sees: undefined,
+    part: undefined,
+    rest: undefined,
   };
+}
+
+/** A text of more lines is told in two steps: what is on the screen, and all of it when its person pauses. */
+const LONG = 300;
+/** Lines told above and below of those on the screen: a turn of the wheel is no question yet. */
+const AROUND = 60;
+
+/** The lines to tell now; undefined for all. */
+export function partFor({ sees }: Viewer, lineCount: number): LineRange | undefined {
+  if (!sees || lineCount <= LONG) return undefined;
+  return { from: Math.max(0, sees.from - AROUND), to: sees.to + AROUND };
 }
 
 /** Milliseconds between two records of a program that runs on. */

@@ -7,13 +7,14 @@
 import type { LiveModule } from '../../patch/live-module.js';
 import { planObservation, type ObservedDepth } from '../../patch/observe.js';
 import type { Step } from '../../wire/steps.js';
-import { LiveRecord, type ObservedUnit } from '../../record/live.js';
+import type { LiveRecord, LiveState, ObservedUnit } from '../../record/live.js';
 import type { Observe } from '../../wire/modules.js';
 import type { RawFrame } from '../../wire/reports.js';
 import type { Translator } from '../../instrument/translator.js';
 import type { Site } from '../../instrument/sites.js';
 import { quietRanges } from '../program-facts.js';
 import { pointsOf } from '../../instrument/points.js';
+import type { Selected } from '../../syntax/selection.js';
 import type { Outline } from '../../syntax/outline.js';
 import { LineTable } from '../../syntax/positions.js';
 
@@ -23,6 +24,7 @@ interface Part {
   text: string;
   start: number;
   depth: ObservedDepth;
+  selected: Selected | undefined;
   unit: number;
   from: number;
   to: number;
@@ -44,6 +46,8 @@ interface FileState {
   parts: Map<string, Part>;
   /** The function whose values are shown, by its path. */
   opened: string | undefined;
+  /** The expression in it that a person has selected. */
+  selected: Selected | undefined;
   lines: LineTable;
   text: string;
   quiet: { start: number; end: number }[];
@@ -95,9 +99,9 @@ export class Observation {
   }
 
   /** A file of which functions report, with its text as it is now. */
-  fileOf(file: string): { file: string; lines: LineTable; quiet: { start: number; end: number }[] } {
+  fileOf(file: string): Omit<LiveState['files'][number], 'notes'> {
     const { lines, quiet } = this.files.get(file)!;
-    return { file, lines, quiet };
+    return { file, lines, quiet, written: this.moduleOf(file)?.outline.parsed.written };
   }
 
   /** Files that are looked at. */
@@ -115,7 +119,15 @@ export class Observation {
     if (!module || this.files.has(file)) return;
     const { text } = module.outline.parsed;
     const lines = new LineTable(text);
-    this.files.set(file, { parts: new Map(), opened, lines, text, quiet: quietRanges(module.outline), hot: new Map() });
+    this.files.set(file, {
+      parts: new Map(),
+      opened,
+      selected: undefined,
+      lines,
+      text,
+      quiet: quietRanges(module.outline),
+      hot: new Map(),
+    });
     this.program.text(file, lines);
   }
 
@@ -128,11 +140,12 @@ export class Observation {
   }
 
   /** The function at a place shows its values; gives its name, or undefined where there is none. */
-  open(file: string, line: number | undefined): string | undefined {
+  open(file: string, line: number | undefined, selected?: Selected): string | undefined {
     const state = this.files.get(file);
     const module = this.moduleOf(file);
     if (!state || !module) return undefined;
     const index = line === undefined ? -1 : functionAround(module.outline, state.lines, line);
+    if (state.selected?.start !== selected?.start || state.selected?.end !== selected?.end) state.selected = selected;
     state.opened = index < 0 ? undefined : module.outline.functions[index]!.path;
     return state.opened;
   }
@@ -171,6 +184,7 @@ export class Observation {
         !anew &&
         part &&
         part.depth === depth &&
+        part.selected === (depth === 'values' ? state.selected : undefined) &&
         part.text === text.slice(info.start, info.end) &&
         part.slots.length === slots.length &&
         part.slots.every((slot, i) => slot === slots[i] && !changed.has(slot))
@@ -179,7 +193,7 @@ export class Observation {
       else if (anew || part || !this.refused.has(`${file} ${info.path}`) || changed.size > 0) wanted.set(index, depth);
     });
     const unit = this.program.unit();
-    const plan = planObservation(module, wanted, unit, this.translator);
+    const plan = planObservation(module, wanted, unit, this.translator, state.selected);
     const { sites } = plan;
     const base = this.program.sites(sites.length);
     const column = (key: 'owner' | 'reach' | 'plus'): Int32Array => Int32Array.from(sites, (site) => site[key]);
@@ -193,6 +207,7 @@ export class Observation {
         text: text.slice(info.start, info.end),
         start: info.start,
         depth,
+        selected: depth === 'values' ? state.selected : undefined,
         unit,
         from,
         to,

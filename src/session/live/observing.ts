@@ -4,6 +4,7 @@
  * change of the program, and goes away when nobody looks.
  */
 import type { ObservationPlan } from './observation.js';
+import type { Selected } from '../../syntax/selection.js';
 import type { RunningProgram } from './running.js';
 import type { TargetState } from './target-state.js';
 
@@ -16,6 +17,7 @@ const SENT_AT_ONCE = 40;
 export class Observing {
   /** Files that somebody looks at, with the path of the function whose values are shown. */
   private readonly files = new Map<string, string | undefined>();
+  private selected: Selected | undefined;
   /** What is looked at is reported. */
   reports = false;
 
@@ -62,15 +64,18 @@ export class Observing {
   /**
    * Shows the values of the function at a line (from 0), and of no other of the file.
    *
+   * @param selected an expression in it that reports too
    * @returns its path in the file, or undefined where no function is that can be looked into
    */
-  async open(file: string, line: number | undefined): Promise<string | undefined> {
+  async open(file: string, line: number | undefined, selected?: Selected): Promise<string | undefined> {
     const before = this.opened(file);
     let opened: string | undefined;
     for (const { observation } of this.running.targets)
-      if (observation.observes(file)) opened = observation.open(file, line) ?? opened;
+      if (observation.observes(file)) opened = observation.open(file, line, selected) ?? opened;
     if (this.files.has(file)) this.files.set(file, opened);
-    if (opened !== before) await this.again([file]);
+    const isNew = opened !== before || selected?.start !== this.selected?.start || selected?.end !== this.selected?.end;
+    this.selected = selected;
+    if (isNew) await this.again([file]);
     return opened;
   }
 

@@ -49,8 +49,12 @@ function presentFrame(state: TargetState, frame: RawFrame): RawFrame {
 /** Errors of a report as they are told. */
 export function errorEvents(running: RunningProgram, state: TargetState, errors: readonly RawError[]): LiveEvent[] {
   const where = running.isNamed(state) ? ` · in ${state.label}` : '';
-  const lineText = ({ file, line }: RawFrame): string =>
-    running.entered.lineText(state.modules.get(file)?.outline, line);
+  const lineText = ({ file, line, character }: RawFrame): string => {
+    const outline = state.modules.get(file)?.outline;
+    const at = { line, character };
+    const place = outline?.parsed.written?.place({ start: at, end: at });
+    return place ? `line ${place.start.line + 1}` : running.entered.lineText(outline, line);
+  };
   return errors.map((error) => ({
     kind: 'error',
     file: error.frames.find((frame) => frame.local)?.file ?? running.file,

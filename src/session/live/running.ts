@@ -2,8 +2,9 @@
 import { liveModule } from '../../patch/live-module.js';
 import { outlineOf, type Outline } from '../../syntax/outline.js';
 import { parse } from '../../syntax/parse.js';
-import type { LineTable } from '../../syntax/positions.js';
+import { LineTable } from '../../syntax/positions.js';
 import type { Problem } from '../../syntax/problems.js';
+import type { Written } from '../../syntax/written.js';
 import { Linker } from '../linker.js';
 import { EnteredDeclarations } from './entered-declarations.js';
 import type { LiveParts } from './events.js';
@@ -138,13 +139,38 @@ export class RunningProgram {
   /** The outline of a text; undefined where it does not parse. */
   outlineFor(file: string, text: string): Outline | undefined {
     const { files } = this.parts;
-    const parsed = parse(text, { file, packageType: files.packageType(file), settings: files.settings(file) });
+    const parsed = parse(text, {
+      file,
+      packageType: files.packageType(file),
+      settings: files.settings(file),
+      written: files.written?.(file, text),
+    });
     return parsed.program && parsed.problems.length === 0 ? outlineOf(parsed) : undefined;
+  }
+
+  /** The text of a file that runs, as a person wrote it. */
+  textOf(file: string): string | undefined {
+    const parsed = this.targetsOf(file)[0]?.modules.get(file)?.outline.parsed;
+    return parsed?.written?.text ?? parsed?.text;
+  }
+
+  /** What a person wrote, of a file whose code was made of that by other tools. */
+  writtenOf(file: string): Written | undefined {
+    return this.targetsOf(file)[0]?.modules.get(file)?.outline.parsed.written;
+  }
+
+  /** The line of the code that runs, behind a line of what a person wrote. */
+  madeLine(file: string, line: number | undefined): number | undefined {
+    const written = this.writtenOf(file);
+    return line === undefined || !written ? line : written.madeLine(line);
   }
 
   /** A guest executes a version of a file. */
   execute(target: TargetState, file: string, outline: Outline): void {
     target.modules.set(file, liveModule(outline, outline.parsed.goal === 'module' ? 'module' : 'linked'));
+    // What it prints from now on is told in this text.
+    if (this.targets.some(({ observation }) => observation.observes(file)))
+      this.observed.text(file, new LineTable(outline.parsed.text));
     if (this.hasProgram) return;
     // Without a program of its own, the first file is the one that imports the others.
     const localFile = (specifier: string, from: string): string | undefined => this.localFile(specifier, from);

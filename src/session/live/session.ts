@@ -9,6 +9,7 @@ import type { PadRecord } from '../../record/record.js';
 import type { LookAnswer, LookRequest, NameFound } from '../../wire/looking.js';
 import type { Batch } from '../../wire/reports.js';
 import type { RawStop } from '../../wire/runs.js';
+import type { Selected } from '../../syntax/selection.js';
 import { servedCode } from '../module-code.js';
 import { Changes } from './changes.js';
 import { EventLog } from './event-log.js';
@@ -261,11 +262,13 @@ export class LiveSession {
    * Shows the values of the function at a line, and of no other of the file; without a line, of none.
    *
    * @param line zero-based, of the text that runs
+   * @param selected an expression in it that reports as if it had a mark
    * @returns its path in the file, or undefined where no function is that can be looked into
    */
-  async openFunction(file: string, line: number | undefined): Promise<string | undefined> {
+  async openFunction(file: string, line: number | undefined, selected?: Selected): Promise<string | undefined> {
     let opened: string | undefined;
-    await this.turns.then(file, async () => void (opened = await this.observing.open(file, line)));
+    const made = this.running.madeLine(file, line);
+    await this.turns.then(file, async () => void (opened = await this.observing.open(file, made, selected)));
     return opened;
   }
 
@@ -302,7 +305,7 @@ export class LiveSession {
 
   /** The text of a file that runs, with what was entered for it. */
   runningText(file: string): string | undefined {
-    return this.running.targetsOf(file)[0]?.modules.get(file)?.outline.parsed.text;
+    return this.running.textOf(file);
   }
 
   /** Text of a file as this session sees it: unsaved before saved. */
@@ -310,8 +313,9 @@ export class LiveSession {
     return this.running.linker.textOf(file);
   }
 
-  /** Takes an unsaved text of a file. */
+  /** Takes an unsaved text of a file. What other tools make code of is theirs to take, when it is saved. */
   edit(file: string, text: string): Promise<void> {
+    if (this.running.writtenOf(file)) return Promise.resolve();
     return this.turns.then(file, async () => {
       this.running.linker.overlay.set(file, text);
       this.log.typed = true;
@@ -333,7 +337,8 @@ export class LiveSession {
    * Takes a save of one or more files: compares, plans, applies. Calls are taken one after the other.
    */
   changed(files: readonly string[]): Promise<void> {
-    return this.turns.then(files[0] ?? this.file, () => this.changes.apply(files));
+    const own = files.filter((file) => !this.running.writtenOf(file));
+    return this.turns.then(files[0] ?? this.file, () => this.changes.apply(own));
   }
 
   /** Takes the last change back; false where there is none. The files stay as they are. */

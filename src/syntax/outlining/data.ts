@@ -110,6 +110,8 @@ export interface Outline {
   functions: FunctionInfo[];
   classes: ClassInfo[];
   statements: TopLevelStatement[];
+  /** Names whose kind is asked for with `typeof`, wherever: whoever asks copes with their not being there. */
+  asked: Set<string>;
   /** References to top-level names and to the names listed in {@link WATCHED}. */
   references: Reference[];
   /** Names bound at the top level, without imports. */

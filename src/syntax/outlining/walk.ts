@@ -71,7 +71,10 @@ function walkNode(c: Collector, node: Node, scope: Scope): void {
       return;
     case 'UnaryExpression':
       if (node.operator === 'delete') target(c, node.argument, scope, node);
-      else walk(c, node.argument, scope);
+      else if (node.operator === 'typeof' && node.argument.type === 'Identifier') {
+        c.outline.asked.add(node.argument.name);
+        refer(c, scope, node.argument, 'read');
+      } else walk(c, node.argument, scope);
       return;
     case 'AwaitExpression':
       if (c.currentFunction < 0) c.outline.topLevelAwait = true;

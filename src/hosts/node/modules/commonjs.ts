@@ -144,6 +144,13 @@ export function installScripts(source: ScriptSource, own: string): ScriptLoader 
   return {
     load: (file, main) => Module._load(file, main ? null : undefined, main),
     requireFrom: (file, specifier) => createRequire(file)(specifier) as unknown,
+    scopeOf(file) {
+      const module = new Module(file);
+      module.filename = file;
+      module.paths = Module._nodeModulePaths(dirname(file));
+      process.mainModule ??= module as unknown as NodeModule;
+      return { exports: module.exports, require: requireOf(module), module, dirname: dirname(file) };
+    },
     ownName: OWN_NAME,
   };
 }

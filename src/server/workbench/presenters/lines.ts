@@ -3,7 +3,7 @@ import type { TypeProblem } from '../../../hosts/node/types.js';
 import type { PadRecord } from '../../../record/record.js';
 import { linesView } from '../../../views/margin.js';
 import type { MarginItem } from '../../../views/margin-item.js';
-import type { RecordMessage } from '../../protocol.js';
+import type { LineRange, RecordMessage } from '../../protocol-record.js';
 
 /** What is known of lines beside the run. */
 export interface Beside {
@@ -11,15 +11,26 @@ export interface Beside {
   sizes: readonly { file: string; line: number; text: string }[];
 }
 
-/** @param shownLine where a line of the text that ran is in the one that is shown */
+/** Which lines, and what stands at them. */
+export interface LineParts {
+  beside: Beside;
+  /** Where a line of the text that ran is in the one that is shown; undefined where it is the same. */
+  shownLine: ((line: number) => number | undefined) | undefined;
+  /** Lines that are told; undefined for all. */
+  part: LineRange | undefined;
+}
+
 export function presentLines(
   record: PadRecord,
   path: string,
   until: number,
-  { types, sizes }: Beside,
-  shownLine: ((line: number) => number | undefined) | undefined,
+  { beside: { types, sizes }, shownLine, part }: LineParts,
 ): RecordMessage['lines'] {
-  const views = linesView(record, path, until);
+  const place = (line: number): number | undefined => {
+    const shown = shownLine ? shownLine(line) : line;
+    return shown !== undefined && part && (shown < part.from || shown >= part.to) ? undefined : shown;
+  };
+  const views = linesView(record, path, until, part && ((line) => place(line) !== undefined));
   const add = (line: number, item: MarginItem): void => {
     let view = views.get(line);
     if (!view) views.set(line, (view = { line, state: 'none', hits: 0, heat: 0, way: false, title: '', items: [] }));
@@ -29,11 +40,18 @@ export function presentLines(
   for (const { file, start, code, message } of types) {
     if (file !== path) continue;
     const [first] = message.split('\n');
-    add(start.line, { kind: 'type', text: `type: ${first!}`, title: `TypeScript ${code}: ${message}` });
+    const title = `TypeScript ${code}: ${message}`;
+    // What ran has the place; what types say is on its card then.
+    const other = views.get(start.line)?.items.find((item) => item.kind === 'value' || item.kind === 'error');
+    if (other) {
+      other.title += `\n${title}`;
+      continue;
+    }
+    add(start.line, { kind: 'type', text: `type: ${first!}`, title });
   }
   return [...views.values()]
     .flatMap((view) => {
-      const line = shownLine ? shownLine(view.line) : view.line;
+      const line = place(view.line);
       return line === undefined ? [] : [{ ...view, line }];
     })
     .sort((a, b) => a.line - b.line);

@@ -5,6 +5,7 @@ import { valueText } from '../../../runtime/text.js';
 import { ageText } from '../../../views/duration.js';
 import { summaryOf } from '../../../views/summary.js';
 import { tapeOf } from '../../../views/tape.js';
+import type { LineRange } from '../../protocol-record.js';
 import type { ConsoleMessage, RecordMessage, TestMessage } from '../../protocol.js';
 import { presentErrors } from './errors.js';
 import { presentLines, type Beside } from './lines.js';
@@ -17,6 +18,8 @@ const MOST_CONSOLE = 1_000;
 export interface RecordParts {
   /** Path of the file that is shown. */
   path: string;
+  /** Lines that are told; undefined for all. */
+  part: LineRange | undefined;
   /** The moment asked for; Infinity for the end. */
   asked: number;
   /** Version of the file's text that ran. */
@@ -51,7 +54,11 @@ export function presentRecord(record: PadRecord, parts: RecordParts): RecordMess
     moments: record.moments,
     cursor: until === Infinity ? null : until,
     tape: tapeOf(record),
-    lines: presentLines(record, path, until, parts.beside, record.target === 'none' ? undefined : parts.shownLine),
+    lines: presentLines(record, path, until, {
+      ...parts,
+      shownLine: record.target === 'none' ? undefined : parts.shownLine,
+    }),
+    ...(parts.part ? { part: parts.part } : {}),
     console: printed.lines,
     dials: presentDials(record, locate),
     gates: presentGates(record, locate),

@@ -19,7 +19,7 @@ export function presentLineValues(
 ): Pick<Extract<ToWindow, { type: 'inspected' }>, 'histories' | 'chains'> {
   return {
     histories: historiesAt(record, at, until)
-      .filter((history) => history.kind !== 'stage')
+      .filter((history) => history.kind !== 'stage' && !history.mark?.selected)
       .map(presentHistory),
     chains: chainsAt(record, at, until).map((chain) => ({
       text: `lines ${chain.range.start.line + 1} to ${chain.range.end.line + 1}`,

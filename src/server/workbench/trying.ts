@@ -1,0 +1,124 @@
+/** A pad for one function of the project: it imports it, and calls it as it was called last, or with made-up values. */
+import { basename, extname, relative, sep } from 'node:path';
+import { parse } from '../../syntax/parse.js';
+import { outlineOfText } from '../../syntax/outlined.js';
+import { historiesByLine } from '../../record/histories.js';
+import { isLiteral, literalArguments, madeUpArguments } from '../../syntax/made-up.js';
+import { boundNames, type Node } from '../../syntax/node.js';
+import type { FunctionInfo, Outline } from '../../syntax/outline.js';
+import { LineTable } from '../../syntax/positions.js';
+import { AnvilError } from '../../syntax/problems.js';
+import type { Value } from '../../wire/value.js';
+import { untitled } from './file-actions.js';
+import type { Workbench } from './state.js';
+import { openDocument } from './texts.js';
+import type { Viewer } from './viewer.js';
+
+interface At {
+  file: string;
+  line: number;
+  character: number;
+}
+
+/**
+ * Shows a new pad that calls the function at a place.
+ *
+ * @throws AnvilError `E_CANNOT_TRY` where no function is, or none that another file can import
+ */
+export async function tryInPad(workbench: Workbench, viewer: Viewer, { file, line, character }: At): Promise<void> {
+  const { text } = openDocument(workbench, file).shared;
+  const outline = outlineOfText(text, file);
+  const offset = new LineTable(text).offsetAt({ line, character });
+  const found = outline && functionAt(outline, offset);
+  if (!outline || !found) throw new AnvilError('E_CANNOT_TRY', 'No function is at the cursor. Put it into one.');
+  const exported = outline.exports.find((one) => one.from === undefined && one.local === found.name)?.exported;
+  const isDefault = outline.exports.some((one) => one.exported === 'default' && isDefaultOf(outline, found));
+  if (exported === undefined && !isDefault)
+    throw new AnvilError(
+      'E_CANNOT_TRY',
+      `${found.name || 'This function'} is not exported: a pad can call what its module exports. Export it first.`,
+    );
+  const folder = workbench.folder.root;
+  const name = found.name === '' || found.name === 'default' ? 'tried' : found.name;
+  const bound =
+    isDefault || exported === 'default' ? name : `{ ${exported === name ? name : `${exported!} as ${name}`} }`;
+  const given = (await recordedArguments(workbench, file, found)) ?? {
+    how: 'as it is called in its file',
+    codes: literalArguments(outline, found.name),
+  };
+  const codes = given.codes ?? madeUpArguments(outline, found).map((one) => one.code);
+  const how = given.codes ? given.how : codes.length > 0 ? 'with made-up values' : '';
+  const from = `./${relative(folder, file).split(sep).join('/')}`;
+  const call = `${found.async ? 'await ' : ''}${name}(${codes.join(', ')})`;
+  untitled(
+    workbench,
+    viewer,
+    folder,
+    /^\.[cm]?tsx?$/.test(extname(file)) ? '.ts' : '.mjs',
+    `import ${bound} from '${from}'\n\n${how === '' ? '' : `// ${name} of ${basename(file)}, ${how}\n`}${call}\n`,
+  );
+}
+
+/** The outermost function at a place that has a name at the top level: what is inside of it cannot be called alone. */
+function functionAt({ functions, statements }: Outline, offset: number): FunctionInfo | undefined {
+  const statement = statements.find((one) => one.start <= offset && offset <= one.end);
+  if (!statement) return undefined;
+  return functions.find(
+    (one) =>
+      one.parent < 0 &&
+      one.owner < 0 &&
+      one.start >= statement.start &&
+      one.end <= statement.end &&
+      (statement.names.length < 2 || (one.start <= offset && offset <= one.end)),
+  );
+}
+
+function isDefaultOf(outline: Outline, { start, end }: FunctionInfo): boolean {
+  return outline.statements.some(
+    (one) => one.node.type === 'ExportDefaultDeclaration' && one.start <= start && end <= one.end,
+  );
+}
+
+/** What the parameters of a function were when it was called last, as code; undefined where that is not known. */
+async function recordedArguments(
+  workbench: Workbench,
+  file: string,
+  { node, start, end }: FunctionInfo,
+): Promise<{ how: string; codes: string[] } | undefined> {
+  const { subject } = workbench;
+  const record = subject?.live?.recordFor(file) ?? subject?.goodRecord;
+  if (!record || !subject?.files.includes(file)) return undefined;
+  const parameters = (node.params as Node[]).map((one) => boundNames(one));
+  // A pattern is no argument.
+  if (parameters.some((names) => names.length !== 1)) return undefined;
+  const lines = record.program.files.find((one) => one.file === file)?.lines;
+  if (lines?.text !== workbench.documents.get(file)?.shared.text) return undefined;
+  const histories = [...historiesByLine(record, file).values()].flat();
+  const codes: string[] = [];
+  for (const [id] of parameters) {
+    const history = histories.find(({ range }) => lines!.offsetAt(range.start) === id!.start);
+    const last = history && history.length > 0 ? history.at(history.length - 1) : undefined;
+    if (!last || id!.start < start || id!.start > end) return undefined;
+    const code = await codeOf(workbench, last.moment, last.value);
+    if (code === undefined) return undefined;
+    codes.push(code);
+  }
+  return { how: 'as it was called last', codes };
+}
+
+/** Code for a value: what JSON can say of it. */
+async function codeOf(workbench: Workbench, moment: number, value: Value): Promise<string | undefined> {
+  if (value.type !== 'object') return literalOf(value.text);
+  const opened = await workbench.subject!.look({ do: 'open', moment, part: 0 });
+  if (opened.is !== 'opened') return undefined;
+  const json = await workbench.subject!.look({ do: 'json', node: opened.opened.node });
+  return json.is === 'json' && !json.cut ? json.text : undefined;
+}
+
+function literalOf(text: string | undefined): string | undefined {
+  const statement =
+    text === undefined
+      ? undefined
+      : (parse(`(${text})`, { file: 'value.ts' }).program?.body as Node[] | undefined)?.[0];
+  return statement?.type === 'ExpressionStatement' && isLiteral(statement.expression) ? text : undefined;
+}
