@@ -1,4 +1,5 @@
 /** `usher-anvil watch <target>`: a file of a live program in the terminal, with what its functions do. */
+import { parse } from 'node:path';
 import { LineTable } from '../syntax/positions.js';
 import type { ErrorMessage, RecordMessage, ToWindow } from '../server/protocol.js';
 import { joinTarget } from '../server/window.js';
@@ -88,7 +89,7 @@ export async function watchLive(
         record = message;
         if (!looked && options.look !== undefined) {
           looked = true;
-          const line = lineNamed(options.look, lines);
+          const line = lineNamed(options.look, lines) ?? bodyLine(options.look, file, record);
           if (line === undefined) problem = `${options.look} is neither a line nor a name in ${file}`;
           else ask({ type: 'inspect', file, line });
         }
@@ -181,6 +182,12 @@ function lineNamed(text: string, lines: LineTable): number | undefined {
   );
   for (let line = 0; line < lines.lineCount; line++) if (name !== '' && pattern.test(lines.line(line))) return line;
   return undefined;
+}
+
+/** A single-file component is itself the function that is meant by its name, or by that of its `setup`. */
+function bodyLine(name: string, file: string, record: RecordMessage): number | undefined {
+  const isMeant = /\.(?:vue|svelte)$/.test(file) && (name === 'setup' || name === parse(file).name);
+  return isMeant ? record.lines.find((line) => line.state !== 'none')?.line : undefined;
 }
 
 function headOf(name: string, file: string, record: RecordMessage, paint: Paint): string {

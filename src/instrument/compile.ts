@@ -24,6 +24,8 @@ export interface CompileOptions {
   patchable?: boolean;
   /** For patchable text that stays a module: which version of the file it is. */
   version?: number;
+  /** It stays a module, and a module runner executes it. */
+  runner?: { symbol: string } | undefined;
   /** The module is part of a cycle: its function registers exports first and runs at a second step. */
   cyclic?: boolean;
   selected?: Selected | undefined;
@@ -75,7 +77,14 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
       probed.prelude,
       probes +
         (patchable
-          ? livePrelude(p, parsed.file, firstSlots(outline), options.version ?? 0, parsed.goal === 'module')
+          ? livePrelude(
+              p,
+              parsed.file,
+              firstSlots(outline),
+              options.version ?? 0,
+              parsed.goal === 'module',
+              options.runner && { ...options.runner, bound: [...boundNames(outline)] },
+            )
           : ''),
     );
     if (patchable && probed.defaultValue) edits.footer = `\nexport{${p}z as default};`;
@@ -128,6 +137,10 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
     for (let i = 0; i < generated.length; i++) generated[i]! += generated[i]! >= at ? moved + 13 : 6;
   }
   return { ...result, code, generated, source };
+}
+
+function* boundNames(outline: Outline): Iterable<string> {
+  for (const entry of outline.imports) if (!entry.typeOnly) for (const name of entry.names) yield name.local;
 }
 
 /** What runs in a pad, and would not by itself. */

@@ -1,16 +1,35 @@
 /** What stands before text that stays a module or script: probes and patch points of its own. */
 import { probeDeclarations } from './probe-names.js';
 import type { Site } from './sites.js';
+import { LIVE } from '../wire/constants.js';
 import { slotDeclarations, type Slots } from './slots.js';
+
+/** Where a module is executed that does not load its imports by itself: a module runner writes them anew. */
+export interface RunnerPlace {
+  /** The global symbol under which the runtime there is found. */
+  symbol: string;
+  /** Names that imports bind: code that comes later finds them among the late names, under `boundKey`. */
+  bound: readonly string[];
+}
 
 /**
  * Patch points for text that stays a module or script: the runtime's table where there is one, else one that stays
  * empty.
  */
-export function livePrelude(p: string, file: string, slots: Slots, version: number, module: boolean): string {
+export function livePrelude(
+  p: string,
+  file: string,
+  slots: Slots,
+  version: number,
+  module: boolean,
+  runner?: RunnerPlace,
+): string {
   const inert =
     '{table:()=>[],ticks:[0],late:{},hook(){},classHook:(i,self)=>({self}),made(){},due(){},maker:(f)=>f,constant(){throw new TypeError("Assignment to constant variable.")}}';
-  return `;const ${p}m=globalThis[Symbol.for("usher-anvil/live@1")]?.(${JSON.stringify(file)},${version}${module ? ',import.meta' : ''})??${inert};${slotDeclarations(p, slots)}${p}m.hook((${p}x)=>eval(${p}x));`;
+  const symbol = JSON.stringify(runner?.symbol ?? LIVE);
+  const own = `${JSON.stringify(file)},${version}${module ? ',import.meta' : ''}${runner ? `,(${p}x)=>import(/* @vite-ignore */${p}x)` : ''}`;
+  const bound = runner ? `,{${runner.bound.map((name) => `${JSON.stringify(name)}:()=>${name}`).join(',')}}` : '';
+  return `;const ${p}m=globalThis[Symbol.for(${symbol})]?.(${own})??${inert};${slotDeclarations(p, slots)}${p}m.hook((${p}x)=>eval(${p}x)${bound});`;
 }
 
 /**

@@ -71,19 +71,22 @@ export interface LiveModule {
   links: ReadonlyMap<string, string>;
   /** For text that stays a module: what the names mean that its own imports bind, as specifier and name. */
   bound: ReadonlyMap<string, string> | undefined;
+  /** Those names are not in its scope: a module runner has written them anew, and they are among the late ones. */
+  boundLate: boolean;
   gone: ReadonlyMap<string, Gone>;
 }
 
 /**
  * The state of a module that has just started.
  *
- * @param form `module`: its text stayed an ES module, whose imports bind its names
+ * @param form `module`: its text stayed an ES module, whose imports bind its names; `runner`: a module runner
+ *   executes that
  */
-export function liveModule(outline: Outline, form: 'linked' | 'module' = 'linked'): LiveModule {
+export function liveModule(outline: Outline, form: 'linked' | 'module' | 'runner' = 'linked'): LiveModule {
   const slots = firstSlots(outline);
   const links = new Map<string, string>();
   const p = prefixFor(outline.parsed.text);
-  const bound = form === 'module' ? importedNames(outline) : undefined;
+  const bound = form === 'linked' ? undefined : importedNames(outline);
   outline.imports
     .filter((entry) => !entry.typeOnly && form === 'linked')
     .forEach((entry, index) => {
@@ -106,6 +109,7 @@ export function liveModule(outline: Outline, form: 'linked' | 'module' = 'linked
     keys: new Set(),
     links,
     bound,
+    boundLate: form === 'runner',
     gone: new Map(),
   };
 }

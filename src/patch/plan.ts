@@ -95,6 +95,7 @@ function moduleAfter(
     keys: names.used,
     links: names.links,
     bound: module.bound,
+    boundLate: module.boundLate,
     gone: names.gone,
   };
 }

@@ -4,10 +4,12 @@
  * changes and answers the same questions as a program of our own registry.
  */
 import type { FromGuest, ToGuest } from '../wire/guests.js';
+import { LIVE } from '../wire/constants.js';
 import { LateExports } from './late-exports.js';
 import type { LookAnswer } from '../wire/looking.js';
 import * as own from './originals.js';
 import type { Introspection } from './preview.js';
+import type { Stacks } from './stacks.js';
 import { Target } from './target.js';
 import type { TargetEngine } from './target-engine.js';
 import type { LiveAnswer } from '../wire/messages.js';
@@ -28,9 +30,16 @@ export interface EmbeddedEngine {
   /** Calls again what an error had stopped for good; gives its names. */
   resume(): string[];
   globals?: Record<string, unknown>;
+  /** Stacks of another target in this thread, which are those of this one too. */
+  stacks?: Stacks;
   /** Imports what `specifier` names for a module at `url`. */
   load(specifier: string, url: string, file: string): Promise<object>;
+  /** The name under which a module stands in stacks; by default its address. */
+  nameOf?(file: string): string;
 }
+
+/** A module's own `import()`. */
+type Importer = (specifier: string) => Promise<object>;
 
 const unused = (): never => {
   throw new own.ErrorCopy('the engine loads the modules of this target by itself');
@@ -40,6 +49,8 @@ export class EmbeddedTarget {
   readonly target: Target;
   private readonly late = new LateExports();
   private readonly urls = own.safeMap<string, string>();
+  /** How modules import that a module runner executes. */
+  private readonly importers = own.safeMap<string, Importer>();
 
   constructor(private readonly engine: EmbeddedEngine) {
     const full: TargetEngine = {
@@ -53,6 +64,7 @@ export class EmbeddedTarget {
       ownLoader: (file, link) => this.load(file, link),
       every: (ms, callback) => engine.every(ms, callback),
       resume: () => engine.resume(),
+      ...(engine.stacks ? { stacks: engine.stacks } : {}),
       ...(engine.globals ? { globals: engine.globals } : {}),
       compile: unused,
       load: unused,
@@ -72,30 +84,43 @@ export class EmbeddedTarget {
   /**
    * Installs what instrumented modules ask for, and the console that reports while somebody looks. Called once, before
    * any of them runs.
+   *
+   * @param symbol under which they ask
    */
-  install(): void {
+  install(symbol = LIVE): void {
     this.target.install();
     const scope = globalThis as unknown as Record<symbol, unknown>;
-    scope[Symbol.for('usher-anvil/live@1')] = (file: string, version: number, meta?: { url: string }) =>
-      this.moduleExports(file, version, meta);
+    scope[Symbol.for(symbol)] = (file: string, version: number, meta?: { url: string }, importer?: Importer) =>
+      this.moduleExports(file, version, meta, importer);
   }
 
-  private moduleExports(file: string, version: number, meta: { url: string } | undefined): Record<string, unknown> {
+  private moduleExports(
+    file: string,
+    version: number,
+    meta: { url: string } | undefined,
+    importer: Importer | undefined,
+  ): Record<string, unknown> {
     const { patches } = this.target.parts.registry;
-    const url = meta?.url ?? file;
+    const url = this.engine.nameOf?.(file) ?? meta?.url ?? file;
     if (this.urls.has(file)) patches.renew(file);
     this.urls.set(file, url);
+    if (importer) this.importers.set(file, importer);
     this.target.parts.stacks.loaded(url, file);
     this.engine.send({ type: 'executed', file, version, url });
     return {
       ...patches.moduleExports(file, this.late.of(file)),
       meta,
-      import: (specifier: string) => this.engine.load(specifier, url, file),
+      import: (specifier: string) => this.import(specifier, file),
     };
   }
 
+  private import(specifier: string, file: string): Promise<object> {
+    const importer = this.importers.get(file);
+    return importer ? importer(specifier) : this.engine.load(specifier, this.urls.get(file) ?? file, file);
+  }
+
   private async load(file: string, link: ModuleLink): Promise<object> {
-    const namespace = await this.engine.load(link.specifier, this.urls.get(file) ?? file, file);
+    const namespace = await this.import(link.specifier, file);
     return link.kind === 'local' ? this.late.joined(namespace, link.target) : namespace;
   }
 

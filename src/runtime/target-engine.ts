@@ -4,6 +4,7 @@ import type { Batch } from '../wire/reports.js';
 import type { InputEngine } from './input.js';
 import type { ModuleEngine } from './modules/engine.js';
 import type { Introspection } from './preview.js';
+import type { Stacks } from './stacks.js';
 import type { TestEngine } from './tests/engine.js';
 
 export interface TargetEngine extends ModuleEngine, TestEngine {
@@ -15,6 +16,8 @@ export interface TargetEngine extends ModuleEngine, TestEngine {
   /** Tells the files of this runtime and its host, which never show in stacks. */
   isOwnFile(file: string): boolean;
   console: object | undefined;
+  /** Stacks of another target in this thread, which are those of this one too. */
+  stacks?: Stacks;
   /** The program's own console goes on; what it prints is reported beside it while somebody looks. */
   ownConsole?: object;
   /** The engine loads modules by itself: gives the namespace of one that a change imports. */

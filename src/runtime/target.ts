@@ -31,7 +31,7 @@ export class Target {
 
   /** Changes the globals the pad will see. Called once, before any code of the person. */
   install(): void {
-    this.parts.stacks.install();
+    if (!this.engine.stacks) this.parts.stacks.install();
     if (this.engine.ownConsole) {
       this.parts.console.listening = false;
       this.parts.reporter.holder.most = LIVE_HELD;

@@ -5,7 +5,7 @@
  */
 import { RecordBuilder } from '../record/builder.js';
 import type { PadRecord, Stop } from '../record/record.js';
-import { AnvilError } from '../syntax/problems.js';
+import { AnvilError, isOfText } from '../syntax/problems.js';
 import type { LookAnswer, LookRequest } from '../wire/looking.js';
 import type { Action } from '../wire/modules.js';
 import type { Batch } from '../wire/reports.js';
@@ -267,7 +267,7 @@ export class Session {
 
   private refuse(run: Run): void {
     const { linked } = run;
-    const outcome = linked.problems.some(({ problem }) => problem.code === 'E_SYNTAX') ? 'syntax' : 'failed';
+    const outcome = linked.problems.some(({ problem }) => isOfText(problem)) ? 'syntax' : 'failed';
     const show = (problems: Linked['problems']): void => {
       run.builder = recordOfProblems(linked, this.linker, problems);
       run.over = true;

@@ -12,6 +12,11 @@ export interface Problem {
   end: number;
 }
 
+/** Whether it is the text itself that cannot be read: as it stands it is no program, or none that can be looked at. */
+export function isOfText({ code }: Problem): boolean {
+  return code === 'E_SYNTAX' || code === 'E_TOO_DEEP';
+}
+
 /** Something said beside a line about code that runs. */
 export interface Remark extends Problem {
   /** It stands behind everything else. */

@@ -1,5 +1,5 @@
 /** Components: code that other plugins make of what a person wrote. It is instrumented as it comes out of them. */
-import type { DevEnvironment, EnvironmentModuleNode, Plugin } from 'vite';
+import type { DevEnvironment, Environment, EnvironmentModuleNode, Plugin } from 'vite';
 import { NodeFiles } from '../hosts/node/files.js';
 import { writtenBehind } from '../instrument/source-map.js';
 import { LineTable } from '../syntax/positions.js';
@@ -92,36 +92,42 @@ export function drawAgain(environment: DevEnvironment, file: string, keeps: bool
     : '';
 }
 
+/** Instruments a module for an environment; undefined where it does not take part there. */
+export type Serve = (file: string, code: string, where: Environment) => { code: string; map: never } | undefined;
+
 export interface ComponentsOptions {
   /** True for files that take part. */
   isOwn(file: string): boolean;
   files: MadeFiles;
-  /** Instruments a module. */
-  serve(file: string, code: string): { code: string; map: never } | undefined;
+  serve: Serve;
   /** Files that pages may have loaded. */
   known: ReadonlySet<string>;
+  /** The server's side executes a file. */
+  renders(file: string): boolean;
   say(file: string, text: string): void;
 }
 
 /** Comes behind all plugins of the project: what a component has become is instrumented, and its own refresh goes on. */
-export function componentsPlugin({ isOwn, files, serve, known, say }: ComponentsOptions): Plugin {
+export function componentsPlugin({ isOwn, files, serve, known, renders, say }: ComponentsOptions): Plugin {
   return {
     name: 'usher-anvil:components',
     apply: 'serve',
     enforce: 'post',
     transform(code, id) {
-      if (this.environment?.name !== 'client' || id.includes('?') || !isComponent(id) || !isOwn(id)) return undefined;
+      if (id.includes('?') || !isComponent(id) || !isOwn(id)) return undefined;
       files.made(id, code, JSON.stringify(this.getCombinedSourcemap()));
-      return serve(id, code);
+      return serve(id, code, this.environment);
     },
     hotUpdate({ file, type, modules }) {
-      if (this.environment.name !== 'client' || type !== 'update' || !isComponent(file) || !known.has(file)) return;
-      say(
-        file,
-        modules.some((one) => one.isSelfAccepting)
+      if (this.environment.name !== 'client' || type !== 'update' || !isComponent(file)) return;
+      const rendered = renders(file) ? 'the server executes it anew with the next request' : '';
+      const refreshed = !known.has(file)
+        ? ''
+        : modules.some((one) => one.isSelfAccepting)
           ? 'handed to the refresh of its library: state stays where that keeps it'
-          : 'taken by the server’s own update',
-      );
+          : 'taken by the server’s own update';
+      const text = [refreshed, rendered].filter((part) => part !== '').join(' · ');
+      if (text !== '') say(file, text);
     },
   };
 }

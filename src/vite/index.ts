@@ -14,11 +14,21 @@ import { mapOf } from '../instrument/source-map.js';
 import { LiveSession } from '../session/live/session.js';
 import { registerTarget, type RegisteredTarget } from '../server/register-target.js';
 import { checkName, freeName } from '../server/targets.js';
+import type { ModuleCode } from '../wire/modules.js';
 import { AnvilError } from '../syntax/problems.js';
-import { componentsPlugin, drawAgain, isComponent, keepsState, MadeFiles, servedComponent } from './components.js';
+import {
+  componentsPlugin,
+  drawAgain,
+  isComponent,
+  keepsState,
+  MadeFiles,
+  servedComponent,
+  type Serve,
+} from './components.js';
 import type { PageServer } from './page-guest.js';
 import { servePages } from './pages.js';
 import { resolveForPage, servedCode } from './served.js';
+import { ServerSide } from './server-side.js';
 
 export interface UsherAnvilOptions {
   /** Files that take part; by default all scripts of the project outside of `node_modules`. */
@@ -43,6 +53,7 @@ export default function usherAnvil(options: UsherAnvilOptions = {}): Plugin[] {
   /** The project has the plugin itself. */
   let gaveWay = false;
   let keeps = false;
+  let serverSide: ServerSide | undefined;
   const files = new MadeFiles();
   const session = new LiveSession('', { files, language: nodeLanguage });
   /** Files that pages may have loaded. */
@@ -63,17 +74,22 @@ export default function usherAnvil(options: UsherAnvilOptions = {}): Plugin[] {
   session.onEvent(({ kind, file, text, details, typed }) => {
     // What a person is in the middle of typing is answered in the window where it is typed.
     if (typed && kind === 'refused') return;
+    if (kind === 'patched') serverSide?.patched(file);
     const seen = kind === 'patched' && environment ? drawAgain(environment, file, keeps) : '';
     say(file || root, `${text}${seen}`, details);
   });
 
-  /** Instruments a module, and has it import the page's side first. */
-  const serve = (id: string, code: string): { code: string; map: never } | undefined => {
+  /** Instruments a module for where it is executed; in a page it imports the page's side first. */
+  const serve: Serve = (id, code, where) => {
+    const isPage = where.name === 'client';
+    if (!isPage && (!serverSide || where.config.consumer !== 'server')) return undefined;
     // What cannot be parsed is said by the server, in the page.
-    const served = session.serve(id, code);
+    const served = session.serve(id, code, isPage ? undefined : serverSide!.symbol);
     if (served?.format !== 'module') return undefined;
-    known.add(id);
-    return { code: `import ${JSON.stringify(PAGE)};${served.code}`, map: mapOf(served.compiled, code) as never };
+    if (isPage) known.add(id);
+    else serverSide!.begin();
+    const map = mapOf(served.compiled, code) as never;
+    return { code: isPage ? `import ${JSON.stringify(PAGE)};${served.code}` : served.code, map };
   };
 
   const scripts: Plugin = {
@@ -97,11 +113,14 @@ export default function usherAnvil(options: UsherAnvilOptions = {}): Plugin[] {
         warn: (text) => server?.config.logger.warn(text),
         refresh: () => registered?.refresh(),
       });
+      serverSide = new ServerSide({ session, takesPart, printed: printedFor, refresh: () => registered?.refresh() });
+      serverSide.serve(made);
       if (options.name !== false)
         registered = await register(session, root, options.name, (text) => made.config.logger.warn(text));
       made.httpServer?.once('close', () => void registered?.leave('the server has ended'));
       const close = made.close.bind(made);
       made.close = async () => {
+        serverSide?.leave();
         await registered?.leave('the server has ended');
         await close();
       };
@@ -114,13 +133,14 @@ export default function usherAnvil(options: UsherAnvilOptions = {}): Plugin[] {
       return (page ??= pageText());
     },
     transform(code, id) {
-      if (id === PAGE || this.environment?.name !== 'client' || id.includes('?')) return undefined;
-      return takesPart(id) ? serve(id, code) : undefined;
+      if (id === PAGE || id.includes('?')) return undefined;
+      return takesPart(id) ? serve(id, code, this.environment) : undefined;
     },
     hotUpdate: {
       order: 'pre',
       handler({ file, type }: { file: string; type: string; modules: EnvironmentModuleNode[] }) {
-        if (this.environment.name !== 'client' || !takesPart(file) || !known.has(file)) return undefined;
+        const isHere = this.environment.name === 'client' ? known.has(file) : serverSide?.has(file);
+        if (!isHere || !takesPart(file)) return undefined;
         // Gone for a moment, as many editors do: it comes back.
         if (type === 'delete') return [];
         saves.notice(file);
@@ -130,7 +150,10 @@ export default function usherAnvil(options: UsherAnvilOptions = {}): Plugin[] {
     },
   };
 
-  return [scripts, componentsPlugin({ isOwn, files, serve, known, say })];
+  return [
+    scripts,
+    componentsPlugin({ isOwn, files, serve, known, renders: (file) => serverSide?.has(file) ?? false, say }),
+  ];
 }
 
 /** Where pages load modules from, and what they get. */
@@ -141,9 +164,12 @@ function pageServer(
 ): Omit<PageServer, 'left'> {
   return {
     resolve: (specifier, from) => resolveForPage(environment, root, takesPart, specifier, from),
-    printed: (code) =>
-      isComponent(code.file) ? Promise.resolve(servedComponent(environment, code)) : servedCode(environment, code),
+    printed: (code) => printedFor(environment, code),
   };
+}
+
+function printedFor(environment: DevEnvironment, code: ModuleCode): Promise<ModuleCode> {
+  return isComponent(code.file) ? Promise.resolve(servedComponent(environment, code)) : servedCode(environment, code);
 }
 
 /** Windows find the pages under the name of their project. */

@@ -24,6 +24,11 @@ export const NAME = {
   base: 36,
 } as const;
 
+/** Where a module that a module runner executes gives an imported name to code that comes later: its late name. */
+export function boundKey(name: string): string {
+  return `bound ${name}`;
+}
+
 /** The end of such a name. @param points line, column and length of each call of a patch point */
 export function pointsText(points: readonly (readonly number[])[]): string {
   if (points.length === 0) return '';

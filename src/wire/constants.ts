@@ -5,3 +5,9 @@ export const INVITATION = 'USHER_ANVIL_LIVE';
 
 /** Members of an opened value come in pages of at most this many. */
 export const PAGE = 100;
+
+/** The global symbol under which modules that the engine loads by itself find the runtime. */
+export const LIVE = 'usher-anvil/live@1';
+
+/** The global symbol under which a process that takes part has its stacks, for a second target in it. */
+export const STACKS = 'usher-anvil/stacks@1';

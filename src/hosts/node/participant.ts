@@ -15,7 +15,7 @@ import type { FromParticipant, ToGuest } from '../../wire/guests.js';
 import { Channel } from './channel.js';
 import { nodeInsight } from './introspection.js';
 import { stoppedLoops } from './loops.js';
-import { INVITATION } from '../../wire/constants.js';
+import { INVITATION, STACKS } from '../../wire/constants.js';
 import { isLocalFile } from './modules/commonjs.js';
 import type { ScriptAsk } from './participant-hooks.js';
 import { watchProcess } from './process-events.js';
@@ -59,6 +59,7 @@ function takePart({ path, token }: { path: string; token: string }): void {
   });
   send({ type: 'join', token, id, label, role: 'program' });
   embedded.install();
+  Object.defineProperty(globalThis, Symbol.for(STACKS), { value: embedded.target.parts.stacks });
 
   // As in the program itself, an error that nobody catches ends nothing once the event loop has turned.
   let turned = false;

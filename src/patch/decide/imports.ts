@@ -1,4 +1,5 @@
 /** What became of imports and exports. */
+import { boundKey } from '../../wire/compiled-text.js';
 import { importedNames } from '../live-module.js';
 import { REASONS } from '../wording.js';
 import type { Deciding } from './deciding.js';
@@ -6,14 +7,15 @@ import type { Deciding } from './deciding.js';
 /** Links modules that are imported for the first time, and finds where each imported name is. */
 export function decideImports({ change, names, decisions }: Deciding): void {
   const { before, after } = change;
-  const { bound } = change.module;
+  const { bound, boundLate } = change.module;
   const old = importedNames(before);
   const now = importedNames(after);
   for (const entry of after.imports) {
     if (entry.typeOnly) continue;
     const loose = entry.names.filter((name) => bound?.get(name.local) !== now.get(name.local));
-    // What the module's own imports bind is found under its name.
-    for (const name of entry.names) if (!loose.includes(name)) names.places.set(name.local, name.local);
+    // What the module's own imports bind is found under its name, or among the late ones.
+    for (const { local } of entry.names.filter((name) => !loose.includes(name)))
+      names.places.set(local, boundLate ? names.late(boundKey(local)) : local);
     if (
       bound &&
       loose.length === 0 &&

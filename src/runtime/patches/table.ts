@@ -4,6 +4,7 @@
  * is alive. Plans are applied whole or not at all, and can be taken back.
  */
 import type { ObserveSteps } from '../../wire/modules.js';
+import { boundKey } from '../../wire/compiled-text.js';
 import type { Step } from '../../wire/steps.js';
 import * as own from '../originals.js';
 import { adoptInstances, fillFields, instanceMade } from './instances.js';
@@ -71,8 +72,14 @@ export class PatchTable {
       },
       ticks: this.watchdog.ticks,
       late: module.late,
-      hook: (evaluate: Evaluate): void => {
+      hook: (evaluate: Evaluate, bound?: Record<string, () => unknown>): void => {
         module.evaluate = evaluate;
+        for (const name of bound ? own.keys(bound) : [])
+          own.defineProperty(module.late, boundKey(name), {
+            get: bound![name]!,
+            enumerable: false,
+            configurable: true,
+          });
       },
       classHook: (slot: number, self: object, evaluate: Evaluate): ClassHook =>
         this.modules.classMade(module, slot, self, evaluate),

@@ -167,7 +167,7 @@ export class RunningProgram {
 
   /** A guest executes a version of a file. */
   execute(target: TargetState, file: string, outline: Outline): void {
-    target.modules.set(file, liveModule(outline, outline.parsed.goal === 'module' ? 'module' : 'linked'));
+    target.modules.set(file, liveModule(outline, formIn(target, outline)));
     // What it prints from now on is told in this text.
     if (this.targets.some(({ observation }) => observation.observes(file)))
       this.observed.text(file, new LineTable(outline.parsed.text));
@@ -176,4 +176,9 @@ export class RunningProgram {
     const localFile = (specifier: string, from: string): string | undefined => this.localFile(specifier, from);
     if (this.targetsOf(this.file).length === 0 || importsFrom(outline, this.file, localFile)) this.file = file;
   }
+}
+
+function formIn({ guest }: TargetState, outline: Outline): 'linked' | 'module' | 'runner' {
+  if (outline.parsed.goal !== 'module') return 'linked';
+  return guest?.runner === undefined ? 'module' : 'runner';
 }

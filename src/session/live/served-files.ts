@@ -21,19 +21,25 @@ export class ServedFiles {
     return this.versions.keys();
   }
 
-  /** Code of a version of a file, for a guest that loads its modules by itself. */
-  serve(file: string, outline: Outline): Served {
+  /**
+   * Code of a version of a file, for a guest that loads its modules by itself.
+   *
+   * @param runner a module runner executes it; the global symbol of the runtime there
+   */
+  serve(file: string, outline: Outline, runner?: string): Served {
     const list = this.versions.get(file) ?? [];
     this.versions.set(file, list);
     let version = list.findIndex((one) => one.outline.parsed.text === outline.parsed.text);
     if (version < 0) version = list.push({ outline, code: new Map() }) - 1;
     const served = list[version]!;
     const form = formOf(served.outline);
-    let compiled = served.code.get(form);
+    const key = runner ?? form;
+    let compiled = served.code.get(key);
     if (!compiled) {
       const { translator } = this;
-      compiled = compile(served.outline, { depth: 'off', form, patchable: true, version, translator });
-      served.code.set(form, compiled);
+      const place = runner === undefined ? undefined : { symbol: runner };
+      compiled = compile(served.outline, { depth: 'off', form, patchable: true, version, translator, runner: place });
+      served.code.set(key, compiled);
     }
     // Of texts that lie far back only what is compared is kept.
     list[list.length - SERVED_WHOLE - 1]?.code.clear();
@@ -41,9 +47,13 @@ export class ServedFiles {
   }
 
   /** A version that was served; its code may be forgotten. */
-  find(file: string, version: number): { outline: Outline; compiled: Compiled | undefined } | undefined {
+  find(
+    file: string,
+    version: number,
+    runner?: string,
+  ): { outline: Outline; compiled: Compiled | undefined } | undefined {
     const served = this.versions.get(file)?.[version];
-    return served && { outline: served.outline, compiled: served.code.get(formOf(served.outline)) };
+    return served && { outline: served.outline, compiled: served.code.get(runner ?? formOf(served.outline)) };
   }
 }
 

@@ -194,20 +194,21 @@ export class LiveSession {
    * Code that a guest is to load for a local file; undefined for one that it loads by itself.
    *
    * @param text what it would load; by default the file as this session sees it
+   * @param runner see {@link Guest.runner}
    */
-  serve(file: string, text?: string): Served | undefined {
+  serve(file: string, text?: string, runner?: string): Served | undefined {
     const { linker } = this.running;
     const isOwn = text === undefined || text === linker.textOf(file);
     const outline = isOwn ? linker.unit(file).outline : this.running.outlineFor(file, text);
     // With a syntax error it is the engine that says so.
-    return outline && this.served.serve(file, outline);
+    return outline && this.served.serve(file, outline, runner);
   }
 
   /** A guest executes a module that it was served. */
   executed(id: string, file: string, version: number): void {
     const { running } = this;
     const state = running.guest(id);
-    const served = this.served.find(file, version);
+    const served = this.served.find(file, version, state?.guest?.runner);
     if (!state || !served) return;
     const { outline, compiled } = served;
     running.execute(state, file, outline);

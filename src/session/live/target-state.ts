@@ -24,6 +24,8 @@ export interface Guest extends LiveTarget {
   label: string;
   /** It writes nowhere but to its console. */
   console?: true;
+  /** A module runner executes its modules: the global symbol of the runtime there. */
+  runner?: string;
   /** How it reaches a module that is imported only now; by default as Node does. */
   resolve?(specifier: string, from: string): Promise<ModuleLink> | ModuleLink;
   /** The text behind a module that it has executed. */

@@ -7,7 +7,9 @@ import type { LiveEvent } from './events.js';
 /** Where else a change was made. */
 export function placesText(labels: readonly string[], too: boolean): string {
   if (labels.length === 0) return '';
-  return ` · in ${labels.length === 1 ? labels[0]! : `${labels.length} threads and processes`}${too ? ' too' : ''}`;
+  const some = labels.length === 2 && labels.includes('server');
+  const text = labels.length === 1 || some ? labels.join(' and ') : `${labels.length} threads and processes`;
+  return ` · in ${text}${too ? ' too' : ''}`;
 }
 
 /** Why a plan was not applied. */
@@ -54,7 +56,17 @@ export function pathOf(error: RawError, lineText: (frame: RawFrame) => string): 
  */
 export function whereaboutsText(pid: number | undefined, guests: readonly string[]): string {
   const { length } = guests;
-  if (pid === undefined) return length === 0 ? 'no page is open' : length === 1 ? '1 page' : `${length} pages`;
+  if (pid === undefined) return guestsText(guests);
   if (length === 0) return `process ${pid}`;
   return `process ${pid} and ${length === 1 ? guests[0]! : `${length} threads and processes`}`;
+}
+
+function guestsText(guests: readonly string[]): string {
+  const pages = guests.filter((label) => label.startsWith('page ')).length;
+  const others = guests.filter((label) => !label.startsWith('page '));
+  const parts = [
+    ...(others.length > 2 ? [`${others.length} threads and processes`] : others),
+    ...(pages > 0 ? [pages === 1 ? '1 page' : `${pages} pages`] : []),
+  ];
+  return parts.length === 0 ? 'no page is open' : parts.join(' and ');
 }
