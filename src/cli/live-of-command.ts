@@ -49,7 +49,7 @@ export async function liveOfCommand(command: string, args: readonly string[], na
   // Pages register themselves, under their own server: this one is for what runs in Node.
   const follow = (): void => {
     const { files } = session;
-    saved.add(files);
+    saved.add([...files, ...session.dataFiles]);
     if (files.length === 0) return;
     registered ??= registerTarget({
       session,

@@ -27,6 +27,7 @@ import {
 } from './components.js';
 import type { PageServer } from './page-guest.js';
 import { servePages } from './pages.js';
+import { saidOfSave } from './other-saves.js';
 import { resolveForPage, servedCode } from './served.js';
 import { ServerSide } from './server-side.js';
 
@@ -138,9 +139,18 @@ export default function usherAnvil(options: UsherAnvilOptions = {}): Plugin[] {
     },
     hotUpdate: {
       order: 'pre',
-      handler({ file, type }: { file: string; type: string; modules: EnvironmentModuleNode[] }) {
+      handler({ file, type, modules }: { file: string; type: string; modules: EnvironmentModuleNode[] }) {
+        if (session.hasData(file) && type !== 'delete') {
+          saves.notice(file);
+          return [];
+        }
         const isHere = this.environment.name === 'client' ? known.has(file) : serverSide?.has(file);
-        if (!isHere || !takesPart(file)) return undefined;
+        if (!isHere || !takesPart(file)) {
+          const isPage = this.environment.name === 'client' && type === 'update';
+          const said = isPage && !takesPart(file) && !isComponent(file) ? saidOfSave(file, modules) : '';
+          if (said !== '') say(file, said);
+          return undefined;
+        }
         // Gone for a moment, as many editors do: it comes back.
         if (type === 'delete') return [];
         saves.notice(file);

@@ -56,7 +56,7 @@ export class ServerSide {
       this.forget.set(environment, forget);
       // What is patched where it runs is not to be executed anew.
       graph.onFileChange = (file) => {
-        if (!this.has(file)) forget(file);
+        if (!this.takes(file)) forget(file);
       };
       const fetch = environment.fetchModule.bind(environment);
       environment.fetchModule = async (...asked) => {
@@ -71,6 +71,11 @@ export class ServerSide {
     return this.executed.has(file);
   }
 
+  /** What is executed here takes a save of this file in place. */
+  private takes(file: string): boolean {
+    return this.executed.has(file) || (this.executed.size > 0 && this.options.session.hasData(file));
+  }
+
   /** Is called before a module is given to a runner. */
   begin(): void {
     this.embedded ??= this.embed();
@@ -79,7 +84,7 @@ export class ServerSide {
 
   /** A file was patched: who asks for it later gets its text as it is now. */
   patched(file: string): void {
-    if (!this.has(file)) return;
+    if (!this.takes(file)) return;
     for (const environment of this.forget.keys())
       for (const node of environment.moduleGraph.getModulesByFile(file) ?? []) {
         node.transformResult = null;
@@ -112,7 +117,7 @@ export class ServerSide {
 
   /** All modules are executed anew with the next request. */
   private reload(): void {
-    const files = [...this.executed];
+    const files = [...this.executed, ...this.options.session.dataFiles];
     this.executed.clear();
     this.guest?.end();
     this.guest = undefined;

@@ -56,6 +56,8 @@ export type Step =
       code: string;
       at?: ValueAt[];
     }
+  /** A data file that was saved; `code` gives what the program has of it, `text` is JSON. */
+  | { kind: 'data'; file: string; name: string; code: string; text: string }
   /** What functions show as their source, by slot. */
   | { kind: 'texts'; file: string; name: string; texts: [slot: number, text: string][] }
   /** Code that runs once. */

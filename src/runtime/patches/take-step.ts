@@ -1,6 +1,7 @@
 /** Steps of a plan, one by one. */
 import type { Step } from '../../wire/steps.js';
 import * as own from '../originals.js';
+import { takeData } from './data.js';
 import { takeFields } from './fields.js';
 import { takeMember, takeParent } from './members.js';
 import { putProperty, putVersion, type ModulePatches, type Undo } from './modules.js';
@@ -61,6 +62,8 @@ export function takeStep(step: Step, module: ModulePatches): Undo {
       evaluate(step.code);
       return () => undefined;
     }
+    case 'data':
+      return takeData(evaluate(step.code), step.text);
     case 'function':
       return putVersion(module, step.slot, versionOf(step, module, evaluate));
     case 'member':

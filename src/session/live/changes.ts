@@ -2,6 +2,7 @@
 import { planText } from '../../patch/notes.js';
 import type { Step } from '../../wire/steps.js';
 import { applyWorks, askToReload, type Applied, type Outcome, type Work } from './applying.js';
+import { DataFiles, differingPaths } from './data-files.js';
 import type { EventLog } from './event-log.js';
 import type { Entered, LiveEvent, LiveHandle } from './events.js';
 import { History, type Before } from './history.js';
@@ -15,6 +16,7 @@ import { alsoText, failedEvent, placesText } from './wording.js';
 
 export class Changes {
   readonly history: History;
+  readonly data: DataFiles;
   /** The program itself, once it has started. */
   handle: LiveHandle | undefined;
 
@@ -26,10 +28,12 @@ export class Changes {
     private readonly tellRecord: () => void,
   ) {
     this.history = new History(running);
+    this.data = new DataFiles(running);
   }
 
   /** Takes texts: compares, plans, applies. */
   async apply(files: readonly string[]): Promise<void> {
+    for (const file of files) if (this.data.has(file)) await this.applyData(file);
     const read = await readTexts(this.running, files, this.log.typed);
     if (read.is !== 'outlines') {
       this.tellRecord();
@@ -44,6 +48,54 @@ export class Changes {
     if (extensions.size > 0) await this.reload([...extensions]);
     const works = worksFor(this.running, read.outlines, extensions);
     if (works.length > 0) this.sayOutcome(await this.patch(works), 'saved');
+  }
+
+  /** Takes a data file: the objects that the program has of it hold what it holds now. */
+  private async applyData(file: string): Promise<void> {
+    const { running, data } = this;
+    const read = data.read(file);
+    if (read.is === 'same') return;
+    if (read.is === 'refused') {
+      this.log.say({ kind: 'refused', file, text: read.text, details: read.details });
+      return;
+    }
+    if (read.is === 'cannot') {
+      const guests = running.targets.flatMap(({ guest }) => (guest?.reload ? [guest] : []));
+      for (const guest of guests) {
+        guest.reload!(read.details.join('; '));
+        running.leave(guest.id);
+      }
+      if (guests.length > 0) {
+        this.log.say({ kind: 'reloaded', file, text: 'begun anew, to read it', details: read.details });
+        this.tellRecord();
+      }
+      if (running.targets.some(({ target, guest }) => target && !guest?.reload))
+        this.log.say({ kind: 'refused', file, text: 'nothing changed: it takes a restart', details: read.details });
+      return;
+    }
+    const outcome = await this.patch(read.works);
+    if (outcome.is !== 'applied') {
+      this.sayOutcome(outcome, 'saved');
+      return;
+    }
+    data.took(file, read.text);
+    const taken = differingPaths(read.before, read.text);
+    this.log.say({
+      kind: 'patched',
+      file,
+      text: `${taken === '' ? 'the same data' : `${taken} taken in place`}`,
+      details: [],
+    });
+    // What modules have computed from it.
+    const computed = outcome.done.filter(({ work }) => work.plans.some((plan) => plan.notes.length > 0));
+    if (computed.length > 0)
+      this.sayDone(
+        computed.map((one) => ({
+          ...one,
+          work: { ...one.work, plans: one.work.plans.filter(({ notes }) => notes.length > 0) },
+        })),
+        'saved',
+      );
   }
 
   /** Applies works; pages that cannot take them begin anew. */

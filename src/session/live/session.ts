@@ -74,6 +74,16 @@ export class LiveSession {
     return [...all];
   }
 
+  /** Data files that modules of the program import: they are taken when they are saved, as modules are. */
+  get dataFiles(): string[] {
+    return this.changes.data.files;
+  }
+
+  /** A module of the program imports this file as data. */
+  hasData(file: string): boolean {
+    return this.changes.data.has(file);
+  }
+
   onEvent(listener: (event: LiveEvent) => void): () => void {
     return this.log.listen(listener);
   }
@@ -212,6 +222,7 @@ export class LiveSession {
     if (!state || !served) return;
     const { outline, compiled } = served;
     running.execute(state, file, outline);
+    this.changes.data.note(state.modules.get(file)!);
     if (compiled) state.guest!.know?.(servedCode(outline, compiled, file));
     // It may be an older text than the one others have, and others may be looked at.
     if (running.linker.overlay.has(file)) void this.turns.then(file, () => this.changes.apply([file]));
