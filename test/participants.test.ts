@@ -82,7 +82,7 @@ test('threads and processes of a program take changes, keep what they hold, and 
   const { session, says, save } = program;
   await says(/gauge 3 reads 6/, 0);
   await says(/keeper 3 has 1.5/, 0);
-  await eventually(() => session.participating === 2 && session.files.length === 5);
+  await eventually(() => session.guests.length === 2 && session.files.length === 5);
   expect(session.files.map((file) => file.split('/').pop()).sort()).toEqual([
     'gauge.ts',
     'half.cjs',
@@ -162,7 +162,7 @@ test('where one of them cannot, none does; a change that does not end is stopped
     /tick patched/,
   );
   await says(/gauge gone/);
-  await eventually(() => session.participating === 1);
+  await eventually(() => session.guests.length === 1);
   expect(await save('gauge.ts', GAUGE)).toBe('');
   expect(await save('rise.ts', RISE.replace('n * 2', 'n * 3'))).toBe('rise patched');
 });
@@ -173,7 +173,7 @@ test('what runs in a thread or a process is entered, completed, looked into and 
   const gauge = join(dir, 'gauge.ts');
   const keeper = join(dir, 'keeper.cjs');
   const rise = join(dir, 'rise.ts');
-  await eventually(() => session.participating === 2 && session.files.length === 5);
+  await eventually(() => session.guests.length === 2 && session.files.length === 5);
   const thread = session.whereIs(gauge)[0]!;
   expect([thread, session.whereIs(keeper)[0]!, session.whereIs(rise)]).toEqual([
     expect.stringMatching(/^thread \d+$/),
@@ -260,7 +260,7 @@ test('what runs in a thread or a process is entered, completed, looked into and 
 test('when the program is gone, a process that it started ends with its errors as any would', async () => {
   const program = canal();
   const { session } = program;
-  await eventually(() => session.participating === 2);
+  await eventually(() => session.guests.length === 2);
   const [, pid] = /process (\d+)/.exec(session.guests.map((guest) => guest.label).join(' '))!;
   const lives = (): boolean => {
     try {
@@ -278,11 +278,11 @@ test('when the program is gone, a process that it started ends with its errors a
 test('nobody takes part without the token', async () => {
   const program = canal();
   const [, path] = (await program.says(/invited (\S+)\n/, 0))!;
-  await eventually(() => program.session.participating === 2);
+  await eventually(() => program.session.guests.length === 2);
   const closed = await new Promise<boolean>((resolve) => {
     const socket = connect(path!);
     socket.on('close', () => resolve(true));
     socket.write(Buffer.from([4, 0, 0, 0, 1, 2, 3, 4]));
   });
-  expect([closed, program.session.participating]).toEqual([true, 2]);
+  expect([closed, program.session.guests.length]).toEqual([true, 2]);
 });

@@ -18,6 +18,9 @@ import { eventLines } from './event-lines.js';
 import { outlive } from './outlive.js';
 import { harmless, makePaint, wantsColour } from './paint.js';
 
+/** Milliseconds after which modules that have begun are followed. */
+const FOLLOW_MS = 20;
+
 /**
  * Starts a command; resolves with its exit code.
  *
@@ -49,7 +52,7 @@ export async function liveOfCommand(command: string, args: readonly string[], na
   // Pages register themselves, under their own server: this one is for what runs in Node.
   const follow = (): void => {
     const { files } = session;
-    saved.add([...files, ...session.dataFiles]);
+    saved.add([...files, ...session.data.files]);
     if (files.length === 0) return;
     registered ??= registerTarget({
       session,
@@ -64,7 +67,14 @@ export async function liveOfCommand(command: string, args: readonly string[], na
     });
     void registered.then((target) => target?.refresh());
   };
-  const following = setInterval(follow, 300);
+  // Soon, for files may be saved at once; many modules begin together.
+  let following: NodeJS.Timeout | undefined;
+  session.onModule(() => {
+    following ??= setTimeout(() => {
+      following = undefined;
+      follow();
+    }, FOLLOW_MS);
+  });
   let told: NodeJS.Signals | undefined;
   passSignals((signal) => {
     told = signal;
@@ -85,7 +95,7 @@ export async function liveOfCommand(command: string, args: readonly string[], na
       resolve(signal ? 128 + (constants.signals[signal] ?? 0) : (code ?? 1));
     });
   }).finally(() => {
-    clearInterval(following);
+    clearTimeout(following);
     participants.close();
   });
   await saved.close();

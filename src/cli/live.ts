@@ -76,7 +76,7 @@ export async function liveCommand(entry: string, args: string[], options: LiveCo
     let opened: Promise<void> = Promise.resolve();
     const saved = new SavedFiles((files) => void live.session.changed(files));
     const follow = (): void => {
-      saved.add([...live.session.files, ...live.session.dataFiles]);
+      saved.add([...live.session.files, ...live.session.data.files]);
       registered?.refresh();
     };
     const problems = live.session.start(() => {

@@ -73,20 +73,7 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
     edits.footer = script ? '\n})})' : '\n})';
   } else {
     const probes = depth === 'off' ? '' : standalone(p, parsed.file, probed.sites);
-    edits.fill(
-      probed.prelude,
-      probes +
-        (patchable
-          ? livePrelude(
-              p,
-              parsed.file,
-              firstSlots(outline),
-              options.version ?? 0,
-              parsed.goal === 'module',
-              options.runner && { ...options.runner, bound: [...boundNames(outline)] },
-            )
-          : ''),
-    );
+    edits.fill(probed.prelude, probes + (patchable ? patchPoints(outline, p, options) : ''));
     if (patchable && probed.defaultValue) edits.footer = `\nexport{${p}z as default};`;
   }
 
@@ -139,8 +126,11 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
   return { ...result, code, generated, source };
 }
 
-function* boundNames(outline: Outline): Iterable<string> {
-  for (const entry of outline.imports) if (!entry.typeOnly) for (const name of entry.names) yield name.local;
+/** What text that stays a module or script begins with, to be patched. */
+function patchPoints(outline: Outline, p: string, { version = 0, runner }: CompileOptions): string {
+  const { file, goal } = outline.parsed;
+  const bound = outline.imports.flatMap(({ typeOnly, names }) => (typeOnly ? [] : names.map((name) => name.local)));
+  return livePrelude(p, file, firstSlots(outline), version, goal === 'module', runner && { ...runner, bound });
 }
 
 /** What runs in a pad, and would not by itself. */

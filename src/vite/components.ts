@@ -92,42 +92,41 @@ export function drawAgain(environment: DevEnvironment, file: string, keeps: bool
     : '';
 }
 
-/** Instruments a module for an environment; undefined where it does not take part there. */
-export type Serve = (file: string, code: string, where: Environment) => { code: string; map: never } | undefined;
-
-export interface ComponentsOptions {
+/** What a server knows of its files. */
+export interface ComponentFiles {
+  readonly files: MadeFiles;
   /** True for files that take part. */
   isOwn(file: string): boolean;
-  files: MadeFiles;
-  serve: Serve;
-  /** Files that pages may have loaded. */
-  known: ReadonlySet<string>;
-  /** The server's side executes a file. */
+  /** Pages may have loaded it. */
+  isKnown(file: string): boolean;
+  /** The server's side executes it. */
   renders(file: string): boolean;
+  /** Instruments a module for an environment; undefined where it does not take part there. */
+  serve(file: string, code: string, where: Environment): { code: string; map: never } | undefined;
   say(file: string, text: string): void;
 }
 
 /** Comes behind all plugins of the project: what a component has become is instrumented, and its own refresh goes on. */
-export function componentsPlugin({ isOwn, files, serve, known, renders, say }: ComponentsOptions): Plugin {
+export function componentsPlugin(server: ComponentFiles): Plugin {
   return {
     name: 'usher-anvil:components',
     apply: 'serve',
     enforce: 'post',
     transform(code, id) {
-      if (id.includes('?') || !isComponent(id) || !isOwn(id)) return undefined;
-      files.made(id, code, JSON.stringify(this.getCombinedSourcemap()));
-      return serve(id, code, this.environment);
+      if (id.includes('?') || !isComponent(id) || !server.isOwn(id)) return undefined;
+      server.files.made(id, code, JSON.stringify(this.getCombinedSourcemap()));
+      return server.serve(id, code, this.environment);
     },
     hotUpdate({ file, type, modules }) {
       if (this.environment.name !== 'client' || type !== 'update' || !isComponent(file)) return;
-      const rendered = renders(file) ? 'the server executes it anew with the next request' : '';
-      const refreshed = !known.has(file)
+      const rendered = server.renders(file) ? 'the server executes it anew with the next request' : '';
+      const refreshed = !server.isKnown(file)
         ? ''
         : modules.some((one) => one.isSelfAccepting)
           ? 'handed to the refresh of its library: state stays where that keeps it'
           : 'taken by the server’s own update';
       const text = [refreshed, rendered].filter((part) => part !== '').join(' · ');
-      if (text !== '') say(file, text);
+      if (text !== '') server.say(file, text);
     },
   };
 }

@@ -73,7 +73,7 @@ export class ServerSide {
 
   /** What is executed here takes a save of this file in place. */
   private takes(file: string): boolean {
-    return this.executed.has(file) || (this.executed.size > 0 && this.options.session.hasData(file));
+    return this.executed.has(file) || (this.executed.size > 0 && this.options.session.data.has(file));
   }
 
   /** Is called before a module is given to a runner. */
@@ -117,7 +117,7 @@ export class ServerSide {
 
   /** All modules are executed anew with the next request. */
   private reload(): void {
-    const files = [...this.executed, ...this.options.session.dataFiles];
+    const files = [...this.executed, ...this.options.session.data.files];
     this.executed.clear();
     this.guest?.end();
     this.guest = undefined;

@@ -9,6 +9,7 @@ import { Linker } from '../linker.js';
 import { EnteredDeclarations } from './entered-declarations.js';
 import type { LiveParts } from './events.js';
 import { importsFrom } from './module-graph.js';
+import type { LookAnswer, LookRequest } from '../../wire/looking.js';
 import { Numbering } from './numbering.js';
 import { ObservedProgram } from './observed-program.js';
 import { OwnModules } from './own-modules.js';
@@ -123,6 +124,15 @@ export class RunningProgram {
   targetFor(file: string, label: string | undefined): TargetState | undefined {
     const targets = this.targetsOf(file);
     return label === undefined ? targets[0] : targets.find((target) => target.label === label);
+  }
+
+  /** Asks the target that holds a value. */
+  async look(request: LookRequest): Promise<LookAnswer> {
+    const found = this.numbering.request(request);
+    const state = found && this.targets.find((one) => one.index === found.target);
+    if (!state) return { is: 'gone', why: found ? 'What held it has ended.' : 'It was reported too long ago.' };
+    if (!state.target) return { is: 'gone', why: 'The program does not run.' };
+    return this.numbering.answer(state.index, await state.target.look(found.request));
   }
 
   /** A target is named where there is more than one to speak of. */

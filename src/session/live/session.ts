@@ -12,9 +12,11 @@ import type { RawStop } from '../../wire/runs.js';
 import type { Selected } from '../../syntax/selection.js';
 import { servedCode } from '../module-code.js';
 import { Changes } from './changes.js';
+import type { DataFiles } from './data-files.js';
 import { EventLog } from './event-log.js';
 import type { Entered, LiveEvent, LiveOutput, LiveParts, LiveSink, Served } from './events.js';
 import { Observing } from './observing.js';
+import { Outputs } from './outputs.js';
 import { Prompt } from './prompt.js';
 import { planRehearsal } from './rehearsing.js';
 import { consoleOutput, errorEvents, presentBatch } from './reports.js';
@@ -32,8 +34,9 @@ export class LiveSession {
   private readonly prompt: Prompt;
   private readonly served: ServedFiles;
   private readonly observing: Observing;
-  private readonly outputListeners = new Set<(output: LiveOutput) => void>();
+  private readonly outputs: Outputs;
   private readonly recordListeners = new Set<() => void>();
+  private readonly moduleListeners = new Set<() => void>();
   private ended = false;
 
   /** @param file first file of the program; one that has only guests learns it from them */
@@ -42,10 +45,15 @@ export class LiveSession {
     this.served = new ServedFiles(parts.language.translator);
     this.observing = new Observing(
       this.running,
-      () => this.outputListeners.size > 0,
+      () => this.outputs.wanted,
       () => this.tellRecord(),
     );
     this.changes = new Changes(this.running, this.log, this.turns, this.observing, () => this.tellRecord());
+    this.outputs = new Outputs(
+      this.running,
+      (on) => void this.changes.handle?.change({ do: 'listen', on }),
+      () => this.observing.reports,
+    );
     this.prompt = new Prompt(this.running, this.turns, this.changes);
   }
 
@@ -75,17 +83,17 @@ export class LiveSession {
   }
 
   /** Data files that modules of the program import: they are taken when they are saved, as modules are. */
-  get dataFiles(): string[] {
-    return this.changes.data.files;
-  }
-
-  /** A module of the program imports this file as data. */
-  hasData(file: string): boolean {
-    return this.changes.data.has(file);
+  get data(): DataFiles {
+    return this.changes.data;
   }
 
   onEvent(listener: (event: LiveEvent) => void): () => void {
     return this.log.listen(listener);
+  }
+
+  /** Calls back when a guest begins to execute a module. */
+  onModule(listener: () => void): void {
+    this.moduleListeners.add(listener);
   }
 
   /** Calls back when the record is a new one. */
@@ -100,18 +108,7 @@ export class LiveSession {
 
   /** Tells what the program writes, beside where it writes it. */
   onOutput(listener: (output: LiveOutput) => void): () => void {
-    const listen = (on: boolean): void => {
-      if (this.outputListeners.size > 0) return;
-      void this.changes.handle?.change({ do: 'listen', on });
-      if (this.observing.reports) return;
-      for (const { guest } of this.running.targets) if (guest?.console) void guest.change({ do: 'report', on });
-    };
-    listen(true);
-    this.outputListeners.add(listener);
-    return () => {
-      this.outputListeners.delete(listener);
-      listen(false);
-    };
+    return this.outputs.add(listener);
   }
 
   /**
@@ -133,7 +130,7 @@ export class LiveSession {
     const request = { id: 1, entry: linked.entry, modules: linked.modules, hangMs: Infinity, asked: {} };
     this.changes.handle = parts.host.start(request, this.sink(onEnd));
     main.target = this.changes.handle;
-    if (this.outputListeners.size > 0) void this.changes.handle.change({ do: 'listen', on: true });
+    if (this.outputs.wanted) void this.changes.handle.change({ do: 'listen', on: true });
     return [];
   }
 
@@ -154,7 +151,7 @@ export class LiveSession {
       resolve: (specifier, from) => own.resolve(specifier, from),
       news: (news) => {
         if (news.is === 'extension') extensions.add(news.file);
-        else if (news.is === 'output') for (const listener of this.outputListeners) listener(news);
+        else if (news.is === 'output') this.outputs.tell(news);
         else
           this.changes.tookBack(
             'a change did not end, was stopped and is undone; the program goes on with what it had before',
@@ -171,17 +168,11 @@ export class LiveSession {
   join(guest: Guest): void {
     this.running.join(guest);
     this.tellRecord();
-    if (this.observing.reports || (guest.console && this.outputListeners.size > 0))
-      void guest.change({ do: 'report', on: true });
+    if (this.observing.reports || (guest.console && this.outputs.wanted)) void guest.change({ do: 'report', on: true });
   }
 
   leave(id: string): void {
     if (this.running.leave(id)) this.tellRecord();
-  }
-
-  /** How many threads, processes and pages take part besides the program itself. */
-  get participating(): number {
-    return this.running.targets.length - 1;
   }
 
   /** Where the program runs, in words. */
@@ -223,6 +214,7 @@ export class LiveSession {
     const { outline, compiled } = served;
     running.execute(state, file, outline);
     this.changes.data.note(state.modules.get(file)!);
+    for (const listener of this.moduleListeners) listener();
     if (compiled) state.guest!.know?.(servedCode(outline, compiled, file));
     // It may be an older text than the one others have, and others may be looked at.
     if (running.linker.overlay.has(file)) void this.turns.then(file, () => this.changes.apply([file]));
@@ -245,8 +237,8 @@ export class LiveSession {
   private take(state: TargetState, reported: Batch): void {
     const batch = presentBatch(this.running, state, reported);
     for (const event of errorEvents(this.running, state, batch.errors ?? [])) this.log.sayError(event);
-    if (state.guest?.console && this.outputListeners.size > 0)
-      for (const output of consoleOutput(batch)) for (const listener of this.outputListeners) listener(output);
+    if (state.guest?.console && this.outputs.wanted)
+      for (const output of consoleOutput(batch)) this.outputs.tell(output);
     if (!this.observing.reports) return;
     this.running.observed.records.add(batch);
     const hot = batch.counts ? state.observation.tooHot() : [];
@@ -301,13 +293,8 @@ export class LiveSession {
   }
 
   /** Opens what was reported or evaluated, or what was reached from it. */
-  async look(request: LookRequest): Promise<LookAnswer> {
-    const { numbering, targets } = this.running;
-    const found = numbering.request(request);
-    const state = found && targets.find((one) => one.index === found.target);
-    if (!state) return { is: 'gone', why: found ? 'What held it has ended.' : 'It was reported too long ago.' };
-    if (!state.target) return { is: 'gone', why: 'The program does not run.' };
-    return numbering.answer(state.index, await state.target.look(found.request));
+  look(request: LookRequest): Promise<LookAnswer> {
+    return this.running.look(request);
   }
 
   /** True for a text that was not taken because it does not parse. */
@@ -400,9 +387,8 @@ export class LiveSession {
   }
 
   /**
-   * Plans a change of the program's largest file that nobody has made, and forgets it: so the engine has made its mind
-   * up
-   * about this code before the first save. A step takes as long as a save does.
+   * Plans a change of the program's largest file that nobody has made, and forgets it: so the engine knows this code
+   * before the first save. A step takes as long as a save does.
    */
   rehearse(step: number): void {
     if (this.ended) return;
