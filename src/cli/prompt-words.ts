@@ -5,7 +5,7 @@ import { harmless } from './paint.js';
 import type { PromptPlace } from './prompt-place.js';
 import type { PromptScreen } from './prompt-screen.js';
 
-const WORDS = /^(?:(open|undo|run|reset|show|hide) +(\S+)|(in) +(\S+)(?: +((?:thread|process|page) \d+))?)$/;
+const WORDS = /^(?:(open|undo|run|reset|show|hide) +(\S+)|(in) +(\S+)(?: +((?:thread|process|page) \d+|server))?)$/;
 
 export interface WordsAround {
   window: Window;

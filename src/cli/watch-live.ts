@@ -88,8 +88,10 @@ export async function watchLive(
         if (message.file !== file) break;
         record = message;
         if (!looked && options.look !== undefined) {
-          looked = true;
           const line = lineNamed(options.look, lines) ?? bodyLine(options.look, file, record);
+          // Until something of a component has run, nothing is known of its body.
+          looked = line !== undefined || !isBody(options.look, file);
+          if (!looked) break;
           if (line === undefined) problem = `${options.look} is neither a line nor a name in ${file}`;
           else ask({ type: 'inspect', file, line });
         }
@@ -109,13 +111,12 @@ export async function watchLive(
     ask({ type: 'inspect', file, line });
   };
   let at = -1;
-  process.once('SIGINT', () => leave(''));
-  process.once('SIGTERM', () => leave(''));
+  for (const signal of ['SIGINT', 'SIGTERM'] as const) process.once(signal, () => leave(''));
   process.stdout.on('error', () => leave(''));
   screen?.open((key) => {
     if (key === 'quit') leave('');
     else if (key === 'f') next();
-    else if (key === 'c') ask({ type: 'shut', file });
+    else if (key === 'c' || key === 'a') ask({ type: key === 'c' ? 'shut' : 'again', file });
     else show();
   });
   ask({ type: 'hello', format: PROTOCOL });
@@ -148,7 +149,7 @@ function sceneOf(
         true,
       ],
     ],
-    keys: 'q ends, the program goes on · f looks into the next function, c only counts',
+    keys: 'q ends, the program goes on · f looks into the next function, c only counts, a begins it anew',
   };
 }
 
@@ -186,9 +187,11 @@ function lineNamed(text: string, lines: LineTable): number | undefined {
 
 /** A single-file component is itself the function that is meant by its name, or by that of its `setup`. */
 function bodyLine(name: string, file: string, record: RecordMessage): number | undefined {
-  const isMeant = /\.(?:vue|svelte)$/.test(file) && (name === 'setup' || name === parse(file).name);
-  return isMeant ? record.lines.find((line) => line.state !== 'none')?.line : undefined;
+  return isBody(name, file) ? record.lines.find((line) => line.state !== 'none')?.line : undefined;
 }
+
+const isBody = (name: string, file: string): boolean =>
+  /\.(?:vue|svelte)$/.test(file) && (name === 'setup' || name === parse(file).name);
 
 function headOf(name: string, file: string, record: RecordMessage, paint: Paint): string {
   const { run, trouble } = record.summary;

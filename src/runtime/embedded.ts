@@ -34,6 +34,11 @@ export interface EmbeddedEngine {
   stacks?: Stacks;
   /** Imports what `specifier` names for a module at `url`. */
   load(specifier: string, url: string, file: string): Promise<object>;
+  /**
+   * A module begins. Gives what is asked of it before anything in it runs; undefined where nothing is, and the session
+   * is told later.
+   */
+  begun?(told: Extract<FromGuest, { type: 'executed' }>): ToGuest[] | undefined;
   /** The name under which a module stands in stacks; by default its address. */
   nameOf?(file: string): string;
 }
@@ -106,9 +111,18 @@ export class EmbeddedTarget {
     this.urls.set(file, url);
     if (importer) this.importers.set(file, importer);
     this.target.parts.stacks.loaded(url, file);
-    this.engine.send({ type: 'executed', file, version, url });
+    const told = { type: 'executed', file, version, url } as const;
+    const asked = this.engine.begun?.(told);
+    if (!asked) this.engine.send(told);
+    const made = patches.moduleExports(file, this.late.of(file));
+    const { hook } = made;
     return {
-      ...patches.moduleExports(file, this.late.of(file)),
+      ...made,
+      // Code of the module can be made from here on, and nothing of it has run.
+      hook: (evaluate: unknown, bound?: unknown): void => {
+        (hook as (...args: unknown[]) => void)(evaluate, bound);
+        for (const message of asked ?? []) this.handle(message);
+      },
       meta,
       import: (specifier: string) => this.import(specifier, file),
     };

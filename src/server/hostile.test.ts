@@ -202,6 +202,7 @@ const MESSAGES: Record<string, unknown>[] = [
   { type: 'complete', ask: 1, file: 'toll.ts', text: 'x' },
   { type: 'shut', file: 'toll.ts' },
   { type: 'undo' },
+  { type: 'again', file: 'toll.ts' },
   { type: 'waiting', file: 'toll.ts', line: 0 },
   { type: 'reset', file: 'toll.ts', name: 'x' },
   { type: 'export', format: 'json' },

@@ -104,6 +104,8 @@ export const toServer = z.discriminatedUnion('type', [
   z.object({ type: z.literal('shut'), file }),
   /** Take the last change of a live program back; run statements that wait; give a name its first value. */
   z.object({ type: z.literal('undo') }),
+  /** A file of a live program is executed anew where it runs: pages are loaded again. */
+  z.object({ type: z.literal('again'), file }),
   z.object({ type: z.literal('waiting'), file, line: z.int().min(0).optional() }),
   z.object({ type: z.literal('reset'), file, name: z.string().max(1_000) }),
   ...fileMessages,

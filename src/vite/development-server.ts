@@ -14,7 +14,8 @@ import { drawAgain, isComponent, keepsState, MadeFiles, servedComponent, type Co
 import { saidOfSave } from './other-saves.js';
 import type { PageServer } from './page-guest.js';
 import { PAGE } from './page-text.js';
-import { servePages } from './pages.js';
+import { pageRequests } from './page-requests.js';
+import { Pages } from './pages.js';
 import { resolveForPage, servedCode } from './served.js';
 import { ServerSide } from './server-side.js';
 
@@ -63,7 +64,9 @@ export class DevelopmentServer implements ComponentFiles {
     const warn = (text: string): void => server.config.logger.warn(text);
     const refresh = (): void => this.registered?.refresh();
     const takesPart = (file: string): boolean => this.takesPart(file);
-    servePages(client.hot, { session, server: pageServer(client, this.root, takesPart), warn, refresh });
+    const pages = new Pages({ session, server: pageServer(client, this.root, takesPart), warn, refresh });
+    pages.serve(client.hot);
+    server.middlewares.use(pageRequests(pages, session));
     this.serverSide = new ServerSide({ session, takesPart, printed: printedFor, refresh });
     this.serverSide.serve(server);
     if (options.name !== false) this.registered = await register(session, this.root, options.name, warn);

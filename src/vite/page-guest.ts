@@ -25,6 +25,10 @@ export interface PageServer {
   left(): void;
 }
 
+export interface PageSocket {
+  send(event: string, data?: unknown): void;
+}
+
 let count = 0;
 
 export class PageGuest implements Guest {
@@ -32,21 +36,25 @@ export class PageGuest implements Guest {
   readonly console = true;
   private readonly replies = new Replies<unknown>();
   private leaving: NodeJS.Timeout | undefined;
+  private collecting: ToGuest[] | undefined;
+  private readonly unsent: ToGuest[] = [];
 
   constructor(
     readonly id: string,
-    private socket: { send(event: string, data?: unknown): void },
+    /** Undefined until it is there: a page may begin before. */
+    private socket: PageSocket | undefined,
     private readonly server: PageServer,
   ) {}
 
-  get client(): { send(event: string, data?: unknown): void } {
+  get client(): PageSocket | undefined {
     return this.socket;
   }
 
   /** It is back, perhaps with another socket. */
-  set client(socket: { send(event: string, data?: unknown): void }) {
+  set client(socket: PageSocket | undefined) {
     clearTimeout(this.leaving);
     this.socket = socket;
+    for (const message of this.unsent.splice(0)) this.tell(message);
   }
 
   /** Its socket is closed: it comes back, or is gone. */
@@ -118,12 +126,26 @@ export class PageGuest implements Guest {
   }
 
   reload(reason: string): void {
-    this.socket.send(EVENTS.reload, { page: this.id, reason });
+    this.socket?.send(EVENTS.reload, { page: this.id, reason });
     this.leave();
   }
 
+  /** What is asked of it meanwhile, in place of asking it. */
+  collect(during: () => void): ToGuest[] {
+    const asked: ToGuest[] = [];
+    this.collecting = asked;
+    try {
+      during();
+    } finally {
+      this.collecting = undefined;
+    }
+    return asked;
+  }
+
   private tell(message: ToGuest): void {
-    this.socket.send(EVENTS.to, { page: this.id, message: encode(message) });
+    if (this.collecting) this.collecting.push(message);
+    else if (!this.socket) this.unsent.push(message);
+    else this.socket.send(EVENTS.to, { page: this.id, message: encode(message) });
   }
 
   /** A page that does not answer is as one that was closed: nothing of it holds up the others. */

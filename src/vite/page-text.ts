@@ -10,7 +10,7 @@ export function pageText(): { code: string; map: string } {
   const made = buildSync({
     stdin: {
       contents: `import { startPage } from './page.js';
-if (import.meta.hot) startPage({ send: (event, data) => import.meta.hot.send(event, data), on: (event, listener) => import.meta.hot.on(event, listener) }, [${JSON.stringify(PAGE)}, '/@vite/client']);`,
+if (import.meta.hot) startPage({ send: (event, data) => import.meta.hot.send(event, data), on: (event, listener) => import.meta.hot.on(event, listener) }, [${JSON.stringify(PAGE)}, '/@vite/client'], import.meta.url);`,
       resolveDir: fileURLToPath(new URL('../hosts/browser', import.meta.url)),
     },
     bundle: true,

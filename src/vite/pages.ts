@@ -1,6 +1,7 @@
 /** The pages of a development server: who is there, and what goes to and fro on the server's own socket. */
 import type { DevEnvironment } from 'vite';
 import { z } from 'zod';
+import { encode } from '../hosts/browser/codec.js';
 import { EVENTS } from '../hosts/browser/page.js';
 import type { LiveSession } from '../session/live/session.js';
 import { PageGuest, type PageServer } from './page-guest.js';
@@ -23,47 +24,88 @@ export interface PagesOptions {
   refresh(): void;
 }
 
-/** Lets pages join the session, and takes what they say. */
-export function servePages(hot: DevEnvironment['hot'], { session, server, warn, refresh }: PagesOptions): void {
-  const pages = new Map<string, PageGuest>();
-  let refreshing: NodeJS.Timeout | undefined;
-  hot.on(EVENTS.here, (data: unknown, client: PageGuest['client']) => {
-    const told = fromPage.safeParse(data);
-    if (!told.success) return;
-    const { page: id } = told.data;
-    const before = pages.get(id);
-    if (before) {
-      // Its socket was away.
-      before.client = client;
-      return;
-    }
-    if (pages.size >= MOST_PAGES) return;
+/** A page that waits: it says which module begins, and is given what is asked of it. */
+const beginning = z.object({
+  page: z.string().min(1).max(100),
+  file: z.string().max(4_096),
+  version: z.int().min(0),
+});
+
+/** The pages of a server. */
+export class Pages {
+  private readonly guests = new Map<string, PageGuest>();
+  private refreshing: NodeJS.Timeout | undefined;
+
+  constructor(private readonly options: PagesOptions) {}
+
+  /** Lets pages join the session, and takes what they say. */
+  serve(hot: DevEnvironment['hot']): void {
+    hot.on(EVENTS.here, (data: unknown, client: PageGuest['client']) => {
+      const told = fromPage.safeParse(data);
+      if (!told.success) return;
+      const before = this.guests.get(told.data.page);
+      // Its socket was away, or is there only now.
+      if (before) before.client = client;
+      else this.join(told.data.page, client);
+    });
+    hot.on(EVENTS.from, (data: unknown) => {
+      const told = fromPage.safeParse(data);
+      if (!told.success || told.data.message === undefined) return;
+      this.receive(told.data.page, told.data.message);
+    });
+    // A page that is closed, or loaded anew, takes its socket with it.
+    hot.on('vite:client:disconnect', (_data: unknown, client: PageGuest['client']) => {
+      for (const guest of this.guests.values()) if (guest.client === client) guest.away();
+    });
+  }
+
+  /**
+   * A module begins in a page that waits for the answer.
+   *
+   * @returns messages of the codec; empty where the page is not understood
+   */
+  begun(text: string): string[] {
+    const told = beginning.safeParse(parsed(text));
+    if (!told.success) return [];
+    const { page, file, version } = told.data;
+    const guest = this.guests.get(page) ?? this.join(page, undefined);
+    if (!guest) return [];
+    return guest.collect(() => this.options.session.executed(page, file, version, true)).map((one) => encode(one));
+  }
+
+  private join(id: string, client: PageGuest['client'] | undefined): PageGuest | undefined {
+    if (this.guests.size >= MOST_PAGES) return undefined;
+    const { server, session } = this.options;
     const left = (): void => {
-      pages.delete(id);
+      this.guests.delete(id);
       session.leave(id);
     };
     const guest = new PageGuest(id, client, { ...server, left });
-    pages.set(id, guest);
+    this.guests.set(id, guest);
     session.join(guest);
-  });
-  hot.on(EVENTS.from, (data: unknown) => {
-    const told = fromPage.safeParse(data);
-    if (!told.success || told.data.message === undefined) return;
-    const { page: id, message } = told.data;
+    return guest;
+  }
+
+  private receive(id: string, message: string): void {
+    const { session, warn, refresh } = this.options;
     try {
-      pages.get(id)?.receive(message, session);
+      this.guests.get(id)?.receive(message, session);
     } catch (error) {
       // Code of the page can send what it likes; the server goes on.
       warn(`usher-anvil: a page said what is not understood: ${(error as Error).message}`);
     }
-    refreshing ??= setTimeout(() => {
-      refreshing = undefined;
+    this.refreshing ??= setTimeout(() => {
+      this.refreshing = undefined;
       refresh();
     }, REFRESH_MS);
-    refreshing.unref();
-  });
-  // A page that is closed, or loaded anew, takes its socket with it.
-  hot.on('vite:client:disconnect', (_data: unknown, client: PageGuest['client']) => {
-    for (const guest of pages.values()) if (guest.client === client) guest.away();
-  });
+    this.refreshing.unref();
+  }
+}
+
+function parsed(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return undefined;
+  }
 }

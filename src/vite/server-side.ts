@@ -119,6 +119,7 @@ export class ServerSide {
   private reload(): void {
     const files = [...this.executed, ...this.options.session.data.files];
     this.executed.clear();
+    if (this.guest) this.options.session.leave(this.guest.id);
     this.guest?.end();
     this.guest = undefined;
     for (const [environment, forget] of this.forget) {
@@ -148,12 +149,24 @@ export class ServerSide {
       },
       resume: () => loops.resume(),
       globals: { process, Buffer },
+      begun: (told) => this.begun(told),
       load: (specifier) => import(specifier) as Promise<object>,
       nameOf: (file) => file.replace(/\s/g, encodeURIComponent),
       ...(stacks ? { stacks } : {}),
     });
     embedded.install(this.symbol);
     return embedded;
+  }
+
+  /** A module that somebody looks at is asked what it reports before it runs. */
+  private begun({ file, version }: Extract<FromGuest, { type: 'executed' }>): ToGuest[] | undefined {
+    const { guest } = this;
+    const { session, refresh } = this.options;
+    if (!guest || !session.looked.includes(file)) return undefined;
+    this.executed.add(file);
+    const asked = guest.collect(() => session.executed(guest.id, file, version, true));
+    refresh();
+    return asked;
   }
 
   private receive(message: FromGuest): void {
@@ -195,6 +208,7 @@ class ServerGuest implements Guest {
   readonly id = `server ${++count}`;
   readonly runner: string;
   private readonly replies = new Replies<unknown>();
+  private collecting: ToGuest[] | undefined;
 
   constructor(private readonly options: ServerGuestOptions) {
     this.runner = options.runner;
@@ -206,6 +220,23 @@ class ServerGuest implements Guest {
 
   answered(ask: number, answer: unknown): void {
     this.replies.answer(ask, answer);
+  }
+
+  /** What is asked of it meanwhile, in place of asking it. */
+  collect(during: () => void): ToGuest[] {
+    const asked: ToGuest[] = [];
+    this.collecting = asked;
+    try {
+      during();
+    } finally {
+      this.collecting = undefined;
+    }
+    return asked;
+  }
+
+  private tell(message: ToGuest): void {
+    if (this.collecting) this.collecting.push(message);
+    else this.options.tell(message);
   }
 
   async resolve(specifier: string, from: string): Promise<ModuleLink> {
@@ -220,12 +251,12 @@ class ServerGuest implements Guest {
 
   change(change: LiveChange): Promise<LiveAnswer> {
     const ended: LiveAnswer = { objects: 0, resumed: [], pauseMs: 0 };
-    return this.replies.ask((ask) => this.options.tell({ type: 'change', ask, change }), ended) as Promise<LiveAnswer>;
+    return this.replies.ask((ask) => this.tell({ type: 'change', ask, change }), ended) as Promise<LiveAnswer>;
   }
 
   look(request: LookRequest | NamesRequest): Promise<LookAnswer> {
     const ended: LookAnswer = { is: 'gone', why: 'The server has begun anew.' };
-    return this.replies.ask((ask) => this.options.tell({ type: 'look', ask, request }), ended) as Promise<LookAnswer>;
+    return this.replies.ask((ask) => this.tell({ type: 'look', ask, request }), ended) as Promise<LookAnswer>;
   }
 
   know(code: ModuleCode): void {

@@ -19,6 +19,11 @@ function liveCommands(store: Store, state: State): Command[] {
       run: () => store.inspect(store.editor?.currentLine() ?? 0),
     },
     { name: 'Take no values any more, only counts', key: 'Ctrl+Alt+O', run: () => store.shut() },
+    {
+      name: 'Begin this file anew where it runs (pages are loaded again), to see what runs once',
+      key: 'Ctrl+Alt+A',
+      run: () => store.tell({ type: 'again', file: state.file }),
+    },
     { name: 'Take the last change back', key: 'Ctrl+Alt+Z', run: () => store.undo() },
     { name: 'Run the statements of this file that wait', key: 'Ctrl+Alt+R', run: () => store.runWaiting() },
     { name: 'Forget what was printed and what went wrong', key: 'Ctrl+Alt+D', run: () => store.execute() },

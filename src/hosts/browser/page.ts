@@ -26,14 +26,24 @@ export const EVENTS = {
   reload: 'usher-anvil:reload',
 } as const;
 
+/** What a page asks its server while it waits, beside its own address. */
+export const ASKED = {
+  /** Gives the files that somebody looks at. */
+  looked: '/@usher-anvil/looked',
+  /** Takes `{ page, file, version }` of a module that begins, gives messages to the page. */
+  begun: '/@usher-anvil/begun',
+  header: 'x-usher-anvil',
+} as const;
+
 const REASON = 'usher-anvil/reloaded';
 
 /**
  * Starts the page's side. Called once, before any instrumented module runs.
  *
  * @param own addresses of files that are ours, or the server's: they never show in stacks
+ * @param address of the page's side itself
  */
-export function startPage(channel: PageChannel, own: readonly string[]): void {
+export function startPage(channel: PageChannel, own: readonly string[], address: string): void {
   const page = Array.from(crypto.getRandomValues(new Uint32Array(2)), (part) => part.toString(36)).join('');
   const { port1, port2 } = new MessageChannel();
   const jobs: (() => void)[] = [];
@@ -42,6 +52,8 @@ export function startPage(channel: PageChannel, own: readonly string[]): void {
   const { introspection, made } = pageInsight();
   const { setInterval: interval, clearInterval: clear } = globalThis;
   const loops = watchLoops();
+  const ask = askWhileWaiting(address);
+  const looked = ask(ASKED.looked);
   const embedded = new EmbeddedTarget({
     introspection,
     now: () => performance.now(),
@@ -57,6 +69,10 @@ export function startPage(channel: PageChannel, own: readonly string[]): void {
       return () => clear(timer);
     },
     resume: () => loops.resume(),
+    begun({ file, version }) {
+      if (!looked.includes(file)) return undefined;
+      return ask(ASKED.begun, { page, file, version }).map((message) => decode(message) as ToGuest);
+    },
     load: (specifier, url) => import(/* @vite-ignore */ new URL(specifier, url).href) as Promise<object>,
   });
   for (const [stand, original] of made) embedded.target.parts.disguises.set(stand, original);
@@ -84,6 +100,23 @@ export function startPage(channel: PageChannel, own: readonly string[]): void {
   addEventListener('unhandledrejection', (event) =>
     embedded.fail((event as unknown as { reason: unknown }).reason, 'rejection'),
   );
+}
+
+/** The way to the server for what a module cannot begin without; gives nothing where that does not answer. */
+function askWhileWaiting(address: string): (path: string, data?: object) => string[] {
+  const { XMLHttpRequest: Request } = globalThis;
+  return (path, data) => {
+    try {
+      const request = new Request();
+      request.open(data ? 'POST' : 'GET', new URL(path.replace(/^.*\//, ''), address), false);
+      request.setRequestHeader(ASKED.header, '1');
+      request.send(data ? JSON.stringify(data) : null);
+      const answer = JSON.parse(request.responseText) as unknown;
+      return Array.isArray(answer) ? answer : [];
+    } catch {
+      return [];
+    }
+  };
 }
 
 /**

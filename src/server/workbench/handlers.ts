@@ -10,7 +10,7 @@ import { move, newPad, openExample, putBack, remove, untitled } from './file-act
 import { assist } from './assisting.js';
 import { select } from './selecting.js';
 import { tryInPad } from './trying.js';
-import { complete, enter, reset, runWaiting, undo } from './live-actions.js';
+import { again, complete, enter, reset, runWaiting, undo } from './live-actions.js';
 import { follow, hover, inspect, look, moveTo, see, step } from './looking.js';
 import {
   addPackage,
@@ -85,6 +85,7 @@ const HANDLERS: { readonly [Type in ToServer['type']]: Handler<Type> } = {
   complete: (workbench, viewer, { ask, file, text }) => complete(workbench, viewer, ask, workbench.pathOf(file), text),
   shut: (workbench, _viewer, { file }) => workbench.live?.session.openFunction(workbench.pathOf(file), undefined),
   undo: (workbench, viewer) => undo(workbench, viewer),
+  again: (workbench, _viewer, { file }) => again(workbench, file),
   waiting: (workbench, _viewer, { file, line }) => runWaiting(workbench, workbench.pathOf(file), line),
   reset: (workbench, viewer, { file, name }) => reset(workbench, viewer, workbench.pathOf(file), name),
 };

@@ -28,6 +28,11 @@ function changed(workbench: Workbench, event: LiveEvent): void {
   workbench.watchSources();
 }
 
+/** Executes a file anew where it runs, so that what runs only once is seen. */
+export async function again(workbench: Workbench, file: string): Promise<void> {
+  await workbench.program?.session.reload(workbench.pathOf(file));
+}
+
 /** Code for a module of the program: what a person typed or selected, or the statement at a line. */
 export async function enter(
   workbench: Workbench,

@@ -206,8 +206,13 @@ export class Changes {
     const file = files[0]!;
     if (!running.main.modules.has(file)) {
       const guests = running.targetsOf(file).flatMap(({ guest }) => (guest ? [guest] : []));
-      for (const guest of guests) guest.reload?.('it was asked for');
-      if (guests.some((guest) => guest.reload)) return;
+      const anew = guests.filter((guest) => guest.reload);
+      for (const guest of anew) guest.reload!('it was asked for');
+      if (anew.length > 0) {
+        const text = `begun anew: ${anew.map(({ label }) => label).join(', ')}`;
+        this.log.say({ kind: 'reloaded', file, text, details: [] });
+        return;
+      }
       const text = 'nothing reloaded: only modules of the program itself are executed again';
       this.log.say({ kind: 'refused', file, text, details: [] });
       return;

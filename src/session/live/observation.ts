@@ -139,6 +139,11 @@ export class Observation {
     return { steps: [], units: [], release: [{ file, slots }], gone: this.unused() };
   }
 
+  /** What could not be observed in a file may be now. */
+  forgive(file: string): void {
+    for (const key of [...this.refused.keys()]) if (key.startsWith(`${file} `)) this.refused.delete(key);
+  }
+
   /** The function at a place shows its values; gives its name, or undefined where there is none. */
   open(file: string, line: number | undefined, selected?: Selected): string | undefined {
     const state = this.files.get(file);

@@ -32,6 +32,11 @@ export class Observing {
     return this.files.has(file);
   }
 
+  /** Files that somebody looks at. */
+  get looked(): string[] {
+    return [...this.files.keys()];
+  }
+
   /** True for a file of which functions report somewhere. */
   observes(file: string): boolean {
     return this.running.targets.some(({ observation }) => observation.observes(file));
@@ -52,6 +57,33 @@ export class Observing {
     await this.report(true);
     state.observation.begin(file, this.files.get(file));
     await this.again([file], true, [state]);
+  }
+
+  /**
+   * Looks at a module that is about to run: the target is asked before this returns. What cannot be observed yet, as
+   * classes that are not made, is once the module has run.
+   *
+   * @returns that, to be called in turn
+   */
+  beginNow(state: TargetState, file: string): () => Promise<void> {
+    const module = state.modules.get(file);
+    const nothing = (): Promise<void> => Promise.resolve();
+    if (!state.target || !module || !this.files.has(file)) return nothing;
+    this.reports = true;
+    void state.target.change({ do: 'report', on: true });
+    state.observation.begin(file, this.files.get(file));
+    const plan = state.observation.plan(file, module, undefined, true);
+    if (!plan) return nothing;
+    state.modules.set(file, plan.next);
+    const answered = state.target.change({ do: 'observe', observe: plan.observe });
+    void answered.then(({ failed, unobserved = [] }) => {
+      if (!failed) plan.taken(unobserved);
+    });
+    return async () => {
+      if (!(await answered).unobserved) return;
+      state.observation.forgive(file);
+      await this.again([file], false, [state]);
+    };
   }
 
   async end(file: string): Promise<void> {

@@ -14,10 +14,11 @@ import { servedCode } from '../module-code.js';
 import { Changes } from './changes.js';
 import type { DataFiles } from './data-files.js';
 import { EventLog } from './event-log.js';
-import type { Entered, LiveEvent, LiveOutput, LiveParts, LiveSink, Served } from './events.js';
+import type { Entered, LiveEvent, LiveOutput, LiveParts, Served } from './events.js';
 import { Observing } from './observing.js';
 import { Outputs } from './outputs.js';
 import { Prompt } from './prompt.js';
+import { programSink } from './program-sink.js';
 import { planRehearsal } from './rehearsing.js';
 import { consoleOutput, errorEvents, presentBatch } from './reports.js';
 import { RunningProgram } from './running.js';
@@ -128,36 +129,23 @@ export class LiveSession {
     own.remember();
     if (!parts.host) return [];
     const request = { id: 1, entry: linked.entry, modules: linked.modules, hangMs: Infinity, asked: {} };
-    this.changes.handle = parts.host.start(request, this.sink(onEnd));
+    this.changes.handle = parts.host.start(
+      request,
+      programSink(this.running, {
+        batch: (batch) => this.take(main, batch),
+        output: (output) => this.outputs.tell(output),
+        undone: (text) => this.changes.tookBack(text),
+        stopped: (stop) => {
+          this.ended = true;
+          this.log.sayRepeated();
+          this.tellRecord();
+          onEnd(stop);
+        },
+      }),
+    );
     main.target = this.changes.handle;
     if (this.outputs.wanted) void this.changes.handle.change({ do: 'listen', on: true });
     return [];
-  }
-
-  private sink(onEnd: (stop: RawStop | undefined) => void): LiveSink {
-    const { own, main, extensions } = this.running;
-    return {
-      batch: (batch) => this.take(main, batch),
-      settled: () => undefined,
-      idle: () => undefined,
-      stopped: (stop) => {
-        this.ended = true;
-        this.log.sayRepeated();
-        this.tellRecord();
-        onEnd(stop);
-      },
-      needsProcess: () => undefined,
-      looked: () => undefined,
-      resolve: (specifier, from) => own.resolve(specifier, from),
-      news: (news) => {
-        if (news.is === 'extension') extensions.add(news.file);
-        else if (news.is === 'output') this.outputs.tell(news);
-        else
-          this.changes.tookBack(
-            'a change did not end, was stopped and is undone; the program goes on with what it had before',
-          );
-      },
-    };
   }
 
   stop(): void {
@@ -205,8 +193,12 @@ export class LiveSession {
     return outline && this.served.serve(file, outline, runner);
   }
 
-  /** A guest executes a module that it was served. */
-  executed(id: string, file: string, version: number): void {
+  /**
+   * A guest executes a module that it was served.
+   *
+   * @param waits it does not go on before this returns: what is asked of the module is asked by then
+   */
+  executed(id: string, file: string, version: number, waits = false): void {
     const { running } = this;
     const state = running.guest(id);
     const served = this.served.find(file, version, state?.guest?.runner);
@@ -218,7 +210,9 @@ export class LiveSession {
     if (compiled) state.guest!.know?.(servedCode(outline, compiled, file));
     // It may be an older text than the one others have, and others may be looked at.
     if (running.linker.overlay.has(file)) void this.turns.then(file, () => this.changes.apply([file]));
-    if (this.observing.wants(file)) void this.turns.then(file, () => this.observing.beginIn(state, file));
+    if (!this.observing.wants(file)) return;
+    const rest = waits ? this.observing.beginNow(state, file) : () => this.observing.beginIn(state, file);
+    void this.turns.then(file, rest);
   }
 
   /** What a guest reports. */
@@ -295,6 +289,11 @@ export class LiveSession {
   /** Opens what was reported or evaluated, or what was reached from it. */
   look(request: LookRequest): Promise<LookAnswer> {
     return this.running.look(request);
+  }
+
+  /** Files that somebody looks at, whether they run or not. */
+  get looked(): string[] {
+    return this.observing.looked;
   }
 
   /** True for a text that was not taken because it does not parse. */

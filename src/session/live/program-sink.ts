@@ -1,0 +1,30 @@
+/** What the process of a program tells its session. */
+import type { Batch } from '../../wire/reports.js';
+import type { RawStop } from '../../wire/runs.js';
+import type { LiveOutput, LiveSink } from './events.js';
+import type { RunningProgram } from './running.js';
+
+export interface Told {
+  batch(batch: Batch): void;
+  output(output: LiveOutput): void;
+  /** A change was taken back by the program itself. */
+  undone(text: string): void;
+  stopped(stop: RawStop | undefined): void;
+}
+
+export function programSink({ own, extensions }: RunningProgram, told: Told): LiveSink {
+  return {
+    batch: (batch) => told.batch(batch),
+    settled: () => undefined,
+    idle: () => undefined,
+    stopped: (stop) => told.stopped(stop),
+    needsProcess: () => undefined,
+    looked: () => undefined,
+    resolve: (specifier, from) => own.resolve(specifier, from),
+    news: (news) => {
+      if (news.is === 'extension') extensions.add(news.file);
+      else if (news.is === 'output') told.output(news);
+      else told.undone('a change did not end, was stopped and is undone; the program goes on with what it had before');
+    },
+  };
+}
