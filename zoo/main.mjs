@@ -1,101 +1,16 @@
 // Projects of others, untouched: run plain and under us, compared, edited while they run. `npm run zoo -- --only=react`
-import { spawnSync } from 'node:child_process';
-import { cpSync, existsSync, mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { dirname, join } from 'node:path';
-import { fileURLToPath } from 'node:url';
+import { readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { launchChromium } from '../scripts/chromium.mjs';
-import { PAGES, SERVERS } from './projects.mjs';
+import { Checks, command, env, freshState, live, LOCAL, made, targetsIn } from './common.mjs';
+import { PAGES, RENDERED, SERVERS } from './projects.mjs';
+import { renderedProject } from './rendered.mjs';
 import { started, until } from './started.mjs';
 
-const root = fileURLToPath(new URL('..', import.meta.url));
-const command = join(root, 'dist/bin/main.js');
-const ground = process.env.ANVIL_ZOO ?? join(tmpdir(), 'usher-anvil-zoo');
 const only = process.argv
   .find((one) => one.startsWith('--only='))
   ?.slice(7)
   .split(',');
-
-function npm(dir, ...args) {
-  const { status, stderr } = spawnSync('npm', [...args, '--no-audit', '--no-fund', '--loglevel=error'], {
-    cwd: dir,
-    encoding: 'utf8',
-  });
-  if (status !== 0) throw new Error(`npm ${args.join(' ')}: ${stderr.slice(0, 400)}`);
-}
-
-function templates() {
-  const dir = join(ground, 'templates');
-  mkdirSync(dir, { recursive: true });
-  if (!existsSync(join(dir, 'node_modules/create-vite'))) {
-    writeFileSync(join(dir, 'package.json'), '{ "private": true }');
-    npm(dir, 'install', 'create-vite');
-  }
-  return join(dir, 'node_modules/create-vite');
-}
-
-function made(project) {
-  const dir = join(ground, project.name.replace(/\W+/g, '-'));
-  if (existsSync(join(dir, '.ready'))) return dir;
-  mkdirSync(dir, { recursive: true });
-  if (project.kind === 'page') {
-    cpSync(join(templates(), `template-${project.template}`), dir, { recursive: true });
-    if (existsSync(join(dir, '_gitignore'))) renameSync(join(dir, '_gitignore'), join(dir, '.gitignore'));
-    npm(dir, 'install');
-  } else {
-    for (const [name, text] of Object.entries(project.files))
-      if (text !== '') {
-        mkdirSync(dirname(join(dir, name)), { recursive: true });
-        writeFileSync(join(dir, name), text);
-      }
-    if (project.dependencies.length > 0) npm(dir, 'install', ...project.dependencies);
-  }
-  writeFileSync(join(dir, '.ready'), '');
-  return dir;
-}
-
-/** What is checked, in order; each tells itself whether it holds. */
-class Checks {
-  results = [];
-
-  async check(what, run) {
-    try {
-      const found = await run();
-      this.results.push({
-        what,
-        ok: found !== false,
-        why: found === false ? '' : typeof found === 'string' ? found : '',
-      });
-    } catch (error) {
-      this.results.push({ what, ok: false, why: error.message.split('\n')[0].slice(0, 160) });
-    }
-  }
-}
-
-const env = (state) => ({
-  ...process.env,
-  NO_COLOR: '1',
-  USHER_ANVIL_TARGETS: join(state, 'targets'),
-  XDG_STATE_HOME: state,
-});
-/** Targets that are live, by what the command prints. */
-function targetsIn(state) {
-  const { stdout, stderr } = spawnSync(process.execPath, [command, 'targets', '--json'], {
-    encoding: 'utf8',
-    env: env(state),
-  });
-  if (!stdout.startsWith('{')) throw new Error(`targets: ${stderr}`);
-  return JSON.parse(stdout).targets;
-}
-
-const live = (dir, state) =>
-  started(process.execPath, [command, 'live', '--', 'npm', 'run', 'dev'], { cwd: dir, env: env(state) });
-const freshState = (name) => {
-  const state = join(ground, 'state', `${name.replace(/\W+/g, '-')}-${process.pid}`);
-  mkdirSync(state, { recursive: true });
-  return state;
-};
-const LOCAL = /http:\/\/(?:localhost|127\.0\.0\.1):\d+\//;
 
 async function pageProject(project, browser) {
   const checks = new Checks();
@@ -129,6 +44,10 @@ async function pageProject(project, browser) {
       { cwd: dir, env: env(state) },
     );
     await new Promise((resolve) => setTimeout(resolve, 2_500));
+    if (project.anew) {
+      await page.reload();
+      await button.waitFor();
+    }
     for (let i = 0; i < 3; i++) {
       await button.click();
       await page.waitForTimeout(250);
@@ -234,11 +153,12 @@ async function serverProject(project) {
 const browser = await launchChromium();
 const rows = [];
 let failed = 0;
-for (const project of [...PAGES, ...SERVERS]) {
+for (const project of [...PAGES, ...RENDERED, ...SERVERS]) {
   if (only && !only.some((one) => project.name === one || project.name.startsWith(`${one},`))) continue;
   let results;
   try {
-    results = project.kind === 'page' ? await pageProject(project, browser) : await serverProject(project);
+    const kinds = { page: pageProject, rendered: renderedProject, server: serverProject };
+    results = await kinds[project.kind](project, browser);
   } catch (error) {
     results = [{ what: 'started', ok: false, why: error.message.split('\n')[0].slice(0, 200) }];
   }

@@ -16,6 +16,9 @@ const REACT = {
   to: 'const [count, setCount] = useState(0); const twice = count * 2',
 };
 
+/** What runs once is seen when the page is loaded anew. */
+const ANEW = { anew: true };
+
 export const PAGES = [
   page('react-ts', 'src/App.tsx', REACT, 'App', /useState\(0\).*count 3/),
   page('react', 'src/App.jsx', REACT, 'App', /useState\(0\).*count 3/),
@@ -24,9 +27,9 @@ export const PAGES = [
   page('solid-ts', 'src/App.tsx', { from: 'createSignal(0)', to: 'createSignal(7)' }, 'App', /count \+ 1.* 3/),
   page('solid', 'src/App.jsx', { from: 'createSignal(0)', to: 'createSignal(7)' }, 'App', /count \+ 1.* 3/),
   page('svelte-ts', 'src/lib/Counter.svelte', { from: 'count += 1', to: 'count += 5' }, 'increment', /count \+= 1.* 3/),
-  page('svelte', 'src/lib/Counter.svelte', { from: 'count++', to: 'count += 5' }, 'Counter', /onclick.*×3/),
-  page('vue-ts', 'src/components/HelloWorld.vue', { from: 'ref(0)', to: 'ref(7)' }, 'setup', undefined),
-  page('vue', 'src/components/HelloWorld.vue', { from: 'ref(0)', to: 'ref(7)' }, 'setup', undefined),
+  page('svelte', 'src/lib/Counter.svelte', { from: 'count++', to: 'count += 5' }, 'Counter', /state\(0\).* 0/, ANEW),
+  page('vue-ts', 'src/components/HelloWorld.vue', { from: 'ref(0)', to: 'ref(7)' }, 'setup', /ref\(0\).*RefImpl/, ANEW),
+  page('vue', 'src/components/HelloWorld.vue', { from: 'ref(0)', to: 'ref(7)' }, 'setup', /ref\(0\).*RefImpl/, ANEW),
   page('lit-ts', 'src/my-element.ts', { from: 'this.count++', to: 'this.count += 5' }, 'render', /render\(\).*×3/),
   page('lit', 'src/my-element.js', { from: 'this.count++', to: 'this.count += 5' }, 'render', /render\(\).*×3/),
   page(
@@ -43,6 +46,33 @@ export const PAGES = [
     'setCounter',
     /counter = count.* 3/,
   ),
+];
+
+const rendered = (template, file, look, value, edit) => ({
+  name: template,
+  kind: 'rendered',
+  from: 'create-vite-extra',
+  template,
+  file,
+  look,
+  value,
+  edit,
+});
+const SEVEN = (from) => ({ from, to: from.replace('0', '7'), seen: />\s*[Cc]ount is\s*(?:<!--.*?-->)?\s*7/ });
+
+/** A server draws them, with the module runner of their development server. */
+export const RENDERED = [
+  rendered('ssr-vanilla', 'src/entry-server.js', 'render', /render\(_url\).*×/, {
+    from: 'return _render()',
+    to: "return { html: '<h1>' + typeof _render + '</h1>' }",
+    seen: /<h1>function/,
+  }),
+  rendered('ssr-react-ts', 'src/App.tsx', 'App', /useState\(0\).*count 0/, SEVEN('useState(0)')),
+  rendered('ssr-react-streaming', 'src/App.jsx', 'App', /useState\(0\).*count 0/, SEVEN('useState(0)')),
+  rendered('ssr-preact-ts', 'src/app.tsx', 'App', /useState\(0\).*count 0/, SEVEN('useState(0)')),
+  rendered('ssr-solid', 'src/App.jsx', 'App', /createSignal\(0\).*count/, SEVEN('createSignal(0)')),
+  rendered('ssr-svelte-ts', 'src/lib/Counter.svelte', 'Counter', /state\(0\).* 0/, SEVEN('$state(0)')),
+  rendered('ssr-vue-ts', 'src/components/HelloWorld.vue', 'setup', /ref\(0\).*RefImpl/, SEVEN('ref(0)')),
 ];
 
 const TOLL = `const RATE = 4

@@ -241,6 +241,9 @@ export function recordText(record: PadRecord, lines: LineTable, options: Listing
               ` ${harmless(one.message.split('\n')[0]!)} ${paint.dim(`TS${one.code}`)}`,
           )),
     ]);
+  const project = record.program.files.flatMap(({ notes }) => notes.filter(({ code }) => code === 'R_PROJECT'));
+  if (project.length > 0)
+    sections.push([paint.bold('Project'), ...project.map(({ message }) => `~ ${harmless(message)}`)]);
   const errors = errorLines(record, options);
   if (errors.length > 0) sections.push([paint.bold('Errors'), ...errors]);
   return `${sections.map((section) => section.join('\n')).join('\n\n')}\n`;

@@ -7,6 +7,7 @@ import { nodeLanguage } from '../hosts/node/language.js';
 import { NodeFiles } from '../hosts/node/files.js';
 import { withNodeOption } from '../hosts/node/node-options.js';
 import { Participants } from '../hosts/node/participants.js';
+import { checkProject } from '../hosts/node/project/manifest.js';
 import { SavedFiles } from '../hosts/node/saved-files.js';
 import { hasTerminal } from '../hosts/node/signals.js';
 import { problemOf } from '../server/problem.js';
@@ -29,6 +30,7 @@ const FOLLOW_MS = 20;
 export async function liveOfCommand(command: string, args: readonly string[], name?: string): Promise<number> {
   if (name !== undefined) checkName(name);
   const cwd = process.cwd();
+  checkProject(cwd);
   const root = projectAround(cwd);
   const paint = makePaint(wantsColour(process.stderr, process.env));
   const warn = (text: string): void => void process.stderr.write(`${paint.fail(harmless(text))}\n`);

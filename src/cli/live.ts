@@ -4,6 +4,7 @@ import { constants } from 'node:os';
 import { dirname, relative, sep } from 'node:path';
 import { padPath } from '../hosts/node/files.js';
 import { createLive, type NodeLive } from '../hosts/node/live.js';
+import { checkProject } from '../hosts/node/project/manifest.js';
 import { SavedFiles } from '../hosts/node/saved-files.js';
 import { hasTerminal } from '../hosts/node/signals.js';
 import { problemOf } from '../server/problem.js';
@@ -38,6 +39,7 @@ export async function liveCommand(entry: string, args: string[], options: LiveCo
       ? undefined
       : numberOf('--listen', options.listen === true ? '0' : options.listen, 65_535);
   const memoryMb = options.memory === undefined ? 0 : numberOf('--memory', options.memory, 1 << 20);
+  checkProject(dirname(file));
   const live = createLive({ file, argv: args, memoryMb });
   // The program goes on, also where this command is wrong.
   outlive((error) => problemOf(error));

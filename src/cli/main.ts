@@ -136,8 +136,9 @@ function defineLive(program: Command): void {
 function defineTargets(program: Command): void {
   program
     .command('targets')
-    .description('list the live programs of yours')
+    .description('list the live programs of yours, and whether those elsewhere that were joined answer')
     .option('--json', 'as JSON (usher-anvil/targets@1), without tokens')
+    .option('--forget <address>', 'an address that is to be remembered no longer')
     .addHelpText('after', '\nExample:\n  usher-anvil targets')
     .action(async (options) => {
       process.exitCode = await (await import('./targets.js')).targetsCommand(options);

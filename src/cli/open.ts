@@ -4,12 +4,13 @@ import { dirname, resolve } from 'node:path';
 import { padPath } from '../hosts/node/files.js';
 import type { ToServer } from '../server/protocol.js';
 import { addressOf, rememberAddress } from '../server/address.js';
+import { targetNamed } from '../server/targets.js';
 import { startServer, type WorkbenchConnector, type ServerOptions, type WorkbenchServer } from '../server/server.js';
-import { targetNamed, targets } from '../server/targets.js';
 import { joinTarget, type Window } from '../server/window.js';
 import { AnvilError } from '../syntax/problems.js';
 import { wholeNumber } from './execute.js';
 import { outlive } from './outlive.js';
+import { joinAt, targetOf, type TargetAddress } from './target-address.js';
 
 export interface OpenOptions {
   port?: string;
@@ -82,33 +83,13 @@ function pads(path: string, options: OpenOptions): ServerOptions {
       };
 }
 
-export interface Address {
-  name: string;
-  address: string;
-  token: string;
-}
-
-/**
- * The live program of a name, or at an address; undefined for a path. A file of that name counts first, a folder does
- * not.
- *
- * @throws AnvilError `E_TARGET` when the token is missing, or no program has the name
- */
-export function targetOf(path: string, given: string | undefined): Address | undefined {
-  const token = given ?? process.env.USHER_ANVIL_TOKEN;
-  if (/^(127\.0\.0\.1|localhost):\d+$/.test(path)) {
-    if (token === undefined)
-      throw new AnvilError('E_TARGET', `${path} asks for a token: give it with --token, or in USHER_ANVIL_TOKEN.`);
-    return { name: path, address: path, token };
-  }
-  if (statSync(path, { throwIfNoEntry: false })?.isFile()) return undefined;
-  return targets().some((one) => one.name === path) ? targetNamed(path) : undefined;
-}
-
 /** Each page has a window of its own on the program; what it says goes through the door. */
-export async function benchOn({ address, token }: Address): Promise<WorkbenchConnector> {
+export async function benchOn({
+  address,
+  token,
+}: Pick<TargetAddress, 'address' | 'token'>): Promise<WorkbenchConnector> {
   // So that a wrong name or token is told before a page is opened.
-  (await joinTarget(address, token, {})).close();
+  (await joinAt({ address, token }, {})).close();
   const joined = new Set<Window>();
   return {
     connect(page) {

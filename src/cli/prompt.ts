@@ -2,14 +2,16 @@
 import { createInterface } from 'node:readline';
 import { valueText } from '../runtime/text.js';
 import type { Answers } from '../server/door-methods.js';
+import { isAddress } from '../server/joined.js';
 import { targetNamed } from '../server/targets.js';
-import { type Window, joinTarget } from '../server/window.js';
+import type { Window } from '../server/window.js';
 import { MOST_ENTERED, enteredBefore, rememberEntered } from '../server/workbench/entered.js';
 import { eventLines } from './event-lines.js';
 import { harmless } from './paint.js';
 import { oneLine } from './prompt-history.js';
 import { PromptPlace } from './prompt-place.js';
 import { PromptScreen } from './prompt-screen.js';
+import { joinAt, targetAt } from './target-address.js';
 import { takeWords, type WordsAround } from './prompt-words.js';
 
 export interface PromptOptions {
@@ -22,14 +24,12 @@ export interface PromptOptions {
 const WIDE = 600;
 
 export async function promptCommand(name: string | undefined, options: PromptOptions): Promise<number> {
-  const address = name !== undefined && /^(127\.0\.0\.1|localhost):\d+$/.test(name) ? name : undefined;
-  const token = options.token ?? process.env.USHER_ANVIL_TOKEN;
-  const target = address !== undefined && token !== undefined ? { name: address, address, token } : targetNamed(name);
+  const target = name !== undefined && isAddress(name) ? targetAt(name, options.token) : targetNamed(name);
   const session = new Prompt(
     target.name,
     process.stdin.isTTY === true && process.stdout.isTTY === true && options.evaluate === undefined,
   );
-  const window = await joinTarget(target.address, target.token, session.listeners);
+  const window = await joinAt(target, session.listeners);
   await session.begin(window, options.in);
   if (options.evaluate !== undefined) {
     const code = (await session.enter(options.evaluate)) ? 0 : 1;

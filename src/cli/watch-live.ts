@@ -2,12 +2,12 @@
 import { parse } from 'node:path';
 import { LineTable } from '../syntax/positions.js';
 import type { ErrorMessage, RecordMessage, ToWindow } from '../server/protocol.js';
-import { joinTarget } from '../server/window.js';
 import type { LineView } from '../views/margin.js';
 import { PROTOCOL } from '../server/protocol.js';
 import { listingOf } from './listing.js';
 import { cut, harmless, makePaint, wantsColour, type Paint } from './paint.js';
 import { Screen, type Scene } from './screen.js';
+import { joinAt } from './target-address.js';
 
 export interface WatchLiveOptions {
   in?: string;
@@ -52,7 +52,7 @@ export async function watchLive(
     printed = now;
     process.stdout.write(plainText(scene(paint, width), paint));
   };
-  const window = await joinTarget(target.address, target.token, {
+  const window = await joinAt(target, {
     page: (message) => take(message),
     ended: (text) => leave(text),
   });

@@ -8,7 +8,7 @@ import { consoleLines, headLine, listingLines, recordText } from './listing.js';
 import { errorLines, testLines } from './listing-errors.js';
 import { makePaint, wantsColour } from './paint.js';
 import { Screen, type Scene } from './screen.js';
-import { targetOf } from './open.js';
+import { targetOf } from './target-address.js';
 import { watchLive, type WatchLiveOptions } from './watch-live.js';
 
 export interface WatchOptions extends WatchLiveOptions {

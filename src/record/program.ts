@@ -12,7 +12,7 @@ export interface ProgramFile {
   /** Ranges of comments and types: lines that hold nothing else do not run. */
   quiet: readonly { start: number; end: number }[];
   /** Marks that ask for nothing possible, with the reason; quietly, what runs only in a pad. */
-  notes: readonly { start: number; end: number; message: string; quiet?: true }[];
+  notes: readonly { code?: string; start: number; end: number; message: string; quiet?: true }[];
 }
 
 export interface Program {

@@ -24,7 +24,7 @@ export class ErrorReader {
       typeof thrown !== 'object' ||
       thrown === null ||
       this.introspection.isProxy(thrown) ||
-      this.introspection.brand(thrown) !== 'Error'
+      (this.introspection.brand(thrown) !== 'Error' && !isCopiedError(thrown))
     ) {
       error.value = this.previewer.take(thrown);
       error.name = typeof thrown === 'object' && thrown !== null ? (error.value.class ?? 'object') : typeof thrown;
@@ -120,4 +120,13 @@ const NEGATED: Record<string, boolean | undefined> = own.plain({
 
 function hasGetter(object: object, key: string): boolean {
   return own.getDescriptor(object, key)?.get !== undefined;
+}
+
+/** An error that came from another thread: an object with its parts, and no error to the engine. */
+function isCopiedError(value: object): boolean {
+  return (
+    value instanceof own.ErrorCopy &&
+    typeof own.getDescriptor(value, 'stack')?.value === 'string' &&
+    typeof own.getDescriptor(value, 'message')?.value === 'string'
+  );
 }

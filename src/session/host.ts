@@ -28,6 +28,8 @@ export interface Files {
   settings(file: string): ProjectSettings | undefined;
   /** What a person wrote, where this text of the file was made of that by other tools. */
   written?(file: string, text: string): Written | undefined;
+  /** What of a file's project cannot be read, for a person, with what follows from it; empty where all can. */
+  wrong?(file: string): string;
   /** The names under which importing modules find what a script exports, as far as its text tells. */
   scriptNames(file: string, text: string): string[];
   /** The path of a file that is named beside another; relative names are taken from there. */

@@ -146,7 +146,11 @@ export class Linker {
       const given = { number, base, goal, links, dynamic, cyclic: inCycle && goal === 'module', name, ...names };
       modules.push(moduleCode(unit, { ...compiled, sites, notes, keeps: kept }, given));
       const quiet = (unit.quiet ??= quietRanges(unit.outline));
-      files.push({ file, unit: number, base, sites, lines: unit.lines, quiet, notes });
+      const wrong = number === 0 ? this.files.wrong?.(file) : undefined;
+      const said = wrong
+        ? [{ code: 'R_PROJECT', message: wrong, start: 0, end: 0, quiet: true as const }, ...notes]
+        : notes;
+      files.push({ file, unit: number, base, sites, lines: unit.lines, quiet, notes: said });
       for (const { id, uses } of kept)
         keeps.push({ unit: number, id, site: base + id, key: this.keyOf(file, uses, graph) });
       base += sites.length;

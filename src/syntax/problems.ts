@@ -63,6 +63,7 @@ export type ErrorCode =
   | 'E_WRITE'
   | 'E_KEEP'
   | 'E_INTERNAL'
+  | 'E_PROJECT'
   | 'E_NO_NPM'
   | 'E_NO_PACKAGE'
   | 'E_OFFLINE'

@@ -11,3 +11,6 @@ export const LIVE = 'usher-anvil/live@1';
 
 /** The global symbol under which a process that takes part has its stacks, for a second target in it. */
 export const STACKS = 'usher-anvil/stacks@1';
+
+/** Files of a folder that are listed; there may be more. */
+export const MOST_LISTED = 500;

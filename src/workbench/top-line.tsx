@@ -1,5 +1,6 @@
 /** The line at the top: which file, how it stands, when it runs and how that went. */
 import { newPad, saveFile } from './file-commands.js';
+import { MOST_LISTED } from '../wire/constants.js';
 import type { State } from './state.js';
 import type { Store } from './store.js';
 
@@ -102,7 +103,8 @@ function StartLine({ store, state }: { store: Store; state: State }) {
     <header>
       <strong>{state.root}</strong>
       <span className="dim">
-        a folder of {state.pads.length} {state.pads.length === 1 ? 'file' : 'files'}
+        a folder of {state.pads.length >= MOST_LISTED ? 'more than ' : ''}
+        {state.pads.length} {state.pads.length === 1 ? 'file' : 'files'}
         {programs > 0 ? `, ${programs} live ${programs === 1 ? 'program' : 'programs'}` : ''}
       </span>
       <Connected state={state} />

@@ -10,6 +10,7 @@ import { nearest } from '../../syntax/names.js';
 import { EXTENSIONS, type PackageType } from '../../syntax/parse.js';
 import { AnvilError } from '../../syntax/problems.js';
 import type { ProjectSettings } from '../../syntax/settings.js';
+import { brokenPackage, wrongManifest } from './project/manifest.js';
 import { mappedPaths, ProjectConfigs } from './project/tsconfig.js';
 
 const { parse: lexScript } = createRequire(import.meta.url)('cjs-module-lexer') as typeof import('cjs-module-lexer');
@@ -243,8 +244,11 @@ export class NodeFiles implements Files {
     const name = specifier.startsWith('@') ? specifier.split('/').slice(0, 2).join('/') : specifier.split('/')[0]!;
     if (specifier.startsWith('#')) return { kind: 'package' };
     for (let folder = dirname(from); ; folder = dirname(folder)) {
-      // It is there: what is wrong with it, the engine's own loader says.
-      if (existsSync(join(folder, 'node_modules', name))) return { kind: 'package' };
+      const installed = join(folder, 'node_modules', name);
+      const broken = existsSync(installed) ? brokenPackage(installed, specifier, name) : undefined;
+      if (broken !== undefined) return { kind: 'missing', message: broken };
+      // It is there: what else is wrong with it, the engine's own loader says.
+      if (existsSync(installed)) return { kind: 'package' };
       // Perhaps added for the pads here, perhaps further up.
       if (existsSync(join(folder, PAD_FOLDER, 'node_modules', name, 'package.json')))
         return { kind: 'package', base: join(folder, PAD_FOLDER, 'pad.js') };
@@ -282,6 +286,15 @@ export class NodeFiles implements Files {
 
   settings(file: string): ProjectSettings | undefined {
     return /\.(?:[cm]?ts|[jt]sx)$/i.test(file) ? this.configs.of(file)?.settings : undefined;
+  }
+
+  wrong(file: string): string {
+    const manifest = wrongManifest(dirname(file));
+    if (manifest) return `${manifest.file} ${manifest.message}. It counts as empty until it is mended.`;
+    if (!/\.(?:[cm]?ts|[jt]sx)$/i.test(file)) return '';
+    const wrong = this.configs.wrong(file);
+    if (wrong === '') return '';
+    return `${this.configs.of(file)!.file} ${wrong.replace(/\.$/, '')}. That part of it is left out until it is mended.`;
   }
 
   scriptNames(file: string, text: string): string[] {

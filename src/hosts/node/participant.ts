@@ -24,6 +24,10 @@ import { entryUrl } from './entries.js';
 const OWN_BASE = new URL('../../', import.meta.url).href;
 const OWN_PATH = fileURLToPath(OWN_BASE);
 
+// What is used below while this file is loaded stands above it.
+/** Milliseconds after which a development server has read its configuration. */
+const ASKS_MS = 10_000;
+
 const invitation = process.env[INVITATION];
 /** The program itself has its modules from its session; it only passes the invitation on. */
 const isProgram = isMainThread && /[\\/]process-main\.js$/.test(process.argv[1] ?? '');
@@ -90,9 +94,6 @@ function takePart({ path, token }: { path: string; token: string }): void {
   serveScripts(port1);
   if (isMainThread) joinServers();
 }
-
-/** Milliseconds after which a development server has read its configuration. */
-const ASKS_MS = 10_000;
 
 /** A development server for pages that this process makes takes the plugin, where its configuration has none. */
 function joinServers(): void {

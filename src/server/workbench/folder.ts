@@ -4,9 +4,9 @@ import { dirname, join, relative, resolve, sep } from 'node:path';
 import { EXTENSIONS } from '../../syntax/parse.js';
 import { RecentPads } from '../start/recent.js';
 import { AnvilError } from '../../syntax/problems.js';
+import { MOST_LISTED } from '../../wire/constants.js';
 
 const SKIPPED = new Set(['node_modules', 'dist', 'coverage']);
-const MOST_PADS = 500;
 const DEEPEST = 4;
 
 export class Folder {
@@ -78,7 +78,7 @@ export class Folder {
       return;
     }
     for (const name of names) {
-      if (name.startsWith('.') || SKIPPED.has(name) || found.length >= MOST_PADS) continue;
+      if (name.startsWith('.') || SKIPPED.has(name) || found.length >= MOST_LISTED) continue;
       const path = join(folder, name);
       const isFolder = statSync(path, { throwIfNoEntry: false })?.isDirectory();
       if (isFolder === undefined) continue;

@@ -2,7 +2,7 @@
 import { dataObstacle, dataUses, planData, type DataUse } from '../../patch/data.js';
 import type { LiveModule } from '../../patch/live-module.js';
 import type { Outline } from '../../syntax/outline.js';
-import { LineTable } from '../../syntax/positions.js';
+import { jsonProblem } from '../../syntax/json-problem.js';
 import { withFollowing, type Work } from './applying.js';
 import type { RunningProgram } from './running.js';
 
@@ -63,8 +63,8 @@ export class DataFiles {
     try {
       after = JSON.parse(text);
     } catch (error) {
-      const message = (error as Error).message.replace(/\s+/g, ' ');
-      return { is: 'refused', text: 'syntax error, nothing changed', details: [`${placeIn(text, message)}${message}`] };
+      const details = [jsonProblem(text, (error as Error).message)];
+      return { is: 'refused', text: 'syntax error, nothing changed', details };
     }
     const works: Work[] = [];
     const cannot: string[] = [];
@@ -113,12 +113,6 @@ function parsed(text: string): unknown {
   } catch {
     return undefined;
   }
-}
-
-/** Where a text is wrong, as far as the engine tells. */
-function placeIn(text: string, message: string): string {
-  const at = /at position (\d+)/.exec(message)?.[1];
-  return at === undefined ? '' : `line ${new LineTable(text).lineAt(Number(at)) + 1}  `;
 }
 
 /** Most paths that are named. */

@@ -49,6 +49,8 @@ interface Read {
   references: string[];
   /** Files that it was read from, with the time of their change. */
   stamps: [string, number][];
+  /** What of it cannot be read, for a person; empty where all can. */
+  wrong: string;
 }
 
 export class ProjectConfigs {
@@ -64,6 +66,12 @@ export class ProjectConfigs {
     const config = this.find(file);
     this.byFolder.set(file, { config, at: now });
     return config;
+  }
+
+  /** What of the configuration of a file cannot be read, for a person; empty where all can. */
+  wrong(file: string): string {
+    const config = this.of(file);
+    return (config && this.known.get(config.file)?.wrong) ?? '';
   }
 
   private find(file: string): ProjectConfig | undefined {
@@ -118,7 +126,7 @@ function read(path: string): Read | undefined {
       return undefined;
     }
   };
-  const { config } = ts.readConfigFile(path, text) as { config?: unknown };
+  const { config, error } = ts.readConfigFile(path, text) as { config?: unknown; error?: TypeScript.Diagnostic };
   if (config === undefined) return undefined;
   let asked:
     { extensions: readonly string[]; excludes: readonly string[] | undefined; includes: readonly string[] } | undefined;
@@ -137,8 +145,10 @@ function read(path: string): Read | undefined {
   const { options } = parsed;
   const listed = new Set(parsed.fileNames.map((name) => resolve(folder, name)));
   const allowed = options.allowJs === true || options.checkJs === true;
+  const errors = [...(error ? [error] : []), ...parsed.errors.filter(({ code }) => !NO_FILES.has(code))];
   return {
     stamps,
+    wrong: errors.length > 0 ? diagnosticText(ts, errors[0]!) : '',
     references: (parsed.projectReferences ?? []).map((reference) => configAt(reference.path)),
     includes(file) {
       if (listed.has(file)) return true;
@@ -180,6 +190,15 @@ function read(path: string): Read | undefined {
       rootDirs: (options.rootDirs ?? []).map((one) => resolve(folder, one)),
     },
   };
+}
+
+/** A configuration that takes in no file that is there is no wrong one. */
+const NO_FILES = new Set([18_002, 18_003]);
+
+function diagnosticText(ts: Compiler, { file, start, messageText }: TypeScript.Diagnostic): string {
+  const text = ts.flattenDiagnosticMessageText(messageText, ' ');
+  const line = file && start !== undefined ? file.getLineAndCharacterOfPosition(start).line + 1 : undefined;
+  return `${line === undefined ? '' : `line ${line}: `}${text}`;
 }
 
 function configAt(path: string): string {
