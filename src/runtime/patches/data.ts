@@ -23,23 +23,30 @@ function isContainer(value: unknown): value is object {
 
 function merge(held: Container, data: Container, undo: Undo[]): void {
   const before: Container = own.createObject(null) as Container;
-  for (const key of own.keys(held)) before[key] = held[key];
+  for (const key of own.keys(held)) put(before, key, valueOf(held, key));
   const count = Array.isArray(held) ? held.length : -1;
   own.append(undo, () => {
-    for (const key of own.keys(held)) if (!(key in before)) delete held[key];
+    for (const key of own.keys(held)) if (!own.getDescriptor(before, key)) delete held[key];
     if (count >= 0) (held as unknown as unknown[]).length = count;
-    for (const key of own.keys(before)) if (held[key] !== before[key]) held[key] = before[key];
+    for (const key of own.keys(before)) put(held, key, valueOf(before, key));
   });
-  const known = own.createObject(null) as Container;
-  for (const key of own.keys(data)) known[key] = true;
-  for (const key of own.keys(held)) if (!(key in known)) delete held[key];
+  for (const key of own.keys(held)) if (!own.getDescriptor(data, key)) delete held[key];
   if (count >= 0) (held as unknown as unknown[]).length = (data as unknown as unknown[]).length;
   for (const key of own.keys(data)) {
-    const [a, b] = [held[key], data[key]];
+    const [a, b] = [valueOf(held, key), valueOf(data, key)];
     if (isContainer(a) && isContainer(b) && Array.isArray(a) === Array.isArray(b))
       merge(a as Container, b as Container, undo);
-    else if (a !== b)
-      // Not by assignment: `__proto__` is a name like any other in JSON.
-      own.defineProperty(held, key, { value: b, writable: true, enumerable: true, configurable: true });
+    else put(held, key, b);
   }
+}
+
+/** Of the object itself: `__proto__` is a name like any other in JSON, and leads nowhere else. */
+function valueOf(object: Container, key: string): unknown {
+  return own.getDescriptor(object, key)?.value;
+}
+
+function put(object: Container, key: string, value: unknown): void {
+  const known = own.getDescriptor(object, key);
+  if (known && known.value === value) return;
+  own.defineProperty(object, key, { value, writable: true, enumerable: true, configurable: true });
 }
