@@ -1,5 +1,5 @@
 /** Whatever a project is started by becomes live by a command before it. */
-import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readFileSync, symlinkSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { cli, eventually, folder, start } from './harness.js';
 
@@ -53,4 +53,48 @@ test('the command’s own exit code, and a command that is not there', async () 
   const missing = start(['live', '--', 'no-such-command'], { cwd: dir });
   expect(await missing.exited).toBe(2);
   expect(missing.text).toMatch(/E_NOT_FOUND {2}there is no command no-such-command here/);
+});
+
+test('packages of a workspace are one program, over links', async () => {
+  const dir = folder({
+    'package.json':
+      '{ "workspaces": ["packages/*", "apps/*"], "scripts": { "dev": "npm run dev --workspace apps/office" } }',
+    'packages/toll/package.json': '{ "name": "@canal/toll", "type": "module", "exports": "./toll.js" }',
+    'packages/toll/toll.js': 'export const RATE = 4\nexport const toll = (length) => length * RATE\n',
+    'apps/office/package.json': '{ "name": "office", "type": "module", "scripts": { "dev": "node office.js" } }',
+    'apps/office/office.js':
+      "import { RATE, toll } from '@canal/toll'\nconst double = RATE * 2\nlet n = 0\nsetInterval(() => { n++; console.log('at', n, toll(10), double) }, 60)\n",
+  });
+  mkdirSync(join(dir, 'node_modules/@canal'), { recursive: true });
+  symlinkSync('../../packages/toll', join(dir, 'node_modules/@canal/toll'));
+  const env = { USHER_ANVIL_TARGETS: join(folder(), 'targets'), XDG_STATE_HOME: folder() };
+  const live = start(['live', '--', 'npm', 'run', 'dev'], { cwd: dir, env });
+  await live.until(/at \d+ 40 8/);
+  await eventually(() => cli(['targets'], { env }).stdout.includes('and 1 more'));
+  const file = join(dir, 'packages/toll/toll.js');
+  writeFileSync(file, readFileSync(file, 'utf8').replace('RATE = 4', 'RATE = 5'));
+  // What is saved in one package reaches what depends on it in another, in order.
+  await live.until(/packages\/toll\/toll\.js {2}RATE assigned[\s\S]*apps\/office\/office\.js {2}double assigned/);
+  const [, count] = /at (\d+) 50 10/.exec(await live.until(/at \d+ 50 10/))!;
+  expect(Number(count)).toBeGreaterThan(1);
+  await live.end();
+});
+
+test('a program that is begun anew by what started it loses what it held, and that is said once', async () => {
+  const dir = folder({
+    'package.json': '{ "type": "module" }',
+    'toll.js': 'export const toll = (length) => length * 4\n',
+    'office.js':
+      "import { toll } from './toll.js'\nlet n = 0\nsetInterval(() => { n++; console.log('at', n, toll(10)) }, 60)\n",
+  });
+  const live = start(['live', '--', 'node', '--watch', 'office.js'], {
+    cwd: dir,
+    env: { USHER_ANVIL_TARGETS: join(folder(), 'targets'), XDG_STATE_HOME: folder() },
+  });
+  await live.until(/at 5 40/);
+  await new Promise((resolve) => setTimeout(resolve, 500));
+  writeFileSync(join(dir, 'toll.js'), 'export const toll = (length) => length * 5\n');
+  await live.until(/toll\.js {2}toll patched/);
+  await live.until(/begun anew by what started it, which watches files itself: what it held is gone/);
+  await live.end();
 });

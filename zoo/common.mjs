@@ -41,7 +41,7 @@ export function made(project) {
         mkdirSync(dirname(join(dir, name)), { recursive: true });
         writeFileSync(join(dir, name), text);
       }
-    if (project.dependencies.length > 0) npm(dir, 'install', ...project.dependencies);
+    if (project.dependencies.length > 0 || project.install) npm(dir, 'install', ...project.dependencies);
   }
   writeFileSync(join(dir, '.ready'), '');
   return dir;

@@ -87,7 +87,7 @@ async function serverProject(project) {
   const checks = new Checks();
   const dir = made(project);
   const state = freshState(project.name);
-  const file = join(dir, 'toll.js');
+  const file = join(dir, project.toll ?? 'toll.js');
   const source = readFileSync(file, 'utf8');
   const ask = async (port, length) => {
     const answer = await fetch(`http://127.0.0.1:${port}/${length}`);

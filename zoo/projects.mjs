@@ -237,4 +237,25 @@ server.listen(0, '127.0.0.1', () => { const { port } = server.address(); ${liste
 `,
     { manifest: { scripts: { dev: 'run-p serve', serve: 'node server.js' } } },
   ),
+  {
+    ...server('npm workspaces, a linked package', [], '', {
+      manifest: { workspaces: ['packages/*', 'apps/*'], scripts: { dev: 'npm run dev --workspace apps/office' } },
+      files: {
+        'toll.js': '',
+        'packages/toll/toll.js': TOLL_MODULE,
+        'packages/toll/package.json': '{ "name": "@canal/toll", "type": "module", "exports": "./toll.js" }',
+        'apps/office/package.json':
+          '{ "name": "office", "type": "module", "scripts": { "dev": "node server.js" }, "dependencies": { "@canal/toll": "*" } }',
+        'apps/office/server.js': `import http from 'node:http'
+import { toll } from '@canal/toll'
+const server = http.createServer((req, res) => {
+  try { res.end(String(toll(Number(req.url.slice(1))))) } catch (error) { res.statusCode = 500; res.end(error.message) }
+})
+server.listen(0, '127.0.0.1', () => { const { port } = server.address(); ${listening} })
+`,
+      },
+    }),
+    toll: 'packages/toll/toll.js',
+    install: true,
+  },
 ];

@@ -1,12 +1,13 @@
 /** `usher-anvil live -- <command>`: whatever a project is started by. Its Node processes take part, with their pages. */
 import { spawn } from 'node:child_process';
-import { existsSync, readFileSync } from 'node:fs';
+import { existsSync } from 'node:fs';
 import { constants } from 'node:os';
-import { basename, dirname, join, sep } from 'node:path';
+import { basename, sep } from 'node:path';
 import { nodeLanguage } from '../hosts/node/language.js';
 import { NodeFiles } from '../hosts/node/files.js';
 import { withNodeOption } from '../hosts/node/node-options.js';
 import { Participants } from '../hosts/node/participants.js';
+import { projectAround } from '../hosts/node/project/around.js';
 import { checkProject } from '../hosts/node/project/manifest.js';
 import { SavedFiles } from '../hosts/node/saved-files.js';
 import { hasTerminal } from '../hosts/node/signals.js';
@@ -18,6 +19,7 @@ import { AnvilError } from '../syntax/problems.js';
 import { eventLines } from './event-lines.js';
 import { outlive } from './outlive.js';
 import { harmless, makePaint, wantsColour } from './paint.js';
+import { watchRestarts } from './restarts.js';
 
 /** Milliseconds after which modules that have begun are followed. */
 const FOLLOW_MS = 20;
@@ -39,6 +41,7 @@ export async function liveOfCommand(command: string, args: readonly string[], na
   session.onEvent((event) => {
     if (!event.typed || event.kind !== 'refused') process.stderr.write(eventLines(event, paint, cwd));
   });
+  const unwatch = watchRestarts(session, warn);
   outlive((error) => problemOf(error));
   const participants = new Participants(
     () => session,
@@ -98,6 +101,7 @@ export async function liveOfCommand(command: string, args: readonly string[], na
     });
   }).finally(() => {
     clearTimeout(following);
+    unwatch();
     participants.close();
   });
   await saved.close();
@@ -122,20 +126,6 @@ function passSignals(pass: (signal: NodeJS.Signals) => void): void {
     if (!hasTerminal()) pass('SIGINT');
   });
   for (const signal of ['SIGHUP', 'SIGQUIT', 'SIGTERM'] as const) process.on(signal, () => pass(signal));
-}
-
-/** The folder of the whole project: packages of one repository belong together. */
-export function projectAround(folder: string): string {
-  for (let at = folder; dirname(at) !== at; at = dirname(at)) {
-    if (existsSync(join(at, '.git')) || existsSync(join(at, 'pnpm-workspace.yaml'))) return at;
-    try {
-      const manifest = JSON.parse(readFileSync(join(at, 'package.json'), 'utf8')) as { workspaces?: unknown };
-      if (manifest.workspaces !== undefined) return at;
-    } catch {
-      // None here, or one that says nothing.
-    }
-  }
-  return folder;
 }
 
 /** True for what is started as a command: `live -- npm run dev`, but not `live -- server.ts`. */

@@ -1,6 +1,7 @@
 /** A development server with its pages and its own side: one live program. */
 import { relative, sep } from 'node:path';
 import type { DevEnvironment, Environment, HotUpdateOptions, ResolvedConfig, ViteDevServer } from 'vite';
+import { projectAround } from '../hosts/node/project/around.js';
 import { nodeLanguage } from '../hosts/node/language.js';
 import { Saves } from '../hosts/node/saved-files.js';
 import { mapOf } from '../instrument/source-map.js';
@@ -37,6 +38,8 @@ export class DevelopmentServer implements ComponentFiles {
   /** Files that pages may have loaded. */
   private readonly known = new Set<string>();
   private root = '';
+  /** The folder of the whole project: packages beside that of the pages are linked, and take part. */
+  private project = '';
   private server: ViteDevServer | undefined;
   private serverSide: ServerSide | undefined;
   private registered: RegisteredTarget | undefined;
@@ -53,6 +56,7 @@ export class DevelopmentServer implements ComponentFiles {
     if (this.options.added && same.length > 1) this.gaveWay = true;
     this.keeps = keepsState(plugins);
     this.root = root;
+    this.project = projectAround(root);
     this.session.file = root;
   }
 
@@ -81,7 +85,7 @@ export class DevelopmentServer implements ComponentFiles {
 
   isOwn(file: string): boolean {
     if (this.gaveWay || file.includes(`${sep}node_modules${sep}`)) return false;
-    return this.options.include ? this.options.include(file) : file.startsWith(this.root);
+    return this.options.include ? this.options.include(file) : file.startsWith(`${this.project}${sep}`);
   }
 
   /** True for files that are instrumented as a person wrote them. */

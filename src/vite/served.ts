@@ -25,7 +25,7 @@ export async function resolveForPage(
   const resolved = await environment?.pluginContainer.resolveId(specifier, from);
   if (!resolved) return undefined;
   const file = resolved.id.split('?')[0]!;
-  if (!/^[./]/.test(specifier)) return { url: `/@id/${specifier}` };
+  if (!/^[./]/.test(specifier) && !takesPart(file)) return { url: `/@id/${specifier}` };
   const url = file.startsWith(root)
     ? `/${relative(root, file).split(sep).join('/')}`
     : `/@fs/${file.replace(/^\//, '')}`;
