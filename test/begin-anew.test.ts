@@ -19,6 +19,13 @@ const FILES = {
   'main.js': `import { opened } from './lock.js'
 
 document.querySelector('output').textContent = opened
+document.querySelector('output').onclick = () => import('./later.js')
+`,
+  'later.js': `function late () {
+  return 4
+}
+
+export const four = late()
 `,
   'lock.js': `class Lock {
   #level = 2
@@ -60,6 +67,12 @@ test('a function that is called while a page loads shows its values, with the cl
   const bench = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   await bench.goto(await workbench.until(/http:\S+/));
   await bench.getByLabel('File', { exact: true }).selectOption('lock.js');
+  // A file that the page has not loaded is listed as such, and can be opened.
+  const idle = bench.locator('optgroup[label="not loaded"] option');
+  expect(await idle.allInnerTexts()).toEqual(['later.js']);
+  await bench.getByLabel('File', { exact: true }).selectOption('later.js');
+  await bench.locator('header .pill', { hasText: 'not loaded' }).waitFor();
+  await bench.getByLabel('File', { exact: true }).selectOption('lock.js');
   const line = (text: string) => bench.locator('.cm-line', { hasText: text });
   await line('const level').click();
   await bench.keyboard.press('Control+i');
@@ -72,6 +85,12 @@ test('a function that is called while a page loads shows its values, with the cl
   // Counts of a class whose methods ran while the page loaded are there as far as it could be told of in time.
   await page.getByText('level 7').waitFor();
   expect(wrong).toEqual([]);
+
+  // It is loaded while the page goes on, and moves up.
+  await page.getByText('level 7').click();
+  await idle.first().waitFor({ state: 'detached' });
+  await bench.getByLabel('File', { exact: true }).selectOption('later.js');
+  await bench.locator('header .pill', { hasText: 'not loaded' }).waitFor({ state: 'detached' });
 
   // A page that nobody looks at any more begins as it did.
   await bench.close();

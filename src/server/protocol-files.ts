@@ -85,4 +85,4 @@ export type FilesToWindow =
   /** A file is gone; null where nothing is open in its place. `back`: it can be put back. */
   | { type: 'deleted'; file: string }
   /** The files that may be opened. */
-  | { type: 'files'; pads: string[] };
+  | { type: 'files'; pads: string[]; idle?: string[] };

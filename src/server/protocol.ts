@@ -204,6 +204,8 @@ export type ToWindow =
       /** Differs for each folder. */
       folder: string;
       pads: string[];
+      /** Files of the project that the live program has not loaded. */
+      idle?: string[];
       pad: string | null;
       /** The window begins with the start page. */
       start?: true;

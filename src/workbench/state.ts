@@ -52,6 +52,8 @@ export interface State {
   connected: boolean;
   root: string;
   pads: string[];
+  /** Files of the project that the live program has not loaded. */
+  idle: string[];
   pad: string;
   file: string;
   unsaved: boolean;
@@ -161,6 +163,7 @@ export function firstState({ theme, layout, alone }: Pick<State, 'theme' | 'layo
     connected: false,
     root: '',
     pads: [],
+    idle: [],
     pad: '',
     file: '',
     unsaved: false,
@@ -215,6 +218,7 @@ export function changeFor(state: State, message: ToWindow, version: number): Par
       return {
         root: message.root,
         pads: message.pads,
+        idle: message.idle ?? [],
         pad: message.pad ?? '',
         problem: '',
         live: message.live,
@@ -223,7 +227,7 @@ export function changeFor(state: State, message: ToWindow, version: number): Par
     case 'start':
       return { start: message };
     case 'files':
-      return { pads: message.pads };
+      return { pads: message.pads, idle: message.idle ?? [] };
     case 'renamed': {
       const opened = state.tabs.opened.map((file) => (file === message.file ? message.to : file));
       return { tabs: { opened }, ...(state.file === message.file ? { file: message.to } : {}) };

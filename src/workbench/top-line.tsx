@@ -16,13 +16,25 @@ export function TopLine({ store, state }: { store: Store; state: State }) {
         value={state.file}
         onChange={(event) => store.open(event.target.value, false)}
       >
-        {[...new Set([state.file, ...state.pads])].filter(Boolean).map((pad) => (
-          <option key={pad} value={pad}>
-            {pad}
-          </option>
-        ))}
+        {[...new Set([state.file, ...state.pads])]
+          .filter((file) => file !== '' && !state.idle.includes(file))
+          .map((file) => (
+            <option key={file}>{file}</option>
+          ))}
+        {state.idle.length > 0 ? (
+          <optgroup label="not loaded">
+            {state.idle.map((file) => (
+              <option key={file}>{file}</option>
+            ))}
+          </optgroup>
+        ) : null}
       </select>
-      {part ? <span className="dim">part of {state.pad}</span> : null}
+      {state.idle.includes(state.file) ? (
+        <span className="pill" title="The program has not loaded this file: nothing in it has run">
+          not loaded
+        </span>
+      ) : null}
+      {part && !state.idle.includes(state.file) ? <span className="dim">part of {state.pad}</span> : null}
       <span className="dim" role="status" data-testid="saved">
         {state.untitled ? 'untitled' : state.unsaved ? 'unsaved' : 'saved'}
       </span>

@@ -65,12 +65,21 @@ export class Folder {
 
   /** Names of files that can run as a pad. */
   pads(): string[] {
+    return this.list(isProgram);
+  }
+
+  /** Names of files that a program may load, components among them. */
+  sources(): string[] {
+    return this.list((name) => isProgram(name) || /\.(?:vue|svelte)$/.test(name));
+  }
+
+  private list(fits: (name: string) => boolean): string[] {
     const found: string[] = [];
-    this.visit(this.root, 0, found);
+    this.visit(this.root, 0, found, fits);
     return found;
   }
 
-  private visit(folder: string, depth: number, found: string[]): void {
+  private visit(folder: string, depth: number, found: string[], fits: (name: string) => boolean): void {
     let names: string[];
     try {
       names = readdirSync(folder).sort();
@@ -82,8 +91,8 @@ export class Folder {
       const path = join(folder, name);
       const isFolder = statSync(path, { throwIfNoEntry: false })?.isDirectory();
       if (isFolder === undefined) continue;
-      if (isFolder && depth < DEEPEST) this.visit(path, depth + 1, found);
-      else if (!isFolder && isProgram(name)) found.push(this.nameOf(path));
+      if (isFolder && depth < DEEPEST) this.visit(path, depth + 1, found, fits);
+      else if (!isFolder && fits(name)) found.push(this.nameOf(path));
     }
   }
 }

@@ -106,6 +106,7 @@ function welcome(workbench: Workbench, viewer: Viewer, { show: before }: Extract
     root: basename(folder.root),
     folder: digest(folder.root).slice(0, 32),
     pads,
+    ...(program ? { idle: workbench.idleFiles() } : {}),
     pad: subject ? workbench.nameOf(subject.file) : null,
     ...(start ? { start } : {}),
     ...(program ? { live: { ...program.describe(), entered: enteredBefore() } } : {}),

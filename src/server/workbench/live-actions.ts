@@ -15,7 +15,14 @@ const TYPES_MS = 600;
 export function joinProgram(workbench: Workbench, { session }: LiveProgram): void {
   const live = new LiveSubject(session);
   workbench.subject = live;
+  let loaded = '';
   live.onRecord((record) => {
+    const pads = workbench.fileNames();
+    // Pages load modules as they need them.
+    if (loaded !== pads.join('\n')) {
+      loaded = pads.join('\n');
+      workbench.tellAllWindows({ type: 'files', pads, idle: workbench.idleFiles() });
+    }
     for (const viewer of workbench.viewers) tellSoon(workbench, viewer, record);
   });
   live.onEvent((event) => changed(workbench, event));

@@ -89,7 +89,15 @@ export class Workbench {
     return [...new Set([...untitled, ...folder.pads()])];
   }
 
-  /** The same; undefined for one that cannot be opened. */
+  /** Names of files of the project that a live program has not loaded; undefined for a pad. */
+  idleFiles(): string[] | undefined {
+    const { live, folder } = this;
+    if (!live) return undefined;
+    const loaded = new Set(this.fileNames());
+    return folder.sources().filter((name) => !loaded.has(name));
+  }
+
+  /** As {@link pathOf}; undefined for one that cannot be opened. */
   findPath(name: string): string | undefined {
     try {
       return this.pathOf(name);

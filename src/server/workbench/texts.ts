@@ -13,7 +13,7 @@ import type { Viewer } from './viewer.js';
  * Shows a file in a window.
  *
  * @param run makes it the pad that is executed
- * @throws AnvilError `E_NOT_FOUND` for a file that is no module of a program that runs
+ * @throws AnvilError `E_NOT_FOUND` for a file that is no module of a program that runs, and none of its project
  */
 export function show(workbench: Workbench, viewer: Viewer, path: string, run: boolean): void {
   const document = openDocument(workbench, path);
@@ -21,7 +21,8 @@ export function show(workbench: Workbench, viewer: Viewer, path: string, run: bo
   const { subject, live } = workbench;
   const member = subject?.files.includes(path) === true;
   if (live) {
-    if (!member)
+    // What the program has not loaded yet may be read, and is looked at as soon as it is.
+    if (!member && !workbench.idleFiles()!.includes(workbench.nameOf(path)))
       throw new AnvilError('E_NOT_FOUND', `${workbench.nameOf(path)} is no module of the program that runs.`);
     lookAtFiles(workbench);
   } else if ((run || !member) && subject?.file !== path) makePad(workbench, document);

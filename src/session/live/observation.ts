@@ -66,7 +66,10 @@ export interface ObservationPlan {
   observe: Observe;
   /** The module's state once it is. */
   next: LiveModule;
-  /** To be called when it has been taken, with the steps that could not be. */
+  /**
+   * To be called when it has been taken, with the steps that could not be; a second time where that is known only
+   * later.
+   */
   taken(failed: readonly { step: number; message: string }[]): void;
 }
 
@@ -113,8 +116,13 @@ export class Observation {
     return this.files.has(file);
   }
 
-  /** A file is looked at from now on; `opened` is the path of the function whose values are shown. */
-  begin(file: string, opened?: string): void {
+  /**
+   * A file is looked at from now on.
+   *
+   * @param opened path of the function whose values are shown
+   * @param selected an expression in it that reports too
+   */
+  begin(file: string, opened?: string, selected?: Selected): void {
     const module = this.moduleOf(file);
     if (!module || this.files.has(file)) return;
     const { text } = module.outline.parsed;
@@ -122,7 +130,7 @@ export class Observation {
     this.files.set(file, {
       parts: new Map(),
       opened,
-      selected: undefined,
+      selected,
       lines,
       text,
       quiet: quietRanges(module.outline),
@@ -245,8 +253,10 @@ export class Observation {
           const why = failed.find(({ step }) =>
             part.slots.includes((plan.steps[step] as Extract<Step, { kind: 'function' }>).slot),
           )?.message;
-          if (part.slots.some((slot) => bad.has(slot))) this.refused.set(`${file} ${part.path}`, why ?? '');
-          else state.parts.set(part.path, part);
+          if (part.slots.some((slot) => bad.has(slot))) {
+            this.refused.set(`${file} ${part.path}`, why ?? '');
+            state.parts.delete(part.path);
+          } else state.parts.set(part.path, part);
         }
         if (state.text !== text) {
           this.program.text(file, lines);

@@ -32,6 +32,10 @@ export class Observing {
     return this.files.has(file);
   }
 
+  private selectedIn(file: string): Selected | undefined {
+    return this.files.get(file) === undefined ? undefined : this.selected;
+  }
+
   /** Files that somebody looks at. */
   get looked(): string[] {
     return [...this.files.keys()];
@@ -55,7 +59,7 @@ export class Observing {
   async beginIn(state: TargetState, file: string): Promise<void> {
     if (!state.target || !state.modules.has(file) || !this.files.has(file)) return;
     await this.report(true);
-    state.observation.begin(file, this.files.get(file));
+    state.observation.begin(file, this.files.get(file), this.selectedIn(file));
     await this.again([file], true, [state]);
   }
 
@@ -71,13 +75,15 @@ export class Observing {
     if (!state.target || !module || !this.files.has(file)) return nothing;
     this.reports = true;
     void state.target.change({ do: 'report', on: true });
-    state.observation.begin(file, this.files.get(file));
+    state.observation.begin(file, this.files.get(file), this.selectedIn(file));
     const plan = state.observation.plan(file, module, undefined, true);
     if (!plan) return nothing;
     state.modules.set(file, plan.next);
+    // What it reports may be here before the answer is.
+    plan.taken([]);
     const answered = state.target.change({ do: 'observe', observe: plan.observe });
-    void answered.then(({ failed, unobserved = [] }) => {
-      if (!failed) plan.taken(unobserved);
+    void answered.then(({ unobserved = [] }) => {
+      if (unobserved.length > 0) plan.taken(unobserved);
     });
     return async () => {
       if (!(await answered).unobserved) return;
@@ -101,6 +107,8 @@ export class Observing {
    */
   async open(file: string, line: number | undefined, selected?: Selected): Promise<string | undefined> {
     const before = this.opened(file);
+    // A page that is loaded anew is to be asked the same.
+    if (line !== undefined && before !== undefined && !this.observes(file)) return before;
     let opened: string | undefined;
     for (const { observation } of this.running.targets)
       if (observation.observes(file)) opened = observation.open(file, line, selected) ?? opened;
