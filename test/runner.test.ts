@@ -20,6 +20,8 @@ function outcome(nesting: number, name: string, ok: boolean, directive: string):
 /** Why a test is left out where others are marked with `only`: the one text that is our own. */
 const ONLY = 'another test is marked with only';
 
+const NODE = Number(process.versions.node.split('.')[0]);
+
 const directiveOf = (what: string, reason: unknown): string =>
   reason === undefined ? '' : ` # ${what}${typeof reason === 'string' && reason !== '' ? ` ${reason}` : ''}`;
 
@@ -95,7 +97,10 @@ describe('files of tests give what the platform gives', () => {
     const expected = platform(dir, file, only === true);
     session ??= createSession({ file, text });
     session.edit(file, text);
-    expect({ text, ...ours(await session.settled()) }).toEqual({ text, ...expected });
+    const found = ours(await session.settled());
+    // Newer platforms say nothing of tests that are left out for others; here they stand beside their lines.
+    if (NODE >= 22) found.results = found.results.filter((one) => !one.endsWith(`# skip ${ONLY}`));
+    expect({ text, ...found }).toEqual({ text, ...expected });
   });
 
   test('there are enough of them', () => {

@@ -130,6 +130,7 @@ export class TestRunner implements ContextActions, Declarations {
     const late = parent.state.finished || parent.running.buildOver;
     const under = late ? this.root : parent;
     const node = new TestNode(text, under, suite, body, { ...(options as Options), ...preset });
+    if (this.engine.todoInside && under.state.todo) node.state.todo = true;
     this.file.declared = true;
     if (node.options.only) this.choice.anyOnly = true;
     node.reported.site = this.place.test ?? -1;

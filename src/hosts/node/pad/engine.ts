@@ -99,6 +99,7 @@ export function nodeEngine({
     globals: { process, Buffer },
     urlOf: (file) => pathToFileURL(file).href,
     dirname,
+    todoInside: Number(process.versions.node.split('.')[0]) >= 22,
     scope: {
       // Following a value over awaits costs every promise a little: only programs with tests pay it.
       run: (value, work) => (storage ??= new AsyncLocalStorage<object>()).run(value, work),

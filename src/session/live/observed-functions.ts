@@ -1,0 +1,32 @@
+/** Functions of a module, as they are observed. */
+import { pointsOf } from '../../instrument/points.js';
+import type { LiveModule } from '../../patch/live-module.js';
+import type { Outline } from '../../syntax/outline.js';
+import type { LineTable } from '../../syntax/positions.js';
+
+/**
+ * The function that begins on a line and goes on below, else the innermost around it; -1 where none can be observed by
+ * itself.
+ */
+export function functionAround(outline: Outline, lines: LineTable, line: number): number {
+  if (line >= lines.lineCount) return -1;
+  const points = pointsOf(outline);
+  const offset = lines.starts[line]! + Math.max(0, lines.line(line).search(/\S/));
+  let around = -1;
+  let begins = -1;
+  outline.functions.forEach((info, index) => {
+    if (points.functions[index]!.hook === undefined && info.kind !== 'constructor') return;
+    if (lines.lineAt(info.start) === line && lines.lineAt(info.end) > line) begins = index;
+    if (info.start > offset || info.end < offset) return;
+    if (around < 0 || info.start >= outline.functions[around]!.start) around = index;
+  });
+  return begins >= 0 ? begins : around;
+}
+
+/** The slots of a function, with that of the constructor it is. */
+export function slotsOf(module: LiveModule, index: number): number[] {
+  const info = module.outline.functions[index]!;
+  const slots = module.functions[index]!.map(({ slot }) => slot);
+  if (info.kind === 'constructor' && info.owner >= 0) slots.push(module.classes[info.owner]!.constructorSlot);
+  return slots;
+}
