@@ -92,7 +92,9 @@ describe('files of tests give what the platform gives', () => {
   let session: ReturnType<typeof createSession> | undefined;
   afterAll(() => session?.close());
 
-  test.each(TEST_FILES.map((one) => [one.name, one] as const))('%s', async (_name, { text, only }) => {
+  // From Node 24 on the platform waits for ever for what never ends, and gives nothing to compare with.
+  const compared = TEST_FILES.filter(({ name }) => NODE < 24 || !name.endsWith('never ends'));
+  test.each(compared.map((one) => [one.name, one] as const))('%s', async (_name, { text, only }) => {
     writeFileSync(file, text);
     const expected = platform(dir, file, only === true);
     session ??= createSession({ file, text });
