@@ -71,7 +71,7 @@ export class DevelopmentServer implements ComponentFiles {
     const pages = new Pages({ session, server: pageServer(client, this.root, takesPart), warn, refresh });
     pages.serve(client.hot);
     server.middlewares.use(pageRequests(pages, session));
-    this.serverSide = new ServerSide({ session, takesPart, printed: printedFor, refresh });
+    this.serverSide = new ServerSide({ session, takesPart, printed: printedFor, refresh, warn });
     this.serverSide.serve(server);
     if (options.name !== false) this.registered = await register(session, this.root, options.name, warn);
     server.httpServer?.once('close', () => void this.registered?.leave('the server has ended'));

@@ -29,6 +29,7 @@ export interface ServerSideOptions {
   printed(environment: DevEnvironment, code: ModuleCode): Promise<ModuleCode>;
   /** Called when modules have begun. */
   refresh(): void;
+  warn(text: string): void;
 }
 
 let count = 0;
@@ -139,7 +140,7 @@ export class ServerSide {
       now: () => performance.now(),
       later: (callback) => void immediate(callback),
       // In a job of its own: what the session does with it is no part of the module that runs.
-      send: (message) => void immediate(() => this.receive(message)),
+      send: (message) => void immediate(() => this.guarded(() => this.receive(message))),
       isOwnFile: (file) =>
         file.startsWith(OWN.href) || file.startsWith(own) || /^node:|\/node_modules\/(?:rolldown-)?vite\//.test(file),
       console,
@@ -164,9 +165,18 @@ export class ServerSide {
     const { session, refresh } = this.options;
     if (!guest || !session.looked.includes(file)) return undefined;
     this.executed.add(file);
-    const asked = guest.collect(() => session.executed(guest.id, file, version, true));
+    const asked = guest.collect(() => this.guarded(() => session.executed(guest.id, file, version, true)));
     refresh();
     return asked;
+  }
+
+  /** An error of ours is said, and ends nothing of the server. */
+  private guarded(work: () => void): void {
+    try {
+      work();
+    } catch (error) {
+      this.options.warn(`usher-anvil: the server's side could not be told of: ${(error as Error).message}`);
+    }
   }
 
   private receive(message: FromGuest): void {
