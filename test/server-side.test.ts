@@ -1,6 +1,7 @@
 /** The server's side of a project: what a development server's module runner executes is live, beside its pages. */
 import { mkdirSync, readFileSync, symlinkSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { launch } from './browser.js';
 import { cli, eventually, folder, root, start } from './harness.js';
 
 const FILES = {
@@ -10,8 +11,13 @@ import { createServer } from 'vite'
 
 const server = createHttp()
 const vite = await createServer({ server: { middlewareMode: true, hmr: { server } }, appType: 'custom' })
-server.on('request', async (request, response) => {
+server.on('request', (request, response) => vite.middlewares(request, response, async () => {
   try {
+    if (request.url === '/page') {
+      response.setHeader('content-type', 'text/html')
+      response.end(await vite.transformIndexHtml('/page', '<button>ask</button><output></output><script type="module" src="/src/page.js"></script>'))
+      return
+    }
     const { render } = await vite.ssrLoadModule('/src/render.ts')
     response.end(render(request.url))
   } catch (error) {
@@ -19,8 +25,15 @@ server.on('request', async (request, response) => {
     response.statusCode = 500
     response.end(error.stack)
   }
-})
+}))
 server.listen(0, '127.0.0.1', () => console.log('listening', server.address().port))
+`,
+  'src/page.js': `import { inCm } from './units.js'
+
+document.querySelector('button').onclick = async () => {
+  console.log('asked', inCm(1))
+  document.querySelector('output').textContent = await (await fetch('/weir')).text()
+}
 `,
   'src/units.js': 'export const inCm = (depth) => depth * 100\n',
   'src/render.ts': `import { inCm } from './units.js'
@@ -55,8 +68,9 @@ async function project() {
   const live = start(['live', '--', 'node', 'server.js'], { cwd: dir, env });
   running.push(live);
   const port = /\d+/.exec(await live.until(/listening \d+/))![0];
+  const url = `http://127.0.0.1:${port}`;
   const get = async (path: string) => {
-    const answer = await fetch(`http://127.0.0.1:${port}${path}`);
+    const answer = await fetch(`${url}${path}`);
     return `${answer.status} ${await answer.text()}`;
   };
   const edit = (file: string, from: string, to: string): void => {
@@ -65,7 +79,16 @@ async function project() {
     expect(text).toContain(from);
     writeFileSync(path, text.replace(from, to));
   };
-  return { dir, env, live, get, edit };
+  return { dir, env, live, url, get, edit };
+}
+
+function targetWith(file: string, env: Record<string, string>): Promise<string> {
+  return eventually(() => {
+    const { targets } = JSON.parse(cli(['targets', '--json'], { env }).stdout) as {
+      targets: { name: string; files: string[] }[];
+    };
+    return targets.find(({ files }) => files.some((one) => one.endsWith(file)))?.name;
+  });
 }
 
 test('is patched in place, with what it imports and what it holds', async () => {
@@ -103,12 +126,7 @@ test('is patched in place, with what it imports and what it holds', async () => 
 test('its values stand at the lines, and its errors name their place', async () => {
   const { dir, env, get } = await project();
   expect(await get('/deep')).toMatch(/^500 Error: too deep\n {4}at render \(\S+\/src\/render\.ts:14:\d+\)/);
-  const name = await eventually(() => {
-    const { targets } = JSON.parse(cli(['targets', '--json'], { env }).stdout) as {
-      targets: { name: string; files: string[] }[];
-    };
-    return targets.find(({ files }) => files.some((file) => file.endsWith('render.ts')))?.name;
-  });
+  const name = await targetWith('render.ts', env);
   const watch = start(['watch', name, '--in', 'src/render.ts', '--look', 'render'], { cwd: dir, env });
   running.push(watch);
   await eventually(async () => {
@@ -118,4 +136,41 @@ test('its values stand at the lines, and its errors name their place', async () 
   });
   expect(watch.text).toMatch(/live · server {2}values of render/);
   expect(watch.text).toMatch(/Console \d+\n +13 {3}drawn \d00/);
+});
+
+test('both sides of one request stand in one stream, and a file of both is patched in both', async () => {
+  const { dir, env, live, get, edit, url } = await project();
+  await get('/lock');
+  const browser = await launch();
+  try {
+    const page = await browser.newPage();
+    await page.goto(`${url}/page`);
+    const name = await targetWith('render.ts', env);
+    const workbench = start(['open', name], { cwd: dir, env });
+    running.push(workbench);
+    const bench = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    await bench.goto(await workbench.until(/http:\S+/));
+    await bench.getByLabel('File', { exact: true }).selectOption('src/units.js');
+    await bench.locator('.cm-line', { hasText: 'inCm' }).waitFor();
+    const rows = () => bench.locator('footer .row').allInnerTexts();
+    await eventually(async () => {
+      await page.getByRole('button').click();
+      await bench.waitForTimeout(300);
+      return (await rows()).length >= 4;
+    });
+    const said = (await rows()).map((row) => row.replace(/\s+/g, ' '));
+    const asked = said.findIndex((row) => /src\/page\.js:4 page \d+ .*asked 100/.test(row));
+    expect(said[asked + 1]).toMatch(/src\/render\.ts:13 server .*drawn \d00/);
+    // Counts of both sides are added up.
+    expect(await bench.locator('.cm-line', { hasText: 'inCm' }).innerText()).toMatch(/×\d+/);
+
+    edit('src/units.js', 'depth * 100', 'depth * 7');
+    await live.until(/src\/units\.js {2}inCm patched/);
+    await page.getByRole('button').click();
+    await eventually(async () => (await rows()).some((row) => row.includes('asked 7')));
+    await eventually(async () => /^weir \d+$/.test(await page.locator('output').innerText()));
+    expect(Number(/\d+/.exec(await page.locator('output').innerText())![0]) % 7).toBe(0);
+  } finally {
+    await browser.close();
+  }
 });

@@ -228,6 +228,7 @@ function consoleLines(record: RecordMessage, file: string, paint: Paint): string
       : entry.at.file === file
         ? String(entry.at.line + 1)
         : `${entry.at.file}:${entry.at.line + 1}`;
+    const where = entry.where === undefined ? '' : ` ${entry.where}`;
     const mark =
       entry.level === 'error'
         ? paint.fail('! ')
@@ -240,7 +241,7 @@ function consoleLines(record: RecordMessage, file: string, paint: Paint): string
       .split('\n')
       .map(
         (line, index) =>
-          `${paint.dim((index === 0 ? place : '').padStart(4))} ${mark}${'  '.repeat(entry.indent)}${harmless(line)}`,
+          `${paint.dim((index === 0 ? `${place}${where}` : '').padStart(4))} ${mark}${'  '.repeat(entry.indent)}${harmless(line)}`,
       );
   });
   return record.consoleOmitted > 0

@@ -55,5 +55,6 @@ function entryOf(raw: RawConsole, program: Program): ConsoleEntry {
   }
   if (raw.frames) entry.frames = raw.frames.map(frameOf);
   if (raw.table) entry.table = raw.table;
+  if (raw.where !== undefined) entry.where = raw.where;
   return entry;
 }

@@ -79,6 +79,8 @@ export interface ConsoleEntry {
   range?: Range;
   frames?: Frame[];
   table?: { columns: string[]; rows: string[][] };
+  /** Which of several threads, processes and pages of a live program has printed it. */
+  where?: string;
 }
 
 export interface TestResult {

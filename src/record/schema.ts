@@ -120,6 +120,7 @@ export const recordSchema = z.object({
       range: range.optional(),
       frames: z.array(frame).optional(),
       table: z.object({ columns: z.array(z.string()), rows: z.array(z.array(z.string())) }).optional(),
+      where: z.string().optional(),
     }),
   ),
   errors: z.array(error),

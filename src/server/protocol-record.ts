@@ -60,6 +60,8 @@ export interface ConsoleMessage {
   indent: number;
   at?: LocationMessage;
   table?: { columns: string[]; rows: string[][] };
+  /** Which of several threads, processes and pages has printed it. */
+  where?: string;
 }
 
 export interface TestMessage {

@@ -94,6 +94,8 @@ const rawConsole = z.object({
   frame,
   frames: frames.optional(),
   table: z.object({ columns: z.array(z.string()), rows: z.array(z.array(z.string())) }).optional(),
+  /** Which of several threads, processes and pages has printed it; the session knows. */
+  where: z.string().max(200).optional(),
 });
 export type RawConsole = z.infer<typeof rawConsole>;
 

@@ -32,6 +32,7 @@ function grouped(entries: readonly ConsoleMessage[]): Group[] {
       last.entry.text === entry.text &&
       last.entry.level === entry.level &&
       last.entry.indent === entry.indent &&
+      last.entry.where === entry.where &&
       last.entry.at?.line === entry.at?.line
     )
       last.count++;
@@ -134,6 +135,7 @@ function ConsoleRow({ store, state, entry, count }: Group & { store: Store; stat
   return (
     <div className={`row level-${entry.level}${entry.moment === state.record?.cursor ? ' here' : ''}`}>
       <Location store={store} state={state} at={entry.at} />
+      {entry.where === undefined ? null : <span className="where">{entry.where}</span>}
       {LEVELS[entry.level] ? <span className="level">{LEVELS[entry.level]}</span> : null}
       {count > 1 ? (
         <span className="times" title={`${count} equal lines`}>

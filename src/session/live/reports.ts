@@ -27,11 +27,13 @@ function presentConsole(
   lines: NonNullable<Batch['console']>,
 ): NonNullable<Batch['console']> {
   // What a thread prints goes through the program's own output, and is told by the thread itself.
+  const where = running.isNamed(state) ? { where: state.label } : {};
   const threads = state === running.main && running.targets.some((one) => one.label.startsWith('thread'));
   return lines
     .filter((entry) => !threads || entry.method !== 'piped')
     .map((entry) => ({
       ...entry,
+      ...where,
       ...(entry.frame ? { frame: presentFrame(state, entry.frame) } : {}),
       ...(entry.frames ? { frames: entry.frames.map((frame) => presentFrame(state, frame)) } : {}),
     }));

@@ -91,6 +91,7 @@ function presentConsole(
     indent: entry.indent,
     ...(entry.file && entry.range ? { at: locate(entry.file, entry.range.start) } : {}),
     ...(entry.table ? { table: entry.table } : {}),
+    ...(entry.where === undefined ? {} : { where: entry.where }),
   }));
   return { lines, omitted: printed.length - shown.length };
 }
