@@ -1,5 +1,5 @@
 /** Values of a line opened below it: the code makes room for them. */
-import { type EditorState, type Extension, StateEffect, StateField } from '@codemirror/state';
+import { type EditorState, type Extension, Prec, StateEffect, StateField } from '@codemirror/state';
 import { Decoration, type DecorationSet, EditorView, keymap, WidgetType } from '@codemirror/view';
 import { flushSync } from 'react-dom';
 import { createRoot, type Root } from 'react-dom/client';
@@ -88,21 +88,24 @@ const open: StateField<DecorationSet> = StateField.define<DecorationSet>({
   provide: (self) => EditorView.decorations.from(self),
 });
 
+function closeAll(view: EditorView): boolean {
+  const lines = linesBelow(view.state);
+  if (lines.length === 0) return false;
+  view.dispatch({ effects: lines.map((line) => showBelow.of({ line, values: null })) });
+  return true;
+}
+
+/** Names that are only looked for take the key as well, and nobody sees them: they come behind what stands open. */
+function closeUnlessCovered(view: EditorView): boolean {
+  return view.dom.querySelector('.cm-tooltip-autocomplete, .call-card') === null && closeAll(view);
+}
+
 /** The extension; Escape closes what is open. */
 export function below(of: Store): Extension {
   store = of;
   return [
     open,
-    keymap.of([
-      {
-        key: 'Escape',
-        run(view) {
-          const lines = linesBelow(view.state);
-          if (lines.length === 0) return false;
-          view.dispatch({ effects: lines.map((line) => showBelow.of({ line, values: null })) });
-          return true;
-        },
-      },
-    ]),
+    Prec.highest(keymap.of([{ key: 'Escape', run: closeUnlessCovered }])),
+    keymap.of([{ key: 'Escape', run: closeAll }]),
   ];
 }

@@ -251,18 +251,18 @@ export class Store extends PadActions {
     const { editor } = this;
     if (!editor) return;
     if (editor.linesBelow().includes(line)) editor.showBelow(line, null);
-    else void this.fillBelow(line);
+    else void this.fillBelow(line, true);
   }
 
-  /** What stands below lines follows the run. */
-  private async fillBelow(line: number): Promise<void> {
+  /** What stands below lines follows the run; what was closed meanwhile stays so. */
+  private async fillBelow(line: number, isNew = false): Promise<void> {
     const { file } = this.state;
     const answer = await this.replies.ask<InspectedMessage | undefined>((ask) =>
       this.connection.send({ type: 'inspect', file, line, ask }),
     );
-    if (!answer || this.state.file !== file) return;
-    const { histories, chains } = answer;
-    this.editor?.showBelow(line, { line, histories, chains });
+    const isClosed = !isNew && !this.editor?.linesBelow().includes(line);
+    if (!answer || isClosed || this.state.file !== file) return;
+    this.editor?.showBelow(line, { line, histories: answer.histories, chains: answer.chains });
   }
 
   setLayout(change: Partial<Layout>): void {
