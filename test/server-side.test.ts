@@ -151,7 +151,7 @@ test('both sides of one request stand in one stream, and a file of both is patch
     const bench = await browser.newPage({ viewport: { width: 1280, height: 800 } });
     await bench.goto(await workbench.until(/http:\S+/));
     await bench.getByLabel('File', { exact: true }).selectOption('src/units.js');
-    await bench.locator('.cm-line', { hasText: 'inCm' }).waitFor();
+    await bench.locator('.cm-line', { hasText: 'export const inCm' }).waitFor();
     const rows = () => bench.locator('footer .row').allInnerTexts();
     await eventually(async () => {
       await page.getByRole('button').click();
@@ -162,7 +162,7 @@ test('both sides of one request stand in one stream, and a file of both is patch
     const asked = said.findIndex((row) => /src\/page\.js:4 page \d+ .*asked 100/.test(row));
     expect(said[asked + 1]).toMatch(/src\/render\.ts:13 server .*drawn \d00/);
     // Counts of both sides are added up.
-    expect(await bench.locator('.cm-line', { hasText: 'inCm' }).innerText()).toMatch(/×\d+/);
+    expect(await bench.locator('.cm-line', { hasText: 'export const inCm' }).innerText()).toMatch(/×\d+/);
 
     edit('src/units.js', 'depth * 100', 'depth * 7');
     await live.until(/src\/units\.js {2}inCm patched/);

@@ -21,9 +21,9 @@ export const nodeInsight: Introspection = {
       maxArrayLength: 0,
     });
     return {
-      state: /^[^{]*\{ ?<pending>/.test(text)
+      state: /^[^{]*\{\s*<pending>/.test(text)
         ? 'pending'
-        : /^[^{]*\{ ?<rejected>/.test(text)
+        : /^[^{]*\{\s*<rejected>/.test(text)
           ? 'rejected'
           : 'fulfilled',
     };
