@@ -111,3 +111,8 @@ export function settled(result: unknown, limit: Promise<void>): Promise<unknown>
   const hop = new own.PromiseCopy((resolve, reject) => own.promiseThen(body, resolve, reject));
   return new own.PromiseCopy((resolve, reject) => own.promiseThen(own.PromiseCopy.race([hop, limit]), resolve, reject));
 }
+
+/** Waits for subtests that nobody waits for; one may begin others. */
+export async function subtestsOf({ running: { subtests } }: TestNode, limit: Promise<void>): Promise<void> {
+  for (let i = 0; i < subtests.length; i++) await settled(subtests[i], limit);
+}

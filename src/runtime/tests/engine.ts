@@ -9,6 +9,8 @@ export interface TestEngine {
   timeout?(ms: number, callback: () => void): () => void;
   /** Newer platforms take what stands in a test that is still to do as to do itself. */
   todoInside?: boolean;
+  /** Newer platforms wait for subtests that nobody has waited for. */
+  awaitsSubtests?: boolean;
   /** A module of the platform. */
   builtin?(name: string): Record<string, unknown>;
 }

@@ -53,6 +53,8 @@ export interface TestRunning {
   /** Hooks after each that the test has itself, before those from around it. */
   ownAfterEach: number;
   mock: { reset(): void } | undefined;
+  /** Subtests that have begun, or wait for room. */
+  readonly subtests: Promise<void>[];
 }
 
 /** What the record is told of a test. */
@@ -113,6 +115,7 @@ export class TestNode {
     onlyChildren: false,
     ownAfterEach: 0,
     mock: undefined,
+    subtests: [],
   };
   readonly reported: TestReported = { notes: [], site: -1, frame: undefined, raw: undefined, flushes: -1 };
   readonly ending = new Ending();

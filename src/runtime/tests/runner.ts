@@ -9,7 +9,7 @@ import * as own from '../originals.js';
 import type { ConsolePlace } from '../probes.js';
 import type { Reporter } from '../reports/reporter.js';
 import type { Stacks } from '../stacks.js';
-import { Bodies, hookFailure, settled, type Limit } from './bodies.js';
+import { Bodies, hookFailure, settled, subtestsOf, type Limit } from './bodies.js';
 import { Choice, LEFT_OUT } from './choice.js';
 import { SuiteContext, TestContext, type ContextActions } from './contexts.js';
 import type { TestEngine } from './engine.js';
@@ -191,8 +191,6 @@ export class TestRunner implements ContextActions, Declarations {
     else own.append(node.hooks[kind], hook);
   }
 
-  // ---- running -----------------------------------------------------------
-
   start(node: TestNode): Promise<void> {
     const parent = node.parent!;
     if (!this.file.allowed || !parent.hasRoom)
@@ -203,7 +201,9 @@ export class TestRunner implements ContextActions, Declarations {
   /** A subtest of a test that runs. */
   subtest(parent: TestNode, args: unknown[], preset: Options = {}): Promise<void> {
     if (parent.state.plan) parent.state.plan.actual++;
-    return this.start(this.create(parent, false, args, preset));
+    const begun = this.start(this.create(parent, false, args, preset));
+    own.append(parent.running.subtests, begun);
+    return begun;
   }
 
   private async nextOf(node: TestNode): Promise<void> {
@@ -264,6 +264,7 @@ export class TestRunner implements ContextActions, Declarations {
       limit = this.bodies.limit(node, node.running.timeout);
       const result = this.bodies.invoke(node.fn, node, context);
       await settled(result, limit.promise);
+      if (this.engine.awaitsSubtests) await subtestsOf(node, limit.promise);
       const { plan } = node.state;
       if (plan && plan.actual !== plan.expected)
         throw new TestFailure(

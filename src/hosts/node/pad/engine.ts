@@ -13,6 +13,9 @@ import type { ImportFrom } from './importing.js';
 import { inputEngine } from './input.js';
 import type { Originals } from './originals.js';
 
+/** Of Node: its test runner differs. */
+const MAJOR = Number(process.versions.node.split('.')[0]);
+
 const OWN_BASE = new URL('../../../', import.meta.url).href;
 export const OWN_PATH = fileURLToPath(OWN_BASE);
 
@@ -99,7 +102,8 @@ export function nodeEngine({
     globals: { process, Buffer },
     urlOf: (file) => pathToFileURL(file).href,
     dirname,
-    todoInside: Number(process.versions.node.split('.')[0]) >= 22,
+    todoInside: MAJOR >= 22,
+    awaitsSubtests: MAJOR >= 24,
     scope: {
       // Following a value over awaits costs every promise a little: only programs with tests pay it.
       run: (value, work) => (storage ??= new AsyncLocalStorage<object>()).run(value, work),
