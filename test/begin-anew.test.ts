@@ -3,7 +3,7 @@ import { mkdirSync, symlinkSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Browser } from 'playwright-core';
 import { launch } from './browser.js';
-import { cli, eventually, folder, root, start } from './harness.js';
+import { folder, root, start, targetWith } from './harness.js';
 
 let browser: Browser;
 beforeAll(async () => {
@@ -45,24 +45,25 @@ export const opened = open(5)
 `,
 };
 
-test('a function that is called while a page loads shows its values, with the classes it makes', async () => {
+async function served() {
   const dir = folder(FILES);
   mkdirSync(join(dir, 'node_modules'));
   symlinkSync(join(root, 'node_modules/vite'), join(dir, 'node_modules/vite'));
   const env = { USHER_ANVIL_TARGETS: join(folder(), 'targets'), XDG_STATE_HOME: folder() };
   const vite = join(root, 'node_modules/vite/bin/vite.js');
   const live = start(['live', '--', 'node', vite, '--port', '0', '--host', '127.0.0.1'], { cwd: dir, env });
+  const url = await live.until(/http:\/\/127\.0\.0\.1:\d+\//);
+  return { live, url, env };
+}
+
+test('a function that is called while a page loads shows its values', async () => {
+  const { live, url, env } = await served();
   const page = await browser.newPage();
   const wrong: string[] = [];
   page.on('pageerror', (error) => wrong.push(error.message));
-  await page.goto(await live.until(/http:\/\/127\.0\.0\.1:\d+\//));
+  await page.goto(url);
   await page.getByText('level 7').waitFor();
-  const name = await eventually(() => {
-    const { targets } = JSON.parse(cli(['targets', '--json'], { env }).stdout) as {
-      targets: { name: string; files: string[] }[];
-    };
-    return targets.find(({ files }) => files.length === 2)?.name;
-  });
+  const name = await targetWith('lock.js', env);
   const workbench = start(['open', name], { env });
   const bench = await browser.newPage({ viewport: { width: 1280, height: 800 } });
   await bench.goto(await workbench.until(/http:\S+/));
@@ -82,7 +83,6 @@ test('a function that is called while a page loads shows its values, with the cl
   await bench.keyboard.press('Control+Alt+a');
   await line('const level').locator('.margin', { hasText: '7' }).waitFor();
   await line('function open').locator('.margin', { hasText: 'depth 5' }).waitFor();
-  // Counts of a class whose methods ran while the page loaded are there as far as it could be told of in time.
   await page.getByText('level 7').waitFor();
   expect(wrong).toEqual([]);
 
@@ -101,13 +101,7 @@ test('a function that is called while a page loads shows its values, with the cl
 });
 
 test('only a page of the server itself is told what is looked at', async () => {
-  const dir = folder(FILES);
-  mkdirSync(join(dir, 'node_modules'));
-  symlinkSync(join(root, 'node_modules/vite'), join(dir, 'node_modules/vite'));
-  const env = { USHER_ANVIL_TARGETS: join(folder(), 'targets'), XDG_STATE_HOME: folder() };
-  const vite = join(root, 'node_modules/vite/bin/vite.js');
-  const live = start(['live', '--', 'node', vite, '--port', '0', '--host', '127.0.0.1'], { cwd: dir, env });
-  const url = await live.until(/http:\/\/127\.0\.0\.1:\d+\//);
+  const { live, url } = await served();
   const ask = async (path: string, init: RequestInit = {}) => (await fetch(new URL(path, url), init)).status;
   const ours = { 'x-usher-anvil': '1' };
   expect(await ask('/@usher-anvil/looked')).toBe(403);

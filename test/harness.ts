@@ -246,3 +246,13 @@ export function recorder(file: string): { run(text: string): Promise<PadRecord>;
     close: () => session?.close() ?? Promise.resolve(),
   };
 }
+
+/** The name of the live program that has loaded a file. */
+export function targetWith(file: string, env: Record<string, string>): Promise<string> {
+  return eventually(() => {
+    const { targets } = JSON.parse(cli(['targets', '--json'], { env }).stdout) as {
+      targets: { name: string; files: string[] }[];
+    };
+    return targets.find(({ files }) => files.some((one) => one.endsWith(file)))?.name;
+  });
+}

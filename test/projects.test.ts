@@ -35,11 +35,15 @@ test('a tsconfig.json without files that are there is no wrong one', () => {
 });
 
 test('a package.json that is no JSON is named: a pad runs, and a program cannot start', () => {
-  const dir = folder({ 'package.json': '{\n  "type": "module",\n}', 'pad.ts': PAD, 'server.js': 'console.log(4)\n' });
+  const dir = folder({
+    'package.json': '{\n  "type": "module",\n}',
+    'pad.ts': PAD,
+    'office.js': 'setTimeout(() => 4)\n',
+  });
   const pad = cli(['run', 'pad.ts'], { cwd: dir });
   expect(pad.stdout).toMatch(/2 {2}depth │ 4/);
   expect(pad.stdout).toMatch(/Project\n~ \S+package\.json line 3: .*\. It counts as empty until it is mended\./);
-  for (const command of [['server.js'], ['--', 'npm', 'run', 'dev']]) {
+  for (const command of [['office.js'], ['--', 'npm', 'run', 'dev']]) {
     const live = cli(['live', ...command], { cwd: dir });
     expect(live.stderr).toMatch(
       /^usher-anvil: E_PROJECT {2}\S+package\.json line 3: .*Nothing can start here until it is mended\.\n$/,

@@ -2,7 +2,7 @@
 import { mkdirSync, readFileSync, symlinkSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { launch } from './browser.js';
-import { cli, eventually, folder, root, start } from './harness.js';
+import { eventually, folder, root, start, targetWith } from './harness.js';
 
 const FILES = {
   'package.json': '{ "name": "locks", "type": "module" }',
@@ -80,15 +80,6 @@ async function project() {
     writeFileSync(path, text.replace(from, to));
   };
   return { dir, env, live, url, get, edit };
-}
-
-function targetWith(file: string, env: Record<string, string>): Promise<string> {
-  return eventually(() => {
-    const { targets } = JSON.parse(cli(['targets', '--json'], { env }).stdout) as {
-      targets: { name: string; files: string[] }[];
-    };
-    return targets.find(({ files }) => files.some((one) => one.endsWith(file)))?.name;
-  });
 }
 
 test('is patched in place, with what it imports and what it holds', async () => {

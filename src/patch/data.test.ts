@@ -55,14 +55,14 @@ test.each([
 test('what was computed from it follows, and the code of a module runner finds it among the late names', () => {
   const text = "import rates from './rates.json'\nconst double = rates.rate * 2\nexport { double }\n";
   const use = dataUses(outline(text), local).get('/wenlow/rates.json')!;
-  const code = (form: 'linked' | 'module' | 'runner') =>
+  const stepsAs = (form: 'linked' | 'module' | 'runner') =>
     planData(liveModule(outline(text), form), use, '{}', translator).steps.map((step) =>
       'code' in step ? `${step.kind} ${step.code}` : step.kind,
     );
-  expect(code('module')[0]).toBe('data rates');
-  expect(code('runner')[0]).toBe('data $uam.late["bound rates"]');
-  expect(code('linked')[0]).toBe('data $uai0["default"]');
-  for (const form of ['linked', 'module', 'runner'] as const) expect(code(form).length).toBeGreaterThan(1);
+  expect(stepsAs('module')[0]).toBe('data rates');
+  expect(stepsAs('runner')[0]).toBe('data $uam.late["bound rates"]');
+  expect(stepsAs('linked')[0]).toBe('data $uai0["default"]');
+  for (const form of ['linked', 'module', 'runner'] as const) expect(stepsAs(form).length).toBeGreaterThan(1);
 });
 
 test('objects take what the file holds, whoever holds a part, and give it back', () => {

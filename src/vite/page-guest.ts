@@ -8,6 +8,7 @@ import type { LiveChange } from '../wire/modules.js';
 import type { ModuleCode, ModuleLink } from '../wire/modules.js';
 import { Replies } from '../wire/replies.js';
 import type { LiveSession } from '../session/live/session.js';
+import { Collecting } from './collecting.js';
 import type { Guest } from '../session/live/target-state.js';
 
 /** Milliseconds after which a page that does not answer is given up. */
@@ -36,7 +37,8 @@ export class PageGuest implements Guest {
   readonly console = true;
   private readonly replies = new Replies<unknown>();
   private leaving: NodeJS.Timeout | undefined;
-  private collecting: ToGuest[] | undefined;
+  /** What it is told while it waits. */
+  readonly collecting = new Collecting();
   private readonly unsent: ToGuest[] = [];
 
   constructor(
@@ -130,21 +132,9 @@ export class PageGuest implements Guest {
     this.leave();
   }
 
-  /** What is asked of it meanwhile, in place of asking it. */
-  collect(during: () => void): ToGuest[] {
-    const asked: ToGuest[] = [];
-    this.collecting = asked;
-    try {
-      during();
-    } finally {
-      this.collecting = undefined;
-    }
-    return asked;
-  }
-
   private tell(message: ToGuest): void {
-    if (this.collecting) this.collecting.push(message);
-    else if (!this.socket) this.unsent.push(message);
+    if (this.collecting.take(message)) return;
+    if (!this.socket) this.unsent.push(message);
     else this.socket.send(EVENTS.to, { page: this.id, message: encode(message) });
   }
 

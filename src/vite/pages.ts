@@ -70,7 +70,9 @@ export class Pages {
     const { page, file, version } = told.data;
     const guest = this.guests.get(page) ?? this.join(page, undefined);
     if (!guest) return [];
-    return guest.collect(() => this.options.session.executed(page, file, version, true)).map((one) => encode(one));
+    return guest.collecting
+      .during(() => this.options.session.executed(page, file, version, true))
+      .map((one) => encode(one));
   }
 
   private join(id: string, client: PageGuest['client'] | undefined): PageGuest | undefined {

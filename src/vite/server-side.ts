@@ -16,6 +16,7 @@ import type { LookAnswer, LookRequest, NamesRequest } from '../wire/looking.js';
 import type { LiveAnswer } from '../wire/messages.js';
 import type { LiveChange, ModuleCode, ModuleLink } from '../wire/modules.js';
 import { Replies } from '../wire/replies.js';
+import { Collecting } from './collecting.js';
 
 const OWN = new URL('../', import.meta.url);
 
@@ -165,7 +166,7 @@ export class ServerSide {
     const { session, refresh } = this.options;
     if (!guest || !session.looked.includes(file)) return undefined;
     this.executed.add(file);
-    const asked = guest.collect(() => this.guarded(() => session.executed(guest.id, file, version, true)));
+    const asked = guest.collecting.during(() => this.guarded(() => session.executed(guest.id, file, version, true)));
     refresh();
     return asked;
   }
@@ -218,7 +219,8 @@ class ServerGuest implements Guest {
   readonly id = `server ${++count}`;
   readonly runner: string;
   private readonly replies = new Replies<unknown>();
-  private collecting: ToGuest[] | undefined;
+  /** What it is told while it waits. */
+  readonly collecting = new Collecting();
 
   constructor(private readonly options: ServerGuestOptions) {
     this.runner = options.runner;
@@ -232,21 +234,8 @@ class ServerGuest implements Guest {
     this.replies.answer(ask, answer);
   }
 
-  /** What is asked of it meanwhile, in place of asking it. */
-  collect(during: () => void): ToGuest[] {
-    const asked: ToGuest[] = [];
-    this.collecting = asked;
-    try {
-      during();
-    } finally {
-      this.collecting = undefined;
-    }
-    return asked;
-  }
-
   private tell(message: ToGuest): void {
-    if (this.collecting) this.collecting.push(message);
-    else this.options.tell(message);
+    if (!this.collecting.take(message)) this.options.tell(message);
   }
 
   async resolve(specifier: string, from: string): Promise<ModuleLink> {
