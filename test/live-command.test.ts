@@ -98,3 +98,28 @@ test('a program that is begun anew by what started it loses what it held, and th
   await live.until(/begun anew by what started it, which watches files itself: what it held is gone/);
   await live.end();
 });
+
+test.each([[['live', 'office.js']], [['live', '--', 'node', '--env-file=depths.env', 'office.js']]])(
+  'a save of an environment file is named with what it takes: %j',
+  async (command) => {
+    const dir = folder({
+      'package.json': '{ "type": "module" }',
+      '.env': 'DEPTH=2\n',
+      '.env.example': 'DEPTH=\n',
+      'depths.env': 'DEPTH=2\n',
+      'office.js': "let n = 0\nsetInterval(() => { n++; console.log('at', n, process.env.DEPTH) }, 60)\n",
+    });
+    const live = start(command, {
+      cwd: dir,
+      env: { USHER_ANVIL_TARGETS: join(folder(), 'targets'), XDG_STATE_HOME: folder() },
+    });
+    await live.until(/at 8 /);
+    for (const name of ['.env.example', command.length > 2 ? 'depths.env' : '.env'])
+      writeFileSync(join(dir, name), 'DEPTH=3\n');
+    await live.until(/(?:\.env|depths\.env) {2}environment file: what runs has read it at its start/);
+    expect(live.text).not.toContain('.env.example  ');
+    await live.until(/at 20 /);
+    expect(live.text).not.toMatch(/at \d+ 3/);
+    await live.end();
+  },
+);

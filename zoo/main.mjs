@@ -3,6 +3,7 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { launchChromium } from '../scripts/chromium.mjs';
 import { Checks, command, env, freshState, live, LOCAL, made, targetsIn } from './common.mjs';
+import { FRAMEWORKS } from './frameworks.mjs';
 import { PAGES, RENDERED, SERVERS } from './projects.mjs';
 import { renderedProject } from './rendered.mjs';
 import { started, until } from './started.mjs';
@@ -153,7 +154,7 @@ async function serverProject(project) {
 const browser = await launchChromium();
 const rows = [];
 let failed = 0;
-for (const project of [...PAGES, ...RENDERED, ...SERVERS]) {
+for (const project of [...PAGES, ...RENDERED, ...FRAMEWORKS, ...SERVERS]) {
   if (only && !only.some((one) => project.name === one || project.name.startsWith(`${one},`))) continue;
   let results;
   try {

@@ -15,7 +15,8 @@ export async function renderedProject(project) {
   const source = readFileSync(file, 'utf8');
   const ask = async (at) => {
     const answer = await fetch(`http://localhost:${at}/`);
-    return `${answer.status} ${(await answer.text()).replace(/\?t=\d+/g, '')}`;
+    const text = (await answer.text()).replace(/\?t=\d+/g, '');
+    return `${answer.status} ${project.drawn?.exec(text)?.[0] ?? text}`;
   };
   process.env.PORT = String(++port);
   const plain = started('npm', ['run', 'dev'], { cwd: dir, env: env(state), detached: true });

@@ -16,6 +16,7 @@ import { registerTarget, type RegisteredTarget } from '../server/register-target
 import { checkName, freeName } from '../server/targets.js';
 import { LiveSession } from '../session/live/session.js';
 import { AnvilError } from '../syntax/problems.js';
+import { watchEnvironmentFiles } from './environment-files.js';
 import { eventLines } from './event-lines.js';
 import { outlive } from './outlive.js';
 import { harmless, makePaint, wantsColour } from './paint.js';
@@ -42,6 +43,9 @@ export async function liveOfCommand(command: string, args: readonly string[], na
     if (!event.typed || event.kind !== 'refused') process.stderr.write(eventLines(event, paint, cwd));
   });
   const unwatch = watchRestarts(session, warn);
+  const environment = watchEnvironmentFiles(cwd, [command, ...args, process.env.NODE_OPTIONS].join(' '), (file, text) =>
+    process.stderr.write(eventLines({ kind: 'refused', file, text, details: [] }, paint, cwd)),
+  );
   outlive((error) => problemOf(error));
   const participants = new Participants(
     () => session,
@@ -104,7 +108,7 @@ export async function liveOfCommand(command: string, args: readonly string[], na
     unwatch();
     participants.close();
   });
-  await saved.close();
+  await Promise.all([saved.close(), environment.close()]);
   await (await registered)?.leave(`the command has ended with code ${code}`);
   return code;
 }

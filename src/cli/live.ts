@@ -12,6 +12,7 @@ import { registerTarget, type RegisteredTarget } from '../server/register-target
 import { checkName, freeName, targetNamed, targets } from '../server/targets.js';
 import { joinTarget } from '../server/window.js';
 import { AnvilError } from '../syntax/problems.js';
+import { watchEnvironmentFiles } from './environment-files.js';
 import { eventLines } from './event-lines.js';
 import { outlive } from './outlive.js';
 import { harmless, makePaint, wantsColour } from './paint.js';
@@ -77,6 +78,10 @@ export async function liveCommand(entry: string, args: string[], options: LiveCo
   return new Promise((resolve) => {
     let opened: Promise<void> = Promise.resolve();
     const saved = new SavedFiles((files) => void live.session.changed(files));
+    const environment = watchEnvironmentFiles(cwd, process.env.NODE_OPTIONS ?? '', (file, text) =>
+      process.stderr.write(eventLines({ kind: 'refused', file, text, details: [] }, paint, cwd)),
+    );
+    const unwatch = (): Promise<unknown> => Promise.all([saved.close(), environment.close()]);
     const follow = (): void => {
       saved.add([...live.session.files, ...live.session.data.files]);
       registered?.refresh();
@@ -85,7 +90,7 @@ export async function liveCommand(entry: string, args: string[], options: LiveCo
       clearInterval(following);
       const exit = live.exit();
       const how = exit?.signal ? `was ended by ${exit.signal}` : `has ended with code ${exit?.code ?? 1}`;
-      void Promise.all([saved.close(), opened.then(() => registered?.leave(`the program ${how}`))]).then(() => {
+      void Promise.all([unwatch(), opened.then(() => registered?.leave(`the program ${how}`))]).then(() => {
         resolve(exit?.signal ? 128 + (constants.signals[exit.signal] ?? 0) : (exit?.code ?? 1));
       });
     });
@@ -102,7 +107,7 @@ export async function liveCommand(entry: string, args: string[], options: LiveCo
             cwd,
           ),
         );
-      void saved.close().then(() => resolve(1));
+      void unwatch().then(() => resolve(1));
       return;
     }
     opened = open();

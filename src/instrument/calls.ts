@@ -2,7 +2,7 @@
 import { bare, isFunction, type Node } from '../syntax/node.js';
 import { fieldsCall } from './constructors.js';
 import { visitTarget } from './patterns.js';
-import { addSite } from './probes.js';
+import { addSite, probeValue } from './probes.js';
 import type { Context, Walk } from './walk.js';
 
 export function visitCall(walk: Walk, context: Context, node: Node): void {
@@ -66,6 +66,14 @@ function visitArguments(walk: Walk, context: Context, node: Node): void {
     for (const argument of args.slice(1)) visit.expression(walk, context, argument, false);
     return;
   }
+  if (facts.values && isExpect(walk, node) && args.length > 0 && args[0]!.type !== 'SpreadElement') {
+    // What is compared says more than what comparing gives.
+    const [given, ...rest] = args as [Node, ...Node[]];
+    if (isFunction(given) || isPlainLiteral(given)) visit.expression(walk, context, given, true);
+    else probeValue(walk, context, 'expression', given);
+    for (const argument of rest) visit.expression(walk, context, argument, false);
+    return;
+  }
   const last = args[args.length - 1];
   const method = facts.counts ? consoleMethod(walk, node) : undefined;
   const declared = facts.counts && method === undefined ? declaredTest(walk, node) : undefined;
@@ -116,11 +124,49 @@ function visitCallee(walk: Walk, context: Context, node: Node): void {
   }
 }
 
+/** `expect(…)`, which is imported or global. */
+function isExpect({ known }: Walk, { type, callee }: Node): boolean {
+  return (
+    type === 'CallExpression' && callee.type === 'Identifier' && known.toolAt.get(callee.start as number) === 'expect'
+  );
+}
+
+/** `expect(…).not.toBe(…)`, or a promise of it. */
+export function isExpectation(walk: Walk, node: Node): boolean {
+  if (walk.known.toolAt.size === 0) return false;
+  for (let at = bare(node); ;) {
+    if (at.type === 'AwaitExpression') at = bare(at.argument as Node);
+    else if (at.type === 'CallExpression') {
+      if (isExpect(walk, at)) return true;
+      at = at.callee;
+    } else if (at.type === 'MemberExpression') at = bare(at.object as Node);
+    else return false;
+  }
+}
+
+/** A call of what frameworks give beside tests: `beforeEach(…)`, `vi.useFakeTimers()`. */
+export function isTool({ known }: Walk, node: Node): boolean {
+  if (known.toolAt.size === 0) return false;
+  let at = node;
+  while (at.type === 'CallExpression' || at.type === 'MemberExpression')
+    at = bare((at.type === 'CallExpression' ? at.callee : at.object) as Node);
+  return at !== node && at.type === 'Identifier' && known.toolAt.has(at.start);
+}
+
+function isPlainLiteral({ type }: Node): boolean {
+  return /^(?:Numeric|String|Boolean|Null|BigInt|RegExp)Literal$/.test(type);
+}
+
 /** What a chain of calls shows of itself: `log.split(…)` before `.map(…)`. */
 function isStage(walk: Walk, object: Node): boolean {
   const inner = bare(object);
   if (inner.type !== 'CallExpression') return false;
-  return inner.callee.type !== 'Super' && inner.callee.type !== 'Import' && consoleMethod(walk, inner) === undefined;
+  return (
+    inner.callee.type !== 'Super' &&
+    inner.callee.type !== 'Import' &&
+    consoleMethod(walk, inner) === undefined &&
+    !isExpectation(walk, inner)
+  );
 }
 
 /** `split` for `log.split(…)`. */
@@ -134,23 +180,52 @@ function stageName(node: Node): string {
 }
 
 /** The name of a test or suite that a call declares; empty where it is computed, undefined for other calls. */
-export function declaredTest({ known }: Walk, node: Node): string | undefined {
-  if (known.testAt.size === 0) return undefined;
-  const { callee } = node;
+export function declaredTest(walk: Walk, node: Node): string | undefined {
+  if (walk.known.testAt.size === 0) return undefined;
   const args = node.arguments as Node[];
-  const direct = (one: Node): boolean => one.type === 'Identifier' && known.testAt.has(one.start);
-  const declares =
-    direct(callee) ||
-    (callee.type === 'MemberExpression' &&
-      !callee.computed &&
-      (direct(callee.object)
-        ? /^(test|it|describe|suite|skip|todo|only)$/.test(callee.property.name as string)
-        : callee.object.type === 'Identifier' &&
-          callee.property.name === 'test' &&
-          args.length > 0 &&
-          isFunction(args[args.length - 1]!)));
-  if (!declares) return undefined;
+  if (!declares(walk, node.callee, args)) return undefined;
   return args[0]?.type === 'StringLiteral' ? (args[0].value as string) : '';
+}
+
+const DECLARING =
+  /^(?:test|it|describe|suite|context|specify|skip|todo|only|concurrent|sequential|shuffle|failing|fails)$/;
+/** What is called with a table or a condition, and gives what declares. */
+const GIVING = /^(?:each|for|skipIf|runIf)$/;
+
+/** True for what declares a test when it is called: `test`, `test.only`, `test.each(…)`, `t.test`. */
+function declares({ known }: Walk, callee: Node, args: readonly Node[]): boolean {
+  const direct = (one: Node): boolean => one.type === 'Identifier' && known.testAt.has(one.start);
+  /** A name that declares, with members that do as well. */
+  const chain = (one: Node): boolean =>
+    direct(one) ||
+    (isPlainMember(one) && DECLARING.test(one.property.name as string) && chain(one.object as Node)) ||
+    isGiven(one);
+  const isGiven = (one: Node): boolean => {
+    const table =
+      one.type === 'TaggedTemplateExpression'
+        ? (one.tag as Node)
+        : one.type === 'CallExpression'
+          ? (one.callee as Node)
+          : undefined;
+    return (
+      table !== undefined &&
+      isPlainMember(table) &&
+      GIVING.test(table.property.name as string) &&
+      chain(table.object as Node)
+    );
+  };
+  if (chain(callee)) return true;
+  return (
+    isPlainMember(callee) &&
+    callee.object.type === 'Identifier' &&
+    callee.property.name === 'test' &&
+    args.length > 0 &&
+    isFunction(args[args.length - 1]!)
+  );
+}
+
+function isPlainMember(node: Node): boolean {
+  return node.type === 'MemberExpression' && node.computed === false;
 }
 
 /** `log` for `console.log(…)` on the global console; undefined for other calls. */

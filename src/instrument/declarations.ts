@@ -2,7 +2,7 @@
  * Variable declarations, expressions that are statements, and the declarations that TypeScript has beyond the language.
  */
 import { bare, boundNames, type Node } from '../syntax/node.js';
-import { consoleMethod, declaredTest } from './calls.js';
+import { consoleMethod, declaredTest, isExpectation, isTool } from './calls.js';
 import { ownNames, visitPattern, visitTarget } from './patterns.js';
 import { addSite, countText, insertBehind, openProbe, probeValue, sampleNames } from './probes.js';
 import { isAssertion, isDefinition } from './safety.js';
@@ -45,7 +45,7 @@ export function visitExpressionStatement(walk: Walk, context: Context, node: Nod
     declaredTest(walk, inner) !== undefined &&
     !marks.at.has(inner) &&
     !marks.at.has(expression);
-  if (!facts.values || isAssertion(node) || isTest) {
+  if (!facts.values || isAssertion(node) || isTest || isExpectation(walk, inner) || isTool(walk, inner)) {
     visit.expression(walk, context, expression, true);
     return;
   }

@@ -5,6 +5,7 @@
  * The parts of the walk are files by subject. They call each other through
  * {@link Visit}, because statements hold functions and functions statements.
  */
+import { TEST_TOOLS } from '../syntax/test-globals.js';
 import { testNamesOf } from '../syntax/tests.js';
 import { marksOf } from '../syntax/marks.js';
 import { selectedMark } from '../syntax/selection.js';
@@ -90,6 +91,8 @@ export interface KnownNames {
   /** Where the global console and names that came from `node:test` stand. */
   consoleAt: Set<number>;
   testAt: Set<number>;
+  /** The same for what else test frameworks give: `expect` and its like. */
+  toolAt: Map<number, string>;
 }
 
 /** Marks until they are walked. */
@@ -194,13 +197,18 @@ function knownNamesOf({ outline, interop }: Facts): KnownNames {
     freeConsole: !outline.topLevel.has('console'),
     consoleAt: new Set(),
     testAt: new Set(),
+    toolAt: new Map(),
   };
   if (interop)
     for (const { from, local, exported } of outline.exports)
       if (from === undefined) known.exported.set(local, [...(known.exported.get(local) ?? []), exported]);
   const tests = testNamesOf(outline);
+  const imported = new Set(outline.imports.flatMap(({ names }) => names.map(({ local }) => local)));
+  const isTool = (name: string): boolean =>
+    TEST_TOOLS.has(name) && (imported.has(name) || outline.topLevel.get(name) !== 'function');
   for (const reference of outline.references) {
     if (reference.name === 'console') known.consoleAt.add(reference.start);
+    else if (isTool(reference.name)) known.toolAt.set(reference.start, reference.name);
     else if (tests.has(reference.name)) known.testAt.add(reference.start);
   }
   return known;

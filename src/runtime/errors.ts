@@ -79,6 +79,16 @@ export class ErrorReader {
 
   /** What an assertion compared, of whatever library it comes. */
   private assertion(thrown: object, error: RawError): void {
+    const matched: unknown = own.getDescriptor(thrown, 'matcherResult')?.value;
+    if (typeof matched === 'object' && matched !== null && !this.introspection.isProxy(matched)) {
+      const name: unknown = own.getDescriptor(matched, 'name')?.value;
+      if (MATCHING[name as string] && own.getDescriptor(matched, 'pass')?.value === false) this.compared(matched, error);
+      return;
+    }
+    this.compared(thrown, error);
+  }
+
+  private compared(thrown: object, error: RawError): void {
     const expected = own.getDescriptor(thrown, 'expected');
     const received = own.getDescriptor(thrown, 'actual') ?? own.getDescriptor(thrown, 'received');
     if (!expected || !received || !('value' in expected) || !('value' in received)) return;
@@ -105,6 +115,9 @@ const COMPARING: Record<string, 'strict' | 'loose' | undefined> = own.plain({
   '==': 'loose',
   deepEqual: 'loose',
 });
+
+/** Matchers that compare the whole of both sides. */
+const MATCHING: Record<string, boolean | undefined> = own.plain({ toBe: true, toEqual: true, toStrictEqual: true });
 
 /** Operators whose message says it all: the two sides were not to be alike. */
 const NEGATED: Record<string, boolean | undefined> = own.plain({

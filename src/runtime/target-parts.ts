@@ -13,7 +13,9 @@ import { Requests } from './requests.js';
 import { ShownValues } from './shown.js';
 import { Stacks } from './stacks.js';
 import type { TargetEngine } from './target-engine.js';
+import type { Framework } from './tests/framework.js';
 import { testModule } from './tests/module.js';
+import { ReportedTests } from './tests/reported.js';
 import { TestRunner } from './tests/runner.js';
 import { Timers } from './timers.js';
 import { Waits } from './waits.js';
@@ -23,6 +25,8 @@ export interface TargetParts {
   stacks: Stacks;
   console: PadConsole;
   tests: TestRunner;
+  /** Tests that a framework of the project runs. */
+  reported: ReportedTests;
   registry: Registry;
   errors: ErrorReader;
   opener: Opener;
@@ -36,11 +40,13 @@ export interface TargetParts {
 
 /**
  * @param source the data that `input` reads
+ * @param framework the test framework that runs the pad
  * @param begin the engine's time at which the run began, in milliseconds
  */
 export function targetParts(
   engine: TargetEngine,
   source: () => InputSource | undefined,
+  framework: () => Framework | undefined,
   begin: () => number,
 ): TargetParts {
   const now = (): number => engine.now();
@@ -50,6 +56,7 @@ export function targetParts(
   const errors = new ErrorReader(reporter.previewer, stacks, engine.introspection, reporter.holder);
   const console = new PadConsole(reporter, stacks, place, now);
   const tests = new TestRunner(reporter, stacks, errors, place, engine);
+  const reported = new ReportedTests(reporter, errors, place);
   const shown = new ShownValues(reporter, stacks, (callback) => engine.later(callback));
   const waits = new Waits(engine.introspection, now);
   const disguises = new Disguises();
@@ -70,7 +77,13 @@ export function targetParts(
   const padExports = shown.moduleExports();
   const more: Record<string, unknown> = { ...controls.moduleExports(), input: input.moduleExports() };
   for (const name of own.keys(more)) padExports[name] = more[name];
-  const registry = new Registry(engine, { reporter, stacks, place, waits }, testModule(tests), padExports);
+  const platform = testModule(tests);
+  const testsOf = (specifier: string): Record<string, unknown> => {
+    const given = specifier === 'node:test' ? platform : framework()?.modules[specifier];
+    if (!given) throw new own.ErrorCopy(`${specifier} cannot run tests here: parts of it are not installed`);
+    return given;
+  };
+  const registry = new Registry(engine, { reporter, stacks, place, waits }, testsOf, padExports);
   registry.patches.setClock({ now, later: (callback) => engine.later(callback) });
   const native = own.functionText;
   const opener = new Opener(reporter.holder, reporter.previewer, {
@@ -86,6 +99,7 @@ export function targetParts(
     stacks,
     console,
     tests,
+    reported,
     registry,
     errors,
     opener,

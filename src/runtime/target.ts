@@ -8,6 +8,7 @@ import type { RawError, RawFrame, RawRequest } from '../wire/reports.js';
 import type { InputSource } from './input.js';
 import * as own from './originals.js';
 import type { TargetEngine } from './target-engine.js';
+import type { Framework } from './tests/framework.js';
 import { targetParts, type TargetParts } from './target-parts.js';
 
 /** Bytes, roughly, that a live program holds for opening. */
@@ -17,6 +18,8 @@ export class Target {
   readonly parts: TargetParts;
   /** The data that `input` reads. */
   source: InputSource | undefined;
+  /** The test framework that runs the pad. */
+  framework: Framework | undefined;
   private begin = 0;
   private unstick: (() => void) | undefined;
 
@@ -24,6 +27,7 @@ export class Target {
     this.parts = targetParts(
       engine,
       () => this.source,
+      () => this.framework,
       () => this.begin,
     );
     this.parts.registry.onDisposeError = (error) => this.fail(error, 'thrown');
@@ -57,7 +61,8 @@ export class Target {
     this.begin = start;
     const never = new own.PromiseCopy<void>((resolve) => (this.unstick = resolve));
     try {
-      await own.PromiseCopy.race([this.parts.registry.run(entry), never]);
+      const program = (): Promise<void> => this.parts.registry.run(entry);
+      await own.PromiseCopy.race([this.framework ? this.framework.run(program) : program(), never]);
     } catch (error) {
       if (!this.engine.uncaught?.(error)) this.fail(error, 'thrown');
     }
@@ -74,7 +79,7 @@ export class Target {
 
   /** An error that nobody caught: of the test it belongs to, else of the run. */
   fail(error: unknown, kind: RawError['kind']): void {
-    if (kind !== 'thrown' && this.parts.tests.caught(error)) return;
+    if (kind !== 'thrown' && (this.parts.tests.caught(error) || this.framework?.caught?.(error))) return;
     this.parts.reporter.addError(this.parts.errors.read(error, kind, ++this.parts.reporter.clock));
   }
 

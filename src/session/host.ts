@@ -4,10 +4,11 @@ import type { LookAnswer, LookRequest } from '../wire/looking.js';
 import type { Action } from '../wire/modules.js';
 import type { ModuleCode, ModuleLink } from '../wire/modules.js';
 import type { Batch } from '../wire/reports.js';
-import type { PadResult, RawStop, RunAsked } from '../wire/runs.js';
+import type { FrameworkPlace, PadResult, RawStop, RunAsked } from '../wire/runs.js';
 import type { PackageType } from '../syntax/parse.js';
 import type { ProjectSettings } from '../syntax/settings.js';
 import type { Problem } from '../syntax/problems.js';
+import type { FrameworkName } from '../syntax/tests.js';
 import type { Written } from '../syntax/written.js';
 
 export type Resolution =
@@ -26,6 +27,12 @@ export interface Files {
   packageType(file: string): PackageType;
   /** What the project says about a TypeScript or JSX file; the same object as long as it says the same. */
   settings(file: string): ProjectSettings | undefined;
+  /**
+   * The test framework of the project that a file belongs to.
+   *
+   * @param name the one that it imports; undefined where it uses globals
+   */
+  framework?(file: string, name: FrameworkName | undefined): FrameworkPlace | undefined;
   /** What a person wrote, where this text of the file was made of that by other tools. */
   written?(file: string, text: string): Written | undefined;
   /** What of a file's project cannot be read, for a person, with what follows from it; empty where all can. */

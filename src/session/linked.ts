@@ -2,6 +2,7 @@
 import type { Program } from '../record/program.js';
 import type { Problem } from '../syntax/problems.js';
 import type { ModuleCode } from '../wire/modules.js';
+import type { FrameworkPlace } from '../wire/runs.js';
 
 export interface Linked {
   entry: string;
@@ -20,6 +21,8 @@ export interface Linked {
   keeps: { unit: number; id: number; site: number; key: string }[];
   /** Tests at the top level of its files: their site, and what has to be the same for a result to hold. */
   tests: { site: number; key: string | undefined }[];
+  /** The test framework that runs them, where it is not the platform's. */
+  framework: FrameworkPlace | undefined;
   /** The file that a mark names as the data of the pad. */
   data: string | undefined;
   /** Packages that are evaluated before any code of the person, so that they can be there before a run begins. */

@@ -6,8 +6,10 @@ import type { Program, ProgramFile } from '../record/program.js';
 import { AnvilError, type Problem } from '../syntax/problems.js';
 import { reachedTests } from '../syntax/reach.js';
 import type { Selected } from '../syntax/selection.js';
+import { FRAMEWORK_MODULES, frameworkOf } from '../syntax/tests.js';
 import type { Uses } from '../syntax/uses.js';
 import type { ModuleCode, ModuleLink } from '../wire/modules.js';
+import type { FrameworkPlace } from '../wire/runs.js';
 import { findCycles } from './cycles.js';
 import { firstPackages, statically } from './first-packages.js';
 import type { Files, Language, Resolution } from './host.js';
@@ -85,7 +87,8 @@ export class Linker {
   private resolve(specifier: string, from: string, how: 'import' | 'require'): Resolution {
     const found = this.files.resolve(specifier, from, how);
     // A live program has the platform's own runner, which prints and ends as it does everywhere.
-    return found.kind === 'tests' && this.options.patchable ? { kind: 'builtin' } : found;
+    if (this.options.patchable) return found.kind === 'tests' ? { kind: 'builtin' } : found;
+    return found.kind === 'package' && specifier in FRAMEWORK_MODULES ? { kind: 'tests' } : found;
   }
 
   /** Links the program of `entry`. Throws only when the entry itself cannot be read. */
@@ -101,6 +104,7 @@ export class Linker {
     const { modules, files, keeps } = this.assemble(graph, broken);
     const program: Program = { entry, files };
     this.lastProgram = program;
+    const framework = this.options.patchable ? undefined : this.frameworkFor(order);
     const hasTests = problems.length === 0 && files.some((one) => one.sites.some((site) => site.kind === 'test'));
     return {
       entry,
@@ -110,10 +114,21 @@ export class Linker {
       fatal: graph.fatal,
       needsProcess: graph.needsProcess,
       keeps,
-      tests: hasTests ? this.testsOf(graph, files) : [],
+      tests: hasTests && !framework ? this.testsOf(graph, files) : [],
+      framework,
       data: dataOf(files[0]),
-      packages: firstPackages(order, index),
+      packages: [...(framework?.packages ?? []), ...firstPackages(order, index)],
     };
+  }
+
+  /** The framework that a file of the program imports, or whose globals the first one uses. */
+  private frameworkFor(order: readonly GraphNode[]): FrameworkPlace | undefined {
+    for (const [number, { file, unit }] of order.entries()) {
+      const name = unit?.outline && frameworkOf(unit.outline);
+      if (name === undefined || (name === 'globals' && number > 0)) continue;
+      return this.files.framework?.(file, name === 'globals' ? undefined : name);
+    }
+    return undefined;
   }
 
   /** Compiles the files of a graph, and numbers their sites. */

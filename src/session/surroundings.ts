@@ -42,6 +42,7 @@ export class Surroundings {
     const input = this.inputOf(linked);
     return {
       ...(tests ? { tests } : {}),
+      ...(linked.framework ? { framework: linked.framework } : {}),
       controls: {
         dials: Object.fromEntries(this.dials),
         open: [...(this.options.open ?? []), ...this.through],

@@ -10,6 +10,7 @@ import type { Outline } from './outlining/data.js';
 import { collectTopLevel, dropUnusedImports } from './outlining/links.js';
 import { VISIT, walk } from './outlining/walk.js';
 import type { Parsed } from './parse.js';
+import { TEST_GLOBALS, TEST_TOOLS } from './test-globals.js';
 
 export type {
   ClassInfo,
@@ -35,6 +36,8 @@ const WATCHED = new Set([
   'process',
   'eval',
   'React',
+  ...TEST_GLOBALS,
+  ...TEST_TOOLS,
 ]);
 
 /** Makes the outline of a parsed text; `parsed.program` must not be null. */

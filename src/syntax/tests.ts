@@ -1,17 +1,32 @@
 /** The tests of a file as its text tells them. */
 import { boundNames, type Node } from './node.js';
 import type { Outline } from './outline.js';
+import { TEST_GLOBALS } from './test-globals.js';
 
-const DECLARING = new Set(['test', 'it', 'describe', 'suite', 'default', '*']);
+/** Test frameworks whose own code runs the tests of a pad. */
+export type FrameworkName = 'jest' | 'vitest' | 'mocha' | 'jasmine';
 
-/** Names in a file that declare tests or suites of `node:test`, or hold what does. */
+/** The framework that a module belongs to, for those that tests are imported from. */
+export const FRAMEWORK_MODULES: Readonly<Record<string, FrameworkName>> = {
+  vitest: 'vitest',
+  '@jest/globals': 'jest',
+  mocha: 'mocha',
+};
+
+/** What declares tests and suites when it is imported. */
+const DECLARING = new Set(['test', 'it', 'describe', 'suite', 'context', 'specify', 'default', '*']);
+/** Globals of which one alone tells that a file is one of tests. */
+const TELLING = new Set(['test', 'it', 'describe', 'suite', 'fdescribe', 'xdescribe', 'fit', 'xit', 'xtest']);
+
+/** Names in a file that declare tests or suites, or hold what does: imported, required, or free. */
 export function testNamesOf(outline: Outline): Set<string> {
   const names = new Set<string>();
+  const isTests = (specifier: string): boolean => specifier === 'node:test' || specifier in FRAMEWORK_MODULES;
   for (const entry of outline.imports)
-    if (entry.specifier === 'node:test')
+    if (isTests(entry.specifier))
       for (const name of entry.names) if (DECLARING.has(name.imported)) names.add(name.local);
   for (const call of outline.dynamicImports) {
-    if (call.specifier !== 'node:test' || call.call !== 'require') continue;
+    if (!isTests(call.specifier) || call.call !== 'require') continue;
     for (const statement of outline.statements) {
       if (statement.start > call.start || statement.end < call.end || statement.node.type !== 'VariableDeclaration')
         continue;
@@ -20,5 +35,34 @@ export function testNamesOf(outline: Outline): Set<string> {
           for (const id of boundNames(declarator.id)) names.add(id.name as string);
     }
   }
+  for (const name of freeTestNames(outline)) names.add(name);
   return names;
+}
+
+function freeTestNames(outline: Outline): Set<string> {
+  const own = new Set(outline.topLevel.keys());
+  for (const entry of outline.imports) for (const name of entry.names) own.add(name.local);
+  return new Set(outline.references.map(({ name }) => name).filter((name) => TEST_GLOBALS.has(name) && !own.has(name)));
+}
+
+const frameworks = new WeakMap<Outline, FrameworkName | 'globals' | 'none'>();
+
+/** The framework whose module a file imports; `globals` where it uses names that only a framework gives. */
+export function frameworkOf(outline: Outline): FrameworkName | 'globals' | undefined {
+  let found = frameworks.get(outline);
+  if (found === undefined) frameworks.set(outline, (found = findFramework(outline) ?? 'none'));
+  return found === 'none' ? undefined : found;
+}
+
+function findFramework(outline: Outline): FrameworkName | 'globals' | undefined {
+  const specifiers = [
+    ...outline.imports.filter(({ typeOnly }) => !typeOnly).map(({ specifier }) => specifier),
+    ...outline.dynamicImports.map(({ specifier }) => specifier),
+  ];
+  for (const specifier of specifiers) {
+    const name = FRAMEWORK_MODULES[specifier];
+    if (name !== undefined) return name;
+  }
+  if (specifiers.includes('node:test')) return undefined;
+  return [...freeTestNames(outline)].some((name) => TELLING.has(name)) ? 'globals' : undefined;
 }

@@ -66,19 +66,32 @@ export class DevelopmentServer implements ComponentFiles {
     const { session, options } = this;
     const { client } = server.environments;
     const warn = (text: string): void => server.config.logger.warn(text);
-    const refresh = (): void => this.registered?.refresh();
+    const join = async (): Promise<void> => {
+      if (options.name !== false) this.registered = await register(session, this.root, options.name, warn);
+    };
+    // Frameworks begin further servers, to read their settings with: those are seen once they execute something.
+    const isHelper = server.config.server.hmr === false && server.config.server.middlewareMode !== false;
+    let joined = isHelper ? undefined : join();
+    const refresh = (): void => {
+      joined ??= join();
+      this.registered?.refresh();
+    };
     const takesPart = (file: string): boolean => this.takesPart(file);
     const pages = new Pages({ session, server: pageServer(client, this.root, takesPart), warn, refresh });
     pages.serve(client.hot);
     server.middlewares.use(pageRequests(pages, session));
     this.serverSide = new ServerSide({ session, takesPart, printed: printedFor, refresh, warn });
     this.serverSide.serve(server);
-    if (options.name !== false) this.registered = await register(session, this.root, options.name, warn);
-    server.httpServer?.once('close', () => void this.registered?.leave('the server has ended'));
+    await joined;
+    const leave = async (): Promise<void> => {
+      await joined;
+      await this.registered?.leave('the server has ended');
+    };
+    server.httpServer?.once('close', () => void leave());
     const close = server.close.bind(server);
     server.close = async () => {
       this.serverSide?.leave();
-      await this.registered?.leave('the server has ended');
+      await leave();
       await close();
     };
   }

@@ -6,12 +6,21 @@ import { rawFrame, type RawTest } from './reports.js';
 /** What is asked of one run besides its modules. */
 export interface RunAsked {
   tests?: TestOrder;
+  /** A test framework of the project runs the tests. */
+  framework?: FrameworkPlace;
   controls?: ControlOrder;
   input?: InputData;
   /** Nobody is there to let through what is held: the run ends there. */
   alone?: boolean;
   /** The default export is wanted when the run has come to its end. */
   result?: boolean;
+}
+
+/** A test framework as the project has it. */
+export interface FrameworkPlace {
+  name: 'jest' | 'vitest' | 'mocha' | 'jasmine';
+  /** Its parts, each with the file that it is resolved from; in the order in which they are loaded. */
+  packages: { specifier: string; from: string }[];
 }
 
 /** What dials are turned to, and gates that open when they are reached, by name. */

@@ -10,7 +10,10 @@ import { nearest } from '../../syntax/names.js';
 import { EXTENSIONS, type PackageType } from '../../syntax/parse.js';
 import { AnvilError } from '../../syntax/problems.js';
 import type { ProjectSettings } from '../../syntax/settings.js';
+import type { FrameworkName } from '../../syntax/tests.js';
+import type { FrameworkPlace } from '../../wire/runs.js';
 import { brokenPackage, wrongManifest } from './project/manifest.js';
+import { TestFrameworks } from './project/test-framework.js';
 import { mappedPaths, ProjectConfigs } from './project/tsconfig.js';
 
 const { parse: lexScript } = createRequire(import.meta.url)('cjs-module-lexer') as typeof import('cjs-module-lexer');
@@ -123,6 +126,7 @@ export class NodeFiles implements Files {
   private readonly types = new Map<string, { key: string; type: PackageType }>();
   private readonly found = new Map<string, string>();
   private readonly configs = new ProjectConfigs();
+  private readonly frameworks = new TestFrameworks();
 
   /** @throws AnvilError `E_NOT_FOUND`, `E_IS_FOLDER`, `E_UNREADABLE`, `E_BINARY`, `E_TOO_LARGE` */
   read(file: string): string {
@@ -162,6 +166,10 @@ export class NodeFiles implements Files {
       }
       if (dirname(folder) === folder) return undefined;
     }
+  }
+
+  framework(file: string, name: FrameworkName | undefined): FrameworkPlace | undefined {
+    return this.frameworks.of(file, name);
   }
 
   stamp(file: string): string {

@@ -10,14 +10,14 @@ export class Imports {
   private readonly packages = own.safeMap<string, Package>();
 
   /**
-   * @param tests names of the platform's test module, as our runner gives them
+   * @param tests what stands for a module that tests are imported from
    * @param padExports names of `usher-anvil/pad`
    */
   constructor(
     private readonly engine: ModuleEngine,
     private readonly carrier: Carrier,
     private readonly instanceOf: (file: string) => Instance,
-    readonly tests: Record<string, unknown>,
+    private readonly tests: (specifier: string) => Record<string, unknown>,
     private readonly padExports: Record<string, unknown>,
   ) {}
 
@@ -67,7 +67,7 @@ export class Imports {
   given(link: ModuleLink, from: string): Record<string, unknown> {
     switch (link.kind) {
       case 'tests':
-        return this.tests;
+        return this.tests(link.specifier);
       case 'pad':
         for (const name of link.names)
           if (name !== '*' && !(name in this.padExports))

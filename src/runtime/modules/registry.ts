@@ -62,7 +62,7 @@ export class Registry {
   constructor(
     private readonly engine: ModuleEngine,
     private readonly reports: Reports,
-    tests: Record<string, unknown>,
+    tests: (specifier: string) => Record<string, unknown>,
     padExports: Record<string, unknown>,
   ) {
     this.observed = new ObservedUnits(this.patches, reports.reporter, reports.place);
@@ -329,9 +329,9 @@ export class Registry {
   requireGiven(specifier: string, from: string): unknown {
     const code = this.instances.get(from)?.code;
     const link = code && own.getDescriptor(code.dynamic, specifier) ? code.dynamic[specifier]! : undefined;
-    if (link?.kind === 'tests') return this.imports.tests.default;
-    if (link?.kind === 'pad' || link?.kind === 'live') return this.imports.given(link, from);
-    return undefined;
+    if (link?.kind !== 'tests' && link?.kind !== 'pad' && link?.kind !== 'live') return undefined;
+    const given = this.imports.given(link, from);
+    return specifier === 'node:test' ? given.default : given;
   }
 
   private moduleExports(instance: Instance): Record<string, unknown> {

@@ -29,7 +29,7 @@ export function startPad(port: MessagePort, data: PadData): void {
   const { live, place } = data;
   const importer = makeImporter();
   const noteAddon = addonNotes(originals, place);
-  const run = new PadRun(port, originals, data, (modules) => {
+  const run = new PadRun(port, originals, data, importer, (modules) => {
     holding?.begin();
     if (!live && usesRequests(modules)) placeRequests(requests, originals.builtin, disguise);
   });

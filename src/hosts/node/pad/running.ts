@@ -5,8 +5,12 @@ import type { LookAnswer, LookRequest, NamesRequest } from '../../../wire/lookin
 import type { PadData, ToPad } from '../../../wire/messages.js';
 import type { ModuleCode } from '../../../wire/modules.js';
 import { fatalText } from '../fatal.js';
+import type { Framework } from '../../../runtime/tests/framework.js';
+import type { FrameworkPlace } from '../../../wire/runs.js';
 import type { ProcessEnd } from '../process-events.js';
 import type { Asking } from './asking.js';
+import { loadFramework } from './frameworks/index.js';
+import type { ImportFrom } from './importing.js';
 import type { Originals } from './originals.js';
 import { resultOf } from './result.js';
 
@@ -59,6 +63,7 @@ export class PadRun {
     private readonly port: MessagePort,
     private readonly originals: Originals,
     private readonly data: PadData,
+    private readonly importer: (from: string) => ImportFrom,
     private readonly prepare: (modules: readonly ModuleCode[]) => void,
   ) {}
 
@@ -116,7 +121,7 @@ export class PadRun {
     // From here on only what the pad itself leaves pending keeps the thread going.
     this.port.unref();
     this.prepare(modules);
-    const { tests, controls, input, result, alone } = asked;
+    const { tests, controls, input, result, alone, framework } = asked;
     this.alone = alone === true;
     stage.askedResult = result === true;
     if (tests) target.parts.tests.order(tests);
@@ -128,6 +133,7 @@ export class PadRun {
     const turn = (): void => void (stage.turned = true);
     originals.timers.setTimeout(turn, 0).unref();
     originals.later(turn);
+    if (framework) target.framework = await this.framework(entry, framework, tests?.alone);
     const durationMs = await target.run(modules, entry);
     stage.ended = true;
     if (result) {
@@ -180,6 +186,21 @@ export class PadRun {
     target.flushEnd();
     if (stage.askedResult) this.noResult('its default export is a promise that never ends');
     originals.send({ type: 'idle' });
+  }
+
+  /** The project's own test framework; undefined, with an error, where it cannot be loaded. */
+  private async framework(
+    file: string,
+    { name, packages }: FrameworkPlace,
+    alone: readonly string[] | undefined,
+  ): Promise<Framework | undefined> {
+    const { reported } = this.target.parts;
+    try {
+      return await loadFramework(name, { file, packages, reported, importer: this.importer, alone });
+    } catch (error) {
+      this.target.fail(error, 'thrown');
+      return undefined;
+    }
   }
 
   private noResult(why: string): void {

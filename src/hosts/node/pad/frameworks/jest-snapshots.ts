@@ -1,0 +1,21 @@
+/** Snapshots of Jest: read and compared as Jest does, and never written. */
+import { basename, dirname, join } from 'node:path';
+import type { Expecting } from './jest.js';
+import { required, type FrameworkParts, type Loose } from './parts.js';
+
+type SnapshotState = new (path: string, options: Loose) => object;
+
+/** What is new is known for this run alone. */
+export function readSnapshots(parts: FrameworkParts, expect: Expecting): void {
+  const { SnapshotState } = required(parts, 'jest-snapshot') as { SnapshotState: SnapshotState };
+  const path = join(dirname(parts.file), '__snapshots__', `${basename(parts.file)}.snap`);
+  const state = new SnapshotState(path, {
+    // New ones pass, as in Jest's own run on a person's machine; `save` is never called.
+    updateSnapshot: 'new',
+    expand: false,
+    prettierPath: null,
+    rootDir: dirname(parts.file),
+    snapshotFormat: { escapeString: false, printBasicPrototype: false },
+  });
+  expect.setState({ snapshotState: state, testPath: parts.file, expand: false });
+}

@@ -1,0 +1,201 @@
+/**
+ * Jest's own code for one file, in the pad's thread: what declares and runs tests (`jest-circus`), what expects, and
+ * what stands for functions and timers. So names, order, hooks, tables and messages are Jest's.
+ */
+import type { RawError } from '../../../../wire/reports.js';
+import type { Framework } from '../../../../runtime/tests/framework.js';
+import { DeclaringCalls } from './declaring-calls.js';
+import { jestObject } from './jest-object.js';
+import { readSnapshots } from './jest-snapshots.js';
+import { patternOf, putGlobals, required, type Fn, type FrameworkParts, type Loose } from './parts.js';
+
+interface Block {
+  type: 'describeBlock';
+  name: string;
+  mode?: string;
+  parent?: Block;
+  children: (Block | Test)[];
+}
+
+interface Test {
+  type: 'test';
+  name: string;
+  mode?: string;
+  parent: Block;
+  errors: unknown[];
+  duration?: number | null;
+}
+
+interface Event {
+  name: string;
+  test?: Test;
+  describeBlock?: Block;
+  error?: unknown;
+}
+
+interface State {
+  currentDescribeBlock: Block;
+  currentlyRunningTest?: Test | null;
+  rootDescribeBlock: Block;
+  hasFocusedTests: boolean;
+  unhandledErrors: unknown[];
+  testNamePattern?: RegExp | null;
+}
+
+interface Circus {
+  default?: Circus;
+  addEventHandler(handler: (event: Event, state: State) => void): void;
+  resetState(): void;
+  getState(): State;
+  run(): Promise<unknown>;
+  [name: string]: unknown;
+}
+
+const DECLARING = ['describe', 'it', 'test', 'beforeAll', 'afterAll', 'beforeEach', 'afterEach'];
+
+export function jestFramework(parts: FrameworkParts): Framework {
+  const circus = required(parts, 'jest-circus') as unknown as Circus;
+  const { jestExpect } = required(parts, '@jest/expect') as { jestExpect: Expecting };
+  circus.resetState();
+  const state = circus.getState();
+  if (parts.alone) state.testNamePattern = patternOf(parts.alone);
+  readSnapshots(parts, jestExpect);
+  circus.addEventHandler(expecting(jestExpect));
+  const calls = new DeclaringCalls(parts.reported);
+  circus.addEventHandler(reporting(parts, circus, calls));
+  const given = Object.fromEntries(DECLARING.map((name) => [name, calls.noting(circus[name] as Fn)])) as Record<
+    string,
+    Loose & Fn
+  >;
+  const { describe, it } = given as unknown as { describe: Loose; it: Loose };
+  const globals: Loose = {
+    ...given,
+    ...{ fdescribe: describe.only, xdescribe: describe.skip, fit: it.only, xit: it.skip, xtest: it.skip },
+    expect: jestExpect,
+    jest: jestObject(parts, circus.getState as unknown as () => Loose),
+  };
+  putGlobals(globals);
+  return {
+    modules: { '@jest/globals': globals },
+    async run(evaluate) {
+      await evaluate();
+      await circus.run();
+      for (const error of circus.getState().unhandledErrors) parts.reported.failed(thrownOf(error));
+    },
+    caught(error) {
+      const test = circus.getState().currentlyRunningTest;
+      test?.errors.push(error);
+      return test !== null && test !== undefined;
+    },
+  };
+}
+
+export interface Expecting {
+  setState(state: Loose): void;
+  getState(): Loose;
+  extractExpectedAssertionsErrors(): { error: Error }[];
+}
+
+/** What expects is told of each test, and asked for what it still has to say. */
+function expecting(expect: Expecting): (event: Event) => void {
+  return ({ name, test }) => {
+    if (name === 'test_start')
+      expect.setState({ currentTestName: fullName(test!), testFailing: (test as never as Loose).failing });
+    if (name !== 'test_done') return;
+    const { suppressedErrors } = expect.getState() as { suppressedErrors?: unknown[] };
+    expect.setState({ suppressedErrors: [] });
+    if (suppressedErrors?.length) test!.errors.push(...suppressedErrors);
+    for (const { error } of expect.extractExpectedAssertionsErrors()) test!.errors.push(error);
+  };
+}
+
+function fullName(node: Block | Test): string {
+  const names: string[] = [];
+  for (let at: Block | Test | undefined = node; at?.parent; at = at.parent) names.unshift(at.name);
+  return names.join(' ');
+}
+
+/** An error as it was thrown; beside it stands one with the place of the declaration. */
+function thrownOf(error: unknown): unknown {
+  if (!Array.isArray(error)) return error;
+  const [thrown, place] = error as [unknown, unknown];
+  return thrown ?? place;
+}
+
+function reporting(
+  { reported }: FrameworkParts,
+  circus: Circus,
+  calls: DeclaringCalls,
+): (event: Event, state: State) => void {
+  const thrown = new Map<object, RawError>();
+  const failed = new Map<Block, number>();
+  const parentOf = (node: Block | Test): Block | undefined => (node.parent?.parent ? node.parent : undefined);
+  const note = (node: object, error: unknown): void => {
+    if (!thrown.has(node)) thrown.set(node, reported.read(thrownOf(error)));
+  };
+  const left = (test: Test, state: State): 'only' | 'one-asked' | undefined =>
+    state.testNamePattern && !state.testNamePattern.test(fullName(test))
+      ? 'one-asked'
+      : state.hasFocusedTests && test.mode === undefined
+        ? 'only'
+        : undefined;
+  const end = (test: Test, state: State, how: 'passed' | 'failed' | 'skipped' | 'todo'): void => {
+    if (how === 'failed')
+      for (let at: Block | undefined = test.parent; at; at = at.parent) failed.set(at, (failed.get(at) ?? 0) + 1);
+    const leftOut = how === 'skipped' ? left(test, state) : undefined;
+    reported.tell(test, {
+      name: test.name,
+      parent: parentOf(test),
+      suite: false,
+      state: how,
+      durationMs: test.duration ?? 0,
+      ...(how === 'failed' ? { failure: 'code' as const, error: thrown.get(test) } : {}),
+      ...(leftOut ? { leftOut } : {}),
+    });
+  };
+  const block = (at: Block, how: 'running' | 'passed' | 'failed'): void =>
+    reported.tell(at, {
+      name: at.name,
+      parent: parentOf(at),
+      suite: true,
+      state: how,
+      ...(how === 'failed' ? { failure: 'subtests' as const, reason: `${failed.get(at)} in it failed` } : {}),
+    });
+  return (event, state) => {
+    const { test, describeBlock } = event;
+    switch (event.name) {
+      case 'start_describe_definition':
+        reported.declared(circus.getState().currentDescribeBlock, calls.current);
+        break;
+      case 'add_test': {
+        const added = state.currentDescribeBlock.children.at(-1);
+        if (added?.type === 'test') reported.declared(added, calls.current);
+        break;
+      }
+      case 'run_describe_start':
+        if (describeBlock!.parent) block(describeBlock!, 'running');
+        break;
+      case 'run_describe_finish':
+        if (describeBlock!.parent) block(describeBlock!, failed.has(describeBlock!) ? 'failed' : 'passed');
+        break;
+      case 'test_start':
+        thrown.delete(test!);
+        reported.tell(test!, { name: test!.name, parent: parentOf(test!), suite: false, state: 'running' });
+        break;
+      case 'test_fn_failure':
+      case 'hook_failure':
+        if (test) note(test, event.error);
+        break;
+      case 'test_skip':
+        end(test!, state, 'skipped');
+        break;
+      case 'test_todo':
+        end(test!, state, 'todo');
+        break;
+      case 'test_done':
+        if (test!.errors.length > 0) note(test!, test!.errors[0]);
+        end(test!, state, test!.errors.length > 0 ? 'failed' : 'passed');
+        break;
+    }
+  };
+}

@@ -1,0 +1,42 @@
+/** What the adapters of test frameworks are given. */
+import { createRequire } from 'node:module';
+import type { ReportedTests } from '../../../../runtime/tests/reported.js';
+import type { FrameworkPlace } from '../../../../wire/runs.js';
+import type { ImportFrom } from '../importing.js';
+
+export type Fn = (...args: never[]) => unknown;
+export type Loose = Record<string, unknown>;
+
+export interface FrameworkParts {
+  /** The pad. */
+  file: string;
+  packages: FrameworkPlace['packages'];
+  reported: ReportedTests;
+  importer: (from: string) => ImportFrom;
+  /** Names from the outermost suite in, of the one test or suite to run. */
+  alone: readonly string[] | undefined;
+}
+
+/** A part of the framework that is a script. */
+export function required(parts: FrameworkParts, specifier: string): Loose {
+  const { from } = parts.packages.find((one) => one.specifier === specifier)!;
+  return createRequire(from)(specifier) as Loose;
+}
+
+/** A part of the framework that is a module. */
+export function imported(parts: FrameworkParts, specifier: string): Promise<Loose> {
+  const { from } = parts.packages.find((one) => one.specifier === specifier)!;
+  return parts.importer(from)(specifier);
+}
+
+/** Puts what a framework gives to every file where every file finds it. */
+export function putGlobals(given: Readonly<Loose>): void {
+  for (const [name, value] of Object.entries(given))
+    Object.defineProperty(globalThis, name, { value, writable: true, configurable: true, enumerable: true });
+}
+
+/** Matches the full names of what is asked for, and of what is in it. */
+export function patternOf(alone: readonly string[], separator = ' '): RegExp {
+  const text = alone.join(separator).replace(/[\\^$.*+?()[\]{}|/-]/g, '\\$&');
+  return new RegExp(`^${text}(?:${separator}|$)`);
+}

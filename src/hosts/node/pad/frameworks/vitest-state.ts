@@ -1,0 +1,80 @@
+/** What Vitest's code finds in a thread that its main process has begun; here there is none. */
+import { existsSync, readFileSync } from 'node:fs';
+import { basename, dirname, join } from 'node:path';
+import type { Loose } from './parts.js';
+
+/** @param file of tests */
+export function workerState(file: string): Loose {
+  const root = dirname(file);
+  const config: Loose = {
+    root,
+    mode: 'test',
+    name: '',
+    globals: true,
+    setupFiles: [],
+    testTimeout: 5_000,
+    hookTimeout: 10_000,
+    teardownTimeout: 10_000,
+    maxConcurrency: 5,
+    retry: 0,
+    repeats: 0,
+    bail: 0,
+    allowOnly: true,
+    passWithNoTests: true,
+    isolate: true,
+    logHeapUsage: false,
+    chaiConfig: {},
+    expect: {},
+    benchmark: {},
+    tags: [],
+    tagsFilter: undefined,
+    strictTags: false,
+    experimental: { viteModuleRunner: true, importDurations: { limit: 0, print: false, thresholds: {} } },
+    diffOptions: {},
+    fakeTimers: { loopLimit: 10_000, shouldClearNativeTimers: true },
+    sequence: { shuffle: false, concurrent: false, hooks: 'stack', setupFiles: 'parallel', seed: 0 },
+    // New ones pass, as in Vitest's own run on a person's machine; none is ever written.
+    snapshotOptions: {
+      updateSnapshot: 'new',
+      expand: false,
+      snapshotFormat: { printBasicPrototype: false, escapeString: false },
+      snapshotEnvironment: readingOnly(),
+    },
+  };
+  return {
+    config,
+    filepath: file,
+    ctx: { pool: 'threads', config, files: [{ filepath: file }] },
+    environment: { name: 'node', viteEnvironment: 'ssr' },
+    evaluatedModules: {
+      getModuleById: () => undefined,
+      invalidateModule: () => undefined,
+      idToModuleMap: new Map(),
+      urlToIdModuleMap: new Map(),
+      fileToModulesMap: new Map(),
+    },
+    resolvingModules: new Set(),
+    moduleExecutionInfo: new Map(),
+    moduleCache: new Map(),
+    durations: { environment: 0, prepare: 0 },
+    providedContext: {},
+    metaEnv: process.env,
+    onCleanup: () => undefined,
+    onCancel: () => undefined,
+    rpc: new Proxy({}, { get: () => () => Promise.resolve() }),
+  };
+}
+
+/** Where snapshots lie; written are none. */
+function readingOnly(): Loose {
+  return {
+    getVersion: () => '1',
+    getHeader: () => '// Vitest Snapshot v1',
+    resolvePath: (file: string) => Promise.resolve(join(dirname(file), '__snapshots__', `${basename(file)}.snap`)),
+    resolveRawPath: (file: string, raw: string) => Promise.resolve(join(dirname(file), raw)),
+    readSnapshotFile: (path: string) => Promise.resolve(existsSync(path) ? readFileSync(path, 'utf8') : null),
+    prepareDirectory: () => Promise.resolve(),
+    saveSnapshotFile: () => Promise.resolve(),
+    removeSnapshotFile: () => Promise.resolve(),
+  };
+}
