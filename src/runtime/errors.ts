@@ -82,7 +82,8 @@ export class ErrorReader {
     const matched: unknown = own.getDescriptor(thrown, 'matcherResult')?.value;
     if (typeof matched === 'object' && matched !== null && !this.introspection.isProxy(matched)) {
       const name: unknown = own.getDescriptor(matched, 'name')?.value;
-      if (MATCHING[name as string] && own.getDescriptor(matched, 'pass')?.value === false) this.compared(matched, error);
+      if (MATCHING[name as string] && own.getDescriptor(matched, 'pass')?.value === false)
+        this.compared(matched, error);
       return;
     }
     this.compared(thrown, error);
