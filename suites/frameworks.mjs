@@ -97,7 +97,7 @@ const firstLine = (text = '') =>
   text
     .replace(/\u001b\[[\d;]*m/g, '')
     .split('\n')[0]
-    .replace(/^(?:[A-Z]\w*)?Error(?: \[\w+\])?: /, '')
+    .replace(/^(?:(?:[A-Z]\w*)?Error(?: \[\w+\])?: )?(?:thrown: ")?/, '')
     .trim();
 
 /** What the framework itself says: `[full name, outcome, first line of what it says]`. */

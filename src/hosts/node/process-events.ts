@@ -30,6 +30,7 @@ export function watchProcess(events: ProcessEvents): ProcessEnd {
   const holder = Object.getPrototypeOf(process) as object;
   const inherited = process.emit.bind(process) as Emit;
   const nextTick = process.nextTick.bind(process);
+  const microtask = queueMicrotask;
   const state = process as unknown as { _exiting?: boolean };
   let checking = false;
 
@@ -40,7 +41,7 @@ export function watchProcess(events: ProcessEvents): ProcessEnd {
     inherited('beforeExit', process.exitCode ?? 0);
     if (busy()) return Promise.resolve(true);
     // What a listener put off to the end of its turn, and what that put off.
-    return new Promise((resolve) => nextTick(() => queueMicrotask(() => nextTick(() => resolve(busy())))));
+    return new Promise((resolve) => nextTick(() => microtask(() => nextTick(() => resolve(busy())))));
   };
 
   const emit: Emit = (event, ...args) => {

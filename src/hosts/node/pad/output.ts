@@ -3,6 +3,9 @@ import { syncBuiltinESMExports } from 'node:module';
 import type { Target } from '../../../runtime/target.js';
 import type { Originals } from './originals.js';
 
+/** Tests may replace it. */
+const microtask = queueMicrotask;
+
 /** Text that goes past the console still belongs to the record. */
 export function captureOutput(target: Target): void {
   for (const level of ['stdout', 'stderr'] as const) {
@@ -12,7 +15,7 @@ export function captureOutput(target: Target): void {
       const text = typeof chunk === 'string' ? chunk : decoder.decode(chunk, { stream: true });
       if (text !== '') target.parts.console.write(level, text);
       const done = typeof encoding === 'function' ? encoding : callback;
-      if (typeof done === 'function') queueMicrotask(() => (done as () => void)());
+      if (typeof done === 'function') microtask(() => (done as () => void)());
       return true;
     }) as typeof stream.write;
   }

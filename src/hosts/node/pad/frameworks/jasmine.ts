@@ -1,7 +1,7 @@
 /** Jasmine's own code for one file, in the pad's thread. */
 import type { RawTest } from '../../../../wire/reports.js';
 import type { Framework } from '../../../../runtime/tests/framework.js';
-import { patternOf, putGlobals, required, type Fn, type FrameworkParts, type Loose } from './parts.js';
+import { putGlobals, required, type Fn, type FrameworkParts, type Loose } from './parts.js';
 
 interface Result {
   id: string;
@@ -26,10 +26,12 @@ export function jasmineFramework(parts: FrameworkParts): Framework {
   const core = required(parts, 'jasmine-core') as { noGlobals(): Loose };
   const given = { ...core.noGlobals() };
   const env = (given.jasmine as { getEnv(): Env }).getEnv();
-  const pattern = parts.alone ? patternOf(parts.alone) : undefined;
+  const { alone } = parts;
   env.configure({
     random: false,
-    ...(pattern ? { specFilter: (spec: { getFullName(): string }) => pattern.test(spec.getFullName()) } : {}),
+    ...(alone
+      ? { specFilter: (spec: { getPath(): string[] }) => alone.every((name, i) => spec.getPath()[i] === name) }
+      : {}),
   });
   for (const name of DECLARING) {
     const declare = given[name] as Fn;

@@ -48,8 +48,11 @@ const OF_MODULES = [
   ...['isolateModules', 'isolateModulesAsync', 'resetModules'],
 ];
 
-/** @param stateOf the state of what runs the tests */
-export function jestObject(parts: FrameworkParts, stateOf: () => Loose): Loose {
+/**
+ * @param stateOf the state of what runs the tests
+ * @returns `end` puts the real timers back
+ */
+export function jestObject(parts: FrameworkParts, stateOf: () => Loose): { jest: Loose; end(): void } {
   const { ModuleMocker } = required(parts, 'jest-mock') as { ModuleMocker: new (global: object) => Mocker };
   const { ModernFakeTimers } = required(parts, '@jest/fake-timers') as {
     ModernFakeTimers: new (options: { config: Loose; global: object }) => FakeTimers;
@@ -92,5 +95,5 @@ export function jestObject(parts: FrameworkParts, stateOf: () => Loose): Loose {
     jest[name] = () => {
       throw new Error(`jest.${name}() replaces modules: that is done by Jest itself`);
     };
-  return jest;
+  return { jest, end: () => timers?.dispose() };
 }

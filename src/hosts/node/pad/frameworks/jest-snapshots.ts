@@ -1,7 +1,13 @@
 /** Snapshots of Jest: read and compared as Jest does, and never written. */
 import { basename, dirname, join } from 'node:path';
-import type { Expecting } from './jest.js';
 import { required, type FrameworkParts, type Loose } from './parts.js';
+
+/** What expects, with what it knows of the test that runs. */
+export interface Expecting {
+  setState(state: Loose): void;
+  getState(): Loose;
+  extractExpectedAssertionsErrors(): { error: Error }[];
+}
 
 type SnapshotState = new (path: string, options: Loose) => object;
 

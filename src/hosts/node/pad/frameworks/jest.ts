@@ -6,8 +6,8 @@ import type { RawError } from '../../../../wire/reports.js';
 import type { Framework } from '../../../../runtime/tests/framework.js';
 import { DeclaringCalls } from './declaring-calls.js';
 import { jestObject } from './jest-object.js';
-import { readSnapshots } from './jest-snapshots.js';
-import { patternOf, putGlobals, required, type Fn, type FrameworkParts, type Loose } from './parts.js';
+import { readSnapshots, type Expecting } from './jest-snapshots.js';
+import { FullNames, isAsked, putGlobals, required, type Fn, type FrameworkParts, type Loose } from './parts.js';
 
 interface Block {
   type: 'describeBlock';
@@ -39,7 +39,7 @@ interface State {
   rootDescribeBlock: Block;
   hasFocusedTests: boolean;
   unhandledErrors: unknown[];
-  testNamePattern?: RegExp | null;
+  testNamePattern?: FullNames | null;
 }
 
 interface Circus {
@@ -58,7 +58,8 @@ export function jestFramework(parts: FrameworkParts): Framework {
   const { jestExpect } = required(parts, '@jest/expect') as { jestExpect: Expecting };
   circus.resetState();
   const state = circus.getState();
-  if (parts.alone) state.testNamePattern = patternOf(parts.alone);
+  const chosen = new FullNames();
+  if (parts.alone) state.testNamePattern = chosen;
   readSnapshots(parts, jestExpect);
   circus.addEventHandler(expecting(jestExpect));
   const calls = new DeclaringCalls(parts.reported);
@@ -68,19 +69,22 @@ export function jestFramework(parts: FrameworkParts): Framework {
     Loose & Fn
   >;
   const { describe, it } = given as unknown as { describe: Loose; it: Loose };
+  const { jest, end } = jestObject(parts, circus.getState as unknown as () => Loose);
   const globals: Loose = {
     ...given,
     ...{ fdescribe: describe.only, xdescribe: describe.skip, fit: it.only, xit: it.skip, xtest: it.skip },
     expect: jestExpect,
-    jest: jestObject(parts, circus.getState as unknown as () => Loose),
+    jest,
   };
   putGlobals(globals);
   return {
     modules: { '@jest/globals': globals },
     async run(evaluate) {
       await evaluate();
+      if (parts.alone) choose(circus.getState().rootDescribeBlock, parts.alone, chosen);
       await circus.run();
       for (const error of circus.getState().unhandledErrors) parts.reported.failed(thrownOf(error));
+      end();
     },
     caught(error) {
       const test = circus.getState().currentlyRunningTest;
@@ -90,10 +94,11 @@ export function jestFramework(parts: FrameworkParts): Framework {
   };
 }
 
-export interface Expecting {
-  setState(state: Loose): void;
-  getState(): Loose;
-  extractExpectedAssertionsErrors(): { error: Error }[];
+function choose(block: Block, alone: readonly string[], chosen: FullNames): void {
+  for (const child of block.children) {
+    if (child.type === 'describeBlock') choose(child, alone, chosen);
+    else if (isAsked<Block | Test>(child, ({ name }) => name, alone)) chosen.add(fullName(child));
+  }
 }
 
 /** What expects is told of each test, and asked for what it still has to say. */
@@ -120,6 +125,10 @@ function thrownOf(error: unknown): unknown {
   if (!Array.isArray(error)) return error;
   const [thrown, place] = error as [unknown, unknown];
   return thrown ?? place;
+}
+
+function failureOf(error: RawError | undefined): 'code' | 'timeout' {
+  return error?.message.startsWith('Exceeded timeout of') ? 'timeout' : 'code';
 }
 
 function reporting(
@@ -149,7 +158,7 @@ function reporting(
       suite: false,
       state: how,
       durationMs: test.duration ?? 0,
-      ...(how === 'failed' ? { failure: 'code' as const, error: thrown.get(test) } : {}),
+      ...(how === 'failed' ? { failure: failureOf(thrown.get(test)), error: thrown.get(test) } : {}),
       ...(leftOut ? { leftOut } : {}),
     });
   };

@@ -3,7 +3,7 @@ import type { RawTest } from '../../../../wire/reports.js';
 import type { Framework } from '../../../../runtime/tests/framework.js';
 import { DeclaringCalls } from './declaring-calls.js';
 import { mochaOptions } from './mocha-options.js';
-import { patternOf, required, type Fn, type FrameworkParts, type Loose } from './parts.js';
+import { FullNames, isAsked, required, type Fn, type FrameworkParts, type Loose } from './parts.js';
 
 interface Runnable {
   title: string;
@@ -14,6 +14,7 @@ interface Runnable {
   pending?: boolean;
   root?: boolean;
   timedOut?: boolean;
+  fullTitle(): string;
 }
 
 interface Suite {
@@ -28,7 +29,6 @@ interface Suite {
 interface Mocha {
   suite: Suite;
   options: Loose;
-  grep(pattern: RegExp): Mocha;
   run(done: (failures: number) => void): Events;
 }
 
@@ -44,7 +44,8 @@ export function mochaFramework(parts: FrameworkParts): Framework {
   const Mocha = (given.default ?? given) as (new (options: Loose) => Mocha) & Loose;
   const { require: before, ...options } = mochaOptions(parts);
   const mocha = new Mocha({ ...options, reporter: silent, allowUncaught: false });
-  if (parts.alone) mocha.grep(patternOf(parts.alone));
+  const chosen = new FullNames();
+  if (parts.alone) mocha.options.grep = chosen;
   mocha.suite.emit('pre-require', globalThis, parts.file, mocha);
   // Mocha forgets the bodies of tests that it skips: without one they are to do.
   const withBody = new WeakSet<object>();
@@ -65,12 +66,19 @@ export function mochaFramework(parts: FrameworkParts): Framework {
       await evaluate();
       mocha.suite.emit('require', null, parts.file, mocha);
       mocha.suite.emit('post-require', globalThis, parts.file, mocha);
+      if (parts.alone) choose(mocha.suite, parts.alone, chosen);
       await new Promise<void>((resolve) => {
         const done = (): void => resolve();
         report(mocha.run(done), mocha, parts, withBody);
       });
     },
   };
+}
+
+function choose(suite: Suite, alone: readonly string[], chosen: FullNames): void {
+  for (const test of suite.tests)
+    if (isAsked<Runnable | Suite>(test, ({ title }) => title, alone)) chosen.add(test.fullTitle());
+  for (const inner of suite.suites) choose(inner, alone, chosen);
 }
 
 /** A reporter that says nothing: what it would say is in the record. */

@@ -35,8 +35,27 @@ export function putGlobals(given: Readonly<Loose>): void {
     Object.defineProperty(globalThis, name, { value, writable: true, configurable: true, enumerable: true });
 }
 
-/** Matches the full names of what is asked for, and of what is in it. */
-export function patternOf(alone: readonly string[], separator = ' '): RegExp {
-  const text = alone.join(separator).replace(/[\\^$.*+?()[\]{}|/-]/g, '\\$&');
-  return new RegExp(`^${text}(?:${separator}|$)`);
+interface Named {
+  parent?: Named | undefined;
+}
+
+/** True for what is asked for, and for what is in it. */
+export function isAsked<N extends Named>(node: N, nameOf: (node: N) => string, alone: readonly string[]): boolean {
+  const path: string[] = [];
+  // What holds all is no suite of a person.
+  for (let at = node; at.parent; at = at.parent as N) path.unshift(nameOf(at));
+  return alone.every((name, i) => path[i] === name);
+}
+
+/** Stands where a framework wants a pattern, and knows the full names that match. */
+export class FullNames {
+  private readonly names = new Set<string>();
+
+  add(name: string): void {
+    this.names.add(name);
+  }
+
+  test(name: string): boolean {
+    return this.names.has(name);
+  }
 }

@@ -4,7 +4,7 @@
  */
 import type { RawError, RawTest } from '../../../../wire/reports.js';
 import type { Framework } from '../../../../runtime/tests/framework.js';
-import { imported, patternOf, putGlobals, type Fn, type FrameworkParts, type Loose } from './parts.js';
+import { imported, putGlobals, type Fn, type FrameworkParts, type Loose } from './parts.js';
 import { DeclaringCalls } from './declaring-calls.js';
 import { workerState } from './vitest-state.js';
 
@@ -38,7 +38,6 @@ const AS_GLOBALS = [
 
 export async function vitestFramework(parts: FrameworkParts): Promise<Framework> {
   const state = workerState(parts.file);
-  if (parts.alone) (state.config as Loose).testNamePattern = patternOf(parts.alone);
   Object.defineProperty(globalThis, '__vitest_worker__', { value: state, writable: true, configurable: true });
   const vitest = await imported(parts, 'vitest');
   const running = (await imported(parts, '@vitest/runner')) as unknown as Running;
@@ -82,6 +81,10 @@ export async function vitestFramework(parts: FrameworkParts): Promise<Framework>
         onBeforeRunSuite: told.beforeSuite as Fn,
         onAfterRunSuite: told.suite as Fn,
         onTaskUpdate: () => undefined,
+        onCollected: (files: readonly Task[]) => {
+          const { alone } = parts;
+          if (alone) for (const file of files) for (const task of file.tasks ?? []) leaveOut(task, [], alone);
+        },
       };
       for (const [name, hook] of Object.entries(hooks)) {
         const before = runner[name];
@@ -100,6 +103,15 @@ export async function vitestFramework(parts: FrameworkParts): Promise<Framework>
     },
     caught,
   };
+}
+
+/** Leaves out what is not asked for; true for a task of which nothing is left. */
+function leaveOut(task: Task, around: readonly string[], alone: readonly string[]): boolean {
+  const path = [...around, task.name];
+  if (alone.every((name, i) => path[i] === name)) return false;
+  const left = task.type !== 'suite' || (task.tasks ?? []).map((one) => leaveOut(one, path, alone)).every(Boolean);
+  if (left && task.mode !== 'todo') task.mode = 'skip';
+  return left;
 }
 
 /** Earlier versions give their runner by a module of its own. */
@@ -162,7 +174,7 @@ function reporting(
       const [first] = task.result?.errors ?? [];
       const inside = task.type === 'suite' && first === undefined;
       tell(task, 'failed', {
-        failure: inside ? 'subtests' : 'code',
+        failure: inside ? 'subtests' : /^Test timed out in/.test(String(first?.message)) ? 'timeout' : 'code',
         ...(inside ? { reason: `${failedIn(task)} in it failed` } : {}),
         ...(inside ? {} : { error: thrown.get(task) ?? reported.read(asError(first)) }),
       });
