@@ -40,6 +40,8 @@ export interface RunOptions {
   sizes?: boolean;
   /** Print only the default export. */
   result?: boolean;
+  /** The project's own test framework runs the tests as well. */
+  confirm?: boolean;
   /** Gates that open when they are reached. */
   open?: string[];
 }
@@ -79,6 +81,7 @@ export async function runCommand(pad: string, args: string[], options: RunOption
     keepStarted: options.keepProcesses ?? false,
     careful: options.careful ?? false,
     stdin: data?.piped || fromPipe ? 'ignore' : 'inherit',
+    ...(options.confirm ? { ownRuns: 'at-end' as const } : {}),
     ...(options.memory === undefined ? {} : { memoryMb: wholeNumber(options.memory, '--memory') }),
   });
   try {

@@ -53,6 +53,7 @@ function defineRun(program: Command): void {
       (name: string, list: string[]) => [...list, name],
       [],
     )
+    .option('--confirm', 'of tests: let the test framework of the project run them as well, and say where it differs')
     .option('--types', 'say as well what TypeScript has to say of the types')
     .option('--sizes', 'say what imported packages cost when they are bundled and minified')
     .option('--width <columns>', 'width of the listing; the window by default, 120 in a pipe')

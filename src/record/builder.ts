@@ -4,9 +4,12 @@ import { ConsoleLines } from './console-lines.js';
 import { Pending } from './pending.js';
 import type { Program } from './program.js';
 import { type Places, placesOf, recordError } from './record-errors.js';
+import type { LineTable } from '../syntax/positions.js';
+import { withOwnResults, type OwnResult } from './own-run.js';
 import { testResult, withWait } from './record-tests.js';
 import {
   type Outcome,
+  type OwnRun,
   type PadRecord,
   RECORD_FORMAT,
   type RecordError,
@@ -35,6 +38,7 @@ export class RecordBuilder {
   private shown: readonly Shown[] = [];
   private readonly errors: RecordError[] = [];
   private readonly tests = new Map<number, TestResult>();
+  private own: { run: OwnRun; results: readonly OwnResult[] } | undefined;
   private moments = 0;
   private places: Places;
 
@@ -96,6 +100,11 @@ export class RecordBuilder {
       }
   }
 
+  /** What the project's own test framework says. */
+  ownRun(run: OwnRun, results: readonly OwnResult[] = []): void {
+    this.own = { run, results };
+  }
+
   /** An error that the host knows of, not the target. */
   addError(error: RecordError): void {
     this.errors.push(error);
@@ -113,8 +122,11 @@ export class RecordBuilder {
     stop?: Stop;
     outcome?: Outcome;
   }): PadRecord {
-    const tests = [...this.tests.values()].map((test) => withWait(test, this.pending.waits));
-    const failed = this.errors.length > 0 || tests.some((test) => test.state === 'failed');
+    const { tests, ownRun } = this.testsNow();
+    const failed =
+      this.errors.length > 0 ||
+      tests.some((test) => test.state === 'failed') ||
+      (ownRun?.state === 'failed' && ownRun.instead !== undefined);
     const stopped = state.stop !== undefined && state.stop.reason !== 'cancelled';
     return {
       format: RECORD_FORMAT,
@@ -132,9 +144,27 @@ export class RecordBuilder {
       ...this.pending.soFar(),
       errors: this.errors.slice(),
       tests: tests.sort((a, b) => a.line - b.line),
+      ...(ownRun ? { ownRun } : {}),
       ...(state.stop ? { stop: state.stop } : {}),
       target: state.target,
       moments: this.moments,
     };
   }
+
+  private testsNow(): { tests: TestResult[]; ownRun?: OwnRun } {
+    const tests = [...this.tests.values()].map((test) => withWait(test, this.pending.waits));
+    if (!this.own) return { tests };
+    const { run, results } = this.own;
+    if (run.state !== 'done') return { tests, ownRun: run };
+    const { entry, files } = this.places.program;
+    const { lines } = files.find(({ file }) => file === entry)!;
+    const merged = withOwnResults(tests, results, entry, run.framework, (name) => declaredAt(lines, name));
+    return { tests: merged.tests, ownRun: { ...run, differing: merged.differing } };
+  }
+}
+
+/** The line on which a name stands as text, for tests whose declaration nobody has seen. */
+function declaredAt(lines: LineTable, name: string): number {
+  const at = lines.text.indexOf(name);
+  return at < 0 ? 0 : lines.lineAt(at);
 }

@@ -54,6 +54,7 @@ export function toJson(record: PadRecord): RecordJson {
     console: [...record.console],
     errors: [...record.errors],
     tests: [...record.tests],
+    ...(record.ownRun ? { ownRun: record.ownRun } : {}),
     dials: record.dials.map(({ moment: _moment, frame, ...rest }) => ({ ...rest, ...placeOf(frame) })),
     gates: record.gates.map(({ moment: _moment, id: _id, last: _last, frame, ...rest }) => ({
       ...rest,

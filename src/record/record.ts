@@ -109,6 +109,23 @@ export interface TestResult {
   notes?: string[];
   /** Taken from an earlier run: nothing it comes from has changed. */
   reused?: true;
+  /** What the pad's own run of it had come to, where the project's framework has it otherwise. */
+  inPad?: 'passed' | 'failed' | 'skipped' | 'todo' | 'running' | 'absent';
+  /** The project's framework knows no such test. */
+  onlyInPad?: true;
+}
+
+/** What the project's own test framework says of the tests, in a run of its own. */
+export interface OwnRun {
+  framework: string;
+  state: 'running' | 'done' | 'failed';
+  /** Why the tests run there alone, and not in the pad. */
+  instead?: string;
+  /** Why it gave no results. */
+  problem?: string;
+  durationMs?: number;
+  /** Tests that it has otherwise than the pad's run. */
+  differing: number;
 }
 
 /** A value, plot, table, drawing or picture that a pad shows with `usher-anvil/pad`. */
@@ -166,6 +183,8 @@ export interface PadRecord {
   readonly gates: readonly (RawGate & { last?: GateOutcome })[];
   readonly errors: readonly RecordError[];
   readonly tests: readonly TestResult[];
+  /** What the project's own test framework says of them. */
+  readonly ownRun?: OwnRun;
   readonly stop?: Stop;
   /** The exit code with which the program ended by itself; absent while it goes on, and where it was stopped. */
   readonly exitCode?: number;

@@ -144,8 +144,20 @@ export const recordSchema = z.object({
       reason: z.string().optional(),
       notes: z.array(z.string()).optional(),
       reused: z.literal(true).optional(),
+      inPad: z.enum(['passed', 'failed', 'skipped', 'todo', 'running', 'absent']).optional(),
+      onlyInPad: z.literal(true).optional(),
     }),
   ),
+  ownRun: z
+    .object({
+      framework: z.string(),
+      state: z.enum(['running', 'done', 'failed']),
+      instead: z.string().optional(),
+      problem: z.string().optional(),
+      durationMs: z.number().optional(),
+      differing: z.int().min(0),
+    })
+    .optional(),
   waits: z.array(
     z.object({ file: z.string(), line: z.int().min(0), character: z.int().min(0), since: z.number(), count: z.int() }),
   ),

@@ -1,5 +1,6 @@
 /** What a session needs from outside: files to read, and targets to run in. */
 import type { Translator } from '../instrument/translator.js';
+import type { OwnResult } from '../record/own-run.js';
 import type { LookAnswer, LookRequest } from '../wire/looking.js';
 import type { Action } from '../wire/modules.js';
 import type { ModuleCode, ModuleLink } from '../wire/modules.js';
@@ -95,6 +96,18 @@ export interface Host {
   /** Packages that the next target should have loaded before it is needed, and a program to get ready with. */
   warm(packages: readonly { specifier: string; from: string }[], rehearsal: ModuleCode[]): void;
   close(): Promise<void>;
+}
+
+/** Test frameworks of projects, each run as the project itself runs it. */
+export interface OwnRuns {
+  /** Runs one file as it is saved. */
+  start(framework: FrameworkPlace, file: string): OwnRunHandle;
+}
+
+export interface OwnRunHandle {
+  /** Rejects where it gives no results, with the reason. */
+  results: Promise<OwnResult[]>;
+  cancel(): void;
 }
 
 export interface Clock {

@@ -6,7 +6,7 @@ import type { Program, ProgramFile } from '../record/program.js';
 import { AnvilError, type Problem } from '../syntax/problems.js';
 import { reachedTests } from '../syntax/reach.js';
 import type { Selected } from '../syntax/selection.js';
-import { FRAMEWORK_MODULES, frameworkOf } from '../syntax/tests.js';
+import { FRAMEWORK_MODULES, frameworkGap, frameworkOf } from '../syntax/tests.js';
 import type { Uses } from '../syntax/uses.js';
 import type { ModuleCode, ModuleLink } from '../wire/modules.js';
 import type { FrameworkPlace } from '../wire/runs.js';
@@ -51,6 +51,18 @@ export class Linker {
 
   get overlay(): Map<string, string> {
     return this.units.overlay;
+  }
+
+  /** The texts of a program's files are those that lie on disk. */
+  isSaved({ program }: Linked): boolean {
+    return program.files.every(({ file }) => {
+      const text = this.overlay.get(file);
+      try {
+        return text === undefined || text === this.files.read(file);
+      } catch {
+        return false;
+      }
+    });
   }
 
   /** Text of a file as the program sees it: unsaved before saved. */
@@ -126,7 +138,9 @@ export class Linker {
     for (const [number, { file, unit }] of order.entries()) {
       const name = unit?.outline && frameworkOf(unit.outline);
       if (name === undefined || (name === 'globals' && number > 0)) continue;
-      return this.files.framework?.(file, name === 'globals' ? undefined : name);
+      const found = this.files.framework?.(file, name === 'globals' ? undefined : name);
+      const gap = found && (frameworkGap(unit!.outline!) ?? found.gap);
+      return found && gap !== undefined ? { ...found, gap } : found;
     }
     return undefined;
   }

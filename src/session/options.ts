@@ -1,6 +1,6 @@
 /** What a session of a pad is made with. */
 import type { InputData } from '../wire/runs.js';
-import type { Clock, Files, Host, Language } from './host.js';
+import type { Clock, Files, Host, Language, OwnRuns } from './host.js';
 
 export interface SessionOptions {
   /** Absolute path of the pad. */
@@ -19,6 +19,11 @@ export interface SessionOptions {
   alone?: boolean;
   /** The pad's default export is wanted: see `padResult`. */
   result?: boolean;
+  /**
+   * When the project's own test framework runs the tests of a saved file as well: before the run ends (`at-end`), or a
+   * moment later, while nobody types (`at-rest`). Where a pad cannot run them, it always does.
+   */
+  ownRuns?: 'at-end' | 'at-rest';
   /** The data that `input` reads from the start. */
   input?: InputData;
 }
@@ -27,6 +32,7 @@ export interface SessionParts {
   files: Files;
   language: Language;
   clock: Clock;
+  ownRuns?: OwnRuns;
   /** Makes the host of a kind when it is first needed. */
   host(kind: 'worker' | 'process'): Host;
 }

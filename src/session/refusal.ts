@@ -7,7 +7,7 @@ import type { Linker } from './linker.js';
 import { problemError } from './problem-error.js';
 
 /** A record of problems alone. */
-export function recordOfProblems(linked: Linked, linker: Linker, problems: Linked['problems']): RecordBuilder {
+function recordOfProblems(linked: Linked, linker: Linker, problems: Linked['problems']): RecordBuilder {
   const builder = new RecordBuilder(linked.program);
   for (const { file, problem } of problems) builder.addError(problemError(linker.unit(file).lines, file, problem));
   return builder;
@@ -17,7 +17,7 @@ export function recordOfProblems(linked: Linked, linker: Linker, problems: Linke
  * All problems of a program, in files that cannot be parsed too. A promise
  * while the second parser is not loaded: the first error is shown meanwhile.
  */
-export function allProblems(
+function allProblems(
   linked: Linked,
   linker: Linker,
   language: Language,
@@ -35,4 +35,24 @@ export function allProblems(
     ...lists.flat(),
     ...others,
   ]);
+}
+
+/**
+ * Shows the problems of a program that cannot start: at once those that are known, and all when they are.
+ *
+ * @param show called with a record of them; `all` where there are no more to come
+ */
+export function refuse(
+  linked: Linked,
+  linker: Linker,
+  language: Language,
+  show: (builder: RecordBuilder, all: boolean) => void,
+): void {
+  const all = allProblems(linked, linker, language);
+  if (Array.isArray(all)) {
+    show(recordOfProblems(linked, linker, all), true);
+    return;
+  }
+  show(recordOfProblems(linked, linker, linked.problems), false);
+  void all.then((problems) => show(recordOfProblems(linked, linker, problems), true));
 }

@@ -12,17 +12,18 @@ import type { Batch } from '../wire/reports.js';
 import type { InputData, PadResult, RawStop } from '../wire/runs.js';
 import type { RunSink } from './host.js';
 import { Hosts } from './hosts.js';
-import type { Linked } from './linked.js';
 import { Linker, PAD_LINKING } from './linker.js';
 import { Looks } from './looks.js';
 import type { SessionOptions, SessionParts } from './options.js';
-import { allProblems, recordOfProblems } from './refusal.js';
+import { limitRun, overdue } from './limit.js';
+import { refuse } from './refusal.js';
 import type { Listener } from './records.js';
+import { OwnTests } from './own-tests.js';
 import { rehearseLinking } from './rehearsal.js';
 import { Showing } from './showing.js';
 import { newRun, type Run } from './runs.js';
 import type { Selected } from '../syntax/selection.js';
-import { overdueText, stopOf } from './stop.js';
+import { stopOf } from './stop.js';
 import { Surroundings } from './surroundings.js';
 import { TestResults } from './test-results.js';
 import { Turning } from './turning.js';
@@ -33,9 +34,10 @@ export class Session {
   private closed = false;
   private readonly showing: Showing;
   private readonly looks: Looks;
-  private readonly results = new TestResults();
   private readonly around: Surroundings;
   private readonly turning: Turning;
+  /** Results of tests that hold over runs, and the project's own framework. */
+  private readonly tests: { results: TestResults; own: OwnTests };
   private endRehearsal: (() => void) | undefined;
   private readonly hosts: Hosts;
 
@@ -48,6 +50,15 @@ export class Session {
     this.showing = new Showing(parts.clock);
     this.looks = new Looks(parts.clock);
     this.hosts = new Hosts(parts, options.alone === true);
+    const own = new OwnTests(
+      options,
+      parts,
+      ({ linked }) => this.linker.isSaved(linked),
+      (run) => {
+        if (this.run === run && !this.closed) this.showing.show(run);
+      },
+    );
+    this.tests = { results: new TestResults(), own };
     this.turning = new Turning(parts.clock, () => {
       if (!this.closed) this.begin({ reuse: true });
     });
@@ -144,9 +155,14 @@ export class Session {
     const run = newRun((this.run?.id ?? 0) + 1, linked, startedAt);
     this.run = run;
     if (asked.alone) run.order = { reuse: [], alone: asked.alone };
-    else if (asked.reuse) run.order = this.results.reusable(linked);
+    else if (asked.reuse) run.order = this.tests.results.reusable(linked);
     if (linked.problems.length > 0) {
       this.refuse(run);
+      return;
+    }
+    const gap = this.tests.own.instead(run);
+    if (gap !== undefined) {
+      void this.tests.own.begin(run, gap).then(() => this.endOf(run));
       return;
     }
     const wanted =
@@ -262,27 +278,18 @@ export class Session {
     run.limit?.();
     run.pendingEmit?.();
     run.handle?.cancel();
+    this.tests.own.cancel();
     this.looks.end('A newer run has begun.');
   }
 
   private refuse(run: Run): void {
     const { linked } = run;
-    const outcome = linked.problems.some(({ problem }) => isOfText(problem)) ? 'syntax' : 'failed';
-    const show = (problems: Linked['problems']): void => {
-      run.builder = recordOfProblems(linked, this.linker, problems);
-      run.over = true;
-      this.showing.show(run, outcome);
-      this.showing.records.finish();
-    };
-    const all = allProblems(linked, this.linker, this.parts.language);
-    if (Array.isArray(all)) {
-      show(all);
-      return;
-    }
-    run.builder = recordOfProblems(linked, this.linker, linked.problems);
-    this.showing.show(run, outcome);
-    void all.then((problems) => {
-      if (this.run === run && !this.closed) show(problems);
+    refuse(linked, this.linker, this.parts.language, (builder, all) => {
+      if (this.run !== run || this.closed) return;
+      run.builder = builder;
+      if (all) run.over = true;
+      this.showing.show(run, linked.problems.some(({ problem }) => isOfText(problem)) ? 'syntax' : 'failed');
+      if (all) this.showing.records.finish();
     });
   }
 
@@ -297,27 +304,15 @@ export class Session {
     const { hangMs } = this.options;
     const asked = this.around.asked(linked, run.order);
     run.handle = host.run({ id: run.id, entry, modules, hangMs, asked }, this.sink(run, kind));
-    if (Number.isFinite(this.options.timeLimitMs)) this.limit(run);
+    limitRun(
+      run,
+      { clock: this.parts.clock, ms: this.options.timeLimitMs, isCurrent: () => this.isCurrent(run) },
+      (stop) => this.end(run, stop),
+    );
   }
 
   private isCurrent(run: Run): boolean {
     return this.run === run && !run.over;
-  }
-
-  /** Ends a run at its time limit. */
-  private limit(run: Run): void {
-    run.limit = this.parts.clock.after(this.options.timeLimitMs, () => {
-      if (!this.isCurrent(run)) return;
-      // The target's watcher tells where it was; should it be gone too, the run ends all the same.
-      run.handle?.expire();
-      run.limit = this.parts.clock.after(400, () => {
-        if (this.isCurrent(run))
-          this.end(run, {
-            reason: 'time-limit',
-            message: overdueText(run.builder.pending.places(), this.options.timeLimitMs),
-          });
-      });
-    });
   }
 
   private sink(run: Run, kind: 'worker' | 'process'): RunSink {
@@ -337,27 +332,21 @@ export class Session {
         run.settled = true;
         this.turning.runEnded(run);
         run.durationMs = durationMs;
-        if (!run.order?.alone) this.results.take(run);
+        if (!run.order?.alone) this.tests.results.take(run);
         // Most pads are done altogether a moment later: one record then, in place of two.
         this.showing.after(run, 2);
       },
       idle: () => {
         if (!live()) return;
-        run.over = true;
         run.limit?.();
-        this.showing.show(run);
-        this.showing.records.finish();
+        const waits = this.tests.own.ended(run);
+        if (waits) void waits.then(() => this.endOf(run));
+        else this.endOf(run);
       },
       stopped: (raw) => {
         if (!live()) return;
         const stop = stopOf(run.linked.program, raw);
-        this.end(
-          run,
-          raw.reason === 'time-limit'
-            ? { reason: 'time-limit', message: overdueText(run.builder.pending.places(), this.options.timeLimitMs) }
-            : stop,
-          raw,
-        );
+        this.end(run, raw.reason === 'time-limit' ? overdue(run, this.options.timeLimitMs) : stop, raw);
       },
       needsProcess: (what) => {
         if (!live() || kind === 'process') return;
@@ -382,6 +371,14 @@ export class Session {
         return { link, modules };
       },
     };
+  }
+
+  /** Nothing of a run is pending any more. */
+  private endOf(run: Run): void {
+    if (!this.isCurrent(run)) return;
+    run.over = true;
+    this.showing.show(run);
+    this.showing.records.finish();
   }
 
   private end(run: Run, stop: Stop, raw?: RawStop): void {

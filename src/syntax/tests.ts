@@ -45,6 +45,24 @@ function freeTestNames(outline: Outline): Set<string> {
   return new Set(outline.references.map(({ name }) => name).filter((name) => TEST_GLOBALS.has(name) && !own.has(name)));
 }
 
+/** Calls that replace modules, before those that import them are loaded. */
+const REPLACING =
+  /^\s*\.\s*((?:do|un|dont|set|deepUn)?[mM]ock|unstable_(?:un)?mockModule|isolateModules(?:Async)?|resetModules|(?:enable|disable)Automock|create?MockFromModule|requireMock|importMock)\s*[(<]/;
+const ENVIRONMENT = /@(?:jest|vitest)-environment\s+([\w@/.-]+)/;
+
+/** Why a file's tests need the framework itself; undefined where its parts alone can run them. */
+export function frameworkGap(outline: Outline): string | undefined {
+  const { text } = outline.parsed;
+  for (const { name, start, end } of outline.references)
+    if (/^(?:jest|vi|vitest)$/.test(name)) {
+      const found = REPLACING.exec(text.slice(end, end + 60));
+      if (found) return `line ${text.slice(0, start).split('\n').length} replaces modules (${name}.${found[1]})`;
+    }
+  const head = /^(?:\s|\/\/.*|\/\*[\s\S]*?\*\/)*/.exec(text)![0];
+  const environment = ENVIRONMENT.exec(head)?.[1];
+  return environment !== undefined && environment !== 'node' ? `its environment is ${environment}` : undefined;
+}
+
 const frameworks = new WeakMap<Outline, FrameworkName | 'globals' | 'none'>();
 
 /** The framework whose module a file imports; `globals` where it uses names that only a framework gives. */

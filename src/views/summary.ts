@@ -16,20 +16,31 @@ export function summaryOf(record: PadRecord): Summary {
   const failed = tests.filter((test) => test.state === 'failed').length;
   const running = tests.filter((test) => test.state === 'running').length;
   const trouble: string[] = [];
+  const own = ownRunText(record);
   if (record.outcome === 'syntax') trouble.push(`${plural(record.errors.length, 'syntax error')}`);
   else if (record.errors.length > 0) trouble.push(plural(record.errors.length, 'error'));
   if (record.stop && record.outcome === 'stopped') trouble.push(`stopped: ${record.stop.message}`);
-  if (failed > 0) trouble.push(`${failed} of ${plural(tests.length, 'test')} failed`);
+  if (failed > 0) trouble.push(`${failed} of ${plural(tests.length, 'test')} failed${own}`);
+  if (record.ownRun?.state === 'failed') trouble.push(`${record.ownRun.framework} itself: ${record.ownRun.problem}`);
   if (running > 0) trouble.push(`${plural(running, 'test')} not ended`);
   return {
     run: record.live
       ? `live${record.live.where === undefined ? '' : ` · ${record.live.where}`}${record.ended ? ' · has ended' : ''}`
       : record.target === 'none'
-        ? 'did not run'
+        ? record.ownRun?.instead !== undefined
+          ? `${record.ownRun.framework} itself${record.ownRun.durationMs === undefined ? '' : ` · ${durationText(record.ownRun.durationMs)}`}: ${record.ownRun.instead}`
+          : 'did not run'
         : `${record.target} · ${durationText(record.durationMs)}${record.ended ? '' : ' · going on'}`,
     trouble: trouble.join(' · '),
-    tests: tests.length > 0 && failed === 0 && running === 0 ? `${plural(tests.length, 'test')} passed` : '',
+    tests: tests.length > 0 && failed === 0 && running === 0 ? `${plural(tests.length, 'test')} passed${own}` : '',
   };
+}
+
+/** What the project's own framework says of the tests, behind their number. */
+function ownRunText({ ownRun }: PadRecord): string {
+  if (ownRun?.state !== 'done' || ownRun.instead !== undefined) return '';
+  if (ownRun.differing === 0) return `, ${ownRun.framework} agrees`;
+  return `, ${ownRun.framework} has ${ownRun.differing} otherwise`;
 }
 
 export function plural(count: number, noun: string): string {

@@ -21,6 +21,8 @@ export interface FrameworkPlace {
   name: 'jest' | 'vitest' | 'mocha' | 'jasmine';
   /** Its parts, each with the file that it is resolved from; in the order in which they are loaded. */
   packages: { specifier: string; from: string }[];
+  /** Why a file's tests cannot run in a pad, if they cannot. */
+  gap?: string;
 }
 
 /** What dials are turned to, and gates that open when they are reached, by name. */

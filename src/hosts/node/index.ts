@@ -11,6 +11,7 @@ import { AnvilError } from '../../syntax/problems.js';
 import { NodeFiles } from './files.js';
 import { ProcessHost, WorkerHost, type NodeHostOptions } from './host.js';
 import { nodeLanguage } from './language.js';
+import { nodeOwnRuns } from './own-runs/index.js';
 
 export interface PadOptions {
   /** Path of the pad; relative paths are taken from `cwd`. Its extension decides the language. */
@@ -55,6 +56,12 @@ export interface PadOptions {
    * held as closed gates. `open` lets them through by what they would do, as the record names it. Default false.
    */
   careful?: boolean;
+  /**
+   * When the project's own test framework runs the tests of a saved file as well, and its results are told in place of
+   * those that differ: `at-end` of each run, `at-rest` a moment later. Without it only files whose tests a pad cannot
+   * run are run by it.
+   */
+  ownRuns?: 'at-end' | 'at-rest';
   /** It runs once: nothing is made ready for a next edit. True for {@link runPad}. */
   once?: boolean;
 }
@@ -97,11 +104,14 @@ export function createSession(options: PadOptions): Session {
     ...(options.input ? { input: options.input } : {}),
     ...(options.open ? { open: options.open } : {}),
     ...(options.result ? { result: true } : {}),
+    ...(options.ownRuns ? { ownRuns: options.ownRuns } : {}),
     ...(options.once ? { alone: true } : {}),
   };
+  // What a careful run holds, the framework itself would do.
+  const ownRuns = options.careful ? {} : { ownRuns: nodeOwnRuns };
   const host = (kind: 'worker' | 'process'): Host =>
     kind === 'worker' ? new WorkerHost(hostOptions) : new ProcessHost(hostOptions);
-  return new Session(sessionOptions, { files: new NodeFiles(), language: nodeLanguage, clock, host });
+  return new Session(sessionOptions, { files: new NodeFiles(), language: nodeLanguage, clock, host, ...ownRuns });
 }
 
 /**

@@ -22,7 +22,7 @@ export function makePad(workbench: Workbench, document: OpenDocument): void {
   // Held too while nobody has said anything: the first such thing asks.
   const careful = workbench.habits.of(path).careful !== false;
   const subject = new PadSubject(
-    createSession({ file: path, text: shared.text, cwd: folder.root, keepStarted, careful }),
+    createSession({ file: path, text: shared.text, cwd: folder.root, keepStarted, careful, ownRuns: 'at-rest' }),
   );
   workbench.subject = subject;
   if (previous && previous.file !== path) workbench.starts.end(previous.file);

@@ -4,6 +4,7 @@ import { createRequire } from 'node:module';
 import { dirname, join } from 'node:path';
 import type { FrameworkName } from '../../../syntax/tests.js';
 import type { FrameworkPlace } from '../../../wire/runs.js';
+import { settingsGap } from './framework-settings.js';
 
 const NAMES: readonly FrameworkName[] = ['vitest', 'jest', 'mocha', 'jasmine'];
 
@@ -14,8 +15,12 @@ interface Manifest {
   [name: string]: unknown;
 }
 
+/** For how long settings that were read are taken to be the same. */
+const SETTINGS_MS = 1_000;
+
 /** Finds frameworks; what was found holds as long as the manifests around stay the same. */
 export class TestFrameworks {
+  private readonly gaps = new Map<string, { at: number; gap: string | undefined }>();
   private readonly found = new Map<string, { stamp: string; place: FrameworkPlace | undefined }>();
 
   /**
@@ -24,6 +29,21 @@ export class TestFrameworks {
    * @param name the one that it imports; undefined for the one that the project uses
    */
   of(file: string, name: FrameworkName | undefined): FrameworkPlace | undefined {
+    const place = this.installed(file, name);
+    const gap = place && this.gapOf(place.name, file);
+    return place && gap !== undefined ? { ...place, gap } : place;
+  }
+
+  private gapOf(name: FrameworkName, file: string): string | undefined {
+    const known = this.gaps.get(file);
+    const now = Date.now();
+    if (known && now - known.at < SETTINGS_MS) return known.gap;
+    const gap = settingsGap(name, file);
+    this.gaps.set(file, { at: now, gap });
+    return gap;
+  }
+
+  private installed(file: string, name: FrameworkName | undefined): FrameworkPlace | undefined {
     const folder = dirname(file);
     const key = `${folder}\n${name ?? ''}`;
     const known = this.found.get(key);

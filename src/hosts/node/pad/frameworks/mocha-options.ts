@@ -1,8 +1,8 @@
 /** What a project asks of Mocha in its own settings, as Mocha itself reads them. */
-import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
-import { dirname, join } from 'node:path';
+import { dirname } from 'node:path';
 import { pathToFileURL } from 'node:url';
+import { testScript } from '../../project/test-script.js';
 import { required, type FrameworkParts, type Loose } from './parts.js';
 
 /** Settings that count for one file. */
@@ -25,7 +25,7 @@ export function mochaOptions(parts: FrameworkParts): MochaOptions {
       { ...parts, packages: [{ specifier: 'mocha/lib/cli/options', from }] },
       'mocha/lib/cli/options',
     );
-    found = (options.loadOptions as (argv: string[]) => Loose)(scriptArguments(parts.file));
+    found = (options.loadOptions as (argv: string[]) => Loose)(testScript(parts.file, 'mocha').words);
   } catch {
     // Mocha's settings cannot be read here: its own defaults hold, as where there are none.
   }
@@ -45,30 +45,6 @@ export function mochaOptions(parts: FrameworkParts): MochaOptions {
         rootHooks(given.mochaHooks ?? given.default?.mochaHooks);
       }),
   };
-}
-
-/** Arguments of Mocha in the project's own test script, files aside. */
-function scriptArguments(file: string): string[] {
-  for (let at = dirname(file); ; at = dirname(at)) {
-    try {
-      const { scripts = {} } = JSON.parse(readFileSync(join(at, 'package.json'), 'utf8')) as {
-        scripts?: Record<string, string>;
-      };
-      const script = [scripts.test, ...Object.values(scripts)].find(
-        (one) => one !== undefined && /\b_?mocha\b/.test(one),
-      );
-      return script === undefined
-        ? []
-        : wordsOf(script.replace(/^.*?\b_?mocha(?:\.js)?(?=\s|$)/, '').split(/&&|\|\||;|\|/)[0]!);
-    } catch {
-      if (dirname(at) === at) return [];
-    }
-  }
-}
-
-/** Words of a line as a shell takes them, as far as quotes go. */
-function wordsOf(line: string): string[] {
-  return [...line.matchAll(/"([^"]*)"|'([^']*)'|(\S+)/g)].map((match) => match[1] ?? match[2] ?? match[3]!);
 }
 
 const HOOKS: Readonly<Record<string, string>> = {
