@@ -119,6 +119,7 @@ export class RecordBuilder {
     ended: boolean;
     durationMs: number;
     target: PadRecord['target'];
+    kept?: true;
     stop?: Stop;
     outcome?: Outcome;
   }): PadRecord {
@@ -147,6 +148,7 @@ export class RecordBuilder {
       ...(ownRun ? { ownRun } : {}),
       ...(state.stop ? { stop: state.stop } : {}),
       target: state.target,
+      ...(state.kept ? { keptPackages: true as const } : {}),
       moments: this.moments,
     };
   }

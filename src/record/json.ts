@@ -48,6 +48,7 @@ export function toJson(record: PadRecord): RecordJson {
     durationMs: record.durationMs,
     ...(record.exitCode === undefined ? {} : { exitCode: record.exitCode }),
     target: record.target,
+    ...(record.keptPackages ? { keptPackages: true as const } : {}),
     sites,
     samples,
     lines,

@@ -190,6 +190,8 @@ export interface PadRecord {
   readonly exitCode?: number;
   /** Where it ran. */
   readonly target: 'worker' | 'process' | 'none';
+  /** Its packages were loaded by an earlier run, and may remember what that did with them: a clean run follows. */
+  readonly keptPackages?: true;
   /** Moments in all. */
   readonly moments: number;
   /** Of a program that runs on: only observed functions report, and only what they said lately is kept. */

@@ -148,6 +148,7 @@ export const recordSchema = z.object({
       onlyInPad: z.literal(true).optional(),
     }),
   ),
+  keptPackages: z.literal(true).optional(),
   ownRun: z
     .object({
       framework: z.string(),

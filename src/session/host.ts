@@ -69,6 +69,8 @@ export interface RunSink {
   settled(durationMs: number): void;
   /** Nothing is pending any more. */
   idle(): void;
+  /** It runs in the thread of an earlier run, whose packages are still loaded. */
+  kept?(): void;
   stopped(stop: RawStop): void;
   /** The pad asked for something that only the main thread of a process has. */
   needsProcess(what: string): void;

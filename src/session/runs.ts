@@ -23,6 +23,8 @@ export interface Run {
   order: TestOrder | undefined;
   /** The pad's default export, once it is there. */
   result: PadResult | undefined;
+  /** Its thread has packages that an earlier run has loaded. */
+  kept: boolean;
   /** See {@link Surroundings.key}. */
   around: string;
   pendingEmit: (() => void) | undefined;
@@ -46,6 +48,7 @@ export function newRun(id: number, linked: Linked, startedAt: number): Run {
     tests: new Map(),
     order: undefined,
     result: undefined,
+    kept: false,
     around: '',
     pendingEmit: undefined,
     limit: undefined,

@@ -6,6 +6,7 @@
 import { RecordBuilder } from '../record/builder.js';
 import type { PadRecord, Stop } from '../record/record.js';
 import { AnvilError, isOfText } from '../syntax/problems.js';
+import { CleanRuns } from './clean-runs.js';
 import type { LookAnswer, LookRequest } from '../wire/looking.js';
 import type { Action } from '../wire/modules.js';
 import type { Batch } from '../wire/reports.js';
@@ -36,8 +37,8 @@ export class Session {
   private readonly looks: Looks;
   private readonly around: Surroundings;
   private readonly turning: Turning;
-  /** Results of tests that hold over runs, and the project's own framework. */
-  private readonly tests: { results: TestResults; own: OwnTests };
+  /** What holds over runs, and what follows one: the project's own framework, a clean run. */
+  private readonly tests: { results: TestResults; own: OwnTests; clean: CleanRuns };
   private endRehearsal: (() => void) | undefined;
   private readonly hosts: Hosts;
 
@@ -50,15 +51,12 @@ export class Session {
     this.showing = new Showing(parts.clock);
     this.looks = new Looks(parts.clock);
     this.hosts = new Hosts(parts, options.alone === true);
-    const own = new OwnTests(
-      options,
-      parts,
-      ({ linked }) => this.linker.isSaved(linked),
-      (run) => {
-        if (this.run === run && !this.closed) this.showing.show(run);
-      },
-    );
-    this.tests = { results: new TestResults(), own };
+    const isSaved = ({ linked }: Run): boolean => this.linker.isSaved(linked);
+    const own = new OwnTests(options, parts, isSaved, (run) => {
+      if (this.run === run && !this.closed) this.showing.show(run);
+    });
+    const clean = new CleanRuns(parts.clock, () => this.begin({ clean: true }));
+    this.tests = { results: new TestResults(), own, clean };
     this.turning = new Turning(parts.clock, () => {
       if (!this.closed) this.begin({ reuse: true });
     });
@@ -135,7 +133,7 @@ export class Session {
 
   /** Executes the pad as it is, with all its tests. */
   execute(): void {
-    this.begin({});
+    this.begin({ clean: true });
   }
 
   /**
@@ -147,7 +145,7 @@ export class Session {
     this.begin({ alone: [...path] });
   }
 
-  private begin(asked: { reuse?: boolean; alone?: string[] }): void {
+  private begin(asked: { reuse?: boolean; alone?: string[]; clean?: boolean }): void {
     if (this.closed) throw new AnvilError('E_CLOSED', 'The session is closed. Create a new one.');
     this.cancel();
     const startedAt = this.parts.clock.now();
@@ -170,7 +168,7 @@ export class Session {
       (this.options.target === 'auto' && (linked.needsProcess ?? this.hosts.needed) !== undefined)
         ? 'process'
         : 'worker';
-    this.start(run, wanted);
+    this.start(run, wanted, asked.clean);
   }
 
   /** Resolves with the next record that has ended or, with nothing pending, at once. */
@@ -279,6 +277,7 @@ export class Session {
     run.pendingEmit?.();
     run.handle?.cancel();
     this.tests.own.cancel();
+    this.tests.clean.cancel();
     this.looks.end('A newer run has begun.');
   }
 
@@ -293,7 +292,7 @@ export class Session {
     });
   }
 
-  private start(run: Run, kind: 'worker' | 'process'): void {
+  private start(run: Run, kind: 'worker' | 'process', clean = false): void {
     const { linked } = run;
     run.target = kind;
     const host = this.hosts.ready(kind, linked.packages);
@@ -302,7 +301,7 @@ export class Session {
     run.builder.pending.outcomes = (name) => this.around.outcome(name);
     const { entry, modules } = linked;
     const { hangMs } = this.options;
-    const asked = this.around.asked(linked, run.order);
+    const asked = { ...this.around.asked(linked, run.order), ...(clean ? { clean } : {}) };
     run.handle = host.run({ id: run.id, entry, modules, hangMs, asked }, this.sink(run, kind));
     limitRun(
       run,
@@ -339,9 +338,13 @@ export class Session {
       idle: () => {
         if (!live()) return;
         run.limit?.();
-        const waits = this.tests.own.ended(run);
+        if (run.kept) this.tests.clean.ended();
+        const waits = run.kept ? undefined : this.tests.own.ended(run);
         if (waits) void waits.then(() => this.endOf(run));
         else this.endOf(run);
+      },
+      kept: () => {
+        if (live()) run.kept = true;
       },
       stopped: (raw) => {
         if (!live()) return;

@@ -40,6 +40,7 @@ export class Showing {
       ended: run.over,
       durationMs: run.durationMs,
       target: run.target,
+      ...(run.kept ? { kept: true as const } : {}),
       ...(run.stop ? { stop: run.stop } : {}),
       ...(outcome ? { outcome } : {}),
     });

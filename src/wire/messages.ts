@@ -37,6 +37,8 @@ export interface Resolved {
 
 /** Relay to the pad's thread. */
 export type ToPad =
+  /** Packages to load before the pad comes. */
+  | { type: 'warm'; packages: PadData['warm'] }
   | { type: 'run'; entry: string; modules: ModuleCode[]; argv: string[]; asked: RunAsked }
   | { type: 'ping' }
   | { type: 'resolved'; ask: number; answer: Resolved }
@@ -78,12 +80,15 @@ const startedPid = z.int().min(2);
 
 /** The pad's thread to the relay. */
 const fromPad = z.discriminatedUnion('type', [
-  z.object({ type: z.literal('ready') }),
+  /** It has loaded what it was told to, which took so many milliseconds. */
+  z.object({ type: z.literal('ready'), loadMs: z.number() }),
   z.object({ type: z.literal('cells'), unit: z.int(), cells: flag }),
   /** What is in it is looked at by the session. */
   z.object({ type: z.literal('batch'), batch: z.unknown() }),
   z.object({ type: z.literal('settled'), durationMs: z.number() }),
   z.object({ type: z.literal('idle') }),
+  /** The run has left nothing behind: one more may begin in its thread. */
+  z.object({ type: z.literal('unchanged') }),
   z.object({ type: z.literal('result'), result: padResult }),
   z.object({ type: z.literal('pong') }),
   z.object({ type: z.literal('needs-process'), what: z.string() }),
@@ -112,6 +117,8 @@ const fromRelay = z.discriminatedUnion('type', [
   z.object({ type: z.literal('batch'), id, batch }),
   z.object({ type: z.literal('settled'), id, durationMs: z.number() }),
   z.object({ type: z.literal('idle'), id }),
+  /** It runs in the thread of an earlier run, whose packages are still loaded. */
+  z.object({ type: z.literal('kept'), id }),
   z.object({ type: z.literal('result'), id, result: padResult }),
   z.object({ type: z.literal('stopped'), id, stop: rawStop }),
   z.object({ type: z.literal('needs-process'), id, what: z.string() }),
@@ -159,4 +166,6 @@ export interface PadData {
   keepStarted?: boolean;
   /** What changes something outside of the pad is held. */
   careful?: boolean;
+  /** One more run may begin in the thread. */
+  keeps?: boolean;
 }

@@ -10,6 +10,8 @@ export interface RunAsked {
   framework?: FrameworkPlace;
   controls?: ControlOrder;
   input?: InputData;
+  /** In a thread of its own, however long that takes to be ready. */
+  clean?: boolean;
   /** Nobody is there to let through what is held: the run ends there. */
   alone?: boolean;
   /** The default export is wanted when the run has come to its end. */

@@ -342,6 +342,9 @@ function deliver(
     case 'idle':
       sink.idle();
       break;
+    case 'kept':
+      sink.kept?.();
+      break;
     case 'stopped':
       running.told = true;
       sink.stopped(message.stop);

@@ -4,7 +4,8 @@ import { workerData, type MessagePort } from 'node:worker_threads';
 import { Channel } from './channel.js';
 import type { ToRelay } from '../../wire/messages.js';
 import { killGroup } from './group.js';
-import { Relay, type PadThread } from './relay.js';
+import type { PadThread } from './pad-thread.js';
+import { Relay } from './relay.js';
 
 /** Milliseconds that a program has for its end. */
 const PATIENCE_MS = 10_000;
@@ -23,6 +24,7 @@ const thread: PadThread = {
   // The session ends the whole process.
   end: () => undefined,
   ready: false,
+  hasPackages: false,
 };
 let made = false;
 const relay: Relay = new Relay(

@@ -1,10 +1,12 @@
 /** Between session and pads: what the process that holds workers for pads does. */
+import { isBuiltin } from 'node:module';
 import { Socket } from 'node:net';
 import type { Worker } from 'node:worker_threads';
 import { Channel } from './channel.js';
 import { killGroup } from './group.js';
 import type { PadData, ToRelay } from '../../wire/messages.js';
-import { Relay, type PadThread } from './relay.js';
+import type { PadThread } from './pad-thread.js';
+import { Relay } from './relay.js';
 import { startWorker } from './relay-worker.js';
 
 /** A worker that was started before this was loaded, with what it has said meanwhile. */
@@ -31,7 +33,8 @@ export function serveRelay(begun: Begun | undefined): void {
       // One that is over already is of no use.
       const taken = spare?.worker.threadId === -1 ? undefined : spare;
       spare = undefined;
-      const worker = taken?.worker ?? startWorker({ warm, rehearsal, careful }, memoryMb);
+      const worker =
+        taken?.worker ?? startWorker({ warm, rehearsal, careful, keeps: !once && relay.mayKeep }, memoryMb);
       worker.removeAllListeners('message').removeAllListeners('error');
       const thread: PadThread = {
         port: {
@@ -46,6 +49,7 @@ export function serveRelay(begun: Begun | undefined): void {
           void worker.terminate();
         },
         ready: false,
+        hasPackages: warm.some(({ specifier }) => !isBuiltin(specifier)),
       };
       return thread;
     },
@@ -63,11 +67,13 @@ export function serveRelay(begun: Begun | undefined): void {
       const asked = message as ToRelay;
       if (asked.type === 'configure') {
         memoryMb = asked.memoryMb;
+        const isNew = JSON.stringify(asked.warm) !== JSON.stringify(warm);
         warm = asked.warm;
         rehearsal = asked.rehearsal;
         once = asked.once;
         careful = asked.careful;
-        if (first) relay.prepare();
+        if (first) relay.begin();
+        else if (isNew) relay.warm(warm);
         first = false;
       } else relay.receive(asked);
     },

@@ -4,11 +4,11 @@ import type { PadData } from '../../wire/messages.js';
 import { entryUrl } from './entries.js';
 
 export function startWorker(
-  { warm, rehearsal, careful }: Pick<PadData, 'warm' | 'rehearsal' | 'careful'>,
+  { warm, rehearsal, careful, keeps }: Pick<PadData, 'warm' | 'rehearsal' | 'careful' | 'keeps'>,
   memoryMb: number,
 ): Worker {
   return new Worker(entryUrl('pad-worker'), {
-    workerData: { warm, rehearsal, place: 'worker', live: false, careful } satisfies PadData,
+    workerData: { warm, rehearsal, place: 'worker', live: false, careful, keeps } satisfies PadData,
     resourceLimits: { maxOldGenerationSizeMb: memoryMb, stackSizeMb: 4 },
     stdin: false,
     trackUnmanagedFds: true,

@@ -3,44 +3,27 @@
  * messages on, and watches. It never runs code of the person, so it goes on
  * answering while a pad loops; exact counts are in memory it shares with the pad.
  */
-import type { MessagePort, Worker } from 'node:worker_threads';
 import type { RawStop } from '../../wire/runs.js';
 import type { Channel } from './channel.js';
+import { KeptThread } from './kept-thread.js';
+import { activeCells, answered, countsOf, moved, usedMs, type PadThread, type Running } from './pad-thread.js';
 import type { LookAnswer } from '../../wire/looking.js';
 import {
   checkFromPad,
   type FromPad,
   type FromRelay,
   type LiveAnswer,
+  type PadData,
   type ToPad,
   type ToRelay,
 } from '../../wire/messages.js';
 import type { Batch } from '../../wire/reports.js';
 
-/** A thread that can run one pad. */
-export interface PadThread {
-  port: Pick<MessagePort, 'postMessage'> & { on(event: 'message', listener: (message: unknown) => void): unknown };
-  worker?: Worker;
-  /** Ends the thread; on a main thread only the session can, by ending the process. */
-  end(): void;
-  ready: boolean;
-}
-
-interface Running {
-  id: number;
-  thread: PadThread;
-  cells: Map<number, Float64Array>;
-  before: Map<number, Float64Array>;
-  answeredAt: number;
-  /** Processor time of this process when the target answered last, in milliseconds. */
-  usedThen: number;
-  hangMs: number;
-  over: boolean;
-  wakes: Map<number, SharedArrayBuffer>;
-  beat: NodeJS.Timeout;
-}
-
 const BEAT_MS = 200;
+/** Milliseconds after which a second thread is started at the latest. */
+const FIRST_MS = 2_000;
+/** Milliseconds after a run in a kept thread in which no other is started: a person types. */
+const REST_MS = 700;
 
 export class Relay {
   private readonly ready: PadThread[] = [];
@@ -49,6 +32,10 @@ export class Relay {
   /** Groups that the pad's processes lead; they are ended with it. */
   readonly started: number[] = [];
   private preparing: NodeJS.Timeout | undefined;
+  /** Packages that threads which wait already have not loaded. */
+  private warming: PadData['warm'] | undefined;
+  private readonly kept = new KeptThread();
+  private hasSettled = false;
 
   /**
    * @param make starts a thread
@@ -101,6 +88,7 @@ export class Relay {
       case 'act':
         if (this.running?.id === message.id && !this.running.over) {
           const { running } = this;
+          running.unchanged = false;
           // What it sets off is watched again.
           clearInterval(running.beat);
           answered(running);
@@ -115,6 +103,34 @@ export class Relay {
     }
   }
 
+  /** A thread may be of use for more than one run. */
+  get mayKeep(): boolean {
+    return this.kept.isWorth !== false;
+  }
+
+  /** Threads that wait load what the next run will need, once the run that comes with this has its first moments. */
+  warm(packages: PadData['warm']): void {
+    this.warming = packages;
+  }
+
+  private warmOthers(): void {
+    const { warming } = this;
+    this.warming = undefined;
+    if (!warming) return;
+    for (const thread of this.ready) {
+      if (!thread.ready) continue;
+      thread.ready = false;
+      thread.hasPackages = true;
+      this.post(thread, { type: 'warm', packages: warming });
+    }
+  }
+
+  /** Starts the first thread; the others, once that one has run: until then they would take its processor. */
+  begin(): void {
+    if (this.ready.length === 0) this.add();
+    if (this.keep() > 1 && !this.hasSettled) setTimeout(() => this.settledFirst(), FIRST_MS);
+  }
+
   /** Starts threads up to the number kept. */
   prepare(): void {
     this.preparing = undefined;
@@ -123,7 +139,19 @@ export class Relay {
   }
 
   private prepareSoon(ms: number): void {
-    this.preparing ??= setTimeout(() => this.prepare(), ms);
+    // Beside the first run nothing is started: it loads its packages.
+    if (this.keep() > 1 && this.hasSettled) this.preparing ??= setTimeout(() => this.prepare(), ms);
+  }
+
+  private settledFirst(): void {
+    if (this.hasSettled) return;
+    this.hasSettled = true;
+    this.prepareSoon(10);
+  }
+
+  private prepareAtRest(): void {
+    clearTimeout(this.preparing);
+    this.preparing = setTimeout(() => this.prepare(), REST_MS);
   }
 
   private add(): void {
@@ -138,6 +166,7 @@ export class Relay {
       const { message } = checked;
       if (message.type === 'ready') {
         thread.ready = true;
+        if (thread.hasPackages) this.kept.measure(message.loadMs);
         this.say({ type: 'ready' });
         this.next();
       } else if (this.running?.thread === thread) this.fromPad(this.running, message);
@@ -165,6 +194,7 @@ export class Relay {
   }
 
   private drop(thread: PadThread): void {
+    this.kept.drop(thread);
     const at = this.ready.indexOf(thread);
     if (at >= 0) this.ready.splice(at, 1);
   }
@@ -173,15 +203,19 @@ export class Relay {
     if (!this.queued) return;
     const previous = this.running;
     const index = this.ready.findIndex((thread) => thread.ready);
-    if (index < 0) {
-      if (previous) this.finish(previous);
-      if (this.ready.length === 0) this.prepare();
+    const mayKeep = this.kept.isWorth === true && !this.queued.asked.clean;
+    // Its thread may be taken for this run.
+    if (previous && (mayKeep || index < 0)) this.finish(previous);
+    const kept = mayKeep ? this.kept.take() : undefined;
+    if (index < 0 && !kept) {
+      if (this.ready.length === 0) this.begin();
       return;
     }
-    const [thread] = this.ready.splice(index, 1);
+    const [thread] = kept ? [kept] : this.ready.splice(index, 1);
     const message = this.queued;
     this.queued = undefined;
     const running: Running = {
+      unchanged: false,
       id: message.id,
       thread: thread!,
       cells: new Map(),
@@ -194,6 +228,7 @@ export class Relay {
       beat: setInterval(() => this.beat(running), BEAT_MS),
     };
     this.running = running;
+    if (kept) this.say({ type: 'kept', id: message.id });
     this.post(thread!, {
       type: 'run',
       entry: message.entry,
@@ -201,9 +236,14 @@ export class Relay {
       argv: message.argv,
       asked: message.asked,
     });
-    if (previous) this.finish(previous);
+    if (previous && this.running === running && !previous.over) this.finish(previous);
+    // Loading packages takes the processor from who types; the thread of this run will do for the next one.
+    if (mayKeep && (kept || !previous || previous.unchanged)) {
+      this.prepareAtRest();
+      return;
+    }
     // The next thread starts while this one runs, but leaves it, and whoever shows its values, the first moments.
-    if (this.keep() > 1) this.prepareSoon(this.ready.length > 0 ? 90 : 10);
+    this.prepareSoon(this.ready.length > 0 ? 90 : 10);
   }
 
   private fromPad(running: Running, message: FromPad): void {
@@ -222,9 +262,14 @@ export class Relay {
         break;
       case 'settled':
         this.say({ type: 'settled', id, durationMs: message.durationMs });
+        this.warmOthers();
+        this.settledFirst();
         break;
       case 'result':
         this.say({ type: 'result', id, result: message.result });
+        break;
+      case 'unchanged':
+        running.unchanged = true;
         break;
       case 'idle':
         clearInterval(running.beat);
@@ -301,32 +346,20 @@ export class Relay {
     // Long enough for it to go round once more, so that it can be said where.
     const until = Date.now() + 600;
     const look = setInterval(() => {
-      if (!this.moved(running) && Date.now() < until) return;
+      if (!moved(running) && Date.now() < until) return;
       clearInterval(look);
       this.stop(running, { reason: 'not-answering' });
     }, 30);
   }
 
-  private moved({ cells, before }: Running): boolean {
-    return [...cells].some(([unit, counts]) => counts.some((count, cell) => count > (before.get(unit)?.[cell] ?? 0)));
-  }
-
   private stop(running: Running, stop: RawStop): void {
     if (running.over) return;
     running.over = true;
-    const active: NonNullable<RawStop['active']> = [];
-    for (const [unit, cells] of running.cells) {
-      const before = running.before.get(unit);
-      for (let cell = 0; cell < cells.length; cell++) {
-        const by = cells[cell]! - (before?.[cell] ?? 0);
-        if (by > 0) active.push({ unit, cell, by });
-      }
-    }
-    active.sort((a, b) => b.by - a.by);
+    running.unchanged = false;
     this.say({
       type: 'stopped',
       id: running.id,
-      stop: { ...stop, active: active.slice(0, 200), counts: countsOf(running.cells) },
+      stop: { ...stop, active: activeCells(running), counts: countsOf(running.cells) },
     });
     this.finish(running);
   }
@@ -334,9 +367,13 @@ export class Relay {
   private finish(running: Running): void {
     running.over = true;
     clearInterval(running.beat);
-    running.thread.end();
     if (this.running === running) this.running = undefined;
-    if (this.keep() > 1) this.prepareSoon(this.ready.length > 0 ? 90 : 5);
+    if (running.unchanged && this.kept.isWorth) {
+      this.kept.put(running.thread);
+      return;
+    }
+    running.thread.end();
+    this.prepareSoon(this.ready.length > 0 ? 90 : 5);
   }
 
   private post(thread: PadThread, message: ToPad): void {
@@ -346,18 +383,4 @@ export class Relay {
   private say(message: FromRelay): void {
     this.channel().send(message);
   }
-}
-
-function usedMs(): number {
-  const { user, system } = process.cpuUsage();
-  return (user + system) / 1_000;
-}
-
-function answered(running: Running): void {
-  running.answeredAt = Date.now();
-  running.usedThen = usedMs();
-}
-
-function countsOf(cells: Map<number, Float64Array>): { unit: number; cells: Float64Array }[] {
-  return [...cells].map(([unit, counts]) => ({ unit, cells: Float64Array.from(counts) }));
 }

@@ -23,12 +23,13 @@ export interface RequestLog {
   frames(): RawFrame[];
 }
 
-/** Watches all requests of this thread from now on. */
-export function watchRequests(log: RequestLog, disguise: (made: object, original: object) => void): void {
+/** Watches all requests of this thread from now on; the result ends that. */
+export function watchRequests(log: RequestLog, disguise: (made: object, original: object) => void): () => void {
   watchFetch(log, disguise);
-  channel('http.client.request.start').subscribe((message) =>
-    watchClient(log, (message as { request: ClientRequest }).request),
-  );
+  const begun = channel('http.client.request.start');
+  const watch = (message: unknown): void => watchClient(log, (message as { request: ClientRequest }).request);
+  begun.subscribe(watch);
+  return () => void begun.unsubscribe(watch);
 }
 
 /**

@@ -57,12 +57,14 @@ export function isLocalFile(file: string, own: string): boolean {
  * Puts the person's scripts into Node's loader.
  *
  * @param own folder of our own files, which are loaded as they stand
+ * @param keep packages that an earlier program has loaded stay
  */
-export function installScripts(source: ScriptSource, own: string): ScriptLoader {
+export function installScripts(source: ScriptSource, own: string, keep = false): ScriptLoader {
   const native = { load: Module.prototype.load, resolve: Module._resolveFilename, module: Module._load };
   const handlers = new Map(Object.entries(Module._extensions));
-  // What we needed ourselves so far is nothing of the program.
-  for (const file of Object.keys(Module._cache)) delete Module._cache[file];
+  // What we needed ourselves so far is nothing of the program; of an earlier one its packages are kept.
+  for (const file of Object.keys(Module._cache))
+    if (!keep || !file.includes(`${sep}node_modules${sep}`)) delete Module._cache[file];
 
   /** A handler that the program has put there itself has the say. */
   const handled = (file: string): boolean => {

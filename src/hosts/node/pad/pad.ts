@@ -5,6 +5,7 @@
 import { types } from 'node:util';
 import type { MessagePort } from 'node:worker_threads';
 import { Target } from '../../../runtime/target.js';
+import type { TargetEngine } from '../../../runtime/target-engine.js';
 import type { PadData } from '../../../wire/messages.js';
 import type { ModuleCode } from '../../../wire/modules.js';
 import { holdCalls } from '../careful/careful.js';
@@ -15,23 +16,44 @@ import { watchProcess } from '../process-events.js';
 import { placeRequests, watchRequests, type RequestLog } from '../requests.js';
 import { Asking } from './asking.js';
 import { nodeEngine, OWN_PATH } from './engine.js';
+import { Ground } from './ground.js';
 import { guardWaysOut } from './guards.js';
 import { makeImporter } from './importing.js';
 import { takeOriginals, type Originals } from './originals.js';
 import { guardStarting } from './started.js';
 import { captureDescriptors, captureOutput, teeOutput } from './output.js';
 import { rehearse, warm } from './ready.js';
+import { endableSends, importsPackages, receiveRuns, type Receiving } from './receiving.js';
 import { PadRun } from './running.js';
 
-/** Starts the pad's side on `port`; the thread then waits for its one run. */
+/** Starts the pad's side on `port`; the thread then waits for its run. */
 export function startPad(port: MessagePort, data: PadData): void {
   const originals = takeOriginals(port);
+  const keeps = data.keeps === true && !data.careful;
+  beginPad(port, data, originals, keeps ? new Ground(originals) : undefined, false);
+}
+
+/** @param again packages of an earlier run are loaded */
+function beginPad(
+  port: MessagePort,
+  data: PadData,
+  platform: Originals,
+  ground: Ground | undefined,
+  again: boolean,
+): void {
+  const { originals, end } = endableSends(platform);
   const { live, place } = data;
   const importer = makeImporter();
+  /** Modules of the platform were changed for good. */
+  let requestsPlaced = false;
+  let hasPackages = false;
   const noteAddon = addonNotes(originals, place);
   const run = new PadRun(port, originals, data, importer, (modules) => {
     holding?.begin();
-    if (!live && usesRequests(modules)) placeRequests(requests, originals.builtin, disguise);
+    hasPackages = importsPackages(modules);
+    if (live || !usesRequests(modules)) return;
+    requestsPlaced = true;
+    placeRequests(requests, originals.builtin, disguise);
   });
   run.asking = new Asking(
     originals,
@@ -39,6 +61,7 @@ export function startPad(port: MessagePort, data: PadData): void {
     () => run.stage.idle,
     (message) => run.handle(message),
   );
+  let unwatch: () => void = () => undefined;
   let listen: (on: boolean) => void = () => undefined;
   let resume: () => string[] = () => [];
   const engine = nodeEngine({
@@ -51,7 +74,7 @@ export function startPad(port: MessagePort, data: PadData): void {
     listen: (on) => listen(on),
   });
   const target = (run.target = new Target(engine));
-  engine.scripts = scriptsOf(target, () => run.stage.running);
+  engine.scripts = scriptsOf(target, () => run.stage.running, again);
   const uncaught = (error: unknown, kind: 'uncaught' | 'rejection' | 'thrown'): boolean => {
     noteAddon(error);
     return run.uncaught(error, kind);
@@ -76,7 +99,7 @@ export function startPad(port: MessagePort, data: PadData): void {
       originals.timers,
       target.parts.console,
     );
-  } else watchRequests(requests, disguise);
+  } else unwatch = watchRequests(requests, disguise);
   guardStarting(originals, data, disguise);
   guardWaysOut(originals, place, {
     asked: () => (run.stage.asked = true),
@@ -89,14 +112,34 @@ export function startPad(port: MessagePort, data: PadData): void {
     captureOutput(target);
     captureDescriptors(target, originals);
   }
-  port.on('message', (message) => run.handle(message));
+  receiveRuns({
+    ...{ port, run, importer, originals, ground },
+    mayKeep: () => hasPackages && !requestsPlaced,
+    leave() {
+      end();
+      unwatch();
+    },
+    again: () => beginPad(port, { ...data, warm: [], rehearsal: [] }, platform, ground, true),
+  });
+  ground?.settle();
+  if (again) return;
+  getReady(engine, data, { importer, originals, ground });
+}
+
+function getReady(
+  engine: TargetEngine,
+  data: PadData,
+  { importer, originals, ground }: Pick<Receiving, 'importer' | 'originals' | 'ground'>,
+): void {
   // The engine warns once of an option it calls experimental; a pad is not to see a warning that is not its own.
   const { emitWarning } = process;
   process.emitWarning = () => undefined;
-  void warm(importer, [{ specifier: 'node:fs', from: OWN_PATH }, ...data.warm]).then(async () => {
+  const first = [{ specifier: 'node:fs', from: OWN_PATH }, ...data.warm];
+  void warm(importer, first, originals.now).then(async (loadMs) => {
     await rehearse(engine, data.rehearsal);
     process.emitWarning = emitWarning;
-    originals.send({ type: 'ready' });
+    ground?.ready();
+    originals.send({ type: 'ready', loadMs });
   });
 }
 
@@ -139,7 +182,11 @@ function usesRequests(modules: readonly ModuleCode[]): boolean {
 }
 
 /** How scripts that the platform loads by itself come to the registry. */
-function scriptsOf({ parts: { registry } }: Target, isRunning: () => boolean): ReturnType<typeof installScripts> {
+function scriptsOf(
+  { parts: { registry } }: Target,
+  isRunning: () => boolean,
+  keep: boolean,
+): ReturnType<typeof installScripts> {
   return installScripts(
     {
       codeFor: (file) => (isRunning() ? registry.codeFor(file) : undefined),
@@ -154,6 +201,7 @@ function scriptsOf({ parts: { registry } }: Target, isRunning: () => boolean): R
       projectFirst: (file) => /\.[cm]?tsx?$/i.test(file),
     },
     OWN_PATH,
+    keep,
   );
 }
 

@@ -5,8 +5,13 @@ import type { PadData } from '../../../wire/messages.js';
 import type { ModuleCode } from '../../../wire/modules.js';
 import type { ImportFrom } from './importing.js';
 
-/** Loads what the last run imported. What fails here fails again, and loudly, when the pad imports it. */
-export async function warm(importer: (from: string) => ImportFrom, packages: PadData['warm']): Promise<void> {
+/** Loads what the last run imported; gives the milliseconds that took. What fails here fails again, and loudly, when the pad imports it. */
+export async function warm(
+  importer: (from: string) => ImportFrom,
+  packages: PadData['warm'],
+  now: () => number,
+): Promise<number> {
+  const began = now();
   for (const { specifier, from } of packages) {
     try {
       await importer(from)(specifier);
@@ -14,6 +19,7 @@ export async function warm(importer: (from: string) => ImportFrom, packages: Pad
       // Reported by the run.
     }
   }
+  return now() - began;
 }
 
 /** Runs the rehearsal with reports that go nowhere. */

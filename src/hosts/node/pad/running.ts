@@ -55,6 +55,8 @@ export class PadRun {
   end!: ProcessEnd;
   /** Nobody is there to let through what is held. */
   alone = false;
+  /** The session was told that nothing is pending any more. */
+  idle: () => void = () => undefined;
   /** Of a live program: a loop that an error has stopped. */
   noteStopped: () => void = () => undefined;
 
@@ -186,6 +188,7 @@ export class PadRun {
     target.flushEnd();
     if (stage.askedResult) this.noResult('its default export is a promise that never ends');
     originals.send({ type: 'idle' });
+    this.idle();
   }
 
   /** The project's own test framework; undefined, with an error, where it cannot be loaded. */
