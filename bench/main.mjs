@@ -9,6 +9,7 @@ import { ENGINE_FLAGS } from '../dist/hosts/node/spawning.js';
 import { kills } from './kills.mjs';
 import { liveBench } from './live.mjs';
 import { observedBench } from './observed.mjs';
+import { packagesBench } from './packages.mjs';
 import { programs } from './programs.mjs';
 import { quietBench } from './quiet.mjs';
 import { soakEdits, soakOutput } from './soak.mjs';
@@ -342,6 +343,21 @@ try {
       ['program', 'depth', 'untouched', 'observed', 'after'],
       await observedBench(Number(option('rounds', '60')), median),
     );
+  if (only.includes('packages')) {
+    const rows = await packagesBench(Number(option('rounds', '3')));
+    table(
+      'Pads with large packages: five edits a second, milliseconds to the record',
+      ['imports', 'records before the next edit', 'to the record', 'of a pad without', 'first record', 'of plain node'],
+      rows.map(({ name, plain, first, times, of }) => [
+        name,
+        `${times.length} of ${of}`,
+        spread(times),
+        (median(times) / median(rows[0].times)).toFixed(2),
+        spread(first, 0),
+        (median(first) / median(plain)).toFixed(2),
+      ]),
+    );
+  }
   if (only.includes('kills')) {
     const { rounds, seed, ends, lost, wrong } = await kills({ rounds: Number(option('kills', '200')) });
     table(

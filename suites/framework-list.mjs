@@ -57,7 +57,6 @@ export const projects = [
   { name: 'aphrodite', version: '2.4.0', framework: MOCHA, tests: 'tests', needs: { chai: '^4', jsdom: '^16' } },
   { name: 'zod', version: '4.6.7', framework: VITEST, tests: ['src/v4/classic/tests', 'src/v4/core/tests'], most: 60 },
   { name: 'devalue', version: '6.0.3', framework: VITEST, tests: 'src' },
-  { name: 'inversify', version: '8.2.3', framework: VITEST, tests: 'lib/test' },
   { name: 'wonka', version: '6.3.6', framework: VITEST, tests: 'src/__tests__' },
   { name: 'ngraph.graph', version: '20.1.2', framework: VITEST, tests: 'test' },
   {
@@ -74,7 +73,7 @@ export const projects = [
     framework: JEST,
     tests: 'src/__tests__',
     needs: { 'ts-jest': '^29', typescript: '^5', '@types/jest': '^30' },
-    args: ['--config', '{ "preset": "ts-jest", "testMatch": ["**/__tests__/**"] }'],
+    files: { 'jest.config.json': '{ "preset": "ts-jest", "testMatch": ["**/__tests__/**"] }' },
   },
   { name: 'number-to-words', version: '1.2.4', framework: JASMINE, tests: 'spec', skip: ['phantom', 'support'] },
   { name: 'rematch', version: '0.1.3', framework: JASMINE, tests: 'spec' },
@@ -95,7 +94,6 @@ export const projects = [
   },
   { name: 'later', version: '1.2.0', framework: MOCHA, tests: 'test', needs: { should: '^3' }, most: 30 },
   { name: 'roman-numerals', version: '0.3.2', framework: MOCHA, tests: 'test', needs: { should: '^3' } },
-  { name: 'node-polyglot', version: '2.6.0', framework: MOCHA, tests: 'test/index.js', needs: { chai: '^4' } },
   {
     name: 'vec3',
     version: '0.2.0',

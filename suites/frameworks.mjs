@@ -46,7 +46,9 @@ function made({ name, version, framework, script, needs = {}, files = {} }) {
     jest,
     mocha,
   } = JSON.parse(readFileSync(path, 'utf8'));
-  const manifest = { name, private: true, type, exports, main, module, imports, jest, mocha };
+  // Settings that the list gives stand for those of the package.
+  const settings = Object.keys(files).some((file) => file.startsWith('jest.config')) ? {} : { jest };
+  const manifest = { name, private: true, type, exports, main, module, imports, mocha, ...settings };
   const scripts = { test: script ?? framework.name };
   const own = { [framework.name]: framework.version, ...needs };
   writeFileSync(path, JSON.stringify({ ...manifest, scripts, dependencies, devDependencies: own }, null, 2));
@@ -260,5 +262,15 @@ for (const project of projects) {
     `| ${project.name} ${project.version} | ${framework} | ${sum.same} of ${sum.files} | ${sum.sameTests} of ${sum.tests} | ${sum.why.slice(0, 3).join('; ')} |`,
   );
   console.log(rows.at(-1));
+}
+if (process.argv.includes('--table')) {
+  const path = join(root, 'docs/tests.md');
+  const head = '| package | framework | files | tests | what differs |\n|---|---|---|---|---|';
+  const sum = `${agreed} of ${all} files and ${testsAgreed} of ${testsAll} tests agree.`;
+  const text = readFileSync(path, 'utf8').replace(
+    /(<!-- frameworks -->\n)[^]*?(<!-- \/frameworks -->)/,
+    (_all, open, close) => `${open}\n${head}\n${rows.join('\n')}\n\n${sum}\n\n${close}`,
+  );
+  writeFileSync(path, text);
 }
 console.log(`\n${agreed} of ${all} files, ${testsAgreed} of ${testsAll} tests agree`);

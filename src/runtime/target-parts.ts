@@ -56,7 +56,7 @@ export function targetParts(
   const errors = new ErrorReader(reporter.previewer, stacks, engine.introspection, reporter.holder);
   const console = new PadConsole(reporter, stacks, place, now);
   const tests = new TestRunner(reporter, stacks, errors, place, engine);
-  const reported = new ReportedTests(reporter, errors, place);
+  const reported = new ReportedTests(reporter, errors, place, now);
   const shown = new ShownValues(reporter, stacks, (callback) => engine.later(callback));
   const waits = new Waits(engine.introspection, now);
   const disguises = new Disguises();

@@ -13,6 +13,7 @@ export interface Told {
   parent?: object | undefined;
   suite: boolean;
   state: RawTest['state'];
+  /** Where the framework does not say, it is measured. */
   durationMs?: number;
   failure?: RawTest['failure'];
   reason?: string | undefined;
@@ -28,6 +29,8 @@ interface Known {
   name: string;
   raw: RawTest | undefined;
   flushes: number;
+  /** Milliseconds of the engine's clock. */
+  began: number;
 }
 
 export class ReportedTests {
@@ -39,6 +42,7 @@ export class ReportedTests {
     private readonly reporter: Reporter,
     private readonly errors: ErrorReader,
     private readonly place: ConsolePlace,
+    private readonly now: () => number,
   ) {}
 
   /** Site of the call that declares a test just now, or -1; told once. */
@@ -74,8 +78,9 @@ export class ReportedTests {
       name: told.name,
       path: known.path,
       state,
-      passed: state === 'passed',
-      durationMs: told.durationMs ?? 0,
+      // What is to do without a body has not failed.
+      passed: state === 'passed' || state === 'todo',
+      durationMs: told.durationMs ?? (state === 'running' ? 0 : this.now() - known.began),
       suite: told.suite,
       site: known.site,
     };
@@ -101,7 +106,7 @@ export class ReportedTests {
         own.append(path, around.name);
       }
       const site = this.sites.get(test)?.site ?? -1;
-      known = { id: takeIds(1) + 1, site, path, name, raw: undefined, flushes: -1 };
+      known = { id: takeIds(1) + 1, site, path, name, raw: undefined, flushes: -1, began: this.now() };
       this.known.set(test, known);
     }
     return known;

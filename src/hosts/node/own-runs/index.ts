@@ -79,5 +79,10 @@ function lastWords(printed: string): string {
     .split('\n')
     .map((line) => line.trim())
     .filter((line) => line !== '');
-  return lines.find((line) => /\b\w*Error\b/.test(line)) ?? lines[0] ?? '';
+  const at = Math.max(
+    0,
+    lines.findIndex((line) => /\b\w*Error\b/.test(line)),
+  );
+  const line = lines[at] ?? '';
+  return line.endsWith(':') ? `${line} ${lines[at + 1] ?? ''}` : line;
 }

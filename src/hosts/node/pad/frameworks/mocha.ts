@@ -99,7 +99,7 @@ function report(runner: Events, mocha: Mocha, { reported, alone }: FrameworkPart
       parent: parentOf(test),
       suite: false,
       state,
-      durationMs: test.duration ?? 0,
+      ...(test.duration === undefined ? {} : { durationMs: test.duration }),
       ...(thrown ? { error: thrown } : {}),
       ...(failure ? { failure } : {}),
     });

@@ -145,7 +145,7 @@ function reporting(
       parent,
       suite: task.type === 'suite',
       state,
-      durationMs: task.result?.duration ?? 0,
+      ...(task.result?.duration === undefined ? {} : { durationMs: task.result.duration }),
       ...(task.result?.note ? { reason: task.result.note } : {}),
       ...(state === 'skipped' && alone ? { leftOut: 'one-asked' as const } : {}),
       ...more,
