@@ -62,7 +62,8 @@ export function resultsIn(framework: FrameworkPlace['name'], text: string, file:
     assertionResults.map(({ ancestorTitles, title, status, duration, failureMessages }): OwnResult => {
       const message = failureMessages?.[0];
       return {
-        path: ancestorTitles,
+        // Early versions name the file, by nothing.
+        path: ancestorTitles[0] === '' ? ancestorTitles.slice(1) : ancestorTitles,
         name: title,
         state: STATES[status] ?? 'skipped',
         durationMs: Math.max(0, duration ?? 0),

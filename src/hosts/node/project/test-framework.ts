@@ -131,7 +131,8 @@ function jestParts(file: string): FrameworkPlace['packages'] | undefined {
   const runtime = through(circus, ['jest-runtime']) ?? through(config, ['jest-runner', 'jest-runtime']) ?? circus;
   return [
     { specifier: 'jest-circus', from: config },
-    { specifier: '@jest/expect', from: circus },
+    // Until 27, what expects had no package of its own.
+    { specifier: through(circus, ['@jest/expect']) === undefined ? 'expect' : '@jest/expect', from: circus },
     { specifier: 'jest-snapshot', from: circus },
     { specifier: 'jest-mock', from: runtime },
     { specifier: '@jest/fake-timers', from: runtime },

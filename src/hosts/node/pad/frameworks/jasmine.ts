@@ -11,7 +11,13 @@ interface Result {
   duration?: number | null;
   parentSuiteId?: string | null;
   pendingReason?: string;
-  failedExpectations: { message: string; stack?: string; matcherName?: string; expected?: unknown; actual?: unknown }[];
+  failedExpectations?: {
+    message: string;
+    stack?: string;
+    matcherName?: string;
+    expected?: unknown;
+    actual?: unknown;
+  }[];
 }
 
 interface Env {
@@ -23,8 +29,7 @@ interface Env {
 const DECLARING = ['describe', 'fdescribe', 'xdescribe', 'it', 'fit', 'xit'];
 
 export function jasmineFramework(parts: FrameworkParts): Framework {
-  const core = required(parts, 'jasmine-core') as { noGlobals(): Loose };
-  const given = { ...core.noGlobals() };
+  const given = givenBy(required(parts, 'jasmine-core'));
   const env = (given.jasmine as { getEnv(): Env }).getEnv();
   const { alone } = parts;
   env.configure({
@@ -48,10 +53,23 @@ export function jasmineFramework(parts: FrameworkParts): Framework {
     modules: {},
     async run(evaluate) {
       await evaluate();
-      env.addReporter(reporter(parts, sites));
-      await env.execute();
+      await new Promise<void>((resolve) => {
+        env.addReporter({ ...reporter(parts, sites, resolve) });
+        void env.execute();
+      });
     },
   };
+}
+
+/** What it gives to files; until 4 it was put together by whoever loaded it. */
+function givenBy(core: Loose): Loose {
+  if (typeof core.noGlobals === 'function') return { ...(core as { noGlobals(): Loose }).noGlobals() };
+  const early = core as {
+    core(all: Loose): { getEnv(options: Loose): Env };
+    interface(jasmine: unknown, env: Env): Loose;
+  };
+  const jasmine = early.core(core);
+  return { ...early.interface(jasmine, jasmine.getEnv({ suppressLoadErrors: true })), jasmine };
 }
 
 const STATES: Readonly<Record<string, RawTest['state']>> = {
@@ -64,6 +82,7 @@ const STATES: Readonly<Record<string, RawTest['state']>> = {
 function reporter(
   { reported, alone }: FrameworkParts,
   sites: ReadonlyMap<string, number>,
+  over: () => void,
 ): Record<string, (result: Result) => void> {
   const known = new Map<string, { id: string }>();
   const around: { id: string }[] = [];
@@ -77,7 +96,7 @@ function reporter(
     return key;
   };
   const tell = (result: Result, suite: boolean, state: RawTest['state']): void => {
-    const [first] = result.failedExpectations;
+    const [first] = result.failedExpectations ?? [];
     const key = keyOf(result.id);
     const inside = suite && failed.has(key) && !first;
     if (state === 'failed') for (const at of around) if (at !== key) failed.set(at, (failed.get(at) ?? 0) + 1);
@@ -108,13 +127,20 @@ function reporter(
     specStarted: (result) => tell(result, false, 'running'),
     specDone: (result) => tell(result, false, stateOf(result)),
     jasmineDone: (result) => {
-      for (const one of result.failedExpectations) reported.failed(asError(one));
+      for (const one of result.failedExpectations ?? []) reported.failed(asError(one));
+      over();
     },
   };
 }
 
 /** Jasmine tells of failed expectations as plain objects. */
-function asError({ message, stack, expected, actual, matcherName }: Result['failedExpectations'][number]): Error {
+function asError({
+  message,
+  stack,
+  expected,
+  actual,
+  matcherName,
+}: NonNullable<Result['failedExpectations']>[number]): Error {
   const error = new Error(message);
   if (stack) error.stack = stack;
   if (matcherName === 'toBe' || matcherName === 'toEqual') Object.assign(error, { expected, actual });

@@ -2,6 +2,8 @@
  * Jest's own code for one file, in the pad's thread: what declares and runs tests (`jest-circus`), what expects, and
  * what stands for functions and timers. So names, order, hooks, tables and messages are Jest's.
  */
+import { createRequire } from 'node:module';
+import { dirname, join } from 'node:path';
 import type { RawError } from '../../../../wire/reports.js';
 import type { Framework } from '../../../../runtime/tests/framework.js';
 import { DeclaringCalls } from './declaring-calls.js';
@@ -54,8 +56,8 @@ interface Circus {
 const DECLARING = ['describe', 'it', 'test', 'beforeAll', 'afterAll', 'beforeEach', 'afterEach'];
 
 export function jestFramework(parts: FrameworkParts): Framework {
-  const circus = required(parts, 'jest-circus') as unknown as Circus;
-  const { jestExpect } = required(parts, '@jest/expect') as { jestExpect: Expecting };
+  const circus = circusOf(parts);
+  const jestExpect = expectOf(parts);
   circus.resetState();
   const state = circus.getState();
   const chosen = new FullNames();
@@ -99,6 +101,37 @@ function choose(block: Block, alone: readonly string[], chosen: FullNames): void
     if (child.type === 'describeBlock') choose(child, alone, chosen);
     else if (isAsked<Block | Test>(child, ({ name }) => name, alone)) chosen.add(fullName(child));
   }
+}
+
+/** Until 29, handlers of events are added by a file that the package does not name. */
+function circusOf(parts: FrameworkParts): Circus {
+  const circus = required(parts, 'jest-circus') as unknown as Circus;
+  if (typeof circus.addEventHandler === 'function') return circus;
+  const { from } = parts.packages.find(({ specifier }) => specifier === 'jest-circus')!;
+  const require = createRequire(from);
+  const state = require(join(dirname(require.resolve('jest-circus')), 'state.js')) as Circus;
+  return { ...circus, addEventHandler: state.addEventHandler, getState: state.getState, resetState: state.resetState };
+}
+
+/** What expects; until 27 it was put together of its parts. */
+function expectOf(parts: FrameworkParts): Expecting {
+  if (parts.packages.some(({ specifier }) => specifier === '@jest/expect'))
+    return (required(parts, '@jest/expect') as { jestExpect: Expecting }).jestExpect;
+  const given = required(parts, 'expect');
+  const expect = (given.default ?? given) as Expecting & {
+    extend(matchers: Loose): void;
+    addSnapshotSerializer: unknown;
+  };
+  const snapshot = required(parts, 'jest-snapshot');
+  const names = [
+    'toMatchSnapshot',
+    'toMatchInlineSnapshot',
+    'toThrowErrorMatchingSnapshot',
+    'toThrowErrorMatchingInlineSnapshot',
+  ];
+  expect.extend(Object.fromEntries(names.map((name) => [name, snapshot[name]])));
+  expect.addSnapshotSerializer = snapshot.addSerializer;
+  return expect;
 }
 
 /** What expects is told of each test, and asked for what it still has to say. */

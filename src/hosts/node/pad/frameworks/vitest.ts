@@ -130,7 +130,6 @@ function reporting(
 } {
   const thrown = new Map<Task, RawError>();
   const wrapped = new WeakSet<Task>();
-  const ended = new Set<Task>();
   let current: Task | undefined;
   const parentOf = ({ suite }: Task): Task | undefined => (suite && suite.filepath === undefined ? suite : undefined);
   const tell = (
@@ -138,11 +137,9 @@ function reporting(
     state: RawTest['state'],
     more: { failure?: RawTest['failure']; error?: RawError | undefined } = {},
   ): void => {
-    const parent = parentOf(task);
-    if (parent && !ended.has(parent) && task.type !== 'suite') ended.add(parent);
     reported.tell(task, {
       name: task.name,
-      parent,
+      parent: parentOf(task),
       suite: task.type === 'suite',
       state,
       ...(task.result?.duration === undefined ? {} : { durationMs: task.result.duration }),
