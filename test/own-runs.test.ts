@@ -121,4 +121,23 @@ describe('the project’s own framework', () => {
       await session.close();
     }
   });
+
+  test('runs a file that a pad cannot run once its text is saved', async () => {
+    const dir = of('jest', { 'toll.test.js': "jest.mock('node:fs')\ntest('a', () => {})\n" });
+    const file = join(dir, 'toll.test.js');
+    const session = createSession({ file, ownRuns: 'at-rest' });
+    const records: PadRecord[] = [];
+    session.onRecord((record) => records.push(record));
+    try {
+      const text = "jest.mock('node:fs')\ntest('b', () => {})\n";
+      session.edit(file, text);
+      expect((await session.settled()).ownRun).toMatchObject({ state: 'failed' });
+      writeFileSync(file, text);
+      session.afterSave();
+      await eventually(() => records.at(-1)?.ownRun?.state === 'done');
+      expect(records.at(-1)!.tests).toMatchObject([{ name: 'b', state: 'passed' }]);
+    } finally {
+      await session.close();
+    }
+  });
 });

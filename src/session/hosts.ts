@@ -17,6 +17,12 @@ export class Hosts {
     private readonly once: boolean,
   ) {}
 
+  /** The kind of host that a program needs. */
+  kindFor(target: 'auto' | 'worker' | 'process', needsProcess: string | undefined): 'worker' | 'process' {
+    const isNeeded = target === 'auto' && (needsProcess ?? this.needed) !== undefined;
+    return target === 'process' || isNeeded ? 'process' : 'worker';
+  }
+
   /** A host that is ready for a program. */
   ready(kind: 'worker' | 'process', packages: Linked['packages']): Host {
     let host = this.hosts.get(kind);

@@ -1,6 +1,7 @@
 /** The project's own test framework beside a pad's run of its tests: when it runs, and what it says. */
 import type { OwnRun } from '../record/record.js';
 import type { OwnRunHandle } from './host.js';
+import type { Linker } from './linker.js';
 import type { SessionOptions, SessionParts } from './options.js';
 import type { Run } from './runs.js';
 
@@ -11,11 +12,10 @@ export class OwnTests {
   private handle: OwnRunHandle | undefined;
   private waiting: (() => void) | undefined;
 
-  /** @param isSaved the texts of a run's files are those that lie on disk */
   constructor(
     private readonly options: Pick<SessionOptions, 'file' | 'ownRuns'>,
     private readonly parts: Pick<SessionParts, 'clock' | 'ownRuns'>,
-    private readonly isSaved: (run: Run) => boolean,
+    private readonly linker: Pick<Linker, 'isSaved'>,
     private readonly changed: (run: Run) => void,
   ) {}
 
@@ -34,7 +34,13 @@ export class OwnTests {
   /** A run has come to its end. Gives a promise where something has to be there before that is told. */
   ended(run: Run): Promise<void> | undefined {
     const { ownRuns } = this.options;
-    if (!ownRuns || !run.linked.framework || !this.parts.ownRuns || run.tests.size === 0 || !this.isSaved(run))
+    if (
+      !ownRuns ||
+      !run.linked.framework ||
+      !this.parts.ownRuns ||
+      run.tests.size === 0 ||
+      !this.linker.isSaved(run.linked)
+    )
       return undefined;
     if (ownRuns === 'at-end') return this.begin(run);
     this.waiting = this.parts.clock.after(REST_MS, () => void this.begin(run));
@@ -50,7 +56,7 @@ export class OwnTests {
       this.changed(run);
     };
     this.waiting = undefined;
-    if (instead !== undefined && !this.isSaved(run)) {
+    if (instead !== undefined && !this.linker.isSaved(run.linked)) {
       tell({ ...base, state: 'failed', problem: 'the text has to be saved first' });
       return;
     }

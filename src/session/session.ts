@@ -51,8 +51,7 @@ export class Session {
     this.showing = new Showing(parts.clock);
     this.looks = new Looks(parts.clock);
     this.hosts = new Hosts(parts, options.alone === true);
-    const isSaved = ({ linked }: Run): boolean => this.linker.isSaved(linked);
-    const own = new OwnTests(options, parts, isSaved, (run) => {
+    const own = new OwnTests(options, parts, this.linker, (run) => {
       if (this.run === run && !this.closed) this.showing.show(run);
     });
     const clean = new CleanRuns(parts.clock, () => this.begin({ clean: true }));
@@ -119,6 +118,14 @@ export class Session {
     return this.linker.behind || this.run === undefined;
   }
 
+  /** The texts that ran are on disk now: what runs saved files alone begins, and what is to be clean at a save. */
+  afterSave(): void {
+    const { run } = this;
+    if (!run || this.closed) return;
+    if (run.kept || this.tests.own.instead(run) !== undefined) this.begin({ clean: true });
+    else if (run.over) void this.tests.own.ended(run);
+  }
+
   /** Forgets the unsaved text of a file, and executes with the one on disk. */
   reload(file: string): void {
     this.linker.overlay.delete(file);
@@ -163,18 +170,13 @@ export class Session {
       void this.tests.own.begin(run, gap).then(() => this.endOf(run));
       return;
     }
-    const wanted =
-      this.options.target === 'process' ||
-      (this.options.target === 'auto' && (linked.needsProcess ?? this.hosts.needed) !== undefined)
-        ? 'process'
-        : 'worker';
+    const wanted = this.hosts.kindFor(this.options.target, linked.needsProcess);
     this.start(run, wanted, asked.clean);
   }
 
   /** Resolves with the next record that has ended or, with nothing pending, at once. */
   settled(): Promise<PadRecord> {
-    const { record } = this;
-    return record && this.run?.over ? Promise.resolve(record) : this.showing.records.next();
+    return this.record && this.run?.over ? Promise.resolve(this.record) : this.showing.records.next();
   }
 
   /**

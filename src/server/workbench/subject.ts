@@ -53,6 +53,7 @@ export type PadAbilities = Pick<
   Session,
   | 'take'
   | 'behind'
+  | 'afterSave'
   | 'drop'
   | 'stop'
   | 'testAlone'

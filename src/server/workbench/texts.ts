@@ -176,7 +176,9 @@ export function save(workbench: Workbench, path: string): void {
   try {
     workbench.documents.save(document, workbench.nameOf(path));
     if (workbench.live) subject?.saved(path, document.shared.text);
-    else if (subject?.pad?.behind && workbench.when === 'save') execute(workbench);
+    else if (subject?.pad?.behind) {
+      if (workbench.when === 'save') execute(workbench);
+    } else subject?.pad?.afterSave();
   } finally {
     tellState(workbench, document);
   }
