@@ -1,7 +1,8 @@
-import { mkdirSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { createSession, type PadRecord, type Session } from 'usher-anvil';
 import { valueAt } from 'usher-anvil/record';
+import { CASES, projectOf } from './framework-files.js';
 import { eventually, folder, wait } from './harness.js';
 
 /** A package that takes as long to load as a large one does, and remembers a setting. */
@@ -175,3 +176,27 @@ describe('a pad with a large package', () => {
     }
   });
 });
+
+test.each(['jest', 'vitest', 'mocha'] as const)(
+  'tests of %s come to the same in each run of a thread',
+  async (name) => {
+    const one = CASES.find(({ framework }) => framework === name)!;
+    const dir = projectOf(one);
+    const file = join(dir, one.file);
+    const text = readFileSync(file, 'utf8');
+    const typed = new Typing(file, text);
+    const told = ({ tests }: PadRecord): string[] =>
+      tests.map((test) => `${test.line} ${test.name} ${test.state} ${test.error?.message ?? ''}`).sort();
+    try {
+      await typed.begin();
+      const first = told(typed.last);
+      expect(first.length).toBeGreaterThan(8);
+      for (let n = 0; n < 6; n++) {
+        const record = await typed.type(`${text}\n// ${n}\n`);
+        expect(told(record)).toEqual(first);
+      }
+    } finally {
+      await typed.session.close();
+    }
+  },
+);

@@ -2,7 +2,7 @@
 import type { PadThread } from './pad-thread.js';
 
 /** Milliseconds of loading packages from which on it stops the flow of a person who types. */
-const SLOW_MS = 100;
+const SLOW_MS = 60;
 /** Milliseconds for which a thread is kept that nobody needs. */
 const KEPT_MS = 15_000;
 

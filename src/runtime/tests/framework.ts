@@ -9,6 +9,10 @@ export interface Framework {
    * @throws whatever the pad throws while it is evaluated
    */
   run(evaluate: () => Promise<void>): Promise<void>;
+  /** Names that it has put into the global object. */
+  readonly globals: readonly string[];
+  /** One more run may begin in its thread, with its packages. */
+  readonly mayRunAgain: boolean;
   /** An error nobody took: true when a test has it now. */
   caught?(error: unknown): boolean;
 }

@@ -15,7 +15,10 @@ function keysOf(object: object): PropertyKey[] {
   const isStream = object === process.stdout || object === process.stderr;
   return ownKeys(object).filter((key) =>
     typeof key === 'symbol'
-      ? !isStream && !/^Symbol\(usher-anvil\//.test(String(key))
+      ? // Packages keep their own state under symbols that nobody else has.
+        !(object === globalThis && Symbol.keyFor(key) === undefined) &&
+        !isStream &&
+        !/^Symbol\(usher-anvil\//.test(String(key))
       : key !== 'mainModule' || object !== process,
   );
 }
@@ -27,7 +30,10 @@ export class Ground {
   private ours: ReadonlyMap<object, Descriptors> = new Map();
   /** With what loading packages has done too, which it would do in any thread. */
   private loaded: ReadonlyMap<object, Descriptors> = new Map();
+  /** What of that is ours. */
+  private installed: { object: object; key: PropertyKey }[] | undefined;
   private around = '';
+  private globals: readonly string[] = [];
 
   constructor(originals: Originals) {
     this.objects = watchedObjects(originals);
@@ -37,6 +43,14 @@ export class Ground {
   /** All of ours is in place. */
   settle(): void {
     this.ours = this.take();
+    // The first time nothing else has come yet.
+    this.installed ??= this.objects.flatMap((object) => {
+      const before = this.before.get(object)!;
+      return [...this.ours.get(object)!].flatMap(([key, descriptor]) => {
+        const then = before.get(key);
+        return then && isSame(then, descriptor) ? [] : [{ object, key }];
+      });
+    });
     this.ready();
   }
 
@@ -46,12 +60,17 @@ export class Ground {
     this.around = surroundings();
   }
 
-  /** A program has left something behind. */
-  get isTouched(): boolean {
+  /**
+   * A program has left something behind.
+   *
+   * @param globals names that are known to have come to the global object, and are taken away by {@link restore}
+   */
+  isTouched(globals: readonly string[]): boolean {
+    this.globals = globals;
     if (surroundings() !== this.around) return true;
     return this.objects.some((object) => {
       const known = this.loaded.get(object)!;
-      const keys = keysOf(object);
+      const keys = keysOf(object).filter((key) => object !== globalThis || !globals.includes(key as string));
       if (keys.length !== known.size) return true;
       return keys.some((key) => {
         const then = known.get(key);
@@ -63,17 +82,15 @@ export class Ground {
 
   /** Takes away what is ours. */
   restore(): void {
-    for (const [object, ours] of this.ours) {
-      const before = this.before.get(object)!;
-      for (const [key, descriptor] of ours) {
-        const then = before.get(key);
-        if (then && isSame(then, descriptor)) continue;
-        // Changed once more by a package: it stays, and works with what was there before.
-        const now = descriptorOf(object, key);
-        if (!now || !isSame(now, descriptor)) continue;
-        if (then) defineProperty(object, key, then);
-        else Reflect.deleteProperty(object, key);
-      }
+    for (const name of this.globals) Reflect.deleteProperty(globalThis, name);
+    for (const { object, key } of this.installed ?? []) {
+      const then = this.before.get(object)!.get(key);
+      const ours = this.ours.get(object)!.get(key);
+      const now = descriptorOf(object, key);
+      // Changed once more by a package: it stays, and works with what was there before.
+      if (!now || !ours || !isSame(now, ours)) continue;
+      if (then) defineProperty(object, key, then);
+      else Reflect.deleteProperty(object, key);
     }
     process.exitCode = undefined;
     // It was told of its exit, and would put nothing off any more.

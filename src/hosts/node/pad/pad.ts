@@ -114,7 +114,7 @@ function beginPad(
   }
   receiveRuns({
     ...{ port, run, importer, originals, ground },
-    mayKeep: () => hasPackages && !requestsPlaced,
+    mayKeep: () => (target.framework?.mayRunAgain ?? hasPackages) && !requestsPlaced,
     leave() {
       end();
       unwatch();

@@ -3,6 +3,7 @@ import { Target } from '../../../runtime/target.js';
 import type { TargetEngine } from '../../../runtime/target-engine.js';
 import type { PadData } from '../../../wire/messages.js';
 import type { ModuleCode } from '../../../wire/modules.js';
+import { putWorkerState } from './frameworks/vitest-state.js';
 import type { ImportFrom } from './importing.js';
 
 /** Loads what the last run imported; gives the milliseconds that took. What fails here fails again, and loudly, when the pad imports it. */
@@ -12,6 +13,8 @@ export async function warm(
   now: () => number,
 ): Promise<number> {
   const began = now();
+  const vitest = packages.find(({ specifier }) => specifier === 'vitest');
+  if (vitest) putWorkerState(vitest.from);
   for (const { specifier, from } of packages) {
     try {
       await importer(from)(specifier);

@@ -43,7 +43,8 @@ export function receiveRuns({ port, run, importer, originals, ground, mayKeep, l
   run.idle = () => {
     if (!ground || !mayKeep()) return;
     originals.later(() => {
-      if (run.stage.idle && !ground.isTouched) originals.send({ type: 'unchanged' });
+      if (run.stage.idle && !ground.isTouched(run.target.framework?.globals ?? []))
+        originals.send({ type: 'unchanged' });
     });
   };
 }

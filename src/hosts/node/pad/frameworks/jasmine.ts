@@ -48,8 +48,10 @@ export function jasmineFramework(parts: FrameworkParts): Framework {
     };
   }
   const sites = new Map<string, number>();
-  putGlobals(given);
   return {
+    globals: putGlobals(given),
+    // It has one environment, which keeps the tests of all files.
+    mayRunAgain: false,
     modules: {},
     async run(evaluate) {
       await evaluate();

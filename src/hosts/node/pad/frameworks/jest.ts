@@ -44,9 +44,11 @@ interface State {
   testNamePattern?: FullNames | null;
 }
 
+type Handler = (event: Event, state: State) => void;
+
 interface Circus {
   default?: Circus;
-  addEventHandler(handler: (event: Event, state: State) => void): void;
+  addEventHandler(handler: Handler): void;
   resetState(): void;
   getState(): State;
   run(): Promise<unknown>;
@@ -63,9 +65,8 @@ export function jestFramework(parts: FrameworkParts): Framework {
   const chosen = new FullNames();
   if (parts.alone) state.testNamePattern = chosen;
   readSnapshots(parts, jestExpect);
-  circus.addEventHandler(expecting(jestExpect));
   const calls = new DeclaringCalls(parts.reported);
-  circus.addEventHandler(reporting(parts, circus, calls));
+  handle(circus, [expecting(jestExpect), reporting(parts, circus, calls)]);
   const given = Object.fromEntries(DECLARING.map((name) => [name, calls.noting(circus[name] as Fn)])) as Record<
     string,
     Loose & Fn
@@ -78,8 +79,9 @@ export function jestFramework(parts: FrameworkParts): Framework {
     expect: jestExpect,
     jest,
   };
-  putGlobals(globals);
   return {
+    globals: putGlobals(globals),
+    mayRunAgain: true,
     modules: { '@jest/globals': globals },
     async run(evaluate) {
       await evaluate();
@@ -101,6 +103,18 @@ function choose(block: Block, alone: readonly string[], chosen: FullNames): void
     if (child.type === 'describeBlock') choose(child, alone, chosen);
     else if (isAsked<Block | Test>(child, ({ name }) => name, alone)) chosen.add(fullName(child));
   }
+}
+
+/** Handlers of the newest run in this thread. */
+const passing: { handlers: Handler[] } = { handlers: [] };
+
+/** Not every version lets a handler be taken away: one is there for good, and passes on. */
+function handle(circus: Circus, handlers: Handler[]): void {
+  if (passing.handlers.length === 0)
+    circus.addEventHandler((event, state) => {
+      for (const handler of passing.handlers) handler(event, state);
+    });
+  passing.handlers = handlers;
 }
 
 /** Until 29, handlers of events are added by a file that the package does not name. */

@@ -30,6 +30,7 @@ interface Mocha {
   suite: Suite;
   options: Loose;
   run(done: (failures: number) => void): Events;
+  dispose?(): void;
 }
 
 interface Events {
@@ -46,7 +47,9 @@ export function mochaFramework(parts: FrameworkParts): Framework {
   const mocha = new Mocha({ ...options, reporter: silent, allowUncaught: false });
   const chosen = new FullNames();
   if (parts.alone) mocha.options.grep = chosen;
+  const known = new Set(Object.keys(globalThis));
   mocha.suite.emit('pre-require', globalThis, parts.file, mocha);
+  const globals = Object.keys(globalThis).filter((name) => !known.has(name));
   // Mocha forgets the bodies of tests that it skips: without one they are to do.
   const withBody = new WeakSet<object>();
   const calls = new DeclaringCalls(parts.reported, (made, site, hasBody) => {
@@ -60,6 +63,8 @@ export function mochaFramework(parts: FrameworkParts): Framework {
   for (const name of [...DECLARING, 'before', 'after', 'beforeEach', 'afterEach', 'setup', 'teardown'])
     if (name in global) modules[name] = global[name];
   return {
+    globals,
+    mayRunAgain: mocha.dispose !== undefined,
     modules: { mocha: modules },
     async run(evaluate) {
       for (const load of before) await load();
@@ -71,6 +76,7 @@ export function mochaFramework(parts: FrameworkParts): Framework {
         const done = (): void => resolve();
         report(mocha.run(done), mocha, parts, withBody);
       });
+      mocha.dispose?.();
     },
   };
 }

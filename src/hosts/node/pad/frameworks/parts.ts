@@ -29,10 +29,11 @@ export function imported(parts: FrameworkParts, specifier: string): Promise<Loos
   return parts.importer(from)(specifier);
 }
 
-/** Puts what a framework gives to every file where every file finds it. */
-export function putGlobals(given: Readonly<Loose>): void {
+/** Puts what a framework gives to every file where every file finds it. Returns the names. */
+export function putGlobals(given: Readonly<Loose>): string[] {
   for (const [name, value] of Object.entries(given))
     Object.defineProperty(globalThis, name, { value, writable: true, configurable: true, enumerable: true });
+  return Object.keys(given);
 }
 
 interface Named {

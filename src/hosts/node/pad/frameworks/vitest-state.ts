@@ -3,8 +3,21 @@ import { existsSync, readFileSync } from 'node:fs';
 import { basename, dirname, join } from 'node:path';
 import type { Loose } from './parts.js';
 
+/** Parts of Vitest take it when they are loaded: there is one for all runs of a thread. */
+let made: Loose | undefined;
+
+/** Puts what Vitest's code asks for where it looks; before its modules are loaded, for some do that at once. */
+export function putWorkerState(file: string): Loose {
+  made ??= workerState(file);
+  Object.assign(made, { filepath: file });
+  Object.assign(made.config as Loose, { root: dirname(file) });
+  Object.assign(made.ctx as Loose, { files: [{ filepath: file }] });
+  Object.defineProperty(globalThis, '__vitest_worker__', { value: made, writable: true, configurable: true });
+  return made;
+}
+
 /** @param file of tests */
-export function workerState(file: string): Loose {
+function workerState(file: string): Loose {
   const root = dirname(file);
   const config: Loose = {
     root,

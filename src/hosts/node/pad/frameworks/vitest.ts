@@ -6,7 +6,7 @@ import type { RawError, RawTest } from '../../../../wire/reports.js';
 import type { Framework } from '../../../../runtime/tests/framework.js';
 import { imported, putGlobals, type Fn, type FrameworkParts, type Loose } from './parts.js';
 import { DeclaringCalls } from './declaring-calls.js';
-import { workerState } from './vitest-state.js';
+import { putWorkerState } from './vitest-state.js';
 
 export interface Task {
   type: 'suite' | 'test' | 'custom';
@@ -37,8 +37,7 @@ const AS_GLOBALS = [
 ];
 
 export async function vitestFramework(parts: FrameworkParts): Promise<Framework> {
-  const state = workerState(parts.file);
-  Object.defineProperty(globalThis, '__vitest_worker__', { value: state, writable: true, configurable: true });
+  const state = putWorkerState(parts.file);
   const vitest = await imported(parts, 'vitest');
   const running = (await imported(parts, '@vitest/runner')) as unknown as Running;
   const Base = (vitest.TestRunner ?? (await runnerOf(parts))) as new (config: Loose) => Runner;
@@ -56,9 +55,10 @@ export async function vitestFramework(parts: FrameworkParts): Promise<Framework>
   for (const name of GIVEN) if (typeof given[name] === 'function') given[name] = calls.noting(given[name] as Fn);
   const globals: Loose = {};
   for (const name of AS_GLOBALS) if (given[name] !== undefined) globals[name] = given[name];
-  putGlobals(globals);
   const { caught, told } = reporting(parts, running);
   return {
+    globals: putGlobals(globals),
+    mayRunAgain: true,
     modules: { vitest: given },
     async run(evaluate) {
       const runner = new Base(state.config as Loose);
