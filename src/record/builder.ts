@@ -5,7 +5,7 @@ import { Pending } from './pending.js';
 import type { Program } from './program.js';
 import { type Places, placesOf, recordError } from './record-errors.js';
 import type { LineTable } from '../syntax/positions.js';
-import { withOwnResults, type OwnResult } from './own-run.js';
+import { withOwnResults, type OwnResult } from './own-results.js';
 import { testResult, withWait } from './record-tests.js';
 import {
   type Outcome,

@@ -1,6 +1,6 @@
 /** What a session needs from outside: files to read, and targets to run in. */
 import type { Translator } from '../instrument/translator.js';
-import type { OwnResult } from '../record/own-run.js';
+import type { OwnResult } from '../record/own-results.js';
 import type { LookAnswer, LookRequest } from '../wire/looking.js';
 import type { Action } from '../wire/modules.js';
 import type { ModuleCode, ModuleLink } from '../wire/modules.js';

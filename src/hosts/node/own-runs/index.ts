@@ -4,7 +4,7 @@ import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { stripVTControlCharacters } from 'node:util';
-import type { OwnResult } from '../../../record/own-run.js';
+import type { OwnResult } from '../../../record/own-results.js';
 import type { OwnRunHandle, OwnRuns } from '../../../session/host.js';
 import type { FrameworkPlace } from '../../../wire/runs.js';
 import { commandOf, type OwnCommand } from './commands.js';

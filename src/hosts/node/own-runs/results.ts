@@ -2,7 +2,7 @@
 import { realpathSync } from 'node:fs';
 import { stripVTControlCharacters } from 'node:util';
 import { z } from 'zod';
-import type { OwnResult } from '../../../record/own-run.js';
+import type { OwnResult } from '../../../record/own-results.js';
 import type { FrameworkPlace } from '../../../wire/runs.js';
 
 /** What Jest and Vitest write. */

@@ -84,11 +84,14 @@ export function jestFramework(parts: FrameworkParts): Framework {
     mayRunAgain: true,
     modules: { '@jest/globals': globals },
     async run(evaluate) {
-      await evaluate();
-      if (parts.alone) choose(circus.getState().rootDescribeBlock, parts.alone, chosen);
-      await circus.run();
-      for (const error of circus.getState().unhandledErrors) parts.reported.failed(thrownOf(error));
-      end();
+      try {
+        await evaluate();
+        if (parts.alone) choose(circus.getState().rootDescribeBlock, parts.alone, chosen);
+        await circus.run();
+        for (const error of circus.getState().unhandledErrors) parts.reported.failed(thrownOf(error));
+      } finally {
+        end();
+      }
     },
     caught(error) {
       const test = circus.getState().currentlyRunningTest;

@@ -1,4 +1,4 @@
-import { withOwnResults, type OwnResult } from '#dist/record/own-run.js';
+import { withOwnResults, type OwnResult } from '#dist/record/own-results.js';
 import type { TestResult } from 'usher-anvil/record';
 
 const inPad = (name: string, state: TestResult['state'], more: Partial<TestResult> = {}): TestResult => ({
