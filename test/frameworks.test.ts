@@ -56,6 +56,19 @@ describe('tests of a framework of the project', () => {
     expect(wrong.error!.differences!.list).toMatchObject([{ path: 'it.due' }]);
   });
 
+  test.each(CASES.filter(({ files, file }) => files[file]!.includes("describe('toll'")))(
+    'a suite has failed with what is in it: $framework',
+    async (one) => {
+      const record = await recordOf(join(projectOf(one), one.file));
+      const toll = record.tests.find(({ name, suite }) => suite && name === 'toll')!;
+      const inIt = record.tests.filter(({ path, suite, state }) => path[0] === 'toll' && !suite && state === 'failed');
+      expect(inIt.length).toBeGreaterThan(1);
+      expect(toll).toMatchObject({ state: 'failed', failure: 'subtests', reason: `${inIt.length} in it failed` });
+      const whole = record.tests.filter(({ name, suite }) => suite && name === 'of a barge');
+      for (const suite of whole) expect(suite.state).toBe('passed');
+    },
+  );
+
   test('what is expected shows what it compares', async () => {
     const one = CASES.find(({ framework }) => framework === 'vitest')!;
     const dir = projectOf(one);

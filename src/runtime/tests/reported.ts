@@ -9,7 +9,7 @@ import { takeIds } from './node.js';
 /** What is told of a test or suite. */
 export interface Told {
   name: string;
-  /** The suite around it. */
+  /** The suite around it; one that passed by itself has failed where a test in it has. */
   parent?: object | undefined;
   suite: boolean;
   state: RawTest['state'];
@@ -31,6 +31,9 @@ interface Known {
   flushes: number;
   /** Milliseconds of the engine's clock. */
   began: number;
+  around: Known | undefined;
+  /** Of a suite: the tests in it that have failed, by number. */
+  failed: Map<number, true>;
 }
 
 export class ReportedTests {
@@ -70,7 +73,14 @@ export class ReportedTests {
   tell(test: object, told: Told): void {
     const known = this.knownOf(test, told);
     const parent = told.parent && this.known.get(told.parent);
-    const { state, error, failure, reason, leftOut } = told;
+    let { state, failure, reason } = told;
+    const { error, leftOut } = told;
+    if (!told.suite) this.count(known, state === 'failed');
+    else if (state === 'passed' && own.mapSize(known.failed) > 0) {
+      state = 'failed';
+      failure = 'subtests';
+      reason = `${own.mapSize(known.failed)} in it failed`;
+    }
     const raw: RawTest = {
       moment: ++this.reporter.clock,
       id: known.id,
@@ -96,6 +106,14 @@ export class ReportedTests {
     }
   }
 
+  /** Suites in which a test has failed have failed with it. */
+  private count(test: Known, isFailed: boolean): void {
+    for (let at = test.around; at; at = at.around) {
+      if (isFailed) at.failed.set(test.id, true);
+      else at.failed.delete(test.id);
+    }
+  }
+
   private knownOf(test: object, { name, parent }: Told): Known {
     let known = this.known.get(test);
     if (!known) {
@@ -106,7 +124,8 @@ export class ReportedTests {
         own.append(path, around.name);
       }
       const site = this.sites.get(test)?.site ?? -1;
-      known = { id: takeIds(1) + 1, site, path, name, raw: undefined, flushes: -1, began: this.now() };
+      const counted = { failed: own.safeMap<number, true>(), around: around || undefined };
+      known = { id: takeIds(1) + 1, site, path, name, raw: undefined, flushes: -1, began: this.now(), ...counted };
       this.known.set(test, known);
     }
     return known;

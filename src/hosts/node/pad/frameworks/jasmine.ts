@@ -88,7 +88,6 @@ function reporter(
 ): Record<string, (result: Result) => void> {
   const known = new Map<string, { id: string }>();
   const around: { id: string }[] = [];
-  const failed = new Map<object, number>();
   const keyOf = (id: string): { id: string } => {
     let key = known.get(id);
     if (!key) {
@@ -100,15 +99,12 @@ function reporter(
   const tell = (result: Result, suite: boolean, state: RawTest['state']): void => {
     const [first] = result.failedExpectations ?? [];
     const key = keyOf(result.id);
-    const inside = suite && failed.has(key) && !first;
-    if (state === 'failed') for (const at of around) if (at !== key) failed.set(at, (failed.get(at) ?? 0) + 1);
     reported.tell(key, {
       name: result.description,
       parent: around.filter((at) => at !== key).at(-1),
       suite,
-      state: inside && state === 'passed' ? 'failed' : state,
+      state,
       durationMs: result.duration ?? 0,
-      ...(inside ? { failure: 'subtests' as const, reason: `${failed.get(key)} in it failed` } : {}),
       ...(state === 'failed' && first ? { failure: 'code' as const, error: reported.read(asError(first)) } : {}),
       ...(state === 'skipped' && result.status === 'excluded'
         ? { leftOut: alone ? ('one-asked' as const) : ('only' as const) }

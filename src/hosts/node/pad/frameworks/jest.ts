@@ -187,7 +187,6 @@ function reporting(
   calls: DeclaringCalls,
 ): (event: Event, state: State) => void {
   const thrown = new Map<object, RawError>();
-  const failed = new Map<Block, number>();
   const parentOf = (node: Block | Test): Block | undefined => (node.parent?.parent ? node.parent : undefined);
   const note = (node: object, error: unknown): void => {
     if (!thrown.has(node)) thrown.set(node, reported.read(thrownOf(error)));
@@ -199,8 +198,6 @@ function reporting(
         ? 'only'
         : undefined;
   const end = (test: Test, state: State, how: 'passed' | 'failed' | 'skipped' | 'todo'): void => {
-    if (how === 'failed')
-      for (let at: Block | undefined = test.parent; at; at = at.parent) failed.set(at, (failed.get(at) ?? 0) + 1);
     const leftOut = how === 'skipped' ? left(test, state) : undefined;
     reported.tell(test, {
       name: test.name,
@@ -212,14 +209,9 @@ function reporting(
       ...(leftOut ? { leftOut } : {}),
     });
   };
-  const block = (at: Block, how: 'running' | 'passed' | 'failed'): void =>
-    reported.tell(at, {
-      name: at.name,
-      parent: parentOf(at),
-      suite: true,
-      state: how,
-      ...(how === 'failed' ? { failure: 'subtests' as const, reason: `${failed.get(at)} in it failed` } : {}),
-    });
+  const block = (at: Block, state: 'running' | 'passed'): void => {
+    if (at.parent) reported.tell(at, { name: at.name, parent: parentOf(at), suite: true, state });
+  };
   return (event, state) => {
     const { test, describeBlock } = event;
     switch (event.name) {
@@ -232,10 +224,10 @@ function reporting(
         break;
       }
       case 'run_describe_start':
-        if (describeBlock!.parent) block(describeBlock!, 'running');
+        block(describeBlock!, 'running');
         break;
       case 'run_describe_finish':
-        if (describeBlock!.parent) block(describeBlock!, failed.has(describeBlock!) ? 'failed' : 'passed');
+        block(describeBlock!, 'passed');
         break;
       case 'test_start':
         thrown.delete(test!);

@@ -93,7 +93,6 @@ function silent(): void {
 }
 
 function report(runner: Events, mocha: Mocha, { reported, alone }: FrameworkParts, withBody: WeakSet<object>): void {
-  const failed = new Map<Suite, number>();
   const ended = new Set<object>();
   const begun = new Set<Suite>();
   const parentOf = (one: Runnable | Suite): Suite | undefined =>
@@ -110,24 +109,15 @@ function report(runner: Events, mocha: Mocha, { reported, alone }: FrameworkPart
       ...(failure ? { failure } : {}),
     });
   };
-  const countFailure = (one: Runnable | Suite): void => {
-    for (let at = one.parent; at; at = at.parent) failed.set(at, (failed.get(at) ?? 0) + 1);
-  };
   const suite = (at: Suite, state: RawTest['state']): void => {
     if (at.root) return;
     begun.add(at);
-    reported.tell(at, {
-      name: at.title,
-      parent: parentOf(at),
-      suite: true,
-      state,
-      ...(state === 'failed' ? { failure: 'subtests' as const, reason: `${failed.get(at)} in it failed` } : {}),
-    });
+    reported.tell(at, { name: at.title, parent: parentOf(at), suite: true, state });
   };
   runner
     .on('suite', (at: Suite) => suite(at, 'running'))
     .on('suite end', (at: Suite) => {
-      if (begun.has(at)) suite(at, failed.has(at) ? 'failed' : 'passed');
+      if (begun.has(at)) suite(at, 'passed');
     })
     .on('test', (test: Runnable) => tell(test, 'running'))
     .on('pass', (test: Runnable) => {
@@ -139,7 +129,6 @@ function report(runner: Events, mocha: Mocha, { reported, alone }: FrameworkPart
       tell(test, withBody.has(test) ? 'skipped' : 'todo');
     })
     .on('fail', (one: Runnable, error) => {
-      countFailure(one);
       if (one.type === 'hook') {
         // A hook that fails ends its suite: Mocha tells it in place of the tests that do not run.
         tell(one, 'failed', error, 'hook');

@@ -169,12 +169,13 @@ function reporting(
     else if (state === 'pass') tell(task, 'passed');
     else if (state === 'fail') {
       const [first] = task.result?.errors ?? [];
-      const inside = task.type === 'suite' && first === undefined;
-      tell(task, 'failed', {
-        failure: inside ? 'subtests' : /^Test timed out in/.test(String(first?.message)) ? 'timeout' : 'code',
-        ...(inside ? { reason: `${failedIn(task)} in it failed` } : {}),
-        ...(inside ? {} : { error: thrown.get(task) ?? reported.read(asError(first)) }),
-      });
+      // A suite without an error of its own has failed with what is in it.
+      if (task.type === 'suite' && first === undefined) tell(task, 'passed');
+      else
+        tell(task, 'failed', {
+          failure: /^Test timed out in/.test(String(first?.message)) ? 'timeout' : 'code',
+          error: thrown.get(task) ?? reported.read(asError(first)),
+        });
     }
   };
   return {
@@ -198,6 +199,7 @@ function reporting(
         const visit = (task: Task): void => {
           finish(task);
           for (const inner of task.tasks ?? []) visit(inner);
+          if (task.type === 'suite') finish(task);
         };
         for (const task of file.tasks ?? []) visit(task);
       },
@@ -210,13 +212,6 @@ function reporting(
       return true;
     },
   };
-}
-
-function failedIn(task: Task): number {
-  return (task.tasks ?? []).reduce(
-    (sum, one) => sum + (one.type === 'suite' ? failedIn(one) : one.result?.state === 'fail' ? 1 : 0),
-    0,
-  );
 }
 
 /** Vitest keeps errors as plain objects. */
