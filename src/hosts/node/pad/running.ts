@@ -37,6 +37,9 @@ interface Stage {
   askedResult: boolean;
 }
 
+/** Milliseconds, of no meaning but that a timer is there. */
+const HOLD_MS = 60_000;
+
 export class PadRun {
   readonly stage: Stage = {
     running: false,
@@ -136,7 +139,10 @@ export class PadRun {
     originals.timers.setTimeout(turn, 0).unref();
     originals.later(turn);
     if (framework) target.framework = await this.framework(entry, framework, tests?.alone);
+    // Frameworks end by their own timers what never ends, and those alone do not keep a thread.
+    const hold = framework && originals.timers.setInterval(() => undefined, HOLD_MS);
     const durationMs = await target.run(modules, entry);
+    originals.timers.clearInterval(hold);
     stage.ended = true;
     if (result) {
       const made = await resultOf(target, entry);
