@@ -6,8 +6,10 @@ import type { Outline, Reference } from '../syntax/outline.js';
 import { LineTable } from '../syntax/positions.js';
 import type { Selected } from '../syntax/selection.js';
 import type { Remark } from '../syntax/problems.js';
+import { statementsAhead } from '../syntax/replaced-modules.js';
 import { type ScriptName, scriptNamesIn } from '../syntax/script-names.js';
 import { usesOf } from '../syntax/uses.js';
+import { callsAhead } from './ahead.js';
 import { probe } from './instrument.js';
 import { jsxHelpers, jsxOf, jsxRoots } from './jsx.js';
 import { exportsOf, scriptExports } from './module-exports.js';
@@ -50,7 +52,9 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
   const { edits } = probed;
   const links: Link[] = probed.links.map(({ specifier, attributes, at }) => ({ specifier, attributes, ...at }));
   const script = parsed.goal === 'script';
-  const cyclic = options.cyclic === true && !script;
+  const ahead = form === 'linked' && !patchable ? statementsAhead(outline).length : 0;
+  // What runs ahead does so when exports are registered.
+  const cyclic = (options.cyclic === true || ahead > 0) && !script;
   const scriptNames = options.pad === true ? scriptNamesIn(outline) : undefined;
   const jsx = jsxOf(outline, p, form, links, roots);
   if (form === 'linked') {
@@ -68,8 +72,8 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
     const hook = patchable ? `${p}m.hook((${p}x)=>eval(${p}x));` : '';
     const strictly = strict ? '"use strict";' : '';
     edits.header = script
-      ? `(function(${ours}){${names}${jsx.prelude}return(function(exports,require,module,__filename,__dirname){${strictly}${parsed.interop ? scriptExports(outline, p) : ''}${probed.defaultFunction ? `${p}m.named(${p}z);` : ''}${hook}`
-      : `(${outline.topLevelAwait ? 'async ' : ''}function${cyclic ? '*' : ''}(${ours}){${strictly}${names}${pasted}${relink}${exportsOf(outline, p)}${jsx.prelude}${probed.defaultFunction ? `${p}m.named(${p}z);` : ''}${hook}${cyclic ? 'yield;' : ''}`;
+      ? `(function(${ours}){${names}${jsx.prelude}return(function(exports,require,module,__filename,__dirname){${strictly}${parsed.interop ? scriptExports(outline, p) : ''}${probed.defaultFunction ? `${p}m.named(${p}z);` : ''}${hook}${callsAhead(p, ahead)}`
+      : `(${outline.topLevelAwait ? 'async ' : ''}function${cyclic ? '*' : ''}(${ours}){${strictly}${names}${pasted}${relink}${exportsOf(outline, p)}${jsx.prelude}${probed.defaultFunction ? `${p}m.named(${p}z);` : ''}${hook}${callsAhead(p, ahead)}${cyclic ? 'yield;' : ''}`;
     edits.footer = script ? '\n})})' : '\n})';
   } else {
     const probes = depth === 'off' ? '' : standalone(p, parsed.file, probed.sites);

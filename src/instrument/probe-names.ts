@@ -75,6 +75,7 @@ export const NAMES = {
   },
   relinked: { suffix: 'l', is: 'in the head of a module in a cycle: its links', by: 'prelude' },
 
+  ahead: { suffix: 'A', numbered: true, is: 'a function around a statement that runs before the imports', by: 'text' },
   default: { suffix: 'z', is: 'the value of export default', by: 'text' },
   scope: { suffix: 's', is: 'the hook of a scope, at an even depth of functions', by: 'text' },
   oddScope: { suffix: 'S', is: 'the hook of a scope, at an odd depth of functions', by: 'text' },

@@ -1,5 +1,6 @@
 /** Statements and lists of them. */
 import type { Node } from '../syntax/node.js';
+import { visitAhead } from './ahead.js';
 import { countStatement, visitBranchBody } from './blocks.js';
 import {
   keepConstEnum,
@@ -40,6 +41,13 @@ export function visitList(
   let above = before;
   for (const statement of statements) {
     if (above >= 0) out.edits.statement(statement.start, above);
+    const ahead = facts.ahead.indexOf(statement);
+    if (ahead >= 0) {
+      visitAhead(walk, context, statement, ahead);
+      above = statement.end;
+      shared = -1;
+      continue;
+    }
     const cell = visitStatement(walk, { ...context, above }, statement, shared);
     above = statement.end;
     if (exporting) putExports(walk, namesGivenBy(statement), statement.end);

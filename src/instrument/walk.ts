@@ -6,6 +6,7 @@
  * {@link Visit}, because statements hold functions and functions statements.
  */
 import { TEST_TOOLS } from '../syntax/test-globals.js';
+import { statementsAhead } from '../syntax/replaced-modules.js';
 import { testNamesOf } from '../syntax/tests.js';
 import { marksOf } from '../syntax/marks.js';
 import { selectedMark } from '../syntax/selection.js';
@@ -64,6 +65,8 @@ export interface Facts {
   linked: boolean;
   /** The file is a script that is written as a module. */
   interop: boolean;
+  /** Statements that run before the imports are evaluated. */
+  ahead: readonly Node[];
   /** Numbers of functions and classes by their node. */
   functions: ReadonlyMap<Node, number>;
   classes: ReadonlyMap<Node, number>;
@@ -160,6 +163,7 @@ export function walkOf(outline: Outline, options: ProbeOptions, visit: Visit): W
     values,
     linked,
     interop: linked && outline.parsed.interop,
+    ahead: linked && !options.patchable ? statementsAhead(outline) : [],
     functions: new Map(outline.functions.map((info, index) => [info.node, index])),
     classes: new Map(outline.classes.map((info, index) => [info.node, index])),
     points: options.patchable ? pointsOf(outline) : undefined,

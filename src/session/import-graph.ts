@@ -1,5 +1,6 @@
 /** The graph of the local modules of a program: who imports whom, and what cannot be found. */
 import { nearest } from '../syntax/names.js';
+import { replacedModules } from '../syntax/replaced-modules.js';
 import { AnvilError, type Problem } from '../syntax/problems.js';
 import type { ModuleCode, ModuleLink } from '../wire/modules.js';
 import type { Resolution } from './host.js';
@@ -67,12 +68,17 @@ function visit(reader: Reader, file: string, isEntry: boolean): void {
 
 function linkImports(reader: Reader, node: GraphNode, unit: Unit): void {
   const outline = unit.outline!;
+  const ahead = new Set(replacedModules(outline).flatMap((one) => (one.ahead ? [one.specifier] : [])));
   for (const { specifier, start, end } of reader.units.compiled(unit, false).links) {
     const source = outline.imports.find((one) => one.specifier === specifier && one.at.start === start);
     const passed = outline.exports.filter((one) => one.from === specifier && one.local !== '*').map((one) => one.local);
     const names = [...(source?.names.map((name) => name.imported) ?? []), ...(source?.reexport ? passed : [])];
+    const told = reader.graph.problems.length;
     try {
-      node.links.push(linkTo(reader, node.file, { specifier, start, end }, 'import', names));
+      const link = linkTo(reader, node.file, { specifier, start, end }, 'import', names);
+      node.links.push(link);
+      // What a test puts in its place is there.
+      if (link.kind === 'missing' && ahead.has(specifier)) reader.graph.problems.length = told;
     } catch (error) {
       if (!(error instanceof AnvilError)) throw error;
       const problem: Problem = { code: error.code, message: error.message, start, end };
@@ -85,7 +91,8 @@ function linkImports(reader: Reader, node: GraphNode, unit: Unit): void {
 /** What is asked for while the program runs is made ready, and what is wrong with it is said when it is asked for. */
 function linkDynamic(reader: Reader, node: GraphNode, unit: Unit): void {
   const { problems } = reader.graph;
-  for (const call of unit.outline!.dynamicImports) {
+  const replaced = replacedModules(unit.outline!).map((one) => ({ ...one, call: 'import' as const }));
+  for (const call of [...unit.outline!.dynamicImports, ...replaced]) {
     const told = problems.length;
     try {
       const link = linkTo(reader, node.file, call, call.call, []);
@@ -151,6 +158,7 @@ function checkNames({ order, index, problems }: ImportGraph): void {
       if (!names) continue;
       for (const entry of unit.outline.imports) {
         if (entry.specifier !== link.specifier || entry.typeOnly) continue;
+        if (replacedModules(unit.outline).some((one) => one.ahead && one.specifier === entry.specifier)) continue;
         for (const name of entry.names) {
           if (name.imported === '*' || names.has(name.imported)) continue;
           const near = nearest(name.imported, names);

@@ -5,6 +5,7 @@
 import type { Program, ProgramFile } from '../record/program.js';
 import { AnvilError, type Problem } from '../syntax/problems.js';
 import { reachedTests } from '../syntax/reach.js';
+import { statementsAhead } from '../syntax/replaced-modules.js';
 import type { Selected } from '../syntax/selection.js';
 import { FRAMEWORK_MODULES, frameworkGap, frameworkOf } from '../syntax/tests.js';
 import type { Uses } from '../syntax/uses.js';
@@ -172,7 +173,9 @@ export class Linker {
       const inCycle = cyclic.has(number);
       const { sites, notes, keeps: kept, ...compiled } = this.units.compiled(unit, inCycle);
       const names = goal === 'script' && imported.has(file) ? { names: this.scriptNames(unit, graph, new Set()) } : {};
-      const given = { number, base, goal, links, dynamic, cyclic: inCycle && goal === 'module', name, ...names };
+      const ahead = !this.options.patchable && statementsAhead(unit.outline).length > 0;
+      const isGenerator = (inCycle || ahead) && goal === 'module';
+      const given = { number, base, goal, links, dynamic, cyclic: isGenerator, ahead, name, ...names };
       modules.push(moduleCode(unit, { ...compiled, sites, notes, keeps: kept }, given));
       const quiet = (unit.quiet ??= quietRanges(unit.outline));
       const wrong = number === 0 ? this.files.wrong?.(file) : undefined;

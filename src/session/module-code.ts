@@ -81,6 +81,7 @@ export function moduleCode(
     links: ModuleLink[];
     dynamic: Record<string, ModuleLink>;
     cyclic: boolean;
+    ahead?: boolean;
     name: string;
     names?: string[];
   },
@@ -99,6 +100,7 @@ export function moduleCode(
     awaits: compiled.awaits,
     ...(at.names ? { names: at.names } : {}),
     cyclic: at.cyclic,
+    ...(at.ahead ? { ahead: true } : {}),
     base: at.base,
     owners: Int32Array.from(sites, (site) => site.owner),
     reach: Int32Array.from(sites, (site) => site.reach),

@@ -1,6 +1,7 @@
 /** The tests of a file as its text tells them. */
 import { boundNames, type Node } from './node.js';
 import type { Outline } from './outline.js';
+import { waitsAhead } from './replaced-modules.js';
 import { TEST_GLOBALS } from './test-globals.js';
 
 /** Test frameworks whose own code runs the tests of a pad. */
@@ -45,9 +46,9 @@ function freeTestNames(outline: Outline): Set<string> {
   return new Set(outline.references.map(({ name }) => name).filter((name) => TEST_GLOBALS.has(name) && !own.has(name)));
 }
 
-/** Calls that replace modules, before those that import them are loaded. */
-const REPLACING =
-  /^\s*\.\s*((?:do|un|dont|set|deepUn)?[mM]ock|unstable_(?:un)?mockModule|isolateModules(?:Async)?|resetModules|(?:enable|disable)Automock|create?MockFromModule|requireMock|importMock)\s*[(<]/;
+/** Calls that replace all modules. */
+const REPLACING_ALL =
+  /^\s*\.\s*(enableAutomock|autoMockOn)\s*[(<]/;
 const ENVIRONMENT = /@(?:jest|vitest)-environment\s+([\w@/.-]+)/;
 
 /** Why a file's tests need the framework itself; undefined where its parts alone can run them. */
@@ -55,12 +56,18 @@ export function frameworkGap(outline: Outline): string | undefined {
   const { text } = outline.parsed;
   for (const { name, start, end } of outline.references)
     if (/^(?:jest|vi|vitest)$/.test(name)) {
-      const found = REPLACING.exec(text.slice(end, end + 60));
-      if (found) return `line ${text.slice(0, start).split('\n').length} replaces modules (${name}.${found[1]})`;
+      const found = REPLACING_ALL.exec(text.slice(end, end + 60));
+      if (found) return `line ${lineAt(text, start)} replaces all modules (${name}.${found[1]})`;
     }
+  const waiting = waitsAhead(outline);
+  if (waiting) return `line ${lineAt(text, waiting.start)} waits before the imports are evaluated`;
   const head = /^(?:\s|\/\/.*|\/\*[\s\S]*?\*\/)*/.exec(text)![0];
   const environment = ENVIRONMENT.exec(head)?.[1];
   return environment !== undefined && environment !== 'node' ? `its environment is ${environment}` : undefined;
+}
+
+function lineAt(text: string, offset: number): number {
+  return text.slice(0, offset).split('\n').length;
 }
 
 const frameworks = new WeakMap<Outline, FrameworkName | 'globals' | 'none'>();

@@ -20,6 +20,8 @@ export interface ModuleCode {
   broken?: { message: string; line: number; character: number; how: 'syntax' | 'link' | 'names' };
   /** The function is a generator that yields once, after its exports are registered: it takes part in a cycle. */
   cyclic: boolean;
+  /** Before that it replaces modules: its imports are evaluated behind it. */
+  ahead?: boolean;
   /** First program-wide site number of this module. */
   base: number;
   /** Owner of each site; see `Site.owner`. */
@@ -46,8 +48,9 @@ export interface ModuleCode {
 
 export interface ModuleLink {
   specifier: string;
-  kind: 'local' | 'package' | 'builtin' | 'tests' | 'pad' | 'live' | 'missing';
-  /** For `local`, the file; for `missing`, why. */
+  /** `replaced` is for links of a running program alone. */
+  kind: 'local' | 'package' | 'builtin' | 'tests' | 'pad' | 'live' | 'missing' | 'replaced';
+  /** For `local`, the file; for `missing`, why; for `replaced`, its key. */
   target: string;
   /** For a package that was added for the pad, where it is resolved from. */
   base?: string;

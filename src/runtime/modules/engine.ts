@@ -37,6 +37,8 @@ export interface ScriptLoader {
   requireFrom(file: string, specifier: string): unknown;
   /** The same names for a pad that is a module, as if it were the program's first script. */
   scopeOf(file: string): ScriptScope;
+  /** Scripts that are asked for from now on are loaded anew. Gives what brings them back. */
+  forget(files: readonly string[]): () => void;
   /** Importing code sees what the script exports under this name too, where the engine does so. */
   readonly ownName: string | undefined;
 }

@@ -5,40 +5,54 @@ import * as own from '../originals.js';
 import type { ModuleEngine } from './engine.js';
 import type { Evaluated } from './evaluation.js';
 import { type Instance, Package } from './instance.js';
+import type { ReplacedModules } from './replaced.js';
+
+interface Sources {
+  engine: ModuleEngine;
+  carrier: Carrier;
+  instanceOf(file: string): Instance;
+  /** What stands for a module that tests are imported from. */
+  tests(specifier: string): Record<string, unknown>;
+  /** Names of `usher-anvil/pad`. */
+  padExports: Record<string, unknown>;
+  replaced: ReplacedModules;
+}
+
+/** A module whose namespace comes with its evaluation. */
+interface Leaf extends Evaluated {
+  readonly namespace: Record<string, unknown> | undefined;
+  /** Modules that have to be linked anew when it is there. */
+  readonly users: Instance[];
+}
 
 export class Imports {
   private readonly packages = own.safeMap<string, Package>();
 
-  /**
-   * @param tests what stands for a module that tests are imported from
-   * @param padExports names of `usher-anvil/pad`
-   */
-  constructor(
-    private readonly engine: ModuleEngine,
-    private readonly carrier: Carrier,
-    private readonly instanceOf: (file: string) => Instance,
-    private readonly tests: (specifier: string) => Record<string, unknown>,
-    private readonly padExports: Record<string, unknown>,
-  ) {}
+  constructor(private readonly sources: Sources) {}
 
-  /** The leaf for a link to a package or builtin; undefined for other links. */
-  leaf(link: ModuleLink, from: string): Package | undefined {
+  /** The leaf for a link to a package, a builtin, or what stands in the place of a module; undefined for others. */
+  leaf(link: ModuleLink, from: string): Leaf | undefined {
+    const { engine, replaced } = this.sources;
+    if (link.kind === 'replaced') return replaced.of(link);
     if (link.kind !== 'package' && link.kind !== 'builtin') return undefined;
     const base = link.base ?? from;
-    const key = link.kind === 'builtin' ? link.specifier : `${link.specifier}\n${this.engine.dirname(base)}`;
+    const key = link.kind === 'builtin' ? link.specifier : `${link.specifier}\n${engine.dirname(base)}`;
     let leaf = this.packages.get(key);
     if (!leaf)
       this.packages.set(
         key,
-        (leaf = new Package(link.specifier, base, this.engine, (users) => {
-          for (let i = 0; i < users.length; i++) users[i]!.relink?.(this.of(users[i]!.code));
-        })),
+        (leaf = new Package(link.specifier, base, engine, (users) => this.relink(users))),
       );
     return leaf;
   }
 
+  /** Gives modules of cycles their imports anew. */
+  relink(users: readonly Instance[]): void {
+    for (let i = 0; i < users.length; i++) users[i]!.relink?.(this.of(users[i]!.code));
+  }
+
   /** @throws SyntaxError for a name that a package does not export */
-  checkNames(link: ModuleLink, leaf: Package): void {
+  checkNames(link: ModuleLink, leaf: Leaf): void {
     for (const name of link.names)
       if (name !== '*' && !(name in leaf.namespace!))
         throw new SyntaxError(`The requested module '${link.specifier}' does not provide an export named '${name}'`);
@@ -51,8 +65,8 @@ export class Imports {
       own.append(
         list,
         link.kind === 'local'
-          ? this.instanceOf(link.target).bindings.names
-          : link.kind === 'package' || link.kind === 'builtin'
+          ? this.sources.instanceOf(link.target).bindings.names
+          : link.kind === 'package' || link.kind === 'builtin' || link.kind === 'replaced'
             ? this.leaf(link, code.file)!.namespace
             : this.given(link, code.file),
       );
@@ -67,14 +81,14 @@ export class Imports {
   given(link: ModuleLink, from: string): Record<string, unknown> {
     switch (link.kind) {
       case 'tests':
-        return this.tests(link.specifier);
+        return this.sources.tests(link.specifier);
       case 'pad':
         for (const name of link.names)
-          if (name !== '*' && !(name in this.padExports))
+          if (name !== '*' && !(name in this.sources.padExports))
             throw new SyntaxError(`The requested module 'usher-anvil/pad' does not provide an export named '${name}'`);
-        return this.padExports;
+        return this.sources.padExports;
       case 'live':
-        return this.carrier.moduleExports(from);
+        return this.sources.carrier.moduleExports(from);
       default:
         throw Object.assign(new own.ErrorCopy(link.target), { code: 'ERR_MODULE_NOT_FOUND' });
     }
@@ -84,7 +98,7 @@ export class Imports {
   requested(code: ModuleCode): readonly Evaluated[] {
     const list: Evaluated[] = [];
     for (const link of code.links) {
-      if (link.kind === 'local') own.append(list, this.instanceOf(link.target));
+      if (link.kind === 'local') own.append(list, this.sources.instanceOf(link.target));
       else {
         const leaf = this.leaf(link, code.file);
         if (leaf) own.append(list, leaf);

@@ -9,7 +9,7 @@ import { Carrier } from '../carry.js';
 import * as own from '../originals.js';
 import type { ModulePatches } from '../patches/modules.js';
 import { PatchTable } from '../patches/table.js';
-import { type ConsolePlace, makeProbes } from '../probes.js';
+import { type ConsolePlace, makeProbes, type Probes } from '../probes.js';
 import type { Reporter } from '../reports/reporter.js';
 import type { Stacks } from '../stacks.js';
 import type { Waits } from '../waits.js';
@@ -21,7 +21,10 @@ import { Imports } from './imports.js';
 import { Instance } from './instance.js';
 import { scriptFace } from './interop.js';
 import { metaOf } from './meta.js';
+import { LaterImports } from './later.js';
 import { ObservedUnits } from './observed-units.js';
+import { ReplacedModules } from './replaced.js';
+import { Replacing } from './replacing.js';
 import { SourceTexts } from './texts.js';
 
 /** Where modules and their probes report. */
@@ -36,10 +39,12 @@ export class Registry {
   readonly patches = new PatchTable();
   readonly texts: SourceTexts;
   readonly observed: ObservedUnits;
+  /** What a test framework does to modules. */
+  readonly replacing: Replacing;
   readonly carrier: Carrier = new Carrier({
     load: async (specifier, from) => {
       const instance = this.instances.get(from)!;
-      const namespace = await this.dynamicImport(instance, specifier);
+      const namespace = await this.later.dynamic(instance.code, specifier);
       let file = '';
       this.instances.forEach((one, name) => {
         if (one.bindings.namespace === namespace) file = name;
@@ -56,6 +61,8 @@ export class Registry {
   /** Texts of modules that the engine has loaded by itself. */
   private readonly known = own.safeMap<string, ModuleCode>();
   private readonly imports: Imports;
+  private readonly later: LaterImports;
+  private readonly replaced = new ReplacedModules((users) => this.imports.relink(users));
   /** The program's first module. */
   private first = '';
 
@@ -66,7 +73,19 @@ export class Registry {
     padExports: Record<string, unknown>,
   ) {
     this.observed = new ObservedUnits(this.patches, reports.reporter, reports.place);
-    this.imports = new Imports(engine, this.carrier, (file) => this.instances.get(file)!, tests, padExports);
+    const instanceOf = (file: string): Instance => this.instances.get(file)!;
+    const { replaced, patches, instances } = this;
+    this.imports = new Imports({ engine, carrier: this.carrier, instanceOf, tests, padExports, replaced });
+    const later = (this.later = new LaterImports({
+      ...{ engine, instanceOf, patches, replaced, imports: this.imports, stacks: reports.stacks },
+      add: (modules) => this.add(modules),
+      evaluate: (file) => this.evaluate(file),
+    }));
+    this.replacing = new Replacing({
+      ...{ engine, instances, later, replaced },
+      linkOf: (specifier, from) => this.linkOf(specifier, from),
+      fresh: (code, old) => Object.assign(this.instance(code), { probes: old.probes }),
+    });
     this.texts = new SourceTexts(() => {
       const codes: ModuleCode[] = [];
       this.instances.forEach(({ code }) => own.append(codes, code));
@@ -78,6 +97,7 @@ export class Registry {
   add(modules: readonly ModuleCode[]): void {
     for (const code of modules) {
       if (this.instances.has(code.file)) continue;
+      if (!this.replaced.isEmpty) this.replaced.lead(code.links);
       this.instances.set(code.file, this.instance(code));
       this.reports.stacks.add(code);
     }
@@ -93,10 +113,18 @@ export class Registry {
     this.reports.stacks.add(code);
   }
 
+  /** Evaluates a module that stands for itself, before the program's first. */
+  async prelude(file: string): Promise<void> {
+    if (this.codeFor(file)?.goal === 'script' && this.engine.scripts) this.engine.scripts.load(file, false);
+    else await this.evaluate(file);
+  }
+
   /** Evaluates the program's first module after what it imports. */
   async run(file: string): Promise<void> {
     this.first = file;
-    const { goal } = this.instances.get(file)!.code;
+    const instance = this.instances.get(file)!;
+    const { goal } = instance.code;
+    if (instance.code.ahead && goal === 'module') this.begin(instance);
     if (goal === 'script' && this.engine.scripts) {
       this.engine.scripts.load(file, true);
       return;
@@ -110,29 +138,9 @@ export class Registry {
     this.instances.forEach(({ bindings }) => bindings.sync());
   }
 
-  /**
-   * Loads a module that a live one imports only now, and puts it where patched code looks for it.
-   *
-   * @throws whatever the module throws while it is evaluated, or Error when it lacks the name
-   */
-  async prepare(file: string, name: string, link: ModuleLink, modules: readonly ModuleCode[]): Promise<void> {
-    this.add(modules);
-    const late = this.patches.lateOf(file);
-    let namespace: unknown;
-    if (link.kind === 'missing') throw Object.assign(new own.ErrorCopy(link.target), { code: 'ERR_MODULE_NOT_FOUND' });
-    const leaf = this.imports.leaf(link, file);
-    if (leaf) {
-      const done = evaluate(leaf);
-      if (done) await done;
-      namespace = leaf.namespace;
-      this.imports.checkNames(link, leaf);
-    } else if (link.kind !== 'local') namespace = this.imports.given(link, file);
-    else {
-      const done = this.evaluate(link.target);
-      if (done) await done;
-      namespace = this.instances.get(link.target)!.bindings.names;
-    }
-    own.defineProperty(late, name, { value: namespace, writable: true, enumerable: true, configurable: true });
+  /** See {@link LaterImports.prepare}. */
+  prepare(file: string, name: string, link: ModuleLink, modules: readonly ModuleCode[]): Promise<void> {
+    return this.later.prepare(file, name, link, modules);
   }
 
   /**
@@ -241,8 +249,14 @@ export class Registry {
     own.append(graph, instance);
     for (const link of code.links) if (link.kind === 'local') this.instantiate(this.instances.get(link.target)!, graph);
     if (code.goal !== 'module') return;
+    if (!code.cyclic) this.prepareBody(instance);
+    else if (!instance.started) this.begin(instance);
+  }
+
+  /** Begins a module of a cycle, or one that replaces others: registers its exports, and runs what runs ahead. */
+  private begin(instance: Instance): void {
+    const { code } = instance;
     this.prepareBody(instance);
-    if (!code.cyclic) return;
     for (const link of code.links) {
       const leaf = this.imports.leaf(link, code.file);
       if (leaf) own.append(leaf.users, instance);
@@ -260,11 +274,8 @@ export class Registry {
   private prepareBody(instance: Instance): void {
     const { code } = instance;
     if (instance.body) return;
-    const cells = this.engine.cells(code.unit, code.owners.length);
-    this.reports.reporter.counts.add(code.unit, cells);
-    instance.probes = makeProbes(this.reports.reporter, this.reports.place, cells, code, (at, value) =>
-      this.reports.waits.note(code, at, value),
-    );
+    // One that is evaluated once more counts on.
+    instance.probes ??= this.probesOf(code);
     instance.face = this.moduleExports(instance);
     const body = this.engine.compile(code.code, code.name);
     if (code.goal === 'script')
@@ -281,6 +292,13 @@ export class Registry {
             ...this.imports.of(instance.code),
           ]) as typeof body)
         : body;
+  }
+
+  private probesOf(code: ModuleCode): Probes {
+    const { reporter, place, waits } = this.reports;
+    const cells = this.engine.cells(code.unit, code.owners.length);
+    reporter.counts.add(code.unit, cells);
+    return makeProbes(reporter, place, cells, code, (at, value) => waits.note(code, at, value));
   }
 
   /** See {@link execute}. */
@@ -325,13 +343,15 @@ export class Registry {
     return this.engine.required?.(instance.bindings.namespace) ?? instance.bindings.namespace;
   }
 
-  /** What `require` gives for a module of the runtime's own; undefined for all others. */
-  requireGiven(specifier: string, from: string): unknown {
+  /** What `require` gives for a module of the runtime's own, or in the place of one; undefined for all others. */
+  requireGiven(specifier: string, from: string): { value: unknown } | undefined {
+    const replaced = this.replacing.required(specifier, from);
+    if (replaced) return replaced;
     const code = this.instances.get(from)?.code;
     const link = code && own.getDescriptor(code.dynamic, specifier) ? code.dynamic[specifier]! : undefined;
     if (link?.kind !== 'tests' && link?.kind !== 'pad' && link?.kind !== 'live') return undefined;
     const given = this.imports.given(link, from);
-    return specifier === 'node:test' ? given.default : given;
+    return { value: specifier === 'node:test' ? given.default : given };
   }
 
   private moduleExports(instance: Instance): Record<string, unknown> {
@@ -363,38 +383,10 @@ export class Registry {
       require: (specifier: string): unknown => engine.scripts!.requireFrom(code.file, specifier),
       ...scriptFace(),
       script: () => padScope(instance, engine),
-      import: (specifier: unknown) => this.dynamicImport(instance, own.StringCopy(specifier)),
+      import: (specifier: unknown) => this.later.dynamic(instance.code, own.StringCopy(specifier)),
       named(fn: object): void {
         own.defineProperty(fn, 'name', { value: 'default', configurable: true });
       },
     };
-  }
-
-  private async dynamicImport({ code }: Instance, specifier: string): Promise<unknown> {
-    // Never at once: whoever asks may be in the middle of a graph that is being evaluated.
-    await undefined;
-    let link = own.getDescriptor(code.dynamic, specifier) ? code.dynamic[specifier]! : undefined;
-    if (!link) {
-      const answer = await this.engine.resolve(specifier, code.file);
-      this.add(answer.modules);
-      link = answer.link;
-    }
-    // What is not there, the engine says itself.
-    if (link.kind === 'missing') return this.engine.load(specifier, code.file);
-    const leaf = this.imports.leaf(link, code.file);
-    if (leaf) return leaf.namespace ?? this.engine.load(link.specifier, link.base ?? code.file);
-    if (link.kind !== 'local') return this.imports.given(link, code.file);
-    const instance = this.instances.get(link.target)!;
-    if (instance.code.broken && instance.code.broken.how !== 'names') {
-      // The engine's own words, where it reads the same text.
-      await this.engine.load(this.engine.urlOf(link.target), code.file).catch((error: unknown) => {
-        if (error instanceof SyntaxError) this.reports.stacks.place(error, instance.code);
-        throw error;
-      });
-      throw brokenError(instance.code, this.reports.stacks);
-    }
-    const done = this.evaluate(link.target);
-    if (done) await done;
-    return instance.bindings.namespace;
   }
 }

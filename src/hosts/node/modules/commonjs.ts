@@ -38,8 +38,10 @@ export interface ScriptSource {
   run(file: string, scope: ScriptScope): void;
   /** What `require` gives for an ES module of the person. */
   requireModule(file: string): unknown;
-  /** What `require` gives for a module of the runtime's own; undefined for all others. */
-  given(specifier: string, from: string): unknown;
+  /** What `require` gives for a module of the runtime's own, or in the place of one; undefined for all others. */
+  given(specifier: string, from: string): { value: unknown } | undefined;
+  /** What packages get in the place of another, or of a module of the platform; undefined for all that stay. */
+  givenToPackages?(specifier: string): { value: unknown } | undefined;
   /** Where a name leads by the rules of the project; undefined where nowhere. */
   resolve(specifier: string, from: string): { file: string } | { base: string } | undefined;
   /** The project's rules come before Node's for what this file requires. */
@@ -109,9 +111,9 @@ export function installScripts(source: ScriptSource, own: string, keep = false):
 
   Module._load = function _load(request, parent, isMain) {
     const from = parent?.filename;
-    if (typeof from === 'string' && typeof request === 'string' && isLocalFile(from, own)) {
-      const given = source.given(request, from);
-      if (given !== undefined) return given;
+    if (typeof from === 'string' && typeof request === 'string') {
+      const given = isLocalFile(from, own) ? source.given(request, from) : source.givenToPackages?.(request);
+      if (given) return given.value;
     }
     return native.module.call(Module, request, parent, isMain);
   };
@@ -152,6 +154,16 @@ export function installScripts(source: ScriptSource, own: string, keep = false):
       module.paths = Module._nodeModulePaths(dirname(file));
       process.mainModule ??= module as unknown as NodeModule;
       return { exports: module.exports, require: requireOf(module), module, dirname: dirname(file) };
+    },
+    forget(files) {
+      const before = files.map((file) => [file, Module._cache[file]] as const);
+      for (const file of files) delete Module._cache[file];
+      return () => {
+        for (const [file, module] of before) {
+          if (module) Module._cache[file] = module;
+          else delete Module._cache[file];
+        }
+      };
     },
     ownName: OWN_NAME,
   };

@@ -70,16 +70,15 @@ export function namespaceShell(file: string, names: readonly string[]): Namespac
   ].join('');
   try {
     // Under the file's own name, so that a package which imports it gets the same; unless one has done so already.
-    let at = file;
     try {
-      moduleNow(text, at);
+      moduleNow(text, file);
     } catch {
       // The engine has begun to load the file by itself, and not come to its end.
     }
-    if (!setters) moduleNow(text, (at = freshName(file)));
-    const address = pathToFileURL(at).href;
-    const namespace = importNow(address, file)!;
-    addresses.set(namespace, address);
+    const address = pathToFileURL(file).href;
+    // Nothing can be imported by a name that no file has: then it is what `require` gives.
+    const namespace: object = setters ? importNow(address, file)! : moduleNow(text, freshName(file));
+    if (setters) addresses.set(namespace, address);
     const list = setters!;
     const index = new Map(names.map((name, number) => [name, number]));
     return { namespace, set: (name, value) => list[index.get(name)!]!(value) };

@@ -193,6 +193,7 @@ function scriptsOf(
       run: (file, scope) => registry.script(file, scope),
       requireModule: (file) => registry.requireModule(file),
       given: (specifier, from) => registry.requireGiven(specifier, from),
+      givenToPackages: (specifier) => registry.replacing.ofPackages(specifier),
       resolve(specifier, from) {
         const link = isRunning() ? registry.linkOf(specifier, from) : undefined;
         if (link?.kind === 'local') return { file: link.target };

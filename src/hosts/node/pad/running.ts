@@ -203,9 +203,14 @@ export class PadRun {
     { name, packages }: FrameworkPlace,
     alone: readonly string[] | undefined,
   ): Promise<Framework | undefined> {
-    const { reported } = this.target.parts;
+    const { reported, registry } = this.target.parts;
+    const caller = (): string => this.target.here()[0]?.file ?? file;
     try {
-      return await loadFramework(name, { file, packages, reported, importer: this.importer, alone });
+      return await loadFramework(name, {
+        ...{ file, packages, reported, importer: this.importer, alone, caller },
+        replacing: registry.replacing,
+        entries: [file],
+      });
     } catch (error) {
       this.target.fail(error, 'thrown');
       return undefined;

@@ -1,8 +1,8 @@
 /** The object `jest`: what stands for functions and timers comes from the project's own packages. */
-import { createRequire } from 'node:module';
+import { jestModules, type Automocker } from './jest-modules.js';
 import { required, type Fn, type FrameworkParts, type Loose } from './parts.js';
 
-interface Mocker {
+interface Mocker extends Automocker {
   fn: Fn;
   spyOn: Fn;
   replaceProperty?: Fn;
@@ -11,8 +11,6 @@ interface Mocker {
   clearAllMocks(): void;
   resetAllMocks(): void;
   restoreAllMocks(): void;
-  generateFromMetadata(metadata: unknown): unknown;
-  getMetadata(value: unknown): unknown;
 }
 
 interface FakeTimers {
@@ -41,12 +39,8 @@ const TIMERS: Readonly<Record<string, string>> = {
   setSystemTime: 'setSystemTime',
 };
 
-/** Replacing whole modules is what Jest's own run does. */
-const OF_MODULES = [
-  ...['mock', 'unmock', 'doMock', 'dontMock', 'deepUnmock', 'setMock', 'unstable_mockModule', 'unstable_unmockModule'],
-  ...['enableAutomock', 'disableAutomock', 'autoMockOn', 'autoMockOff', 'createMockFromModule', 'requireMock'],
-  ...['isolateModules', 'isolateModulesAsync', 'resetModules'],
-];
+/** Replacing all modules is what Jest's own run does. */
+const OF_ALL_MODULES = ['enableAutomock', 'autoMockOn'];
 
 /**
  * @param stateOf the state of what runs the tests
@@ -62,7 +56,6 @@ export function jestObject(parts: FrameworkParts, stateOf: () => Loose): { jest:
   let timers: FakeTimers | undefined;
   const timersNow = (): FakeTimers =>
     (timers ??= new ModernFakeTimers({ config: { fakeTimers, rootDir: parts.file }, global: globalThis }));
-  const requireHere = createRequire(parts.file);
   const jest: Loose = {};
   const chained =
     (does: (...args: never[]) => void) =>
@@ -87,13 +80,15 @@ export function jestObject(parts: FrameworkParts, stateOf: () => Loose): { jest:
       global[Symbol.for('WAIT_BEFORE_RETRY')] = options?.waitBeforeRetry;
       global[Symbol.for('RETRY_IMMEDIATELY')] = options?.retryImmediately;
     }),
-    requireActual: (specifier: string) => requireHere(specifier) as unknown,
+    disableAutomock: chained(() => undefined),
+    autoMockOff: chained(() => undefined),
+    ...jestModules(parts, mocker, () => jest),
     isEnvironmentTornDown: () => false,
     getSeed: () => 0,
   });
-  for (const name of OF_MODULES)
+  for (const name of OF_ALL_MODULES)
     jest[name] = () => {
-      throw new Error(`jest.${name}() replaces modules: that is done by Jest itself`);
+      throw new Error(`jest.${name}() replaces all modules: that is done by Jest itself`);
     };
   return { jest, end: () => timers?.dispose() };
 }

@@ -81,7 +81,9 @@ export function jestFramework(parts: FrameworkParts): Framework {
   };
   return {
     globals: putGlobals(globals),
-    mayRunAgain: true,
+    get mayRunAgain() {
+      return !parts.replacing.reachedPackages;
+    },
     modules: { '@jest/globals': globals },
     async run(evaluate) {
       try {

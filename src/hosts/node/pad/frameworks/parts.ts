@@ -1,5 +1,6 @@
 /** What the adapters of test frameworks are given. */
 import { createRequire } from 'node:module';
+import type { Replacing } from '../../../../runtime/modules/replacing.js';
 import type { ReportedTests } from '../../../../runtime/tests/reported.js';
 import type { FrameworkPlace } from '../../../../wire/runs.js';
 import type { ImportFrom } from '../importing.js';
@@ -15,6 +16,12 @@ export interface FrameworkParts {
   importer: (from: string) => ImportFrom;
   /** Names from the outermost suite in, of the one test or suite to run. */
   alone: readonly string[] | undefined;
+  /** What it does to the modules of the program. */
+  replacing: Replacing;
+  /** The file of the person whose code calls just now. */
+  caller(): string;
+  /** Files that run by themselves, and are not loaded anew. */
+  entries: readonly string[];
 }
 
 /** A part of the framework that is a script. */

@@ -6,6 +6,7 @@ import type { RawError, RawTest } from '../../../../wire/reports.js';
 import type { Framework } from '../../../../runtime/tests/framework.js';
 import { imported, putGlobals, type Fn, type FrameworkParts, type Loose } from './parts.js';
 import { DeclaringCalls } from './declaring-calls.js';
+import { replaceByVi } from './vitest-modules.js';
 import { putWorkerState } from './vitest-state.js';
 
 export interface Task {
@@ -42,6 +43,7 @@ export async function vitestFramework(parts: FrameworkParts): Promise<Framework>
   const running = (await imported(parts, '@vitest/runner')) as unknown as Running;
   const Base = (vitest.TestRunner ?? (await runnerOf(parts))) as new (config: Loose) => Runner;
   const given: Loose = { ...vitest };
+  replaceByVi(parts, vitest.vi as never);
   // A suite that is being collected stands for the one that comes of it.
   const collected = new WeakMap<object, number>();
   const calls = new DeclaringCalls(parts.reported, (_made, site) => {
@@ -58,7 +60,9 @@ export async function vitestFramework(parts: FrameworkParts): Promise<Framework>
   const { caught, told } = reporting(parts, running);
   return {
     globals: putGlobals(globals),
-    mayRunAgain: true,
+    get mayRunAgain() {
+      return !parts.replacing.reachedPackages;
+    },
     modules: { vitest: given },
     async run(evaluate) {
       const runner = new Base(state.config as Loose);

@@ -1,0 +1,92 @@
+/** Modules that are imported while the program runs. */
+import type { ModuleCode, ModuleLink } from '../../wire/modules.js';
+import * as own from '../originals.js';
+import type { PatchTable } from '../patches/table.js';
+import type { Stacks } from '../stacks.js';
+import type { ModuleEngine } from './engine.js';
+import { evaluate } from './evaluation.js';
+import { brokenError } from './execution.js';
+import type { Imports } from './imports.js';
+import type { Instance } from './instance.js';
+import type { ReplacedModules } from './replaced.js';
+
+/** What it needs of the registry. */
+interface Modules {
+  engine: ModuleEngine;
+  imports: Imports;
+  patches: PatchTable;
+  stacks: Stacks;
+  replaced: ReplacedModules;
+  add(modules: readonly ModuleCode[]): void;
+  instanceOf(file: string): Instance;
+  evaluate(file: string): Promise<void> | undefined;
+}
+
+export class LaterImports {
+  constructor(private readonly modules: Modules) {}
+
+  /**
+   * Loads a module that a live one imports only now, and puts it where patched code looks for it.
+   *
+   * @throws whatever the module throws while it is evaluated, or Error when it lacks the name
+   */
+  async prepare(file: string, name: string, link: ModuleLink, modules: readonly ModuleCode[]): Promise<void> {
+    const { imports, patches, add, instanceOf } = this.modules;
+    add(modules);
+    const late = patches.lateOf(file);
+    let namespace: unknown;
+    if (link.kind === 'missing') throw Object.assign(new own.ErrorCopy(link.target), { code: 'ERR_MODULE_NOT_FOUND' });
+    const leaf = imports.leaf(link, file);
+    if (leaf) {
+      const done = evaluate(leaf);
+      if (done) await done;
+      namespace = leaf.namespace;
+      imports.checkNames(link, leaf);
+    } else if (link.kind !== 'local') namespace = imports.given(link, file);
+    else {
+      const done = this.modules.evaluate(link.target);
+      if (done) await done;
+      namespace = instanceOf(link.target).bindings.names;
+    }
+    own.defineProperty(late, name, { value: namespace, writable: true, enumerable: true, configurable: true });
+  }
+
+  /** `import()`. */
+  async dynamic(code: ModuleCode, specifier: string): Promise<unknown> {
+    // Never at once: whoever asks may be in the middle of a graph that is being evaluated.
+    await undefined;
+    let link = own.getDescriptor(code.dynamic, specifier) ? code.dynamic[specifier]! : undefined;
+    if (!link) {
+      const answer = await this.modules.engine.resolve(specifier, code.file);
+      this.modules.add(answer.modules);
+      link = answer.link;
+    }
+    const replaced = this.modules.replaced.of(link);
+    if (!replaced) return this.load(link, code.file);
+    const done = evaluate(replaced);
+    if (done) await done;
+    return replaced.namespace;
+  }
+
+  /** The namespace of the module that a link leads to, whatever stands in its place. */
+  async load(link: ModuleLink, from: string): Promise<unknown> {
+    const { engine, imports, stacks, instanceOf } = this.modules;
+    // What is not there, the engine says itself.
+    if (link.kind === 'missing') return engine.load(link.specifier, from);
+    const leaf = imports.leaf(link, from);
+    if (leaf) return leaf.namespace ?? engine.load(link.specifier, link.base ?? from);
+    if (link.kind !== 'local') return imports.given(link, from);
+    const instance = instanceOf(link.target);
+    if (instance.code.broken && instance.code.broken.how !== 'names') {
+      // The engine's own words, where it reads the same text.
+      await engine.load(engine.urlOf(link.target), from).catch((error: unknown) => {
+        if (error instanceof SyntaxError) stacks.place(error, instance.code);
+        throw error;
+      });
+      throw brokenError(instance.code, stacks);
+    }
+    const done = this.modules.evaluate(link.target);
+    if (done) await done;
+    return instance.bindings.namespace;
+  }
+}
