@@ -29,7 +29,7 @@ export function visitAhead(walk: Walk, context: Context, node: Node, number: num
 
 /** `vi.mock(import('…'))` names a module and does not import it. */
 function nameByText({ out }: Walk, statement: Node): void {
-  for (let at = bare(statement.expression as Node); at.type === 'CallExpression'; ) {
+  for (let at = bare(statement.expression as Node); at.type === 'CallExpression';) {
     const [first] = at.arguments as (Node | undefined)[];
     const source =
       first?.type === 'ImportExpression'

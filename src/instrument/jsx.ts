@@ -39,7 +39,7 @@ export function jsxOf(
   const how = { source: from, development };
   if (form !== 'linked') return { how, ...none };
   links.push({ specifier: `${from}/jsx-${development ? 'dev-' : ''}runtime`, attributes: {}, start: 0, end: 0 });
-  return { how, link: links.length - 1, prelude: `${prelude}${p}X(${p}J,${p}m);` };
+  return { how, link: links.length - 1, prelude: `${prelude}${p}J&&${p}X(${p}J,${p}m);` };
 }
 
 function pragmaOf(text: string, pragma: string): string | undefined {

@@ -20,6 +20,10 @@ export class Target {
   source: InputSource | undefined;
   /** The test framework that runs the pad. */
   framework: Framework | undefined;
+  /** What is done before these. */
+  beforeSetup: (() => void) | undefined;
+  /** Files that are evaluated before the pad. */
+  setup: readonly string[] = [];
   private begin = 0;
   private unstick: (() => void) | undefined;
 
@@ -61,7 +65,12 @@ export class Target {
     this.begin = start;
     const never = new own.PromiseCopy<void>((resolve) => (this.unstick = resolve));
     try {
-      const program = (): Promise<void> => this.parts.registry.run(entry);
+      const { registry } = this.parts;
+      const program = async (): Promise<void> => {
+        this.beforeSetup?.();
+        for (const file of this.setup) await registry.prelude(file);
+        await registry.run(entry);
+      };
       await own.PromiseCopy.race([this.framework ? this.framework.run(program) : program(), never]);
     } catch (error) {
       if (!this.engine.uncaught?.(error)) this.fail(error, 'thrown');

@@ -23,10 +23,13 @@ export function statically(
 /**
  * Packages that are evaluated before code of the person that could do anything
  * they would notice; builtins notice nothing.
+ *
+ * @param before files that are evaluated before the first one
  */
 export function firstPackages(
   order: readonly { unit: Unit | undefined; file: string; links: ModuleLink[]; dynamic: Record<string, ModuleLink> }[],
   index: ReadonlyMap<string, number>,
+  before: readonly string[] = [],
 ): Linked['packages'] {
   const packages: Linked['packages'] = [];
   const known = new Set<string>();
@@ -34,10 +37,11 @@ export function firstPackages(
   let quiet = true;
   const add = (link: ModuleLink, from: string): void => {
     if (link.kind !== 'builtin' && !(link.kind === 'package' && quiet)) return;
-    const key = `${link.specifier}\n${from}`;
+    const specifier = link.kind === 'package' ? link.target : link.specifier;
+    const key = `${specifier}\n${from}`;
     if (known.has(key)) return;
     known.add(key);
-    packages.push({ specifier: link.specifier, from: link.base ?? from });
+    packages.push({ specifier, from: link.base ?? from });
   };
   const visit = (file: string): void => {
     if (seen.has(file)) return;
@@ -60,6 +64,7 @@ export function firstPackages(
     if (outline && !onlyDeclares(outline)) quiet = false;
     for (const link of Object.values(at.dynamic)) if (link.kind === 'builtin') add(link, file);
   };
+  for (const file of before) visit(file);
   if (order[0]) visit(order[0].file);
   return packages;
 }

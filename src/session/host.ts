@@ -5,7 +5,7 @@ import type { LookAnswer, LookRequest } from '../wire/looking.js';
 import type { Action } from '../wire/modules.js';
 import type { ModuleCode, ModuleLink } from '../wire/modules.js';
 import type { Batch } from '../wire/reports.js';
-import type { FrameworkPlace, PadResult, RawStop, RunAsked } from '../wire/runs.js';
+import type { FrameworkPlace, PadResult, RawStop, RunAsked, Warmed } from '../wire/runs.js';
 import type { PackageType } from '../syntax/parse.js';
 import type { ProjectSettings } from '../syntax/settings.js';
 import type { Problem } from '../syntax/problems.js';
@@ -13,10 +13,13 @@ import type { FrameworkName } from '../syntax/tests.js';
 import type { Written } from '../syntax/written.js';
 
 export type Resolution =
-  | { kind: 'local'; file: string }
+  | { kind: 'local'; file: string; /** The settings of its tests lead there. */ mapped?: true }
   | {
       kind: 'package' | 'builtin' | 'tests' | 'pad' | 'live';
-      /** Resolve it from here: it was added for the pad. */ base?: string;
+      /** Resolve it from here: it was added for the pad. */
+      base?: string;
+      /** The settings of its tests lead to this name. */
+      at?: string;
     }
   | { kind: 'missing'; message: string; /** A package that could be added. */ package?: string };
 
@@ -96,7 +99,7 @@ export interface Host {
   readonly kind: 'worker' | 'process';
   run(request: RunRequest, sink: RunSink): RunHandle;
   /** Packages that the next target should have loaded before it is needed, and a program to get ready with. */
-  warm(packages: readonly { specifier: string; from: string }[], rehearsal: ModuleCode[]): void;
+  warm(packages: readonly Warmed[], rehearsal: ModuleCode[]): void;
   close(): Promise<void>;
 }
 

@@ -33,11 +33,19 @@ export interface ImportGraph {
 
 export type Resolve = (specifier: string, from: string, how: 'import' | 'require') => Resolution;
 
-/** Reads the graph of an entry. Throws only when the entry itself cannot be read. */
-export function readGraph(entry: string, units: Units, resolve: Resolve): ImportGraph {
+/**
+ * Reads the graph of an entry. Throws only when the entry itself cannot be read.
+ *
+ * @param before files that are evaluated before it
+ */
+export function readGraph(entry: string, units: Units, resolve: Resolve, before: readonly string[] = []): ImportGraph {
   const graph: ImportGraph = { order: [], index: new Map(), problems: [], fatal: [], needsProcess: undefined };
   const reader: Reader = { graph, units, resolve };
   visit(reader, entry, true);
+  for (const file of before) {
+    const found = resolve(file, entry, 'import');
+    if (found.kind === 'local') visit(reader, found.file, false);
+  }
   checkNames(graph);
   return graph;
 }
@@ -114,7 +122,7 @@ function linkTo(
   const target = reader.resolve(specifier, file, how);
   if (target.kind === 'local') {
     visit(reader, target.file, false);
-    return { specifier, kind: 'local', target: target.file, names };
+    return { specifier, kind: 'local', target: target.file, names, ...(target.mapped ? { mapped: true } : {}) };
   }
   if (target.kind === 'missing') {
     const { message, package: missing } = target;
@@ -125,8 +133,20 @@ function linkTo(
     });
     return { specifier, kind: 'missing', target: message, names };
   }
-  const { kind, base } = target;
-  return { specifier, kind, target: specifier, names, ...(base === undefined ? {} : { base }) };
+  return packageLink(specifier, target, names);
+}
+
+/** A link to what is no file of the person. */
+export function packageLink(
+  specifier: string,
+  { kind, base, at }: Exclude<Resolution, { kind: 'local' | 'missing' }>,
+  names: string[],
+): ModuleLink {
+  return {
+    ...{ specifier, kind, target: at ?? specifier, names },
+    ...(base === undefined ? {} : { base }),
+    ...(at === undefined ? {} : { mapped: true as const }),
+  };
 }
 
 /** A name imported from a local module that has no such export is an error before anything runs, as in the language. */

@@ -2,7 +2,7 @@
 import type { Program } from '../record/program.js';
 import type { Problem } from '../syntax/problems.js';
 import type { ModuleCode } from '../wire/modules.js';
-import type { FrameworkPlace } from '../wire/runs.js';
+import type { FrameworkPlace, Warmed } from '../wire/runs.js';
 
 export interface Linked {
   entry: string;
@@ -26,5 +26,5 @@ export interface Linked {
   /** The file that a mark names as the data of the pad. */
   data: string | undefined;
   /** Packages that are evaluated before any code of the person, so that they can be there before a run begins. */
-  packages: { specifier: string; from: string }[];
+  packages: Warmed[];
 }

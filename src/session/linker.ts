@@ -7,15 +7,17 @@ import { AnvilError, type Problem } from '../syntax/problems.js';
 import { reachedTests } from '../syntax/reach.js';
 import { statementsAhead } from '../syntax/replaced-modules.js';
 import type { Selected } from '../syntax/selection.js';
-import { FRAMEWORK_MODULES, frameworkGap, frameworkOf } from '../syntax/tests.js';
+import { FRAMEWORK_MODULES, frameworkOf } from '../syntax/tests.js';
 import type { Uses } from '../syntax/uses.js';
 import type { ModuleCode, ModuleLink } from '../wire/modules.js';
-import type { FrameworkPlace } from '../wire/runs.js';
+import type { FrameworkPlace, FrameworkSettings } from '../wire/runs.js';
 import { findCycles } from './cycles.js';
 import { firstPackages, statically } from './first-packages.js';
+import { ownSettings } from './framework-settings.js';
 import type { Files, Language, Resolution } from './host.js';
-import { readGraph, type GraphNode, type ImportGraph } from './import-graph.js';
+import { packageLink, readGraph, type GraphNode, type ImportGraph, type Resolve } from './import-graph.js';
 import type { Linked } from './linked.js';
+import { mappedResolution } from './mapped-names.js';
 import { type Unit, brokenCode, dataOf, emptyCode, moduleCode } from './module-code.js';
 import { quietRanges } from './program-facts.js';
 import { Units, type LinkerOptions } from './units.js';
@@ -26,6 +28,8 @@ export const PAD_LINKING: LinkerOptions = { depth: 'values', patchable: false };
 export class Linker {
   private readonly units: Units;
   private lastProgram: Program | undefined;
+  /** What the project asks of the framework of the tests that are linked. */
+  private settings: FrameworkSettings | undefined;
 
   constructor(
     private readonly files: Files,
@@ -98,7 +102,8 @@ export class Linker {
   }
 
   private resolve(specifier: string, from: string, how: 'import' | 'require'): Resolution {
-    const found = this.files.resolve(specifier, from, how);
+    const mapped = this.settings && mappedResolution(this.settings, this.files, specifier, from, how);
+    const found = mapped ?? this.files.resolve(specifier, from, how);
     // A live program has the platform's own runner, which prints and ends as it does everywhere.
     if (this.options.patchable) return found.kind === 'tests' ? { kind: 'builtin' } : found;
     return found.kind === 'package' && specifier in FRAMEWORK_MODULES ? { kind: 'tests' } : found;
@@ -107,7 +112,9 @@ export class Linker {
   /** Links the program of `entry`. Throws only when the entry itself cannot be read. */
   link(entry: string): Linked {
     this.behind = false;
-    const graph = readGraph(entry, this.units, (specifier, from, how) => this.resolve(specifier, from, how));
+    this.settings = this.settingsFor(entry);
+    const resolve: Resolve = (specifier, from, how) => this.resolve(specifier, from, how);
+    const graph = readGraph(entry, this.units, resolve, this.settings?.setup);
     const { order, index } = graph;
     const first = statically(order, index);
     const problems = graph.problems.filter(({ file }) => first.has(file));
@@ -130,18 +137,23 @@ export class Linker {
       tests: hasTests && !framework ? this.testsOf(graph, files) : [],
       framework,
       data: dataOf(files[0]),
-      packages: [...(framework?.packages ?? []), ...firstPackages(order, index)],
+      packages: [...aroundTests(framework, entry), ...firstPackages(order, index, framework?.settings?.setup)],
     };
   }
 
+  private settingsFor(entry: string): FrameworkSettings | undefined {
+    if (this.options.patchable) return undefined;
+    const unit = this.units.unit(entry);
+    return this.frameworkFor([{ file: entry, unit }])?.settings;
+  }
+
   /** The framework that a file of the program imports, or whose globals the first one uses. */
-  private frameworkFor(order: readonly GraphNode[]): FrameworkPlace | undefined {
+  private frameworkFor(order: readonly Pick<GraphNode, 'file' | 'unit'>[]): FrameworkPlace | undefined {
     for (const [number, { file, unit }] of order.entries()) {
       const name = unit?.outline && frameworkOf(unit.outline);
       if (name === undefined || (name === 'globals' && number > 0)) continue;
       const found = this.files.framework?.(file, name === 'globals' ? undefined : name);
-      const gap = found && (frameworkGap(unit!.outline!) ?? found.gap);
-      return found && gap !== undefined ? { ...found, gap } : found;
+      return found && ownSettings(found, unit!.outline!);
     }
     return undefined;
   }
@@ -253,19 +265,11 @@ export class Linker {
     const program = this.lastProgram?.entry === linked.entry ? this.lastProgram : linked.program;
     if (found.kind === 'missing')
       return { link: { specifier, kind: 'missing', target: found.message, names: [] }, modules: [], program };
-    if (found.kind !== 'local')
-      return {
-        link: {
-          specifier,
-          kind: found.kind,
-          target: specifier,
-          names: [],
-          ...(found.base === undefined ? {} : { base: found.base }),
-        },
-        modules: [],
-        program,
-      };
-    const link: ModuleLink = { specifier, kind: 'local', target: found.file, names: [] };
+    if (found.kind !== 'local') return { link: packageLink(specifier, found, []), modules: [], program };
+    const link: ModuleLink = {
+      ...{ specifier, kind: 'local' as const, target: found.file, names: [] },
+      ...(found.mapped ? { mapped: true as const } : {}),
+    };
     if (program.files.some((file) => file.file === found.file)) return { link, modules: [], program };
     let more: Linked;
     try {
@@ -310,4 +314,10 @@ function importedFiles(order: readonly GraphNode[]): Set<string> {
     return [...given, ...calls.flatMap((call) => dynamic[call.specifier] ?? [])];
   });
   return new Set(links.flatMap((link) => (link.kind === 'local' ? [link.target] : [])));
+}
+
+/** What a thread has ready for tests before it loads what they import. */
+function aroundTests(framework: FrameworkPlace | undefined, from: string): Linked['packages'] {
+  if (!framework || framework.gap !== undefined) return [];
+  return [...framework.packages, { specifier: `around ${framework.name}`, from, around: framework }];
 }

@@ -47,9 +47,9 @@ function freeTestNames(outline: Outline): Set<string> {
 }
 
 /** Calls that replace all modules. */
-const REPLACING_ALL =
-  /^\s*\.\s*(enableAutomock|autoMockOn)\s*[(<]/;
-const ENVIRONMENT = /@(?:jest|vitest)-environment\s+([\w@/.-]+)/;
+const REPLACING_ALL = /^\s*\.\s*(enableAutomock|autoMockOn)\s*[(<]/;
+const ENVIRONMENT = /@(?:jest|vitest)-environment\s+(?:jest-environment-)?([\w@/.-]+)/;
+const ENVIRONMENT_OPTIONS = /@(?:jest|vitest)-environment-options\s+(\{.*\})/;
 
 /** Why a file's tests need the framework itself; undefined where its parts alone can run them. */
 export function frameworkGap(outline: Outline): string | undefined {
@@ -61,9 +61,24 @@ export function frameworkGap(outline: Outline): string | undefined {
     }
   const waiting = waitsAhead(outline);
   if (waiting) return `line ${lineAt(text, waiting.start)} waits before the imports are evaluated`;
-  const head = /^(?:\s|\/\/.*|\/\*[\s\S]*?\*\/)*/.exec(text)![0];
-  const environment = ENVIRONMENT.exec(head)?.[1];
-  return environment !== undefined && environment !== 'node' ? `its environment is ${environment}` : undefined;
+  const environment = environmentOf(outline)?.name;
+  return environment === undefined || ENVIRONMENTS.has(environment) ? undefined : `its environment is ${environment}`;
+}
+
+/** Those that a pad's thread can have. */
+const ENVIRONMENTS = new Set(['node', 'jsdom', 'happy-dom']);
+
+/** The environment that the comment at the head of a file asks for. */
+export function environmentOf(outline: Outline): { name: string; options: Record<string, unknown> } | undefined {
+  const head = /^(?:\s|\/\/.*|\/\*[\s\S]*?\*\/)*/.exec(outline.parsed.text)![0];
+  const name = ENVIRONMENT.exec(head)?.[1];
+  if (name === undefined) return undefined;
+  try {
+    const options: unknown = JSON.parse(ENVIRONMENT_OPTIONS.exec(head)?.[1] ?? '{}');
+    return { name, options: typeof options === 'object' ? { ...options } : {} };
+  } catch {
+    return { name, options: {} };
+  }
 }
 
 function lineAt(text: string, offset: number): number {

@@ -8,7 +8,7 @@ import { sharedMemory } from './arrays.js';
 import { lookAnswer, type LookRequest, type NamesRequest } from './looking.js';
 import type { Action, LiveChange, ModuleCode, ModuleLink } from './modules.js';
 import { batch, rawError, rawFrame } from './reports.js';
-import { padResult, rawStop, type RunAsked } from './runs.js';
+import { padResult, rawStop, type RunAsked, type Warmed } from './runs.js';
 import { isValue, type Value } from './value.js';
 
 /** Session to relay. */
@@ -16,7 +16,7 @@ export type ToRelay =
   | {
       type: 'configure';
       memoryMb: number;
-      warm: { specifier: string; from: string }[];
+      warm: Warmed[];
       rehearsal: ModuleCode[];
       once: boolean;
       careful: boolean;
@@ -155,7 +155,7 @@ export function checkWith<Message>(schema: z.ZodType<Message>, message: unknown)
 
 /** How a pad's thread was started. */
 export interface PadData {
-  warm: { specifier: string; from: string }[];
+  warm: Warmed[];
   /** A program to run before the pad comes; its reports go nowhere. */
   rehearsal: ModuleCode[];
   /** `worker`, or the main thread of a process. */

@@ -50,8 +50,10 @@ export interface ModuleLink {
   specifier: string;
   /** `replaced` is for links of a running program alone. */
   kind: 'local' | 'package' | 'builtin' | 'tests' | 'pad' | 'live' | 'missing' | 'replaced';
-  /** For `local`, the file; for `missing`, why; for `replaced`, its key. */
+  /** For `local`, the file; for `missing`, why; for `replaced`, its key; else the name by which it is loaded. */
   target: string;
+  /** The settings of a project's tests lead there, and not what the engine finds. */
+  mapped?: true;
   /** For a package that was added for the pad, where it is resolved from. */
   base?: string;
   /** Names the importing module needs. */

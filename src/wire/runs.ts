@@ -18,12 +18,41 @@ export interface RunAsked {
   result?: boolean;
 }
 
+/** A package that a thread loads before its run. */
+export interface Warmed {
+  specifier: string;
+  from: string;
+  /** No package: what this framework has around the tests is put up, for the packages behind it. */
+  around?: FrameworkPlace;
+}
+
 /** A test framework as the project has it. */
 export interface FrameworkPlace {
   name: 'jest' | 'vitest' | 'mocha' | 'jasmine';
   /** Its parts, each with the file that it is resolved from; in the order in which they are loaded. */
   packages: { specifier: string; from: string }[];
+  /** What the project asks of it; undefined where that is nothing. */
+  settings?: FrameworkSettings;
   /** Why a file's tests cannot run in a pad, if they cannot. */
+  gap?: string;
+}
+
+/** A project's settings of its test framework. */
+export interface FrameworkSettings {
+  /** The environment around the tests, where it is not the platform's own. */
+  environment?: { name: string; /** The file that makes it. */ module?: string; options: Record<string, unknown> };
+  /** Files that are evaluated before the tests', in order. */
+  setup: string[];
+  /** Names of modules that lead elsewhere: patterns, and what the match is replaced by, or the whole name. */
+  mapped: { pattern: string; flags: string; to: string[] }[];
+  /** What imports of styles and pictures give: what a development server gives for them, or nothing by itself. */
+  assets?: 'addresses' | 'none';
+  /** In the framework's own words. */
+  config: Record<string, unknown>;
+  /** Names in the global object. */
+  globals: Record<string, unknown>;
+  /** What `import.meta.env` has. */
+  env: Record<string, unknown>;
   gap?: string;
 }
 

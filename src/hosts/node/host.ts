@@ -4,7 +4,7 @@ import type { Duplex } from 'node:stream';
 import type { ModuleCode } from '../../wire/modules.js';
 import type { Batch } from '../../wire/reports.js';
 import type { Host, RunHandle, RunRequest, RunSink } from '../../session/host.js';
-import type { RawStop } from '../../wire/runs.js';
+import type { RawStop, Warmed } from '../../wire/runs.js';
 import { Channel } from './channel.js';
 import { killGroup } from './group.js';
 import { checkFromRelay, type FromRelay, type PadData, type ToRelay } from '../../wire/messages.js';
@@ -119,12 +119,17 @@ function runMessage({ id, entry, modules, hangMs, asked }: RunRequest, argv: rea
   return { type: 'run', id, entry, modules, hangMs, argv: [...argv], asked };
 }
 
+function isSame(a: Warmed, b: Warmed): boolean {
+  const around = (one: Warmed): string => (one.around ? JSON.stringify(one.around.settings) : '');
+  return a.specifier === b.specifier && a.from === b.from && around(a) === around(b);
+}
+
 /** Runs pads in worker threads of one child process. */
 export class WorkerHost implements Host {
   readonly kind = 'worker';
   private process: PadProcess | undefined;
   private running: Running | undefined;
-  private packages: { specifier: string; from: string }[] = [];
+  private packages: readonly Warmed[] = [];
   private rehearsal: ModuleCode[] = [];
   private closed = false;
 
@@ -132,11 +137,11 @@ export class WorkerHost implements Host {
     this.start();
   }
 
-  warm(packages: readonly { specifier: string; from: string }[], rehearsal: ModuleCode[]): void {
+  warm(packages: readonly Warmed[], rehearsal: ModuleCode[]): void {
     if (
       (this.options.once || this.rehearsal === rehearsal) &&
       packages.length === this.packages.length &&
-      packages.every((one, i) => one.specifier === this.packages[i]!.specifier && one.from === this.packages[i]!.from)
+      packages.every((one, i) => isSame(one, this.packages[i]!))
     )
       return;
     this.packages = [...packages];
@@ -215,7 +220,7 @@ export class WorkerHost implements Host {
     this.process?.send({
       type: 'configure',
       memoryMb: this.options.memoryMb,
-      warm: this.packages,
+      warm: [...this.packages],
       rehearsal: this.rehearsal,
       once: this.options.once ?? false,
       careful: this.options.careful ?? false,

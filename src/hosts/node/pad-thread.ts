@@ -25,6 +25,10 @@ export interface Running {
   over: boolean;
   wakes: Map<number, SharedArrayBuffer>;
   beat: NodeJS.Timeout;
+  /** Set while it goes on though nobody wants it: its thread may do for the next run. */
+  grace?: NodeJS.Timeout;
+  /** Nothing of it is pending any more. */
+  idle: boolean;
   /** It has ended and left nothing behind. */
   unchanged: boolean;
 }
@@ -63,4 +67,38 @@ export function answered(running: Running): void {
 
 export function countsOf(cells: Map<number, Float64Array>): { unit: number; cells: Float64Array }[] {
   return [...cells].map(([unit, counts]) => ({ unit, cells: Float64Array.from(counts) }));
+}
+
+/** Notes how far it has counted. */
+export function noteCells({ cells, before }: Running): void {
+  for (const [unit, counts] of cells) before.set(unit, counts.slice());
+}
+
+/** Why a run has to be ended: it does not answer, or its process has grown too large; undefined where it may go on. */
+export function reasonToStop(running: Running, memoryMb: number): RawStop | undefined {
+  const { hangMs } = running;
+  const silent = Date.now() - running.answeredAt;
+  // A target that had no processor is not one that goes round: it is given more time by the clock.
+  if (silent > hangMs && (usedMs() - running.usedThen > hangMs / 2 || silent > hangMs * 4))
+    return { reason: 'not-answering' };
+  const size = process.memoryUsage.rss() / 1024 / 1024;
+  if (running.thread.worker && size > memoryMb * 2 + 512)
+    return { reason: 'memory', detail: `the process reached ${Math.round(size)} MB` };
+  return undefined;
+}
+
+/** What is known of a run that begins. */
+export function begun(
+  { id, hangMs }: { id: number; hangMs: number },
+  thread: PadThread,
+  beat: () => void,
+  beatMs: number,
+): Running {
+  return {
+    ...{ id, thread, hangMs, idle: false, unchanged: false, over: false },
+    ...{ cells: new Map(), before: new Map(), wakes: new Map() },
+    answeredAt: Date.now(),
+    usedThen: usedMs(),
+    beat: setInterval(beat, beatMs),
+  };
 }

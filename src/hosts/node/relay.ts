@@ -6,7 +6,17 @@
 import type { RawStop } from '../../wire/runs.js';
 import type { Channel } from './channel.js';
 import { KeptThread } from './kept-thread.js';
-import { activeCells, answered, countsOf, moved, usedMs, type PadThread, type Running } from './pad-thread.js';
+import {
+  activeCells,
+  answered,
+  begun,
+  countsOf,
+  moved,
+  noteCells,
+  type PadThread,
+  reasonToStop,
+  type Running,
+} from './pad-thread.js';
 import type { LookAnswer } from '../../wire/looking.js';
 import {
   checkFromPad,
@@ -24,6 +34,11 @@ const BEAT_MS = 200;
 const FIRST_MS = 2_000;
 /** Milliseconds after a run in a kept thread in which no other is started: a person types. */
 const REST_MS = 700;
+/**
+ * Milliseconds for which a run that nobody wants any more may go on, where its thread would do for the next one: that is
+ * there sooner than one which loads its packages.
+ */
+const GRACE_MS = 700;
 
 export class Relay {
   private readonly ready: PadThread[] = [];
@@ -56,7 +71,7 @@ export class Relay {
         break;
       case 'cancel':
         if (this.queued?.id === message.id) this.queued = undefined;
-        if (this.running?.id === message.id) this.finish(this.running);
+        if (this.running?.id === message.id) this.cancel(this.running);
         break;
       case 'expire':
         if (this.running?.id === message.id) this.expire(this.running);
@@ -88,7 +103,7 @@ export class Relay {
       case 'act':
         if (this.running?.id === message.id && !this.running.over) {
           const { running } = this;
-          running.unchanged = false;
+          running.unchanged = running.idle = false;
           // What it sets off is watched again.
           clearInterval(running.beat);
           answered(running);
@@ -199,9 +214,26 @@ export class Relay {
     if (at >= 0) this.ready.splice(at, 1);
   }
 
+  /** Nobody wants to know of a run any more. */
+  private cancel(running: Running): void {
+    if (running.over || running.idle || this.kept.isWorth !== true) {
+      this.finish(running);
+      return;
+    }
+    running.over = true;
+    running.grace = setTimeout(() => this.finishAndGoOn(running), GRACE_MS);
+  }
+
+  private finishAndGoOn(running: Running): void {
+    if (this.running !== running) return;
+    this.finish(running);
+    this.next();
+  }
+
   private next(): void {
     if (!this.queued) return;
     const previous = this.running;
+    if (previous?.grace && !this.queued.asked.clean) return;
     const index = this.ready.findIndex((thread) => thread.ready);
     const mayKeep = this.kept.isWorth === true && !this.queued.asked.clean;
     // Its thread may be taken for this run.
@@ -214,19 +246,7 @@ export class Relay {
     const [thread] = kept ? [kept] : this.ready.splice(index, 1);
     const message = this.queued;
     this.queued = undefined;
-    const running: Running = {
-      unchanged: false,
-      id: message.id,
-      thread: thread!,
-      cells: new Map(),
-      before: new Map(),
-      answeredAt: Date.now(),
-      usedThen: usedMs(),
-      hangMs: message.hangMs,
-      over: false,
-      wakes: new Map(),
-      beat: setInterval(() => this.beat(running), BEAT_MS),
-    };
+    const running = begun(message, thread!, () => this.beat(running), BEAT_MS);
     this.running = running;
     if (kept) this.say({ type: 'kept', id: message.id });
     this.post(thread!, {
@@ -270,9 +290,11 @@ export class Relay {
         break;
       case 'unchanged':
         running.unchanged = true;
+        if (running.grace) this.finishAndGoOn(running);
         break;
       case 'idle':
         clearInterval(running.beat);
+        running.idle = true;
         this.say({ type: 'idle', id });
         break;
       case 'needs-process':
@@ -317,24 +339,14 @@ export class Relay {
   /** One heartbeat: asks, looks at the counts, ends what does not answer or eats all memory. */
   private beat(running: Running): void {
     if (running.over) return;
-    const silent = Date.now() - running.answeredAt;
-    // A target that had no processor is not one that goes round: it is given more time by the clock.
-    if (silent > running.hangMs && (usedMs() - running.usedThen > running.hangMs / 2 || silent > running.hangMs * 4)) {
-      this.stop(running, { reason: 'not-answering' });
-      return;
-    }
-    if (running.thread.worker && process.memoryUsage.rss() > (this.memoryMb() * 2 + 512) * 1024 * 1024) {
-      this.stop(running, {
-        reason: 'memory',
-        detail: `the process reached ${Math.round(process.memoryUsage.rss() / 1024 / 1024)} MB`,
-      });
+    const stop = reasonToStop(running, this.memoryMb());
+    if (stop) {
+      this.stop(running, stop);
       return;
     }
     this.post(running.thread, { type: 'ping' });
-    if (silent > BEAT_MS * 1.5) {
-      // Where it is, in case it never answers again.
-      for (const [unit, cells] of running.cells) running.before.set(unit, cells.slice());
-    }
+    // Where it is, in case it never answers again.
+    if (Date.now() - running.answeredAt > BEAT_MS * 1.5) noteCells(running);
   }
 
   private expire(running: Running): void {
@@ -342,7 +354,7 @@ export class Relay {
       this.stop(running, { reason: 'time-limit' });
       return;
     }
-    for (const [unit, cells] of running.cells) running.before.set(unit, cells.slice());
+    noteCells(running);
     // Long enough for it to go round once more, so that it can be said where.
     const until = Date.now() + 600;
     const look = setInterval(() => {
@@ -367,6 +379,7 @@ export class Relay {
   private finish(running: Running): void {
     running.over = true;
     clearInterval(running.beat);
+    clearTimeout(running.grace);
     if (this.running === running) this.running = undefined;
     if (running.unchanged && this.kept.isWorth) {
       this.kept.put(running.thread);

@@ -36,12 +36,14 @@ export class Imports {
     if (link.kind === 'replaced') return replaced.of(link);
     if (link.kind !== 'package' && link.kind !== 'builtin') return undefined;
     const base = link.base ?? from;
-    const key = link.kind === 'builtin' ? link.specifier : `${link.specifier}\n${engine.dirname(base)}`;
+    const key = link.kind === 'builtin' ? link.specifier : `${link.target}\n${engine.dirname(base)}`;
     let leaf = this.packages.get(key);
     if (!leaf)
       this.packages.set(
         key,
-        (leaf = new Package(link.specifier, base, engine, (users) => this.relink(users))),
+        (leaf = new Package(link.kind === 'builtin' ? link.specifier : link.target, base, engine, (users) =>
+          this.relink(users),
+        )),
       );
     return leaf;
   }

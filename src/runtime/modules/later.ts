@@ -74,7 +74,8 @@ export class LaterImports {
     // What is not there, the engine says itself.
     if (link.kind === 'missing') return engine.load(link.specifier, from);
     const leaf = imports.leaf(link, from);
-    if (leaf) return leaf.namespace ?? engine.load(link.specifier, link.base ?? from);
+    if (leaf)
+      return leaf.namespace ?? engine.load(link.kind === 'package' ? link.target : link.specifier, link.base ?? from);
     if (link.kind !== 'local') return imports.given(link, from);
     const instance = instanceOf(link.target);
     if (instance.code.broken && instance.code.broken.how !== 'names') {

@@ -44,7 +44,7 @@ export class Registry {
   readonly carrier: Carrier = new Carrier({
     load: async (specifier, from) => {
       const instance = this.instances.get(from)!;
-      const namespace = await this.later.dynamic(instance.code, specifier);
+      const namespace = await this.links.later.dynamic(instance.code, specifier);
       let file = '';
       this.instances.forEach((one, name) => {
         if (one.bindings.namespace === namespace) file = name;
@@ -60,11 +60,9 @@ export class Registry {
   private readonly instances = own.safeMap<string, Instance>();
   /** Texts of modules that the engine has loaded by itself. */
   private readonly known = own.safeMap<string, ModuleCode>();
-  private readonly imports: Imports;
-  private readonly later: LaterImports;
-  private readonly replaced = new ReplacedModules((users) => this.imports.relink(users));
-  /** The program's first module. */
-  private first = '';
+  private readonly links: { imports: Imports; later: LaterImports; replaced: ReplacedModules };
+  /** The program's first module, and what `import.meta.env` is. */
+  readonly program: { first: string; metaEnv: object | undefined } = { first: '', metaEnv: undefined };
 
   constructor(
     private readonly engine: ModuleEngine,
@@ -74,13 +72,15 @@ export class Registry {
   ) {
     this.observed = new ObservedUnits(this.patches, reports.reporter, reports.place);
     const instanceOf = (file: string): Instance => this.instances.get(file)!;
-    const { replaced, patches, instances } = this;
-    this.imports = new Imports({ engine, carrier: this.carrier, instanceOf, tests, padExports, replaced });
-    const later = (this.later = new LaterImports({
-      ...{ engine, instanceOf, patches, replaced, imports: this.imports, stacks: reports.stacks },
+    const { patches, instances } = this;
+    const replaced = new ReplacedModules((users) => imports.relink(users));
+    const imports = new Imports({ engine, carrier: this.carrier, instanceOf, tests, padExports, replaced });
+    const later = new LaterImports({
+      ...{ engine, instanceOf, patches, replaced, imports, stacks: reports.stacks },
       add: (modules) => this.add(modules),
       evaluate: (file) => this.evaluate(file),
-    }));
+    });
+    this.links = { imports, later, replaced };
     this.replacing = new Replacing({
       ...{ engine, instances, later, replaced },
       linkOf: (specifier, from) => this.linkOf(specifier, from),
@@ -97,7 +97,7 @@ export class Registry {
   add(modules: readonly ModuleCode[]): void {
     for (const code of modules) {
       if (this.instances.has(code.file)) continue;
-      if (!this.replaced.isEmpty) this.replaced.lead(code.links);
+      if (!this.links.replaced.isEmpty) this.links.replaced.lead(code.links);
       this.instances.set(code.file, this.instance(code));
       this.reports.stacks.add(code);
     }
@@ -115,13 +115,15 @@ export class Registry {
 
   /** Evaluates a module that stands for itself, before the program's first. */
   async prelude(file: string): Promise<void> {
-    if (this.codeFor(file)?.goal === 'script' && this.engine.scripts) this.engine.scripts.load(file, false);
+    const code = this.codeFor(file);
+    if (!code) await this.engine.load(file, file);
+    else if (code.goal === 'script' && this.engine.scripts) this.engine.scripts.load(file, false);
     else await this.evaluate(file);
   }
 
   /** Evaluates the program's first module after what it imports. */
   async run(file: string): Promise<void> {
-    this.first = file;
+    this.program.first = file;
     const instance = this.instances.get(file)!;
     const { goal } = instance.code;
     if (instance.code.ahead && goal === 'module') this.begin(instance);
@@ -140,7 +142,7 @@ export class Registry {
 
   /** See {@link LaterImports.prepare}. */
   prepare(file: string, name: string, link: ModuleLink, modules: readonly ModuleCode[]): Promise<void> {
-    return this.later.prepare(file, name, link, modules);
+    return this.links.later.prepare(file, name, link, modules);
   }
 
   /**
@@ -211,7 +213,7 @@ export class Registry {
   }
 
   requested({ code }: Instance): readonly Evaluated[] {
-    return this.imports.requested(code);
+    return this.links.imports.requested(code);
   }
 
   /** Evaluates a module after what it imports. Returns a promise only when something in it waits. */
@@ -237,7 +239,7 @@ export class Registry {
     own.append(seen, code.file);
     for (const link of code.links) {
       if (link.kind === 'local') this.checkWhole(this.instances.get(link.target)!, seen);
-      else if (link.kind === 'missing') this.imports.given(link, code.file);
+      else if (link.kind === 'missing') this.links.imports.given(link, code.file);
     }
   }
 
@@ -258,13 +260,13 @@ export class Registry {
     const { code } = instance;
     this.prepareBody(instance);
     for (const link of code.links) {
-      const leaf = this.imports.leaf(link, code.file);
+      const leaf = this.links.imports.leaf(link, code.file);
       if (leaf) own.append(leaf.users, instance);
     }
     const generator = own.apply(instance.body!, undefined, [
       instance.face,
       instance.probes,
-      ...this.imports.of(instance.code),
+      ...this.links.imports.of(instance.code),
     ]) as { next(): { value: unknown } };
     // Registers the exports and hoists the functions; the body follows at the second step.
     generator.next();
@@ -280,7 +282,7 @@ export class Registry {
     const body = this.engine.compile(code.code, code.name);
     if (code.goal === 'script')
       for (const link of code.links) {
-        const leaf = this.imports.leaf(link, code.file);
+        const leaf = this.links.imports.leaf(link, code.file);
         if (leaf) void evaluate(leaf);
       }
     // A script has a function around it for what is ours: its own has no more arguments than the engine gives.
@@ -289,7 +291,7 @@ export class Registry {
         ? (own.apply(body, undefined, [
             instance.face,
             instance.probes,
-            ...this.imports.of(instance.code),
+            ...this.links.imports.of(instance.code),
           ]) as typeof body)
         : body;
   }
@@ -303,7 +305,7 @@ export class Registry {
 
   /** See {@link execute}. */
   execute(instance: Instance): unknown {
-    return execute(instance, this.engine, this.imports);
+    return execute(instance, this.engine, this.links.imports);
   }
 
   /**
@@ -349,8 +351,9 @@ export class Registry {
     if (replaced) return replaced;
     const code = this.instances.get(from)?.code;
     const link = code && own.getDescriptor(code.dynamic, specifier) ? code.dynamic[specifier]! : undefined;
+    if (link?.mapped) return { value: this.engine.scripts!.requireFrom(from, link.target) };
     if (link?.kind !== 'tests' && link?.kind !== 'pad' && link?.kind !== 'live') return undefined;
-    const given = this.imports.given(link, from);
+    const given = this.links.imports.given(link, from);
     return { value: specifier === 'node:test' ? given.default : given };
   }
 
@@ -359,19 +362,19 @@ export class Registry {
     const { engine } = this;
     return {
       ...this.patches.moduleExports(code.file, bindings.names),
-      meta: metaOf(code, engine, code.file === this.first),
+      meta: metaOf(code, engine, code.file === this.program.first, this.program.metaEnv),
       exports: (getters: Record<string, () => unknown>): void => bindings.register(getters),
       star: (index: number): void => {
         const link = code.links[index]!;
         if (link.kind === 'local') bindings.star(this.instances.get(link.target)!.bindings);
-        else bindings.starOf(this.imports.of(instance.code)[index] as Record<string, unknown>, link.specifier);
+        else bindings.starOf(this.links.imports.of(instance.code)[index] as Record<string, unknown>, link.specifier);
       },
       /** The namespace object behind an import. */
       ns: (index: number): unknown => {
         const link = code.links[index]!;
         return link.kind === 'local'
           ? this.instances.get(link.target)!.bindings.namespace
-          : this.imports.of(instance.code)[index];
+          : this.links.imports.of(instance.code)[index];
       },
       relink: (take: (imports: unknown[]) => void): void => {
         instance.relink = take;
@@ -383,7 +386,7 @@ export class Registry {
       require: (specifier: string): unknown => engine.scripts!.requireFrom(code.file, specifier),
       ...scriptFace(),
       script: () => padScope(instance, engine),
-      import: (specifier: unknown) => this.later.dynamic(instance.code, own.StringCopy(specifier)),
+      import: (specifier: unknown) => this.links.later.dynamic(instance.code, own.StringCopy(specifier)),
       named(fn: object): void {
         own.defineProperty(fn, 'name', { value: 'default', configurable: true });
       },

@@ -42,17 +42,20 @@ export interface ScriptSource {
   given(specifier: string, from: string): { value: unknown } | undefined;
   /** What packages get in the place of another, or of a module of the platform; undefined for all that stay. */
   givenToPackages?(specifier: string): { value: unknown } | undefined;
+  /** Loads a script of a package. */
+  loadPackage(load: () => void): void;
   /** Where a name leads by the rules of the project; undefined where nowhere. */
   resolve(specifier: string, from: string): { file: string } | { base: string } | undefined;
   /** The project's rules come before Node's for what this file requires. */
   projectFirst(file: string): boolean;
 }
 
+const PACKAGES = `${sep}node_modules${sep}`;
 const LOCAL = new Set<string>([...EXTENSIONS, '.json']);
 
 /** A file of the person, by its name: no package, and nothing of ours. */
 export function isLocalFile(file: string, own: string): boolean {
-  return LOCAL.has(extname(file).toLowerCase()) && !file.includes(`${sep}node_modules${sep}`) && !file.startsWith(own);
+  return LOCAL.has(extname(file).toLowerCase()) && !file.includes(PACKAGES) && !file.startsWith(own);
 }
 
 /**
@@ -65,8 +68,7 @@ export function installScripts(source: ScriptSource, own: string, keep = false):
   const native = { load: Module.prototype.load, resolve: Module._resolveFilename, module: Module._load };
   const handlers = new Map(Object.entries(Module._extensions));
   // What we needed ourselves so far is nothing of the program; of an earlier one its packages are kept.
-  for (const file of Object.keys(Module._cache))
-    if (!keep || !file.includes(`${sep}node_modules${sep}`)) delete Module._cache[file];
+  for (const file of Object.keys(Module._cache)) if (!keep || !file.includes(PACKAGES)) delete Module._cache[file];
 
   /** A handler that the program has put there itself has the say. */
   const handled = (file: string): boolean => {
@@ -77,7 +79,8 @@ export function installScripts(source: ScriptSource, own: string, keep = false):
   function load(this: Module, file: string): void {
     const code = isLocalFile(file, own) && !handled(file) ? source.codeFor(file) : undefined;
     if (!code || code.broken) {
-      native.load.call(this, file);
+      if (file.includes(PACKAGES)) source.loadPackage(() => native.load.call(this, file));
+      else native.load.call(this, file);
       return;
     }
     this.filename = file;
@@ -155,17 +158,20 @@ export function installScripts(source: ScriptSource, own: string, keep = false):
       process.mainModule ??= module as unknown as NodeModule;
       return { exports: module.exports, require: requireOf(module), module, dirname: dirname(file) };
     },
-    forget(files) {
-      const before = files.map((file) => [file, Module._cache[file]] as const);
-      for (const file of files) delete Module._cache[file];
-      return () => {
-        for (const [file, module] of before) {
-          if (module) Module._cache[file] = module;
-          else delete Module._cache[file];
-        }
-      };
-    },
+    forget,
     ownName: OWN_NAME,
+  };
+}
+
+/** Takes scripts out of the loader's cache; returns what puts them back. */
+function forget(files: readonly string[]): () => void {
+  const before = files.map((file) => [file, Module._cache[file]] as const);
+  for (const file of files) delete Module._cache[file];
+  return () => {
+    for (const [file, module] of before) {
+      if (module) Module._cache[file] = module;
+      else delete Module._cache[file];
+    }
   };
 }
 

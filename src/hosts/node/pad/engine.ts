@@ -9,6 +9,7 @@ import type { Batch } from '../../../wire/reports.js';
 import { nodeInsight } from '../introspection.js';
 import { importMetaHasMain, importNow, namespaceShell, requiredModule } from '../modules/now.js';
 import type { Asking } from './asking.js';
+import { whileLoading } from './frameworks/package-calls.js';
 import type { ImportFrom } from './importing.js';
 import { inputEngine } from './input.js';
 import type { Originals } from './originals.js';
@@ -69,7 +70,7 @@ export function nodeEngine({
     },
     async load(specifier, from) {
       try {
-        return await importer(from)(specifier);
+        return await whileLoading(() => importer(from)(specifier));
       } catch (error) {
         noteAddon(error);
         throw error;
@@ -77,7 +78,7 @@ export function nodeEngine({
     },
     loadNow(specifier, from) {
       try {
-        return importNow(specifier, from);
+        return whileLoading(() => importNow(specifier, from));
       } catch (error) {
         noteAddon(error);
         throw error;

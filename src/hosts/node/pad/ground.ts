@@ -15,10 +15,10 @@ function keysOf(object: object): PropertyKey[] {
   const isStream = object === process.stdout || object === process.stderr;
   return ownKeys(object).filter((key) =>
     typeof key === 'symbol'
-      ? // Packages keep their own state under symbols that nobody else has.
+      ? // Packages keep their own state under symbols that nobody else has; the platform keeps what fetches under one.
         !(object === globalThis && Symbol.keyFor(key) === undefined) &&
         !isStream &&
-        !/^Symbol\(usher-anvil\//.test(String(key))
+        !/^Symbol\((?:usher-anvil\/|undici\.)/.test(String(key))
       : key !== 'mainModule' || object !== process,
   );
 }

@@ -2,11 +2,14 @@
 import type { InputEngine } from '../../../runtime/input.js';
 import type { Originals } from './originals.js';
 
+/** Programs and environments of tests may take it away. */
+const TextDecoderCopy = TextDecoder;
+
 export function inputEngine(originals: Originals): InputEngine {
   return {
     decode(bytes) {
       try {
-        return new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(bytes);
+        return new TextDecoderCopy('utf-8', { fatal: true, ignoreBOM: true }).decode(bytes);
       } catch {
         return undefined;
       }

@@ -3,6 +3,9 @@ import { syncBuiltinESMExports } from 'node:module';
 import type { Target } from '../../../runtime/target.js';
 import type { Originals } from './originals.js';
 
+/** Programs and environments of tests may take it away. */
+const TextDecoderCopy = TextDecoder;
+
 /** Tests may replace it. */
 const microtask = queueMicrotask;
 
@@ -10,7 +13,7 @@ const microtask = queueMicrotask;
 export function captureOutput(target: Target): void {
   for (const level of ['stdout', 'stderr'] as const) {
     const stream = process[level];
-    const decoder = new TextDecoder();
+    const decoder = new TextDecoderCopy();
     stream.write = ((chunk: string | Uint8Array, encoding?: unknown, callback?: unknown) => {
       const text = typeof chunk === 'string' ? chunk : decoder.decode(chunk, { stream: true });
       if (text !== '') target.parts.console.write(level, text);
@@ -65,7 +68,7 @@ export function teeOutput(
   for (const stream of ['stdout', 'stderr'] as const) {
     const target = process[stream];
     const write = target.write.bind(target) as (...args: unknown[]) => boolean;
-    const decoder = new TextDecoder();
+    const decoder = new TextDecoderCopy();
     let piped = false;
     // A thread's own console tells what it writes: here it comes once more.
     target.on('pipe', (source: NodeJS.ReadableStream) => {

@@ -16,6 +16,7 @@ import { watchProcess } from '../process-events.js';
 import { placeRequests, watchRequests, type RequestLog } from '../requests.js';
 import { Asking } from './asking.js';
 import { nodeEngine, OWN_PATH } from './engine.js';
+import { whileLoading } from './frameworks/package-calls.js';
 import { Ground } from './ground.js';
 import { guardWaysOut } from './guards.js';
 import { makeImporter } from './importing.js';
@@ -193,6 +194,7 @@ function scriptsOf(
       run: (file, scope) => registry.script(file, scope),
       requireModule: (file) => registry.requireModule(file),
       given: (specifier, from) => registry.requireGiven(specifier, from),
+      loadPackage: whileLoading,
       givenToPackages: (specifier) => registry.replacing.ofPackages(specifier),
       resolve(specifier, from) {
         const link = isRunning() ? registry.linkOf(specifier, from) : undefined;

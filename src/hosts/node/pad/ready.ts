@@ -3,6 +3,7 @@ import { Target } from '../../../runtime/target.js';
 import type { TargetEngine } from '../../../runtime/target-engine.js';
 import type { PadData } from '../../../wire/messages.js';
 import type { ModuleCode } from '../../../wire/modules.js';
+import { putUp } from './frameworks/environment.js';
 import { putWorkerState } from './frameworks/vitest-state.js';
 import type { ImportFrom } from './importing.js';
 
@@ -15,13 +16,17 @@ export async function warm(
   const began = now();
   const vitest = packages.find(({ specifier }) => specifier === 'vitest');
   if (vitest) putWorkerState(vitest.from);
-  for (const { specifier, from } of packages) {
+  let takeAway = (): void => undefined;
+  for (const { specifier, from, around } of packages) {
     try {
-      await importer(from)(specifier);
+      if (around)
+        takeAway = await putUp({ file: from, framework: around.name, settings: undefined, ...around, importer });
+      else await importer(from)(specifier);
     } catch {
       // Reported by the run.
     }
   }
+  takeAway();
   return now() - began;
 }
 

@@ -5,11 +5,13 @@ import type { LookAnswer, LookRequest, NamesRequest } from '../../../wire/lookin
 import type { PadData, ToPad } from '../../../wire/messages.js';
 import type { ModuleCode } from '../../../wire/modules.js';
 import { fatalText } from '../fatal.js';
-import type { Framework } from '../../../runtime/tests/framework.js';
 import type { FrameworkPlace } from '../../../wire/runs.js';
 import type { ProcessEnd } from '../process-events.js';
 import type { Asking } from './asking.js';
+import { metaEnvOf, putAround } from './frameworks/environment.js';
 import { loadFramework } from './frameworks/index.js';
+import { askedBefore } from './frameworks/package-calls.js';
+import type { FrameworkParts } from './frameworks/parts.js';
 import type { ImportFrom } from './importing.js';
 import type { Originals } from './originals.js';
 import { resultOf } from './result.js';
@@ -138,10 +140,11 @@ export class PadRun {
     const turn = (): void => void (stage.turned = true);
     originals.timers.setTimeout(turn, 0).unref();
     originals.later(turn);
-    if (framework) target.framework = await this.framework(entry, framework, tests?.alone);
+    const end = framework && (await this.framework(entry, framework, tests?.alone));
     // Frameworks end by their own timers what never ends, and those alone do not keep a thread.
     const hold = framework && originals.timers.setInterval(() => undefined, HOLD_MS);
     const durationMs = await target.run(modules, entry);
+    await end?.();
     originals.timers.clearInterval(hold);
     stage.ended = true;
     if (result) {
@@ -197,24 +200,32 @@ export class PadRun {
     this.idle();
   }
 
-  /** The project's own test framework; undefined, with an error, where it cannot be loaded. */
+  /** Gets the project's own test framework ready, and what it has around the tests; where it cannot be loaded, says so. */
   private async framework(
     file: string,
-    { name, packages }: FrameworkPlace,
+    { name, packages, settings }: FrameworkPlace,
     alone: readonly string[] | undefined,
-  ): Promise<Framework | undefined> {
-    const { reported, registry } = this.target.parts;
-    const caller = (): string => this.target.here()[0]?.file ?? file;
+  ): Promise<() => Promise<void>> {
+    const { target } = this;
+    const { reported, registry } = target.parts;
+    const setup = settings?.setup ?? [];
+    const parts: FrameworkParts = {
+      ...{ file, framework: name, packages, settings, reported, importer: this.importer, alone },
+      caller: () => target.here()[0]?.file ?? file,
+      replacing: registry.replacing,
+      entries: [file, ...setup],
+    };
+    let end = (): Promise<void> => Promise.resolve();
+    target.beforeSetup = askedBefore();
     try {
-      return await loadFramework(name, {
-        ...{ file, packages, reported, importer: this.importer, alone, caller },
-        replacing: registry.replacing,
-        entries: [file],
-      });
+      end = await putAround(parts);
+      registry.program.metaEnv = metaEnvOf(parts);
+      target.framework = await loadFramework(name, parts);
+      target.setup = setup;
     } catch (error) {
-      this.target.fail(error, 'thrown');
-      return undefined;
+      target.fail(error, 'thrown');
     }
+    return end;
   }
 
   private noResult(why: string): void {

@@ -3,8 +3,8 @@ import { readFileSync, statSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { dirname, join } from 'node:path';
 import type { FrameworkName } from '../../../syntax/tests.js';
-import type { FrameworkPlace } from '../../../wire/runs.js';
-import { settingsGap } from './framework-settings.js';
+import type { FrameworkPlace, FrameworkSettings } from '../../../wire/runs.js';
+import { settingsOf } from './framework-settings.js';
 
 const NAMES: readonly FrameworkName[] = ['vitest', 'jest', 'mocha', 'jasmine'];
 
@@ -15,12 +15,12 @@ interface Manifest {
   [name: string]: unknown;
 }
 
-/** For how long settings that were read are taken to be the same. */
+/** Milliseconds for which settings that were read are taken to be the same. */
 const SETTINGS_MS = 1_000;
 
 /** Finds frameworks; what was found holds as long as the manifests around stay the same. */
 export class TestFrameworks {
-  private readonly gaps = new Map<string, { at: number; gap: string | undefined }>();
+  private readonly settings = new Map<string, { at: number; settings: FrameworkSettings | undefined }>();
   private readonly found = new Map<string, { stamp: string; place: FrameworkPlace | undefined }>();
 
   /**
@@ -30,17 +30,18 @@ export class TestFrameworks {
    */
   of(file: string, name: FrameworkName | undefined): FrameworkPlace | undefined {
     const place = this.installed(file, name);
-    const gap = place && this.gapOf(place.name, file);
-    return place && gap !== undefined ? { ...place, gap } : place;
+    const settings = place && this.settingsOf(place.name, file);
+    if (!settings) return place;
+    return { ...place, settings, ...(settings.gap === undefined ? {} : { gap: settings.gap }) };
   }
 
-  private gapOf(name: FrameworkName, file: string): string | undefined {
-    const known = this.gaps.get(file);
+  private settingsOf(name: FrameworkName, file: string): FrameworkSettings | undefined {
+    const known = this.settings.get(file);
     const now = Date.now();
-    if (known && now - known.at < SETTINGS_MS) return known.gap;
-    const gap = settingsGap(name, file);
-    this.gaps.set(file, { at: now, gap });
-    return gap;
+    if (known && now - known.at < SETTINGS_MS) return known.settings;
+    const settings = settingsOf(name, file);
+    this.settings.set(file, { at: Date.now(), settings });
+    return settings;
   }
 
   private installed(file: string, name: FrameworkName | undefined): FrameworkPlace | undefined {

@@ -1,6 +1,8 @@
 /** The script by which a project runs its test framework. */
-import { readFileSync } from 'node:fs';
-import { dirname, join } from 'node:path';
+import { existsSync, readFileSync } from 'node:fs';
+import { createRequire } from 'node:module';
+import { dirname, join, resolve } from 'node:path';
+import type { FrameworkName } from '../../../syntax/tests.js';
 
 export interface TestScript {
   /** The folder of the manifest that has it, or the nearest one. */
@@ -46,4 +48,41 @@ function parsed(part: string, named: RegExp): Pick<TestScript, 'words' | 'env'> 
 /** Words of a line as a shell takes them, as far as quotes go. */
 function wordsOf(line: string): string[] {
   return [...line.matchAll(/(?:"[^"]*"|'[^']*'|[^\s"'])+/g)].map(([word]) => word.replace(/["']/g, ''));
+}
+
+/** Options that say how tests run; others choose files, or how results are printed. */
+const KEPT: Record<FrameworkName, RegExp> = {
+  jest: /^(?:-c|--config|--env|--rootDir|--preset|--selectProjects|--globals|--transform|--moduleNameMapper)$/,
+  vitest: /^(?:-c|--config|-r|--root|--environment|--project|--mode|--pool)$/,
+  mocha:
+    /^(?:-r|--require|-u|--ui|-t|--timeout|--config|--opts|--package|--extension|--import|-n|--node-option|--loader|--experimental-loader)$/,
+  jasmine: /^(?:--config|--helper|--require)$/,
+};
+/** Of those without a value. */
+const KEPT_ALONE = /^(?:--globals|--exit|--async-only|-A|--injectGlobals|--no-isolate)$/;
+
+/** Those of the words behind a framework's name that say how tests run. */
+export function keptOptions(name: FrameworkName, words: readonly string[]): string[] {
+  const kept: string[] = [];
+  for (const [i, word] of words.entries()) {
+    const [option = ''] = word.split('=');
+    if (KEPT_ALONE.test(word)) kept.push(word);
+    else if (KEPT[name].test(option)) kept.push(word, ...(word.includes('=') ? [] : words.slice(i + 1, i + 2)));
+  }
+  return kept;
+}
+
+/** The file that a framework's command runs. */
+export function binOf(name: FrameworkName, file: string): string {
+  for (let at = dirname(file); ; at = dirname(at)) {
+    const path = join(at, 'node_modules', name, 'package.json');
+    if (existsSync(path)) {
+      const { bin } = JSON.parse(readFileSync(path, 'utf8')) as { bin?: string | Record<string, string> };
+      const relative = typeof bin === 'string' ? bin : (bin?.[name] ?? Object.values(bin ?? {})[0]);
+      if (relative !== undefined) return resolve(dirname(path), relative);
+    }
+    if (dirname(at) === at) break;
+  }
+  // A package manager that keeps packages elsewhere.
+  return createRequire(file).resolve(name);
 }

@@ -1,4 +1,5 @@
 /** Snapshots of Jest: read and compared as Jest does, and never written. */
+import { createRequire } from 'node:module';
 import { basename, dirname, join } from 'node:path';
 import { required, type FrameworkParts, type Loose } from './parts.js';
 
@@ -21,7 +22,12 @@ export function readSnapshots(parts: FrameworkParts, expect: Expecting): void {
     expand: false,
     prettierPath: null,
     rootDir: dirname(parts.file),
-    snapshotFormat: { escapeString: false, printBasicPrototype: false },
+    snapshotFormat: parts.settings?.config.snapshotFormat ?? { escapeString: false, printBasicPrototype: false },
   });
+  const { addSerializer } = required(parts, 'jest-snapshot') as { addSerializer(serializer: unknown): void };
+  for (const one of (parts.settings?.config.snapshotSerializers ?? []) as string[]) {
+    const given = createRequire(parts.file)(one) as { default?: unknown };
+    addSerializer(given.default ?? given);
+  }
   expect.setState({ snapshotState: state, testPath: parts.file, expand: false });
 }

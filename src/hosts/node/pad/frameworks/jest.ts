@@ -9,6 +9,7 @@ import type { Framework } from '../../../../runtime/tests/framework.js';
 import { DeclaringCalls } from './declaring-calls.js';
 import { jestObject } from './jest-object.js';
 import { readSnapshots, type Expecting } from './jest-snapshots.js';
+import { notingHooks } from './package-calls.js';
 import { FullNames, isAsked, putGlobals, required, type Fn, type FrameworkParts, type Loose } from './parts.js';
 
 interface Block {
@@ -73,8 +74,9 @@ export function jestFramework(parts: FrameworkParts): Framework {
   >;
   const { describe, it } = given as unknown as { describe: Loose; it: Loose };
   const { jest, end } = jestObject(parts, circus.getState as unknown as () => Loose);
+  takeSettings(parts, circus, jest);
   const globals: Loose = {
-    ...given,
+    ...notingHooks(given),
     ...{ fdescribe: describe.only, xdescribe: describe.skip, fit: it.only, xit: it.skip, xtest: it.skip },
     expect: jestExpect,
     jest,
@@ -101,6 +103,24 @@ export function jestFramework(parts: FrameworkParts): Framework {
       return test !== null && test !== undefined;
     },
   };
+}
+
+/** What the project's settings ask of each file. */
+function takeSettings({ settings }: FrameworkParts, circus: Circus, jest: Loose): void {
+  const { config = {} } = settings ?? {};
+  if (typeof config.testTimeout === 'number') (circus.getState() as unknown as Loose).testTimeout = config.testTimeout;
+  const { fakeTimers } = config as { fakeTimers?: { enableGlobally?: boolean } };
+  if (fakeTimers?.enableGlobally) (jest.useFakeTimers as Fn)();
+  const before = [
+    ['resetModules', 'resetModules'],
+    ['clearMocks', 'clearAllMocks'],
+    ['resetMocks', 'resetAllMocks'],
+    ['restoreMocks', 'restoreAllMocks'],
+  ].flatMap(([asked, does]) => (config[asked!] === true ? [jest[does!] as () => void] : []));
+  if (before.length > 0)
+    (circus.beforeEach as (hook: () => void) => void)(() => {
+      for (const does of before) does();
+    });
 }
 
 function choose(block: Block, alone: readonly string[], chosen: FullNames): void {

@@ -2,7 +2,7 @@
 import { createRequire } from 'node:module';
 import type { Replacing } from '../../../../runtime/modules/replacing.js';
 import type { ReportedTests } from '../../../../runtime/tests/reported.js';
-import type { FrameworkPlace } from '../../../../wire/runs.js';
+import type { FrameworkPlace, FrameworkSettings } from '../../../../wire/runs.js';
 import type { ImportFrom } from '../importing.js';
 
 export type Fn = (...args: never[]) => unknown;
@@ -11,6 +11,9 @@ export type Loose = Record<string, unknown>;
 export interface FrameworkParts {
   /** The pad. */
   file: string;
+  framework: FrameworkPlace['name'];
+  /** What the project asks of it. */
+  settings: FrameworkSettings | undefined;
   packages: FrameworkPlace['packages'];
   reported: ReportedTests;
   importer: (from: string) => ImportFrom;
@@ -25,13 +28,13 @@ export interface FrameworkParts {
 }
 
 /** A part of the framework that is a script. */
-export function required(parts: FrameworkParts, specifier: string): Loose {
+export function required(parts: Pick<FrameworkParts, 'packages'>, specifier: string): Loose {
   const { from } = parts.packages.find((one) => one.specifier === specifier)!;
   return createRequire(from)(specifier) as Loose;
 }
 
 /** A part of the framework that is a module. */
-export function imported(parts: FrameworkParts, specifier: string): Promise<Loose> {
+export function imported(parts: Pick<FrameworkParts, 'packages' | 'importer'>, specifier: string): Promise<Loose> {
   const { from } = parts.packages.find((one) => one.specifier === specifier)!;
   return parts.importer(from)(specifier);
 }

@@ -12,8 +12,7 @@ interface Vi extends Loose {
 export function replaceByVi(parts: FrameworkParts, vi: Vi): void {
   const { replacing, caller } = parts;
   const make = (original: Fn | undefined): Fn => vi.fn(original);
-  const actual = (specifier: string, from: string): Promise<Loose> =>
-    replacing.load(specifier, from) as Promise<Loose>;
+  const actual = (specifier: string, from: string): Promise<Loose> => replacing.load(specifier, from) as Promise<Loose>;
   const mock = (given: unknown, how?: Factory | { spy?: boolean }): void => {
     const from = caller();
     const specifier = nameOf(given, 'mock');
@@ -40,8 +39,7 @@ export function replaceByVi(parts: FrameworkParts, vi: Vi): void {
       const from = caller();
       return automocked(await actual(nameOf(given, 'importMock'), from), make, false);
     },
-    mockObject: (value: Loose, options?: { spy?: boolean }) =>
-      automocked({ value }, make, options?.spy === true).value,
+    mockObject: (value: Loose, options?: { spy?: boolean }) => automocked({ value }, make, options?.spy === true).value,
     resetModules() {
       replacing.forget(parts.entries, false);
       return vi;

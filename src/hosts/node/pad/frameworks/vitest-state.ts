@@ -1,30 +1,42 @@
 /** What Vitest's code finds in a thread that its main process has begun; here there is none. */
 import { existsSync, readFileSync } from 'node:fs';
 import { basename, dirname, join } from 'node:path';
+import type { FrameworkSettings } from '../../../../wire/runs.js';
 import type { Loose } from './parts.js';
 
 /** Parts of Vitest take it when they are loaded: there is one for all runs of a thread. */
 let made: Loose | undefined;
 
 /** Puts what Vitest's code asks for where it looks; before its modules are loaded, for some do that at once. */
-export function putWorkerState(file: string): Loose {
+export function putWorkerState(file: string, settings?: FrameworkSettings): Loose {
   made ??= workerState(file);
   Object.assign(made, { filepath: file });
-  Object.assign(made.config as Loose, { root: dirname(file) });
+  Object.assign(made.config as Loose, configOf(file), settings?.config, unchanged(settings));
+  (made.environment as Loose).name = settings?.environment?.name ?? 'node';
   Object.assign(made.ctx as Loose, { files: [{ filepath: file }] });
   Object.defineProperty(globalThis, '__vitest_worker__', { value: made, writable: true, configurable: true });
   return made;
 }
 
-/** @param file of tests */
-function workerState(file: string): Loose {
+/** What is ours to say, whatever the settings are. */
+function unchanged(settings: FrameworkSettings | undefined): Loose {
+  const { snapshotOptions } = (settings?.config ?? {}) as { snapshotOptions?: Loose };
+  return {
+    setupFiles: [],
+    allowOnly: true,
+    passWithNoTests: true,
+    snapshotOptions: { ...READING, ...(snapshotOptions ? { snapshotFormat: snapshotOptions.snapshotFormat } : {}) },
+  };
+}
+
+/** What holds where the project's settings say nothing. */
+function configOf(file: string): Loose {
   const root = dirname(file);
-  const config: Loose = {
+  return {
     root,
     mode: 'test',
     name: '',
     globals: true,
-    setupFiles: [],
     testTimeout: 5_000,
     hookTimeout: 10_000,
     teardownTimeout: 10_000,
@@ -32,8 +44,6 @@ function workerState(file: string): Loose {
     retry: 0,
     repeats: 0,
     bail: 0,
-    allowOnly: true,
-    passWithNoTests: true,
     isolate: true,
     logHeapUsage: false,
     chaiConfig: {},
@@ -46,14 +56,12 @@ function workerState(file: string): Loose {
     diffOptions: {},
     fakeTimers: { loopLimit: 10_000, shouldClearNativeTimers: true },
     sequence: { shuffle: false, concurrent: false, hooks: 'stack', setupFiles: 'parallel', seed: 0 },
-    // New ones pass, as in Vitest's own run on a person's machine; none is ever written.
-    snapshotOptions: {
-      updateSnapshot: 'new',
-      expand: false,
-      snapshotFormat: { printBasicPrototype: false, escapeString: false },
-      snapshotEnvironment: readingOnly(),
-    },
   };
+}
+
+/** @param file of tests */
+function workerState(file: string): Loose {
+  const config = configOf(file);
   return {
     config,
     filepath: file,
@@ -91,3 +99,11 @@ function readingOnly(): Loose {
     removeSnapshotFile: () => Promise.resolve(),
   };
 }
+
+/** New ones pass, as in Vitest's own run on a person's machine; none is ever written. */
+const READING: Loose = {
+  updateSnapshot: 'new',
+  expand: false,
+  snapshotFormat: { printBasicPrototype: false, escapeString: false },
+  snapshotEnvironment: readingOnly(),
+};

@@ -5,6 +5,7 @@
 import type { RawError, RawTest } from '../../../../wire/reports.js';
 import type { Framework } from '../../../../runtime/tests/framework.js';
 import { imported, putGlobals, type Fn, type FrameworkParts, type Loose } from './parts.js';
+import { notingHooks } from './package-calls.js';
 import { DeclaringCalls } from './declaring-calls.js';
 import { replaceByVi } from './vitest-modules.js';
 import { putWorkerState } from './vitest-state.js';
@@ -38,7 +39,7 @@ const AS_GLOBALS = [
 ];
 
 export async function vitestFramework(parts: FrameworkParts): Promise<Framework> {
-  const state = putWorkerState(parts.file);
+  const state = putWorkerState(parts.file, parts.settings);
   const vitest = await imported(parts, 'vitest');
   const running = (await imported(parts, '@vitest/runner')) as unknown as Running;
   const Base = (vitest.TestRunner ?? (await runnerOf(parts))) as new (config: Loose) => Runner;
@@ -55,15 +56,18 @@ export async function vitestFramework(parts: FrameworkParts): Promise<Framework>
     collected.set(tasks, tasks.length);
   });
   for (const name of GIVEN) if (typeof given[name] === 'function') given[name] = calls.noting(given[name] as Fn);
+  const hooked = notingHooks(given);
   const globals: Loose = {};
-  for (const name of AS_GLOBALS) if (given[name] !== undefined) globals[name] = given[name];
+  // Where the project says nothing, nobody says that there are none.
+  if (parts.settings?.config.globals !== false)
+    for (const name of AS_GLOBALS) if (hooked[name] !== undefined) globals[name] = hooked[name];
   const { caught, told } = reporting(parts, running);
   return {
     globals: putGlobals(globals),
     get mayRunAgain() {
       return !parts.replacing.reachedPackages;
     },
-    modules: { vitest: given },
+    modules: { vitest: hooked },
     async run(evaluate) {
       const runner = new Base(state.config as Loose);
       // Spans of its own are for who traces it.
