@@ -2,6 +2,7 @@ import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { createSession, type PadRecord } from 'usher-anvil';
 import { CASES, firstLine, lineOf, projectOf, theirs, type Case, type Row } from './framework-files.js';
+import { AROUND, REPLACING } from './framework-projects.js';
 import { cli, folder, recorder } from './harness.js';
 
 async function recordOf(file: string): Promise<PadRecord> {
@@ -27,7 +28,7 @@ function rowsOf(record: PadRecord, { framework }: Case): Row[] {
 const sorted = (rows: readonly Row[]): string[] => rows.map((row) => JSON.stringify(row)).sort();
 
 describe('tests of a framework of the project', () => {
-  test.each(CASES.map((one): [string, Case] => [`${one.framework}: ${one.what}`, one]))(
+  test.each([...CASES, ...REPLACING, ...AROUND].map((one): [string, Case] => [`${one.framework}: ${one.what}`, one]))(
     'are what the framework makes of them: %s',
     async (_name, one) => {
       const dir = projectOf(one);

@@ -42,9 +42,9 @@ describe('the project’s own framework', () => {
 
   test.each([
     [
-      'modules are replaced',
-      "jest.mock('./toll', () => ({ toll: () => 99 }))\n",
-      /^line 1 replaces modules \(jest\.mock\)$/,
+      'all modules are replaced',
+      "jest.enableAutomock(); jest.mock('./toll', () => ({ toll: () => 99 }))\n",
+      /^line 1 replaces all modules \(jest\.enableAutomock\)$/,
     ],
     ['another environment is asked for', '/** @jest-environment ./water.js */\n', /^its environment is \.\/water\.js$/],
   ])('runs the tests alone where %s', (_what, head, why) => {
@@ -68,24 +68,24 @@ describe('the project’s own framework', () => {
 
   test('settings that ask for more than a pad has are seen', () => {
     const dir = of('jest', {
-      'jest.config.js': "module.exports = {\n  // testEnvironment: 'jsdom'\n  setupFiles: ['./before.js'],\n}\n",
-      'before.js': 'globalThis.water = 3\n',
-      'toll.test.js': "test('has water', () => { expect(water).toBe(3) })\n",
+      'jest.config.js': "module.exports = {\n  // testEnvironment: 'jsdom'\n  globalSetup: './before.js',\n}\n",
+      'before.js': 'module.exports = () => { process.env.WATER = 3 }\n',
+      'toll.test.js': "test('has water', () => { expect(process.env.WATER).toBe('3') })\n",
     });
     const record = json(dir, 'toll.test.js');
-    expect(record.ownRun).toMatchObject({ state: 'done', instead: 'its settings have setupFiles' });
+    expect(record.ownRun).toMatchObject({ state: 'done', instead: 'its settings have globalSetup' });
     expect(record.tests).toMatchObject([{ name: 'has water', state: 'passed' }]);
   });
 
   test('a framework that cannot load the file says why', () => {
-    const dir = of('jest', { 'toll.test.js': "jest.mock('node:fs')\nnull.gate\ntest('a', () => {})\n" });
+    const dir = of('jest', { 'toll.test.js': "jest.enableAutomock()\nnull.gate\ntest('a', () => {})\n" });
     const { stdout, code } = cli(['run', 'toll.test.js'], { cwd: dir });
     expect(stdout).toMatch(/jest itself: .*TypeError: Cannot read properties of null/);
     expect(code).toBe(1);
   });
 
   test('unsaved text is not run by it, and that is said', async () => {
-    const dir = of('jest', { 'toll.test.js': "jest.mock('node:fs')\ntest('a', () => {})\n" });
+    const dir = of('jest', { 'toll.test.js': "jest.enableAutomock()\ntest('a', () => {})\n" });
     const file = join(dir, 'toll.test.js');
     const session = createSession({ file, text: `${readFileSync(file, 'utf8')}\n// unsaved` });
     try {
@@ -123,13 +123,13 @@ describe('the project’s own framework', () => {
   });
 
   test('runs a file that a pad cannot run once its text is saved', async () => {
-    const dir = of('jest', { 'toll.test.js': "jest.mock('node:fs')\ntest('a', () => {})\n" });
+    const dir = of('jest', { 'toll.test.js': "jest.enableAutomock()\ntest('a', () => {})\n" });
     const file = join(dir, 'toll.test.js');
     const session = createSession({ file, ownRuns: 'at-rest' });
     const records: PadRecord[] = [];
     session.onRecord((record) => records.push(record));
     try {
-      const text = "jest.mock('node:fs')\ntest('b', () => {})\n";
+      const text = "jest.enableAutomock()\ntest('b', () => {})\n";
       session.edit(file, text);
       expect((await session.settled()).ownRun).toMatchObject({ state: 'failed' });
       writeFileSync(file, text);

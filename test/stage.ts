@@ -119,6 +119,7 @@ export class Stage {
       load,
       requireFrom: (_file, specifier) => native(specifier) as unknown,
       ownName: undefined,
+      forget: () => () => undefined,
       scopeOf: () => undefined as never,
     };
   }

@@ -13,7 +13,7 @@ const FREE = new Set(['jest', 'vi', 'vitest']);
 const AHEAD = new Set(['mock', 'unmock', 'deepUnmock', 'hoisted']);
 /** Calls whose first argument names a module. */
 const NAMING =
-  /^\s*\.\s*(mock|unmock|doMock|doUnmock|dontMock|deepUnmock|setMock|unstable_mockModule|importActual|importMock|requireActual|requireMock|createMockFromModule|genMockFromModule)\s*(?:<[^(]*>\s*)?\(\s*(?:import\s*\(\s*)?(['"`])([^'"`$\n]+)\2/;
+  /^\s*\.\s*(mock|unmock|doMock|doUnmock|dontMock|deepUnmock|setMock|unstable_mockModule|importActual|importMock|requireActual|requireMock|createMockFromModule|genMockFromModule)\s*(?:<[\s\S]{0,200}?>\s*)?\(\s*(?:import\s*\(\s*)?(['"`])([^'"`$\n]+)\2/;
 
 export interface ReplacedModule {
   specifier: string;

@@ -30,11 +30,15 @@ describe('the framework of a file', () => {
 
 describe('what needs the framework itself', () => {
   test.each<[string, string | undefined]>([
-    ["jest.mock('./toll')\nit('a', () => {})", 'line 1 replaces modules (jest.mock)'],
-    ["import { vi } from 'vitest'\n\nvi\n  .doMock('./toll')", 'line 3 replaces modules (vi.doMock)'],
-    ["it('a', () => { jest.isolateModules(() => {}) })", 'line 1 replaces modules (jest.isolateModules)'],
-    ["vi.mock<typeof import('./toll')>('./toll')", 'line 1 replaces modules (vi.mock)'],
-    ['/**\n * @vitest-environment jsdom\n */\nit()', 'its environment is jsdom'],
+    ['jest.enableAutomock()\nit()', 'line 1 replaces all modules (jest.enableAutomock)'],
+    [
+      "import { vi } from 'vitest'\n\nconst a = await vi.hoisted(async () => 1)",
+      'line 3 waits before the imports are evaluated',
+    ],
+    ["jest.mock('./toll')\nit('a', () => {})", undefined],
+    ["it('a', () => { jest.isolateModules(() => {}) })", undefined],
+    ['/**\n * @vitest-environment jsdom\n */\nit()', undefined],
+    ['/** @jest-environment ./canal.js */\nit()', 'its environment is ./canal.js'],
     ['// @jest-environment node\nit()', undefined],
     ["it('a', () => { jest.fn().mockReturnValue(1) })", undefined],
     ["const text = 'jest.mock(1)' // jest.mock()\nit(text)", undefined],

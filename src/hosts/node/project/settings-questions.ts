@@ -74,9 +74,11 @@ function readVitest(answer: z.infer<typeof vitestAnswer>): { settings: Framework
       config: { ...config, root },
       // What is defined by name is there by that name; other expressions are the bundler's alone.
       globals: Object.fromEntries(
-        Object.entries(define).flatMap(([key, value]) =>
-          /^[A-Za-z_$][\w$]*$/.test(key) ? [[key, defined(value)]] : [],
-        ),
+        [
+          ...Object.entries(define).map(([key, value]): [string, unknown] => [key, defined(value)]),
+          // What Vitest has taken out of there, and evaluated.
+          ...Object.entries((config.defines ?? {}) as Record<string, unknown>),
+        ].filter(([key]) => /^[A-Za-z_$][\w$]*$/.test(key)),
       ),
       env: { ...(env ?? {}), MODE: env?.MODE ?? 'test' },
       ...(gap === undefined ? {} : { gap }),

@@ -42,7 +42,10 @@ import { writeFileSync } from 'node:fs'
 const [answer, command, file, ...options] = process.argv.slice(1)
 const { stdout, stderr } = spawnSync(process.execPath, [command, ...options, '--showConfig'], { encoding: 'utf8', maxBuffer: 64e6 })
 const at = stdout.indexOf('{')
-if (at < 0) throw new Error(stderr)
+if (at < 0) {
+  process.stderr.write(stderr)
+  process.exit(1)
+}
 const { configs, globalConfig } = JSON.parse(stdout.slice(at))
 const config = configs.filter(({ rootDir }) => file.startsWith(rootDir + '/')).sort((a, b) => b.rootDir.length - a.rootDir.length)[0] ?? configs[0]
 writeFileSync(answer, JSON.stringify({ config, global: globalConfig }))

@@ -1,7 +1,8 @@
-import { mkdirSync, mkdtempSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, realpathSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
-import { settingsGap } from '#dist/hosts/node/project/framework-settings.js';
+import { settingsOf } from '#dist/hosts/node/project/framework-settings.js';
+import type { FrameworkSettings } from '#dist/wire/runs.js';
 import { TestFrameworks } from '#dist/hosts/node/project/test-framework.js';
 import { testScript } from '#dist/hosts/node/project/test-script.js';
 
@@ -49,41 +50,67 @@ describe('the script by which a project runs its framework', () => {
 });
 
 describe('settings of a framework', () => {
-  test.each<[string, 'jest' | 'vitest' | 'mocha', Record<string, string>, string | undefined]>([
-    ['none', 'jest', {}, undefined],
-    ['a plain environment', 'jest', { 'jest.config.js': "module.exports = { testEnvironment: 'node' }" }, undefined],
-    ['a DOM', 'jest', { 'jest.config.json': '{ "testEnvironment": "jsdom" }' }, 'its environment is jsdom'],
-    ['a comment', 'jest', { 'jest.config.js': "module.exports = {\n  // setupFiles: ['./a.js'],\n}" }, undefined],
-    ['a comment of many lines', 'jest', { 'jest.config.js': '/* setupFiles: [] */\nmodule.exports = {}' }, undefined],
+  const modules = (dir: string): string => {
+    symlinkSync(join(process.cwd(), 'node_modules'), join(dir, 'node_modules'));
+    return dir;
+  };
+  const read = (name: 'jest' | 'vitest' | 'mocha', files: Record<string, string>): FrameworkSettings | undefined =>
+    settingsOf(name, join(modules(project({ ...files, 'src/toll.test.ts': '' })), 'src/toll.test.ts'));
+
+  test('are none where a project says nothing', () => {
+    expect(read('jest', { 'package.json': '{}' })).toBeUndefined();
+    expect(read('mocha', { 'jest.config.js': 'module.exports = {}' })).toBeUndefined();
+  });
+
+  test.each<[string, 'jest' | 'vitest', Record<string, string>, string | undefined]>([
+    ['a document', 'jest', { 'jest.config.json': '{ "testEnvironment": "jsdom" }' }, undefined],
     [
-      'files first',
+      'an environment of their own',
       'vitest',
-      { 'vitest.config.ts': 'export default { test: { setupFiles: [] } }' },
-      'its settings have setupFiles',
+      { 'vitest.config.mjs': "export default { test: { environment: './canal.js' } }" },
+      'its environment is ./canal.js',
     ],
-    ['a translator', 'jest', { 'jest.config.js': "module.exports = { preset: 'ts-jest' }" }, undefined],
     [
-      'another preset',
+      'what runs once before all',
       'jest',
-      { 'jest.config.js': "module.exports = { preset: 'canal' }" },
-      'its settings have preset',
+      { 'package.json': '{ "jest": { "globalSetup": "<rootDir>/a.js" } }', 'a.js': '' },
+      'its settings have globalSetup',
     ],
     [
-      'in the manifest',
+      'all modules replaced',
       'jest',
-      { 'package.json': '{ "jest": { "moduleNameMapper": {} } }' },
-      'its settings have moduleNameMapper',
+      { 'jest.config.js': 'module.exports = { automock: true }' },
+      'its settings have automock',
     ],
-    [
-      'tests before the bundler',
-      'vitest',
-      { 'vite.config.ts': "export default { environment: 'jsdom' }", 'vitest.config.ts': 'export default {}' },
-      undefined,
-    ],
-    ['those of another framework', 'mocha', { 'jest.config.js': "module.exports = { setupFiles: ['a'] }" }, undefined],
+    ['an option of the script', 'jest', { 'package.json': scripts({ test: 'jest --env jsdom' }) }, undefined],
   ])('%s', (_what, name, files, gap) => {
-    const dir = project({ ...files, 'src/toll.test.ts': '' });
-    expect(settingsGap(name, join(dir, 'src/toll.test.ts'))).toBe(gap);
+    expect(read(name, { 'package.json': '{}', ...files })?.gap).toBe(gap);
+  });
+
+  test('that throw say why', () => {
+    const settings = read('jest', { 'package.json': '{}', 'jest.config.js': "throw new Error('no water')" });
+    expect(settings!.gap).toMatch(/^its settings cannot be read: .*no water/);
+  });
+
+  test('are computed as the framework computes them, and read anew when they change', () => {
+    const dir = modules(
+      project({
+        'package.json': '{ "type": "commonjs" }',
+        'base.js':
+          "module.exports = { setupFiles: ['<rootDir>/a.js'], moduleNameMapper: { '^~/(.*)$': '<rootDir>/src/$1' } }",
+        'jest.config.js': "module.exports = { ...require('./base.js'), testTimeout: 40 * 50 }",
+        'a.js': '',
+        'src/toll.test.ts': '',
+      }),
+    );
+    const file = join(dir, 'src/toll.test.ts');
+    const first = settingsOf('jest', file)!;
+    expect(first.setup).toEqual([join(realpathSync(dir), 'a.js')]);
+    expect(first.mapped).toEqual([{ pattern: '^~/(.*)$', flags: '', to: [`${realpathSync(dir)}/src/$1`] }]);
+    expect(first.config.testTimeout).toBe(2_000);
+    expect(settingsOf('jest', file)).toBe(first);
+    writeFileSync(join(dir, 'jest.config.js'), 'module.exports = { testTimeout: 30_000 }');
+    expect(settingsOf('jest', file)).toMatchObject({ setup: [], mapped: [], config: { testTimeout: 30_000 } });
   });
 });
 
