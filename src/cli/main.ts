@@ -72,8 +72,10 @@ function defineRun(program: Command): void {
 function defineWatch(program: Command): void {
   program
     .command('watch')
-    .argument('<pad>', 'file to execute, or a live program by name or address')
-    .description('the listing of a pad, redrawn at each save, or of a file of a live program, as it runs')
+    .argument('<pad>', 'file to execute, a folder of tests, or a live program by name or address')
+    .description(
+      'the listing of a pad, redrawn at each save; the tests of a folder that a save can have touched; a file of a live program, as it runs',
+    )
     .option('--process', 'run on the main thread of a process of its own')
     .option('--keep-processes', 'what the pad has started goes on when its run ends')
     .option('--in <file>', 'of a live program: the module; its first file by default')
@@ -83,7 +85,7 @@ function defineWatch(program: Command): void {
       'after',
       `${RAIL_HELP}\n\nKeys: arrows, page up and down scroll; q ends. In a pipe each run is printed plainly.\n` +
         'Of a live program functions are counted, with calls per second; f looks into the next function, c ' +
-        'only counts.\n\nExamples:\n  usher-anvil watch tolls.ts\n  usher-anvil watch chamber --look fill',
+        'only counts. Of a folder the tests that fail stand first; a runs all of them.\n\nExamples:\n  usher-anvil watch tolls.ts\n  usher-anvil watch src\n  usher-anvil watch chamber --look fill',
     )
     .action(async (pad: string, options) => {
       process.exitCode = await (await import('./watch.js')).watchCommand(pad, options);

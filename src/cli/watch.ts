@@ -1,4 +1,6 @@
 /** `usher-anvil watch`: the listing of a pad, redrawn at each save. */
+import { statSync } from 'node:fs';
+import { resolve as resolvePath } from 'node:path';
 import { createSession } from '../hosts/node/index.js';
 import { padPath } from '../hosts/node/files.js';
 import { SavedFiles } from '../hosts/node/saved-files.js';
@@ -9,6 +11,7 @@ import { errorLines, testLines } from './listing-errors.js';
 import { makePaint, wantsColour } from './paint.js';
 import { Screen, type Scene } from './screen.js';
 import { targetOf } from './target-address.js';
+import { watchFolder } from './watch-folder.js';
 import { watchLive, type WatchLiveOptions } from './watch-live.js';
 
 export interface WatchOptions extends WatchLiveOptions {
@@ -22,6 +25,7 @@ export async function watchCommand(pad: string, options: WatchOptions): Promise<
   const target = targetOf(pad, options.token);
   if (target) return watchLive(target, options);
   const cwd = process.cwd();
+  if (isFolder(resolvePath(cwd, pad))) return watchFolder(resolvePath(cwd, pad));
   const file = padPath(pad, cwd);
   const session = createSession({
     file,
@@ -92,4 +96,8 @@ function sceneOf(record: PadRecord, options: Parameters<typeof recordText>[2], p
     ],
     keys: 'q ends',
   };
+}
+
+function isFolder(path: string): boolean {
+  return statSync(path, { throwIfNoEntry: false })?.isDirectory() === true;
 }

@@ -34,9 +34,11 @@ export class Linker {
   constructor(
     private readonly files: Files,
     language: Language,
-    readonly options: LinkerOptions = PAD_LINKING,
+    readonly options: LinkerOptions & { /** See {@link Units.pad}. */ pad?: string } = PAD_LINKING,
+    shared?: Units,
   ) {
-    this.units = new Units(files, language, options);
+    this.units = shared ?? new Units(files, language, options);
+    this.units.pad ??= options.pad;
   }
 
   /** Unsaved texts, by file. */
@@ -112,6 +114,7 @@ export class Linker {
   /** Links the program of `entry`. Throws only when the entry itself cannot be read. */
   link(entry: string): Linked {
     this.behind = false;
+    this.units.pad = this.options.pad;
     this.settings = this.settingsFor(entry);
     const resolve: Resolve = (specifier, from, how) => this.resolve(specifier, from, how);
     const graph = readGraph(entry, this.units, resolve, this.settings?.setup);

@@ -9,6 +9,8 @@ import type { ModuleCode, ModuleLink } from '../wire/modules.js';
 
 export interface Unit {
   file: string;
+  /** It was read as the pad of a program. */
+  isPad: boolean;
   text: string;
   parsed: Parsed;
   lines: LineTable;

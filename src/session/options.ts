@@ -1,5 +1,6 @@
 /** What a session of a pad is made with. */
 import type { InputData } from '../wire/runs.js';
+import type { Units } from './units.js';
 import type { Clock, Files, Host, Language, OwnRuns } from './host.js';
 
 export interface SessionOptions {
@@ -33,6 +34,8 @@ export interface SessionParts {
   language: Language;
   clock: Clock;
   ownRuns?: OwnRuns;
+  /** Files that several sessions share, each parsed once. */
+  units?: Units;
   /** Makes the host of a kind when it is first needed. */
   host(kind: 'worker' | 'process'): Host;
 }

@@ -14,8 +14,6 @@ import type { Unit } from './module-code.js';
 export interface LinkerOptions {
   depth: Depth;
   patchable: boolean;
-  /** The pad: it takes the names of scripts beside the syntax of modules. */
-  pad?: string;
 }
 
 const MAX_TEXT = 4 * 1024 * 1024;
@@ -25,6 +23,8 @@ export class Units {
   readonly overlay = new Map<string, string>();
   /** The expression that a person has selected, in one file. */
   selected: ({ file: string } & Selected) | undefined;
+  /** The pad of the program that is linked: it takes the names of scripts beside the syntax of modules. */
+  pad: string | undefined;
   private readonly units = new Map<string, Unit>();
 
   constructor(
@@ -43,7 +43,8 @@ export class Units {
     const text = this.textOf(file);
     const known = this.units.get(file);
     const settings = this.files.settings(file);
-    if (known && known.text === text && known.parsed.settings === settings) return known;
+    const isPad = file === this.pad;
+    if (known && known.text === text && known.parsed.settings === settings && known.isPad === isPad) return known;
     if (text.length > MAX_TEXT)
       throw new AnvilError(
         'E_TOO_LARGE',
@@ -55,9 +56,10 @@ export class Units {
       packageType: this.files.packageType(file),
       settings,
       written: this.files.written?.(file, text),
-      pad: file === this.options.pad,
+      pad: isPad,
     });
     const unit: Unit = {
+      isPad,
       file,
       text,
       parsed,
@@ -106,7 +108,7 @@ export class Units {
           form: 'linked',
           translator,
           cyclic,
-          pad: unit.file === this.options.pad,
+          pad: unit.isPad,
           selected,
         }),
       );

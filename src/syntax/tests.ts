@@ -85,6 +85,15 @@ function lineAt(text: string, offset: number): number {
   return text.slice(0, offset).split('\n').length;
 }
 
+/** True for a file in which tests are declared, for whichever runner. */
+export function declaresTests(outline: Outline): boolean {
+  return (
+    frameworkOf(outline) !== undefined ||
+    outline.imports.some(({ specifier, typeOnly }) => specifier === 'node:test' && !typeOnly) ||
+    outline.dynamicImports.some(({ specifier }) => specifier === 'node:test')
+  );
+}
+
 const frameworks = new WeakMap<Outline, FrameworkName | 'globals' | 'none'>();
 
 /** The framework whose module a file imports; `globals` where it uses names that only a framework gives. */

@@ -1,0 +1,154 @@
+/** Runs files of tests one after the other in processes that stay, several beside each other. */
+import { readdirSync, realpathSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Host, RunHandle, RunRequest, RunSink } from '../../session/host.js';
+import { PAD_LINKING } from '../../session/linker.js';
+import { Session } from '../../session/session.js';
+import type { FileRun } from '../../session/test-folder.js';
+import { Units } from '../../session/units.js';
+import { outlineOf } from '../../syntax/outline.js';
+import { EXTENSIONS, parse } from '../../syntax/parse.js';
+import { declaresTests } from '../../syntax/tests.js';
+import type { Warmed } from '../../wire/runs.js';
+import type { ModuleCode } from '../../wire/modules.js';
+import { NodeFiles } from './files.js';
+import { ProcessHost, WorkerHost, type NodeHostOptions } from './host.js';
+import { nodeLanguage } from './language.js';
+import { nodeOwnRuns } from './own-runs/index.js';
+
+/** Milliseconds after which the run of one file is ended. */
+const LIMIT_MS = 60_000;
+
+/** One process for the runs of many sessions, of which one runs at a time. */
+class SharedHost implements Host {
+  private runs = 0;
+
+  constructor(private readonly inner: WorkerHost | ProcessHost) {}
+
+  get kind(): 'worker' | 'process' {
+    return this.inner.kind;
+  }
+
+  /** Numbers of runs are of their sessions. */
+  run(request: RunRequest, sink: RunSink): RunHandle {
+    return this.inner.run({ ...request, id: ++this.runs }, sink);
+  }
+
+  warm(packages: readonly Warmed[], rehearsal: ModuleCode[]): void {
+    this.inner.warm(packages, rehearsal);
+  }
+
+  /** The process stays. */
+  close(): Promise<void> {
+    return Promise.resolve();
+  }
+
+  end(): Promise<void> {
+    return this.inner.close();
+  }
+}
+
+export class TestRuns {
+  private readonly files = new NodeFiles();
+  private readonly units = new Units(this.files, nodeLanguage, PAD_LINKING);
+  /** Hosts of which none runs just now, by kind. */
+  private readonly free = { worker: [] as SharedHost[], process: [] as SharedHost[] };
+  private readonly hosts: SharedHost[] = [];
+
+  constructor(private readonly options: NodeHostOptions) {}
+
+  start(file: string): FileRun {
+    const used: SharedHost[] = [];
+    const session = new Session(
+      { file, target: 'auto', timeLimitMs: LIMIT_MS, hangMs: LIMIT_MS, alone: true },
+      {
+        files: this.files,
+        language: nodeLanguage,
+        clock: {
+          now: () => performance.now(),
+          after(ms, callback) {
+            const timer = setTimeout(callback, ms);
+            return () => clearTimeout(timer);
+          },
+        },
+        units: this.units,
+        ownRuns: nodeOwnRuns,
+        host: (kind) => {
+          const host = this.free[kind].pop() ?? this.made(kind);
+          used.push(host);
+          return host;
+        },
+      },
+    );
+    const record = (async () => {
+      try {
+        session.execute();
+        return await session.settled();
+      } finally {
+        await session.close();
+        for (const host of used) this.free[host.kind].push(host);
+      }
+    })();
+    return { record, files: () => session.files, cancel: () => session.stop() };
+  }
+
+  private made(kind: 'worker' | 'process'): SharedHost {
+    const host = new SharedHost(kind === 'worker' ? new WorkerHost(this.options) : new ProcessHost(this.options));
+    this.hosts.push(host);
+    return host;
+  }
+
+  /** Files of tests below a folder, by what they are called and what they declare. */
+  find(folder: string): string[] {
+    const found: string[] = [];
+    const visit = (at: string): void => {
+      for (const entry of entriesOf(at)) {
+        const path = join(at, entry.name);
+        if (entry.isDirectory()) {
+          if (!entry.name.startsWith('.') && !SKIPPED.has(entry.name)) visit(path);
+        } else if (NAMED.test(path.slice(folder.length).replaceAll('\\', '/')) && this.hasTests(path)) found.push(path);
+      }
+    };
+    visit(realpathSync(folder));
+    return found;
+  }
+
+  /** One that cannot be read as code is one of tests as long as its name says so. */
+  private hasTests(file: string): boolean {
+    try {
+      const parsed = parse(this.files.read(file), { file, packageType: this.files.packageType(file) });
+      return parsed.problems.length > 0 || declaresTests(outlineOf(parsed));
+    } catch {
+      return false;
+    }
+  }
+
+  async close(): Promise<void> {
+    await Promise.all(this.hosts.map((host) => host.end()));
+  }
+}
+
+const SKIPPED = new Set([
+  'node_modules',
+  'dist',
+  'build',
+  'coverage',
+  '__snapshots__',
+  '__mocks__',
+  '__fixtures__',
+  'fixtures',
+]);
+const EXTENSION = EXTENSIONS.map((one) => one.slice(1)).join('|');
+/** What people call files of tests, and folders that hold them. */
+const NAMED = new RegExp(
+  `(?:(?:^|[/._-])(?:test|tests|spec|specs)\\.(?:${EXTENSION})|/(?:__tests__|tests?|specs?)/.*\\.(?:${EXTENSION}))$`,
+  'i',
+);
+
+function entriesOf(folder: string): { name: string; isDirectory(): boolean }[] {
+  try {
+    return readdirSync(folder, { withFileTypes: true }).sort((a, b) => (a.name < b.name ? -1 : 1));
+  } catch {
+    return [];
+  }
+}
