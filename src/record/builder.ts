@@ -1,5 +1,6 @@
 /** Builds records from what a target reports, batch by batch. */
 import type { Batch } from '../wire/reports.js';
+import { type Before, type Carried, withBefore, withCarried } from './carried-tests.js';
 import { ConsoleLines } from './console-lines.js';
 import { Pending } from './pending.js';
 import type { Program } from './program.js';
@@ -38,6 +39,7 @@ export class RecordBuilder {
   private shown: readonly Shown[] = [];
   private readonly errors: RecordError[] = [];
   private readonly tests = new Map<number, TestResult>();
+  private around: { carried?: Carried; before?: Before } = {};
   private own: { run: OwnRun; results: readonly OwnResult[] } | undefined;
   private moments = 0;
   private places: Places;
@@ -100,6 +102,14 @@ export class RecordBuilder {
       }
   }
 
+  /**
+   * Tests that do not run have the results of the run before, and those that do are compared with what they came to in
+   * one of the same text.
+   */
+  surround(around: { carried?: Carried; before?: Before }): void {
+    this.around = { ...this.around, ...around };
+  }
+
   /** What the project's own test framework says. */
   ownRun(run: OwnRun, results: readonly OwnResult[] = []): void {
     this.own = { run, results };
@@ -154,7 +164,10 @@ export class RecordBuilder {
   }
 
   private testsNow(): { tests: TestResult[]; ownRun?: OwnRun } {
-    const tests = [...this.tests.values()].map((test) => withWait(test, this.pending.waits));
+    const { carried, before } = this.around;
+    let tests = [...this.tests.values()].map((test) => withWait(test, this.pending.waits));
+    if (carried) tests = withCarried(tests, carried, this.places.program.entry);
+    if (before) tests = withBefore(tests, before);
     if (!this.own) return { tests };
     const { run, results } = this.own;
     if (run.state !== 'done') return { tests, ownRun: run };

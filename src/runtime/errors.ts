@@ -2,7 +2,8 @@
 import * as own from './originals.js';
 import { differencesOf } from './difference.js';
 import { DEEP, type Introspection, type Previewer } from './preview.js';
-import { dataProperty, plainMessage, type Stacks } from './stacks.js';
+import { dataProperty } from './stack-heads.js';
+import { plainMessage, type Stacks } from './stacks.js';
 import type { RetainedValues } from './retained-values.js';
 import type { RawError } from '../wire/reports.js';
 

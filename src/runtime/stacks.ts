@@ -8,6 +8,7 @@ import { movedSite, type CallSite } from './call-sites.js';
 import { NAME, PATCH_CALL } from '../wire/compiled-text.js';
 import { floorIndex } from '../wire/sorted.js';
 import { mentionsProbes, plainMessage } from './messages.js';
+import { engineHead, headOf, leaveHeadOpen } from './stack-heads.js';
 import type { ModuleCode } from '../wire/modules.js';
 import type { RawFrame } from '../wire/reports.js';
 
@@ -102,6 +103,7 @@ export class Stacks {
       this.reading = before;
     }
     const formatted = this.frames.get(error);
+    if (formatted && typeof text === 'string') leaveHeadOpen(error, text);
     if (formatted) return formatted;
     return typeof text === 'string' ? this.parse(text) : [];
   }
@@ -183,7 +185,7 @@ export class Stacks {
       });
     }
     this.frames.set(error, frames);
-    return { text: headOf(error) + text, sites: shownSites };
+    return { text: (this.reading ? headOf(error) : engineHead(error)) + text, sites: shownSites };
   }
 
   /** An error whose message prints our code gets the one that it would have had. */
@@ -251,24 +253,6 @@ export class Stacks {
     }
     return frames;
   }
-}
-
-/** What `Error.prototype.toString` gives, without running code of the person where a getter stands. */
-function headOf(error: object): string {
-  const name = dataProperty(error, 'name') ?? 'Error';
-  const message = plainMessage(dataProperty(error, 'message') ?? '');
-  return message === '' ? name : name === '' ? message : `${name}: ${message}`;
-}
-
-/** A string property found on the object or its prototypes, read only where it is plain data. */
-export function dataProperty(object: object, key: string): string | undefined {
-  let at: object | null = object;
-  for (let i = 0; at !== null && i < 20; i++) {
-    const descriptor = own.getDescriptor(at, key);
-    if (descriptor) return typeof descriptor.value === 'string' ? descriptor.value : undefined;
-    at = own.getPrototype(at) as object | null;
-  }
-  return undefined;
 }
 
 function functionName(site: CallSite): string {

@@ -111,9 +111,14 @@ export class Linker {
     return found.kind === 'package' && specifier in FRAMEWORK_MODULES ? { kind: 'tests' } : found;
   }
 
-  /** Links the program of `entry`. Throws only when the entry itself cannot be read. */
-  link(entry: string): Linked {
+  /**
+   * Links the program of `entry`. Throws only when the entry itself cannot be read.
+   *
+   * @param partial its text without what is not to run
+   */
+  link(entry: string, partial?: string): Linked {
     this.behind = false;
+    this.units.partial = partial === undefined ? undefined : { file: entry, text: partial };
     this.units.pad = this.options.pad;
     this.settings = this.settingsFor(entry);
     const resolve: Resolve = (specifier, from, how) => this.resolve(specifier, from, how);

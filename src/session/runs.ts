@@ -25,6 +25,10 @@ export interface Run {
   result: PadResult | undefined;
   /** Its thread has packages that an earlier run has loaded. */
   kept: boolean;
+  /** Only the test that was edited runs; the others have the results of the run before. */
+  quick: boolean;
+  /** It is shown once its tests have ended, and not before. */
+  quiet: boolean;
   /** See {@link Surroundings.key}. */
   around: string;
   pendingEmit: (() => void) | undefined;
@@ -49,6 +53,8 @@ export function newRun(id: number, linked: Linked, startedAt: number): Run {
     order: undefined,
     result: undefined,
     kept: false,
+    quick: false,
+    quiet: false,
     around: '',
     pendingEmit: undefined,
     limit: undefined,

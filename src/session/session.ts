@@ -3,7 +3,7 @@
  * target, and comes back as records. The text lives here and no pad ever
  * executes here.
  */
-import { RecordBuilder } from '../record/builder.js';
+import { statesOf } from '../record/carried-tests.js';
 import type { PadRecord, Stop } from '../record/record.js';
 import { AnvilError, isOfText } from '../syntax/problems.js';
 import { CleanRuns } from './clean-runs.js';
@@ -11,20 +11,20 @@ import type { LookAnswer, LookRequest } from '../wire/looking.js';
 import type { Action } from '../wire/modules.js';
 import type { Batch } from '../wire/reports.js';
 import type { InputData, PadResult, RawStop } from '../wire/runs.js';
-import type { RunSink } from './host.js';
 import { Hosts } from './hosts.js';
 import { Linker, PAD_LINKING } from './linker.js';
 import { Looks } from './looks.js';
 import type { SessionOptions, SessionParts } from './options.js';
-import { limitRun, overdue } from './limit.js';
+import { isQuick, QuickTests, type QuickText } from './quick-tests.js';
+import { limitRun } from './limit.js';
 import { refuse } from './refusal.js';
 import type { Listener } from './records.js';
 import { OwnTests } from './own-tests.js';
 import { rehearseLinking } from './rehearsal.js';
 import { Showing } from './showing.js';
+import { type RunOwner, sinkOf } from './run-sink.js';
 import { newRun, type Run } from './runs.js';
 import type { Selected } from '../syntax/selection.js';
-import { stopOf } from './stop.js';
 import { Surroundings } from './surroundings.js';
 import { TestResults } from './test-results.js';
 import { Turning } from './turning.js';
@@ -38,7 +38,7 @@ export class Session {
   private readonly around: Surroundings;
   private readonly turning: Turning;
   /** What holds over runs, and what follows one: the project's own framework, a clean run. */
-  private readonly tests: { results: TestResults; own: OwnTests; clean: CleanRuns };
+  private readonly tests: { results: TestResults; own: OwnTests; clean: CleanRuns; quick: QuickTests };
   private endRehearsal: (() => void) | undefined;
   private readonly hosts: Hosts;
 
@@ -54,8 +54,8 @@ export class Session {
     const own = new OwnTests(options, parts, this.linker, (run) => {
       if (this.run === run && !this.closed) this.showing.show(run);
     });
-    const clean = new CleanRuns(parts.clock, () => this.begin({ clean: true }));
-    this.tests = { results: new TestResults(), own, clean };
+    const clean = new CleanRuns(parts.clock, () => this.beginClean());
+    this.tests = { results: new TestResults(), own, clean, quick: new QuickTests() };
     this.turning = new Turning(parts.clock, () => {
       if (!this.closed) this.begin({ reuse: true });
     });
@@ -105,7 +105,8 @@ export class Session {
    */
   edit(file: string, text: string): void {
     this.take(file, text);
-    this.begin({ reuse: true });
+    const quick = file === this.options.file ? this.tests.quick.of(text) : undefined;
+    this.begin({ reuse: true, ...(quick ? { quick } : {}) });
   }
 
   /** Takes a text as {@link edit} does, and leaves running it to the next {@link execute}. */
@@ -122,7 +123,7 @@ export class Session {
   afterSave(): void {
     const { run } = this;
     if (!run || this.closed) return;
-    if (run.kept || this.tests.own.instead(run) !== undefined) this.begin({ clean: true });
+    if (run.kept || run.quick || this.tests.own.instead(run) !== undefined) this.beginClean();
     else if (run.over) void this.tests.own.ended(run);
   }
 
@@ -152,14 +153,21 @@ export class Session {
     this.begin({ alone: [...path] });
   }
 
-  private begin(asked: { reuse?: boolean; alone?: string[]; clean?: boolean }): void {
+  private begin(asked: { reuse?: boolean; alone?: string[]; clean?: boolean; quick?: QuickText }): void {
     if (this.closed) throw new AnvilError('E_CLOSED', 'The session is closed. Create a new one.');
     this.cancel();
     const startedAt = this.parts.clock.now();
-    const linked = this.linker.link(this.options.file);
+    let linked = this.linker.link(this.options.file, asked.quick?.text);
+    if (asked.quick && !isQuick(asked.quick, this.linker.unit(this.options.file))) {
+      delete asked.quick;
+      linked = this.linker.link(this.options.file);
+    }
     const run = newRun((this.run?.id ?? 0) + 1, linked, startedAt);
     this.run = run;
-    if (asked.alone) run.order = { reuse: [], alone: asked.alone };
+    if (asked.quick) {
+      run.quick = true;
+      run.builder.surround({ carried: asked.quick.carried });
+    } else if (asked.alone) run.order = { reuse: [], alone: asked.alone };
     else if (asked.reuse) run.order = this.tests.results.reusable(linked);
     if (linked.problems.length > 0) {
       this.refuse(run);
@@ -304,7 +312,7 @@ export class Session {
     const { entry, modules } = linked;
     const { hangMs } = this.options;
     const asked = { ...this.around.asked(linked, run.order), ...(clean ? { clean } : {}) };
-    run.handle = host.run({ id: run.id, entry, modules, hangMs, asked }, this.sink(run, kind));
+    run.handle = host.run({ id: run.id, entry, modules, hangMs, asked }, sinkOf(run, kind, this.ownerOf()));
     limitRun(
       run,
       { clock: this.parts.clock, ms: this.options.timeLimitMs, isCurrent: () => this.isCurrent(run) },
@@ -316,65 +324,14 @@ export class Session {
     return this.run === run && !run.over;
   }
 
-  private sink(run: Run, kind: 'worker' | 'process'): RunSink {
-    const { linked } = run;
-    const live = (): boolean => this.isCurrent(run);
+  private ownerOf(): RunOwner {
+    const { linker, hosts, showing, looks, around, turning, tests, options } = this;
     return {
-      batch: (batch) => {
-        if (!live()) return;
-        if (batch.kept) this.around.kept.take(run, batch.kept);
-        for (const gate of batch.gates ?? []) this.around.note(gate);
-        for (const test of batch.tests ?? []) run.tests.set(test.id, test);
-        run.builder.add(batch);
-        this.showing.soon(run);
-      },
-      settled: (durationMs) => {
-        if (!live()) return;
-        run.settled = true;
-        this.turning.runEnded(run);
-        run.durationMs = durationMs;
-        if (!run.order?.alone) this.tests.results.take(run);
-        // Most pads are done altogether a moment later: one record then, in place of two.
-        this.showing.after(run, 2);
-      },
-      idle: () => {
-        if (!live()) return;
-        run.limit?.();
-        if (run.kept) this.tests.clean.ended();
-        const waits = run.kept ? undefined : this.tests.own.ended(run);
-        if (waits) void waits.then(() => this.endOf(run));
-        else this.endOf(run);
-      },
-      kept: () => {
-        if (live()) run.kept = true;
-      },
-      stopped: (raw) => {
-        if (!live()) return;
-        const stop = stopOf(run.linked.program, raw);
-        this.end(run, raw.reason === 'time-limit' ? overdue(run, this.options.timeLimitMs) : stop, raw);
-      },
-      needsProcess: (what) => {
-        if (!live() || kind === 'process') return;
-        this.hosts.needed = what;
-        run.handle?.cancel();
-        run.builder = new RecordBuilder(linked.program);
-        if (this.options.target === 'worker')
-          this.end(run, {
-            reason: 'crashed',
-            message: `the pad needs a process of its own: a worker has no ${what}. Run it with --process.`,
-          });
-        else this.start(run, 'process');
-      },
-      result: (result) => {
-        run.result = result;
-      },
-      looked: (ask, answer) => this.looks.answer(ask, answer),
-      resolve: (specifier, from) => {
-        const { link, modules, program } = this.linker.extend(run.linked, specifier, from);
-        run.linked = { ...run.linked, program };
-        run.builder.extend(program);
-        return { link, modules };
-      },
+      ...{ linker, hosts, showing, looks, around, turning, tests, options },
+      isCurrent: (run) => this.isCurrent(run),
+      startAgain: (run) => this.start(run, 'process'),
+      end: (run, stop, raw) => this.end(run, stop, raw),
+      endOf: (run) => this.endOf(run),
     };
   }
 
@@ -383,7 +340,18 @@ export class Session {
     if (!this.isCurrent(run)) return;
     run.over = true;
     this.showing.show(run);
+    const { record } = this;
+    if (record && !run.quick && !run.order) this.tests.quick.take(record, this.linker.unit(run.linked.entry));
     this.showing.records.finish();
+  }
+
+  /** A run in a thread of its own, with all tests; until it has ended, what the last one has come to stays. */
+  private beginClean(): void {
+    const { record } = this;
+    this.begin({ clean: true });
+    if (!record || !this.run) return;
+    this.run.builder.surround({ before: statesOf(record.tests) });
+    this.run.quiet = true;
   }
 
   private end(run: Run, stop: Stop, raw?: RawStop): void {

@@ -23,6 +23,8 @@ export class Units {
   readonly overlay = new Map<string, string>();
   /** The expression that a person has selected, in one file. */
   selected: ({ file: string } & Selected) | undefined;
+  /** What is executed of a file for now: the same text, in which something is left out. */
+  partial: { file: string; text: string } | undefined;
   /** The pad of the program that is linked: it takes the names of scripts beside the syntax of modules. */
   pad: string | undefined;
   private readonly units = new Map<string, Unit>();
@@ -40,8 +42,10 @@ export class Units {
 
   /** @throws AnvilError when the file cannot be read as text, or `E_TOO_LARGE` */
   unit(file: string): Unit {
-    const text = this.textOf(file);
-    const known = this.units.get(file);
+    const partial = this.partial?.file === file ? this.partial.text : undefined;
+    const text = partial ?? this.textOf(file);
+    const key = partial === undefined ? file : `${file}\n`;
+    const known = this.units.get(key);
     const settings = this.files.settings(file);
     const isPad = file === this.pad;
     if (known && known.text === text && known.parsed.settings === settings && known.isPad === isPad) return known;
@@ -63,13 +67,14 @@ export class Units {
       file,
       text,
       parsed,
-      lines: new LineTable(text),
+      // Of a text in part it is the same, with all of the text.
+      lines: new LineTable(partial === undefined ? text : this.textOf(file)),
       outline: undefined,
       compiled: new Map(),
       quiet: undefined,
     };
     if (parsed.program && parsed.problems.length === 0) this.outline(unit);
-    this.units.set(file, unit);
+    this.units.set(key, unit);
     return unit;
   }
 

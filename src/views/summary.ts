@@ -17,10 +17,12 @@ export function summaryOf(record: PadRecord): Summary {
   const running = tests.filter((test) => test.state === 'running').length;
   const trouble: string[] = [];
   const own = ownRunText(record);
+  const reused = tests.filter((test) => test.reused).length;
+  const earlier = reused > 0 ? `, ${reused.toLocaleString('en-US')} of them in an earlier run` : '';
   if (record.outcome === 'syntax') trouble.push(`${plural(record.errors.length, 'syntax error')}`);
   else if (record.errors.length > 0) trouble.push(plural(record.errors.length, 'error'));
   if (record.stop && record.outcome === 'stopped') trouble.push(`stopped: ${record.stop.message}`);
-  if (failed > 0) trouble.push(`${failed} of ${plural(tests.length, 'test')} failed${own}`);
+  if (failed > 0) trouble.push(`${failed} of ${plural(tests.length, 'test')} failed${earlier}${own}`);
   if (record.ownRun?.state === 'failed') trouble.push(`${record.ownRun.framework} itself: ${record.ownRun.problem}`);
   if (running > 0) trouble.push(`${plural(running, 'test')} not ended`);
   return {
@@ -32,7 +34,8 @@ export function summaryOf(record: PadRecord): Summary {
           : 'did not run'
         : `${record.target} · ${durationText(record.durationMs)}${record.keptPackages ? ' · kept packages' : ''}${record.ended ? '' : ' · going on'}`,
     trouble: trouble.join(' · '),
-    tests: tests.length > 0 && failed === 0 && running === 0 ? `${plural(tests.length, 'test')} passed${own}` : '',
+    tests:
+      tests.length > 0 && failed === 0 && running === 0 ? `${plural(tests.length, 'test')} passed${earlier}${own}` : '',
   };
 }
 

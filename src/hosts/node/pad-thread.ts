@@ -27,6 +27,8 @@ export interface Running {
   beat: NodeJS.Timeout;
   /** Set while it goes on though nobody wants it: its thread may do for the next run. */
   grace?: NodeJS.Timeout;
+  /** It is one that nobody waits for, beside what the last one has come to. */
+  clean: boolean;
   /** Nothing of it is pending any more. */
   idle: boolean;
   /** It has ended and left nothing behind. */
@@ -89,13 +91,13 @@ export function reasonToStop(running: Running, memoryMb: number): RawStop | unde
 
 /** What is known of a run that begins. */
 export function begun(
-  { id, hangMs }: { id: number; hangMs: number },
+  { id, hangMs, asked }: { id: number; hangMs: number; asked: { clean?: boolean } },
   thread: PadThread,
   beat: () => void,
   beatMs: number,
 ): Running {
   return {
-    ...{ id, thread, hangMs, idle: false, unchanged: false, over: false },
+    ...{ id, thread, hangMs, clean: asked.clean === true, idle: false, unchanged: false, over: false },
     ...{ cells: new Map(), before: new Map(), wakes: new Map() },
     answeredAt: Date.now(),
     usedThen: usedMs(),

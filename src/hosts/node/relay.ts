@@ -216,7 +216,7 @@ export class Relay {
 
   /** Nobody wants to know of a run any more. */
   private cancel(running: Running): void {
-    if (running.over || running.idle || this.kept.isWorth !== true) {
+    if (running.over || running.idle || running.clean || this.kept.isWorth !== true) {
       this.finish(running);
       return;
     }

@@ -1,0 +1,98 @@
+/** What a target tells of a run, and what comes of it. */
+import { RecordBuilder } from '../record/builder.js';
+import type { Stop } from '../record/record.js';
+import type { RawStop } from '../wire/runs.js';
+import type { CleanRuns } from './clean-runs.js';
+import type { RunSink } from './host.js';
+import type { Hosts } from './hosts.js';
+import { overdue } from './limit.js';
+import type { Linker } from './linker.js';
+import type { Looks } from './looks.js';
+import type { SessionOptions } from './options.js';
+import type { OwnTests } from './own-tests.js';
+import type { Run } from './runs.js';
+import type { Showing } from './showing.js';
+import { stopOf } from './stop.js';
+import type { Surroundings } from './surroundings.js';
+import type { TestResults } from './test-results.js';
+import type { Turning } from './turning.js';
+
+/** The session of a run. */
+export interface RunOwner {
+  linker: Linker;
+  hosts: Hosts;
+  showing: Showing;
+  looks: Looks;
+  around: Surroundings;
+  turning: Turning;
+  tests: { results: TestResults; own: OwnTests; clean: CleanRuns };
+  options: SessionOptions;
+  isCurrent(run: Run): boolean;
+  /** Starts it once more, in a process of its own. */
+  startAgain(run: Run): void;
+  end(run: Run, stop: Stop, raw?: RawStop): void;
+  endOf(run: Run): void;
+}
+
+export function sinkOf(run: Run, kind: 'worker' | 'process', owner: RunOwner): RunSink {
+  const { linked } = run;
+  const live = (): boolean => owner.isCurrent(run);
+  return {
+    batch: (batch) => {
+      if (!live()) return;
+      if (batch.kept) owner.around.kept.take(run, batch.kept);
+      for (const gate of batch.gates ?? []) owner.around.note(gate);
+      for (const test of batch.tests ?? []) run.tests.set(test.id, test);
+      run.builder.add(batch);
+      if (!run.quiet) owner.showing.soon(run);
+    },
+    settled: (durationMs) => {
+      if (!live()) return;
+      run.settled = true;
+      owner.turning.runEnded(run);
+      run.durationMs = durationMs;
+      if (!run.order?.alone && !run.quick) owner.tests.results.take(run);
+      // Most pads are done altogether a moment later: one record then, in place of two.
+      owner.showing.after(run, 2);
+    },
+    idle: () => {
+      if (!live()) return;
+      run.limit?.();
+      const isWhole = !run.kept && !run.quick;
+      if (!isWhole) owner.tests.clean.ended();
+      const waits = isWhole ? owner.tests.own.ended(run) : undefined;
+      if (waits) void waits.then(() => owner.endOf(run));
+      else owner.endOf(run);
+    },
+    kept: () => {
+      if (live()) run.kept = true;
+    },
+    stopped: (raw) => {
+      if (!live()) return;
+      const stop = stopOf(run.linked.program, raw);
+      owner.end(run, raw.reason === 'time-limit' ? overdue(run, owner.options.timeLimitMs) : stop, raw);
+    },
+    needsProcess: (what) => {
+      if (!live() || kind === 'process') return;
+      owner.hosts.needed = what;
+      run.handle?.cancel();
+      run.builder = new RecordBuilder(linked.program);
+      if (owner.options.target === 'worker')
+        owner.end(run, {
+          reason: 'crashed',
+          message: `the pad needs a process of its own: a worker has no ${what}. Run it with --process.`,
+        });
+      else owner.startAgain(run);
+    },
+    result: (result) => {
+      run.result = result;
+    },
+    looked: (ask, answer) => owner.looks.answer(ask, answer),
+    resolve: (specifier, from) => {
+      const { link, modules, program } = owner.linker.extend(run.linked, specifier, from);
+      run.linked = { ...run.linked, program };
+      run.builder.extend(program);
+      return { link, modules };
+    },
+  };
+}
