@@ -1,70 +1,8 @@
-import { spawnSync } from 'node:child_process';
-import { createHash } from 'node:crypto';
 import { existsSync, readFileSync, writeFileSync } from 'node:fs';
-import { createServer, type Server } from 'node:http';
-import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
+import { packageVersions } from '#dist/hosts/node/package-versions.js';
 import { cli, folder, start } from './harness.js';
-
-/** Packages of the registry: one that is plain, and one that wants to run something when it is installed. */
-const PACKAGES: Record<string, { version: string; scripts?: Record<string, string>; files: Record<string, string> }> = {
-  'wenlow-tides': {
-    version: '1.2.3',
-    files: {
-      'index.js': `exports.high = () => 'high water';\nexports.low = () => 'low water, and much more text than the other one has';\n`,
-    },
-  },
-  'wenlow-pump': {
-    version: '2.0.0',
-    scripts: { postinstall: 'node make.js' },
-    files: {
-      'index.js': `exports.made = require('node:fs').existsSync(__dirname + '/made');\n`,
-      'make.js': `require('node:fs').writeFileSync('made', '');\n`,
-    },
-  },
-};
-
-/** A registry, as npm asks for it. */
-async function registry(): Promise<{ server: Server; url: string }> {
-  const archives = new Map(
-    Object.entries(PACKAGES).map(([name, { version, scripts, files }]) => {
-      const manifest = { name, version, main: 'index.js', type: 'commonjs', ...(scripts ? { scripts } : {}) };
-      const inside = Object.entries(files).map(([file, text]) => [`package/${file}`, text]);
-      const dir = folder({ 'package/package.json': JSON.stringify(manifest), ...Object.fromEntries(inside) });
-      spawnSync('tar', ['czf', 'package.tgz', 'package'], { cwd: dir });
-      return [name, { manifest, bytes: readFileSync(join(dir, 'package.tgz')) }] as const;
-    }),
-  );
-  const server = createServer((request, response) => {
-    const base = `http://127.0.0.1:${(server.address() as AddressInfo).port}`;
-    const [, name = '', part] = (request.url ?? '').split('/');
-    const found = archives.get(name);
-    if (found && part === undefined) {
-      const { manifest, bytes } = found;
-      const dist = {
-        tarball: `${base}/${name}/package.tgz`,
-        integrity: `sha512-${createHash('sha512').update(bytes).digest('base64')}`,
-        shasum: createHash('sha1').update(bytes).digest('hex'),
-      };
-      const scripted = 'scripts' in manifest ? { hasInstallScript: true } : {};
-      response.setHeader('content-type', 'application/json');
-      response.end(
-        JSON.stringify({
-          name,
-          'dist-tags': { latest: manifest.version },
-          versions: { [manifest.version]: { ...manifest, ...scripted, dist } },
-        }),
-      );
-    } else if (found) response.end(found.bytes);
-    else if (request.url === '/wenlow-slow') return;
-    else {
-      response.statusCode = 404;
-      response.end('{}');
-    }
-  });
-  await new Promise<void>((resolve) => server.listen(0, '127.0.0.1', resolve));
-  return { server, url: `http://127.0.0.1:${(server.address() as AddressInfo).port}/` };
-}
+import { registry } from './registry.js';
 
 /** As {@link cli}, without holding up this process, which serves the registry. */
 async function run(
@@ -100,15 +38,45 @@ describe('packages for pads', () => {
       "the package 'wenlow-tides' is not installed. Add it: usher-anvil add wenlow-tides --for tides.ts",
     );
     const added = await run(['add', 'wenlow-tides', '--for', 'pads/tides.ts'], dir, env());
-    expect(added).toEqual({ code: 0, text: 'wenlow-tides 1.2.3 added for pads/tides.ts, in pads/.usher-anvil\n' });
+    expect(added).toEqual({
+      code: 0,
+      text:
+        'wenlow-tides 1.2.3 added for pads/tides.ts, in pads/.usher-anvil\n' +
+        '@types/wenlow-tides added with it, for its types\n',
+    });
     expect(readFileSync(join(dir, 'package.json'), 'utf8')).toBe('{"private":true}');
     expect(existsSync(join(dir, 'node_modules'))).toBe(false);
     const ran = cli(['run', 'pads/tides.ts', '--sizes'], { cwd: dir });
     expect(ran.stdout).toContain("'high water'");
     expect(ran.stdout).toMatch(/wenlow-tides: \d+ bytes minified, \d+ bytes with gzip/);
+    // Its types are those that came with it.
+    writeFileSync(
+      join(dir, 'pads/tides.ts'),
+      `import { low } from 'wenlow-tides';\nconst level: string = low();\nlevel;\n`,
+    );
+    expect(cli(['run', 'pads/tides.ts', '--types'], { cwd: dir }).stdout).toContain(
+      "Type 'number' is not assignable to type 'string'",
+    );
     const required = join(dir, 'pads/old.cjs');
     writeFileSync(required, `const { low } = require('wenlow-tides');\nlow().length;\n`);
     expect(cli(['run', 'pads/old.cjs'], { cwd: dir }).stdout).toContain('│ 52');
+  });
+
+  test('versions are those of the registry, one of each main version', async () => {
+    const before = { ...process.env };
+    Object.assign(process.env, env());
+    try {
+      expect(await packageVersions('wenlow-tides', folder())).toEqual({
+        name: 'wenlow-tides',
+        versions: ['1.2.3', '0.9.0'],
+        description: 'High and low water',
+      });
+      expect(await packageVersions('wenlow-none', folder())).toBeUndefined();
+      expect(await packageVersions('../wenlow', folder())).toBeUndefined();
+    } finally {
+      for (const name of Object.keys(env())) delete process.env[name];
+      Object.assign(process.env, before);
+    }
   });
 
   test('what a package wants to run at its installation is told, and run only when that is asked for', async () => {

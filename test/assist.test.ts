@@ -1,6 +1,8 @@
 /** Help while one writes: names, types and calls, with the values of the last run. */
 import type { Page } from 'playwright-core';
 import { useWorkbench } from './browser.js';
+import { folder } from './harness.js';
+import { registry } from './registry.js';
 
 const bench = useWorkbench();
 
@@ -87,5 +89,32 @@ test('nothing is offered in a comment, in a number, or where nothing was begun',
     await page.keyboard.type(text);
     await page.waitForTimeout(500);
     expect(await names(page)).toEqual([]);
+  }
+});
+
+test('a package that is not there is offered with its versions, and added when one is chosen', async () => {
+  const served = await registry();
+  const env = { npm_config_registry: served.url, npm_config_cache: folder(), npm_config_fetch_retries: '0' };
+  Object.assign(process.env, env);
+  try {
+    await bench.open('tide.ts', "import { high } from ''\nhigh()\n");
+    const { page } = bench;
+    await page.locator('.cm-content').focus();
+    await page.keyboard.press('Control+Home');
+    for (let i = 0; i < 22; i++) await page.keyboard.press('ArrowRight');
+    await page.keyboard.type('wenlow-tides');
+    await page.waitForFunction(() =>
+      document.querySelector('.cm-tooltip-autocomplete')?.textContent?.includes('0.9.0'),
+    );
+    expect(await names(page)).toEqual(['wenlow-tides 1.2.3', 'wenlow-tides 0.9.0']);
+    // What has just come up takes no key that was meant for the text.
+    await page.waitForTimeout(200);
+    await page.keyboard.press('Enter');
+    await page.waitForFunction(() => document.body.textContent?.includes("'high water'"));
+    expect(await page.locator('.cm-line').first().innerText()).toContain("from 'wenlow-tides'");
+  } finally {
+    for (const name of Object.keys(env)) delete process.env[name];
+    served.server.closeAllConnections();
+    served.server.close();
   }
 });

@@ -36,6 +36,7 @@ export async function addCommand(name: string, options: AddCommandOptions): Prom
   process.stdout.write(
     `${added.name} ${added.version} added${options.for === undefined ? '' : ` for ${options.for}`}, in ${where}\n`,
   );
+  if (added.types) process.stdout.write(`${added.types} added with it, for its types\n`);
   if (added.scripts.length > 0) {
     const told = scriptsText(added.scripts).map((line) => `  ${harmless(line)}\n`);
     process.stdout.write(

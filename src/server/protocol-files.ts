@@ -35,7 +35,7 @@ export const fileMessages = [
     ask: z.int().min(0),
     file,
     offset: z.int().min(0),
-    what: z.enum(['names', 'about', 'detail', 'signature']),
+    what: z.enum(['names', 'about', 'detail', 'signature', 'package']),
     name: z.string().max(1_000).optional(),
   }),
 ] as const;

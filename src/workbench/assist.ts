@@ -28,6 +28,9 @@ const KINDS: Record<string, string> = {
   enum: 'enum',
 };
 
+/** Milliseconds in which nobody types a name further. */
+const PAUSE_MS = 250;
+
 /** The extension. */
 export function assistance(store: Store): Extension {
   return [
@@ -42,6 +45,8 @@ export function assistance(store: Store): Extension {
 }
 
 async function complete(store: Store, context: CompletionContext): Promise<CompletionResult | null> {
+  const imported = context.matchBefore(/(?:\bfrom|\bimport|\brequire\s*\(|\bimport\s*\()\s*(['"])[@\w][\w./@-]*/);
+  if (imported) return completePackage(store, context, imported);
   const word = context.matchBefore(/[\p{ID_Continue}$]*/u)!;
   const isMember = /\.\s*$/.test(context.state.sliceDoc(Math.max(0, word.from - 20), word.from));
   if (!context.explicit && word.from === word.to && !isMember) return null;
@@ -60,6 +65,42 @@ async function complete(store: Store, context: CompletionContext): Promise<Compl
       detail: value ?? (kind === 'keyword' ? '' : kind),
       info: () => about(store, context.pos, name),
     })),
+  };
+}
+
+/** Packages for an import that is being written: those that are not there are added when they are chosen. */
+async function completePackage(
+  store: Store,
+  context: CompletionContext,
+  { text, to }: { text: string; to: number },
+): Promise<CompletionResult | null> {
+  const typed = text.slice(text.search(/['"]/) + 1);
+  // The registry is asked for names, and not for each letter of one.
+  await new Promise((resolve) => setTimeout(resolve, PAUSE_MS));
+  if (context.aborted) return null;
+  const found = await store.assist(context.pos, 'package', typed);
+  if (!found || found.names.length === 0 || context.aborted) return null;
+  return {
+    from: to - typed.length,
+    // Another name is another package.
+    validFor: (now) => now === typed,
+    options: found.names.map(({ name, kind, sort }): Completion => {
+      const at = name.lastIndexOf('@');
+      const isNew = kind.startsWith('add');
+      return {
+        label: isNew ? `${name.slice(0, at)} ${name.slice(at + 1)}` : name,
+        type: 'namespace',
+        boost: 99 - Number(sort),
+        detail: kind,
+        apply: isNew
+          ? (view, _completion, from, end) => {
+              const insert = name.slice(0, at);
+              view.dispatch({ changes: { from, to: end, insert }, selection: { anchor: from + insert.length } });
+              store.addPackage(name);
+            }
+          : name,
+      };
+    }),
   };
 }
 

@@ -287,7 +287,7 @@ export class Store extends PadActions {
   /** Help while one writes; see `assist` of the protocol. */
   assist(
     offset: number,
-    what: 'names' | 'about' | 'detail' | 'signature',
+    what: 'names' | 'about' | 'detail' | 'signature' | 'package',
     name?: string,
   ): Promise<AssistedMessage | undefined> {
     this.text.send(true);

@@ -1,5 +1,5 @@
 /** Files and module resolution in Node: local files by path, packages left to the engine. */
-import { PAD_FOLDER } from './packages.js';
+import { PAD_FOLDER } from './pad-folder.js';
 import { existsSync, readdirSync, readFileSync, realpathSync, statSync, type Stats } from 'node:fs';
 import { builtinModules, createRequire } from 'node:module';
 import { basename, dirname, extname, isAbsolute, join, resolve as resolvePath, sep } from 'node:path';

@@ -8,9 +8,8 @@ import { existsSync, mkdirSync, readFileSync, rmSync, writeFileSync } from 'node
 import { dirname, join } from 'node:path';
 import { gzipSync } from 'node:zlib';
 import { AnvilError } from '../../syntax/problems.js';
-
-/** Name of the folder, beside a pad, that holds packages added for it. */
-export const PAD_FOLDER = '.usher-anvil';
+import { hasTypes, typesPackage } from './package-types.js';
+import { PAD_FOLDER } from './pad-folder.js';
 
 export interface AddOptions {
   /** Folder of the pad; or, with `project`, one in the project. */
@@ -32,6 +31,8 @@ export interface Added {
   folder: string;
   /** What packages that came with it wanted to run at their installation. */
   scripts: InstallScript[];
+  /** The package that was added with it for its types. */
+  types?: string;
 }
 
 /** What a package wants to run when it is installed. */
@@ -112,12 +113,22 @@ export async function addPackage(wanted: string, options: AddOptions): Promise<A
     // Beside a pad all that is there came without its scripts; in a project that is not for us to say.
     const scripts = installScripts(folder, options.scripts && !options.project ? undefined : kept[1]!.text);
     if (options.scripts && scripts.length > 0) await rebuild(scripts, folder, options);
-    return { name, version, folder, scripts };
+    const types = options.project ? undefined : await addTypes(name, folder, options);
+    return { name, version, folder, scripts, ...(types ? { types } : {}) };
   } catch (error) {
     restore();
     if (error instanceof AnvilError) throw error;
     throw new AnvilError('E_INSTALL', `npm ended well, but ${name} is not where it belongs: ${there}`);
   }
+}
+
+/** Adds the types of a package that has none of its own, where others keep them; undefined where there are none. */
+async function addTypes(name: string, folder: string, options: AddOptions): Promise<string | undefined> {
+  if (hasTypes(join(folder, 'node_modules', name))) return undefined;
+  const types = typesPackage(name);
+  const args = ['install', types, '--ignore-scripts', '--no-audit', '--no-fund', '--fetch-retries=0'];
+  const { code } = await npm([...args, '--fetch-timeout=8000'], folder, options);
+  return code === 0 ? types : undefined;
 }
 
 /** The packages that came, of which npm's lock file says that they have scripts to run. @param before its text until now */

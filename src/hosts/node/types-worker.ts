@@ -5,12 +5,14 @@ import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { parentPort } from 'node:worker_threads';
 import ts from 'typescript';
+import { PAD_FOLDER } from './pad-folder.js';
 import { assist } from './types-assist.js';
 import type { TypeProblem, TypeReply, TypeRequest } from './types.js';
 
 const texts = new Map<string, { text: string; version: number }>();
 let options: ts.CompilerOptions = {};
 let configured = '';
+let addedAt = 0;
 let roots: string[] = [];
 
 const host: ts.LanguageServiceHost = {
@@ -29,7 +31,27 @@ const host: ts.LanguageServiceHost = {
   directoryExists: ts.sys.directoryExists,
   getDirectories: ts.sys.getDirectories,
   ...(ts.sys.realpath ? { realpath: ts.sys.realpath } : {}),
+  resolveModuleNameLiterals: (literals, from, redirected, settings) =>
+    literals.map(({ text }) => resolved(text, from, settings, redirected)),
 };
+
+/** By the rules of TypeScript; what they do not find may have been added for the pads of a folder. */
+function resolved(
+  name: string,
+  from: string,
+  settings: ts.CompilerOptions,
+  redirected: ts.ResolvedProjectReference | undefined,
+): ts.ResolvedModuleWithFailedLookupLocations {
+  const found = ts.resolveModuleName(name, from, settings, host, undefined, redirected);
+  if (found.resolvedModule || /^[./#]/.test(name)) return found;
+  for (let at = dirname(from); ; at = dirname(at)) {
+    if (ts.sys.directoryExists(join(at, PAD_FOLDER))) {
+      const added = ts.resolveModuleName(name, join(at, PAD_FOLDER, 'pad.ts'), settings, host, undefined, redirected);
+      if (added.resolvedModule) return added;
+    }
+    if (dirname(at) === at) return found;
+  }
+}
 const service = ts.createLanguageService(host, ts.createDocumentRegistry());
 
 parentPort!.on('message', (request: TypeRequest) => {
@@ -79,6 +101,10 @@ function check(request: TypeRequest): TypeProblem[] {
  * module, also without an import.
  */
 function configure(entry: string): void {
+  // What was not there may be, since packages were added.
+  const added = ts.sys.getModifiedTime?.(join(dirname(entry), PAD_FOLDER, 'package-lock.json'))?.getTime() ?? 0;
+  if (added !== addedAt) service.cleanupSemanticCache();
+  addedAt = added;
   const found = ts.findConfigFile(dirname(entry), ts.sys.fileExists) ?? '';
   const key = found === '' ? '-' : `${found} ${ts.sys.getModifiedTime?.(found)?.getTime() ?? 0}`;
   if (key === configured) return;

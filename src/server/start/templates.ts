@@ -2,7 +2,7 @@
 import { readdirSync } from 'node:fs';
 import { dirname, extname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { PAD_FOLDER } from '../../hosts/node/packages.js';
+import { PAD_FOLDER } from '../../hosts/node/pad-folder.js';
 import { readText } from '../../hosts/node/files.js';
 import { nearest } from '../../syntax/names.js';
 import { EXTENSIONS } from '../../syntax/parse.js';

@@ -1,4 +1,6 @@
 /** Help while one writes: what types say of a place, and what the value of the last run really has. */
+import { dirname } from 'node:path';
+import { importableNames, packageVersions } from '../../hosts/node/package-versions.js';
 import { historiesByLine } from '../../record/histories.js';
 import { valueText } from '../../runtime/text.js';
 import type { Sample } from '../../record/site-index.js';
@@ -19,6 +21,10 @@ export async function assist(
   { window }: Viewer,
   { ask, file, offset, what, name }: Question,
 ): Promise<void> {
+  if (what === 'package') {
+    window.send({ type: 'assisted', ask, names: await packagesFor(name ?? '', file) });
+    return;
+  }
   const { text } = openDocument(workbench, file).shared;
   const question = what === 'detail' ? { what, file, offset, name: name ?? '' } : { what, file, offset };
   const types = workbench.types.assist(question, text);
@@ -35,6 +41,27 @@ export async function assist(
     ...(answer?.what === 'about' && answer.type !== '' ? { about: { type: answer.type, text: answer.text } } : {}),
     ...(answer?.what === 'signature' && answer.parts.length > 0 ? { signature: answer } : {}),
   });
+}
+
+/** What can be imported under a name that is being written: what is there, and what can be added, with its versions. */
+async function packagesFor(typed: string, file: string): Promise<AssistedMessage['names']> {
+  const folder = dirname(file);
+  const there = importableNames(folder);
+  const names = there
+    .filter((name) => name.startsWith(typed) || name === `node:${typed}`)
+    .map((name) => ({ name, kind: name.startsWith('node:') ? 'of Node' : 'installed', sort: '11' }));
+  const isThere = there.includes(typed) || there.includes(`node:${typed}`);
+  const found = typed === '' || isThere ? undefined : await packageVersions(typed, folder);
+  if (!found) return names;
+  const { versions, description } = found;
+  return [
+    ...versions.map((version, index) => ({
+      name: `${typed}@${version}`,
+      kind: index === 0 ? `add ${description.slice(0, 60)}`.trim() : 'add',
+      sort: String(20 + index),
+    })),
+    ...names,
+  ];
 }
 
 /** A loading checker must not hold up what is known already. */

@@ -31,7 +31,11 @@ export async function installFor(
     const added = await addPackage(name, { folder: dirname(pad), progress });
     const scripts = scriptsText(added.scripts).join('; ');
     const left = scripts === '' ? '' : ` Scripts were not run: ${scripts}. The command add runs them with --scripts.`;
-    send({ type: 'note', text: `${added.name} ${added.version} is there, in ${folder.nameOf(added.folder)}.${left}` });
+    const types = added.types ? ` Its types came with ${added.types}.` : '';
+    send({
+      type: 'note',
+      text: `${added.name} ${added.version} is there, in ${folder.nameOf(added.folder)}.${types}${left}`,
+    });
     return true;
   } catch (error) {
     send(problemOf(error, 'E_INSTALL'));

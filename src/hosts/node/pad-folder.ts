@@ -1,0 +1,2 @@
+/** Name of the folder, beside a pad, that holds packages added for it. */
+export const PAD_FOLDER = '.usher-anvil';
