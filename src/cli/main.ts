@@ -92,6 +92,23 @@ function defineWatch(program: Command): void {
     });
 }
 
+function defineCoverage(program: Command): void {
+  program
+    .command('coverage')
+    .argument('[folder]', 'folder of a project', '.')
+    .description('run the tests of a folder: which lines they reach, and which tests reach a line')
+    .option('--lcov <file>', 'write the figures of all lines to a file, as LCOV')
+    .option('--at <file:line>', 'the tests that reach this line')
+    .addHelpText(
+      'after',
+      '\nExit code: 0 all tests passed, 1 some failed, 2 wrong usage.\n\nExamples:\n' +
+        '  usher-anvil coverage src --lcov lcov.info\n  usher-anvil coverage --at src/gate.ts:14',
+    )
+    .action(async (folder: string, options) => {
+      process.exitCode = await (await import('./coverage.js')).coverageCommand(folder, options);
+    });
+}
+
 function defineOpen(program: Command): void {
   program
     .command('open')
@@ -259,6 +276,7 @@ function defineDemo(program: Command): void {
 const COMMANDS = [
   defineRun,
   defineWatch,
+  defineCoverage,
   defineOpen,
   defineNew,
   defineLive,

@@ -41,6 +41,7 @@ export function testResult(raw: RawTest, places: Places): TestResult {
     ...(raw.reason === undefined ? {} : { reason: raw.reason }),
     ...(raw.notes ? { notes: raw.notes } : {}),
     ...(raw.reused ? { reused: raw.reused } : {}),
+    ...(raw.reached ? { reached: raw.reached } : {}),
   };
 }
 

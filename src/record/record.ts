@@ -107,6 +107,8 @@ export interface TestResult {
   /** Why it is skipped or to do, or what its failure means. */
   reason?: string;
   notes?: string[];
+  /** Where it was asked for: cells of files, by their units, that counted while it ran. */
+  reached?: RawTest['reached'];
   /** Taken from an earlier run: nothing it comes from has changed. */
   reused?: true;
   /** What the pad's own run of it had come to, where the project's framework has it otherwise. */

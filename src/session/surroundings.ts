@@ -41,7 +41,7 @@ export class Surroundings {
   asked(linked: Linked, tests: TestOrder | undefined): RunAsked {
     const input = this.inputOf(linked);
     return {
-      ...(tests ? { tests } : {}),
+      ...(tests || this.options.reach ? { tests: { reuse: [], ...tests, reach: this.options.reach === true } } : {}),
       ...(linked.framework ? { framework: linked.framework } : {}),
       controls: {
         dials: Object.fromEntries(this.dials),

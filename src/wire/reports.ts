@@ -123,6 +123,8 @@ const rawTest = z.object({
   /** What it said with `diagnostic`. */
   notes: z.array(z.string()).optional(),
   suite: z.boolean(),
+  /** Where it is asked for: cells that have counted while it ran. */
+  reached: z.array(z.object({ unit: z.number(), cells: z.array(z.number()) })).optional(),
   /** Taken from an earlier run: nothing it comes from has changed. */
   reused: z.literal(true).optional(),
 });

@@ -73,6 +73,8 @@ export interface TestOrder {
   reuse: { site: number; tests: RawTest[] }[];
   /** Names, from the outermost in, of the one test or suite to run; the others are skipped. */
   alone?: string[];
+  /** It is to be told what each test reaches. */
+  reach?: boolean;
 }
 
 /** A pad's default export, ready to be written somewhere; `none` where there is none, `failed` with the reason. */

@@ -3,6 +3,8 @@ import { readdirSync, realpathSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Host, RunHandle, RunRequest, RunSink } from '../../session/host.js';
 import { PAD_LINKING } from '../../session/linker.js';
+import type { ProgramFile } from '../../record/program.js';
+import { quietRanges } from '../../session/program-facts.js';
 import { Session } from '../../session/session.js';
 import type { FileRun } from '../../session/test-folder.js';
 import { Units } from '../../session/units.js';
@@ -55,12 +57,16 @@ export class TestRuns {
   private readonly free = { worker: [] as SharedHost[], process: [] as SharedHost[] };
   private readonly hosts: SharedHost[] = [];
 
-  constructor(private readonly options: NodeHostOptions) {}
+  /** @param asked `reach`: what of the program each test reaches */
+  constructor(
+    private readonly options: NodeHostOptions,
+    private readonly asked: { reach?: boolean } = {},
+  ) {}
 
   start(file: string): FileRun {
     const used: SharedHost[] = [];
     const session = new Session(
-      { file, target: 'auto', timeLimitMs: LIMIT_MS, hangMs: LIMIT_MS, alone: true },
+      { file, target: 'auto', timeLimitMs: LIMIT_MS, hangMs: LIMIT_MS, alone: true, ...this.asked },
       {
         files: this.files,
         language: nodeLanguage,
@@ -100,17 +106,31 @@ export class TestRuns {
 
   /** Files of tests below a folder, by what they are called and what they declare. */
   find(folder: string): string[] {
-    const found: string[] = [];
-    const visit = (at: string): void => {
-      for (const entry of entriesOf(at)) {
-        const path = join(at, entry.name);
-        if (entry.isDirectory()) {
-          if (!entry.name.startsWith('.') && !SKIPPED.has(entry.name)) visit(path);
-        } else if (NAMED.test(path.slice(folder.length).replaceAll('\\', '/')) && this.hasTests(path)) found.push(path);
+    const root = realpathSync(folder);
+    return filesBelow(root).filter(
+      (path) => NAMED.test(path.slice(root.length).replaceAll('\\', '/')) && this.hasTests(path),
+    );
+  }
+
+  /** Files of code below a folder, as programs of which nothing has run; those that cannot be read are left out. */
+  sources(folder: string): ProgramFile[] {
+    return filesBelow(realpathSync(folder)).flatMap((file) => {
+      if (!SOURCE.test(file) || NOT_SOURCE.test(file) || this.isBesideTests(file)) return [];
+      try {
+        const unit = this.units.unit(file);
+        const { outline, lines } = unit;
+        if (!outline) return [];
+        const { sites } = this.units.compiled(unit, false);
+        return [{ file, unit: 0, base: 0, sites, lines, quiet: quietRanges(outline), notes: [] }];
+      } catch {
+        return [];
       }
-    };
-    visit(realpathSync(folder));
-    return found;
+    });
+  }
+
+  /** True for files that are there for tests. */
+  isBesideTests(file: string): boolean {
+    return BESIDE_TESTS.test(file.replaceAll('\\', '/'));
   }
 
   /** One that cannot be read as code is one of tests as long as its name says so. */
@@ -144,6 +164,25 @@ const NAMED = new RegExp(
   `(?:(?:^|[/._-])(?:test|tests|spec|specs)\\.(?:${EXTENSION})|/(?:__tests__|tests?|specs?)/.*\\.(?:${EXTENSION}))$`,
   'i',
 );
+
+const SOURCE = new RegExp(`\\.(?:${EXTENSION})$`, 'i');
+/** Settings, and declarations of types. */
+const NOT_SOURCE = /\.(?:config|setup|d)\.[cm]?[jt]sx?$/i;
+const BESIDE_TESTS =
+  /(?:^|[/._-])(?:test|tests|spec|specs)\.\w+$|\/(?:__tests__|__mocks__|tests?|specs?|fixtures)\/|\/(?:setup|setup-?tests?|test-?(?:setup|utils?|helpers?))\.\w+$/i;
+
+function filesBelow(folder: string): string[] {
+  const found: string[] = [];
+  const visit = (at: string): void => {
+    for (const entry of entriesOf(at)) {
+      const path = join(at, entry.name);
+      if (!entry.isDirectory()) found.push(path);
+      else if (!entry.name.startsWith('.') && !SKIPPED.has(entry.name)) visit(path);
+    }
+  };
+  visit(folder);
+  return found;
+}
 
 function entriesOf(folder: string): { name: string; isDirectory(): boolean }[] {
   try {

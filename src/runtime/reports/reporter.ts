@@ -16,6 +16,7 @@ import { whyNotKept } from '../keeping.js';
 import * as own from '../originals.js';
 import { Previewer, type Introspection } from '../preview.js';
 import { RetainedValues } from '../retained-values.js';
+import type { ReachedSites } from './reached-sites.js';
 import { SampleRows, type SampleKind } from './sample-rows.js';
 import { SiteCounts } from './site-counts.js';
 
@@ -47,6 +48,8 @@ export class Reporter {
   readonly samples: SampleRows;
   readonly counts = new SiteCounts();
   readonly hooks: ReporterHooks = {};
+  /** Set where it is to be told what each test reaches. */
+  reached: ReachedSites | undefined;
   /** Batches so far, the engine's time of the last one, and what it said of what is pending. */
   private readonly sent = { batches: 0, at: 0, pending: '', pendingAt: 0 };
   private next: Batch = { moment: 0 };

@@ -17,6 +17,11 @@ export class SiteCounts {
     this.units.length = kept;
   }
 
+  /** Calls back with the counts of each unit as they are. */
+  each(look: (unit: number, cells: Float64Array) => void): void {
+    for (let i = 0; i < this.units.length; i++) look(this.units[i]!.unit, this.units[i]!.cells);
+  }
+
   /**
    * Adds the time of one visit of a timed mark; the sum is exact.
    *
