@@ -62,7 +62,9 @@ describe('coverage of a project by its tests', () => {
       .filter((part) => part.includes('SF:src/toll.js'));
     expect(first).toContain('FN:1,toll\nFN:9,night\nFNDA:2,toll\nFNDA:0,night\nFNF:2\nFNH:1\n');
     expect(first).toContain('BRDA:2,0,0,1\nBRF:1\nBRH:1\n');
-    expect(first).toContain('DA:1,2\nDA:2,2\nDA:3,1\nDA:4,1\nDA:5,1\nDA:6,1\nDA:7,2\nDA:9,0\nDA:10,0\nDA:11,0\nLF:10\nLH:7\n');
+    expect(first).toContain(
+      'DA:1,2\nDA:2,2\nDA:3,1\nDA:4,1\nDA:5,1\nDA:6,1\nDA:7,2\nDA:9,0\nDA:10,0\nDA:11,0\nLF:10\nLH:7\n',
+    );
   });
 
   test('the tests that reach a line, and only those', () => {

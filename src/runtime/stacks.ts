@@ -5,7 +5,7 @@
  */
 import * as own from './originals.js';
 import { movedSite, type CallSite } from './call-sites.js';
-import { NAME, PATCH_CALL } from '../wire/compiled-text.js';
+import { AHEAD, NAME, PATCH_CALL } from '../wire/compiled-text.js';
 import { floorIndex } from '../wire/sorted.js';
 import { mentionsProbes, plainMessage } from './messages.js';
 import { engineHead, headOf, leaveHeadOpen } from './stack-heads.js';
@@ -140,10 +140,18 @@ export class Stacks {
     let text = '';
     let inPatch = '';
     let first = true;
+    let ahead = '';
     for (let i = 0; i < sites.length; i++) {
       const site = sites[i]!;
       const file = site.getFileName() ?? site.getScriptNameOrSourceURL?.() ?? '';
       if (this.isOwnFile(file)) continue;
+      // The head of the code calls what runs ahead: as it was written, that stands at the top level itself.
+      if (ahead !== '' && file === ahead) {
+        ahead = '';
+        continue;
+      }
+      const isAhead = own.test(AHEAD, site.getFunctionName() ?? '');
+      if (isAhead) ahead = file;
       const line = (site.getLineNumber() ?? 0) - 1;
       const character = (site.getColumnNumber() ?? 0) - 1;
       // Code of a patch stands on the lines of its file.
@@ -169,13 +177,14 @@ export class Stacks {
           `${file}:${line + 1}:${character + 1}`,
           `${patch?.name ?? file}:${place.line + 1}:${(place.character < 0 ? character : place.character) + 1}`,
         );
+      if (isAhead) shown = own.exec(/ \((.*)\)$/, shown)?.[1] ?? shown;
       text += `\n    at ${shown}`;
       own.append(
         shownSites,
         mapped && !patch && place.character >= 0 ? movedSite(site, place.line + 1, place.character + 1, shown) : site,
       );
       own.append(frames, {
-        name: functionName(site),
+        name: isAhead ? '' : functionName(site),
         file: mapped ? mapped.module.file : file,
         line: place.line,
         character: patch ? -1 : place.character,

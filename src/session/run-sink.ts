@@ -17,6 +17,9 @@ import type { Surroundings } from './surroundings.js';
 import type { TestResults } from './test-results.js';
 import type { Turning } from './turning.js';
 
+/** Milliseconds after its tests for which the run of a file may go on, where it runs once. */
+const LEFT_MS = 400;
+
 /** The session of a run. */
 export interface RunOwner {
   linker: Linker;
@@ -27,6 +30,8 @@ export interface RunOwner {
   turning: Turning;
   tests: { results: TestResults; own: OwnTests; clean: CleanRuns };
   options: SessionOptions;
+  /** Calls back after some milliseconds. */
+  after(ms: number, callback: () => void): void;
   isCurrent(run: Run): boolean;
   /** Starts it once more, in a process of its own. */
   startAgain(run: Run): void;
@@ -37,6 +42,15 @@ export interface RunOwner {
 export function sinkOf(run: Run, kind: 'worker' | 'process', owner: RunOwner): RunSink {
   const { linked } = run;
   const live = (): boolean => owner.isCurrent(run);
+  /** Nothing of it is pending any more. */
+  const ended = (): void => {
+    run.limit?.();
+    const isWhole = !run.kept && !run.quick;
+    if (!isWhole) owner.tests.clean.ended();
+    const waits = isWhole ? owner.tests.own.ended(run) : undefined;
+    if (waits) void waits.then(() => owner.endOf(run));
+    else owner.endOf(run);
+  };
   return {
     batch: (batch) => {
       if (!live()) return;
@@ -54,15 +68,16 @@ export function sinkOf(run: Run, kind: 'worker' | 'process', owner: RunOwner): R
       if (!run.order?.alone && !run.quick) owner.tests.results.take(run);
       // Most pads are done altogether a moment later: one record then, in place of two.
       owner.showing.after(run, 2);
+      // What tests leave running ends with them, as in their framework; nobody is there to look at it.
+      if (owner.options.alone && linked.framework && run.tests.size > 0)
+        owner.after(LEFT_MS, () => {
+          if (!live()) return;
+          run.handle?.cancel();
+          ended();
+        });
     },
     idle: () => {
-      if (!live()) return;
-      run.limit?.();
-      const isWhole = !run.kept && !run.quick;
-      if (!isWhole) owner.tests.clean.ended();
-      const waits = isWhole ? owner.tests.own.ended(run) : undefined;
-      if (waits) void waits.then(() => owner.endOf(run));
-      else owner.endOf(run);
+      if (live()) ended();
     },
     kept: () => {
       if (live()) run.kept = true;

@@ -328,6 +328,7 @@ export class Session {
     const { linker, hosts, showing, looks, around, turning, tests, options } = this;
     return {
       ...{ linker, hosts, showing, looks, around, turning, tests, options },
+      after: (ms, callback) => void this.parts.clock.after(ms, callback),
       isCurrent: (run) => this.isCurrent(run),
       startAgain: (run) => this.start(run, 'process'),
       end: (run, stop, raw) => this.end(run, stop, raw),

@@ -7,6 +7,9 @@
 export const PATCH_CALL =
   /\$ua_*p(?:\d+\.f\w+|\[\d+\])(?:\([^()]*\))?(?:\.(?:apply|call))?\(|\(new\.target===undefined\?\$ua_*p.*?,new\.target\)\)\.apply\(/g;
 
+/** The name of a function around a statement that runs before the imports of its file. */
+export const AHEAD = /^\$ua_*A\d+$/;
+
 /**
  * The name of code that a change brought, or that reports:
  * `file#patch!points~lines`. `points`, with dots between, are the calls of
