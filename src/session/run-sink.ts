@@ -43,6 +43,7 @@ export function sinkOf(run: Run, kind: 'worker' | 'process', owner: RunOwner): R
   const { linked } = run;
   const live = (): boolean => owner.isCurrent(run);
   /** Nothing of it is pending any more. */
+  let isIdle = false;
   const ended = (): void => {
     run.limit?.();
     const isWhole = !run.kept && !run.quick;
@@ -71,13 +72,15 @@ export function sinkOf(run: Run, kind: 'worker' | 'process', owner: RunOwner): R
       // What tests leave running ends with them, as in their framework; nobody is there to look at it.
       if (owner.options.alone && linked.framework && run.tests.size > 0)
         owner.after(LEFT_MS, () => {
-          if (!live()) return;
+          if (!live() || isIdle) return;
           run.handle?.cancel();
           ended();
         });
     },
     idle: () => {
-      if (live()) ended();
+      if (!live()) return;
+      isIdle = true;
+      ended();
     },
     kept: () => {
       if (live()) run.kept = true;
