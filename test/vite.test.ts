@@ -238,7 +238,9 @@ test('a page is a target: at a prompt and in the workbench, with its values, its
     await enter(
       '[document.title, canvas, new Map([[1, locks[0].name]]), new Proxy({}, { get() { throw 1; }, ownKeys() { throw 2; } }), Promise.resolve(1)]',
     ),
-  ).toBe("['Wenlow Canal: control room', HTMLCanvasElement {}, Map(1) { 1 → 'Alder' }, Proxy, Promise]");
+  ).toBe(
+    `['Wenlow Canal: control room', <canvas id="canal" width="1180" height="520">, Map(1) { 1 → 'Alder' }, Proxy, Promise]`,
+  );
   expect(await enter('Proxy.toString() + Proxy.revocable({}, {}).proxy + drawBarge.toString().includes("$ua")')).toBe(
     "'function Proxy() { [native code] }[object Object]false'",
   );

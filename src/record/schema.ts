@@ -22,6 +22,7 @@ const value: z.ZodType<Value> = z.lazy(() =>
         'buffer',
         'date',
         'regexp',
+        'element',
         'error',
         'promise',
         'proxy',

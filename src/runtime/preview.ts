@@ -17,6 +17,8 @@ export interface Introspection {
   privates?(value: object): { key: string; value: unknown }[];
   /** Tag by internal slots: `Map`, `Set`, `Date`, `RegExp`, `Error`, `Promise`, … */
   brand(value: object): string | undefined;
+  /** The markup of an element of a document; undefined for all else, and where there is no document. */
+  element?: ((value: object) => string | undefined) | undefined;
 }
 
 export interface Budget {
@@ -172,6 +174,11 @@ export class Previewer {
       case 'Boxed': {
         const inner = unbox(value);
         return { ...result, form: 'boxed', text: this.read(inner, budget, 0).text ?? '' };
+      }
+      case undefined: {
+        const markup = introspection.element?.(value);
+        if (markup !== undefined) return { ...result, form: 'element', text: markup };
+        break;
       }
       case 'Module':
         result.form = 'module';

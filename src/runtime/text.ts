@@ -38,6 +38,7 @@ function object(value: Value, room: number): string {
     case 'proxy':
       return 'Proxy';
     case 'date':
+    case 'element':
     case 'regexp':
       return value.text ?? '';
     case 'error':

@@ -22,6 +22,8 @@ export interface Value {
     | 'boxed'
     | 'class'
     | 'getter'
+    /** Of a document; `text` is its markup. */
+    | 'element'
     | 'module';
   /** Name of the constructor; absent for plain objects and primitives. */
   class?: string;

@@ -1,4 +1,5 @@
 /** What a page tells of values without running code of the person. */
+import { elementReader } from '../../runtime/elements.js';
 import { brandBySlots, type Introspection } from '../../runtime/preview.js';
 
 /**
@@ -28,7 +29,11 @@ export function pageInsight(): { introspection: Introspection; made: [object, ob
   globalThis.Proxy = noting;
   const isProxy = (value: object): boolean => proxies.has(value);
   return {
-    introspection: { isProxy, brand: (value) => brandBySlots(value, isProxy) },
+    introspection: {
+      isProxy,
+      brand: (value) => brandBySlots(value, isProxy),
+      element: elementReader(globalThis),
+    },
     made: [
       [noting, native],
       [revocable, native.revocable],

@@ -1,7 +1,9 @@
 /** The environment that a project's tests have around them: a document, and what comes with it, as globals. */
+import { readFileSync } from 'node:fs';
 import { createRequire } from 'node:module';
-import vm from 'node:vm';
+import { elementReader } from '../../../../runtime/elements.js';
 import type { FrameworkSettings } from '../../../../wire/runs.js';
+import { nodeInsight } from '../../introspection.js';
 import { standIn } from './package-calls.js';
 import { imported, required, type Fn, type FrameworkParts, type Loose } from './parts.js';
 import { emptier } from './window.js';
@@ -124,7 +126,9 @@ interface Environment {
 }
 
 async function environmentAround(parts: EnvironmentParts, settings: FrameworkSettings): Promise<Environment> {
-  return parts.framework === 'vitest' ? vitestAround(parts, settings) : jestAround(parts, settings);
+  const made = await (parts.framework === 'vitest' ? vitestAround(parts, settings) : jestAround(parts, settings));
+  nodeInsight.element = elementReader(globalThis);
+  return made;
 }
 
 /** What `import.meta.env` is in files of tests of this framework; undefined where there is none. */
@@ -157,7 +161,6 @@ async function vitestAround(parts: EnvironmentParts, { environment }: FrameworkS
 
 interface JestEnvironment {
   global: Loose;
-  getVmContext(): vm.Context | null;
   setup(): Promise<void>;
   teardown(): Promise<void>;
 }
@@ -186,19 +189,27 @@ async function jestAround(
     { console, docblockPragmas: {}, testPath: file },
   );
   await made.setup();
-  const context = made.getVmContext();
-  // Asked for from outside, the global object of a context leaves out most of what it has.
-  const names = context ? (vm.runInContext('Object.getOwnPropertyNames(globalThis)', context) as string[]) : [];
-  spread(made.global, names);
+  spread(made.global);
   const absent = [...ONLY_WITH_WINDOW].filter((name) => name in globalThis && !(name in made.global));
   return { end: () => made.teardown(), absent };
 }
 
+/** Names that a browser has in its global object. */
+function documentNames(): string[] {
+  try {
+    const types = readFileSync(createRequire(import.meta.url).resolve('typescript/lib/lib.dom.d.ts'), 'utf8');
+    return [...types.matchAll(/^declare (?:var|function) (\w+)/gm)].map(([, name]) => name!);
+  } catch {
+    return [...OVER];
+  }
+}
+
 /** Names of a window, as globals here: what tests write is theirs, what they read is the window's. */
-function spread(window: Loose, own: readonly string[]): void {
+function spread(window: Loose): void {
   const written = new Map<string, unknown>();
   const bound = new Map<unknown, unknown>();
-  const names = new Set(own);
+  // The global object of a context does not list what it has that is not enumerable.
+  const names = new Set(documentNames().filter((name) => name in window));
   // The last of its chain is its own `Object.prototype`.
   for (let at: object = window, next; (next = Object.getPrototypeOf(at) as object | null) !== null; at = next)
     for (const name of Object.getOwnPropertyNames(at)) names.add(name);
