@@ -84,16 +84,75 @@ describe('the project’s own framework', () => {
     expect(code).toBe(1);
   });
 
-  test('unsaved text is not run by it, and that is said', async () => {
-    const dir = of('jest', { 'toll.test.js': "jest.enableAutomock()\ntest('a', () => {})\n" });
+  test.each<[Case['framework'], Record<string, string>, string]>([
+    [
+      'jest',
+      {
+        'jest.config.js': "module.exports = { globalSetup: './before.js' }\n",
+        'before.js': 'module.exports = () => {}\n',
+        'toll.js': 'exports.toll = () => 4\n',
+        'toll.test.js': "const { toll } = require('./toll')\ntest('a', () => { expect(toll()).toBe(4) })\n",
+      },
+      'its settings have globalSetup',
+    ],
+    [
+      'vitest',
+      {
+        'vitest.config.mjs': "export default { test: { environment: './water.mjs' } }\n",
+        'water.mjs': "export default { name: 'water', transformMode: 'ssr', setup: () => ({ teardown () {} }) }\n",
+        'toll.js': 'export const toll = () => 4\n',
+        'toll.test.js':
+          "import { test, expect } from 'vitest'\nimport { toll } from './toll.js'\ntest('a', () => { expect(toll()).toBe(4) })\n",
+      },
+      'its environment is ./water.mjs',
+    ],
+  ])('%s stays loaded while a person types, and runs texts that are not saved', async (framework, files, instead) => {
+    const dir = of(framework, files);
     const file = join(dir, 'toll.test.js');
-    const session = createSession({ file, text: `${readFileSync(file, 'utf8')}\n// unsaved` });
+    const text = files['toll.test.js']!;
+    const session = createSession({ file });
+    const result = async (): Promise<unknown> => {
+      const { tests, ownRun } = await session.settled();
+      return [
+        ownRun?.instead,
+        ownRun?.problem,
+        tests.map(({ name, state, error }) => [name, state, error?.message.split('\n')[0]]),
+      ];
+    };
     try {
       session.execute();
-      expect((await session.settled()).ownRun).toMatchObject({
-        state: 'failed',
-        problem: 'the text has to be saved first',
-      });
+      expect(await result()).toEqual([instead, undefined, [['a', 'passed', undefined]]]);
+      session.edit(file, text.replace("'a'", "'b'").replace('toBe(4)', 'toBe(5)'));
+      expect(await result()).toMatchObject([
+        instead,
+        undefined,
+        [['b', 'failed', expect.stringMatching(/toBe|expected 4 to be 5/)]],
+      ]);
+      // What it imports is not saved either; then it is as it was.
+      session.edit(file, text);
+      session.edit(join(dir, 'toll.js'), files['toll.js']!.replace('4', '7'));
+      expect(await result()).toMatchObject([
+        instead,
+        undefined,
+        [['a', 'failed', expect.stringMatching(/toBe|expected 7 to be 4/)]],
+      ]);
+      session.reload(join(dir, 'toll.js'));
+      expect(await result()).toEqual([instead, undefined, [['a', 'passed', undefined]]]);
+      expect(readFileSync(file, 'utf8')).toBe(text);
+    } finally {
+      await session.close();
+    }
+  });
+
+  test('of a framework that is started anew each time, texts have to be saved first', async () => {
+    const dir = of('mocha', { 'toll.test.js': "it('a', () => {})\n" });
+    const file = join(dir, 'toll.test.js');
+    const session = createSession({ file, ownRuns: 'at-end', text: "it('b', () => {})\n" });
+    try {
+      session.execute();
+      const record = await session.settled();
+      expect(record.ownRun).toBeUndefined();
+      expect(record.tests).toMatchObject([{ name: 'b', state: 'passed' }]);
     } finally {
       await session.close();
     }
@@ -115,25 +174,6 @@ describe('the project’s own framework', () => {
       writeFileSync(file, "it('b', () => {})\n");
       session.edit(file, "it('b', () => {})\n");
       expect((await session.settled()).ownRun).toBeUndefined();
-      await eventually(() => records.at(-1)?.ownRun?.state === 'done');
-      expect(records.at(-1)!.tests).toMatchObject([{ name: 'b', state: 'passed' }]);
-    } finally {
-      await session.close();
-    }
-  });
-
-  test('runs a file that a pad cannot run once its text is saved', async () => {
-    const dir = of('jest', { 'toll.test.js': "jest.enableAutomock()\ntest('a', () => {})\n" });
-    const file = join(dir, 'toll.test.js');
-    const session = createSession({ file, ownRuns: 'at-rest' });
-    const records: PadRecord[] = [];
-    session.onRecord((record) => records.push(record));
-    try {
-      const text = "jest.enableAutomock()\ntest('b', () => {})\n";
-      session.edit(file, text);
-      expect((await session.settled()).ownRun).toMatchObject({ state: 'failed' });
-      writeFileSync(file, text);
-      session.afterSave();
       await eventually(() => records.at(-1)?.ownRun?.state === 'done');
       expect(records.at(-1)!.tests).toMatchObject([{ name: 'b', state: 'passed' }]);
     } finally {

@@ -105,8 +105,20 @@ export interface Host {
 
 /** Test frameworks of projects, each run as the project itself runs it. */
 export interface OwnRuns {
-  /** Runs one file as it is saved. */
-  start(framework: FrameworkPlace, file: string): OwnRunHandle;
+  /** Texts count that are not saved. */
+  takesUnsaved(framework: FrameworkPlace): boolean;
+  /**
+   * Runs one file.
+   *
+   * @param texts unsaved ones, by file, where they count
+   * @param changed files that may differ from what they were in the last run
+   */
+  start(
+    framework: FrameworkPlace,
+    file: string,
+    texts: ReadonlyMap<string, string>,
+    changed: readonly string[],
+  ): OwnRunHandle;
 }
 
 export interface OwnRunHandle {

@@ -64,12 +64,26 @@ export class Linker {
   isSaved({ program }: Linked): boolean {
     return program.files.every(({ file }) => {
       const text = this.overlay.get(file);
-      try {
-        return text === undefined || text === this.files.read(file);
-      } catch {
-        return false;
-      }
+      return text === undefined || this.isSavedText(file, text);
     });
+  }
+
+  /** Texts of a program's files that are not those on disk. */
+  unsavedTexts({ program }: Linked): Map<string, string> {
+    const texts = new Map<string, string>();
+    for (const { file } of program.files) {
+      const text = this.overlay.get(file);
+      if (text !== undefined && !this.isSavedText(file, text)) texts.set(file, text);
+    }
+    return texts;
+  }
+
+  private isSavedText(file: string, text: string): boolean {
+    try {
+      return text === this.files.read(file);
+    } catch {
+      return false;
+    }
   }
 
   /** Text of a file as the program sees it: unsaved before saved. */

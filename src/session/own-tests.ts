@@ -15,7 +15,7 @@ export class OwnTests {
   constructor(
     private readonly options: Pick<SessionOptions, 'file' | 'ownRuns'>,
     private readonly parts: Pick<SessionParts, 'clock' | 'ownRuns'>,
-    private readonly linker: Pick<Linker, 'isSaved'>,
+    private readonly linker: Pick<Linker, 'isSaved' | 'unsavedTexts'>,
     private readonly changed: (run: Run) => void,
   ) {}
 
@@ -34,17 +34,15 @@ export class OwnTests {
   /** A run has come to its end. Gives a promise where something has to be there before that is told. */
   ended(run: Run): Promise<void> | undefined {
     const { ownRuns } = this.options;
-    if (
-      !ownRuns ||
-      !run.linked.framework ||
-      !this.parts.ownRuns ||
-      run.tests.size === 0 ||
-      !this.linker.isSaved(run.linked)
-    )
+    if (!ownRuns || !run.linked.framework || !this.parts.ownRuns || run.tests.size === 0 || !this.mayRun(run))
       return undefined;
     if (ownRuns === 'at-end') return this.begin(run);
     this.waiting = this.parts.clock.after(REST_MS, () => void this.begin(run));
     return undefined;
+  }
+
+  private mayRun({ linked }: Run): boolean {
+    return this.parts.ownRuns!.takesUnsaved(linked.framework!) || this.linker.isSaved(linked);
   }
 
   /** Runs the tests of a run by the framework. */
@@ -56,13 +54,15 @@ export class OwnTests {
       this.changed(run);
     };
     this.waiting = undefined;
-    if (instead !== undefined && !this.linker.isSaved(run.linked)) {
+    if (instead !== undefined && !this.mayRun(run)) {
       tell({ ...base, state: 'failed', problem: 'the text has to be saved first' });
       return;
     }
     const { clock, ownRuns } = this.parts;
     const began = clock.now();
-    const handle = (this.handle = ownRuns!.start(framework, this.options.file));
+    const texts = this.linker.unsavedTexts(run.linked);
+    const files = run.linked.program.files.map((one) => one.file);
+    const handle = (this.handle = ownRuns!.start(framework, this.options.file, texts, files));
     tell({ ...base, state: 'running' });
     try {
       const results = await handle.results;

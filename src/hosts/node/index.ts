@@ -11,7 +11,7 @@ import { AnvilError } from '../../syntax/problems.js';
 import { NodeFiles } from './files.js';
 import { ProcessHost, WorkerHost, type NodeHostOptions } from './host.js';
 import { nodeLanguage } from './language.js';
-import { nodeOwnRuns } from './own-runs/index.js';
+import { nodeOwnRuns, warmOwnRuns } from './own-runs/index.js';
 
 export interface PadOptions {
   /** Path of the pad; relative paths are taken from `cwd`. Its extension decides the language. */
@@ -108,7 +108,7 @@ export function createSession(options: PadOptions): Session {
     ...(options.once ? { alone: true } : {}),
   };
   // What a careful run holds, the framework itself would do.
-  const ownRuns = options.careful ? {} : { ownRuns: nodeOwnRuns };
+  const ownRuns = options.careful ? {} : { ownRuns: options.once ? nodeOwnRuns : warmOwnRuns };
   const host = (kind: 'worker' | 'process'): Host =>
     kind === 'worker' ? new WorkerHost(hostOptions) : new ProcessHost(hostOptions);
   return new Session(sessionOptions, { files: new NodeFiles(), language: nodeLanguage, clock, host, ...ownRuns });

@@ -9,11 +9,25 @@ import type { OwnRunHandle, OwnRuns } from '../../../session/host.js';
 import type { FrameworkPlace } from '../../../wire/runs.js';
 import { commandOf, type OwnCommand } from './commands.js';
 import { resultsIn } from './results.js';
+import { canStayWarm, warmFramework } from './warm.js';
 
 /** Milliseconds after which a framework that says nothing is ended. */
 const LIMIT_MS = 120_000;
 
-export const nodeOwnRuns: OwnRuns = { start };
+/** Each run is a process of its own: for what runs once. */
+export const nodeOwnRuns: OwnRuns = { takesUnsaved: () => false, start };
+
+/** Frameworks that can stay loaded do: for who types. */
+export const warmOwnRuns: OwnRuns = {
+  takesUnsaved: canStayWarm,
+  start(framework, file, texts, changed) {
+    if (!canStayWarm(framework)) return start(framework, file);
+    const warm = warmFramework(framework, file);
+    const { id, results } = warm.run(file, texts, changed);
+    results.catch(() => undefined);
+    return { results, cancel: () => warm.leave(id) };
+  },
+};
 
 function start(framework: FrameworkPlace, file: string): OwnRunHandle {
   const folder = mkdtempSync(join(tmpdir(), 'usher-anvil-own-'));

@@ -24,8 +24,8 @@ const reported = z.object({
   ),
 });
 
-/** What our own reporters write. */
-const listed = z.array(
+/** What our own reporters write, and frameworks that stay loaded tell. */
+export const listedResults = z.array(
   z.object({
     path: z.array(z.string()),
     name: z.string(),
@@ -45,7 +45,7 @@ const STATES: Readonly<Record<string, OwnResult['state']>> = {
 export function resultsIn(framework: FrameworkPlace['name'], text: string, file: string): OwnResult[] {
   const json: unknown = JSON.parse(text);
   if (framework === 'mocha' || framework === 'jasmine') {
-    return listed
+    return listedResults
       .parse(json)
       .map(({ message, ...rest }) => ({ ...rest, ...(message === undefined ? {} : { message }) }));
   }
@@ -74,6 +74,6 @@ export function resultsIn(framework: FrameworkPlace['name'], text: string, file:
 }
 
 /** The message of an error that was printed with its stack. */
-function withoutStack(text: string): string {
+export function withoutStack(text: string): string {
   return text.replace(/\n\s+at [\s\S]*$/, '').replace(/^(?:[A-Z]\w*)?Error: /, '');
 }
