@@ -9,6 +9,7 @@ import { ENGINE_FLAGS } from '../dist/hosts/node/spawning.js';
 import { kills } from './kills.mjs';
 import { liveBench } from './live.mjs';
 import { observedBench } from './observed.mjs';
+import { ownRunsBench } from './own-runs.mjs';
 import { packagesBench } from './packages.mjs';
 import { programs } from './programs.mjs';
 import { quietBench } from './quiet.mjs';
@@ -355,6 +356,25 @@ try {
         (median(times) / median(rows[0].times)).toFixed(2),
         spread(first, 0),
         (median(first) / median(plain)).toFixed(2),
+      ]),
+    );
+  }
+  if (only.includes('own-runs')) {
+    const rows = await ownRunsBench(Number(option('rounds', '7')));
+    table(
+      'A framework kept loaded for its own runs, beside its own watching: ms from a save to the results (reach: 1.3)',
+      ['framework', 'its watching', 'kept loaded, unsaved', 'ratio'],
+      rows.map(({ name, pairs }) => [
+        name,
+        spread(
+          pairs.map(({ theirs }) => theirs),
+          0,
+        ),
+        spread(
+          pairs.map(({ ours }) => ours),
+          0,
+        ),
+        median(pairs.map(({ theirs, ours }) => ours / theirs)).toFixed(2),
       ]),
     );
   }
