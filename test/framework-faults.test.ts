@@ -1,4 +1,4 @@
-import { existsSync, symlinkSync } from 'node:fs';
+import { existsSync, readFileSync, symlinkSync } from 'node:fs';
 import { join } from 'node:path';
 import { createSession, type PadRecord } from 'usher-anvil';
 import { cli, eventually, folder, recorder, root } from './harness.js';
@@ -84,20 +84,27 @@ test('a module that is asked for later', () => { expect(require('./toll')).toBe(
     }
   });
 
-  test('a new snapshot of a text that is not saved is compared with nothing, and written nowhere', async () => {
-    const text = "test('a', () => { expect({ due: 4 }).toMatchSnapshot(); expect(1).toMatchInlineSnapshot() })\n";
-    const dir = project({ 'toll.test.js': '' });
-    const session = createSession({ file: join(dir, 'toll.test.js'), text, ownRuns: 'at-end' });
-    try {
-      session.execute();
-      const record = await session.settled();
-      expect(record.tests).toMatchObject([{ name: 'a', state: 'passed' }]);
-      expect(record.ownRun).toBeUndefined();
-      expect(existsSync(join(dir, '__snapshots__'))).toBe(false);
-    } finally {
-      await session.close();
-    }
-  });
+  test.each(['jest', 'vitest'])(
+    'a new snapshot of a text that is not saved is compared with nothing, and written nowhere: %s',
+    async (framework) => {
+      const head = framework === 'jest' ? '' : "import { test, expect } from 'vitest'\n";
+      const text = `${head}test('a', () => { expect({ due: 4 }).toMatchSnapshot(); expect(1).toMatchInlineSnapshot() })\n`;
+      const dir = project({ 'toll.test.mjs': '', 'toll.test.js': '' }, framework);
+      const file = join(dir, framework === 'jest' ? 'toll.test.js' : 'toll.test.mjs');
+      const session = createSession({ file, text, ownRuns: 'at-end' });
+      try {
+        session.execute();
+        const record = await session.settled();
+        // Its own run, which has the text too, may not write either.
+        expect(record.ownRun).toMatchObject({ framework, state: 'done', differing: 0 });
+        expect(record.tests).toMatchObject([{ name: 'a', state: 'passed' }]);
+        expect(existsSync(join(dir, '__snapshots__'))).toBe(false);
+        expect(readFileSync(file, 'utf8')).toBe('');
+      } finally {
+        await session.close();
+      }
+    },
+  );
 
   test('two versions of what expects are two: each compares by itself', async () => {
     const other = `const { expect: jestExpect } = require('expect')

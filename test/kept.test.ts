@@ -104,6 +104,28 @@ describe('a pad with a large package', () => {
     }
   });
 
+  test('is there for the next run though nobody waits for the one that loads it: typing does not hold it up', async () => {
+    // Each run takes longer than a person takes to the next key.
+    const text = (n: number): string =>
+      `import { toll } from 'rates'\nawait new Promise((resolve) => setTimeout(resolve, 120))\nconst due = toll(${n})\n`;
+    const dir = project({ 'pad.mjs': text(0) });
+    const typing = new Typing(join(dir, 'pad.mjs'), text(0));
+    try {
+      await typing.begin();
+      const from = typing.records.length;
+      for (let n = 1; n <= 15; n++) {
+        typing.session.edit(typing.file, text(n));
+        await wait(250);
+      }
+      // On a busy machine one run may take as long as several keys; before, none came to its end.
+      const ended = typing.records.slice(from).filter((record) => record.ended);
+      expect(ended.length).toBeGreaterThan(1);
+      expect(ended.some(({ keptPackages }) => keptPackages)).toBe(true);
+    } finally {
+      await typing.session.close();
+    }
+  });
+
   test('sees what an earlier run has set in it only until the clean run', async () => {
     const typed = await typing(`${IMPORT}const before = rates.rate()\n`);
     try {

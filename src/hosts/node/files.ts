@@ -126,7 +126,12 @@ export class NodeFiles implements Files {
   private readonly types = new Map<string, { key: string; type: PackageType }>();
   private readonly found = new Map<string, string>();
   private readonly configs = new ProjectConfigs();
-  private readonly frameworks = new TestFrameworks();
+  private readonly frameworks: TestFrameworks;
+
+  /** @param careful nothing of the project is executed to learn of its settings */
+  constructor(careful = false) {
+    this.frameworks = new TestFrameworks(careful);
+  }
 
   /** @throws AnvilError `E_NOT_FOUND`, `E_IS_FOLDER`, `E_UNREADABLE`, `E_BINARY`, `E_TOO_LARGE` */
   read(file: string): string {

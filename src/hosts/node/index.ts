@@ -111,7 +111,13 @@ export function createSession(options: PadOptions): Session {
   const ownRuns = options.careful ? {} : { ownRuns: options.once ? nodeOwnRuns : warmOwnRuns };
   const host = (kind: 'worker' | 'process'): Host =>
     kind === 'worker' ? new WorkerHost(hostOptions) : new ProcessHost(hostOptions);
-  return new Session(sessionOptions, { files: new NodeFiles(), language: nodeLanguage, clock, host, ...ownRuns });
+  return new Session(sessionOptions, {
+    files: new NodeFiles(options.careful),
+    language: nodeLanguage,
+    clock,
+    host,
+    ...ownRuns,
+  });
 }
 
 /**

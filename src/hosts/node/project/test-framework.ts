@@ -23,6 +23,9 @@ export class TestFrameworks {
   private readonly settings = new Map<string, { at: number; settings: FrameworkSettings | undefined }>();
   private readonly found = new Map<string, { stamp: string; place: FrameworkPlace | undefined }>();
 
+  /** @param careful settings that have to be executed to be known are left alone */
+  constructor(private readonly careful = false) {}
+
   /**
    * The framework of a file, with its parts; undefined where there is none, or it is not installed.
    *
@@ -30,7 +33,8 @@ export class TestFrameworks {
    */
   of(file: string, name: FrameworkName | undefined): FrameworkPlace | undefined {
     const place = this.installed(file, name);
-    const settings = place && this.settingsOf(place.name, file);
+    if (!place || this.careful) return place;
+    const settings = this.settingsOf(place.name, file);
     if (!settings) return place;
     return { ...place, settings, ...(settings.gap === undefined ? {} : { gap: settings.gap }) };
   }
