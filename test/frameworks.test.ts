@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { createSession, type PadRecord } from 'usher-anvil';
 import { CASES, firstLine, lineOf, projectOf, theirs, type Case, type Row } from './framework-files.js';
 import { AROUND, REPLACING } from './framework-projects.js';
-import { cli, folder, recorder } from './harness.js';
+import { cli, folder, recorder, wait } from './harness.js';
 
 async function recordOf(file: string): Promise<PadRecord> {
   const { run, close } = recorder(file);
@@ -76,6 +76,28 @@ describe('tests of a framework of the project', () => {
     const { stdout } = cli(['run', one.file], { cwd: dir });
     expect(stdout).toMatch(/expect\(office\.ask\(\)\)\.toBe\(7\) │ 7/);
     expect(stdout).not.toMatch(/vi\.useFakeTimers\(\) │/);
+  });
+
+  test('a file that asks for another environment while it is typed gets that one, and no other', async () => {
+    const one = AROUND.find(({ what }) => what === 'a document for one file')!;
+    const dir = projectOf(one);
+    const file = join(dir, one.file);
+    const kinds = "test('a', () => { expect([typeof document, typeof fetch]).toEqual(WANTED) })\n";
+    const text = (head: string, wanted: string[]): string => head + kinds.replace('WANTED', JSON.stringify(wanted));
+    const session = createSession({ file, text: text('/** @jest-environment jsdom */\n', ['object', 'undefined']) });
+    try {
+      session.execute();
+      const states = [(await session.settled()).tests[0]!.state];
+      for (const head of ['', '/** @jest-environment jsdom */\n', '', '/** @jest-environment jsdom */\n', '']) {
+        // Threads get ready meanwhile for what was there before.
+        await wait(900);
+        session.edit(file, text(head, head === '' ? ['undefined', 'function'] : ['object', 'undefined']));
+        states.push((await session.settled()).tests[0]!.state);
+      }
+      expect(states).toEqual(Array.from(states, () => 'passed'));
+    } finally {
+      await session.close();
+    }
   });
 
   test('one runs alone, and unsaved text counts', async () => {

@@ -30,7 +30,7 @@ const VARIABLES: Partial<Record<FrameworkParts['framework'], Record<string, stri
 type Descriptors = Record<PropertyKey, PropertyDescriptor>;
 
 /** The environment that was put up before a run, and stays in the thread. */
-let standing: { key: string; empty: () => void; absent: readonly string[] } | undefined;
+let standing: { key: string; empty: () => void; absent: readonly string[]; takeDown(): Promise<void> } | undefined;
 
 function keyOf({ framework, settings }: EnvironmentParts): string {
   return JSON.stringify([framework, settings?.environment]);
@@ -43,9 +43,17 @@ function keyOf({ framework, settings }: EnvironmentParts): string {
  * @throws whatever its package throws while it is loaded
  */
 export async function putUp(parts: EnvironmentParts): Promise<() => void> {
+  await leaveOther(parts);
   if (parts.settings?.environment && standing === undefined) {
-    const { absent } = await environmentAround(parts, parts.settings);
-    standing = { key: keyOf(parts), empty: emptier(), absent };
+    const before = globals();
+    const { end, absent } = await environmentAround(parts, parts.settings);
+    standing = {
+      ...{ key: keyOf(parts), empty: emptier(), absent },
+      async takeDown() {
+        await end();
+        putAllBack(before);
+      },
+    };
   }
   const given: Loose = {};
   if (parts.framework === 'vitest' && parts.settings?.config.globals === true)
@@ -64,6 +72,7 @@ export async function putUp(parts: EnvironmentParts): Promise<() => void> {
  */
 export async function putAround(parts: FrameworkParts): Promise<() => Promise<void>> {
   const { settings } = parts;
+  await leaveOther(parts);
   const before = globals();
   const putVariablesBack = putVariables(parts);
   for (const [name, value] of Object.entries(settings?.globals ?? {}))
@@ -79,10 +88,17 @@ export async function putAround(parts: FrameworkParts): Promise<() => Promise<vo
     putVariablesBack();
     for (const name of [...Object.keys(settings?.globals ?? {}), ...absent]) putGlobalBack(name, before);
     if (isStanding) leaveOutEmpty(before);
-    else if (settings?.environment)
-      for (const name of new Set([...Reflect.ownKeys(globalThis), ...Reflect.ownKeys(before)]))
-        putGlobalBack(name, before);
+    else if (settings?.environment) putAllBack(before);
   };
+}
+
+/** Takes down an environment that is not the one of these tests: their file, or its settings, ask for another now. */
+async function leaveOther(parts: EnvironmentParts): Promise<void> {
+  if (standing === undefined || standing.key === keyOf(parts)) return;
+  const { takeDown } = standing;
+  standing = undefined;
+  nodeInsight.element = undefined;
+  await takeDown();
 }
 
 function globals(): Descriptors {
@@ -95,6 +111,10 @@ function putGlobalBack(name: PropertyKey, before: Descriptors): void {
   if (now?.configurable === false) return;
   if (!then) Reflect.deleteProperty(globalThis, name);
   else if (!now || now.value !== then.value || now.get !== then.get) Object.defineProperty(globalThis, name, then);
+}
+
+function putAllBack(before: Descriptors): void {
+  for (const name of new Set([...Reflect.ownKeys(globalThis), ...Reflect.ownKeys(before)])) putGlobalBack(name, before);
 }
 
 /** Libraries put flags into the window for their time, and leave them there without a value. */
