@@ -26,7 +26,9 @@ for (let minute = 0; minute < 480; minute++) level += Math.sin(minute / 40) ** 2
 `;
 const wait = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
 // Some of them alone: node scripts/screenshots.mjs control-room, or terminal
-const only = { 'control-room': controlRoom, terminal: terminals, live: liveWorkbench }[process.argv[2]];
+const only = { 'control-room': controlRoom, terminal: terminals, live: liveWorkbench, tests: frameworkTests }[
+  process.argv[2]
+];
 if (only) {
   await only();
   process.exit(0);
@@ -159,11 +161,7 @@ await pad('soundings', 'soundings/soundings.ts', 'light', async (page) => {
   await wait(1500);
   await page.locator('.pixels canvas').hover({ position: { x: 120, y: 90 } });
 });
-await pad('stream', 'gauge/gauge.ts', 'light', async (page) => {
-  await wait(5000);
-  await page.getByRole('button', { name: 'Plot these numbers' }).click();
-  await wait(5500);
-});
+await frameworkTests();
 await pad('requests', 'api/api.ts', 'light', async (page) => {
   await wait(1500);
   await page.getByRole('tab', { name: /Requests/ }).click();
@@ -392,4 +390,75 @@ async function controlRoom() {
   await pageWorkbench(env, chromium);
   await chromium.close();
   child.kill();
+}
+
+/** Tests of a framework, with a document and a module in whose place something else stands. */
+async function frameworkTests() {
+  const project = mkdtempSync(join(tmpdir(), 'anvil-shots-'));
+  symlinkSync(join(root, 'node_modules'), join(project, 'node_modules'));
+  mkdirSync(join(project, 'src'));
+  const files = {
+    'package.json': '{ "type": "module", "scripts": { "test": "vitest" } }',
+    'vitest.config.js': "export default { test: { environment: 'happy-dom', globals: true } }\n",
+    'src/levels.js': 'export const levelOf = async name => (await fetch(`/levels/${name}`)).json()\n',
+    'src/board.js': `import { levelOf } from './levels.js'
+
+export async function drawBoard (board, locks) {
+  board.replaceChildren()
+  for (const name of locks) {
+    const row = document.createElement('p')
+    const level = await levelOf(name)
+    row.className = level > 2 ? 'high' : 'low'
+    row.textContent = \`\${name}: \${level} m\`
+    board.append(row)
+  }
+}
+`,
+    'src/board.test.js': `import { drawBoard } from './board.js'
+import { levelOf } from './levels.js'
+
+vi.mock('./levels.js', () => ({ levelOf: vi.fn(async name => name.length / 2) }))
+
+describe('the board of the canal', () => {
+  const board = document.createElement('section')
+
+  beforeEach(() => {
+    levelOf.mockClear()
+    return drawBoard(board, ['Dun', 'Alder', 'Wenlow'])
+  })
+
+  test('has a row for each lock', () => {
+    const rows = [...board.children]
+    expect(rows).toHaveLength(3)
+    expect(board.lastChild.textContent).toBe('Wenlow: 3 m')
+  })
+
+  test('marks high water', () => {
+    const [first, second] = board.children
+    expect(first.className).toBe('low')
+    expect(second.className).toBe('low')
+  })
+
+  test('asks for each level once', () => {
+    expect(levelOf.mock.calls).toEqual([['Dun'], ['Alder'], ['Wenlow']])
+  })
+})
+`,
+  };
+  for (const [name, text] of Object.entries(files)) writeFileSync(join(project, name), text);
+  const own = await startServer({
+    root: project,
+    pad: join(project, 'src/board.test.js'),
+    state: mkdtempSync(join(tmpdir(), 'anvil-shots-')),
+  });
+  const chromium = await launchChromium();
+  const page = await chromium.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'light' });
+  await page.goto(own.url);
+  // Its own framework has the last word.
+  await page.getByText(/vitest agrees/).waitFor({ timeout: 60_000 });
+  await page.getByRole('tab', { name: /Tests/ }).click();
+  await wait(500);
+  await page.screenshot({ path: join(out, 'tests.png') });
+  await chromium.close();
+  await own.close();
 }

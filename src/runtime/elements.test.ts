@@ -1,3 +1,4 @@
+import { Window } from 'happy-dom';
 import { JSDOM } from 'jsdom';
 import { elementReader } from '#dist/runtime/elements.js';
 
@@ -32,6 +33,14 @@ describe('elements as markup', () => {
       },
     });
     expect(markup(gate)).toBe('<p>gate</p>');
+  });
+
+  test('are the same in another implementation of documents', () => {
+    const other = new Window();
+    const made = other.document.createElement('p');
+    made.setAttribute('class', 'low');
+    made.textContent = 'Dun: 1.5 m';
+    expect(elementReader(other)!(made)).toBe('<p class="low">Dun: 1.5 m</p>');
   });
 
   test('are nothing else', () => {

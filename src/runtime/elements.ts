@@ -6,6 +6,7 @@ type Getter = (this: unknown) => unknown;
 interface Scope {
   Element?: (() => void) & { prototype: object };
   Node?: (() => void) & { prototype: object };
+  CharacterData?: (() => void) & { prototype: object };
 }
 
 /** Types of nodes. */
@@ -24,17 +25,18 @@ const MOST_TEXTS = 8;
  * @returns undefined for what is no element; there is nothing to make where the scope has no elements
  */
 export function elementReader(scope: object): ((value: object) => string | undefined) | undefined {
-  const { Element, Node } = scope as Scope;
-  if (typeof Element !== 'function' || typeof Node !== 'function') return undefined;
+  const { Element, Node, CharacterData } = scope as Scope;
+  if (typeof Element !== 'function' || typeof Node !== 'function' || typeof CharacterData !== 'function')
+    return undefined;
   const { prototype } = Element;
   const get = (of: object, name: string): Getter | undefined => own.getDescriptor(of, name)?.get as Getter | undefined;
   const localName = get(prototype, 'localName');
   const attributes = get(prototype, 'attributes');
   const firstChild = get(Node.prototype, 'firstChild');
   const nextSibling = get(Node.prototype, 'nextSibling');
-  const nodeValue = get(Node.prototype, 'nodeValue');
+  const data = get(CharacterData.prototype, 'data');
   const nodeType = get(Node.prototype, 'nodeType');
-  if (!localName || !attributes || !firstChild || !nextSibling || !nodeValue || !nodeType) return undefined;
+  if (!localName || !attributes || !firstChild || !nextSibling || !data || !nodeType) return undefined;
   const read = (getter: Getter, of: unknown): unknown => own.apply(getter as never, of as never, []);
   return (value) => {
     if (!isBelow(value, prototype)) return undefined;
@@ -51,7 +53,7 @@ export function elementReader(scope: object): ((value: object) => string | undef
       for (let at: unknown = child, i = 0; at !== null && at !== undefined; at = read(nextSibling, at), i++) {
         const type = read(nodeType, at);
         if ((type !== TEXT && type !== COMMENT) || i >= MOST_TEXTS) return `${text}>…</${tag}>`;
-        if (type === TEXT) inner += own.StringCopy(read(nodeValue, at));
+        if (type === TEXT) inner += own.StringCopy(read(data, at));
       }
       return `${text}>${cut(inner)}</${tag}>`;
     } catch {
