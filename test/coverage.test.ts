@@ -80,6 +80,16 @@ describe('coverage of a project by its tests', () => {
     expect(reaching('src/weir.js:3')).toBe('no test reaches src/weir.js:3\n');
   });
 
+  test('a pad that holds its tests is told itself, wherever its folder lies', () => {
+    const dir = folder({
+      'test/canal/package.json': '{ "type": "module" }',
+      'test/canal/toll.js':
+        "import test from 'node:test'\nconst toll = (length) => 4 + length\nconst none = () => {\n  return 1\n}\ntest('a', () => { toll(8) })\n",
+    });
+    const { stdout } = cli(['coverage', '.'], { cwd: join(dir, 'test/canal') });
+    expect(stdout).toMatch(/^ 66\.6 % {6}4 of 6 {5}toll\.js {2}never: 4–5\n/);
+  });
+
   test('tests that fail are told, and what cannot be asked says why', () => {
     const failed = cli(['coverage', '.'], { cwd: project('toll(8), 7') });
     expect([failed.code, failed.stdout]).toEqual([

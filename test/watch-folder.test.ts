@@ -12,6 +12,8 @@ const project = (): string => {
     'test/gate.js':
       "import test from 'node:test'\nimport assert from 'node:assert'\nimport { open } from '../src/gate.js'\ntest('opens', () => { assert.equal(open(), true) })\n",
     'test/helper.js': 'export const none = 1\n',
+    // It speaks of tests, and has none.
+    'src/settings.config.js': "import { defineConfig } from 'vitest/config'\nexport default defineConfig({})\n",
   });
   symlinkSync(join(root, 'node_modules'), join(dir, 'node_modules'));
   return dir;

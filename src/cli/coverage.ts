@@ -41,8 +41,8 @@ export async function coverageCommand(given: string, options: CoverageOptions): 
     const coverage = new Coverage();
     for (const { record } of files) if (record) coverage.add(record);
     for (const program of runs.sources(folder)) coverage.addUnreached(program);
-    const tests = new Set(found);
-    const isLeftOut = (file: string): boolean => tests.has(file) || runs.isBesideTests(file);
+    // A pad with its tests in it is code of its own.
+    const isLeftOut = (file: string): boolean => runs.isBesideTests(file, folder);
     const nameOf = (file: string): string => relative(cwd, file).split(sep).join('/');
     const paint = makePaint(wantsColour(process.stdout, process.env));
     const failed = files.filter(hasFailed);

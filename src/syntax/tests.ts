@@ -87,8 +87,14 @@ function lineAt(text: string, offset: number): number {
 
 /** True for a file in which tests are declared, for whichever runner. */
 export function declaresTests(outline: Outline): boolean {
+  return frameworkOf(outline) !== undefined || importsTests(outline);
+}
+
+/** True for a file that imports what declares tests. */
+export function importsTests(outline: Outline): boolean {
+  const framework = frameworkOf(outline);
   return (
-    frameworkOf(outline) !== undefined ||
+    (framework !== undefined && framework !== 'globals') ||
     outline.imports.some(({ specifier, typeOnly }) => specifier === 'node:test' && !typeOnly) ||
     outline.dynamicImports.some(({ specifier }) => specifier === 'node:test')
   );

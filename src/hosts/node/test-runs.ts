@@ -10,7 +10,7 @@ import type { FileRun } from '../../session/test-folder.js';
 import { Units } from '../../session/units.js';
 import { outlineOf } from '../../syntax/outline.js';
 import { EXTENSIONS, parse } from '../../syntax/parse.js';
-import { declaresTests } from '../../syntax/tests.js';
+import { declaresTests, importsTests } from '../../syntax/tests.js';
 import type { Warmed } from '../../wire/runs.js';
 import type { ModuleCode } from '../../wire/modules.js';
 import { NodeFiles } from './files.js';
@@ -104,18 +104,27 @@ export class TestRuns {
     return host;
   }
 
-  /** Files of tests below a folder, by what they are called and what they declare. */
+  /** Files of tests below a folder: by what they are called, and others, as pads are, by what they import. */
   find(folder: string): string[] {
     const root = realpathSync(folder);
-    return filesBelow(root).filter(
-      (path) => NAMED.test(path.slice(root.length).replaceAll('\\', '/')) && this.hasTests(path),
-    );
+    return filesBelow(root).filter((path) => {
+      const isNamed = NAMED.test(path.slice(root.length).replaceAll('\\', '/'));
+      return (isNamed || (SOURCE.test(path) && this.mayImportTests(path))) && this.hasTests(path, isNamed);
+    });
+  }
+
+  private mayImportTests(file: string): boolean {
+    try {
+      return IMPORTS_TESTS.test(this.files.read(file));
+    } catch {
+      return false;
+    }
   }
 
   /** Files of code below a folder, as programs of which nothing has run; those that cannot be read are left out. */
   sources(folder: string): ProgramFile[] {
     return filesBelow(realpathSync(folder)).flatMap((file) => {
-      if (!SOURCE.test(file) || NOT_SOURCE.test(file) || this.isBesideTests(file)) return [];
+      if (!SOURCE.test(file) || NOT_SOURCE.test(file) || this.isBesideTests(file, folder)) return [];
       try {
         const unit = this.units.unit(file);
         const { outline, lines } = unit;
@@ -128,16 +137,18 @@ export class TestRuns {
     });
   }
 
-  /** True for files that are there for tests. */
-  isBesideTests(file: string): boolean {
-    return BESIDE_TESTS.test(file.replaceAll('\\', '/'));
+  /** True for files below a folder that are there for tests. */
+  isBesideTests(file: string, folder: string): boolean {
+    const root = realpathSync(folder);
+    return BESIDE_TESTS.test((file.startsWith(root) ? file.slice(root.length) : file).replaceAll('\\', '/'));
   }
 
   /** One that cannot be read as code is one of tests as long as its name says so. */
-  private hasTests(file: string): boolean {
+  private hasTests(file: string, isNamed: boolean): boolean {
     try {
       const parsed = parse(this.files.read(file), { file, packageType: this.files.packageType(file) });
-      return parsed.problems.length > 0 || declaresTests(outlineOf(parsed));
+      if (parsed.problems.length > 0) return isNamed;
+      return isNamed ? declaresTests(outlineOf(parsed)) : importsTests(outlineOf(parsed));
     } catch {
       return false;
     }
@@ -166,6 +177,7 @@ const NAMED = new RegExp(
 );
 
 const SOURCE = new RegExp(`\\.(?:${EXTENSION})$`, 'i');
+const IMPORTS_TESTS = /['"](?:node:test|vitest|@jest\/globals|mocha)['"]/;
 /** Settings, and declarations of types. */
 const NOT_SOURCE = /\.(?:config|setup|d)\.[cm]?[jt]sx?$/i;
 const BESIDE_TESTS =
