@@ -73,6 +73,7 @@ describe('packages for pads', () => {
       });
       expect(await packageVersions('wenlow-none', folder())).toBeUndefined();
       expect(await packageVersions('../wenlow', folder())).toBeUndefined();
+      expect(await packageVersions('-g', folder())).toBeUndefined();
     } finally {
       for (const name of Object.keys(env())) delete process.env[name];
       Object.assign(process.env, before);

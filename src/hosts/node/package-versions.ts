@@ -28,7 +28,8 @@ const known = new Map<string, { at: number; answer: Promise<PackageVersions | un
  * @param folder where npm's settings count
  */
 export function packageVersions(name: string, folder: string): Promise<PackageVersions | undefined> {
-  if (!NAME.test(name)) return Promise.resolve(undefined);
+  // Nothing that npm would take for an option.
+  if (!NAME.test(name) || name.startsWith('-')) return Promise.resolve(undefined);
   const key = `${name}\n${folder}`;
   const found = known.get(key);
   if (found && Date.now() - found.at < HOLDS_MS) return found.answer;
