@@ -122,11 +122,14 @@ describe('the project’s own framework', () => {
     try {
       session.execute();
       expect(await result()).toEqual([instead, undefined, [['a', 'passed', undefined]]]);
-      session.edit(file, text.replace("'a'", "'b'").replace('toBe(4)', 'toBe(5)'));
+      session.edit(file, `${text.replace("'a'", "'b'").replace('toBe(4)', 'toBe(5)')}test.todo('later')\n`);
       expect(await result()).toMatchObject([
         instead,
         undefined,
-        [['b', 'failed', expect.stringMatching(/toBe|expected 4 to be 5/)]],
+        [
+          ['b', 'failed', expect.stringMatching(/toBe|expected 4 to be 5/)],
+          ['later', 'todo', undefined],
+        ],
       ]);
       // What it imports is not saved either; then it is as it was.
       session.edit(file, text);

@@ -4,10 +4,11 @@
 import { resolve } from 'node:path';
 import type { SessionOptions } from '../../session/options.js';
 import { Session } from '../../session/session.js';
-import type { Clock, Host } from '../../session/host.js';
+import type { Host } from '../../session/host.js';
 import type { InputData } from '../../wire/runs.js';
 import type { PadRecord } from '../../record/record.js';
 import { AnvilError } from '../../syntax/problems.js';
+import { nodeClock } from './clock.js';
 import { NodeFiles } from './files.js';
 import { ProcessHost, WorkerHost, type NodeHostOptions } from './host.js';
 import { nodeLanguage } from './language.js';
@@ -66,14 +67,6 @@ export interface PadOptions {
   once?: boolean;
 }
 
-const clock: Clock = {
-  now: () => performance.now(),
-  after(ms, callback) {
-    const timer = setTimeout(callback, ms);
-    return () => clearTimeout(timer);
-  },
-};
-
 /**
  * Creates a session: a pad that re-executes at each edit.
  *
@@ -114,7 +107,7 @@ export function createSession(options: PadOptions): Session {
   return new Session(sessionOptions, {
     files: new NodeFiles(options.careful),
     language: nodeLanguage,
-    clock,
+    clock: nodeClock,
     host,
     ...ownRuns,
   });

@@ -1,6 +1,6 @@
 /** Runs files of tests one after the other in processes that stay, several beside each other. */
 import { readdirSync, realpathSync } from 'node:fs';
-import { join } from 'node:path';
+import { dirname, join } from 'node:path';
 import type { Host, RunHandle, RunRequest, RunSink } from '../../session/host.js';
 import { PAD_LINKING } from '../../session/linker.js';
 import type { ProgramFile } from '../../record/program.js';
@@ -13,6 +13,7 @@ import { EXTENSIONS, parse } from '../../syntax/parse.js';
 import { declaresTests, importsTests } from '../../syntax/tests.js';
 import type { Warmed } from '../../wire/runs.js';
 import type { ModuleCode } from '../../wire/modules.js';
+import { nodeClock } from './clock.js';
 import { NodeFiles } from './files.js';
 import { ProcessHost, WorkerHost, type NodeHostOptions } from './host.js';
 import { nodeLanguage } from './language.js';
@@ -70,13 +71,7 @@ export class TestRuns {
       {
         files: this.files,
         language: nodeLanguage,
-        clock: {
-          now: () => performance.now(),
-          after(ms, callback) {
-            const timer = setTimeout(callback, ms);
-            return () => clearTimeout(timer);
-          },
-        },
+        clock: nodeClock,
         units: this.units,
         ownRuns: nodeOwnRuns,
         host: (kind) => {
@@ -108,7 +103,8 @@ export class TestRuns {
   find(folder: string): string[] {
     const root = realpathSync(folder);
     return filesBelow(root).filter((path) => {
-      const isNamed = NAMED.test(path.slice(root.length).replaceAll('\\', '/'));
+      // The folder's own name counts: it may be the one that holds the tests.
+      const isNamed = NAMED.test(path.slice(dirname(root).length).replaceAll('\\', '/'));
       return (isNamed || (SOURCE.test(path) && this.mayImportTests(path))) && this.hasTests(path, isNamed);
     });
   }

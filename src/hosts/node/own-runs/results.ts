@@ -29,7 +29,7 @@ export const listedResults = z.array(
   z.object({
     path: z.array(z.string()),
     name: z.string(),
-    state: z.enum(['passed', 'failed', 'skipped']),
+    state: z.enum(['passed', 'failed', 'skipped', 'todo']),
     durationMs: z.number(),
     message: z.string().optional(),
   }),

@@ -112,7 +112,10 @@ class WarmFramework {
 
   private answered(message: unknown): void {
     const found = answer.safeParse(message);
-    if (!found.success) return;
+    if (!found.success) {
+      this.end('its answer cannot be read');
+      return;
+    }
     const { id, results, problem } = found.data;
     const asked = this.asked.get(id);
     this.asked.delete(id);

@@ -45,7 +45,6 @@ const vitestAnswer = z.object({
   ),
   define: record,
   env: record.nullish(),
-  plugins: z.array(z.string()),
   root: z.string(),
   files: z.array(z.string()),
 });

@@ -28,7 +28,6 @@ writeFileSync(answer, JSON.stringify({
   alias: server.config.resolve.alias.filter(({ customResolver }) => !customResolver).map(({ find, replacement }) => typeof find === 'string' ? { text: find, to: replacement } : { pattern: find.source, flags: find.flags, to: replacement }),
   define: server.config.define ?? {},
   env: server.config.env,
-  plugins: server.config.plugins.map(({ name }) => name),
   root: server.config.root,
   files: server.config.configFileDependencies ?? []
 }, (key, value) => value instanceof RegExp ? { source: value.source, flags: value.flags } : value))
