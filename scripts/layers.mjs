@@ -19,7 +19,8 @@ const ALLOWED = {
   'hosts/node': ['wire', 'syntax', 'instrument', 'runtime', 'record', 'patch', 'session'],
   'hosts/browser': ['wire', 'runtime'],
   server: ['wire', 'sharing', 'syntax', 'runtime', 'record', 'views', 'session', 'hosts/node'],
-  cli: ['wire', 'syntax', 'runtime', 'record', 'views', 'session', 'hosts/node', 'server'],
+  editor: ['wire', 'sharing', 'syntax', 'runtime', 'record', 'views', 'session', 'hosts/node', 'server'],
+  cli: ['wire', 'syntax', 'runtime', 'record', 'views', 'session', 'hosts/node', 'server', 'editor'],
   vite: ['wire', 'syntax', 'instrument', 'runtime', 'session', 'hosts/browser', 'hosts/node', 'server'],
   workbench: ['wire', 'sharing', 'server', 'views', 'runtime'],
 };

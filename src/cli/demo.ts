@@ -8,7 +8,8 @@ import { fileURLToPath, pathToFileURL } from 'node:url';
 import { entryUrl } from '../hosts/node/entries.js';
 import { startServer } from '../server/server.js';
 import { targets } from '../server/targets.js';
-import { benchOn, openCommand } from './open.js';
+import { benchOn } from '../server/program-bench.js';
+import { openCommand } from './open.js';
 
 export async function demoCommand(options: { port?: string; folder?: string }): Promise<number> {
   const source = fileURLToPath(new URL('../../examples', import.meta.url));

@@ -272,12 +272,30 @@ function defineDemo(program: Command): void {
     });
 }
 
+function defineLsp(program: Command): void {
+  program
+    .command('lsp')
+    .option('--stdio', 'standard input and output, as without it')
+    .description('serve an editor by the Language Server Protocol: values, errors and tests beside the code it has open')
+    .addHelpText('after', '\nAn editor starts it. What each needs to be told is in docs/editors.md.')
+    .action(async () => {
+      if (process.stdin.isTTY)
+        throw new AnvilError(
+          'E_OPTION',
+          'lsp is started by an editor, which speaks with it over standard input and output. See docs/editors.md.',
+        );
+      // Pads and what they have started are ended by then.
+      process.exit(await (await import('./lsp.js')).lspCommand(version));
+    });
+}
+
 /** In the order of the help. What a command needs is loaded when it is called. */
 const COMMANDS = [
   defineRun,
   defineWatch,
   defineCoverage,
   defineOpen,
+  defineLsp,
   defineNew,
   defineLive,
   defineTargets,

@@ -2,15 +2,14 @@
 import { statSync } from 'node:fs';
 import { dirname, resolve } from 'node:path';
 import { padPath } from '../hosts/node/files.js';
-import type { ToServer } from '../server/protocol.js';
 import { addressOf, rememberAddress } from '../server/address.js';
 import { targetNamed } from '../server/targets.js';
 import { startServer, type WorkbenchConnector, type ServerOptions, type WorkbenchServer } from '../server/server.js';
-import { joinTarget, type Window } from '../server/window.js';
+import { benchOn } from '../server/program-bench.js';
 import { AnvilError } from '../syntax/problems.js';
 import { wholeNumber } from './execute.js';
 import { outlive } from './outlive.js';
-import { joinAt, targetOf, type TargetAddress } from './target-address.js';
+import { targetOf } from './target-address.js';
 
 export interface OpenOptions {
   port?: string;
@@ -81,52 +80,4 @@ function pads(path: string, options: OpenOptions): ServerOptions {
         ...(options.careful ? { careful: true } : {}),
         ...(options.ownPads ? { ownPads: true } : {}),
       };
-}
-
-/** Each page has a window of its own on the program; what it says goes through the door. */
-export async function benchOn({
-  address,
-  token,
-}: Pick<TargetAddress, 'address' | 'token'>): Promise<WorkbenchConnector> {
-  // So that a wrong name or token is told before a page is opened.
-  (await joinAt({ address, token }, {})).close();
-  const joined = new Set<Window>();
-  return {
-    connect(page) {
-      let left = false;
-      const said: ToServer[] = [];
-      let window: Window | undefined;
-      const problem = (message: string): void => page.send({ type: 'problem', code: 'E_TARGET', message });
-      const tell = (message: ToServer): void => {
-        window!.ask('window', { message }).catch((error: unknown) => {
-          if (error instanceof AnvilError) page.send({ type: 'problem', code: error.code, message: error.message });
-        });
-      };
-      joinTarget(address, token, { page: (message) => page.send(message), ended: problem }).then(
-        (made) => {
-          if (left) {
-            made.close();
-            return;
-          }
-          window = made;
-          joined.add(made);
-          for (const message of said.splice(0)) tell(message);
-        },
-        (error: unknown) => problem((error as Error).message),
-      );
-      return {
-        receive: (message) => (window ? tell(message) : said.push(message)),
-        leave: () => {
-          left = true;
-          if (!window) return;
-          joined.delete(window);
-          window.close();
-        },
-      };
-    },
-    close: () => {
-      for (const window of joined) window.close();
-      return Promise.resolve();
-    },
-  };
 }

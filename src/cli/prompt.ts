@@ -11,7 +11,8 @@ import { harmless } from './paint.js';
 import { oneLine } from './prompt-history.js';
 import { PromptPlace } from './prompt-place.js';
 import { PromptScreen } from './prompt-screen.js';
-import { joinAt, targetAt } from './target-address.js';
+import { joinAt } from '../server/program-bench.js';
+import { targetAt } from './target-address.js';
 import { takeWords, type WordsAround } from './prompt-words.js';
 
 export interface PromptOptions {

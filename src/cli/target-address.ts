@@ -1,14 +1,12 @@
 /** Which live program a person means: by its name, or at an address. */
 import { statSync } from 'node:fs';
-import { isAddress, joinedAddresses, rememberJoined } from '../server/joined.js';
+import { isAddress, joinedAddresses } from '../server/joined.js';
+import type { ProgramAddress } from '../server/program-bench.js';
 import { targetNamed, targets } from '../server/targets.js';
-import { joinTarget, type Window, type WindowListeners } from '../server/window.js';
 import { AnvilError } from '../syntax/problems.js';
 
-export interface TargetAddress {
+export interface TargetAddress extends ProgramAddress {
   name: string;
-  address: string;
-  token: string;
 }
 
 /**
@@ -34,14 +32,4 @@ export function targetAt(address: string, given: string | undefined): TargetAddr
   if (token === undefined)
     throw new AnvilError('E_TARGET', `${address} asks for a token: give it with --token, or in USHER_ANVIL_TOKEN.`);
   return { name: address, address, token };
-}
-
-/** Joins a program; an address that answers is remembered. @throws AnvilError see {@link joinTarget} */
-export async function joinAt(
-  { address, token }: Pick<TargetAddress, 'address' | 'token'>,
-  listeners: WindowListeners,
-): Promise<Window> {
-  const window = await joinTarget(address, token, listeners);
-  rememberJoined(address, token);
-  return window;
 }

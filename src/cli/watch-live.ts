@@ -7,7 +7,7 @@ import { PROTOCOL } from '../server/protocol.js';
 import { listingOf } from './listing.js';
 import { cut, harmless, makePaint, wantsColour, type Paint } from './paint.js';
 import { Screen, type Scene } from './screen.js';
-import { joinAt } from './target-address.js';
+import { joinAt } from '../server/program-bench.js';
 
 export interface WatchLiveOptions {
   in?: string;

@@ -14,6 +14,8 @@ export interface Described {
   name: string;
   pid: number;
   entry: string;
+  /** Folder that names of files in its workbench are relative to. */
+  root: string;
   files: string[];
   since: string;
   /** Threads, processes and pages that take part, with the files that each has. */

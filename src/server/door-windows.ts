@@ -19,7 +19,7 @@ export interface DoorOptions {
   /** Folder that names of files in the workbench are relative to. */
   root: string;
   /** What is told of the target. */
-  describe(): Omit<Described, 'protocol' | 'waiting' | 'files' | 'entry' | 'places'>;
+  describe(): Omit<Described, 'protocol' | 'waiting' | 'files' | 'entry' | 'places' | 'root'>;
   /** Path of a local socket, or a port on 127.0.0.1 (0 takes a free one). */
   at: string | number;
   token?: string;
@@ -128,6 +128,7 @@ export class DoorWindows {
       protocol: 'usher-anvil/door@1',
       ...this.options.describe(),
       entry: session.file,
+      root: this.options.root,
       files: session.files,
       places: session.guests,
       waiting: [...session.waitingStatements].flatMap(([file, list]) =>

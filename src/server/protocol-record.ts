@@ -10,6 +10,7 @@ export interface MarginItemMessage {
   text: string;
   count?: string;
   series?: number[];
+  code?: string;
   title: string;
 }
 
@@ -174,6 +175,8 @@ export interface HistoryMessage {
   samples: { visit: number; moment: number; text: string; openable: boolean }[];
   /** Samples that are not sent. */
   omitted: number;
+  /** What kinds of values it had, in words, with how often each was kept. */
+  types: { name: string; count: number }[];
   series?: number[];
   /** What the mark's verb asks for. */
   views?: View[];

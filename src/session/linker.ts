@@ -41,7 +41,6 @@ export class Linker {
     this.units.pad ??= options.pad;
   }
 
-  /** Unsaved texts, by file. */
   /** A text was taken since the last link. */
   behind = false;
 
@@ -56,6 +55,7 @@ export class Linker {
     this.units.selected = selected;
   }
 
+  /** Unsaved texts, by file. */
   get overlay(): Map<string, string> {
     return this.units.overlay;
   }

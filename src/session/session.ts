@@ -114,6 +114,12 @@ export class Session {
     this.linker.take(file, text);
   }
 
+  /** A text that holds in place of the one on disk, for a file that is not part of the pad yet; undefined for none. */
+  overlay(file: string, text: string | undefined): void {
+    if (text === undefined) this.linker.overlay.delete(file);
+    else this.linker.overlay.set(file, text);
+  }
+
   /** A text has not run since it was taken. */
   get behind(): boolean {
     return this.linker.behind || this.run === undefined;

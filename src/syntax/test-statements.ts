@@ -6,6 +6,10 @@ import { testNamesOf } from './tests.js';
 export interface TestStatement {
   start: number;
   end: number;
+  /** Its name, where the text tells it. */
+  title?: string;
+  /** It may hold others. */
+  suite: boolean;
   /** Of a suite: what is declared in it. */
   inner: TestStatement[];
 }
@@ -14,6 +18,7 @@ export interface TestStatement {
 const OTHERS = new Set([
   ...['before', 'after', 'beforeEach', 'afterEach', 'beforeAll', 'afterAll', 'extend', 'mock', 'run', 'use', 'step'],
 ]);
+const SUITE = /^[fx]?(?:describe|suite|context)$/;
 const ONLY = /^(?:only|fit|fdescribe|fcontext)$/;
 
 /** The tests of a file, and whether some of them run alone. */
@@ -26,17 +31,30 @@ export function testStatements(outline: Outline): { statements: TestStatement[];
       if (!call) return [];
       if (call.only) found.only = true;
       const { start, end } = statement;
-      return [{ start, end, inner: call.body ? visit(call.body) : [] }];
+      const inner = call.body ? visit(call.body) : [];
+      const { title, suite } = call;
+      return [{ start, end, ...(title === undefined ? {} : { title }), suite, inner }];
     });
   return { statements: visit(outline.parsed.program!.body as Node[]), only: found.only };
 }
 
+/** The text of a literal. */
+function literalText(node: Node | undefined): string | undefined {
+  if (node?.type === 'StringLiteral') return node.value as string;
+  const parts = node?.type === 'TemplateLiteral' ? (node.quasis as Node[]) : [];
+  return parts.length === 1 ? (parts[0]!.value as { cooked: string }).cooked : undefined;
+}
+
 /** How a call declares a test; undefined for all other expressions. */
-function declared(expression: Node, names: ReadonlySet<string>): { only: boolean; body?: Node[] } | undefined {
+function declared(
+  expression: Node,
+  names: ReadonlySet<string>,
+): { only: boolean; suite: boolean; title?: string; body?: Node[] } | undefined {
   let at = bare(expression);
   if (at.type === 'AwaitExpression') at = bare(at.argument as Node);
   if (at.type !== 'CallExpression') return undefined;
   const last = (at.arguments as Node[]).findLast(({ type }) => /^(?:Arrow)?FunctionExpression$/.test(type));
+  const title = literalText((at.arguments as Node[])[0]);
   const body = last && (last.body as Node).type === 'BlockStatement' ? ((last.body as Node).body as Node[]) : undefined;
   for (let only = false; ;) {
     if (at.type === 'CallExpression') at = bare(at.callee as Node);
@@ -49,7 +67,8 @@ function declared(expression: Node, names: ReadonlySet<string>): { only: boolean
     } else if (at.type === 'Identifier') {
       const name = at.name as string;
       if (!names.has(name)) return undefined;
-      return { only: only || ONLY.test(name), ...(body ? { body } : {}) };
+      const given = title === undefined ? {} : { title };
+      return { only: only || ONLY.test(name), suite: SUITE.test(name), ...given, ...(body ? { body } : {}) };
     } else return undefined;
   }
 }

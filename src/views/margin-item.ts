@@ -21,6 +21,8 @@ export interface MarginItem {
   count?: string;
   /** Numbers of a series, thinned, for a sparkline. */
   series?: number[];
+  /** Of a note that says what cannot be done as it is written: its kind of problem. */
+  code?: string;
   /** The whole of it in words. */
   title: string;
 }

@@ -112,8 +112,9 @@ export function linesView(
   for (const { line, item } of controls) if (item.kind === 'gate') at(line).items.push(item);
   for (const item of pendingItems(record, file, until)) at(item.line).items.push(item.item);
   const { notes = [], lines } = record.program.files.find((one) => one.file === file) ?? {};
-  const remark = ({ start, message }: { start: number; message: string }): void => {
-    at(lines!.lineAt(start)).items.push({ kind: 'note', text: message, title: message });
+  const remark = ({ start, message, code, quiet }: (typeof notes)[number]): void => {
+    const problem = quiet || code === undefined ? {} : { code };
+    at(lines!.lineAt(start)).items.push({ kind: 'note', text: message, title: message, ...problem });
   };
   for (const note of notes) if (!note.quiet) remark(note);
   const testLines = new Set(record.tests.filter((test) => test.file === file).map((test) => test.line));

@@ -2,7 +2,10 @@
 import type { LookAnswer, LookRequest, Member, Opened } from '../wire/looking.js';
 import { valueText } from '../runtime/text.js';
 
-export type Look = (request: LookRequest) => Promise<LookAnswer>;
+/** Asks a target; of its answers only those to what is opened here count. */
+export type Look = (request: LookRequest) => Promise<Opening | { is: Exclude<LookAnswer['is'], Opening['is']> }>;
+
+type Opening = Extract<LookAnswer, { is: 'opened' | 'members' }>;
 
 export interface TreeOptions {
   /** Levels below the value itself. */

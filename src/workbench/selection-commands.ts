@@ -1,5 +1,6 @@
 /** What is done with a selected expression and its values. */
 import type { SelectedMessage } from '../server/protocol-files.js';
+import { markEdits, shortJson, testEdits } from '../views/selection-edits.js';
 import type { Command } from './command.js';
 import type { State } from './state.js';
 import type { Store } from './store.js';
@@ -12,7 +13,7 @@ export function selectionActions(store: Store, shown: SelectedMessage): { name: 
   return [
     ...(last.openable ? [{ name: 'Open', run: () => open(store, shown) }] : []),
     { name: 'Copy', run: () => void copy(store, last.text) },
-    ...(store.state.live ? [] : [{ name: 'Put in as a mark', run: () => putMark(store, shown) }]),
+    ...(store.state.live ? [] : [{ name: 'Put in as a mark', run: () => store.editor!.rewrite(markEdits(textIn(store), shown)) }]),
     ...(shown.top && !store.state.live ? [{ name: 'Put in as a test', run: () => void putTest(store, shown) }] : []),
   ];
 }
@@ -50,21 +51,6 @@ async function copy(store: Store, text: string): Promise<void> {
   }
 }
 
-/** The mark stands right behind the expression. */
-function putMark(store: Store, { start, end }: SelectedMessage): void {
-  const { doc } = store.editor!.view.state;
-  const after = doc.sliceString(end, doc.lineAt(end).to);
-  // What is about the largest expression that ends there is about this one where it ends the line.
-  const text = doc.sliceString(start, end);
-  if (/^[;,]?\s*$/.test(after))
-    store.editor!.rewrite([{ from: doc.lineAt(end).to, to: doc.lineAt(end).to, insert: ' //~' }]);
-  else
-    store.editor!.rewrite([
-      ...(/^[\w$.]+$/.test(text) ? [] : [{ from: start, to: start, insert: '(' }]),
-      { from: end, to: end, insert: /^[\w$.]+$/.test(text) ? ' /*~*/' : ') /*~*/' },
-    ]);
-}
-
 /** A test that the expression gives what it gave last. */
 async function putTest(store: Store, shown: SelectedMessage): Promise<void> {
   const last = shown.history!.samples[shown.history!.samples.length - 1]!;
@@ -73,35 +59,15 @@ async function putTest(store: Store, shown: SelectedMessage): Promise<void> {
     store.set({ note: 'This value cannot be written as code: it holds more than JSON can say.' });
     return;
   }
-  const { doc } = store.editor!.view.state;
-  const code = doc.sliceString(shown.start, shown.end);
-  const text = doc.toString();
-  const script = /\brequire\s*\(/.test(text) && !/^import\b/m.test(text);
-  const missing = [
-    ...(/\btest\b.*['"]node:test['"]/.test(text)
-      ? []
-      : [script ? "const test = require('node:test')" : "import test from 'node:test'"]),
-    ...(/\bassert\b.*['"](node:)?assert(\/strict)?['"]/.test(text)
-      ? []
-      : [script ? "const assert = require('node:assert/strict')" : "import assert from 'node:assert/strict'"]),
-  ];
-  const name = JSON.stringify(code.replace(/\s+/g, ' ').slice(0, 60));
-  const end = doc.length;
-  store.editor!.rewrite([
-    ...(missing.length > 0 ? [{ from: 0, to: 0, insert: `${missing.join('\n')}\n` }] : []),
-    {
-      from: end,
-      to: end,
-      insert: `${text.endsWith('\n') ? '' : '\n'}\ntest(${name}, () => {\n  assert.deepEqual(${code}, ${value})\n})\n`,
-    },
-  ]);
+  store.editor!.rewrite(testEdits(textIn(store), shown, value));
 }
+
+const textIn = (store: Store): string => store.editor!.view.state.doc.toString();
 
 async function json(store: Store, moment: number): Promise<string | undefined> {
   const opened = await store.look({ do: 'open', moment, part: 0 });
   if (opened.is !== 'opened') return undefined;
   const answer = await store.look({ do: 'json', node: opened.opened.node });
   if (answer.is !== 'json' || answer.cut) return undefined;
-  const short = JSON.stringify(JSON.parse(answer.text));
-  return short.length < 100 ? short : answer.text.replace(/\n/g, '\n  ');
+  return shortJson(answer.text);
 }

@@ -151,6 +151,16 @@ export class Documents {
     return { document, isNew: true };
   }
 
+  /** A text that an editor has open. @returns its document, and whether its text is another than it was */
+  hold(path: string, text: string): { document: OpenDocument; isNew: boolean; changed: boolean } {
+    const known = this.open.get(path);
+    if (known) return { document: known, isNew: false, changed: known.shared.replace(text).length > 0 };
+    const shared = new SharedText(text, randomBytes(9).toString('base64url'));
+    const document: OpenDocument = { path, shared, unsaved: true, base: '', other: undefined, restored: false };
+    this.open.set(path, document);
+    return { document, isNew: true, changed: true };
+  }
+
   /**
    * Keeps the text of a document until it is saved; returns when it is on disk.
    *

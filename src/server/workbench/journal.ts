@@ -85,6 +85,21 @@ export class Journal {
   }
 }
 
+/** Keeps nothing: an editor that holds the texts keeps them itself. */
+export class NoJournal extends Journal {
+  override keep(): void {}
+
+  override recall(): undefined {
+    return undefined;
+  }
+
+  override files(): string[] {
+    return [];
+  }
+
+  override drop(): void {}
+}
+
 export function digest(text: string): string {
   return createHash('sha256').update(text).digest('hex');
 }

@@ -8,8 +8,10 @@ import { joinProgram } from './live-actions.js';
 import { SavedFiles } from '../../hosts/node/saved-files.js';
 import { stateFolder } from '../../hosts/node/state-folder.js';
 import { Workbench, type LiveProgram } from './state.js';
-import { beginPad, diskChanged, lookAtFiles } from './texts.js';
+import { beginPad, diskChanged, lookAtFiles, openDocument } from './texts.js';
+import { type At, callingPad, recordedArguments } from './trying.js';
 import { tellAll } from './telling.js';
+import { HeldTexts } from './held-texts.js';
 import { TypeChecks } from './types.js';
 import { viewerOf, type WorkbenchWindow } from './viewer.js';
 
@@ -28,6 +30,8 @@ export interface WorkbenchOptions {
   start?: boolean;
   /** What a pad starts goes on when its run ends. */
   keepStarted?: boolean;
+  /** An editor holds the texts of files that are open in it: nothing of them is kept or saved here. */
+  textsElsewhere?: boolean;
   /** Check types beside the runs. On by default. */
   types?: boolean;
   live?: LiveProgram;
@@ -41,10 +45,13 @@ export interface WorkbenchConnection {
 
 export class WorkbenchSession {
   private readonly workbench: Workbench;
+  /** The texts that an editor holds. */
+  readonly texts: HeldTexts;
 
   constructor(options: WorkbenchOptions) {
     const { root, pad, state = stateFolder(), types = true, live } = options;
-    const workbench = (this.workbench = new Workbench(root, state, live, options.ownPads));
+    const workbench = (this.workbench = new Workbench(root, state, live, options));
+    this.texts = new HeldTexts(workbench);
     workbench.options.keepStarted = options.keepStarted ?? false;
     workbench.options.start = options.start === true && pad === undefined;
     workbench.sources = new SavedFiles((files) => files.forEach((path) => diskChanged(workbench, path)));
@@ -81,6 +88,17 @@ export class WorkbenchSession {
         lookAtFiles(workbench);
       },
     };
+  }
+
+  /** Files that take part in what runs, by path. */
+  get files(): readonly string[] {
+    return this.workbench.subject?.files ?? [];
+  }
+
+  /** A pad that calls the function at a place, as it was called last. @throws AnvilError see {@link callingPad} */
+  callingPad(at: At, folder: string): Promise<{ extension: string; text: string }> {
+    const { text } = openDocument(this.workbench, at.file).shared;
+    return callingPad({ text, folder, at }, (found) => recordedArguments(this.workbench, at.file, found));
   }
 
   /** Tells all windows of an error that nobody thought of. */

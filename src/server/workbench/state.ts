@@ -6,7 +6,7 @@ import type { ToWindow } from '../protocol.js';
 import { Documents } from './documents.js';
 import { Folder } from './folder.js';
 import { type FileHabits, Habits } from './habits.js';
-import { Journal } from './journal.js';
+import { Journal, NoJournal } from './journal.js';
 import { ChangeList } from './presenters/changes.js';
 import type { SavedFiles } from '../../hosts/node/saved-files.js';
 import { Starts } from './starts.js';
@@ -31,8 +31,8 @@ export class Workbench {
   types!: TypeChecks;
   /** The pad, or the program that runs. */
   subject: Subject | undefined;
-  /** What a pad starts goes on when its run ends; windows begin with the start page. */
-  readonly options = { keepStarted: false, start: false };
+  /** What a pad starts goes on when its run ends; windows begin with the start page; an editor holds the texts. */
+  readonly options = { keepStarted: false, start: false, textsElsewhere: false };
   /** What packages cost, as it was asked for. */
   sizes: readonly { file: string; line: number; text: string }[] = [];
 
@@ -40,10 +40,13 @@ export class Workbench {
     root: string,
     state: string,
     readonly program: LiveProgram | undefined,
-    ownPads = false,
+    { ownPads = false, textsElsewhere = false }: { ownPads?: boolean; textsElsewhere?: boolean } = {},
   ) {
     this.folder = new Folder(root, state);
-    this.documents = new Documents(new Journal(join(state, 'unsaved')), new Journal(join(state, 'deleted')));
+    const journal = (name: string): Journal =>
+      textsElsewhere ? new NoJournal('') : new Journal(join(state, name));
+    this.documents = new Documents(journal('unsaved'), journal('deleted'));
+    this.options.textsElsewhere = textsElsewhere;
     this.starts = new Starts(join(state, 'starts'));
     this.habits = new Habits(join(state, 'habits'), ownPads);
   }

@@ -52,6 +52,7 @@ export interface Subject {
 export type PadAbilities = Pick<
   Session,
   | 'take'
+  | 'overlay'
   | 'behind'
   | 'afterSave'
   | 'drop'

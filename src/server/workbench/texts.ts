@@ -137,7 +137,7 @@ function take({ shared }: OpenDocument, edits: Edits): Accepted[] | undefined {
 }
 
 /** The pad or the program has a new text, and executes where it does so at each edit. */
-function takeText(workbench: Workbench, { path, shared }: OpenDocument): void {
+export function takeText(workbench: Workbench, { path, shared }: OpenDocument): void {
   const { subject, pad } = workbench;
   if (!subject) return;
   if (pad && workbench.when !== 'edit') {
@@ -232,6 +232,8 @@ export function diskChanged(workbench: Workbench, path: string): void {
     if (subject?.files.includes(path)) moduleChanged(workbench, path);
     return;
   }
+  // The editor that has it open says what becomes of its text.
+  if (workbench.options.textsElsewhere) return;
   const { version } = document.shared;
   const change = workbench.documents.changedOnDisk(document);
   if (change.is === 'state') tellState(workbench, document);

@@ -14,19 +14,32 @@ import type { Workbench } from './state.js';
 import { openDocument } from './texts.js';
 import type { Viewer } from './viewer.js';
 
-interface At {
+export interface At {
   file: string;
   line: number;
   character: number;
 }
 
+/** Shows a new pad that calls the function at a place. @throws AnvilError as {@link callingPad} */
+export async function tryInPad(workbench: Workbench, viewer: Viewer, at: At): Promise<void> {
+  const { text } = openDocument(workbench, at.file).shared;
+  const folder = workbench.folder.root;
+  const made = await callingPad({ text, folder, at }, (found) => recordedArguments(workbench, at.file, found));
+  untitled(workbench, viewer, folder, made.extension, made.text);
+}
+
 /**
- * Shows a new pad that calls the function at a place.
+ * The text of a pad that calls the function at a place.
  *
+ * @param from the file's text, and the folder that the pad is to lie in
+ * @param recorded what the function was called with last, where that is known
  * @throws AnvilError `E_CANNOT_TRY` where no function is, or none that another file can import
  */
-export async function tryInPad(workbench: Workbench, viewer: Viewer, { file, line, character }: At): Promise<void> {
-  const { text } = openDocument(workbench, file).shared;
+export async function callingPad(
+  { text, folder, at }: { text: string; folder: string; at: At },
+  recorded?: (found: FunctionInfo) => Promise<{ how: string; codes: string[] } | undefined>,
+): Promise<{ extension: string; text: string }> {
+  const { file, line, character } = at;
   const outline = outlineOfText(text, file);
   const offset = new LineTable(text).offsetAt({ line, character });
   const found = outline && functionAt(outline, offset);
@@ -38,25 +51,23 @@ export async function tryInPad(workbench: Workbench, viewer: Viewer, { file, lin
       'E_CANNOT_TRY',
       `${found.name || 'This function'} is not exported: a pad can call what its module exports. Export it first.`,
     );
-  const folder = workbench.folder.root;
   const name = found.name === '' || found.name === 'default' ? 'tried' : found.name;
   const bound =
     isDefault || exported === 'default' ? name : `{ ${exported === name ? name : `${exported!} as ${name}`} }`;
-  const given = (await recordedArguments(workbench, file, found)) ?? {
+  const given = (await recorded?.(found)) ?? {
     how: 'as it is called in its file',
     codes: literalArguments(outline, found.name),
   };
   const codes = given.codes ?? madeUpArguments(outline, found).map((one) => one.code);
   const how = given.codes ? given.how : codes.length > 0 ? 'with made-up values' : '';
-  const from = `./${relative(folder, file).split(sep).join('/')}`;
+  const way = relative(folder, file).split(sep).join('/');
   const call = `${found.async ? 'await ' : ''}${name}(${codes.join(', ')})`;
-  untitled(
-    workbench,
-    viewer,
-    folder,
-    /^\.[cm]?tsx?$/.test(extname(file)) ? '.ts' : '.mjs',
-    `import ${bound} from '${from}'\n\n${how === '' ? '' : `// ${name} of ${basename(file)}, ${how}\n`}${call}\n`,
-  );
+  return {
+    extension: /^\.[cm]?tsx?$/.test(extname(file)) ? '.ts' : '.mjs',
+    text:
+      `import ${bound} from '${way.startsWith('.') ? way : `./${way}`}'\n\n` +
+      `${how === '' ? '' : `// ${name} of ${basename(file)}, ${how}\n`}${call}\n`,
+  };
 }
 
 /** The outermost function at a place that has a name at the top level: what is inside of it cannot be called alone. */
@@ -80,7 +91,7 @@ function isDefaultOf(outline: Outline, { start, end }: FunctionInfo): boolean {
 }
 
 /** What the parameters of a function were when it was called last, as code; undefined where that is not known. */
-async function recordedArguments(
+export async function recordedArguments(
   workbench: Workbench,
   file: string,
   { node, start, end }: FunctionInfo,

@@ -71,9 +71,27 @@ export function presentHistory(history: History): HistoryMessage {
       openable: isOpenable(sample),
     })),
     omitted: length - chosen.length,
+    types: typesOf(history),
     ...(series ? { series } : {}),
     path: pathOf(history),
   };
+}
+
+/** Samples whose kind of value is told. */
+const MOST_TYPED = 2_000;
+
+function typesOf(history: History): HistoryMessage['types'] {
+  const counts = new Map<string, number>();
+  for (let i = Math.max(0, history.length - MOST_TYPED); i < history.length; i++) {
+    const name = typeOf(history.at(i).value);
+    counts.set(name, (counts.get(name) ?? 0) + 1);
+  }
+  return [...counts].map(([name, count]) => ({ name, count }));
+}
+
+/** `number`, `null`, `array`, the name of a class. */
+function typeOf({ type, form, class: name }: Sample['value']): string {
+  return type === 'object' ? (name ?? form ?? type) : type;
 }
 
 function firstAndLast(history: History): readonly Sample[] {

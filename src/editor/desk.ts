@@ -1,0 +1,226 @@
+/**
+ * What an editor has open, and which bench serves each file: a pad that runs, a live program that has loaded it, or a
+ * pad that it is a module of. A file about which nobody has said anything is served by none, and never runs for being
+ * opened.
+ */
+import { join } from 'node:path';
+import type { TextDocument } from 'vscode-languageserver-textdocument';
+import { stateFolder } from '../hosts/node/state-folder.js';
+import type { ToWindow } from '../server/protocol.js';
+import { Habits } from '../server/workbench/habits.js';
+import { callingPad } from '../server/workbench/trying.js';
+import { type Bench, type CallingPad, PadBench } from './bench.js';
+import { type OpenFile, OpenFiles, textOf } from './open-files.js';
+import { Programs } from './programs.js';
+import { Seat } from './seat.js';
+
+/** Pads whose threads are kept; those that rested longest give theirs up, and keep what they showed. */
+const MOST_AWAKE = 4;
+
+/** Milliseconds for which a question waits for a pad that wakes. */
+const WAKES_MS = 3_000;
+
+export interface DeskEvents {
+  /** What is known of a file is new. */
+  changed(file: OpenFile): void;
+  told(file: OpenFile, message: ToWindow): void;
+  /** Programs came or went. */
+  programs(): void;
+}
+
+export class Desk {
+  readonly files = new OpenFiles();
+  readonly programs: Programs;
+  private readonly pads = new Map<string, PadBench>();
+  private readonly seats = new Map<string, Seat>();
+  /** Pads that a person wants to run, also while they rest. */
+  private readonly on = new Set<string>();
+  private readonly habits: Habits;
+
+  constructor(
+    private readonly events: DeskEvents,
+    private readonly options: { state?: string } = {},
+  ) {
+    this.habits = new Habits(join(options.state ?? stateFolder(), 'habits'));
+    this.programs = new Programs(() => {
+      for (const file of this.files.all) this.place(file);
+      events.programs();
+    });
+  }
+
+  /** What serves a file, as the window that it has there. */
+  seat(uri: string): Seat | undefined {
+    return this.seats.get(uri);
+  }
+
+  /** It runs as a pad, or did until its threads were given up. */
+  isOn(path: string): boolean {
+    return this.on.has(path);
+  }
+
+  open(document: TextDocument): OpenFile | undefined {
+    const file = this.files.open(document);
+    if (!file) return undefined;
+    for (const bench of this.pads.values()) bench.texts.hold(file.path, textOf(document));
+    // What a person has run before runs again.
+    if (!this.programs.of(file.path) && this.habits.of(file.path).when !== 'command') this.run(file);
+    else this.place(file);
+    return file;
+  }
+
+  change(uri: string): void {
+    const file = this.files.get(uri);
+    if (!file) return;
+    if (this.on.has(file.path)) this.wake(file);
+    const text = textOf(file.document);
+    for (const bench of this.pads.values()) {
+      if (bench.files.includes(file.path))
+        for (const [one, seat] of this.seats) if (seat.bench === bench && this.runsAtEdits(one)) seat.expect();
+      bench.texts.hold(file.path, text);
+    }
+  }
+
+  saved(uri: string): void {
+    const file = this.files.get(uri);
+    if (!file) return;
+    file.savedText = textOf(file.document);
+    for (const bench of this.pads.values()) bench.texts.saved(file.path);
+    this.events.changed(file);
+  }
+
+  async close(uri: string): Promise<void> {
+    const file = this.files.close(uri);
+    if (!file) return;
+    this.unseat(uri);
+    if (this.files.at(file.path)) return;
+    for (const bench of this.pads.values()) bench.texts.release(file.path);
+    this.on.delete(file.path);
+    await this.sleep(file.path);
+  }
+
+  /** A file runs as a pad from now on, at each edit; it is remembered. */
+  run(file: OpenFile, path?: readonly string[]): void {
+    this.on.add(file.path);
+    // What has no file yet is its person's own; of the rest, what it may do is asked.
+    if (file.untitled) this.habits.name(file.path);
+    if (this.habits.of(file.path).when === 'command') this.habits.choose(file.path, { when: 'edit' });
+    const woke = this.wake(file);
+    const seat = this.seats.get(file.uri);
+    if (path) seat?.send({ type: 'alone', path: [...path] });
+    else if (!woke) seat?.send({ type: 'execute' });
+  }
+
+  /** It runs as a pad no more, and not when it is opened again. */
+  async rest(file: OpenFile): Promise<void> {
+    this.on.delete(file.path);
+    this.habits.choose(file.path, { when: 'command' });
+    this.unseat(file.uri);
+    await this.sleep(file.path);
+    this.place(file);
+    this.events.changed(file);
+  }
+
+  /** What a person asks of needs a pad that is awake. */
+  async awake(uri: string): Promise<Seat | undefined> {
+    const file = this.files.get(uri);
+    if (file && this.on.has(file.path) && this.wake(file)) await this.seats.get(uri)?.settled(WAKES_MS);
+    return this.seats.get(uri);
+  }
+
+  /** A file has another path: what was chosen for it goes along. */
+  renamed(from: string, to: string): void {
+    if (this.on.delete(from)) this.on.add(to);
+    this.habits.choose(to, this.habits.of(from));
+    void this.sleep(from);
+  }
+
+  /** A pad that calls the function at a place of a file. @throws AnvilError `E_CANNOT_TRY` where that cannot be */
+  callingPad(file: OpenFile, place: { line: number; character: number }): Promise<CallingPad> {
+    const at = { file: file.path, ...place };
+    const folder = this.files.folders[0] ?? file.root;
+    const bench = this.seats.get(file.uri)?.bench;
+    return bench instanceof PadBench
+      ? bench.callingPad(at, folder)
+      : callingPad({ text: textOf(file.document), folder, at });
+  }
+
+  async end(): Promise<void> {
+    for (const uri of [...this.seats.keys()]) this.unseat(uri);
+    await Promise.all([this.programs.close(), ...[...this.pads.keys()].map((path) => this.sleep(path))]);
+  }
+
+  private runsAtEdits(uri: string): boolean {
+    const runs = this.seats.get(uri)?.runs;
+    return runs !== undefined && runs.when === 'edit' && runs.held === undefined;
+  }
+
+  /** The bench of a pad, made where it has none. @returns true where it was made, and runs */
+  private wake(file: OpenFile): boolean {
+    const { path, root } = file;
+    const known = this.pads.get(path);
+    if (known) {
+      // The last is the one that was used last.
+      this.pads.delete(path);
+      this.pads.set(path, known);
+      return false;
+    }
+    const bench = new PadBench(path, root, this.options.state);
+    for (const other of this.files.all) bench.texts.hold(other.path, textOf(other.document));
+    this.pads.set(path, bench);
+    this.place(file);
+    for (const rested of [...this.pads.keys()].slice(0, Math.max(0, this.pads.size - MOST_AWAKE)))
+      void this.sleep(rested);
+    return true;
+  }
+
+  private async sleep(path: string): Promise<void> {
+    const bench = this.pads.get(path);
+    this.pads.delete(path);
+    await bench?.close();
+  }
+
+  /** Gives a file the window that it is to have now. */
+  private place(file: OpenFile): void {
+    const { uri, path } = file;
+    const seat = this.seats.get(uri);
+    const bench = this.benchFor(path);
+    if (seat && (seat.bench === bench || (bench === undefined && this.on.has(path)))) return;
+    this.unseat(uri);
+    if (!bench) return;
+    const held = bench.kind === 'pad' ? () => textOf(file.document) : undefined;
+    const made: Seat = new Seat(bench, path, held, {
+      record: () => {
+        if (this.seats.get(uri) !== made) return;
+        if (bench.kind === 'pad') this.placeModules(bench);
+        this.events.changed(file);
+      },
+      told: (message) => {
+        if (this.seats.get(uri) === made) this.events.told(file, message);
+      },
+    });
+    // What rested shows what it showed until it has run again.
+    if (seat && this.on.has(path)) ({ record: made.record, recordText: made.recordText } = seat);
+    this.seats.set(uri, made);
+    made.expect();
+    made.show(bench instanceof PadBench && bench.pad === path);
+    this.events.changed(file);
+  }
+
+  /** Modules of a pad that are open and shown by nobody else are shown by it. */
+  private placeModules(bench: Bench): void {
+    for (const file of this.files.all)
+      if (!this.seats.has(file.uri) && bench.files.includes(file.path)) this.place(file);
+  }
+
+  private benchFor(path: string): Bench | undefined {
+    const own = this.pads.get(path);
+    if (own) return own;
+    if (this.on.has(path)) return undefined;
+    return this.programs.of(path) ?? [...this.pads.values()].reverse().find((one) => one.files.includes(path));
+  }
+
+  private unseat(uri: string): void {
+    this.seats.get(uri)?.leave();
+    this.seats.delete(uri);
+  }
+}
