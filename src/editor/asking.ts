@@ -19,7 +19,10 @@ export class Asking {
 
   told(message: ToWindow): void {
     const { window } = this.connection;
-    if (message.type === 'problem')
+    // That a program has ended is news, and nothing that went wrong here.
+    if (message.type === 'problem' && message.code === 'E_TARGET')
+      this.once(message.message, (text) => window.showInformationMessage(text));
+    else if (message.type === 'problem')
       this.once(`${message.message} (${message.code})`, (text) => window.showErrorMessage(text));
     else if (message.type === 'note') this.once(message.text, (text) => window.showInformationMessage(text));
     else if (message.type === 'runs' && message.held !== undefined)

@@ -78,6 +78,7 @@ export class Desk {
         for (const [one, seat] of this.seats) if (seat.bench === bench && this.runsAtEdits(one)) seat.expect();
       bench.texts.hold(file.path, text);
     }
+    this.seats.get(uri)?.hold();
   }
 
   saved(uri: string): void {
@@ -85,6 +86,7 @@ export class Desk {
     if (!file) return;
     file.savedText = textOf(file.document);
     for (const bench of this.pads.values()) bench.texts.saved(file.path);
+    this.seats.get(uri)?.stored();
     this.events.changed(file);
   }
 
@@ -187,8 +189,7 @@ export class Desk {
     if (seat && (seat.bench === bench || (bench === undefined && this.on.has(path)))) return;
     this.unseat(uri);
     if (!bench) return;
-    const held = bench.kind === 'pad' ? () => textOf(file.document) : undefined;
-    const made: Seat = new Seat(bench, path, held, {
+    const made: Seat = new Seat(bench, path, () => textOf(file.document), {
       record: () => {
         if (this.seats.get(uri) !== made) return;
         if (bench.kind === 'pad') this.placeModules(bench);
@@ -199,7 +200,7 @@ export class Desk {
       },
     });
     // What rested shows what it showed until it has run again.
-    if (seat && this.on.has(path)) ({ record: made.record, recordText: made.recordText } = seat);
+    if (seat && this.on.has(path)) made.inherit(seat);
     this.seats.set(uri, made);
     made.expect();
     made.show(bench instanceof PadBench && bench.pad === path);

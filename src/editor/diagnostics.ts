@@ -44,7 +44,9 @@ export function diagnosticsOf(seat: Seat, files: OpenFiles): Map<string, Diagnos
 
 function diagnosticOf(error: ErrorMessage, line: number, seat: Seat, files: OpenFiles): Diagnostic {
   const { character } = error.at;
-  const related = error.path.flatMap((step) => ('at' in step ? [step] : [])).slice(0, MOST_PLACES);
+  const isHere = ({ file, line: at, character: from }: ErrorMessage['at']): boolean =>
+    file === error.at.file && at === error.at.line && from === character;
+  const related = error.path.flatMap((step) => ('at' in step && !isHere(step.at) ? [step] : [])).slice(0, MOST_PLACES);
   const data: DiagnosticData = error.package === undefined ? {} : { package: error.package };
   return {
     range: {

@@ -67,7 +67,7 @@ export class Doing {
     'usher-anvil.drop': (file) => this.seat(file).send({ type: 'drop' }),
     'usher-anvil.look': async (file, { line }) => void (await this.seat(file).inspect(line)),
     'usher-anvil.shut': (file) => this.seat(file).send({ type: 'shut', file: this.seat(file).file }),
-    'usher-anvil.apply': (file) => this.seat(file).apply(textOf(file.document)),
+    'usher-anvil.apply': (file) => this.seat(file).apply(),
     'usher-anvil.undo': (file) => this.seat(file).send({ type: 'undo' }),
     'usher-anvil.runWaiting': (file, { line }) => {
       const seat = this.seat(file);

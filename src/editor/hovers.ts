@@ -5,7 +5,7 @@ import { treeLines } from '../views/tree.js';
 import { block, code, escaped, plain } from './markdown.js';
 import type { OpenFile } from './open-files.js';
 import type { Seat } from './seat.js';
-import { placeOut, shownLines } from './shown.js';
+import { shownLines } from './shown.js';
 
 /** Levels of a tree, members of each, and visits that are told. */
 const DEPTH = 2;
@@ -19,12 +19,9 @@ export async function hoverOf(
   { line, character }: Position,
   kind: MarkupKind,
 ): Promise<Hover | null> {
-  const ran = seat && placeOut(seat, file)(line);
-  if (!seat || ran === undefined) return null;
-  // The bench knows the text of now where it is a pad's, and another one where a program runs on.
-  const at = seat.bench.kind === 'pad' ? line : ran;
+  if (!seat) return null;
   const { earlier } = shownLines(seat, file);
-  const [found, inspected] = await Promise.all([seat.hover(at, character), peek(seat, at)]);
+  const [found, inspected] = await Promise.all([seat.hover(line, character), peek(seat, line)]);
   if (!found || (found.text === '' && found.stages.length === 0)) return null;
   const parts: string[] = [];
   if (earlier) parts.push('Of a run before: the text of now has not been executed.');

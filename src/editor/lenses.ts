@@ -52,7 +52,7 @@ type Add = <Name extends CommandName>(line: number, title: string, command: Name
 function fileLenses({ file, seat, isOn }: LensSubject, text: string, add: Add): void {
   const { uri } = file;
   if (seat?.bench.kind === 'live') {
-    if (seat.record?.stale !== true && text !== file.savedText)
+    if (seat.record?.stale !== true && text !== file.savedText && text !== seat.applied)
       add(0, `apply to ${seat.bench.name} without saving`, 'usher-anvil.apply', { uri });
     const last = seat.changes.findLast((one) => one.kind === 'patched' || one.kind === 'undone');
     if (last?.kind === 'patched') add(0, 'take the last change back', 'usher-anvil.undo', { uri });

@@ -1,6 +1,4 @@
 /** One open file's window on the bench that serves it: what it was told last, and questions with their answers. */
-import { ChangeSet } from '@codemirror/state';
-import { changesBetween, textOf } from '../sharing/changes.js';
 import type { AssistedMessage, SelectedMessage } from '../server/protocol-files.js';
 import type { ChangeMessage, LookedAnswer, RecordMessage, RunsMessage, ToServer, ToWindow } from '../server/protocol.js';
 import type { WorkbenchConnection } from '../server/workbench/session.js';
@@ -32,6 +30,8 @@ const PATIENCE_MS = 4_000;
 
 export class Seat {
   record: RecordMessage | undefined;
+  /** The last record of a text that could be executed, with that text. */
+  good: { record: RecordMessage; text: string | undefined } | undefined;
   runs: RunsMessage | undefined;
   changes: readonly ChangeMessage[] = [];
   /** The text that places in the record are in; undefined until it is known. */
@@ -39,18 +39,20 @@ export class Seat {
   private readonly replies = new Replies<Answer>();
   private readonly connection: WorkbenchConnection;
   private readonly waiting = new Set<() => void>();
-  /** The text as a program's workbench has it, with its version. */
-  private benchText: { text: string; epoch: string; version: number; clock: number } | undefined;
+  /** The text that a live program took though it is not saved. */
+  applied: string | undefined;
+  /** The text as a program's workbench was told it last. */
+  private held: string | undefined;
   private pending = false;
 
   /**
    * @param path of the file, as the bench knows it
-   * @param heldText the text as the editor has it now, where the bench takes it from there
+   * @param heldText the text as the editor has it now
    */
   constructor(
     readonly bench: Bench,
     readonly path: string,
-    private readonly heldText: (() => string) | undefined,
+    private readonly heldText: () => string,
     private readonly events: SeatEvents,
   ) {
     this.connection = bench.connect({ send: (message) => this.receive(message) });
@@ -62,6 +64,7 @@ export class Seat {
 
   /** Shows the file; `run` makes it the pad. */
   show(run: boolean): void {
+    this.hold();
     this.send({ type: 'show', file: this.file, run });
   }
 
@@ -113,21 +116,28 @@ export class Seat {
     return this.ask((ask) => this.send({ type: 'select', ask, file: this.file, start, end }));
   }
 
+  /** The text that the editor has now; a pad's bench has it from elsewhere. */
+  hold(): void {
+    if (this.bench.kind === 'live') this.send({ type: 'hold', file: this.file, text: (this.held = this.heldText()) });
+  }
+
   /** A text that is not saved becomes that of a live program. */
-  apply(text: string): void {
-    const { benchText } = this;
-    if (!benchText || benchText.text === text) return;
-    const changes = changesBetween(textOf(benchText.text), textOf(text));
-    const { epoch, version, clock } = benchText;
-    this.send({
-      type: 'edit',
-      file: this.file,
-      epoch,
-      version,
-      client: CLIENT,
-      first: clock + 1,
-      changes: [changes.toJSON()],
-    });
+  apply(): void {
+    this.hold();
+    this.applied = this.held;
+    this.send({ type: 'apply', file: this.file });
+  }
+
+  /** The editor has saved the text. */
+  stored(): void {
+    if (this.bench.kind === 'live') this.send({ type: 'stored', file: this.file });
+  }
+
+  /** Shows what another window of the same pad showed, until it is told itself. */
+  inherit({ record, recordText, good }: Seat): void {
+    this.record = record;
+    this.recordText = recordText;
+    this.good = good;
   }
 
   leave(): void {
@@ -155,7 +165,8 @@ export class Seat {
     switch (message.type) {
       case 'record':
         this.record = message;
-        this.recordText = this.heldText ? this.heldText() : this.benchText?.text;
+        this.recordText = this.held ?? this.heldText();
+        if (!message.stale) this.good = { record: message, text: this.recordText };
         if (message.ended || message.lines.length > 0) this.settle();
         this.events.record();
         return;
@@ -165,15 +176,6 @@ export class Seat {
         break;
       case 'changes':
         this.changes = message.changes;
-        break;
-      case 'text':
-        if (message.file === this.file) {
-          const { text, epoch, version, clocks } = message;
-          this.benchText = { text, epoch, version, clock: clocks[CLIENT] ?? 0 };
-        }
-        break;
-      case 'accepted':
-        this.accepted(message);
         break;
       case 'hovered':
       case 'selected':
@@ -189,23 +191,4 @@ export class Seat {
     }
     this.events.told(message);
   }
-
-  private accepted({ file, epoch, version, updates }: Told<'accepted'>): void {
-    const known = this.benchText;
-    if (!known || file !== this.file) return;
-    if (epoch !== known.epoch || version !== known.version) {
-      this.send({ type: 'whole', file });
-      return;
-    }
-    let text = textOf(known.text);
-    for (const { client, changes } of updates) {
-      text = ChangeSet.fromJSON(changes).apply(text);
-      if (client === CLIENT) known.clock++;
-    }
-    known.text = text.toString();
-    known.version += updates.length;
-  }
 }
-
-/** The name of this process among the windows of a program. */
-const CLIENT = `editor-${process.pid}`;

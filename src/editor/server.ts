@@ -146,7 +146,7 @@ function listenToTexts(
     if (opened.delete(document.uri)) return;
     desk.change(document.uri);
     const seat = desk.seat(document.uri);
-    if (seat?.bench.kind === 'live' && patch() === 'edit') seat.apply(document.getText());
+    if (seat?.bench.kind === 'live' && patch() === 'edit') seat.apply();
     const file = desk.files.get(document.uri);
     if (file && seat?.bench.kind === 'live') publishing.file(file);
   });

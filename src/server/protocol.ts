@@ -108,6 +108,12 @@ export const toServer = z.discriminatedUnion('type', [
   z.object({ type: z.literal('again'), file }),
   z.object({ type: z.literal('waiting'), file, line: z.int().min(0).optional() }),
   z.object({ type: z.literal('reset'), file, name: z.string().max(1_000) }),
+  /** The text of a file of a live program as an editor has it: what is told is told in its lines. */
+  z.object({ type: z.literal('hold'), file, text }),
+  /** The program takes the text that is held, before it is saved. */
+  z.object({ type: z.literal('apply'), file }),
+  /** The editor has saved the text that it holds. */
+  z.object({ type: z.literal('stored'), file }),
   ...fileMessages,
   /** The record as a document. */
   z.object({

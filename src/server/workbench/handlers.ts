@@ -10,7 +10,7 @@ import { move, newPad, openExample, putBack, remove, untitled } from './file-act
 import { assist } from './assisting.js';
 import { select } from './selecting.js';
 import { tryInPad } from './trying.js';
-import { again, complete, enter, reset, runWaiting, undo } from './live-actions.js';
+import { again, apply, complete, enter, hold, reset, runWaiting, stored, undo } from './live-actions.js';
 import { follow, hover, inspect, look, moveTo, see, step } from './looking.js';
 import {
   addPackage,
@@ -84,6 +84,9 @@ const HANDLERS: { readonly [Type in ToServer['type']]: Handler<Type> } = {
   enter: (workbench, viewer, message) => enter(workbench, viewer, message),
   complete: (workbench, viewer, { ask, file, text }) => complete(workbench, viewer, ask, workbench.pathOf(file), text),
   shut: (workbench, _viewer, { file }) => workbench.live?.session.openFunction(workbench.pathOf(file), undefined),
+  hold: (workbench, viewer, { file, text }) => hold(workbench, viewer, workbench.pathOf(file), text),
+  apply: (workbench, viewer, { file }) => apply(workbench, viewer, workbench.pathOf(file)),
+  stored: (workbench, _viewer, { file }) => stored(workbench, workbench.pathOf(file)),
   undo: (workbench, viewer) => undo(workbench, viewer),
   again: (workbench, _viewer, { file }) => again(workbench, file),
   waiting: (workbench, _viewer, { file, line }) => runWaiting(workbench, workbench.pathOf(file), line),

@@ -35,6 +35,23 @@ function changed(workbench: Workbench, event: LiveEvent): void {
   workbench.watchSources();
 }
 
+/** The text of a file as an editor has it. */
+export function hold(workbench: Workbench, viewer: Viewer, path: string, text: string): void {
+  viewer.held = { path, text };
+  const record = workbench.live?.record;
+  if (record) tellSoon(workbench, viewer, record);
+}
+
+/** The program takes a text that an editor holds. */
+export async function apply({ live }: Workbench, { held }: Viewer, path: string): Promise<void> {
+  if (live && held?.path === path) await live.session.edit(path, held.text);
+}
+
+/** An editor has saved a text: the one on disk counts from now on. */
+export function stored({ subject }: Workbench, path: string): void {
+  if (subject?.live) subject.saved(path, '');
+}
+
 /** Executes a file anew where it runs, so that what runs only once is seen. */
 export async function again(workbench: Workbench, file: string): Promise<void> {
   await workbench.program?.session.reload(workbench.pathOf(file));

@@ -5,7 +5,7 @@ import type { LineRange } from '../protocol-record.js';
 import type { LookedAnswer } from '../protocol.js';
 import { presentHover, presentLineValues } from './presenters/values.js';
 import type { Workbench } from './state.js';
-import { sendRecord, tellAgain, tellNumbers } from './telling.js';
+import { sendRecord, shownText, tellAgain, tellNumbers } from './telling.js';
 import type { Viewer } from './viewer.js';
 
 interface At {
@@ -31,15 +31,16 @@ export function see(workbench: Workbench, viewer: Viewer, file: string, lines: L
 /** To the visit of the site at a place that lies before or after. */
 export function step(workbench: Workbench, viewer: Viewer, at: At, by: -1 | 1): void {
   const record = workbench.subject?.goodRecord;
-  const line = ranLine(workbench, at.file, at.line);
+  const line = ranLine(workbench, viewer, at.file, at.line);
   if (line === undefined) return;
   const sample = record && visitBeside(record, { ...at, line }, Math.min(viewer.until, record.moments + 1), by);
   if (sample) moveTo(workbench, viewer, sample.moment);
 }
 
 /** What stands at a place. */
-export function hover(workbench: Workbench, { window, until }: Viewer, ask: number, at: At): void {
-  const line = ranLine(workbench, at.file, at.line);
+export function hover(workbench: Workbench, viewer: Viewer, ask: number, at: At): void {
+  const { window, until } = viewer;
+  const line = ranLine(workbench, viewer, at.file, at.line);
   const record = line === undefined ? undefined : workbench.subject?.goodRecord;
   window.send({ type: 'hovered', ask, ...presentHover(record, { ...at, line: line ?? at.line }, until) });
 }
@@ -53,7 +54,7 @@ export async function inspect(
   ask?: number,
 ): Promise<void> {
   const { live, subject } = workbench;
-  const line = ranLine(workbench, file, shownLine);
+  const line = ranLine(workbench, viewer, file, shownLine);
   if (line !== undefined) await live?.session.openFunction(file, line);
   // Nothing has run yet: the window asks again when it has.
   const record = subject?.goodRecord;
@@ -72,8 +73,9 @@ export async function inspect(
 }
 
 /** The line of the text that ran, for one of the text that is shown; undefined for one that is new since. */
-function ranLine({ subject, documents }: Workbench, file: string, line: number): number | undefined {
-  return subject?.lineOut(file, documents.read(file).document.shared.text)(line);
+function ranLine(workbench: Workbench, viewer: Viewer, file: string, line: number): number | undefined {
+  const text = shownText(workbench, viewer, file) ?? workbench.documents.read(file).document.shared.text;
+  return workbench.subject?.lineOut(file, text)(line);
 }
 
 /** The numbers of console lines of a shape are wanted as they come; null ends it. */

@@ -10,6 +10,7 @@ import { presentHistory } from './presenters/values.js';
 import { execute } from './running.js';
 import type { Workbench } from './state.js';
 import { openDocument } from './texts.js';
+import { shownText } from './telling.js';
 import type { Viewer } from './viewer.js';
 
 interface Range {
@@ -29,7 +30,7 @@ export async function select(workbench: Workbench, viewer: Viewer, ask: number, 
     tell({ is: 'none', why: '' });
     return;
   }
-  const { text } = openDocument(workbench, file).shared;
+  const text = shownText(workbench, viewer, file) ?? openDocument(workbench, file).shared.text;
   const outline = outlineOfText(text, file);
   const mark = outline && selectedMark(outline, range);
   if (!mark) {

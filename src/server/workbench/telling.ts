@@ -85,6 +85,11 @@ export function tellNumbers(viewer: Viewer, record: PadRecord): void {
   if (numbers) viewer.window.send(numbers);
 }
 
+/** The text of a file that a window shows; undefined where nobody has it open. */
+export function shownText({ documents }: Workbench, { held }: Viewer, path: string): string | undefined {
+  return held?.path === path ? held.text : documents.get(path)?.shared.text;
+}
+
 function messageFor(
   workbench: Workbench,
   viewer: Viewer,
@@ -95,7 +100,7 @@ function messageFor(
   const path = viewer.file!;
   const nameOf = (file: string): string => workbench.nameOf(file);
   const locate: Locate = (file, { line, character }, asIs = false) => {
-    const shown = asIs ? undefined : subject?.lineIn(file, documents.get(file)?.shared.text)(line);
+    const shown = asIs ? undefined : subject?.lineIn(file, shownText(workbench, viewer, file))(line);
     return { file: nameOf(file), line: shown ?? line, character };
   };
   return presentRecord(record, {
@@ -105,7 +110,7 @@ function messageFor(
     version: documents.get(path)?.shared.version ?? 0,
     nameOf,
     locate,
-    shownLine: subject?.lineIn(path, documents.get(path)?.shared.text),
+    shownLine: subject?.lineIn(path, shownText(workbench, viewer, path)),
     beside: { types: types.problems, sizes },
     data: workbench.pad?.data?.name,
     live: live?.stateOf(path),

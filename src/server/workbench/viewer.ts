@@ -13,6 +13,8 @@ export interface Viewer {
   file: string | undefined;
   /** The moment that everything is shown as of; Infinity for the end. */
   until: number;
+  /** The text of a file as an editor has it, where this is the window of one. */
+  held: { path: string; text: string } | undefined;
   /** What the pad shows on purpose, as it was sent last. */
   shown: PadRecord['shown'] | undefined;
   /** Console lines whose numbers are wanted, and the moment up to which they were sent; -1 for none. */
@@ -33,6 +35,7 @@ export function viewerOf(window: WorkbenchWindow): Viewer {
     window,
     file: undefined,
     until: Infinity,
+    held: undefined,
     shown: undefined,
     follows: undefined,
     waiting: undefined,
