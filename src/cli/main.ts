@@ -276,7 +276,9 @@ function defineLsp(program: Command): void {
   program
     .command('lsp')
     .option('--stdio', 'standard input and output, as without it')
-    .description('serve an editor by the Language Server Protocol: values, errors and tests beside the code it has open')
+    .description(
+      'serve an editor by the Language Server Protocol: values, errors and tests beside the code it has open',
+    )
     .addHelpText('after', '\nAn editor starts it. What each needs to be told is in docs/editors.md.')
     .action(async () => {
       if (process.stdin.isTTY)

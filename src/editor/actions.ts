@@ -1,5 +1,11 @@
 /** What can be done with a selected expression, and with what is wrong: marks, tests, packages. */
-import { type CodeAction, CodeActionKind, type Diagnostic, type Range, type WorkspaceEdit } from 'vscode-languageserver';
+import {
+  type CodeAction,
+  CodeActionKind,
+  type Diagnostic,
+  type Range,
+  type WorkspaceEdit,
+} from 'vscode-languageserver';
 import { z } from 'zod';
 import { outlineOfText } from '../syntax/outlined.js';
 import { LineTable } from '../syntax/positions.js';

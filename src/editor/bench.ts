@@ -48,11 +48,11 @@ export class PadBench implements Bench {
   constructor(
     readonly pad: string,
     readonly root: string,
-    state?: string,
+    options: { state?: string; ownPads?: boolean } = {},
   ) {
     ({ pathOf: this.pathOf, nameOf: this.nameOf } = namesBelow(root));
     // The editor's own support tells of types.
-    this.session = new WorkbenchSession({ root, textsElsewhere: true, types: false, ...(state ? { state } : {}) });
+    this.session = new WorkbenchSession({ root, textsElsewhere: true, types: false, ...options });
   }
 
   get name(): string {

@@ -63,7 +63,7 @@ export class Desk {
     if (!file) return undefined;
     for (const bench of this.pads.values()) bench.texts.hold(file.path, textOf(document));
     // What a person has run before runs again.
-    if (!this.programs.of(file.path) && this.habits.of(file.path).when !== 'command') this.run(file);
+    if (!file.untitled && !this.programs.of(file.path) && this.habits.of(file.path).when !== 'command') this.run(file);
     else this.place(file);
     return file;
   }
@@ -103,9 +103,7 @@ export class Desk {
   /** A file runs as a pad from now on, at each edit; it is remembered. */
   run(file: OpenFile, path?: readonly string[]): void {
     this.on.add(file.path);
-    // What has no file yet is its person's own; of the rest, what it may do is asked.
-    if (file.untitled) this.habits.name(file.path);
-    if (this.habits.of(file.path).when === 'command') this.habits.choose(file.path, { when: 'edit' });
+    if (!file.untitled && this.habits.of(file.path).when === 'command') this.habits.choose(file.path, { when: 'edit' });
     const woke = this.wake(file);
     const seat = this.seats.get(file.uri);
     if (path) seat?.send({ type: 'alone', path: [...path] });
@@ -115,7 +113,7 @@ export class Desk {
   /** It runs as a pad no more, and not when it is opened again. */
   async rest(file: OpenFile): Promise<void> {
     this.on.delete(file.path);
-    this.habits.choose(file.path, { when: 'command' });
+    if (!file.untitled) this.habits.choose(file.path, { when: 'command' });
     this.unseat(file.uri);
     await this.sleep(file.path);
     this.place(file);
@@ -166,7 +164,8 @@ export class Desk {
       this.pads.set(path, known);
       return false;
     }
-    const bench = new PadBench(path, root, this.options.state);
+    // What has no file yet is its person's own, and means to run; of the rest, what it may do is asked.
+    const bench = new PadBench(path, root, { ownPads: file.untitled, ...this.options });
     for (const other of this.files.all) bench.texts.hold(other.path, textOf(other.document));
     this.pads.set(path, bench);
     this.place(file);

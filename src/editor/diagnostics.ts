@@ -72,7 +72,17 @@ function diagnosticOf(error: ErrorMessage, line: number, seat: Seat, files: Open
 type Difference = NonNullable<ErrorMessage['differences']>['lines'][number];
 
 /** What failed in words, with what differs and the values that took part. */
-function messageOf({ test, text, reason, hint, differences, expected, received, values, causes }: ErrorMessage): string {
+function messageOf({
+  test,
+  text,
+  reason,
+  hint,
+  differences,
+  expected,
+  received,
+  values,
+  causes,
+}: ErrorMessage): string {
   const lines = [test === undefined ? text : `${test}: ${text}`];
   if (reason !== '' && !text.includes(reason)) lines.push(reason);
   if (differences) {
@@ -90,13 +100,7 @@ function differenceText({ path, received, expected, note }: Difference): string 
   return `${path === '' ? '' : `${path}: `}received ${received}, expected ${expected}${note === '' ? '' : ` (${note})`}`;
 }
 
-function lineNow(
-  seat: Seat,
-  files: OpenFiles,
-  path: string,
-  line: number,
-  asIs: boolean,
-): number | undefined {
+function lineNow(seat: Seat, files: OpenFiles, path: string, line: number, asIs: boolean): number | undefined {
   const file = files.at(path);
   return !file || asIs || path !== seat.path ? line : placeIn(seat, file)(line);
 }

@@ -8,7 +8,7 @@ import { AnvilError } from '../syntax/problems.js';
 import type { Abilities } from './abilities.js';
 import { commands, type CommandArguments, type CommandName } from './commands.js';
 import type { Desk } from './desk.js';
-import type { NewPad } from './extras.js';
+import type { NewPad } from './extra-messages.js';
 import { type OpenFile, textOf } from './open-files.js';
 import type { Seat } from './seat.js';
 
@@ -47,8 +47,7 @@ export class Doing {
       throw new AnvilError('E_MESSAGE', `${name} was asked for with what it does not take: ${why}.`);
     }
     const file = this.desk.files.get(read.data.uri);
-    if (!file)
-      throw new AnvilError('E_NOT_FOUND', `${read.data.uri} is no program that is open here. Open it first.`);
+    if (!file) throw new AnvilError('E_NOT_FOUND', `${read.data.uri} is no program that is open here. Open it first.`);
     return (this.table[name as CommandName] as (file: OpenFile, given: unknown) => unknown)(file, read.data);
   }
 

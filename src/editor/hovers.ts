@@ -48,7 +48,8 @@ function historyParts({ samples, total, types, omitted }: HistoryMessage): strin
   const last = samples.slice(-VISITS);
   const left = total - last.length;
   const visits = last.map(({ visit, text }) => `${visit}: ${text.replace(/\s*\n\s*/g, ' ')}`);
-  const before = left > 0 ? [`… ${left.toLocaleString('en-US')} before${omitted > 0 ? ', some of them kept' : ''}`] : [];
+  const before =
+    left > 0 ? [`… ${left.toLocaleString('en-US')} before${omitted > 0 ? ', some of them kept' : ''}`] : [];
   const kinds = types.map(({ name, count }) => `${code(name)}${types.length > 1 ? ` ×${count}` : ''}`);
   return [`Types: ${kinds.join(', ')}`, block([...before, ...visits].join('\n'))];
 }

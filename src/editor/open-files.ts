@@ -92,7 +92,10 @@ export class OpenFiles {
     if (ending === undefined) return undefined;
     // An editor may give it the path that it will have.
     if (isProgram(named) && existsSync(dirname(named))) return realPath(named);
-    const name = basename(named).replace(/[^\w.-]+/g, '-').toLowerCase() || 'untitled';
+    const name =
+      basename(named)
+        .replace(/[^\w.-]+/g, '-')
+        .toLowerCase() || 'untitled';
     return join(this.roots[0] ?? process.cwd(), extname(name) === ending ? name : `${name}${ending}`);
   }
 

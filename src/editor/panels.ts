@@ -1,10 +1,11 @@
 /** Panels of the workbench beside the editor: each looks at one file, through a window of its own. */
 import type { Connection } from 'vscode-languageserver';
-import type { ToServer } from '../server/protocol.js';
+import { PROTOCOL, type ToServer } from '../server/protocol.js';
 import type { WorkbenchConnection } from '../server/workbench/session.js';
 import type { Bench } from './bench.js';
 import type { Desk } from './desk.js';
-import { panelTold } from './extras.js';
+import { PANEL_TOLD } from './extra-messages.js';
+import type { PanelParams } from './extras.js';
 
 interface Panel {
   bench: Bench;
@@ -25,22 +26,26 @@ export class Panels {
     private readonly desk: Desk,
   ) {}
 
-  say({ panel: number, uri, message }: { panel: number; uri: string; message: ToServer | null }): void {
+  say({ panel: number, uri, message }: PanelParams): void {
     if (message === null) {
       this.leave(number);
       return;
     }
-    const bench = this.desk.seat(uri)?.bench;
-    if (!bench || !LOOKING.has(message.type)) return;
+    const seat = this.desk.seat(uri);
+    const { bench } = seat ?? {};
+    if (!seat || !bench || !LOOKING.has(message.type)) return;
     let panel = this.open.get(number);
-    if (panel?.bench !== bench) {
+    const isNew = panel?.bench !== bench;
+    if (panel === undefined || isNew) {
       this.leave(number);
       const window = bench.connect({
-        send: (told) => void this.connection.sendNotification(panelTold, { panel: number, message: told }),
+        send: (told) => void this.connection.sendNotification(PANEL_TOLD, { panel: number, message: told }),
       });
       this.open.set(number, (panel = { bench, window }));
     }
-    panel.window.receive(message.type === 'show' ? { ...message, run: false } : message);
+    if (message.type !== 'show') panel.window.receive(message);
+    else if (isNew) panel.window.receive({ type: 'hello', format: PROTOCOL, show: seat.file });
+    else panel.window.receive({ type: 'show', file: seat.file, run: false });
   }
 
   end(): void {

@@ -2,7 +2,7 @@
 import type { Connection, Diagnostic } from 'vscode-languageserver';
 import type { Desk } from './desk.js';
 import { diagnosticsOf } from './diagnostics.js';
-import { lane, status, type StatusParams } from './extras.js';
+import { LANE, type LaneParams, STATUS, type StatusParams } from './extra-messages.js';
 import type { OpenFile } from './open-files.js';
 import type { Seat } from './seat.js';
 import { shownLines } from './shown.js';
@@ -56,13 +56,8 @@ export class Publishing {
     const { lines, earlier } = shownLines(seat, file);
     const part = seat?.record?.part;
     const { uri, document } = file;
-    void this.connection.sendNotification(lane, {
-      uri,
-      version: document.version,
-      lines,
-      ...(part ? { part } : {}),
-      earlier,
-    });
+    const told: LaneParams = { uri, version: document.version, lines, ...(part ? { part } : {}), earlier };
+    void this.connection.sendNotification(LANE, told);
   }
 
   private publish(): void {
@@ -112,7 +107,7 @@ export class Publishing {
     const text = JSON.stringify(state);
     if (this.states.get(file.uri) === text) return;
     this.states.set(file.uri, text);
-    void this.connection.sendNotification(status, state);
+    void this.connection.sendNotification(STATUS, state);
   }
 }
 

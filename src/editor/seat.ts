@@ -1,6 +1,13 @@
 /** One open file's window on the bench that serves it: what it was told last, and questions with their answers. */
 import type { AssistedMessage, SelectedMessage } from '../server/protocol-files.js';
-import type { ChangeMessage, LookedAnswer, RecordMessage, RunsMessage, ToServer, ToWindow } from '../server/protocol.js';
+import type {
+  ChangeMessage,
+  LookedAnswer,
+  RecordMessage,
+  RunsMessage,
+  ToServer,
+  ToWindow,
+} from '../server/protocol.js';
 import type { WorkbenchConnection } from '../server/workbench/session.js';
 import type { LookRequest } from '../wire/looking.js';
 import { Replies } from '../wire/replies.js';

@@ -1,5 +1,4 @@
 /** The language server: what the open protocol asks, answered from the desk. Thin: each kind of answer is a file. */
-import { extname } from 'node:path';
 import {
   CodeActionKind,
   type Connection,
@@ -25,6 +24,7 @@ import { COMMAND_NAMES } from './commands.js';
 import { Desk } from './desk.js';
 import { Doing, languageOf } from './doing.js';
 import * as extras from './extras.js';
+import * as messages from './extra-messages.js';
 import { hintsOf, resolveHint } from './hints.js';
 import { hoverOf } from './hovers.js';
 import { lensesOf } from './lenses.js';
@@ -241,38 +241,43 @@ function answer(
   );
 }
 
+/** What a client asks that draws more than the open protocol has words for. */
 function answerExtras(connection: Connection, desk: Desk, panels: Panels): void {
-  connection.onNotification(extras.seesType, (given) => {
-    const read = extras.sees.safeParse(given);
-    const seat = read.success ? desk.seat(read.data.uri) : undefined;
-    if (read.success && seat) seat.send({ type: 'sees', file: seat.file, from: read.data.from, to: read.data.to });
-  });
-  connection.onRequest(extras.selectType, (given) =>
-    guarded(async () => {
-      const { uri, start, end, version } = extras.select.parse(given);
-      const file = desk.files.get(uri);
-      if (!file || file.document.version !== version) return null;
-      return (await desk.seat(uri)?.select(start, end)) ?? null;
-    }),
-  );
+  const on = <T>(name: string, schema: z.ZodType<T>, work: (given: T) => unknown): void => {
+    connection.onRequest(name, (given: unknown) => guarded(() => work(read(name, schema, given))));
+  };
   const folder = (): string => desk.files.folders[0] ?? process.cwd();
-  connection.onRequest(extras.templatesType, () =>
-    templatesFor(folder()).map(({ name, sentence }) => ({ name, sentence })),
-  );
-  connection.onRequest(extras.newPadType, (given) =>
-    guarded(() => {
-      const { text, extension } = templateNamed(extras.template.parse(given).name || EMPTY, folder());
-      return { text, languageId: languageOf(extname(`pad${extension}`)) };
-    }),
-  );
-  connection.onNotification(extras.panelType, (given) => {
-    const read = extras.panel.safeParse(given);
-    if (read.success) panels.say(read.data);
+  connection.onNotification(messages.SEES, (given: unknown) => {
+    const { data } = extras.sees.safeParse(given);
+    const seat = data && desk.seat(data.uri);
+    if (seat) seat.send({ type: 'sees', file: seat.file, from: data.from, to: data.to });
   });
+  connection.onNotification(messages.PANEL, (given: unknown) => {
+    const { data } = extras.panel.safeParse(given);
+    if (data) panels.say(data);
+  });
+  on(messages.SELECT, extras.select, async ({ uri, start, end, version }) => {
+    if (desk.files.get(uri)?.document.version !== version) return null;
+    return (await desk.seat(uri)?.select(start, end)) ?? null;
+  });
+  on(messages.NAME_OF, extras.nameOf, ({ uri }) => desk.seat(uri)?.file ?? null);
+  on(messages.TEMPLATES, z.object({}), () => templatesFor(folder()).map(({ name, sentence }) => ({ name, sentence })));
+  on(messages.NEW_PAD, extras.template, ({ name }): messages.NewPad => {
+    const { text, extension } = templateNamed(name || EMPTY, folder());
+    return { text, languageId: languageOf(extension) };
+  });
+}
+
+/** @throws AnvilError `E_MESSAGE` for what is not what it should be */
+function read<T>(name: string, schema: z.ZodType<T>, given: unknown): T {
+  const found = schema.safeParse(given);
+  if (found.success) return found.data;
+  const why = found.error.issues.map((issue) => `${issue.path.join('.')}: ${issue.message}`).join('; ');
+  throw new AnvilError('E_MESSAGE', `${name} was asked with what it does not take: ${why}.`);
 }
 
 function tellPrograms(connection: Connection, desk: Desk, wanted: boolean): void {
   if (!wanted) return;
   const programs = desk.programs.all.map(({ name, pid, entry, since, files }) => ({ name, pid, entry, since, files }));
-  void connection.sendNotification(extras.programsChanged, { programs });
+  void connection.sendNotification(messages.PROGRAMS, { programs } satisfies messages.ProgramParams);
 }

@@ -12,20 +12,14 @@ export interface ProgramAddress {
 }
 
 /** Joins a program; an address that answers is remembered. @throws AnvilError see {@link joinTarget} */
-export async function joinAt(
-  { address, token }: ProgramAddress,
-  listeners: WindowListeners,
-): Promise<Window> {
+export async function joinAt({ address, token }: ProgramAddress, listeners: WindowListeners): Promise<Window> {
   const window = await joinTarget(address, token, listeners);
   rememberJoined(address, token);
   return window;
 }
 
 /** Each page has a window of its own on the program; what it says goes through the door. */
-export async function benchOn({
-  address,
-  token,
-}: ProgramAddress): Promise<WorkbenchConnector> {
+export async function benchOn({ address, token }: ProgramAddress): Promise<WorkbenchConnector> {
   // So that a wrong name or token is told before a page is opened.
   (await joinAt({ address, token }, {})).close();
   const joined = new Set<Window>();

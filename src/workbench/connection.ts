@@ -1,7 +1,16 @@
 /** The WebSocket to the server: comes back by itself, and brings the unsaved text with it. */
 import type { ToServer, ToWindow } from '../server/protocol.js';
 
-export class Connection {
+/** How a page reaches what serves it. */
+export interface Link {
+  /** @returns false where it could not be sent */
+  send(message: ToServer): boolean;
+}
+
+/** Connects a page: what it is told goes to the first listener; see {@link Connection}. */
+export type Connect = (...listeners: ConstructorParameters<typeof Connection>) => Link;
+
+export class Connection implements Link {
   private socket: WebSocket | undefined;
   private retry = 250;
 

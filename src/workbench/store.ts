@@ -3,7 +3,7 @@ import type { AssistedMessage, SelectedMessage } from '../server/protocol-files.
 import type { LookedAnswer, ToWindow } from '../server/protocol.js';
 import type { LookRequest, NameFound } from '../wire/looking.js';
 import { Replies } from '../wire/replies.js';
-import { Connection } from './connection.js';
+import { type Connect, Connection, type Link } from './connection.js';
 import {
   changeFor,
   firstState,
@@ -48,7 +48,7 @@ export class Store extends PadActions {
   /** The text as the server told it last, as a whole. */
   private wholeText: Extract<ToWindow, { type: 'text' }> | undefined;
   private readonly listeners = new Set<() => void>();
-  private readonly connection: Connection;
+  private readonly connection: Link;
   private readonly replies = new Replies<
     | LookedAnswer
     | Hovered
@@ -61,10 +61,11 @@ export class Store extends PadActions {
   >();
   private reveal: { file: string; line: number; character: number } | undefined;
 
-  constructor() {
+  /** @param connect how the page reaches what serves it; by default a WebSocket to where it came from */
+  constructor(connect: Connect = (...listeners) => new Connection(...listeners)) {
     super();
     document.documentElement.dataset.theme = this.state.theme;
-    this.connection = new Connection(
+    this.connection = connect(
       (message) => this.receive(message),
       (connected) => {
         if (!connected) this.text.interrupted();
@@ -195,12 +196,12 @@ export class Store extends PadActions {
   }
 
   /** Sends; where that cannot be, the page says so. */
-  tell(message: Parameters<Connection['send']>[0]): void {
+  tell(message: Parameters<Link['send']>[0]): void {
     if (!this.connection.send(message)) this.set({ problem: 'The server cannot be reached.' });
   }
 
   /** Asks the program to evaluate. */
-  enterAt(message: (ask: number) => Parameters<Connection['send']>[0]): Promise<EnteredMessage> {
+  enterAt(message: (ask: number) => Parameters<Link['send']>[0]): Promise<EnteredMessage> {
     return this.replies.ask<EnteredMessage>((ask) => this.tell(message(ask)));
   }
 

@@ -43,8 +43,7 @@ export class Workbench {
     { ownPads = false, textsElsewhere = false }: { ownPads?: boolean; textsElsewhere?: boolean } = {},
   ) {
     this.folder = new Folder(root, state);
-    const journal = (name: string): Journal =>
-      textsElsewhere ? new NoJournal('') : new Journal(join(state, name));
+    const journal = (name: string): Journal => (textsElsewhere ? new NoJournal('') : new Journal(join(state, name)));
     this.documents = new Documents(journal('unsaved'), journal('deleted'));
     this.options.textsElsewhere = textsElsewhere;
     this.starts = new Starts(join(state, 'starts'));

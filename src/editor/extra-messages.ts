@@ -1,0 +1,54 @@
+/** Messages beside the open protocol by their names, and their shapes: for the server and for a client that draws. */
+import type { LineMessage } from '../server/protocol.js';
+
+/** From the server. */
+export const LANE = 'usher-anvil/lane';
+export const STATUS = 'usher-anvil/status';
+export const PROGRAMS = 'usher-anvil/programs';
+export const PANEL_TOLD = 'usher-anvil/panelTold';
+/** To the server. */
+export const SEES = 'usher-anvil/sees';
+export const SELECT = 'usher-anvil/select';
+export const NAME_OF = 'usher-anvil/nameOf';
+export const TEMPLATES = 'usher-anvil/templates';
+export const NEW_PAD = 'usher-anvil/newPad';
+export const PANEL = 'usher-anvil/panel';
+
+/** What stands beside the lines of a text. */
+export interface LaneParams {
+  uri: string;
+  /** Of the text that lines are in. */
+  version: number;
+  lines: LineMessage[];
+  /** Only these lines are told, the last not included; all come when the person pauses. */
+  part?: { from: number; to: number };
+  /** They are of a run before. */
+  earlier: boolean;
+}
+
+/** How a file stands: for a line of state, and for what a person is asked. */
+export interface StatusParams {
+  uri: string;
+  /** `off`: nothing runs it; `pad`: it runs here; `module`: of a pad; `live`: of a program that runs on. */
+  is: 'off' | 'pad' | 'module' | 'live';
+  /** Name of the pad or program. */
+  of: string;
+  when: 'edit' | 'save' | 'command';
+  /** The text has not run since its last change. */
+  behind: boolean;
+  careful: boolean | 'asks';
+  running: boolean;
+  /** `ran in 4 ms`, what is wrong, how many tests passed; empty where nothing is known. */
+  text: { run: string; trouble: string; tests: string };
+}
+
+/** The live programs of the person. */
+export interface ProgramParams {
+  programs: { name: string; pid: number; entry: string; since: string; files: string[] }[];
+}
+
+/** A text that is no file yet, to be opened. */
+export interface NewPad {
+  text: string;
+  languageId: string;
+}
