@@ -54,7 +54,7 @@ export function resolveHint(hint: InlayHint, seat: Seat | undefined, file: OpenF
   const line = lines.find((one) => one.line === number);
   if (!line) return hint;
   const told = [...line.items.map((item) => item.title || item.text), line.title].filter((text) => text !== '');
-  const parts = told.map((text) => block(text));
+  const parts = told.map((text) => block(text, 'text'));
   if (earlier) parts.unshift('Of a run before: the text of now has not been executed.');
   return { ...hint, tooltip: { kind: 'markdown', value: parts.join('\n\n') } };
 }

@@ -28,7 +28,7 @@ export async function hoverOf(
   if (found.text !== '') {
     parts.push(`${block(found.text, 'js')}\n${escaped(found.detail)}`);
     const tree = found.openable ? await treeLines(seat.look, found.moment, 0, { depth: DEPTH, members: MEMBERS }) : [];
-    if (tree && tree.length > 0) parts.push(block(tree.join('\n')));
+    if (tree && tree.length > 0) parts.push(block(tree.join('\n'), 'text'));
     const history = inspected?.histories.find(({ samples }) => samples.some((one) => one.moment === found.moment));
     if (history) parts.push(...historyParts(history));
   }
@@ -51,5 +51,5 @@ function historyParts({ samples, total, types, omitted }: HistoryMessage): strin
   const before =
     left > 0 ? [`… ${left.toLocaleString('en-US')} before${omitted > 0 ? ', some of them kept' : ''}`] : [];
   const kinds = types.map(({ name, count }) => `${code(name)}${types.length > 1 ? ` ×${count}` : ''}`);
-  return [`Types: ${kinds.join(', ')}`, block([...before, ...visits].join('\n'))];
+  return [`Types: ${kinds.join(', ')}`, block([...before, ...visits].join('\n'), 'text')];
 }

@@ -160,7 +160,7 @@ function labelOf({ items }: LineMessage, width: number): string {
 /** All of what stands behind a line. What comes from a program stays text. */
 function card({ items, title }: LineMessage): MarkdownString {
   const told = [...items.map((item) => item.title || item.text), title].filter((text) => text !== '');
-  const card = new MarkdownString(told.map((text) => block(text)).join('\n\n'));
+  const card = new MarkdownString(told.map((text) => block(text, 'text')).join('\n\n'));
   card.supportHtml = false;
   card.isTrusted = false;
   return card;
