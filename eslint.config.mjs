@@ -25,7 +25,7 @@ const maxFields = {
 };
 
 export default tseslint.config(
-  { ignores: ['dist/', 'node_modules/', 'coverage/', 'examples/tolls/broken.ts', 'test/programs/'] },
+  { ignores: ['dist/', 'editors/*/dist/', 'node_modules/', 'coverage/', 'examples/tolls/broken.ts', 'test/programs/'] },
   ...tseslint.configs.recommended,
   {
     rules: {

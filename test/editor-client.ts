@@ -5,13 +5,13 @@ import { pathToFileURL } from 'node:url';
 import {
   type CodeAction,
   type CodeLens,
-  createProtocolConnection,
+  createMessageConnection,
   type Diagnostic,
   type DocumentSymbol,
   type Hover,
   type InitializeResult,
   type InlayHint,
-  type ProtocolConnection,
+  type MessageConnection,
   type Range,
   type SemanticTokens,
   StreamMessageReader,
@@ -43,7 +43,7 @@ afterAll(() => {
 
 export class EditorClient {
   readonly child: ChildProcess;
-  readonly connection: ProtocolConnection;
+  readonly connection: MessageConnection;
   /** What the server has told by itself. */
   readonly told: Told[] = [];
   readonly diagnostics = new Map<string, Diagnostic[]>();
@@ -68,17 +68,17 @@ export class EditorClient {
     });
     running.add(this.child);
     this.child.stderr!.on('data', (data) => (this.stderr += String(data)));
-    this.connection = createProtocolConnection(
+    this.connection = createMessageConnection(
       new StreamMessageReader(this.child.stdout!),
       new StreamMessageWriter(this.child.stdin!),
     );
-    this.connection.onNotification((method, params) => {
+    this.connection.onNotification((method: string, params: unknown) => {
       this.told.push({ method, params: params as Record<string, unknown> });
       if (method !== 'textDocument/publishDiagnostics') return;
       const { uri, diagnostics } = params as { uri: string; diagnostics: Diagnostic[] };
       this.diagnostics.set(uri, diagnostics);
     });
-    this.connection.onRequest((method, params) => {
+    this.connection.onRequest((method: string, params: unknown) => {
       if (method !== 'window/showMessageRequest') return null;
       const { message, actions } = params as { message: string; actions?: { title: string }[] };
       this.asked.push(message);

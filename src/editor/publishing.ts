@@ -53,6 +53,8 @@ export class Publishing {
 
   private tellLane(file: OpenFile): void {
     const seat = this.desk.seat(file.uri);
+    // Of what has not run there is nothing to draw.
+    if (!seat?.record && file.sizes.length === 0) return;
     const { lines, earlier } = shownLines(seat, file);
     const part = seat?.record?.part;
     const { uri, document } = file;
@@ -128,7 +130,7 @@ function statusOf({ uri }: OpenFile, seat: Seat | undefined, isOn: boolean): Sta
     when: runs?.when ?? 'command',
     behind: runs?.behind ?? false,
     careful: runs?.careful ?? false,
-    running: record !== undefined && !record.ended,
+    running: record ? !record.ended : isOn && runs?.behind !== true,
     text: record?.summary ?? { run: '', trouble: '', tests: '' },
   };
 }

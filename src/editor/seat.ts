@@ -36,20 +36,17 @@ export interface SeatEvents {
 const PATIENCE_MS = 4_000;
 
 export class Seat {
-  record: RecordMessage | undefined;
-  /** The last record of a text that could be executed, with that text. */
-  good: { record: RecordMessage; text: string | undefined } | undefined;
-  runs: RunsMessage | undefined;
-  changes: readonly ChangeMessage[] = [];
-  /** The text that places in the record are in; undefined until it is known. */
-  recordText: string | undefined;
+  /** What came last, by kind. */
+  private readonly last: { record?: RecordMessage; runs?: RunsMessage; changes: readonly ChangeMessage[] } = {
+    changes: [],
+  };
+  /** The text that places in the record are in; and the last record of a text that could be executed, with its text. */
+  private readonly shown: { text?: string; good?: { record: RecordMessage; text: string | undefined } } = {};
+  /** Of a live program: the text that it was told of last, and the one that it took though it is not saved. */
+  private readonly sent: { held?: string; applied?: string } = {};
   private readonly replies = new Replies<Answer>();
   private readonly connection: WorkbenchConnection;
   private readonly waiting = new Set<() => void>();
-  /** The text that a live program took though it is not saved. */
-  applied: string | undefined;
-  /** The text as a program's workbench was told it last. */
-  private held: string | undefined;
   private pending = false;
 
   /**
@@ -63,6 +60,33 @@ export class Seat {
     private readonly events: SeatEvents,
   ) {
     this.connection = bench.connect({ send: (message) => this.receive(message) });
+  }
+
+  get record(): RecordMessage | undefined {
+    return this.last.record;
+  }
+
+  get runs(): RunsMessage | undefined {
+    return this.last.runs;
+  }
+
+  get changes(): readonly ChangeMessage[] {
+    return this.last.changes;
+  }
+
+  /** The text that places in the record are in; undefined until it is known. */
+  get recordText(): string | undefined {
+    return this.shown.text;
+  }
+
+  /** The last record of a text that could be executed, with that text. */
+  get good(): { record: RecordMessage; text: string | undefined } | undefined {
+    return this.shown.good;
+  }
+
+  /** The text that a live program took though it is not saved. */
+  get applied(): string | undefined {
+    return this.sent.applied;
   }
 
   get file(): string {
@@ -125,13 +149,14 @@ export class Seat {
 
   /** The text that the editor has now; a pad's bench has it from elsewhere. */
   hold(): void {
-    if (this.bench.kind === 'live') this.send({ type: 'hold', file: this.file, text: (this.held = this.heldText()) });
+    if (this.bench.kind === 'live')
+      this.send({ type: 'hold', file: this.file, text: (this.sent.held = this.heldText()) });
   }
 
   /** A text that is not saved becomes that of a live program. */
   apply(): void {
     this.hold();
-    this.applied = this.held;
+    this.sent.applied = this.sent.held!;
     this.send({ type: 'apply', file: this.file });
   }
 
@@ -141,10 +166,9 @@ export class Seat {
   }
 
   /** Shows what another window of the same pad showed, until it is told itself. */
-  inherit({ record, recordText, good }: Seat): void {
-    this.record = record;
-    this.recordText = recordText;
-    this.good = good;
+  inherit({ last, shown }: Seat): void {
+    Object.assign(this.last, last);
+    Object.assign(this.shown, shown);
   }
 
   leave(): void {
@@ -171,18 +195,18 @@ export class Seat {
   private receive(message: ToWindow): void {
     switch (message.type) {
       case 'record':
-        this.record = message;
-        this.recordText = this.held ?? this.heldText();
-        if (!message.stale) this.good = { record: message, text: this.recordText };
+        this.last.record = message;
+        this.shown.text = this.sent.held ?? this.heldText();
+        if (!message.stale) this.shown.good = { record: message, text: this.shown.text };
         if (message.ended || message.lines.length > 0) this.settle();
         this.events.record();
         return;
       case 'runs':
-        this.runs = message;
+        this.last.runs = message;
         if (message.behind && message.when !== 'edit') this.settle();
         break;
       case 'changes':
-        this.changes = message.changes;
+        this.last.changes = message.changes;
         break;
       case 'hovered':
       case 'selected':

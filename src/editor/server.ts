@@ -60,7 +60,11 @@ export function serveEditor({ input, output, version, ended }: EditorServerOptio
       publishing.file(file);
       void asking.record(file);
     },
-    told: (_file, message) => asking.told(message),
+    told: (file, message) => {
+      asking.told(message);
+      // What can be done with the file may be something else now.
+      if (message.type === 'runs' || message.type === 'changes') publishing.file(file);
+    },
     programs: () => tellPrograms(connection, desk, abilities.lane),
   });
   const publishing = new Publishing(connection, desk, abilities);

@@ -13,7 +13,9 @@ export function selectionActions(store: Store, shown: SelectedMessage): { name: 
   return [
     ...(last.openable ? [{ name: 'Open', run: () => open(store, shown) }] : []),
     { name: 'Copy', run: () => void copy(store, last.text) },
-    ...(store.state.live ? [] : [{ name: 'Put in as a mark', run: () => store.editor!.rewrite(markEdits(textIn(store), shown)) }]),
+    ...(store.state.live
+      ? []
+      : [{ name: 'Put in as a mark', run: () => store.editor!.rewrite(markEdits(textIn(store), shown)) }]),
     ...(shown.top && !store.state.live ? [{ name: 'Put in as a test', run: () => void putTest(store, shown) }] : []),
   ];
 }

@@ -341,12 +341,6 @@ export class Store extends PadActions {
       case 'state':
         if (message.file === this.state.file && !message.unsaved) this.text.saved();
         break;
-      case 'entered':
-        this.replies.answer(message.ask, message);
-        break;
-      case 'completed':
-        this.replies.answer(message.ask, message);
-        break;
       case 'text':
         this.wholeText = message;
         this.text.whole(message);
@@ -361,6 +355,9 @@ export class Store extends PadActions {
           for (const line of this.editor.linesBelow()) void this.fillBelow(line);
         break;
       case 'assisted':
+      case 'completed':
+      case 'entered':
+      case 'hovered':
       case 'selected':
         this.replies.answer(message.ask, message);
         break;
@@ -380,9 +377,6 @@ export class Store extends PadActions {
         break;
       case 'looked':
         this.replies.answer(message.ask, message.answer);
-        break;
-      case 'hovered':
-        this.replies.answer(message.ask, message);
         break;
       case 'rewrite':
         if (message.file === this.state.file) this.editor?.rewrite(message.edits);
