@@ -76,6 +76,11 @@ export class PadBench implements Bench {
     return this.session.callingPad(at, folder);
   }
 
+  /** The process ends by itself at once. */
+  leave(): void {
+    this.session.leave();
+  }
+
   close(): Promise<void> {
     return this.session.close();
   }

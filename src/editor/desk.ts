@@ -144,6 +144,11 @@ export class Desk {
       : callingPad({ text: textOf(file.document), folder, at });
   }
 
+  /** The process ends by itself at once: what can be done without waiting. */
+  leave(): void {
+    for (const bench of this.pads.values()) bench.leave();
+  }
+
   async end(): Promise<void> {
     for (const uri of [...this.seats.keys()]) this.unseat(uri);
     await Promise.all([this.programs.close(), ...[...this.pads.keys()].map((path) => this.sleep(path))]);
@@ -187,7 +192,11 @@ export class Desk {
     const bench = this.benchFor(path);
     if (seat && (seat.bench === bench || (bench === undefined && this.on.has(path)))) return;
     this.unseat(uri);
-    if (!bench) return;
+    if (!bench) {
+      // What served it is gone.
+      if (seat) this.events.changed(file);
+      return;
+    }
     const made: Seat = new Seat(bench, path, () => textOf(file.document), {
       record: () => {
         if (this.seats.get(uri) !== made) return;

@@ -21,9 +21,10 @@ export function hintsOf(seat: Seat | undefined, file: OpenFile, range: Range): I
   const hints: InlayHint[] = [];
   let count = 0;
   for (const line of lines) {
-    const label = labelOf(line, count);
-    if (line.hits > 0) count = line.hits;
+    // A count stands where it changes, and where there is something that ran.
     const text = texts[line.line];
+    const label = line.items.length === 0 && !/\w/.test(text ?? '') ? '' : labelOf(line, count);
+    if (line.hits > 0) count = line.hits;
     if (label === '' || text === undefined || line.line < range.start.line || line.line > range.end.line) continue;
     hints.push({
       position: { line: line.line, character: text.length },

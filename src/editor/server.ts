@@ -99,7 +99,9 @@ export function serveEditor({ input, output, version, ended }: EditorServerOptio
     isDown = true;
   });
   connection.onExit(() => void end(isDown ? 0 : 1));
-  input.on('end', () => void end(isDown ? 0 : 1));
+  // An editor that is gone takes its server with it, at once.
+  process.on('exit', () => desk.leave());
+  for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'] as const) process.on(signal, () => void end(1));
   connection.onDidChangeConfiguration(({ settings }) => {
     choose(abilities, (settings as { usherAnvil?: unknown } | null)?.usherAnvil);
   });

@@ -11,6 +11,8 @@ import './beside.css';
 
 declare function acquireVsCodeApi(): { postMessage(message: FromBeside): void };
 
+const NOTHING = 'The command “All Values of This Line” opens what stands beside a line, with all its visits.';
+
 const channel = acquireVsCodeApi();
 let receive: (message: ToWindow) => void = () => undefined;
 const store = new BesideStore(
@@ -51,7 +53,7 @@ function Beside() {
         <Notices store={store} state={state} />
       </div>
       <Dock store={store} state={{ ...state, alone: 'dock' }} />
-      <Inspector store={store} state={{ ...state, alone: 'side' }} />
+      <Inspector store={store} state={{ ...state, alone: 'side' }} nothing={NOTHING} />
     </>
   );
 }

@@ -12,7 +12,8 @@ import type { PlotView } from '../views/view.js';
 import { Plot } from './plot.js';
 import { Views } from './view-box.js';
 
-export function Inspector({ store, state }: { store: Store; state: State }) {
+/** @param nothing what is said while nothing is opened, where it is not the workbench's own window */
+export function Inspector({ store, state, nothing }: { store: Store; state: State; nothing?: string }) {
   const { inspected, opened, shown, side } = state;
   const both = shown.length > 0;
   return (
@@ -47,7 +48,9 @@ export function Inspector({ store, state }: { store: Store; state: State }) {
           ) : null}
           {!inspected && !opened ? (
             <p className="dim">
-              {state.live ? (
+              {nothing !== undefined ? (
+                nothing
+              ) : state.live ? (
                 <>
                   Click beside a function, or press <kbd>Ctrl I</kbd> in it, to see its values. <kbd>Ctrl Enter</kbd>{' '}
                   evaluates what is selected, or the statement here.

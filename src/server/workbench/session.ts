@@ -106,10 +106,15 @@ export class WorkbenchSession {
     this.workbench.tellAllWindows(problemOf(error));
   }
 
+  /** This process ends by itself at once: what ran did not end it. */
+  leave(): void {
+    this.workbench.starts.close();
+    this.workbench.folder.recent.write();
+  }
+
   async close(): Promise<void> {
-    const { sources, subject, types, starts, folder } = this.workbench;
-    starts.close();
-    folder.recent.write();
+    const { sources, subject, types } = this.workbench;
+    this.leave();
     await Promise.all([sources.close(), subject?.close(), types.close()]);
   }
 }
