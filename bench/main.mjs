@@ -6,6 +6,7 @@ import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { createSession } from '../dist/hosts/node/index.js';
 import { ENGINE_FLAGS } from '../dist/hosts/node/spawning.js';
+import { editorTables } from './editor.mjs';
 import { kills } from './kills.mjs';
 import { liveBench } from './live.mjs';
 import { observedBench } from './observed.mjs';
@@ -344,6 +345,7 @@ try {
       ['program', 'depth', 'untouched', 'observed', 'after'],
       await observedBench(Number(option('rounds', '60')), median),
     );
+  if (only.includes('editor')) await editorTables({ table, spread, median, count: Number(option('keys', '200')) });
   if (only.includes('packages')) {
     const rows = await packagesBench(Number(option('rounds', '3')));
     table(

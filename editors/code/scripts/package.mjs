@@ -21,7 +21,8 @@ function run(command, args, cwd) {
 
 run(process.execPath, [join(root, 'scripts/setup.mjs')], root);
 run(process.execPath, [join(folder, 'scripts/build.mjs')], folder);
-for (const name of ['package.json', 'dist', 'media', 'README.md']) cpSync(join(folder, name), join(stage, name), { recursive: true });
+for (const name of ['package.json', 'dist', 'media', 'README.md'])
+  cpSync(join(folder, name), join(stage, name), { recursive: true });
 cpSync(join(root, 'LICENSE'), join(stage, 'LICENSE'));
 
 // What the package lists as its files, and all that it needs, from where it lies here: nothing is fetched.
@@ -54,16 +55,21 @@ rmSync(stage, { recursive: true, force: true });
 console.log(out);
 
 /** Copies the packages that one needs beside it, as they lie here. */
-function bring(from, { dependencies = {}, optionalDependencies = {}, peerDependencies = {} }) {
-  for (const name of Object.keys({ ...dependencies, ...optionalDependencies, ...peerDependencies })) {
-    const found = upward(from).map((at) => join(at, 'node_modules', name)).find((at) => existsSync(join(at, 'package.json')));
+function bring(from, { dependencies = {}, optionalDependencies = {} }) {
+  for (const name of Object.keys({ ...dependencies, ...optionalDependencies })) {
+    const found = upward(from)
+      .map((at) => join(at, 'node_modules', name))
+      .find((at) => existsSync(join(at, 'package.json')));
     // What is for another platform was not installed here either.
     if (!found) continue;
     const path = realpathSync(found);
     if (seen.has(path)) continue;
     seen.add(path);
     const place = join(stage, 'server', relative(root, path).split(sep).join('/'));
-    cpSync(path, place, { recursive: true, filter: (one) => one === path || !relative(path, one).startsWith(`node_modules${sep}`) });
+    cpSync(path, place, {
+      recursive: true,
+      filter: (one) => one === path || !relative(path, one).startsWith(`node_modules${sep}`),
+    });
     bring(path, JSON.parse(readFileSync(join(path, 'package.json'), 'utf8')));
   }
 }

@@ -25,6 +25,9 @@ const QUIET: ReadonlySet<MarginItemMessage['kind']> = new Set([
   ...(['passed', 'skipped', 'calls', 'note', 'wait', 'type', 'gate'] as const),
 ]);
 
+/** Values of so many lines, as a power of two, are one kind of decoration: the others do not travel with them. */
+const GROUP_BITS = 3;
+
 /** Values of a selected expression, to stand behind its line. */
 export interface SelectedValues {
   line: number;
@@ -33,16 +36,14 @@ export interface SelectedValues {
 
 export class Lane implements Disposable {
   private readonly known = new Map<string, LaneParams>();
-  private readonly rails = new Map<string, TextEditorDecorationType>();
-  private readonly values: TextEditorDecorationType;
-  private readonly unreached: TextEditorDecorationType;
-  private readonly chosen: TextEditorDecorationType;
+  /** Kinds of decorations: of the rail, of lines that never ran, and of values, some lines together. */
+  private readonly types = new Map<string, TextEditorDecorationType>();
+  /** What each editor was told last, by kind. */
+  private readonly told = new WeakMap<TextEditor, Map<string, string>>();
+  private readonly chosen = window.createTextEditorDecorationType({});
   private readonly subscriptions: Disposable[];
 
   constructor(private readonly server: Server) {
-    this.values = window.createTextEditorDecorationType({});
-    this.unreached = window.createTextEditorDecorationType({ opacity: '0.62' });
-    this.chosen = window.createTextEditorDecorationType({});
     this.subscriptions = [
       server.onLane((given) => this.take(given)),
       // A file that nothing runs any more shows nothing.
@@ -77,8 +78,7 @@ export class Lane implements Disposable {
   }
 
   dispose(): void {
-    for (const one of [...this.subscriptions, ...this.rails.values(), this.values, this.unreached, this.chosen])
-      one.dispose();
+    for (const one of [...this.subscriptions, ...this.types.values(), this.chosen]) one.dispose();
   }
 
   private take(given: LaneParams): void {
@@ -107,27 +107,51 @@ export class Lane implements Disposable {
     const given = this.known.get(addressOf(document.uri));
     // What was told of an older text waits for what is told of this one: the editor moves what stands meanwhile.
     if (given && given.version !== document.version) return;
+    const earlier = given?.earlier === true;
     const width = workspace.getConfiguration('usherAnvil').get('width', 140);
-    const byRail = new Map<string, Range[]>([...this.rails.keys()].map((key) => [key, []]));
-    const texts: DecorationOptions[] = [];
-    const unreached: Range[] = [];
+    const drawn = new Map<string, DecorationOptions[]>();
+    const add = (key: string, one: DecorationOptions): void => {
+      const list = drawn.get(key);
+      if (list) list.push(one);
+      else drawn.set(key, [one]);
+    };
     for (const line of given?.lines ?? []) {
       if (line.line >= document.lineCount) continue;
-      const key = given!.earlier ? '' : railKey(line);
-      if (key !== '') byRail.set(key, [...(byRail.get(key) ?? []), new Range(line.line, 0, line.line, 0)]);
-      if (line.state === 'never' && !given!.earlier) unreached.push(document.lineAt(line.line).range);
+      const rail = earlier ? '' : railKey(line);
+      if (rail !== '') add(`rail ${rail}`, { range: new Range(line.line, 0, line.line, 0) });
+      if (line.state === 'never' && !earlier) add('unreached', { range: document.lineAt(line.line).range });
       const label = labelOf(line, width);
-      if (label !== '')
-        texts.push({ ...behind(document, line.line, label, kindOf(line, given!.earlier)), hoverMessage: card(line) });
+      if (label === '') continue;
+      const text = behind(document, line.line, label, kindOf(line, earlier));
+      add(`values ${line.line >> GROUP_BITS}`, { ...text, hoverMessage: card(line) });
     }
-    for (const [key, ranges] of byRail) {
-      let type = this.rails.get(key);
-      if (!type) this.rails.set(key, (type = railType(key)));
-      editor.setDecorations(type, ranges);
-    }
-    editor.setDecorations(this.values, texts);
-    editor.setDecorations(this.unreached, unreached);
+    this.put(editor, drawn);
   }
+
+  /** Tells the editor what is new: each kind that it is told travels, and is laid out anew. */
+  private put(editor: TextEditor, drawn: ReadonlyMap<string, DecorationOptions[]>): void {
+    let told = this.told.get(editor);
+    if (!told) this.told.set(editor, (told = new Map<string, string>()));
+    for (const key of new Set([...told.keys(), ...drawn.keys()])) {
+      const list = drawn.get(key) ?? [];
+      const text = list.length === 0 ? '' : JSON.stringify(list);
+      if (told.get(key) === text) continue;
+      if (text === '') told.delete(key);
+      else told.set(key, text);
+      editor.setDecorations(this.typeOf(key), list);
+    }
+  }
+
+  private typeOf(key: string): TextEditorDecorationType {
+    let type = this.types.get(key);
+    if (!type) this.types.set(key, (type = made(key)));
+    return type;
+  }
+}
+
+function made(key: string): TextEditorDecorationType {
+  if (key.startsWith('rail ')) return railType(key.slice('rail '.length));
+  return window.createTextEditorDecorationType(key === 'unreached' ? { opacity: '0.62' } : {});
 }
 
 /** Text after the end of a line. */
