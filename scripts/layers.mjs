@@ -39,6 +39,7 @@ for (const [path, imports] of files) {
   for (const { specifier, target, typeOnly } of imports) check(path, layer, specifier, target, typeOnly);
 }
 circles();
+if (process.argv[2] === undefined) extensions();
 if (problems.length > 0) {
   console.error(problems.join('\n'));
   process.exit(1);
@@ -61,6 +62,20 @@ function visit(path) {
   for (const [, specifier] of text.matchAll(/\bimport\(\s*'([^']+)'\s*\)/g))
     imports.push({ specifier, target: undefined, typeOnly: true });
   files.set(path, imports);
+}
+
+/** What an extension may take along of the sources: it speaks with the server, and brings none of it. */
+function extensions() {
+  const folder = fileURLToPath(new URL('../editors', import.meta.url));
+  const may = new Set(['editor/extra-messages', 'editor/markdown']);
+  for (const name of readdirSync(folder, { recursive: true })) {
+    if (!/^\w+[\\/]src[\\/].*\.ts$/.test(name)) continue;
+    for (const [, kind, from] of readFileSync(join(folder, name), 'utf8').matchAll(
+      /^import\b( type\b)?[^;]*?from '(?:\.\.\/)+src\/([^']+)\.js'/gm,
+    ))
+      if (kind === undefined && !may.has(from))
+        problems.push(`editors/${name} imports ${from}: it may know its types alone`);
+  }
 }
 
 function targetOf(path, specifier) {

@@ -1,6 +1,6 @@
 // Makes docs/screenshots from the demo data: the page in Chromium, the terminal in a terminal window under Xvfb.
 import { spawn, spawnSync } from 'node:child_process';
-import { cpSync, existsSync, mkdirSync, mkdtempSync, readFileSync, symlinkSync, writeFileSync } from 'node:fs';
+import { cpSync, existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -231,8 +231,8 @@ await controlRoom();
 await liveWorkbench();
 
 async function terminals() {
-  if (spawnSync('sh', ['-c', 'command -v Xvfb xterm import'], { stdio: 'ignore' }).status !== 0) {
-    console.log('No Xvfb, xterm and import here: the terminal pictures stay as they are.');
+  if (spawnSync('sh', ['-c', 'command -v Xvfb xterm import convert'], { stdio: 'ignore' }).status !== 0) {
+    console.log('No Xvfb, xterm, import and convert here: the terminal pictures stay as they are.');
     return;
   }
   const cli = `node ${join(root, 'dist/bin/main.js')}`;
@@ -284,6 +284,15 @@ async function terminals() {
     () => wait(8_000),
   );
   program.kill();
+  joinPictures('run', 'watch');
+  joinPictures('live', 'prompt');
+}
+
+/** Two pictures become one, one below the other, under the name of the first. */
+function joinPictures(first, second) {
+  const [above, below] = [first, second].map((name) => join(out, `${name}.png`));
+  spawnSync('convert', [above, below, '-append', above], { stdio: 'inherit' });
+  rmSync(below);
 }
 
 /** A barge under way in the workbench, while its pilot is written. */

@@ -5,6 +5,10 @@ import { createRequire } from 'node:module';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { isEditorInstalled } from './editor.mjs';
+
+/** Seconds that all other tests may have taken. */
+const TIME_FOR_EDITOR_S = 15 * 60;
 
 const root = fileURLToPath(new URL('..', import.meta.url));
 const node = (args, env = {}) =>
@@ -27,6 +31,7 @@ if (only.length === 0) {
     ['eslint', [script('eslint', 'bin/eslint.js'), '.', '--max-warnings=0']],
     ['prettier', [script('prettier', 'bin/prettier.cjs'), '--check', '--log-level=warn', '.']],
     ['types of tests', [script('typescript', 'bin/tsc'), '-p', 'tsconfig.test.json']],
+    ['types of the extension', [script('typescript', 'bin/tsc'), '-p', 'editors/code']],
   ]) {
     checks++;
     if (node(args) !== 0) {
@@ -62,6 +67,13 @@ try {
 if (only.length === 0) {
   const part = ['src/instrument', 'src/runtime', 'src/syntax', 'test/modules'];
   if (node(['scripts/nodes.mjs', '22,24', ...part]) === 0) passed++;
+  else failed++;
+}
+// The extension in a real editor, where one is installed and the rest left time for it; else: npm run test:editor
+if (only.length === 0 && isEditorInstalled() && process.uptime() < TIME_FOR_EDITOR_S) {
+  const tried = () => node(['scripts/test-editor.mjs']) === 0;
+  // A browser in a browser on a busy machine: once more counts.
+  if (tried() || tried()) passed++;
   else failed++;
 }
 console.log(`${passed} passed, ${failed} failed`);

@@ -1,5 +1,5 @@
 /** An editor over the open protocol: pads and files of a project. */
-import { readFileSync, writeFileSync } from 'node:fs';
+import { readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { CodeAction, TextEdit, WorkspaceEdit } from 'vscode-languageserver-protocol/node';
 import { type EditorClient, editorOn, uriOf } from './editor-client.js';
@@ -267,6 +267,18 @@ test('ten files that run: some rest, and keep what they show until they wake', a
   expect(await editor.hover(uris[0]!, 'level')).toContain('level: 0');
   editor.edit(uris[1]!, '* 2', '* 3');
   expect(await editor.behind(uris[1]!, 'const level')).toBe('│ 3');
+  await editor.end();
+});
+
+test('a file that is renamed runs under its new name', async () => {
+  const { editor, dir, uri } = await ran();
+  const [from, to] = [join(dir, 'tolls.mjs'), join(dir, 'dues.mjs')];
+  renameSync(from, to);
+  editor.close(uri);
+  const renamed = editor.open(to, TOLLS, 'javascript');
+  expect(await editor.hints(renamed)).toEqual([]);
+  void editor.connection.sendNotification('workspace/didRenameFiles', { files: [{ oldUri: uri, newUri: renamed }] });
+  await eventually(async () => (await editor.behind(renamed, 'const tolls')) === '│ [48, 56, 80]');
   await editor.end();
 });
 

@@ -3,7 +3,7 @@
  * pad that it is a module of. A file about which nobody has said anything is served by none, and never runs for being
  * opened.
  */
-import { join } from 'node:path';
+import { join, sep } from 'node:path';
 import type { TextDocument } from 'vscode-languageserver-textdocument';
 import { stateFolder } from '../hosts/node/state-folder.js';
 import type { ToWindow } from '../server/protocol.js';
@@ -127,11 +127,17 @@ export class Desk {
     return this.seats.get(uri);
   }
 
-  /** A file has another path: what was chosen for it goes along. */
+  /** A file, or a folder, has another path: what was chosen for files goes along, and what ran runs there. */
   renamed(from: string, to: string): void {
-    if (this.on.delete(from)) this.on.add(to);
-    this.habits.choose(to, this.habits.of(from));
-    void this.sleep(from);
+    for (const file of this.files.all) {
+      if (file.path !== to && !file.path.startsWith(to + sep)) continue;
+      const before = from + file.path.slice(to.length);
+      const { when, careful } = this.habits.of(before);
+      if (when === 'command' || this.on.has(file.path)) continue;
+      this.habits.choose(file.path, { when, ...(careful === undefined ? {} : { careful }) });
+      this.habits.choose(before, { when: 'command' });
+      this.run(file);
+    }
   }
 
   /** A pad that calls the function at a place of a file. @throws AnvilError `E_CANNOT_TRY` where that cannot be */

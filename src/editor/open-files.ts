@@ -114,8 +114,8 @@ function isProgram(path: string): boolean {
   return (EXTENSIONS as readonly string[]).includes(extname(path).toLowerCase()) && !/\.d\.[cm]?ts$/.test(path);
 }
 
-/** Links on the way lead where they lead, also for a file that is not there yet. */
-function realPath(path: string): string {
+/** Links on the way lead where they lead, also for a file that is not there yet, or no more. */
+export function realPath(path: string): string {
   let there = resolve(path);
   let rest = '';
   while (!statSync(there, { throwIfNoEntry: false }) && dirname(there) !== there) {

@@ -14,6 +14,7 @@ import {
   TextDocumentSyncKind,
 } from 'vscode-languageserver/node';
 import { TextDocument } from 'vscode-languageserver-textdocument';
+import { URI } from 'vscode-uri';
 import { z } from 'zod';
 import { EMPTY, templateNamed, templatesFor } from '../server/start/templates.js';
 import { AnvilError } from '../syntax/problems.js';
@@ -28,7 +29,7 @@ import * as messages from './extra-messages.js';
 import { hintsOf, resolveHint } from './hints.js';
 import { hoverOf } from './hovers.js';
 import { lensesOf } from './lenses.js';
-import type { OpenFile } from './open-files.js';
+import { type OpenFile, realPath } from './open-files.js';
 import { Panels } from './panels.js';
 import { Publishing } from './publishing.js';
 import type { Seat } from './seat.js';
@@ -106,6 +107,10 @@ export function serveEditor({ input, output, version, ended }: EditorServerOptio
     choose(abilities, (settings as { usherAnvil?: unknown } | null)?.usherAnvil);
   });
 
+  connection.workspace.onDidRenameFiles(({ files }) => {
+    for (const { oldUri, newUri } of files)
+      desk.renamed(realPath(URI.parse(oldUri).fsPath), realPath(URI.parse(newUri).fsPath));
+  });
   listenToTexts(documents, desk, publishing, () => abilities.patch);
   documents.listen(connection);
   answer(connection, desk, { abilities, doing });
@@ -123,7 +128,10 @@ function capabilitiesFor(lane: boolean): InitializeResult['capabilities'] {
       resolveProvider: true,
     },
     executeCommandProvider: { commands: COMMAND_NAMES },
-    workspace: { workspaceFolders: { supported: true, changeNotifications: true } },
+    workspace: {
+      workspaceFolders: { supported: true, changeNotifications: true },
+      fileOperations: { didRename: { filters: [{ scheme: 'file', pattern: { glob: '**' } }] } },
+    },
     // A client that draws all this itself is not told it twice.
     ...(lane
       ? {}
