@@ -12,6 +12,7 @@ import { callingPad } from '../server/workbench/trying.js';
 import { type Bench, type CallingPad, PadBench } from './bench.js';
 import { type OpenFile, OpenFiles, textOf } from './open-files.js';
 import { Programs } from './programs.js';
+import { Resting } from './resting.js';
 import { Seat } from './seat.js';
 
 /** Pads whose threads are kept; those that rested longest give theirs up, and keep what they showed. */
@@ -36,6 +37,9 @@ export class Desk {
   /** Pads that a person wants to run, also while they rest. */
   private readonly on = new Set<string>();
   private readonly habits: Habits;
+  private readonly resting = new Resting(() => {
+    for (const path of [...this.pads.keys()]) void this.sleep(path);
+  });
 
   constructor(
     private readonly events: DeskEvents,
@@ -61,6 +65,7 @@ export class Desk {
   open(document: TextDocument): OpenFile | undefined {
     const file = this.files.open(document);
     if (!file) return undefined;
+    this.resting.touched();
     for (const bench of this.pads.values()) bench.texts.hold(file.path, textOf(document));
     // What a person has run before runs again.
     if (!file.untitled && !this.programs.of(file.path) && this.habits.of(file.path).when !== 'command') this.run(file);
@@ -71,6 +76,7 @@ export class Desk {
   change(uri: string): void {
     const file = this.files.get(uri);
     if (!file) return;
+    this.resting.touched();
     if (this.on.has(file.path)) this.wake(file);
     const text = textOf(file.document);
     for (const bench of this.pads.values()) {
@@ -120,7 +126,7 @@ export class Desk {
     this.events.changed(file);
   }
 
-  /** What a person asks of needs a pad that is awake. */
+  /** What a person asks for by a command needs a pad that is awake; what is only looked at is told from its record. */
   async awake(uri: string): Promise<Seat | undefined> {
     const file = this.files.get(uri);
     if (file && this.on.has(file.path) && this.wake(file)) await this.seats.get(uri)?.settled(WAKES_MS);
@@ -156,6 +162,7 @@ export class Desk {
   }
 
   async end(): Promise<void> {
+    this.resting.end();
     for (const uri of [...this.seats.keys()]) this.unseat(uri);
     await Promise.all([this.programs.close(), ...[...this.pads.keys()].map((path) => this.sleep(path))]);
   }

@@ -222,7 +222,6 @@ function answer(
     return cancelled(token.isCancellationRequested, found ? symbolsOf(found.seat, found.file) : []);
   });
   connection.onHover(async ({ textDocument, position }, token) => {
-    await desk.awake(textDocument.uri);
     const found = await known(textDocument.uri);
     if (!found || token.isCancellationRequested) return null;
     return hoverOf(found.seat, found.file, position, abilities.hover);
