@@ -6,6 +6,7 @@
 import { join, sep } from 'node:path';
 import type { TextDocument } from 'vscode-languageserver-textdocument';
 import { stateFolder } from '../hosts/node/state-folder.js';
+import { AnvilError } from '../syntax/problems.js';
 import type { ToWindow } from '../server/protocol.js';
 import { Habits } from '../server/workbench/habits.js';
 import { callingPad } from '../server/workbench/trying.js';
@@ -106,8 +107,17 @@ export class Desk {
     await this.sleep(file.path);
   }
 
-  /** A file runs as a pad from now on, at each edit; it is remembered. */
+  /**
+   * A file runs as a pad from now on, at each edit; it is remembered.
+   *
+   * @throws AnvilError `E_NOT_A_PAD` for a component
+   */
   run(file: OpenFile, path?: readonly string[]): void {
+    if (!file.isPad)
+      throw new AnvilError(
+        'E_NOT_A_PAD',
+        'A component runs in the page that its development server makes: usher-anvil live -- npm run dev.',
+      );
     this.on.add(file.path);
     if (!file.untitled && this.habits.of(file.path).when === 'command') this.habits.choose(file.path, { when: 'edit' });
     const woke = this.wake(file);

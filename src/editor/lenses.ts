@@ -58,6 +58,7 @@ function fileLenses({ file, seat, isOn }: LensSubject, text: string, add: Add): 
     if (last?.kind === 'patched') add(0, 'take the last change back', 'usher-anvil.undo', { uri });
     return;
   }
+  if (!file.isPad) return;
   if (!isOn) {
     const of = seat ? `runs as a module of ${seat.bench.name} · ` : '';
     add(0, `${of}run it here, at each edit`, 'usher-anvil.run', { uri });

@@ -13,6 +13,9 @@ const ENDINGS: Readonly<Record<string, string>> = {
   typescriptreact: '.tsx',
 };
 
+/** Files of components, which development servers make code of. */
+const COMPONENT = /\.(?:vue|svelte)$/i;
+
 export interface OpenFile {
   uri: string;
   path: string;
@@ -21,6 +24,8 @@ export interface OpenFile {
   document: TextDocument;
   /** It has no file yet. */
   untitled: boolean;
+  /** It can run by itself; a component is code only where a program has made it so. */
+  isPad: boolean;
   /** The text as it was when the editor opened or saved it. */
   savedText: string;
   /** What imported packages cost, as it was asked for, with the text of each line. */
@@ -71,6 +76,7 @@ export class OpenFiles {
       root: this.rootOf(path),
       document,
       untitled: !document.uri.startsWith('file:'),
+      isPad: isProgram(path),
       savedText: textOf(document),
       sizes: [],
     };
@@ -86,7 +92,7 @@ export class OpenFiles {
 
   private pathFor({ uri, languageId }: TextDocument): string | undefined {
     const { scheme, fsPath, path: named } = URI.parse(uri);
-    if (scheme === 'file') return isProgram(fsPath) ? realPath(fsPath) : undefined;
+    if (scheme === 'file') return isProgram(fsPath) || COMPONENT.test(fsPath) ? realPath(fsPath) : undefined;
     if (scheme !== 'untitled') return undefined;
     const ending = ENDINGS[languageId];
     if (ending === undefined) return undefined;

@@ -22,7 +22,7 @@ import {
 } from '../../../src/editor/extra-messages.js';
 import type { ToWindow } from '../../../src/server/protocol.js';
 
-const LANGUAGES = ['javascript', 'javascriptreact', 'typescript', 'typescriptreact'];
+const LANGUAGES = ['javascript', 'javascriptreact', 'typescript', 'typescriptreact', 'vue', 'svelte'];
 /** The oldest Node that runs it. */
 const OLDEST = [20, 19] as const;
 /** Ends of the server, and in how many milliseconds, after which it is not started again by itself. */
