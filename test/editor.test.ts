@@ -226,6 +226,31 @@ test('modules of a pad show its values, and what is typed in them counts before 
   await editor.end();
 });
 
+test('modules of a pad that rests wake it, and of one that is closed show nothing', async () => {
+  const { editor, dir, uri } = await ran({
+    ...FILES,
+    ...Object.fromEntries([1, 2, 3, 4, 5].map((i) => [`lock-${i}.mjs`, `const level = ${i}\n`])),
+  });
+  const module = editor.open(join(dir, 'rates.mjs'), FILES['rates.mjs'], 'javascript');
+  await eventually(async () => (await editor.behind(module, 'rate')) === '│ 4');
+  for (const i of [1, 2, 3, 4, 5]) {
+    const other = editor.open(join(dir, `lock-${i}.mjs`), `const level = ${i}\n`, 'javascript');
+    await editor.command('usher-anvil.run', { uri: other });
+    expect(await editor.behind(other, 'const level')).toBe(`│ ${i}`);
+  }
+  editor.edit(module, '4', '6');
+  await eventually(async () => (await editor.behind(uri, 'const tolls')) === '│ [72, 84, 120]');
+  await eventually(async () => (await editor.behind(module, 'rate')) === '│ 6');
+  // An edit that changes nothing is nothing to wait for.
+  editor.edit(module, '6', '6');
+  const asked = Date.now();
+  for (let i = 0; i < 5; i++) await editor.hints(module);
+  expect(Date.now() - asked).toBeLessThan(5 * 1_500);
+  editor.close(uri);
+  await eventually(async () => (await editor.hints(module)).length === 0);
+  await editor.end();
+});
+
 test('texts without a file, files outside of every folder, and several folders', async () => {
   const { editor, dir } = await editorOn(FILES);
   const untitled = editor.open(
@@ -298,6 +323,8 @@ test('a night rate', () => {
   const uri = editor.open(join(dir, 'tolls.test.mjs'), text, 'javascript');
   const titles = (await editor.lenses(uri)).map(({ title, line }) => `${line}: ${title}`);
   expect(titles).toEqual(['0: run it here, at each edit', '4: run this test alone', '7: run this test alone']);
+  // Nothing else of the file runs before it.
+  editor.edit(uri, "test('a night rate', () => {\n", "test('a night rate', () => {\n  process.stdout.write('night')\n");
   await editor.command('usher-anvil.test', { uri, path: ['a rate'] });
   expect(await editor.behind(uri, "test('a rate'")).toMatch(/✓/);
   expect(await editor.behind(uri, "test('a night rate'")).not.toMatch(/[✓✗]/);

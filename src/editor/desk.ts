@@ -48,7 +48,7 @@ export class Desk {
   ) {
     this.habits = new Habits(join(options.state ?? stateFolder(), 'habits'));
     this.programs = new Programs(() => {
-      for (const file of this.files.all) this.place(file);
+      this.placeAll();
       events.programs();
     });
   }
@@ -79,11 +79,13 @@ export class Desk {
     if (!file) return;
     this.resting.touched();
     if (this.on.has(file.path)) this.wake(file);
+    else this.wakePadOf(uri);
     const text = textOf(file.document);
     for (const bench of this.pads.values()) {
-      if (bench.files.includes(file.path))
-        for (const [one, seat] of this.seats) if (seat.bench === bench && this.runsAtEdits(one)) seat.expect();
-      bench.texts.hold(file.path, text);
+      const shown = [...this.seats.values()].filter((seat) => seat.bench === bench && !seat.isPending);
+      // Before, for what comes of it may be told at once.
+      for (const seat of shown) seat.expect();
+      if (!bench.texts.hold(file.path, text)) for (const seat of shown) seat.settle();
     }
     this.seats.get(uri)?.hold();
   }
@@ -105,6 +107,7 @@ export class Desk {
     for (const bench of this.pads.values()) bench.texts.release(file.path);
     this.on.delete(file.path);
     await this.sleep(file.path);
+    this.placeAll();
   }
 
   /**
@@ -120,10 +123,21 @@ export class Desk {
       );
     this.on.add(file.path);
     if (!file.untitled && this.habits.of(file.path).when === 'command') this.habits.choose(file.path, { when: 'edit' });
-    const woke = this.wake(file);
+    if (path) this.runAlone(file, path);
+    else if (!this.wake(file)) this.seats.get(file.uri)?.send({ type: 'execute' });
+  }
+
+  /** One test runs, and no other before it; at the next edit all of them do. */
+  private runAlone(file: OpenFile, path: readonly string[]): void {
+    const isNew = !this.pads.has(file.path) && !file.untitled;
+    if (isNew) this.habits.choose(file.path, { when: 'command' });
+    this.wake(file);
     const seat = this.seats.get(file.uri);
-    if (path) seat?.send({ type: 'alone', path: [...path] });
-    else if (!woke) seat?.send({ type: 'execute' });
+    seat?.expect();
+    seat?.send({ type: 'alone', path: [...path] });
+    if (!isNew) return;
+    this.habits.choose(file.path, { when: 'edit' });
+    seat?.send({ type: 'when', when: 'edit' });
   }
 
   /** It runs as a pad no more, and not when it is opened again. */
@@ -132,7 +146,7 @@ export class Desk {
     if (!file.untitled) this.habits.choose(file.path, { when: 'command' });
     this.unseat(file.uri);
     await this.sleep(file.path);
-    this.place(file);
+    this.placeAll();
     this.events.changed(file);
   }
 
@@ -177,9 +191,15 @@ export class Desk {
     await Promise.all([this.programs.close(), ...[...this.pads.keys()].map((path) => this.sleep(path))]);
   }
 
-  private runsAtEdits(uri: string): boolean {
-    const runs = this.seats.get(uri)?.runs;
-    return runs !== undefined && runs.when === 'edit' && runs.held === undefined;
+  /** A module that is edited wakes the pad that it belongs to. */
+  private wakePadOf(uri: string): void {
+    const bench = this.seats.get(uri)?.bench;
+    const pad = bench instanceof PadBench && this.rests(bench) ? this.files.at(bench.pad) : undefined;
+    if (pad && this.on.has(pad.path)) this.wake(pad);
+  }
+
+  private rests(bench: PadBench): boolean {
+    return this.pads.get(bench.pad) !== bench;
   }
 
   /** The bench of a pad, made where it has none. @returns true where it was made, and runs */
@@ -240,8 +260,15 @@ export class Desk {
 
   /** Modules of a pad that are open and shown by nobody else are shown by it. */
   private placeModules(bench: Bench): void {
-    for (const file of this.files.all)
-      if (!this.seats.has(file.uri) && bench.files.includes(file.path)) this.place(file);
+    for (const file of this.files.all) {
+      if (!bench.files.includes(file.path)) continue;
+      const shown = this.seats.get(file.uri)?.bench;
+      if (!shown || (shown !== bench && shown instanceof PadBench && this.rests(shown))) this.place(file);
+    }
+  }
+
+  private placeAll(): void {
+    for (const file of this.files.all) this.place(file);
   }
 
   private benchFor(path: string): Bench | undefined {

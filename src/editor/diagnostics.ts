@@ -15,25 +15,31 @@ export interface DiagnosticData {
   package?: string;
 }
 
+/** Where a line of a file is in the text of now; undefined where it was edited since. */
+type Now = (path: string, line: number) => number | undefined;
+
 /** The diagnostics of one seat's record, by path. */
 export function diagnosticsOf(seat: Seat, files: OpenFiles): Map<string, Diagnostic[]> {
   const found = new Map<string, Diagnostic[]>();
   const { record } = seat;
   if (!record) return found;
+  const own = files.at(seat.path);
+  const place = own ? placeIn(seat, own) : (line: number): number => line;
+  const nowOf: Now = (path, line) => (path === seat.path ? place(line) : line);
   const add = (path: string, diagnostic: Diagnostic): void => {
     found.set(path, [...(found.get(path) ?? []), diagnostic]);
   };
   for (const error of record.errors) {
     const path = pathAt(seat, error.at);
-    const line = lineNow(seat, files, path, error.at.line, error.kind === 'syntax');
-    if (line === undefined) continue;
-    add(path, diagnosticOf(error, line, seat, files));
+    // What does not parse is the text of now.
+    const line = error.kind === 'syntax' ? error.at.line : nowOf(path, error.at.line);
+    if (line !== undefined) add(path, diagnosticOf(error, line, seat, files, nowOf));
   }
   for (const { line, items } of record.lines)
     for (const { code, title } of items) {
       // What cannot be done as it is written, as with a mark, has no error: the run goes on without it.
       if (code === undefined) continue;
-      const now = lineNow(seat, files, seat.path, line, false);
+      const now = place(line);
       if (now === undefined) continue;
       const range = { start: { line: now, character: 0 }, end: { line: now, character: LAST_COLUMN } };
       const severity = DiagnosticSeverity.Warning;
@@ -42,7 +48,7 @@ export function diagnosticsOf(seat: Seat, files: OpenFiles): Map<string, Diagnos
   return found;
 }
 
-function diagnosticOf(error: ErrorMessage, line: number, seat: Seat, files: OpenFiles): Diagnostic {
+function diagnosticOf(error: ErrorMessage, line: number, seat: Seat, files: OpenFiles, nowOf: Now): Diagnostic {
   const { character } = error.at;
   const isHere = ({ file, line: at, character: from }: ErrorMessage['at']): boolean =>
     file === error.at.file && at === error.at.line && from === character;
@@ -59,7 +65,7 @@ function diagnosticOf(error: ErrorMessage, line: number, seat: Seat, files: Open
     message: messageOf(error),
     relatedInformation: related.map(({ name, at, times }) => {
       const path = pathAt(seat, at);
-      const place = { line: lineNow(seat, files, path, at.line, false) ?? at.line, character: at.character };
+      const place = { line: nowOf(path, at.line) ?? at.line, character: at.character };
       return {
         location: { uri: files.uriOf(path), range: { start: place, end: place } },
         message: `${name || 'a function without a name'}${times === undefined ? '' : `, ${times} times`}`,
@@ -98,9 +104,4 @@ function messageOf({
 
 function differenceText({ path, received, expected, note }: Difference): string {
   return `${path === '' ? '' : `${path}: `}received ${received}, expected ${expected}${note === '' ? '' : ` (${note})`}`;
-}
-
-function lineNow(seat: Seat, files: OpenFiles, path: string, line: number, asIs: boolean): number | undefined {
-  const file = files.at(path);
-  return !file || asIs || path !== seat.path ? line : placeIn(seat, file)(line);
 }

@@ -14,8 +14,9 @@ interface Panel {
 
 /** What a panel may say: the editor has the texts and says when they run. */
 const LOOKING: ReadonlySet<ToServer['type']> = new Set<ToServer['type']>([
-  ...(['show', 'cursor', 'step', 'inspect', 'look', 'hover', 'follow', 'select', 'assist'] as const),
-  ...(['turn', 'dials', 'act', 'execute', 'stop', 'drop', 'alone', 'data', 'enter', 'complete', 'export'] as const),
+  ...(['show', 'cursor', 'step', 'inspect', 'look', 'hover', 'follow', 'select', 'assist', 'export'] as const),
+  ...(['execute', 'stop', 'drop', 'alone', 'when', 'careful', 'turn', 'dials', 'act', 'data', 'add'] as const),
+  ...(['enter', 'complete', 'shut', 'undo', 'again', 'waiting', 'reset'] as const),
 ]);
 
 export class Panels {

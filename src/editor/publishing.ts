@@ -17,6 +17,8 @@ export class Publishing {
   private readonly changed = new Set<string>();
   private timer: NodeJS.Timeout | undefined;
   private lensTimer: NodeJS.Timeout | undefined;
+  /** Diagnostics of the record that each open file shows, by address and path. */
+  private readonly found = new Map<string, Map<string, Diagnostic[]>>();
   /** Diagnostics as they were told last, by address. */
   private readonly told = new Map<string, string>();
   private readonly states = new Map<string, string>();
@@ -82,15 +84,17 @@ export class Publishing {
   }
 
   private diagnose(): void {
+    for (const uri of this.changed) {
+      const seat = this.desk.seat(uri);
+      if (seat) this.found.set(uri, diagnosticsOf(seat, this.desk.files));
+      else this.found.delete(uri);
+    }
     const all = new Map<string, Diagnostic[]>();
-    for (const file of this.desk.files.all) {
-      const seat = this.desk.seat(file.uri);
-      if (!seat) continue;
-      for (const [path, list] of diagnosticsOf(seat, this.desk.files)) {
+    for (const byPath of this.found.values())
+      for (const [path, list] of byPath) {
         const uri = this.desk.files.uriOf(path);
         all.set(uri, joined(all.get(uri) ?? [], list));
       }
-    }
     for (const uri of this.told.keys()) if (!all.has(uri)) this.tellDiagnostics(uri, []);
     for (const [uri, list] of all) this.tellDiagnostics(uri, list);
   }

@@ -108,6 +108,10 @@ export class Seat {
     this.pending = true;
   }
 
+  get isPending(): boolean {
+    return this.pending;
+  }
+
   /** Resolves when what was told is of the newest text, or nothing more is to be expected of it, or after a while. */
   settled(ms: number): Promise<void> {
     return this.pending ? this.next(ms) : Promise.resolve();
@@ -187,7 +191,8 @@ export class Seat {
     return answer;
   }
 
-  private settle(): void {
+  /** Nothing more is to be expected of the text of now. */
+  settle(): void {
     this.pending = false;
     for (const done of [...this.waiting]) done();
   }

@@ -13,9 +13,10 @@ import {
   type WebviewViewProvider,
   window,
   workspace,
+  WorkspaceEdit,
 } from 'vscode';
 import { NAME_OF, PANEL, type StatusParams } from '../../../src/editor/extra-messages.js';
-import type { ToServer } from '../../../src/server/protocol.js';
+import type { ToServer, ToWindow } from '../../../src/server/protocol.js';
 import type { BesideMessage, FromBeside, Place } from '../../../src/workbench/beside-store.js';
 import { addressOf, type Server } from './server.js';
 
@@ -37,7 +38,7 @@ export class Beside implements WebviewViewProvider, Disposable {
     private readonly extension: Uri,
   ) {
     this.subscriptions = [
-      server.onPanelTold(({ message }) => this.post({ told: message })),
+      server.onPanelTold(({ message }) => this.told(message)),
       server.onStatus((given) => {
         this.states.set(given.uri, given);
         this.follow();
@@ -127,6 +128,29 @@ export class Beside implements WebviewViewProvider, Disposable {
     this.file = undefined;
   }
 
+  /** What the panel is told; what is to be done to texts and files is the editor's. */
+  private told(message: ToWindow): void {
+    if (message.type === 'rewrite') void this.rewrite(message.edits);
+    else if (message.type === 'document') void saveDocument(message);
+    else this.post({ told: message });
+  }
+
+  private async rewrite(edits: readonly { from: number; to: number; insert: string }[]): Promise<void> {
+    if (!this.file) return;
+    const document = await workspace.openTextDocument(Uri.parse(this.file.uri));
+    // Offsets are in the text with one character for each line end.
+    const lines = document.getText().split(/\r\n?|\n/);
+    const positionAt = (offset: number): Position => {
+      let line = 0;
+      while (line < lines.length - 1 && offset > lines[line]!.length) offset -= lines[line++]!.length + 1;
+      return new Position(line, offset);
+    };
+    const change = new WorkspaceEdit();
+    for (const { from, to, insert } of edits)
+      change.replace(document.uri, new Range(positionAt(from), positionAt(to)), insert);
+    await workspace.applyEdit(change);
+  }
+
   private post(message: BesideMessage): void {
     if (this.ready) void this.view?.webview.postMessage(message);
   }
@@ -146,6 +170,12 @@ export class Beside implements WebviewViewProvider, Disposable {
     const position = new Position(line, character);
     await window.showTextDocument(target, { selection: new Range(position, position) });
   }
+}
+
+async function saveDocument({ name, base64 }: Extract<ToWindow, { type: 'document' }>): Promise<void> {
+  const folder = workspace.workspaceFolders?.[0]?.uri;
+  const target = await window.showSaveDialog(folder ? { defaultUri: Uri.joinPath(folder, name) } : {});
+  if (target) await workspace.fs.writeFile(target, Buffer.from(base64, 'base64'));
 }
 
 function pageOf(webview: Webview, dist: Uri): string {

@@ -9,16 +9,26 @@ import { tellRuns } from './telling.js';
 export class HeldTexts {
   constructor(private readonly workbench: Workbench) {}
 
-  /** A text is open in the editor, or has changed there. The pad that it is part of executes where it does so at edits. */
-  hold(path: string, text: string): void {
+  /**
+   * A text is open in the editor, or has changed there. The pad that it is part of executes where it does so at edits.
+   *
+   * @returns true where it does: what it gives is of this text
+   */
+  hold(path: string, text: string): boolean {
     const { workbench } = this;
     const { subject, pad, documents, sources } = workbench;
     const { document, isNew, changed } = documents.hold(path, text);
     if (isNew) sources.add([path]);
-    if (!changed || !subject || !pad) return;
+    if (!changed || !subject || !pad) return false;
     // What is only opened is no reason to run; what is not part of the pad may become so.
     if (!subject.files.includes(path)) pad.overlay(path, document.shared.text);
-    else if (subject.textOf(path) !== document.shared.text) takeText(workbench, document);
+    else if (subject.textOf(path) !== document.shared.text) {
+      // Not while a person types: a record with the new values comes soon.
+      for (const viewer of workbench.viewers) clearTimeout(viewer.rest);
+      takeText(workbench, document);
+      return workbench.when === 'edit';
+    }
+    return false;
   }
 
   /** The editor has saved a text. */
