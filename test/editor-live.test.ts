@@ -92,6 +92,20 @@ test('a text that is not saved is applied on demand, and is not kept by the prog
   await editor.end();
 });
 
+test('code is evaluated inside of its module', async () => {
+  const { editor, uri, program } = await live();
+  const evaluate = (given: object): Promise<unknown> => editor.command('usher-anvil.evaluate', { uri, ...given });
+  const line = editor.lineOf(uri, 'let level');
+  expect(await evaluate({ line, text: 'fill.name + report(1)' })).toEqual({ line, text: "'fill1'", failed: false });
+  // A statement that declares a name stands for what it holds now.
+  const held = (await evaluate({ line })) as { text: string };
+  expect(Number(held.text)).toBeGreaterThan(0);
+  expect(await evaluate({ line, text: 'level.depth.feet' })).toMatchObject({ failed: true });
+  expect(await evaluate({ line, text: 'level +* 2' })).toMatchObject({ failed: true });
+  program.child.kill('SIGTERM');
+  await editor.end();
+});
+
 test('each edit changes the program where a person has chosen so; a text that does not parse changes nothing', async () => {
   const { editor, uri, program } = await live({ patch: 'edit' });
   editor.edit(uri, 'return text', 'return text.length');

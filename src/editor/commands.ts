@@ -27,6 +27,8 @@ export const commands = {
   /** Of a live program: has the function at a line report its values. */
   'usher-anvil.look': atLine,
   'usher-anvil.shut': ofFile,
+  /** Of a live program: evaluates in its module; without `text`, the statement at the line. Gives {@link Evaluated}. */
+  'usher-anvil.evaluate': z.object({ uri, line, text: z.string().max(1_000_000).optional() }),
   /** Of a live program: takes the text that is not saved, or takes its last change back. */
   'usher-anvil.apply': ofFile,
   'usher-anvil.undo': ofFile,

@@ -8,7 +8,7 @@ import { AnvilError } from '../syntax/problems.js';
 import type { Abilities } from './abilities.js';
 import { commands, type CommandArguments, type CommandName } from './commands.js';
 import type { Desk } from './desk.js';
-import type { NewPad } from './extra-messages.js';
+import type { Evaluated, NewPad } from './extra-messages.js';
 import { type OpenFile, textOf } from './open-files.js';
 import type { Seat } from './seat.js';
 
@@ -65,6 +65,7 @@ export class Doing {
       this.seat(file).send({ type: 'act', action: { do: 'let-through', ...(name === undefined ? {} : { name }) } }),
     'usher-anvil.drop': (file) => this.seat(file).send({ type: 'drop' }),
     'usher-anvil.look': async (file, { line }) => void (await this.seat(file).inspect(line)),
+    'usher-anvil.evaluate': (file, { line, text }) => this.evaluate(file, line, text),
     'usher-anvil.shut': (file) => this.seat(file).send({ type: 'shut', file: this.seat(file).file }),
     'usher-anvil.apply': (file) => this.seat(file).apply(),
     'usher-anvil.undo': (file) => this.seat(file).send({ type: 'undo' }),
@@ -82,6 +83,21 @@ export class Doing {
     const seat = this.desk.seat(file.uri);
     if (!seat) throw new AnvilError('E_CANNOT_TRY', 'Nothing runs this file yet. Run it first.');
     return seat;
+  }
+
+  /** @throws AnvilError `E_CANNOT_TRY` for a pad, whose selected expressions show their values by themselves */
+  private async evaluate(file: OpenFile, line: number, text: string | undefined): Promise<Evaluated> {
+    const seat = this.seat(file);
+    if (seat.bench.kind !== 'live')
+      throw new AnvilError('E_CANNOT_TRY', 'Only a live program evaluates. In a pad, select what you want to see.');
+    const answer = await seat.enter(line, text);
+    if (!answer) throw new AnvilError('E_TARGET', 'The program did not answer.');
+    const { entered } = answer;
+    const told = { line: answer.line ?? line, failed: entered.is !== 'done' };
+    if (entered.is === 'done') return { ...told, text: answer.text ?? (entered.changes || 'done') };
+    if (entered.is === 'failed') return { ...told, text: [entered.text, ...entered.details].join('\n') };
+    if (entered.is === 'wrong') return { ...told, text: entered.problems.map(({ message }) => message).join('\n') };
+    return { ...told, text: 'This is not complete.' };
   }
 
   /** A pad that calls a function of the file, as a text without a file. */

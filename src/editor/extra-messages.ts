@@ -52,3 +52,12 @@ export interface NewPad {
   text: string;
   languageId: string;
 }
+
+/** What became of code that was evaluated. */
+export interface Evaluated {
+  /** Line that it stands behind. */
+  line: number;
+  /** The value, or what is wrong. */
+  text: string;
+  failed: boolean;
+}

@@ -16,10 +16,12 @@ import type { Bench } from './bench.js';
 type Told<Type extends ToWindow['type']> = Extract<ToWindow, { type: Type }>;
 export type HoveredMessage = Told<'hovered'>;
 export type InspectedMessage = Told<'inspected'>;
+export type EnteredMessage = Told<'entered'>;
 type Answer =
   | { is: 'looked'; answer: LookedAnswer }
   | HoveredMessage
   | InspectedMessage
+  | EnteredMessage
   | SelectedMessage
   | AssistedMessage
   | undefined;
@@ -151,6 +153,12 @@ export class Seat {
     return this.ask((ask) => this.send({ type: 'select', ask, file: this.file, start, end }));
   }
 
+  /** Evaluates code inside the module of a live program; without `text`, the statement at the line. */
+  enter(line: number, text?: string): Promise<EnteredMessage | undefined> {
+    const given = text === undefined ? { line } : { text, line };
+    return this.ask((ask) => this.send({ type: 'enter', ask, file: this.file, remember: true, ...given }));
+  }
+
   /** The text that the editor has now; a pad's bench has it from elsewhere. */
   hold(): void {
     if (this.bench.kind === 'live')
@@ -214,6 +222,7 @@ export class Seat {
         this.last.changes = message.changes;
         break;
       case 'hovered':
+      case 'entered':
       case 'selected':
       case 'assisted':
         this.replies.answer(message.ask, message);

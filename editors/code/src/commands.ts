@@ -1,14 +1,21 @@
 /** The commands of the palette: what is about the file that is open. */
 import { commands, type ExtensionContext, type QuickPickItem, type TextEditor, window, workspace } from 'vscode';
-import { NEW_PAD, type NewPad, type StatusParams, TEMPLATES } from '../../../src/editor/extra-messages.js';
+import {
+  type Evaluated,
+  NEW_PAD,
+  type NewPad,
+  type StatusParams,
+  TEMPLATES,
+} from '../../../src/editor/extra-messages.js';
 import type { Beside } from './beside.js';
+import type { Lane } from './lane.js';
 import { addressOf, type Server } from './server.js';
 import type { Status } from './status.js';
 
 export function registerCommands(
   context: ExtensionContext,
   server: Server,
-  { status, beside }: { status: Status; beside: Beside },
+  { status, beside, lane }: { status: Status; beside: Beside; lane: Lane },
 ): void {
   /** For the file that is open, as the server knows it. */
   const onFile = (work: (uri: string, editor: TextEditor) => unknown) => (): unknown => {
@@ -37,6 +44,7 @@ export function registerCommands(
       server.command('usher-anvil.look', { uri, line: selection.active.line }),
     ),
     'usherAnvil.values': onFile((uri, { selection }) => beside.showLine(uri, selection.active.line)),
+    'usherAnvil.evaluate': onFile((uri, editor) => evaluate(server, lane, uri, editor)),
     'usherAnvil.try': onFile((uri, editor) => openTried(server, place(uri, editor))),
     'usherAnvil.when': onFile((uri) => chooseWhen(server, uri, status.current)),
     'usherAnvil.careful': onFile((uri) => chooseCareful(server, uri)),
@@ -45,6 +53,15 @@ export function registerCommands(
     'usherAnvil.menu': () => menu(status.current),
   };
   for (const [name, work] of Object.entries(table)) context.subscriptions.push(commands.registerCommand(name, work));
+}
+
+/** What is selected, or the statement at the cursor, is evaluated inside the live program. */
+async function evaluate(server: Server, lane: Lane, uri: string, editor: TextEditor): Promise<void> {
+  const { document, selection } = editor;
+  const text = selection.isEmpty ? {} : { text: document.getText(selection) };
+  const line = selection.isEmpty ? selection.active.line : selection.end.line;
+  const answer = (await server.command('usher-anvil.evaluate', { uri, line, ...text })) as Evaluated | undefined;
+  if (answer) lane.evaluated(editor, answer);
 }
 
 async function openPad(server: Server, pad: NewPad | undefined): Promise<void> {
@@ -100,6 +117,7 @@ async function menu(state: StatusParams | undefined): Promise<void> {
     state?.is === 'live'
       ? [
           { label: 'Look inside the function at the cursor', command: 'usherAnvil.look' },
+          { label: 'Evaluate what is selected, or the statement here', command: 'usherAnvil.evaluate' },
           { label: 'Apply to the live program without saving', command: 'usherAnvil.apply' },
           { label: 'Take its last change back', command: 'usherAnvil.undo' },
         ]

@@ -37,7 +37,7 @@ export function activate(context: ExtensionContext): Exported {
         void commands.executeCommand('usherAnvil.restart');
     }),
   );
-  registerCommands(context, started, { status, beside });
+  registerCommands(context, started, { status, beside, lane });
   return { ready: started.start() };
 }
 

@@ -12,7 +12,7 @@ import {
   window,
   workspace,
 } from 'vscode';
-import { type LaneParams, SEES } from '../../../src/editor/extra-messages.js';
+import { type Evaluated, type LaneParams, SEES } from '../../../src/editor/extra-messages.js';
 import type { SeesParams } from '../../../src/editor/extras.js';
 import { block } from '../../../src/editor/markdown.js';
 import type { LineMessage, MarginItemMessage } from '../../../src/server/protocol.js';
@@ -41,6 +41,9 @@ export class Lane implements Disposable {
   /** What each editor was told last, by kind. */
   private readonly told = new WeakMap<TextEditor, Map<string, string>>();
   private readonly chosen = window.createTextEditorDecorationType({});
+  private readonly entered = window.createTextEditorDecorationType({});
+  /** Where what was evaluated stands. */
+  private enteredIn: TextEditor | undefined;
   private readonly subscriptions: Disposable[];
 
   constructor(private readonly server: Server) {
@@ -53,6 +56,9 @@ export class Lane implements Disposable {
         this.drawAll();
       }),
       window.onDidChangeVisibleTextEditors(() => this.drawAll()),
+      workspace.onDidChangeTextDocument(({ document }) => {
+        if (this.enteredIn?.document === document) this.enteredIn.setDecorations(this.entered, []);
+      }),
       window.onDidChangeTextEditorVisibleRanges(({ textEditor }) => this.tellSeen(textEditor)),
       workspace.onDidCloseTextDocument(({ uri }) => void this.known.delete(addressOf(uri))),
     ];
@@ -77,8 +83,16 @@ export class Lane implements Disposable {
     );
   }
 
+  /** What was evaluated stands behind its line until something else is, or the text changes. */
+  evaluated(editor: TextEditor, { line, text, failed }: Evaluated): void {
+    if (line >= editor.document.lineCount) return;
+    const words = text.replace(/\s*\n\s*/g, ' ').slice(0, workspace.getConfiguration('usherAnvil').get('width', 140));
+    editor.setDecorations(this.entered, [behind(editor.document, line, `⇒ ${words}`, failed ? 'fail' : 'value')]);
+    this.enteredIn = editor;
+  }
+
   dispose(): void {
-    for (const one of [...this.subscriptions, ...this.types.values(), this.chosen]) one.dispose();
+    for (const one of [...this.subscriptions, ...this.types.values(), this.chosen, this.entered]) one.dispose();
   }
 
   private take(given: LaneParams): void {

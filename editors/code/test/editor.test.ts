@@ -136,6 +136,9 @@ test('a live program takes what is saved', async () => {
   await person.behindText('level += by', PUMP);
   await person.command('Usher Anvil: Look Inside the Function');
   await person.sees('return level', /^│ \d+ ×/);
+  await person.behindText('let level', PUMP);
+  await person.command('Usher Anvil: Evaluate What Is Selected');
+  await person.sees('let level', /⇒ \d+/);
   await person.behindText('level += by', PUMP);
   await person.type(' * 0 + 1000000');
   expect(program.text).not.toContain('patched');
