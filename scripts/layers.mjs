@@ -67,7 +67,7 @@ function visit(path) {
 /** What an extension may take along of the sources: it speaks with the server, and brings none of it. */
 function extensions() {
   const folder = fileURLToPath(new URL('../editors', import.meta.url));
-  const may = new Set(['editor/extra-messages', 'editor/markdown']);
+  const may = new Set(['editor/extra-messages', 'editor/line-text', 'editor/markdown']);
   for (const name of readdirSync(folder, { recursive: true })) {
     if (!/^\w+[\\/]src[\\/].*\.ts$/.test(name)) continue;
     for (const [, kind, from] of readFileSync(join(folder, name), 'utf8').matchAll(

@@ -1,6 +1,7 @@
 /** Values, counts and results of tests as inlay hints behind the lines. */
 import type { InlayHint, Range } from 'vscode-languageserver';
 import type { LineMessage } from '../server/protocol.js';
+import { lineText } from './line-text.js';
 import { block } from './markdown.js';
 import { type OpenFile, textOf } from './open-files.js';
 import type { Seat } from './seat.js';
@@ -39,11 +40,7 @@ export function hintsOf(seat: Seat | undefined, file: OpenFile, range: Range): I
 /** @param before how often the line above ran: a count stands where it changes */
 function labelOf({ items, hits, state }: LineMessage, before: number): string {
   if (items.length === 0) return hits > 1 && hits !== before && state !== 'never' ? `×${grouped(hits)}` : '';
-  const whole = items
-    .map(({ text, count }) => (count === undefined ? text : `${text} ${count}`))
-    .join(' · ')
-    .replace(/\s*\n\s*/g, '↵');
-  return whole.length > MOST ? `${whole.slice(0, MOST - 1)}…` : whole;
+  return lineText(items, MOST);
 }
 
 const grouped = (count: number): string => count.toLocaleString('en-US');

@@ -1,6 +1,7 @@
 /** Counting: statements, blocks and the bodies of branches. */
 import type { Node } from '../syntax/node.js';
 import { addSite, countText, enterText, guardText } from './probes.js';
+import { stepText } from './steps.js';
 import { isAssertion, isHoisted, startsWithCounter } from './safety.js';
 import { reached, type Context, type Walk } from './walk.js';
 
@@ -18,17 +19,19 @@ export function countStatement(
   const { facts, out } = walk;
   if (!facts.counts) return { cell: -1, inside: context };
   const id = addSite(walk, context, 'statement', node.start, node.end, '', shared);
-  const { above } = context;
-  if (shared < 0) {
+  const { above, labelled } = context;
+  if (shared < 0 || (facts.steps && !labelled)) {
+    const counted = shared < 0 ? `${countText(walk, id)};` : '';
+    const text = `${counted}${stepText(walk, context, id)}`;
     // The platform reads what an assertion says out of the file, at the line and column of the call: the counter goes
     // to the line above.
     if (above >= 0 && isAssertion(node) && facts.text.slice(above, node.start).includes('\n'))
-      out.edits.insert(above, `;${countText(walk, id)};`);
-    else out.edits.insert(node.start, `${countText(walk, id)};`);
+      out.edits.insert(above, `;${text}`);
+    else out.edits.insert(node.start, text);
   }
   const { cell } = out.sites[id]!;
   // What is inside does not stand in the list that the statement stands in.
-  return { cell, inside: { ...context, reach: cell, plus: -1, above: -1 } };
+  return { cell, inside: { ...context, reach: cell, plus: -1, above: -1, labelled: false } };
 }
 
 /**

@@ -32,7 +32,7 @@ export function visitClass(walk: Walk, around: Context, node: Node): void {
         if (member.value) visitField(walk, inside, member, live?.index);
         break;
       case 'StaticBlock':
-        visit.list(walk, inside, member.body, -1);
+        visit.list(walk, { ...inside, frame: '0' }, member.body, -1);
         break;
     }
   }

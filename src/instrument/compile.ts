@@ -66,7 +66,7 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
       );
     const imported = links.map((_, index) => (index === jsx.link ? `${p}J` : `${p}i${index}`)).join(',');
     const ours = `${p}m,${p}n${imported === '' ? '' : `,${imported}`}`;
-    const names = `${depth === 'off' ? '' : probeDeclarations(p, `${p}n`)}${patchable ? slotDeclarations(p, firstSlots(outline)) : ''}`;
+    const names = `${depth === 'off' ? '' : probeDeclarations(p, `${p}n`, depth === 'steps' && !patchable)}${patchable ? slotDeclarations(p, firstSlots(outline)) : ''}`;
     const again = jsx.prelude === '' ? '' : `;${jsx.prelude}`;
     const relink = cyclic && imported !== '' ? `${p}m.relink((${p}l)=>{[${imported}]=${p}l${again}});` : '';
     const pasted = scriptNames?.size ? `let{${[...scriptNames.keys()].join(',')}}=${p}m.script();` : '';

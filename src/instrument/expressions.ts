@@ -4,7 +4,7 @@ import { visitCall } from './calls.js';
 import { writtenExports } from './interop.js';
 import { endChainPart, visitChainLink, visitMarked, visitMarkedChain } from './mark-probes.js';
 import { visitTarget } from './patterns.js';
-import { addSite, openProbe, probeBranch, probeValue } from './probes.js';
+import { addSite, localFor, openProbe, probeBranch, probeValue } from './probes.js';
 import { isDefinition, isQuiet } from './safety.js';
 import { nameFrom, type Context, type Walk } from './walk.js';
 
@@ -43,12 +43,18 @@ export function visitExpression(walk: Walk, context: Context, node: Node, covere
         return;
       case 'UpdateExpression': {
         const constant = known.constantWrites.get(node);
-        if (constant === undefined) visitTarget(walk, context, node.argument);
+        if (constant === undefined) visitUpdate(walk, context, node);
         else out.edits.replace(node.start, node.end, `${facts.names.module}.constant(${JSON.stringify(constant)},0)`);
         return;
       }
       case 'AwaitExpression':
         visitAwait(walk, context, node, covered);
+        return;
+      case 'YieldExpression':
+        if (facts.steps) out.edits.insert(node.start, `${facts.names.resume}(${context.frame},(`);
+        if (node.argument) visitPaused(walk, context, node.argument);
+        else if (facts.steps) out.edits.insert(node.end, ` ${facts.names.pause}(${context.frame},void 0)`);
+        if (facts.steps) out.edits.insert(node.end, '))');
         return;
       case 'ConditionalExpression':
         visitCondition(walk, context, node.test);
@@ -129,6 +135,24 @@ function visitAssignment(walk: Walk, context: Context, node: Node): void {
   if (sampled) out.edits.insert(node.end, closing);
 }
 
+/** `x++`: at depth `steps` what the name holds from then on is told. */
+function visitUpdate(walk: Walk, context: Context, node: Node): void {
+  const { facts, known, out } = walk;
+  const target = node.argument as Node;
+  if (!facts.steps || target.type !== 'Identifier' || context.locals === undefined) {
+    visitTarget(walk, context, target);
+    return;
+  }
+  const name = target.name as string;
+  const id = addSite(walk, context, 'assignment', node.start, node.end, name);
+  const local = localFor(facts.names.local, context, id);
+  const { wanted, sample } = facts.names;
+  out.edits.insert(node.start, `(${local}=(`);
+  visitTarget(walk, context, target);
+  const value = known.placeAt.get(target.start) ?? name;
+  out.edits.insert(node.end, `),${wanted}[${id}]&&${sample}(${id},${value}),${local})`);
+}
+
 /** What is waited for is told before, so that what never comes has its place. */
 function visitAwait(walk: Walk, context: Context, node: Node, covered: boolean): void {
   const { facts, out } = walk;
@@ -145,10 +169,20 @@ function visitAwait(walk: Walk, context: Context, node: Node, covered: boolean):
         addSite(walk, context, 'await', node.start, node.end, nameFrom(walk, argument)),
         node.start,
       );
+  if (facts.steps) out.edits.insert(node.start, `${facts.names.resume}(${context.frame},(`);
   out.edits.insert(argument.start, `${facts.names.await}(${node.start},(`);
-  visitExpression(walk, context, argument, false);
+  visitPaused(walk, context, argument);
   out.edits.insert(argument.end, '))');
+  if (facts.steps) out.edits.insert(node.end, '))');
   if (!covered) out.edits.insert(node.end, closing);
+}
+
+/** Walks what is waited for, or given: with it the frame pauses. */
+function visitPaused(walk: Walk, context: Context, node: Node): void {
+  const { facts, out } = walk;
+  if (facts.steps) out.edits.insert(node.start, `${facts.names.pause}(${context.frame},(`);
+  visitExpression(walk, context, node, false);
+  if (facts.steps) out.edits.insert(node.end, '))');
 }
 
 function visitObject(walk: Walk, context: Context, node: Node): void {

@@ -6,6 +6,7 @@ import { constructorHead } from './constructors.js';
 import { scopeHooks } from './hooks.js';
 import { patchPoint } from './patch-points.js';
 import { visitPattern } from './patterns.js';
+import { enterFrameText, frameEnds, framed, mayBeBlock, stepBefore } from './steps.js';
 import { addSite, enterText, guardText, probeValue, sampleNames, withLocals } from './probes.js';
 import { isDefinition } from './safety.js';
 import { withoutLocals, type Context, type Walk } from './walk.js';
@@ -34,6 +35,7 @@ export function visitFunction(walk: Walk, context: Context, node: Node): void {
     id = addSite(walk, context, 'function', node.start, node.end, info?.name ?? '');
     inside = { ...context, within: id, owner: id, reach: id, plus: -1 };
   }
+  const around = context;
   const hasPoint = points !== undefined && info !== undefined && !root && points.functions[index!]!.hook !== undefined;
   // What moves into the body moves as its text.
   const moves = hasPoint && isArrow && arrowForm(outline, node) === 'rewritten';
@@ -43,7 +45,8 @@ export function visitFunction(walk: Walk, context: Context, node: Node): void {
   if (!isArrow) inside = { ...inside, making };
   const moved = check !== '' && isArrow && !root ? rewriteParameters(walk, node) : '';
   const head: Head = { check, moved, hook: scopeHooks(walk, node), id };
-  if (node.body.type === 'BlockStatement') visitBlockBody(walk, inside, node, head);
+  if (node.body.type === 'BlockStatement') visitBlockBody(walk, inside, node, head, around);
+  else if (facts.steps) visitFramedExpression(walk, inside, node, id, around);
   else visitExpressionBody(walk, inside, node, head, root && options.guard === true);
 }
 
@@ -63,20 +66,52 @@ function headOf(
   return { check: root ? guard : patchPoint(walk, node, info, index!), making: undefined };
 }
 
-function visitBlockBody(walk: Walk, context: Context, node: Node, { check, moved, hook, id }: Head): void {
+function visitBlockBody(
+  walk: Walk,
+  entered: Context,
+  node: Node,
+  { check, moved, hook, id }: Head,
+  around: Context,
+): void {
   const { facts, out, visit } = walk;
+  const context = framed(walk, entered);
   const { body } = node;
   const at = afterDirectives(body, body.start + 1);
   const parameters =
-    facts.values && facts.options.sites ? (node.params as Node[]).flatMap((parameter) => boundNames(parameter)) : [];
+    facts.values && (facts.options.sites || facts.steps)
+      ? (node.params as Node[]).flatMap((parameter) => boundNames(parameter))
+      : [];
   const given = sampleNames(walk, withoutLocals(context), 'variable', parameters);
-  const start = `${check}${moved}${hook}${facts.counts ? `${enterText(walk, id)};` : ''}${given}`;
+  const ends = facts.steps && mayBeBlock(body) ? frameEnds(walk, context) : undefined;
+  const frame = facts.steps ? enterFrameText(walk, context, around, id) : '';
+  const start = `${check}${moved}${hook}${facts.counts ? `${enterText(walk, id)};` : ''}${frame}${ends?.opening ?? ''}${given}`;
   const directives = at > body.start + 1;
   if (directives) out.edits.statement(at, at);
   if (start !== '') out.edits.insert(at, start);
   withLocals(walk, context, at, (inner) =>
     visit.list(walk, inner, body.body, facts.counts ? id : -1, directives ? at : -1),
   );
+  if (ends) out.edits.insert(body.end - 1, ends.closing);
+}
+
+/** The body of an arrow that is an expression, as a frame with one step. */
+function visitFramedExpression(walk: Walk, entered: Context, node: Node, id: number, around: Context): void {
+  const { facts, out, visit } = walk;
+  const { body } = node;
+  const context = withoutLocals(framed(walk, entered));
+  const bodyStart: number = body.extra?.parenthesized === true ? body.extra.parenStart : body.start;
+  const given = sampleNames(
+    walk,
+    context,
+    'variable',
+    (node.params as Node[]).flatMap((parameter) => boundNames(parameter)),
+  );
+  const { opening, closing } = frameEnds(walk, context);
+  const head = `{${enterText(walk, id)};${enterFrameText(walk, context, around, id)}${opening}${given}`;
+  out.edits.insert(bodyStart, `${head}return (${stepBefore(walk, context, body)},(`);
+  if (facts.values && !isDefinition(body)) probeValue(walk, context, 'return', body);
+  else visit.expression(walk, context, body, false);
+  out.edits.insert(node.end, `));${closing}}`);
 }
 
 /** The body of an arrow that is an expression; it becomes a block where statements have to stand before it. */

@@ -17,6 +17,7 @@ import { placeHooks } from './hooks.js';
 import { findConstantWrites, linkReferences } from './linking.js';
 import { refuseLeftMarks } from './mark-probes.js';
 import type { Probed, ProbeOptions } from './options.js';
+import { enterFrameText, framed } from './steps.js';
 import { addSite, countText, withLocals } from './probes.js';
 import { visitList, visitStatement } from './statements.js';
 import { OUTSIDE, reached, walkOf, type Visit, type Walk } from './walk.js';
@@ -72,12 +73,15 @@ function visitProgram(walk: Walk, program: Node): number {
     entry = addSite(walk, OUTSIDE, 'branch', 0, facts.text.length, 'module');
     out.edits.insert(head, `;${countText(walk, entry)};`);
   }
-  const context = reached(OUTSIDE, entry);
+  const context = framed(walk, reached(OUTSIDE, entry));
+  if (facts.steps) out.edits.insert(head, enterFrameText(walk, context, OUTSIDE, entry));
   const before = (program.directives as Node[]).length > 0 ? head : -1;
   // A function of the registry has a body for locals; a script that stays one would leak them.
   if (facts.linked && !facts.options.patchable)
     withLocals(walk, context, head, (inner) => visitList(walk, inner, program.body, entry, before));
   else visitList(walk, context, program.body, entry, before);
+  // On a line of its own: the text may end in a comment.
+  if (facts.steps) out.edits.insert(facts.text.length, `\n;${facts.names.leaveFrame}(${context.frame});`);
   refuseLeftMarks(walk);
   return prelude;
 }

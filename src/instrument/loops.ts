@@ -80,7 +80,8 @@ function visitLoopTest(walk: Walk, context: Context, node: Node, loop: number, p
 }
 
 /** Walks what a label stands before. */
-export function visitLabelled(walk: Walk, context: Context, node: Node, cell: number): void {
+export function visitLabelled(walk: Walk, around: Context, node: Node, cell: number): void {
+  const context = { ...around, labelled: true };
   if (isLoop(node)) visitLoop(walk, countStatement(walk, context, node, cell).inside, node);
   else if (node.type === 'LabeledStatement')
     visitLabelled(walk, countStatement(walk, context, node, cell).inside, node.body, cell);

@@ -8,7 +8,7 @@ import type { Site } from './sites.js';
 import type { Slots } from './slots.js';
 
 /** How much a function reports. */
-export type Depth = 'off' | 'counts' | 'values';
+export type Depth = 'off' | 'counts' | 'values' | 'steps';
 
 /**
  * What the text becomes: `linked`, a function for the project's own module

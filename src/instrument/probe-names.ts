@@ -58,6 +58,13 @@ export const NAMES = {
   kept: { suffix: 'u', is: '(site) gives the kept value', by: 'probes' },
   keep: { suffix: 'h', is: '(site, value) a value to keep; gives it', by: 'probes' },
 
+  enterFrame: { suffix: 'F', is: '(site, around) a function is entered; gives the number of its frame', by: 'probes' },
+  leaveFrame: { suffix: 'L', is: '(frame) it has ended', by: 'probes' },
+  frameThrew: { suffix: 'W', is: '(frame) it ends with an error', by: 'probes' },
+  pause: { suffix: 'Z', is: '(frame, value) it is about to wait, or to give a value; gives the value', by: 'probes' },
+  resume: { suffix: 'G', is: '(frame, value) it goes on, with what came; gives the value', by: 'probes' },
+  step: { suffix: 'P', is: '(site, frame) a statement begins; 0 for the frame that is active', by: 'probes' },
+
   slots: { suffix: 'p', is: 'the patch table: later versions by slot, for slots that came late', by: 'prelude' },
   slot: {
     suffix: 'p',
@@ -87,6 +94,12 @@ export const NAMES = {
   value: { suffix: 'V', is: 'in a hook and in code of a plan: the value that is set', by: 'text' },
   local: { suffix: 't', is: 'a value on its way through a probe', by: 'text' },
   loopLocal: { suffix: 't', numbered: true, is: 'the last value of a site inside a loop', by: 'text' },
+  frame: {
+    suffix: 'E',
+    numbered: true,
+    is: 'the number of the frame of a function, by how many are around',
+    by: 'text',
+  },
   parameter: { suffix: 'a', numbered: true, is: 'a parameter whose pattern moved into the body', by: 'text' },
   rest: { suffix: 'R', is: 'further arguments that a patch point passes on', by: 'text' },
   chainReached: { suffix: 's', numbered: true, is: 'by offset of a mark: the chain went on', by: 'text' },
@@ -141,10 +154,21 @@ const TAKEN = [
   'keep',
 ] as const satisfies readonly NameKey[];
 
+/** The same at depth `steps` alone. */
+const TAKEN_FOR_STEPS = [
+  'enterFrame',
+  'leaveFrame',
+  'frameThrew',
+  'pause',
+  'resume',
+  'step',
+] as const satisfies readonly NameKey[];
+
 /**
  * Declares the probes as constants: V8 folds a constant of an outer function into optimised code, a parameter it does
  * not.
  */
-export function probeDeclarations(prefix: string, from: string): string {
-  return `const {${TAKEN.map((key) => `${NAMES[key].suffix}:${prefix}${NAMES[key].suffix}`).join(',')}}=${from};`;
+export function probeDeclarations(prefix: string, from: string, steps = false): string {
+  const taken: readonly NameKey[] = steps ? [...TAKEN, ...TAKEN_FOR_STEPS] : TAKEN;
+  return `const {${taken.map((key) => `${NAMES[key].suffix}:${prefix}${NAMES[key].suffix}`).join(',')}}=${from};`;
 }

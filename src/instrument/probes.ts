@@ -61,7 +61,7 @@ export function openProbe(
 }
 
 /** The local through which a site's value goes: inside of a loop one of its own, which keeps the last. */
-function localFor(name: string, context: Context, id: number): string {
+export function localFor(name: string, context: Context, id: number): string {
   const local = context.loop === undefined ? name : `${name}${id}`;
   context.loop?.push(id);
   context.locals!.add(local);

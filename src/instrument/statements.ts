@@ -48,7 +48,7 @@ export function visitList(
       shared = -1;
       continue;
     }
-    const cell = visitStatement(walk, { ...context, above }, statement, shared);
+    const cell = visitStatement(walk, { ...context, above, labelled: false }, statement, shared);
     above = statement.end;
     if (exporting) putExports(walk, namesGivenBy(statement), statement.end);
     if (facts.interop && /^(Import|ExportAll|ExportNamed)/.test(statement.type)) shared = -1;

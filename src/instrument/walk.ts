@@ -38,6 +38,12 @@ export interface Context {
   making: { index: number; assign: string } | undefined;
   /** In a list of statements: where the one before ends; -1 where there is none. */
   above: number;
+  /** A label stands right before: nothing may come between. */
+  labelled: boolean;
+  /** At depth `steps`: an expression for the number of the frame; `0` for the one that is active. */
+  frame: string;
+  /** How many frames of functions are around. */
+  frames: number;
 }
 
 /** Outside of everything. */
@@ -50,6 +56,9 @@ export const OUTSIDE: Context = {
   loop: undefined,
   making: undefined,
   above: -1,
+  labelled: false,
+  frame: '0',
+  frames: 0,
 };
 
 /** What is known of the text; nothing of it changes. */
@@ -62,6 +71,8 @@ export interface Facts {
   names: ProbeNames;
   counts: boolean;
   values: boolean;
+  /** Frames and statements report as well. */
+  steps: boolean;
   linked: boolean;
   /** The file is a script that is written as a module. */
   interop: boolean;
@@ -152,7 +163,8 @@ export function walkOf(outline: Outline, options: ProbeOptions, visit: Visit): W
   const { text } = outline.parsed;
   const prefix = prefixFor(text);
   const linked = options.form === 'linked';
-  const values = options.depth === 'values';
+  const steps = options.depth === 'steps' && linked && !options.patchable;
+  const values = options.depth === 'values' || options.depth === 'steps';
   const facts: Facts = {
     outline,
     text,
@@ -161,6 +173,7 @@ export function walkOf(outline: Outline, options: ProbeOptions, visit: Visit): W
     names: namesWith(prefix),
     counts: options.depth !== 'off',
     values,
+    steps,
     linked,
     interop: linked && outline.parsed.interop,
     ahead: linked && !options.patchable ? statementsAhead(outline) : [],

@@ -19,6 +19,7 @@ import {
   type TestResult,
 } from './record.js';
 import { SampleRows } from './sample-rows.js';
+import { StepRows } from './step-rows.js';
 
 /**
  * Gathers the batches of one run. Each {@link RecordBuilder.record} is a value of its own that later batches do not
@@ -27,7 +28,8 @@ import { SampleRows } from './sample-rows.js';
 export class RecordBuilder {
   /** What the program waits for, and its gates and dials. */
   readonly pending = new Pending();
-  private readonly samples = new SampleRows();
+  /** Samples; and, of a run at depth `steps`, frames and statements. */
+  private readonly rows: { samples: SampleRows; steps?: StepRows } = { samples: new SampleRows() };
   /** By site: visits, times of marks, what became of kept expressions. */
   private sites: Pick<PadRecord, 'counts' | 'timings' | 'kept'> = {
     counts: new Map(),
@@ -56,7 +58,8 @@ export class RecordBuilder {
   add(batch: Batch): void {
     if (batch.exitCode !== undefined) this.exitCode = batch.exitCode;
     this.moments = Math.max(this.moments, batch.moment);
-    if (batch.samples) this.samples.append(batch.samples);
+    if (batch.samples) this.rows.samples.append(batch.samples);
+    if (batch.steps) (this.rows.steps ??= new StepRows()).append(batch.steps);
     if (batch.counts) {
       const counts = new Map(this.sites.counts);
       for (const { unit, cells } of batch.counts) counts.set(unit, cells);
@@ -147,7 +150,8 @@ export class RecordBuilder {
       ended: state.ended,
       ...(this.exitCode === undefined ? {} : { exitCode: this.exitCode }),
       program: this.places.program,
-      samples: this.samples.soFar(),
+      samples: this.rows.samples.soFar(),
+      ...(this.rows.steps ? { steps: this.rows.steps.soFar() } : {}),
       ...this.sites,
       console: this.console.soFar(),
       consoleOmitted: this.console.omitted,

@@ -25,6 +25,8 @@ export type { Chain } from './chains.js';
 export type { History } from './histories.js';
 export type { LineReport, LineState } from './lines.js';
 export type { Sample } from './site-index.js';
+export { type Move, type Step, type Walk, walk, type WalkFrame } from './walk.js';
+export type { Variable } from './variables.js';
 export { toJson } from './json.js';
 export { recordJsonSchema, recordSchema, type RecordJson } from './schema.js';
 export type { Batch } from '../wire/reports.js';

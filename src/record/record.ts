@@ -18,6 +18,7 @@ import type { StopReason } from '../wire/runs.js';
 import { Tag } from '../wire/samples.js';
 import type { Value } from '../wire/value.js';
 import type { Program } from './program.js';
+import type { Steps } from './step-rows.js';
 
 export const RECORD_FORMAT = 'usher-anvil/record@1';
 
@@ -164,6 +165,8 @@ export interface PadRecord {
   readonly ended: boolean;
   readonly program: Program;
   readonly samples: Samples;
+  /** Frames and statements, where the run was at depth `steps`; see `walk`. */
+  readonly steps?: Steps;
   /** Exact counts by cell, by unit. */
   readonly counts: ReadonlyMap<number, Float64Array>;
   /** Exact sums of timed marks, by program-wide site number; milliseconds. */

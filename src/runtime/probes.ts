@@ -10,6 +10,7 @@
  */
 import type { Reporter } from './reports/reporter.js';
 import type { SampleKind } from './reports/sample-rows.js';
+import { Left } from '../wire/step-columns.js';
 import type { ModuleCode } from '../wire/modules.js';
 
 /**
@@ -65,6 +66,18 @@ export interface Probes {
   u(id: number): unknown;
   /** A value to keep. */
   h(id: number, value: unknown): unknown;
+  /** A function is entered; gives the number of its frame. Of depth `steps` alone, like the five that follow. */
+  F(id: number, around: number): number;
+  /** A frame has ended. */
+  L(frame: number): void;
+  /** A frame ends with an error. */
+  W(frame: number): void;
+  /** A frame is about to wait, or to give a value; gives the value. */
+  Z(frame: number, value: unknown): unknown;
+  /** A frame goes on, with what came; gives the value. */
+  G(frame: number, value: unknown): unknown;
+  /** A statement begins in a frame; 0 for the one that is active. */
+  P(id: number, frame: number): void;
   /** The next visit of every loop and function is sampled. */
   refresh(): void;
 }
@@ -119,7 +132,7 @@ export function makeProbes(
 
   const v = (id: number, value: unknown): unknown => {
     const visit = visitOf(id);
-    if (tally[id]! >= share.first && owners[id]! >= 0) {
+    if (tally[id]! >= share.first && owners[id]! >= 0 && reporter.asked.steps === undefined) {
       q[id] = 0;
       silent[id] = 1;
       if (reporter.samples.taken >= share.until) share = SHARES[++level]!;
@@ -162,6 +175,7 @@ export function makeProbes(
         reporter.sample(base + site, visit, values[i], LATE);
       }
     }),
+    ...stepProbes(reporter, base),
     ...markProbes(reporter, module, tally, rounds),
     a: (at, value) => {
       waits?.(at, value);
@@ -172,6 +186,29 @@ export function makeProbes(
       else place.site = base + id;
       return value;
     },
+  };
+}
+
+/** The probes of frames and statements. */
+function stepProbes(reporter: Reporter, base: number): Pick<Probes, 'F' | 'L' | 'W' | 'Z' | 'G' | 'P'> {
+  /** The frame whose error is on its way out. */
+  let threw = 0;
+  return {
+    F: (id, around) => reporter.enter(base + id, around),
+    L: (frame) => {
+      reporter.leave(frame, threw === frame ? Left.Threw : Left.Returned);
+      threw = 0;
+    },
+    W: (frame) => void (threw = frame),
+    Z: (frame, value) => {
+      reporter.leave(frame, Left.Paused);
+      return value;
+    },
+    G: (frame, value) => {
+      reporter.resume(frame);
+      return value;
+    },
+    P: (id, frame) => reporter.step(base + id, frame),
   };
 }
 

@@ -25,6 +25,8 @@ export interface SessionOptions {
    * moment later, while nobody types (`at-rest`). Where a pad cannot run them, it always does.
    */
   ownRuns?: 'at-end' | 'at-rest';
+  /** How much is reported; `steps` adds frames and statements, and takes every value. Default `values`. */
+  depth?: 'values' | 'steps';
   /** It is to be told what of the program each test reaches. */
   reach?: boolean;
   /** The data that `input` reads from the start. */

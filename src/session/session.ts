@@ -46,7 +46,16 @@ export class Session {
     readonly options: SessionOptions,
     private readonly parts: SessionParts,
   ) {
-    this.linker = new Linker(parts.files, parts.language, { ...PAD_LINKING, pad: options.file }, parts.units);
+    this.linker = new Linker(
+      parts.files,
+      parts.language,
+      {
+        ...PAD_LINKING,
+        ...(options.depth ? { depth: options.depth } : {}),
+        pad: options.file,
+      },
+      parts.units,
+    );
     this.around = new Surroundings(options, parts);
     this.showing = new Showing(parts.clock);
     this.looks = new Looks(parts.clock);

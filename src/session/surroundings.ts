@@ -48,6 +48,7 @@ export class Surroundings {
         open: [...(this.options.open ?? []), ...this.through],
         ...(this.allThrough ? { letThrough: true } : {}),
       },
+      ...(this.options.depth === 'steps' ? { steps: true, clean: true } : {}),
       ...(this.options.alone ? { alone: true } : {}),
       ...(input ? { input } : {}),
       ...(this.options.result ? { result: true } : {}),

@@ -7,6 +7,7 @@
 import { z } from 'zod';
 import { bytes, numbers } from './arrays.js';
 import { isSampleColumns, type SampleColumns } from './samples.js';
+import { isStepColumns, type StepColumns } from './step-columns.js';
 import { isValue, type Value } from './value.js';
 
 const value = z.custom<Value>((one) => isValue(one), 'no value');
@@ -255,6 +256,8 @@ export const batch = z.object({
   dials: z.array(rawDial).optional(),
   gates: z.array(rawGate).optional(),
   samples: z.custom<SampleColumns>((one) => isSampleColumns(one), 'no samples').optional(),
+  /** Frames and statements, at depth `steps`. */
+  steps: z.custom<StepColumns>((one) => isStepColumns(one), 'no steps').optional(),
   /** Exact counts of every cell, by module unit. */
   counts: z.array(z.object({ unit: z.number(), cells: numbers })).optional(),
   console: z.array(rawConsole).optional(),

@@ -10,6 +10,8 @@ export interface RunAsked {
   framework?: FrameworkPlace;
   controls?: ControlOrder;
   input?: InputData;
+  /** Frames and statements are reported as well. */
+  steps?: boolean;
   /** In a thread of its own, however long that takes to be ready. */
   clean?: boolean;
   /** Nobody is there to let through what is held: the run ends there. */

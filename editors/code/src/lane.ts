@@ -14,6 +14,7 @@ import {
 } from 'vscode';
 import { type Evaluated, type LaneParams, SEES } from '../../../src/editor/extra-messages.js';
 import type { SeesParams } from '../../../src/editor/extras.js';
+import { lineText } from '../../../src/editor/line-text.js';
 import { block } from '../../../src/editor/markdown.js';
 import type { LineMessage, MarginItemMessage } from '../../../src/server/protocol.js';
 import { railKey, railType } from './rail.js';
@@ -185,14 +186,8 @@ function kindOf({ items }: LineMessage, earlier: boolean): Kind {
 }
 
 function labelOf({ items }: LineMessage, width: number): string {
-  if (items.length === 0) return '';
-  const whole = items
-    .map(({ text, count }) => (count === undefined ? text : `${text} ${count}`))
-    .join(' · ')
-    .replace(/\s*\n\s*/g, '↵');
   // Blanks of a decoration collapse.
-  const text = (whole.length > width ? `${whole.slice(0, width - 1)}…` : whole).replace(/ /g, '\u00a0');
-  return `│\u00a0${text}`;
+  return items.length === 0 ? '' : `│ ${lineText(items, width)}`.replace(/ /g, '\u00a0');
 }
 
 /** All of what stands behind a line. What comes from a program stays text. */

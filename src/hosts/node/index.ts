@@ -63,6 +63,11 @@ export interface PadOptions {
    * run are run by it.
    */
   ownRuns?: 'at-end' | 'at-rest';
+  /**
+   * How much the pad reports: with `steps` also each activation of a function and each statement, and every value, for
+   * `walk` of `usher-anvil/record`. Default `values`.
+   */
+  depth?: 'values' | 'steps';
   /** It runs once: nothing is made ready for a next edit. True for {@link runPad}. */
   once?: boolean;
 }
@@ -98,6 +103,7 @@ export function createSession(options: PadOptions): Session {
     ...(options.open ? { open: options.open } : {}),
     ...(options.result ? { result: true } : {}),
     ...(options.ownRuns ? { ownRuns: options.ownRuns } : {}),
+    ...(options.depth ? { depth: options.depth } : {}),
     ...(options.once ? { alone: true } : {}),
   };
   // What a careful run holds, the framework itself would do.

@@ -17,6 +17,8 @@ import * as own from '../originals.js';
 import { Previewer, type Introspection } from '../preview.js';
 import { RetainedValues } from '../retained-values.js';
 import type { ReachedSites } from './reached-sites.js';
+import type { Left } from '../../wire/step-columns.js';
+import type { StepRows } from './step-rows.js';
 import { SampleRows, type SampleKind } from './sample-rows.js';
 import { SiteCounts } from './site-counts.js';
 
@@ -48,8 +50,8 @@ export class Reporter {
   readonly samples: SampleRows;
   readonly counts = new SiteCounts();
   readonly hooks: ReporterHooks = {};
-  /** Set where it is to be told what each test reaches. */
-  reached: ReachedSites | undefined;
+  /** Set by what the run is asked: `steps` at that depth, `reached` where it is told what each test reaches. */
+  readonly asked: { steps?: StepRows; reached?: ReachedSites } = {};
   /** Batches so far, the engine's time of the last one, and what it said of what is pending. */
   private readonly sent = { batches: 0, at: 0, pending: '', pendingAt: 0 };
   private next: Batch = { moment: 0 };
@@ -84,6 +86,29 @@ export class Reporter {
   sample(site: number, visit: number, value: unknown, kind = PLAIN): void {
     this.samples.add(++this.clock, site, visit, value, kind);
     if (this.samples.rows >= MOST_ROWS) this.flush();
+  }
+
+  /** A function is entered. @returns the number of its frame; 0 where no steps are wanted */
+  enter(site: number, around: number): number {
+    return this.asked.steps?.enter(++this.clock, site, around) ?? 0;
+  }
+
+  /** A frame ends, or waits. */
+  leave(frame: number, how: Left): void {
+    this.asked.steps?.leave(++this.clock, frame, how);
+  }
+
+  /** A frame that waited goes on. */
+  resume(frame: number): void {
+    this.asked.steps?.resume(++this.clock, frame);
+  }
+
+  /** A statement begins. */
+  step(site: number, frame: number): void {
+    const { steps } = this.asked;
+    if (!steps) return;
+    steps.step(++this.clock, site, frame);
+    if (steps.isFull) this.flush();
   }
 
   addConsole(entry: RawConsole): void {
@@ -153,6 +178,8 @@ export class Reporter {
     batch.moment = this.clock;
     const samples = this.samples.hand();
     if (samples) batch.samples = samples;
+    const steps = this.asked.steps?.hand();
+    if (steps) batch.steps = steps;
     if (counts) {
       this.addPending(batch, final);
       batch.time = sent.at;

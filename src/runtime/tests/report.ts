@@ -61,7 +61,7 @@ export class TestReport {
       if (thrown) raw.error = this.errors.read(thrown.value, 'thrown', ++this.reporter.clock);
       else if (failure !== 'subtests') raw.error = this.plain(node, message, raw.moment);
     }
-    this.reporter.reached?.note(raw);
+    this.reporter.asked.reached?.note(raw);
     if (node.reported.raw && node.reported.flushes === this.reporter.flushes) Object.assign(node.reported.raw, raw);
     else {
       node.reported.raw = raw;

@@ -98,7 +98,7 @@ export class ReportedTests {
     if (error) raw.error = error;
     if (reason !== undefined) raw.reason = reason;
     if (leftOut) raw.leftOut = leftOut;
-    this.reporter.reached?.note(raw);
+    this.reporter.asked.reached?.note(raw);
     if (known.raw && known.flushes === this.reporter.flushes) Object.assign(known.raw, raw);
     else {
       known.raw = raw;

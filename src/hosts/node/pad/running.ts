@@ -1,6 +1,7 @@
 /** The one run of a pad's thread: how it begins, what is asked of it, and how it comes to its end. */
 import type { MessagePort } from 'node:worker_threads';
 import { ReachedSites } from '../../../runtime/reports/reached-sites.js';
+import { StepRows } from '../../../runtime/reports/step-rows.js';
 import type { Target } from '../../../runtime/target.js';
 import type { LookAnswer, LookRequest, NamesRequest } from '../../../wire/looking.js';
 import type { PadData, ToPad } from '../../../wire/messages.js';
@@ -129,12 +130,13 @@ export class PadRun {
     // From here on only what the pad itself leaves pending keeps the thread going.
     this.port.unref();
     this.prepare(modules);
-    const { tests, controls, input, result, alone, framework } = asked;
+    const { tests, controls, input, result, alone, framework, steps } = asked;
     this.alone = alone === true;
     stage.askedResult = result === true;
     if (tests) target.parts.tests.order(tests);
     const { reporter } = target.parts;
-    if (tests?.reach) reporter.reached = new ReachedSites(reporter.counts);
+    if (steps) reporter.asked.steps = new StepRows();
+    if (tests?.reach) reporter.asked.reached = new ReachedSites(reporter.counts);
     if (controls) target.parts.controls.order(controls);
     if (input) {
       const read = (): Uint8Array => ('bytes' in input ? input.bytes : originals.readFile(input.file));

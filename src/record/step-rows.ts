@@ -1,0 +1,89 @@
+/** The frames and steps of a run, as columns that grow. */
+import type { StepColumns } from '../wire/step-columns.js';
+
+/** Frames by number (row 0 is none), and steps and ends in the order of their moments. */
+export interface Steps {
+  readonly length: number;
+  /** Program-wide number of the statement's site, its frame (0: none of ours), its moment. */
+  readonly site: Int32Array;
+  readonly frame: Int32Array;
+  readonly moment: Float64Array;
+  readonly frames: {
+    /** One more than there are frames. */
+    readonly length: number;
+    readonly site: Int32Array;
+    readonly caller: Int32Array;
+    readonly around: Int32Array;
+    readonly moment: Float64Array;
+  };
+  readonly left: {
+    readonly length: number;
+    readonly frame: Int32Array;
+    /** See `Left` of the wire. */
+    readonly how: Uint8Array;
+    readonly moment: Float64Array;
+  };
+}
+
+type Column = Int32Array | Float64Array | Uint8Array;
+
+/** Columns of one length that grow together. */
+class Columns<Shape extends Record<string, Column>> {
+  constructor(
+    private columns: Shape,
+    public length: number,
+  ) {}
+
+  append(given: { readonly [Name in keyof Shape]: Column }): void {
+    const names = Object.keys(this.columns) as (keyof Shape)[];
+    const added = given[names[0]!].length;
+    const size = this.length + added;
+    for (const name of names) {
+      let column: Column = this.columns[name]!;
+      if (size > column.length) {
+        const wider = new (column.constructor as Int32ArrayConstructor)(Math.max(size, column.length * 2));
+        wider.set(column);
+        column = wider;
+        this.columns[name] = wider as Column as Shape[keyof Shape];
+      }
+      column.set(given[name]!, this.length);
+    }
+    this.length = size;
+  }
+
+  /** Rows are only ever appended, so what is returned does not change when more come. */
+  soFar(): Shape & { length: number } {
+    const parts = Object.entries(this.columns).map(([name, column]) => [name, column.subarray(0, this.length)]);
+    return { ...(Object.fromEntries(parts) as Shape), length: this.length };
+  }
+}
+
+export class StepRows {
+  private readonly steps = new Columns(
+    { site: new Int32Array(256), frame: new Int32Array(256), moment: new Float64Array(256) },
+    0,
+  );
+  private readonly frames = new Columns(
+    {
+      site: new Int32Array(64).fill(-1),
+      caller: new Int32Array(64),
+      around: new Int32Array(64),
+      moment: new Float64Array(64),
+    },
+    1,
+  );
+  private readonly left = new Columns(
+    { frame: new Int32Array(64), how: new Uint8Array(64), moment: new Float64Array(64) },
+    0,
+  );
+
+  append({ steps, entered, left }: StepColumns): void {
+    this.steps.append(steps);
+    this.frames.append(entered);
+    this.left.append(left);
+  }
+
+  soFar(): Steps {
+    return { ...this.steps.soFar(), frames: this.frames.soFar(), left: this.left.soFar() };
+  }
+}

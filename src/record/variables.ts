@@ -1,0 +1,179 @@
+/**
+ * What variables held, step by step: each sample of a name is a write to the binding of one frame. Which frame that is
+ * follows from the scopes of the text and from the frames that functions were made in.
+ */
+import type { Node } from '../syntax/node.js';
+import { outlineOfText } from '../syntax/outlined.js';
+import { scopesOf } from '../syntax/scopes.js';
+import type { Scope } from '../syntax/scope-data.js';
+import { Left } from '../wire/step-columns.js';
+import type { Value } from '../wire/value.js';
+import type { Site, SiteKind } from '../instrument/sites.js';
+import type { ProgramFile } from './program.js';
+import { type PadRecord, valueAt } from './record.js';
+import type { Steps } from './step-rows.js';
+
+/** A variable as of a step. */
+export interface Variable {
+  name: string;
+  value: Value;
+  /** Number of the frame that has it. */
+  frame: number;
+  /** When it got this value. */
+  moment: number;
+  /** It got it with the step right before. */
+  changed: boolean;
+}
+
+interface Write {
+  name: string;
+  moment: number;
+  row: number;
+}
+
+/** Samples of these are of what a name holds from then on. */
+const WRITES: ReadonlySet<SiteKind> = new Set<SiteKind>([
+  ...(['declaration', 'variable', 'assignment', 'default', 'item', 'caught'] as const),
+]);
+const NAME = /^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u;
+
+export class Variables {
+  /** Writes by the frame whose variable it is, in the order of their moments. */
+  private readonly writes = new Map<number, Write[]>();
+
+  constructor(
+    private readonly record: PadRecord,
+    private readonly steps: Steps,
+  ) {
+    const sites = this.namedSites();
+    const activeAt = this.activity();
+    const { samples } = record;
+    for (let row = 0; row < samples.length; row++) {
+      const named = sites.get(samples.site[row]!);
+      if (!named) continue;
+      const moment = samples.moment[row]!;
+      const frame = this.owner(activeAt(moment), named.declared);
+      // A default of a parameter, before its frame is there: the parameter itself comes right behind.
+      if (frame === 0) continue;
+      const list = this.writes.get(frame);
+      const write = { name: named.name, moment, row };
+      if (list) list.push(write);
+      else this.writes.set(frame, [write]);
+    }
+  }
+
+  /** What the code of a frame sees just before a moment. */
+  at(frame: number, moment: number): Variable[] {
+    const found: Variable[] = [];
+    const seen = new Set<string>();
+    const before = this.stepBefore(frame, moment);
+    for (let at = frame; at > 0; at = this.steps.frames.around[at]!) {
+      const latest = new Map<string, Write>();
+      for (const write of this.writes.get(at) ?? []) {
+        if (write.moment >= moment) break;
+        latest.set(write.name, write);
+      }
+      for (const { name, moment: written, row } of latest.values()) {
+        if (seen.has(name)) continue;
+        seen.add(name);
+        const value = valueAt(this.record.samples, row);
+        found.push({ name, value, frame: at, moment: written, changed: written > before });
+      }
+    }
+    return found.sort((a, b) => Number(b.changed) - Number(a.changed));
+  }
+
+  /** The moment of the step of a frame before a moment. */
+  private stepBefore(frame: number, moment: number): number {
+    const { steps } = this;
+    let last = steps.frames.moment[frame] ?? 0;
+    for (let i = 0; i < steps.length && steps.moment[i]! < moment; i++)
+      if (steps.frame[i] === frame) last = steps.moment[i]!;
+    return last;
+  }
+
+  /** Sites that write a name, by their program-wide numbers, with the site of the function that declares it. */
+  private namedSites(): Map<number, { name: string; declared: number }> {
+    const found = new Map<number, { name: string; declared: number }>();
+    for (const file of this.record.program.files) {
+      const declaring = declaringSites(file);
+      for (const site of file.sites)
+        if (WRITES.has(site.kind) && NAME.test(site.name))
+          found.set(file.base + site.id, { name: site.name, declared: declaring(site) });
+    }
+    return found;
+  }
+
+  /** From a frame outwards to the activation of the function that declares a name; 0 where there is none. */
+  private owner(frame: number, declared: number): number {
+    const { frames } = this.steps;
+    for (let at = frame; at > 0; at = frames.around[at]!) if (frames.site[at] === declared) return at;
+    return 0;
+  }
+
+  /** The frame that is active at a moment; asked for moments that only grow. */
+  private activity(): (moment: number) => number {
+    const { steps } = this;
+    const { frames, left } = steps;
+    const stack: number[] = [];
+    const next = { step: 0, frame: 1, left: 0 };
+    const activate = (frame: number): void => {
+      const at = stack.lastIndexOf(frame);
+      if (at >= 0) stack.length = at + 1;
+      else stack.push(frame);
+    };
+    return (moment) => {
+      for (;;) {
+        const step = next.step < steps.length ? steps.moment[next.step]! : Infinity;
+        const entered = next.frame < frames.length ? frames.moment[next.frame]! : Infinity;
+        const ended = next.left < left.length ? left.moment[next.left]! : Infinity;
+        const first = Math.min(step, entered, ended);
+        if (first > moment) return stack[stack.length - 1] ?? 0;
+        if (first === entered) stack.push(next.frame++);
+        // A frame that goes on tells so at the moment of what it goes on with.
+        else if (first === ended) {
+          const frame = left.frame[next.left]!;
+          if ((left.how[next.left++] as Left) === Left.Resumed) activate(frame);
+          else if (stack.includes(frame)) stack.length = stack.lastIndexOf(frame);
+        } else {
+          const frame = steps.frame[next.step++]!;
+          if (frame > 0) activate(frame);
+        }
+      }
+    };
+  }
+}
+
+/** For the sites of a file: the program-wide number of the function (or module) whose variable a name is. */
+function declaringSites(file: ProgramFile): (site: Site) => number {
+  const functions = new Map<string, number>();
+  let module = -1;
+  for (const { id, kind, start, end, name } of file.sites)
+    if (kind === 'function') functions.set(`${start} ${end}`, file.base + id);
+    else if (kind === 'branch' && name === 'module') module = file.base + id;
+  const program = outlineOfText(file.lines.text, file.file)?.parsed.program;
+  const scopes = program && scopesOf(program);
+  if (!scopes) return () => module;
+  const siteOf = (scope: Scope): number => {
+    for (let at: Scope | null = scope; at; at = at.parent) {
+      const { node }: { node: Node } = at;
+      const site = functions.get(`${node.start} ${node.end}`);
+      if (site !== undefined) return site;
+    }
+    return module;
+  };
+  const all = [...new Set([scopes.module, ...scopes.inner.values()])].flatMap(withParents);
+  return ({ start, name }) => {
+    let best: Scope | undefined;
+    for (const scope of all) {
+      const { node } = scope;
+      if (!scope.names.has(name) || node.start > start || node.end < start) continue;
+      if (!best || node.end - node.start <= best.node.end - best.node.start) best = scope;
+    }
+    return best ? siteOf(best) : module;
+  };
+}
+
+function withParents(scope: Scope): Scope[] {
+  return scope.parent ? [scope, ...withParents(scope.parent)] : [scope];
+}

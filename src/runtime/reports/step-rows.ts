@@ -1,0 +1,142 @@
+/**
+ * Frames and steps in typed columns that grow, until they are handed over. Which frames are active is known from the
+ * frames themselves: a step of one that is not the last means that those above it are gone.
+ */
+import { Left, type StepColumns } from '../../wire/step-columns.js';
+
+/** Rows that wait at most. */
+const MOST_ROWS = 1 << 15;
+
+export class StepRows {
+  private readonly steps = { site: new Int32Array(1024), frame: new Int32Array(1024), moment: new Float64Array(1024) };
+  private readonly entered = {
+    site: new Int32Array(256),
+    caller: new Int32Array(256),
+    around: new Int32Array(256),
+    moment: new Float64Array(256),
+  };
+  private readonly left = { frame: new Int32Array(256), how: new Uint8Array(256), moment: new Float64Array(256) };
+  private readonly rows = { steps: 0, entered: 0, left: 0 };
+  /** Frames that are active, the innermost last. */
+  private stack = new Int32Array(256);
+  private depth = 0;
+  private last = 0;
+  private first = 1;
+
+  /** So much waits that it is to be handed over. */
+  get isFull(): boolean {
+    return this.rows.steps >= MOST_ROWS || this.rows.entered >= MOST_ROWS;
+  }
+
+  /** A function is entered. @returns the number of its frame */
+  enter(moment: number, site: number, around: number): number {
+    const { entered, rows } = this;
+    const row = rows.entered++;
+    if (row === entered.site.length) grow(entered);
+    const frame = ++this.last;
+    entered.site[row] = site;
+    entered.caller[row] = this.depth === 0 ? 0 : this.stack[this.depth - 1]!;
+    entered.around[row] = around;
+    entered.moment[row] = moment;
+    this.push(frame);
+    return frame;
+  }
+
+  /** A statement begins. @param frame 0 for the one that is active */
+  step(moment: number, site: number, frame: number): void {
+    const { steps, rows } = this;
+    const at = frame === 0 ? (this.depth === 0 ? 0 : this.stack[this.depth - 1]!) : frame;
+    if (frame !== 0) this.activate(moment, frame);
+    const row = rows.steps++;
+    if (row === steps.site.length) grow(steps);
+    steps.site[row] = site;
+    steps.frame[row] = at;
+    steps.moment[row] = moment;
+  }
+
+  /** A frame ends, or waits. */
+  leave(moment: number, frame: number, how: Left): void {
+    const at = this.placeOf(frame);
+    if (at >= 0) this.depth = at;
+    this.note(moment, frame, how);
+  }
+
+  /** A frame that waited goes on. @param frame 0 for none that has a number */
+  resume(moment: number, frame: number): void {
+    if (frame !== 0) this.activate(moment, frame);
+  }
+
+  /** Hands over what waits; undefined when nothing does. */
+  hand(): StepColumns | undefined {
+    const { rows, steps, entered, left, first } = this;
+    if (rows.steps === 0 && rows.entered === 0 && rows.left === 0) return undefined;
+    const columns: StepColumns = {
+      first,
+      steps: {
+        site: steps.site.slice(0, rows.steps),
+        frame: steps.frame.slice(0, rows.steps),
+        moment: steps.moment.slice(0, rows.steps),
+      },
+      entered: {
+        site: entered.site.slice(0, rows.entered),
+        caller: entered.caller.slice(0, rows.entered),
+        around: entered.around.slice(0, rows.entered),
+        moment: entered.moment.slice(0, rows.entered),
+      },
+      left: {
+        frame: left.frame.slice(0, rows.left),
+        how: left.how.slice(0, rows.left),
+        moment: left.moment.slice(0, rows.left),
+      },
+    };
+    this.first += rows.entered;
+    rows.steps = rows.entered = rows.left = 0;
+    return columns;
+  }
+
+  private note(moment: number, frame: number, how: Left): void {
+    const { left, rows } = this;
+    const row = rows.left++;
+    if (row === left.frame.length) grow(left);
+    left.frame[row] = frame;
+    left.how[row] = how;
+    left.moment[row] = moment;
+  }
+
+  /** A frame is the innermost: one that waited goes on, and those above it are gone. */
+  private activate(moment: number, frame: number): void {
+    if (this.depth > 0 && this.stack[this.depth - 1] === frame) return;
+    const at = this.placeOf(frame);
+    if (at >= 0) {
+      this.depth = at + 1;
+      return;
+    }
+    this.push(frame);
+    this.note(moment, frame, Left.Resumed);
+  }
+
+  private placeOf(frame: number): number {
+    for (let at = this.depth - 1; at >= 0; at--) if (this.stack[at] === frame) return at;
+    return -1;
+  }
+
+  private push(frame: number): void {
+    if (this.depth === this.stack.length) {
+      const wider = new Int32Array(this.depth * 2);
+      wider.set(this.stack);
+      this.stack = wider;
+    }
+    this.stack[this.depth++] = frame;
+  }
+}
+
+/** Twice the room in each column. */
+function grow(columns: object): void {
+  const all = columns as Record<string, Int32Array>;
+  for (const name in all) {
+    const from = all[name]!;
+    const wider = new (from.constructor as Int32ArrayConstructor)(from.length * 2);
+    wider.set(from);
+    all[name] = wider;
+  }
+}

@@ -1,0 +1,198 @@
+/** Walking through runs: frames, moves and variables, against what the programs are known to do. */
+import { join } from 'node:path';
+import { runPad } from 'usher-anvil';
+import { valueText, walk, type Move, type PadRecord, type Walk } from 'usher-anvil/record';
+import { folder, root } from './harness.js';
+
+async function walked(text: string, name = 'pad.mjs'): Promise<{ record: PadRecord; run: Walk; text: string }> {
+  const record = await runPad({ file: join(folder({ [name]: text }), name), depth: 'steps' });
+  return { record, run: walk(record)!, text };
+}
+
+/** The text of a step, in short. */
+function said(run: Walk, text: string, index: number | undefined): string {
+  if (index === undefined) return 'the end';
+  const { range } = run.step(index);
+  return text.split('\n')[range.start.line]!.slice(range.start.character).trim();
+}
+
+/** The steps at which a statement begins that contains a text. */
+function stepsAt(run: Walk, text: string, part: string): number[] {
+  return [...Array(run.length).keys()].filter((i) => said(run, text, i).startsWith(part));
+}
+
+function values(run: Walk, index: number): Record<string, string> {
+  return Object.fromEntries(run.variables(index).map(({ name, value }) => [name, valueText(value)]));
+}
+
+test('into, over and out, in both directions', async () => {
+  const { run, text } = await walked(`function fill(by) {
+  const twice = double(by)
+  return twice + 1
+}
+function double(one) {
+  return one * 2
+}
+const level = fill(3)
+console.log(level)
+`);
+  const [call] = stepsAt(run, text, 'const level');
+  const path = (from: number, ...moves: [Move, 1 | -1][]): string[] => {
+    let at: number | undefined = from;
+    return moves.map(([move, by]) => {
+      at = at === undefined ? undefined : run.move(at, move, by);
+      return said(run, text, at);
+    });
+  };
+  expect(path(call!, ['into', 1], ['into', 1], ['out', 1], ['out', 1], ['over', 1])).toEqual([
+    'const twice = double(by)',
+    'return one * 2',
+    'return twice + 1',
+    'console.log(level)',
+    'the end',
+  ]);
+  expect(path(call!, ['over', 1], ['over', -1], ['into', 1], ['over', 1], ['over', -1], ['out', -1])).toEqual([
+    'console.log(level)',
+    'const level = fill(3)',
+    'const twice = double(by)',
+    'return twice + 1',
+    'const twice = double(by)',
+    'const level = fill(3)',
+  ]);
+  const [inner] = stepsAt(run, text, 'return one');
+  expect(run.stack(inner!).map(({ name }) => name)).toEqual(['double', 'fill', 'module']);
+  expect(run.stack(inner!).map(({ how }) => how)).toEqual(['returned', 'returned', 'returned']);
+  expect(run.calls(run.step(call!).frame).map(({ name }) => name)).toEqual(['fill']);
+  expect(run.edge(inner!, 'entry')).toBe(inner);
+  expect(() => run.step(run.length)).toThrow(RangeError);
+  expect(() => run.frame(0)).toThrow(RangeError);
+});
+
+const PROGRAM = `function counter(from) {
+  let count = from
+  return () => {
+    count++
+    return count
+  }
+}
+const first = counter(1)
+const second = counter(10)
+first()
+second()
+first()
+const factorial = (n) => n < 2 ? 1 : n * factorial(n - 1)
+factorial(4)
+class Lock {
+  level = 0
+  set to(value) { this.level = value }
+  get half() {
+    return this.level / 2
+  }
+}
+const lock = new Lock()
+lock.to = 8
+const half = lock.half
+function* passages() {
+  let boats = 0
+  while (boats < 2) {
+    boats++
+    yield boats
+  }
+}
+for (const boat of passages()) console.log(boat)
+async function wait(ms) {
+  const before = ms
+  await null
+  const after = before + 1
+  return after
+}
+const both = await Promise.all([wait(1), wait(5)])
+let seen = ''
+try {
+  [1].forEach((one) => {
+    seen += one
+    throw new Error('weir')
+  })
+} catch (error) {
+  seen += error.message
+} finally {
+  seen += '!'
+}
+const { tonnes, kind = 'lime' } = { tonnes: 4 }
+console.log(seen, tonnes, kind, both)
+`;
+
+test('over and back over lead to the same step wherever the frame goes on', async () => {
+  const { run } = await walked(PROGRAM);
+  expect(run.length).toBeGreaterThan(50);
+  for (let at = 0; at < run.length; at++) {
+    const over = run.move(at, 'over', 1);
+    if (over !== undefined && run.step(over).frame === run.step(at).frame) expect(run.move(over, 'over', -1)).toBe(at);
+    const into = run.move(at, 'into', 1);
+    if (into !== undefined) expect(run.move(into, 'into', -1)).toBe(at);
+    const out = run.move(at, 'out', 1);
+    // Out of a frame is never into one that it called.
+    if (out !== undefined) expect(run.stack(out).map(({ number }) => number)).not.toContain(run.step(at).frame);
+    expect(run.stepAt(run.step(at).moment)).toBe(at);
+  }
+});
+
+test('each closure, recursion, generator and wait has variables of its own', async () => {
+  const { run, text, record } = await walked(PROGRAM);
+  expect(record.console.at(-1)!.text).toBe('1weir! 4 lime [2, 6]');
+  expect(stepsAt(run, text, 'return count').map((at) => values(run, at).count)).toEqual(['2', '11', '3']);
+  expect(stepsAt(run, text, 'n < 2').map((at) => values(run, at).n)).toEqual(['4', '3', '2', '1']);
+  expect(run.stack(stepsAt(run, text, 'n < 2').at(-1)!)).toHaveLength(5);
+  expect(stepsAt(run, text, 'yield').map((at) => values(run, at).boats)).toEqual(['1', '2']);
+  expect(stepsAt(run, text, 'return after').map((at) => values(run, at).after)).toEqual(['2', '6']);
+  const [throws] = stepsAt(run, text, 'throw new Error');
+  expect(run.stack(throws!)[0]).toMatchObject({ how: 'threw' });
+  expect(said(run, text, run.move(throws!, 'out', 1))).toBe('seen += error.message');
+  const last = run.length - 1;
+  expect(values(run, last)).toMatchObject({ seen: "'1weir!'", tonnes: '4', kind: "'lime'" });
+  // What changed with the step before stands first.
+  const [after] = stepsAt(run, text, 'return after');
+  expect(run.variables(after!)[0]).toMatchObject({ name: 'after', changed: true });
+});
+
+test('frames that wait go on in the order of the run, and over an await stays in its frame', async () => {
+  const { run, text } = await walked(PROGRAM);
+  const awaits = stepsAt(run, text, 'await null');
+  expect(awaits).toHaveLength(2);
+  for (const at of awaits) {
+    const over = run.move(at, 'over', 1)!;
+    expect(said(run, text, over)).toBe('const after = before + 1');
+    expect(run.step(over).frame).toBe(run.step(at).frame);
+    expect(run.move(over, 'over', -1)).toBe(at);
+  }
+});
+
+test('the demo: from the failing assertion to the comparison that decided it', async () => {
+  const file = join(root, 'examples/tolls/tolls.ts');
+  const record = await runPad({ file, depth: 'steps' });
+  const run = walk(record)!;
+  const failed = record.tests.find(({ state }) => state === 'failed')!;
+  let at = run.stepAt(failed.error!.moment);
+  let moves = 0;
+  const line = (): string =>
+    record.program.files.find((one) => one.file === run.step(at).file)!.lines.text.split('\n')[
+      run.step(at).range.start.line
+    ]!;
+  while (!line().includes('passages > 5')) {
+    at = run.move(at, 'into', -1)!;
+    moves++;
+  }
+  expect(moves).toBeLessThanOrEqual(4);
+  expect(values(run, at).passages).toBe('5');
+  expect(
+    run
+      .stack(at)
+      .map(({ name }) => name)
+      .slice(0, 2),
+  ).toEqual(['discount', 'tollFor']);
+});
+
+test('a run at another depth has nothing to walk through', async () => {
+  const record = await runPad({ file: join(folder({ 'pad.mjs': 'let a = 1\n' }), 'pad.mjs') });
+  expect(walk(record)).toBeUndefined();
+});
