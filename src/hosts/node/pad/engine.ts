@@ -4,6 +4,7 @@ import { dirname } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
 import { resolve as resolveImport } from 'import-meta-resolve';
 import vm from 'node:vm';
+import * as own from '../../../runtime/originals.js';
 import type { TargetEngine } from '../../../runtime/target-engine.js';
 import type { Batch } from '../../../wire/reports.js';
 import { nodeInsight } from '../introspection.js';
@@ -121,18 +122,25 @@ export function nodeEngine({
   };
 }
 
+const { isView } = ArrayBuffer;
+
+/** What of a batch goes over, and is not copied. */
 function buffersOf(batch: Batch): ArrayBuffer[] {
-  // By index: a pad may have replaced `push`.
   const list: ArrayBuffer[] = [];
-  if (batch.samples) {
-    const { site, visit, moment, tag, number } = batch.samples;
-    list[0] = site.buffer as ArrayBuffer;
-    list[1] = visit.buffer as ArrayBuffer;
-    list[2] = moment.buffer as ArrayBuffer;
-    list[3] = tag.buffer as ArrayBuffer;
-    list[4] = number.buffer as ArrayBuffer;
+  // A pad may have replaced `push`, or set what an index does.
+  const add = (columns: object): void => {
+    for (const name in columns) {
+      const column = (columns as Record<string, unknown>)[name];
+      if (isView(column)) own.append(list, column.buffer as ArrayBuffer);
+    }
+  };
+  if (batch.samples) add(batch.samples);
+  if (batch.steps) {
+    add(batch.steps.steps);
+    add(batch.steps.entered);
+    add(batch.steps.left);
   }
   const counts = batch.counts ?? [];
-  for (let i = 0; i < counts.length; i++) list[list.length] = counts[i]!.cells.buffer as ArrayBuffer;
+  for (let i = 0; i < counts.length; i++) own.append(list, counts[i]!.cells.buffer as ArrayBuffer);
   return list;
 }
