@@ -24,9 +24,11 @@ run('the layers', require.resolve('typescript/bin/tsc'), ['-b', 'src/cli', 'src/
 removeStale();
 await entries();
 run('the page', join(dirname(require.resolve('vite/package.json')), 'bin/vite.js'), ['build', '--logLevel', 'warn']);
-const { recordJsonSchema } = await import(pathToFileURL(join(root, 'dist/record/index.js')).href);
+const { recordJsonSchema, walkJsonSchema } = await import(pathToFileURL(join(root, 'dist/record/index.js')).href);
 mkdirSync(join(root, 'dist'), { recursive: true });
 writeFileSync(join(root, 'dist/record.schema.json'), `${JSON.stringify(recordJsonSchema(), null, 2)}\n`);
+
+writeFileSync(join(root, 'dist/walk.schema.json'), `${JSON.stringify(walkJsonSchema(), null, 2)}\n`);
 
 /** Takes away what was built of sources that are gone: what still asks for it is to fail here as it would anew. */
 function removeStale() {

@@ -196,3 +196,30 @@ test('a run at another depth has nothing to walk through', async () => {
   const record = await runPad({ file: join(folder({ 'pad.mjs': 'let a = 1\n' }), 'pad.mjs') });
   expect(walk(record)).toBeUndefined();
 });
+
+test('a name is that of the innermost scope, and no value of an earlier turn is seen', async () => {
+  const { run, text } = await walked(`let total = 1
+function add(list) {
+  for (const one of list) {
+    if (one > 0) {
+      console.log(one)
+      let total = 'inner ' + one
+      console.log(total)
+    }
+    console.log('after')
+  }
+  return total
+}
+add([1, 2])
+try { null.x } catch (error) { console.log(error.name) }
+console.log('end', total)
+`);
+  expect(stepsAt(run, text, 'console.log(one)').map((at) => values(run, at).total)).toEqual(['1', '1']);
+  const inner = stepsAt(run, text, 'console.log(total)').map((at) => values(run, at).total);
+  expect(inner).toEqual(["'inner 1'", "'inner 2'"]);
+  expect(stepsAt(run, text, "console.log('after')").map((at) => values(run, at).total)).toEqual(['1', '1']);
+  const [end] = stepsAt(run, text, "console.log('end'");
+  expect(Object.keys(values(run, end!))).toEqual(['total']);
+  expect(run.setBy(end!, 'total')).toBe(stepsAt(run, text, 'let total')[0]);
+  expect(run.setBy(end!, 'one')).toBeUndefined();
+});

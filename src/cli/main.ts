@@ -272,6 +272,27 @@ function defineDemo(program: Command): void {
     });
 }
 
+function defineWalk(program: Command): void {
+  program
+    .command('walk')
+    .argument('<pad>', 'file to execute')
+    .description('execute a pad once, and walk through what it did: from a failure backwards, with every variable')
+    .option('--test <name>', 'begin at the failure, or the end, of this test')
+    .option('--from <line:visit>', 'begin where this line ran, the nth time')
+    .option('--format <format>', 'text, or json (usher-anvil/walk@1)', 'text')
+    .option('--time-limit <time>', 'end the run after this long: 500, 10s, 2m', '10s')
+    .addHelpText(
+      'after',
+      '\nKeys: right and left, into what is called and back; down and up, over it and back; o and O, out; l and L, the ' +
+        'same line’s next and last time; e, x, f: entry and exit of the frame, the failure; q ends.\nIn a pipe the same ' +
+        'as words, one a line: into, back over, set total, frames, quit.\n\nExit code: 0 it ran, 1 the pad failed.\n\n' +
+        'Examples:\n  usher-anvil walk tolls.ts\n  echo "back over" | usher-anvil walk tolls.ts --from 35:2',
+    )
+    .action(async (pad: string, options) => {
+      process.exitCode = await (await import('./walk.js')).walkCommand(pad, options);
+    });
+}
+
 function defineLsp(program: Command): void {
   program
     .command('lsp')
@@ -296,6 +317,7 @@ const COMMANDS = [
   defineRun,
   defineWatch,
   defineCoverage,
+  defineWalk,
   defineOpen,
   defineLsp,
   defineNew,

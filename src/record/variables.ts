@@ -25,8 +25,18 @@ export interface Variable {
   changed: boolean;
 }
 
+/** Where the names of a scope are seen, as offsets; and the function (or module) whose scope it is, by its site. */
+interface Declared {
+  site: number;
+  start: number;
+  end: number;
+  /** Where the name is declared: the code of its own frame sees no earlier turn's value before that. */
+  from: number;
+}
+
 interface Write {
   name: string;
+  declared: Declared;
   moment: number;
   row: number;
 }
@@ -52,18 +62,22 @@ export class Variables {
       const named = sites.get(samples.site[row]!);
       if (!named) continue;
       const moment = samples.moment[row]!;
-      const frame = this.owner(activeAt(moment), named.declared);
+      const frame = this.owner(activeAt(moment), named.declared.site);
       // A default of a parameter, before its frame is there: the parameter itself comes right behind.
       if (frame === 0) continue;
       const list = this.writes.get(frame);
-      const write = { name: named.name, moment, row };
+      const write = { name: named.name, declared: named.declared, moment, row };
       if (list) list.push(write);
       else this.writes.set(frame, [write]);
     }
   }
 
-  /** What the code of a frame sees just before a moment. */
-  at(frame: number, moment: number): Variable[] {
+  /**
+   * What the code of a frame sees just before a moment.
+   *
+   * @param offset where the code stands in its file
+   */
+  at(frame: number, moment: number, offset: number): Variable[] {
     const found: Variable[] = [];
     const seen = new Set<string>();
     const before = this.stepBefore(frame, moment);
@@ -71,7 +85,11 @@ export class Variables {
       const latest = new Map<string, Write>();
       for (const write of this.writes.get(at) ?? []) {
         if (write.moment >= moment) break;
-        latest.set(write.name, write);
+        const { start, end, from } = write.declared;
+        if (offset < start || offset >= end || (at === frame && offset < from)) continue;
+        const known = latest.get(write.name)?.declared;
+        // The innermost scope has the name.
+        if (!known || end - start <= known.end - known.start) latest.set(write.name, write);
       }
       for (const { name, moment: written, row } of latest.values()) {
         if (seen.has(name)) continue;
@@ -93,13 +111,21 @@ export class Variables {
   }
 
   /** Sites that write a name, by their program-wide numbers, with the site of the function that declares it. */
-  private namedSites(): Map<number, { name: string; declared: number }> {
-    const found = new Map<number, { name: string; declared: number }>();
+  private namedSites(): Map<number, { name: string; declared: Declared }> {
+    const found = new Map<number, { name: string; declared: Declared }>();
     for (const file of this.record.program.files) {
       const declaring = declaringSites(file);
-      for (const site of file.sites)
-        if (WRITES.has(site.kind) && NAME.test(site.name))
-          found.set(file.base + site.id, { name: site.name, declared: declaring(site) });
+      const all = new Map<string, Declared>();
+      for (const site of file.sites) {
+        if (!WRITES.has(site.kind) || !NAME.test(site.name)) continue;
+        const made = declaring(site);
+        const key = `${made.start} ${made.end} ${site.name}`;
+        const declared = all.get(key) ?? made;
+        all.set(key, declared);
+        if (site.kind !== 'assignment') declared.from = Math.min(declared.from, site.start);
+        found.set(file.base + site.id, { name: site.name, declared });
+      }
+      for (const declared of all.values()) if (declared.from === Infinity) declared.from = 0;
     }
     return found;
   }
@@ -145,7 +171,7 @@ export class Variables {
 }
 
 /** For the sites of a file: the program-wide number of the function (or module) whose variable a name is. */
-function declaringSites(file: ProgramFile): (site: Site) => number {
+function declaringSites(file: ProgramFile): (site: Site) => Declared {
   const functions = new Map<string, number>();
   let module = -1;
   for (const { id, kind, start, end, name } of file.sites)
@@ -153,7 +179,8 @@ function declaringSites(file: ProgramFile): (site: Site) => number {
     else if (kind === 'branch' && name === 'module') module = file.base + id;
   const program = outlineOfText(file.lines.text, file.file)?.parsed.program;
   const scopes = program && scopesOf(program);
-  if (!scopes) return () => module;
+  const whole = (): Declared => ({ site: module, start: 0, end: file.lines.text.length + 1, from: Infinity });
+  if (!scopes) return whole;
   const siteOf = (scope: Scope): number => {
     for (let at: Scope | null = scope; at; at = at.parent) {
       const { node }: { node: Node } = at;
@@ -170,7 +197,7 @@ function declaringSites(file: ProgramFile): (site: Site) => number {
       if (!scope.names.has(name) || node.start > start || node.end < start) continue;
       if (!best || node.end - node.start <= best.node.end - best.node.start) best = scope;
     }
-    return best ? siteOf(best) : module;
+    return best ? { site: siteOf(best), start: best.node.start, end: best.node.end, from: Infinity } : whole();
   };
 }
 

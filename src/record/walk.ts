@@ -9,6 +9,9 @@ import type { PadRecord } from './record.js';
 import type { Steps } from './step-rows.js';
 import { Variables, type Variable } from './variables.js';
 
+/** Of a walk as JSON. */
+export const WALK_FORMAT = 'usher-anvil/walk@1';
+
 /** A statement that a frame came by. */
 export interface Step {
   /** Its place among all steps, from 0. */
@@ -73,6 +76,11 @@ export class Walk {
   /** Number of steps. */
   get length(): number {
     return this.steps.length;
+  }
+
+  /** Number of frames; they are numbered from 1. */
+  get frameCount(): number {
+    return this.steps.frames.length - 1;
   }
 
   /** @throws RangeError for a place outside of the run */
@@ -166,7 +174,17 @@ export class Walk {
   variables(index: number): Variable[] {
     const { frame, moment } = this.step(index);
     this.known ??= new Variables(this.record, this.steps);
-    return this.known.at(frame, moment);
+    return this.known.at(frame, moment, this.siteOf(this.steps.site[index]!).start);
+  }
+
+  /**
+   * The step that gave a variable the value which a step's code sees.
+   *
+   * @returns undefined where the step sees no such variable, or it has had its value from before the first step
+   */
+  setBy(index: number, name: string): number | undefined {
+    const found = this.variables(index).find((one) => one.name === name);
+    return found && this.within(this.stepAt(found.moment));
   }
 
   private within(index: number): number | undefined {
@@ -204,12 +222,18 @@ export class Walk {
   }
 
   private placeOf(site: number): { file: string; range: Range; name: string } {
+    const { file, start, end, name } = this.siteOf(site);
+    return { file: file.file, range: file.lines.rangeOf(start, end), name };
+  }
+
+  /** A site by its program-wide number. */
+  private siteOf(site: number): { file: ProgramFile; start: number; end: number; name: string } {
     const { files } = this;
     let at = files.length - 1;
     while (at > 0 && files[at]!.base > site) at--;
     const file = files[at]!;
     const { start, end, name } = file.sites[site - file.base]!;
-    return { file: file.file, range: file.lines.rangeOf(start, end), name };
+    return { file, start, end, name };
   }
 }
 

@@ -1,0 +1,206 @@
+/** `usher-anvil walk`: executes a pad once, and walks through what it did, from the failure backwards. */
+import { relative } from 'node:path';
+import { createInterface } from 'node:readline';
+import { runPad } from '../hosts/node/index.js';
+import { padPath } from '../hosts/node/files.js';
+import type { PadRecord } from '../record/record.js';
+import { type Move, walk, type Walk } from '../record/walk.js';
+import { walkToJson } from '../record/walk-json.js';
+import { Walker } from '../record/walker.js';
+import { AnvilError } from '../syntax/problems.js';
+import { stopOf } from '../views/walk-text.js';
+import { duration } from './execute.js';
+import { cut, harmless, makePaint, type Paint, wantsColour } from './paint.js';
+
+export interface WalkOptions {
+  format: string;
+  /** A test by its name, from whose failure or end one walks. */
+  test?: string;
+  /** `<line>:<visit>`. */
+  from?: string;
+  timeLimit: string;
+}
+
+const MOVES: readonly Move[] = ['into', 'over', 'out', 'line'];
+const HELP =
+  'into, over, out, line (the same line’s next time); back before them: the other way. entry, exit: of the frame. ' +
+  'set <name>: where it got its value. frames, start, end; quit.';
+/** Keys of a terminal, each with what it says. */
+const KEYS: Readonly<Record<string, string>> = {
+  ...{ right: 'into', left: 'back into', down: 'over', up: 'back over', o: 'out', O: 'back out' },
+  ...{ l: 'line', L: 'back line', e: 'entry', x: 'exit', f: 'start', q: 'quit' },
+};
+
+/**
+ * Walks until the person quits, or what is piped in ends; resolves with the exit code: 0 it ran, 1 the pad failed.
+ *
+ * @throws AnvilError `E_OPTION` for a wrong option, or a place that the run did not come by
+ */
+export async function walkCommand(pad: string, options: WalkOptions): Promise<number> {
+  if (options.format !== 'text' && options.format !== 'json')
+    throw new AnvilError('E_OPTION', `--format is "${options.format}". It is one of text, json.`);
+  const cwd = process.cwd();
+  const file = padPath(pad, cwd);
+  const timeLimitMs = duration(options.timeLimit, '--time-limit');
+  const record = await runPad({ file, depth: 'steps', timeLimitMs });
+  const run = walk(record);
+  const code = record.outcome === 'ok' ? 0 : 1;
+  const from = run && run.length > 0 ? beginAt(record, run, options) : -1;
+  if (options.format === 'json') {
+    if (!run) throw nothing(record);
+    process.stdout.write(`${JSON.stringify(walkToJson(record, run, from), undefined, 2)}\n`);
+    return code;
+  }
+  if (!run || from < 0) throw nothing(record);
+  const screen = new WalkScreen(record, run, from, (one) => relative(cwd, one) || one);
+  await screen.follow();
+  return code;
+}
+
+function nothing({ errors }: PadRecord): AnvilError {
+  const why = errors[0] ? ` ${errors[0].message}` : '';
+  return new AnvilError('E_OPTION', `The pad came by no statement: there is nothing to walk through.${why}`);
+}
+
+/** The step that a person begins at: what is asked for, else the first failure, else the last. */
+function beginAt(record: PadRecord, run: Walk, { test, from }: WalkOptions): number {
+  if (from !== undefined) {
+    const [line, visit] = /^(\d+)(?::(\d+))?$/.exec(from)?.slice(1) ?? [];
+    const at = line === undefined ? undefined : stepOnLine(run, record.file, Number(line) - 1, Number(visit ?? 1));
+    if (at === undefined)
+      throw new AnvilError('E_OPTION', `--from is "${from}": the run did not come by there. Give <line>:<visit>.`);
+    return at;
+  }
+  const named = test === undefined ? undefined : record.tests.find(({ name }) => name === test);
+  if (test !== undefined && !named)
+    throw new AnvilError(
+      'E_OPTION',
+      `No test is called ${test}. There are ${record.tests.map(({ name }) => name).join(', ') || 'none'}.`,
+    );
+  const failed = named ?? record.tests.find(({ state }) => state === 'failed');
+  const moment = failed?.error?.moment ?? record.errors[0]?.moment ?? failed?.moment ?? Infinity;
+  return Math.max(0, run.stepAt(moment));
+}
+
+/** The nth step that begins on a line of a file. */
+function stepOnLine(run: Walk, file: string, line: number, visit: number): number | undefined {
+  let left = visit;
+  for (let index = 0; index < run.length; index++) {
+    const step = run.step(index);
+    if (step.file === file && step.range.start.line === line && --left === 0) return index;
+  }
+  return undefined;
+}
+
+/** Takes words or keys, and shows each stop. */
+class WalkScreen {
+  private readonly walker: Walker;
+  private readonly paint: Paint = makePaint(wantsColour(process.stdout, process.env));
+
+  constructor(
+    private readonly record: PadRecord,
+    private readonly run: Walk,
+    private readonly start: number,
+    private readonly nameOf: (file: string) => string,
+  ) {
+    this.walker = new Walker(run, start);
+  }
+
+  follow(): Promise<void> {
+    this.show();
+    return process.stdin.isTTY ? this.takeKeys() : this.takeLines();
+  }
+
+  private async takeLines(): Promise<void> {
+    for await (const line of createInterface({ input: process.stdin })) if (!this.take(line.trim())) return;
+  }
+
+  private takeKeys(): Promise<void> {
+    const { stdin } = process;
+    this.say(
+      this.paint.dim(
+        '→ into  ← back  ↓ over  ↑ back over  o out  O back out  l line  e entry  x exit  f start  q quit',
+      ),
+    );
+    return new Promise((resolve) => {
+      let waiting = '';
+      stdin.setRawMode(true);
+      stdin.on('data', (data: Buffer) => {
+        for (const key of keysOf(waiting + data.toString('utf8'))) {
+          if (key === '') continue;
+          if (this.take(KEYS[key] ?? (key === 'ctrl-c' ? 'quit' : ''))) continue;
+          stdin.setRawMode(false);
+          stdin.pause();
+          resolve();
+        }
+        waiting = '';
+      });
+    });
+  }
+
+  /** Does what a word says. @returns false for the end */
+  private take(said: string): boolean {
+    if (said === '') return true;
+    if (said === 'quit') return false;
+    const [, back, move] = /^(back )?(\w+)$/.exec(said) ?? [];
+    const [, name] = /^set (\S+)$/.exec(said) ?? [];
+    const { walker, run } = this;
+    if ((MOVES as readonly string[]).includes(move ?? '')) {
+      if (walker.go(move as Move, back === undefined ? 1 : -1)) this.show();
+      else this.say(`The run ${back === undefined ? 'ended' : 'began'} here: nothing more was recorded that way.`);
+    } else if (said === 'entry' || said === 'exit') this.jump(run.edge(walker.at, said));
+    else if (said === 'start') this.jump(this.start);
+    else if (said === 'end') this.jump(run.length - 1);
+    else if (said === 'frames') this.frames();
+    else if (name !== undefined) {
+      const by = run.setBy(walker.at, name);
+      if (by === undefined) this.say(`No step that was recorded has given ${name} a value that is seen here.`);
+      else this.jump(by);
+    } else this.say(HELP);
+    return true;
+  }
+
+  private jump(to: number): void {
+    this.walker.jump(to);
+    this.show();
+  }
+
+  private frames(): void {
+    for (const { name, file, range, how } of this.run.stack(this.walker.at))
+      this.say(`  ${name || 'a function without a name'}  ${this.nameOf(file)}:${range.start.line + 1}  ${how}`);
+  }
+
+  private show(): void {
+    const { paint } = this;
+    // A terminal that tells no width tells 0.
+    const width = process.stdout.columns || 120;
+    const { head, frames, code, variables, left } = stopOf(this.record, this.run, this.walker.at, this.nameOf);
+    this.say(`\n${paint.bold(head)}  ${paint.dim(frames)}`);
+    for (const { number, text, here } of code) {
+      const line = cut(
+        `${here ? '▶' : ' '} ${String(number).padStart(4)}  ${harmless(text.replace(/\t/g, '  '))}`,
+        width,
+      );
+      this.say(here ? line : paint.dim(line));
+    }
+    const longest = Math.min(24, Math.max(0, ...variables.map(({ name }) => name.length)));
+    for (const { name, text, changed } of variables) {
+      const value = cut(harmless(text.replace(/\s*\n\s*/g, ' ')), Math.max(20, width - longest - 18));
+      this.say(`     ${name.padEnd(longest)}  ${paint.value(value)}${changed ? paint.amber('  changed') : ''}`);
+    }
+    if (left > 0) this.say(paint.dim(`     … ${left} more`));
+  }
+
+  private say(text: string): void {
+    process.stdout.write(`${text}\n`);
+  }
+}
+
+const ARROWS: Readonly<Record<string, string>> = { A: 'up', B: 'down', C: 'right', D: 'left' };
+
+/** Keys by their names: letters, arrows, `ctrl-c`. */
+function keysOf(data: string): string[] {
+  return [...data.matchAll(/\u001b\[([A-D])|\u0003|[a-zA-Z]/g)].map(([key, arrow]) =>
+    arrow !== undefined ? ARROWS[arrow]! : key === '\u0003' ? 'ctrl-c' : key,
+  );
+}
