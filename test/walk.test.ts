@@ -223,3 +223,18 @@ console.log('end', total)
   expect(run.setBy(end!, 'total')).toBe(stepsAt(run, text, 'let total')[0]);
   expect(run.setBy(end!, 'one')).toBeUndefined();
 });
+
+test('of a run that is longer than what can be kept the begin is recorded, and it says so', async () => {
+  const { run, record } = await walked(`let sum = 0
+function add(n) {
+  sum += n
+}
+for (let i = 0; i < 400000; i++) add(i)
+console.log(sum)
+`);
+  expect(record.outcome).toBe('ok');
+  expect(record.console.at(-1)!.text).toBe('79999800000');
+  expect(run.isCut).toBe(true);
+  expect(run.length).toBeLessThanOrEqual(500_000);
+  expect(run.length).toBeGreaterThan(300_000);
+});

@@ -108,6 +108,8 @@ class WalkScreen {
 
   follow(): Promise<void> {
     this.show();
+    if (this.run.isCut)
+      this.say(`The run was longer: its first ${this.run.length.toLocaleString('en-US')} steps were recorded.`);
     return process.stdin.isTTY ? this.takeKeys() : this.takeLines();
   }
 

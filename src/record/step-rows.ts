@@ -4,6 +4,8 @@ import type { StepColumns } from '../wire/step-columns.js';
 /** Frames by number (row 0 is none), and steps and ends in the order of their moments. */
 export interface Steps {
   readonly length: number;
+  /** The run was longer: only its begin was recorded. */
+  readonly cut: boolean;
   /** Program-wide number of the statement's site, its frame (0: none of ours), its moment. */
   readonly site: Int32Array;
   readonly frame: Int32Array;
@@ -77,13 +79,16 @@ export class StepRows {
     0,
   );
 
-  append({ steps, entered, left }: StepColumns): void {
+  private cut = false;
+
+  append({ steps, entered, left, cut }: StepColumns): void {
+    if (cut) this.cut = true;
     this.steps.append(steps);
     this.frames.append(entered);
     this.left.append(left);
   }
 
   soFar(): Steps {
-    return { ...this.steps.soFar(), frames: this.frames.soFar(), left: this.left.soFar() };
+    return { ...this.steps.soFar(), cut: this.cut, frames: this.frames.soFar(), left: this.left.soFar() };
   }
 }

@@ -78,6 +78,11 @@ export class Walk {
     return this.steps.length;
   }
 
+  /** The run was longer: only its begin was recorded. */
+  get isCut(): boolean {
+    return this.steps.cut;
+  }
+
   /** Number of frames; they are numbered from 1. */
   get frameCount(): number {
     return this.steps.frames.length - 1;

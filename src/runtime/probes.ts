@@ -132,7 +132,7 @@ export function makeProbes(
 
   const v = (id: number, value: unknown): unknown => {
     const visit = visitOf(id);
-    if (tally[id]! >= share.first && owners[id]! >= 0 && reporter.asked.steps === undefined) {
+    if (tally[id]! >= share.first && owners[id]! >= 0 && !reporter.takesAll) {
       q[id] = 0;
       silent[id] = 1;
       if (reporter.samples.taken >= share.until) share = SHARES[++level]!;

@@ -88,6 +88,12 @@ export class Reporter {
     if (this.samples.rows >= MOST_ROWS) this.flush();
   }
 
+  /** Every value is wanted, of places that are reached often too. */
+  get takesAll(): boolean {
+    const { steps } = this.asked;
+    return steps !== undefined && !steps.isCut;
+  }
+
   /** A function is entered. @returns the number of its frame; 0 where no steps are wanted */
   enter(site: number, around: number): number {
     return this.asked.steps?.enter(++this.clock, site, around) ?? 0;
