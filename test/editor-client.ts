@@ -172,6 +172,11 @@ export class EditorClient {
     return found ? (found.label as string) : '';
   }
 
+  /** The same, of a line behind which something is to stand: on a busy machine it may come later. */
+  shown(uri: string, text: string): Promise<string> {
+    return eventually(async () => (await this.behind(uri, text)) || undefined);
+  }
+
   lineOf(uri: string, text: string): number {
     const lines = this.textOf(uri).split(/\r?\n/);
     return lines.findIndex((line) => line.includes(text));

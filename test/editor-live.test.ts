@@ -50,7 +50,7 @@ test('functions are counted, looked into, changed at a save, and put back', asyn
   // Typed: nothing changes in the program, and what stands beside other lines stays.
   editor.edit(uri, 'level += by', 'level += by * 0');
   expect(await editor.behind(uri, 'level += by')).toBe('');
-  expect(await editor.behind(uri, 'function report')).toMatch(counted);
+  expect(await editor.shown(uri, 'function report')).toMatch(counted);
   writeFileSync(join(dir, 'pump.mjs'), editor.textOf(uri));
   editor.save(uri);
   await program.until(/fill patched/);

@@ -57,9 +57,9 @@ test('a file runs when it is told to, and from then on at each edit', async () =
   expect(await editor.hints(uri)).toEqual([]);
   expect(readFileSync(join(dir, 'mark.mjs'), 'utf8')).toBe('');
   await editor.press(uri, 'run it here');
-  expect(await editor.behind(uri, 'const tolls')).toBe('│ [48, 56]');
+  expect(await editor.shown(uri, 'const tolls')).toBe('│ [48, 56]');
   editor.edit(uri, '[12, 14]', '[12, 15]');
-  expect(await editor.behind(uri, 'const tolls')).toBe('│ [48, 60]');
+  expect(await editor.shown(uri, 'const tolls')).toBe('│ [48, 60]');
   await editor.press(uri, 'run it no more');
   expect(await editor.hints(uri)).toEqual([]);
   expect(await editor.end()).toBe(0);
@@ -67,11 +67,11 @@ test('a file runs when it is told to, and from then on at each edit', async () =
 
 test('what was run once runs again when it is opened, until it is told to run no more', async () => {
   const { editor, dir, uri } = await ran();
-  expect(await editor.behind(uri, 'const tolls')).toBe('│ [48, 56, 80]');
+  expect(await editor.shown(uri, 'const tolls')).toBe('│ [48, 56, 80]');
   await editor.end();
   const again = await editorOn({}, { roots: [dir], env: { XDG_STATE_HOME: editor.state } });
   again.editor.open(join(dir, 'tolls.mjs'), TOLLS, 'javascript');
-  expect(await again.editor.behind(uri, 'const tolls')).toBe('│ [48, 56, 80]');
+  expect(await again.editor.shown(uri, 'const tolls')).toBe('│ [48, 56, 80]');
   await again.editor.press(uri, 'run it no more');
   await again.editor.end();
   const last = await editorOn({}, { roots: [dir], env: { XDG_STATE_HOME: editor.state } });
@@ -84,13 +84,13 @@ test('no hint is older than the text it stands beside', async () => {
   const { editor, uri } = await ran();
   for (let rate = 1; rate <= 25; rate++) {
     editor.edit(uri, /\[12, 14, \d+\]/.exec(editor.textOf(uri))![0], `[12, 14, ${rate}]`);
-    expect(await editor.behind(uri, 'const tolls')).toBe(`│ [48, 56, ${rate * 4}]`);
+    expect(await editor.shown(uri, 'const tolls')).toBe(`│ [48, 56, ${rate * 4}]`);
   }
   // Several edits before anything is asked, and a question that is taken back.
   for (let rate = 30; rate < 40; rate++) editor.edit(uri, /14, \d+/.exec(editor.textOf(uri))![0], `14, ${rate}`);
   const range = { start: { line: 0, character: 0 }, end: { line: 50, character: 0 } };
   await editor.connection.sendRequest('textDocument/inlayHint', { textDocument: { uri }, range });
-  expect(await editor.behind(uri, 'const tolls')).toBe('│ [48, 56, 156]');
+  expect(await editor.shown(uri, 'const tolls')).toBe('│ [48, 56, 156]');
   await editor.end();
 });
 
@@ -102,9 +102,9 @@ test('texts with other line ends, signs of several units and without semicolons'
   const { editor, dir } = await editorOn({ 'ship.mjs': text });
   const uri = editor.open(join(dir, 'ship.mjs'), text, 'javascript');
   await editor.command('usher-anvil.run', { uri });
-  expect(await editor.behind(uri, 'const length')).toBe('│ 6');
+  expect(await editor.shown(uri, 'const length')).toBe('│ 6');
   editor.edit(uri, 'Süd', 'Süden');
-  expect(await editor.behind(uri, 'const length')).toBe('│ 8');
+  expect(await editor.shown(uri, 'const length')).toBe('│ 8');
   const [hint] = (await editor.hints(uri)).filter(({ position }) => position.line === 1);
   expect(hint!.position.character).toBe('const length = name.length'.length);
   await editor.end();
@@ -113,12 +113,12 @@ test('texts with other line ends, signs of several units and without semicolons'
 test('a text that does not parse keeps what was before, with another sign, and says what is wrong', async () => {
   const { editor, uri } = await ran();
   editor.edit(uri, 'length * rate', 'length * ');
-  expect(await editor.behind(uri, 'const tolls')).toBe('╎ [48, 56, 80]');
+  expect(await editor.shown(uri, 'const tolls')).toBe('╎ [48, 56, 80]');
   expect(await editor.behind(uri, 'length * ')).not.toContain('48');
   const [problem] = await editor.problems(uri, (list) => list.length > 0);
   expect(problem).toMatchObject({ severity: 1, source: 'usher-anvil', code: 'syntax' });
   editor.edit(uri, 'length * ', 'length * rate');
-  expect(await editor.behind(uri, 'const tolls')).toBe('│ [48, 56, 80]');
+  expect(await editor.shown(uri, 'const tolls')).toBe('│ [48, 56, 80]');
   await editor.problems(uri, (list) => list.length === 0);
   await editor.end();
 });
@@ -215,11 +215,11 @@ test('modules of a pad show its values, and what is typed in them counts before 
   const { editor, dir, uri } = await ran();
   await editor.hints(uri);
   const module = editor.open(join(dir, 'rates.mjs'), FILES['rates.mjs'], 'javascript');
-  expect(await editor.behind(module, 'rate')).toBe('│ 4');
+  expect(await editor.shown(module, 'rate')).toBe('│ 4');
   expect((await editor.lenses(module))[0]!.title).toBe('runs as a module of tolls.mjs · run it here, at each edit');
   editor.edit(module, '4', '5');
-  expect(await editor.behind(module, 'rate')).toBe('│ 5');
-  expect(await editor.behind(uri, 'const tolls')).toBe('│ [60, 70, 100]');
+  expect(await editor.shown(module, 'rate')).toBe('│ 5');
+  expect(await editor.shown(uri, 'const tolls')).toBe('│ [60, 70, 100]');
   // What was typed there and given up is not on disk.
   editor.close(module);
   await eventually(async () => (await editor.behind(uri, 'const tolls')) === '│ [48, 56, 80]');
@@ -236,7 +236,7 @@ test('modules of a pad that rests wake it, and of one that is closed show nothin
   for (const i of [1, 2, 3, 4, 5]) {
     const other = editor.open(join(dir, `lock-${i}.mjs`), `const level = ${i}\n`, 'javascript');
     await editor.command('usher-anvil.run', { uri: other });
-    expect(await editor.behind(other, 'const level')).toBe(`│ ${i}`);
+    expect(await editor.shown(other, 'const level')).toBe(`│ ${i}`);
   }
   editor.edit(module, '4', '6');
   await eventually(async () => (await editor.behind(uri, 'const tolls')) === '│ [72, 84, 120]');
@@ -260,11 +260,11 @@ test('texts without a file, files outside of every folder, and several folders',
   );
   expect(await editor.hints(untitled)).toEqual([]);
   await editor.command('usher-anvil.run', { uri: untitled });
-  expect(await editor.behind(untitled, 'const six')).toBe('│ 6');
+  expect(await editor.shown(untitled, 'const six')).toBe('│ 6');
   const other = folder({ 'far.ts': 'export {}\nconst far: number = 7\n' });
   const far = editor.open(join(other, 'far.ts'), 'export {}\nconst far: number = 7\n');
   await editor.command('usher-anvil.run', { uri: far });
-  expect(await editor.behind(far, 'const far')).toBe('│ 7');
+  expect(await editor.shown(far, 'const far')).toBe('│ 7');
   // What is no program is none of ours.
   const notes = editor.open(join(dir, 'notes.md'), '# Locks\n', 'markdown');
   expect(await editor.hints(notes)).toEqual([]);
@@ -274,8 +274,8 @@ test('texts without a file, files outside of every folder, and several folders',
   const first = both.editor.open(join(dir, 'tolls.mjs'), TOLLS, 'javascript');
   const second = both.editor.open(join(other, 'far.ts'), 'export {}\nconst far: number = 8\n');
   for (const uri of [first, second]) await both.editor.command('usher-anvil.run', { uri });
-  expect(await both.editor.behind(first, 'const tolls')).toBe('│ [48, 56, 80]');
-  expect(await both.editor.behind(second, 'const far')).toBe('│ 8');
+  expect(await both.editor.shown(first, 'const tolls')).toBe('│ [48, 56, 80]');
+  expect(await both.editor.shown(second, 'const far')).toBe('│ 8');
   await both.editor.end();
 });
 
@@ -286,12 +286,12 @@ test('ten files that run: some rest, and keep what they show until they wake', a
   const uris = names.map((name, i) => editor.open(join(dir, name), text(i), 'javascript'));
   for (const [i, uri] of uris.entries()) {
     await editor.command('usher-anvil.run', { uri });
-    expect(await editor.behind(uri, 'const level')).toBe(`│ ${i * 2}`);
+    expect(await editor.shown(uri, 'const level')).toBe(`│ ${i * 2}`);
   }
-  for (const [i, uri] of uris.entries()) expect(await editor.behind(uri, 'const level')).toBe(`│ ${i * 2}`);
+  for (const [i, uri] of uris.entries()) expect(await editor.shown(uri, 'const level')).toBe(`│ ${i * 2}`);
   expect(await editor.hover(uris[0]!, 'level')).toContain('level: 0');
   editor.edit(uris[1]!, '* 2', '* 3');
-  expect(await editor.behind(uris[1]!, 'const level')).toBe('│ 3');
+  expect(await editor.shown(uris[1]!, 'const level')).toBe('│ 3');
   await editor.end();
 });
 
@@ -326,14 +326,14 @@ test('a night rate', () => {
   // Nothing else of the file runs before it.
   editor.edit(uri, "test('a night rate', () => {\n", "test('a night rate', () => {\n  process.stdout.write('night')\n");
   await editor.command('usher-anvil.test', { uri, path: ['a rate'] });
-  expect(await editor.behind(uri, "test('a rate'")).toMatch(/✓/);
+  expect(await editor.shown(uri, "test('a rate'")).toMatch(/✓/);
   expect(await editor.behind(uri, "test('a night rate'")).not.toMatch(/[✓✗]/);
   await editor.command('usher-anvil.run', { uri });
   const [problem] = await editor.problems(uri, (list) => list.length === 1);
   expect(problem!.message).toMatch(/^a night rate: .*\nreceived 8, expected 9/s);
   editor.edit(uri, '9', '8');
   await editor.problems(uri, (list) => list.length === 0);
-  expect(await editor.behind(uri, "test('a night rate'")).toMatch(/✓/);
+  expect(await editor.shown(uri, "test('a night rate'")).toMatch(/✓/);
   await editor.end();
 });
 
@@ -352,7 +352,7 @@ test('what a file would do outside of itself is held, and asked about once', asy
     }
   });
   editor.edit(uri, 'after = 1', 'after = 2');
-  expect(await editor.behind(uri, 'const after')).toBe('│ 2');
+  expect(await editor.shown(uri, 'const after')).toBe('│ 2');
   expect(editor.asked).toHaveLength(1);
   await editor.end();
 });
@@ -364,7 +364,7 @@ test('what imported packages cost stands beside the import, on request', async (
   const { editor, dir } = await editorOn(files);
   const uri = editor.open(join(dir, 'weir.mjs'), text, 'javascript');
   await editor.command('usher-anvil.sizes', { uri });
-  expect(await editor.behind(uri, 'import')).toMatch(/^│ \d+ bytes minified, \d+ bytes with gzip$/);
+  expect(await editor.shown(uri, 'import')).toMatch(/^│ \d+ bytes minified, \d+ bytes with gzip$/);
   // No longer beside another import.
   editor.edit(uri, "'weir'", "'./weir'");
   expect(await editor.behind(uri, 'import')).toBe('');
@@ -393,7 +393,7 @@ test('what is asked for wrongly is refused in words, and nothing ends', async ()
   await expect(editor.ask('textDocument/nothing', {})).rejects.toThrow();
   void editor.connection.sendNotification('usher-anvil/sees', { uri, from: 'x' });
   void editor.connection.sendNotification('usher-anvil/panel', { uri, panel: 0, message: { type: 'save' } });
-  expect(await editor.behind(uri, 'const tolls')).toBe('│ [48, 56, 80]');
+  expect(await editor.shown(uri, 'const tolls')).toBe('│ [48, 56, 80]');
   await editor.end();
 });
 
