@@ -130,14 +130,15 @@ export class Desk {
   /** One test runs, and no other before it; at the next edit all of them do. */
   private runAlone(file: OpenFile, path: readonly string[]): void {
     const isNew = !this.pads.has(file.path) && !file.untitled;
+    const { when } = this.habits.of(file.path);
     if (isNew) this.habits.choose(file.path, { when: 'command' });
     this.wake(file);
     const seat = this.seats.get(file.uri);
     seat?.expect();
     seat?.send({ type: 'alone', path: [...path] });
     if (!isNew) return;
-    this.habits.choose(file.path, { when: 'edit' });
-    seat?.send({ type: 'when', when: 'edit' });
+    this.habits.choose(file.path, { when });
+    seat?.send({ type: 'when', when });
   }
 
   /** It runs as a pad no more, and not when it is opened again. */

@@ -90,7 +90,7 @@ function liveLenses(seat: Seat, file: OpenFile, outline: Outline, lines: LineTab
     const isTop = one.owner >= 0 || one.parent < 0;
     if (!isTop || one.name === '' || lines.lineAt(one.start) === lines.lineAt(one.end)) continue;
     const line = lines.lineAt(one.start);
-    if (opened === one.name) add(line, 'look no more', 'usher-anvil.shut', { uri: file.uri });
+    if (opened === one.path) add(line, 'look no more', 'usher-anvil.shut', { uri: file.uri });
     else add(line, 'look inside', 'usher-anvil.look', { uri: file.uri, line: line + 1 });
   }
   for (const { line, text } of seat.record?.live?.waiting ?? [])

@@ -190,12 +190,12 @@ export class Seat {
   }
 
   private async ask<One extends Answer>(send: (ask: number) => void, gone?: One): Promise<One | undefined> {
-    let timer: NodeJS.Timeout | undefined;
-    const patience = new Promise<undefined>((resolve) => {
-      timer = setTimeout(() => resolve(undefined), PATIENCE_MS);
-    });
-    const answer = await Promise.race([this.replies.ask<One | undefined>(send, gone), patience]);
-    clearTimeout(timer);
+    let patience: NodeJS.Timeout | undefined;
+    const answer = await this.replies.ask<One | undefined>((number) => {
+      patience = setTimeout(() => this.replies.answer(number, gone), PATIENCE_MS);
+      send(number);
+    }, gone);
+    clearTimeout(patience);
     return answer;
   }
 

@@ -181,7 +181,7 @@ async function saveDocument({ name, base64 }: Extract<ToWindow, { type: 'documen
 function pageOf(webview: Webview, dist: Uri): string {
   const nonce = randomBytes(16).toString('base64url');
   const at = (name: string): string => webview.asWebviewUri(Uri.joinPath(dist, name)).toString();
-  const policy = `default-src 'none'; img-src data: blob:; font-src ${webview.cspSource}; style-src ${webview.cspSource} 'unsafe-inline'; script-src 'nonce-${nonce}'`;
+  const policy = `default-src 'none'; img-src data: blob:; font-src ${webview.cspSource}; style-src ${webview.cspSource}; script-src 'nonce-${nonce}'`;
   return `<!doctype html><html lang="en"><head><meta charset="utf-8">
 <meta http-equiv="Content-Security-Policy" content="${policy}">
 <link rel="stylesheet" href="${at('beside.css')}"><title>Usher Anvil</title></head>
