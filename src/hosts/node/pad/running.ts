@@ -145,7 +145,7 @@ export class PadRun {
     const turn = (): void => void (stage.turned = true);
     originals.timers.setTimeout(turn, 0).unref();
     originals.later(turn);
-    const end = framework && (await this.framework(entry, framework, tests?.alone));
+    const end = framework && (await this.framework(entry, framework, tests?.alone, steps === true));
     // Frameworks end by their own timers what never ends, and those alone do not keep a thread.
     const hold = framework && originals.timers.setInterval(() => undefined, HOLD_MS);
     const durationMs = await target.run(modules, entry);
@@ -210,12 +210,13 @@ export class PadRun {
     file: string,
     { name, packages, settings }: FrameworkPlace,
     alone: readonly string[] | undefined,
+    patient: boolean,
   ): Promise<() => Promise<void>> {
     const { target } = this;
     const { reported, registry } = target.parts;
     const setup = settings?.setup ?? [];
     const parts: FrameworkParts = {
-      ...{ file, framework: name, packages, settings, reported, importer: this.importer, alone },
+      ...{ file, framework: name, packages, settings, reported, importer: this.importer, alone, patient },
       caller: () => target.here()[0]?.file ?? file,
       replacing: registry.replacing,
       entries: [file, ...setup],

@@ -1,7 +1,7 @@
 /** Jasmine's own code for one file, in the pad's thread. */
 import type { RawTest } from '../../../../wire/reports.js';
 import type { Framework } from '../../../../runtime/tests/framework.js';
-import { putGlobals, required, type Fn, type FrameworkParts, type Loose } from './parts.js';
+import { PATIENCE_MS, putGlobals, required, type Fn, type FrameworkParts, type Loose } from './parts.js';
 
 interface Result {
   id: string;
@@ -32,6 +32,7 @@ export function jasmineFramework(parts: FrameworkParts): Framework {
   const given = givenBy(required(parts, 'jasmine-core'));
   const env = (given.jasmine as { getEnv(): Env }).getEnv();
   const { alone } = parts;
+  if (parts.patient) (given.jasmine as Loose).DEFAULT_TIMEOUT_INTERVAL = PATIENCE_MS;
   env.configure({
     random: false,
     ...(alone

@@ -10,7 +10,16 @@ import { DeclaringCalls } from './declaring-calls.js';
 import { jestObject } from './jest-object.js';
 import { readSnapshots, type Expecting } from './jest-snapshots.js';
 import { notingHooks } from './package-calls.js';
-import { FullNames, isAsked, putGlobals, required, type Fn, type FrameworkParts, type Loose } from './parts.js';
+import {
+  FullNames,
+  isAsked,
+  PATIENCE_MS,
+  putGlobals,
+  required,
+  type Fn,
+  type FrameworkParts,
+  type Loose,
+} from './parts.js';
 
 interface Block {
   type: 'describeBlock';
@@ -106,9 +115,10 @@ export function jestFramework(parts: FrameworkParts): Framework {
 }
 
 /** What the project's settings ask of each file. */
-function takeSettings({ settings }: FrameworkParts, circus: Circus, jest: Loose): void {
+function takeSettings({ settings, patient }: FrameworkParts, circus: Circus, jest: Loose): void {
   const { config = {} } = settings ?? {};
   if (typeof config.testTimeout === 'number') (circus.getState() as unknown as Loose).testTimeout = config.testTimeout;
+  if (patient) (circus.getState() as unknown as Loose).testTimeout = PATIENCE_MS;
   const { fakeTimers } = config as { fakeTimers?: { enableGlobally?: boolean } };
   if (fakeTimers?.enableGlobally) (jest.useFakeTimers as Fn)();
   const before = [

@@ -44,7 +44,12 @@ export function mochaFramework(parts: FrameworkParts): Framework {
   const given = required(parts, 'mocha');
   const Mocha = (given.default ?? given) as (new (options: Loose) => Mocha) & Loose;
   const { require: before, ...options } = mochaOptions(parts);
-  const mocha = new Mocha({ ...options, reporter: silent, allowUncaught: false });
+  const mocha = new Mocha({
+    ...options,
+    ...(parts.patient ? { timeout: 0 } : {}),
+    reporter: silent,
+    allowUncaught: false,
+  });
   const chosen = new FullNames();
   if (parts.alone) mocha.options.grep = chosen;
   const known = new Set(Object.keys(globalThis));

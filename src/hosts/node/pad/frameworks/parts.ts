@@ -19,6 +19,8 @@ export interface FrameworkParts {
   importer: (from: string) => ImportFrom;
   /** Names from the outermost suite in, of the one test or suite to run. */
   alone: readonly string[] | undefined;
+  /** Every statement is recorded, which takes its time: limits of tests are no measure. */
+  patient: boolean;
   /** What it does to the modules of the program. */
   replacing: Replacing;
   /** The file of the person whose code calls just now. */
@@ -26,6 +28,9 @@ export interface FrameworkParts {
   /** Files that run by themselves, and are not loaded anew. */
   entries: readonly string[];
 }
+
+/** Milliseconds that a test may take while every statement is recorded; see `patient`. */
+export const PATIENCE_MS = 600_000;
 
 /** A part of the framework that is a script. */
 export function required(parts: Pick<FrameworkParts, 'packages'>, specifier: string): Loose {

@@ -4,7 +4,7 @@
  */
 import type { RawError, RawTest } from '../../../../wire/reports.js';
 import type { Framework } from '../../../../runtime/tests/framework.js';
-import { imported, putGlobals, type Fn, type FrameworkParts, type Loose } from './parts.js';
+import { imported, PATIENCE_MS, putGlobals, type Fn, type FrameworkParts, type Loose } from './parts.js';
 import { notingHooks } from './package-calls.js';
 import { DeclaringCalls } from './declaring-calls.js';
 import { replaceByVi } from './vitest-modules.js';
@@ -40,6 +40,7 @@ const AS_GLOBALS = [
 
 export async function vitestFramework(parts: FrameworkParts): Promise<Framework> {
   const state = putWorkerState(parts.file, parts.settings);
+  if (parts.patient) Object.assign(state.config as Loose, { testTimeout: PATIENCE_MS, hookTimeout: PATIENCE_MS });
   const vitest = await imported(parts, 'vitest');
   const running = (await imported(parts, '@vitest/runner')) as unknown as Running;
   const Base = (vitest.TestRunner ?? (await runnerOf(parts))) as new (config: Loose) => Runner;
