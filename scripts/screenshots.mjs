@@ -239,6 +239,7 @@ async function terminals() {
   cpSync(join(root, 'examples'), dir, { recursive: true });
   await terminal('run', `${cli} run tolls/tolls.ts --width 138 | tail -n 42`);
   await terminal('watch', `${cli} watch tolls/tolls.ts`);
+  await terminal('walk', `${cli} walk tolls/tolls.ts`);
   const chamber = join(dir, 'chamber/chamber.ts');
   await terminal('live', `cd chamber && ${cli} live chamber.ts`, async () => {
     const { readFileSync } = await import('node:fs');
@@ -285,6 +286,7 @@ async function terminals() {
   );
   program.kill();
   joinPictures('run', 'watch');
+  joinPictures('run', 'walk');
   joinPictures('live', 'prompt');
 }
 

@@ -137,7 +137,11 @@ test('a panel of the workbench sees what the editor’s pad does, and says nothi
   // As of an earlier moment, for the panel alone.
   say({ type: 'cursor', moment: 3 });
   await eventually(() => heard().some((one) => one.type === 'record' && one.cursor === 3));
-  expect(behind(editor, 6)).not.toBe('never');
+  expect(
+    told<LaneParams>(editor, 'lane')
+      .at(-1)!
+      .lines.find(({ line }) => line === 6),
+  ).toMatchObject({ state: 'ran' });
   say({ type: 'delete', file: 'rates.mjs' });
   say({ type: 'save', file: 'rates.mjs' });
   editor.edit(uri, '40', '60');

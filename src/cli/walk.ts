@@ -188,7 +188,7 @@ class WalkScreen {
     const longest = Math.min(24, Math.max(0, ...variables.map(({ name }) => name.length)));
     for (const { name, text, changed } of variables) {
       const value = cut(harmless(text.replace(/\s*\n\s*/g, ' ')), Math.max(20, width - longest - 18));
-      this.say(`     ${name.padEnd(longest)}  ${paint.value(value)}${changed ? paint.amber('  changed') : ''}`);
+      this.say(`     ${name.padEnd(longest)}  ${paint.value(value)}${changed ? paint.bold('  changed') : ''}`);
     }
     if (left > 0) this.say(paint.dim(`     … ${left} more`));
   }

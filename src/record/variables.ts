@@ -76,11 +76,11 @@ export class Variables {
    * What the code of a frame sees just before a moment.
    *
    * @param offset where the code stands in its file
+   * @param before moment of the step of the frame before it
    */
-  at(frame: number, moment: number, offset: number): Variable[] {
+  at(frame: number, moment: number, offset: number, before: number): Variable[] {
     const found: Variable[] = [];
     const seen = new Set<string>();
-    const before = this.stepBefore(frame, moment);
     for (let at = frame; at > 0; at = this.steps.frames.around[at]!) {
       const latest = new Map<string, Write>();
       for (const write of this.writes.get(at) ?? []) {
@@ -99,15 +99,6 @@ export class Variables {
       }
     }
     return found.sort((a, b) => Number(b.changed) - Number(a.changed));
-  }
-
-  /** The moment of the step of a frame before a moment. */
-  private stepBefore(frame: number, moment: number): number {
-    const { steps } = this;
-    let last = steps.frames.moment[frame] ?? 0;
-    for (let i = 0; i < steps.length && steps.moment[i]! < moment; i++)
-      if (steps.frame[i] === frame) last = steps.moment[i]!;
-    return last;
   }
 
   /** Sites that write a name, by their program-wide numbers, with the site of the function that declares it. */

@@ -179,7 +179,10 @@ export class Walk {
   variables(index: number): Variable[] {
     const { frame, moment } = this.step(index);
     this.known ??= new Variables(this.record, this.steps);
-    return this.known.at(frame, moment, this.siteOf(this.steps.site[index]!).start);
+    const list = this.byFrame.get(frame)!;
+    const last = list[indexIn(list, index) - 1];
+    const before = last === undefined ? (this.steps.frames.moment[frame] ?? 0) : this.steps.moment[last]!;
+    return this.known.at(frame, moment, this.siteOf(this.steps.site[index]!).start, before);
   }
 
   /**
