@@ -4,12 +4,14 @@ import { createInterface } from 'node:readline';
 import { runPad } from '../hosts/node/index.js';
 import { padPath } from '../hosts/node/files.js';
 import type { PadRecord } from '../record/record.js';
-import { type Move, walk, type Walk } from '../record/walk.js';
-import { walkToJson } from '../record/walk-json.js';
-import { Walker } from '../record/walker.js';
+import { type Move, walk, type Walk } from '../record/walk/walk.js';
+import { startOf } from '../record/walk/start.js';
+import { walkToJson } from '../record/walk/json.js';
+import { Walker } from '../record/walk/walker.js';
 import { AnvilError } from '../syntax/problems.js';
 import { stopOf } from '../views/walk-text.js';
 import { duration } from './execute.js';
+import { valueText } from '../runtime/text.js';
 import { cut, harmless, makePaint, type Paint, wantsColour } from './paint.js';
 
 export interface WalkOptions {
@@ -24,11 +26,13 @@ export interface WalkOptions {
 const MOVES: readonly Move[] = ['into', 'over', 'out', 'line'];
 const HELP =
   'into, over, out, line (the same line’s next time); back before them: the other way. entry, exit: of the frame. ' +
-  'set <name>: where it got its value. frames, start, end; quit.';
+  'why: what is read and called here, each with a number, and <number>: go to where it comes from. ' +
+  'set <name>, set <name>.<key>: where it got its value. callback: into the function written here. ' +
+  'frames, start, end; quit.';
 /** Keys of a terminal, each with what it says. */
 const KEYS: Readonly<Record<string, string>> = {
   ...{ right: 'into', left: 'back into', down: 'over', up: 'back over', o: 'out', O: 'back out' },
-  ...{ l: 'line', L: 'back line', e: 'entry', x: 'exit', f: 'start', q: 'quit' },
+  ...{ l: 'line', L: 'back line', e: 'entry', x: 'exit', f: 'start', q: 'quit', w: 'why', c: 'callback' },
 };
 
 /**
@@ -71,15 +75,13 @@ function beginAt(record: PadRecord, run: Walk, { test, from }: WalkOptions): num
       throw new AnvilError('E_OPTION', `--from is "${from}": the run did not come by there. Give <line>:<visit>.`);
     return at;
   }
-  const named = test === undefined ? undefined : record.tests.find(({ name }) => name === test);
-  if (test !== undefined && !named)
+  const start = startOf(record, run, test);
+  if (start === undefined)
     throw new AnvilError(
       'E_OPTION',
       `No test is called ${test}. There are ${record.tests.map(({ name }) => name).join(', ') || 'none'}.`,
     );
-  const failed = named ?? record.tests.find(({ state }) => state === 'failed');
-  const moment = failed?.error?.moment ?? record.errors[0]?.moment ?? failed?.moment ?? Infinity;
-  return Math.max(0, run.stepAt(moment));
+  return start;
 }
 
 /** The nth step that begins on a line of a file. */
@@ -121,7 +123,7 @@ class WalkScreen {
     const { stdin } = process;
     this.say(
       this.paint.dim(
-        '→ into  ← back  ↓ over  ↑ back over  o out  O back out  l line  e entry  x exit  f start  q quit',
+        '→ into  ← back  ↓ over  ↑ back over  o out  O back out  l line  w why, 1–9  c callback  e entry  x exit  f start  q quit',
       ),
     );
     return new Promise((resolve) => {
@@ -130,7 +132,7 @@ class WalkScreen {
       stdin.on('data', (data: Buffer) => {
         for (const key of keysOf(waiting + data.toString('utf8'))) {
           if (key === '') continue;
-          if (this.take(KEYS[key] ?? (key === 'ctrl-c' ? 'quit' : ''))) continue;
+          if (this.take(KEYS[key] ?? (key === 'ctrl-c' ? 'quit' : /\d/.test(key) ? key : ''))) continue;
           stdin.setRawMode(false);
           stdin.pause();
           resolve();
@@ -146,6 +148,7 @@ class WalkScreen {
     if (said === 'quit') return false;
     const [, back, move] = /^(back )?(\w+)$/.exec(said) ?? [];
     const [, name] = /^set (\S+)$/.exec(said) ?? [];
+    const [number] = /^\d$/.exec(said) ?? [];
     const { walker, run } = this;
     if ((MOVES as readonly string[]).includes(move ?? '')) {
       if (walker.go(move as Move, back === undefined ? 1 : -1)) this.show();
@@ -154,7 +157,13 @@ class WalkScreen {
     else if (said === 'start') this.jump(this.start);
     else if (said === 'end') this.jump(run.length - 1);
     else if (said === 'frames') this.frames();
-    else if (name !== undefined) {
+    else if (said === 'why') this.why();
+    else if (number !== undefined) this.source(Number(number));
+    else if (said === 'callback') {
+      const to = run.callback(walker.at);
+      if (to === undefined) this.say('No function that is written here was called through it.');
+      else this.jump(to);
+    } else if (name !== undefined) {
       const by = run.setBy(walker.at, name);
       if (by === undefined) this.say(`No step that was recorded has given ${name} a value that is seen here.`);
       else this.jump(by);
@@ -165,6 +174,26 @@ class WalkScreen {
   private jump(to: number): void {
     this.walker.jump(to);
     this.show();
+  }
+
+  /** What the step reads and calls, with numbers to go on by. */
+  private why(): void {
+    const sources = this.run.sources(this.walker.at);
+    if (sources.length === 0) this.say('It reads nothing and calls nothing that was recorded.');
+    for (const [index, source] of sources.slice(0, 9).entries()) {
+      const from = source.step === undefined ? undefined : this.run.step(source.step);
+      const place = from ? `${this.nameOf(from.file)}:${from.range.start.line + 1}` : 'not recorded';
+      const value = source.value ? `  ${this.paint.value(harmless(valueText(source.value, 60)))}` : '';
+      const kind = source.kind === 'condition' ? 'led here by  ' : '';
+      this.say(`  ${index + 1}  ${kind}${harmless(source.text)}${value}  ${this.paint.dim(place)}`);
+    }
+  }
+
+  private source(number: number): void {
+    const source = this.run.sources(this.walker.at)[number - 1];
+    if (!source) this.say(`Nothing here has the number ${number}: "why" lists them.`);
+    else if (source.step === undefined) this.say(`No step that was recorded gave ${source.text} its value.`);
+    else this.jump(source.step);
   }
 
   private frames(): void {
@@ -202,7 +231,7 @@ const ARROWS: Readonly<Record<string, string>> = { A: 'up', B: 'down', C: 'right
 
 /** Keys by their names: letters, arrows, `ctrl-c`. */
 function keysOf(data: string): string[] {
-  return [...data.matchAll(/\u001b\[([A-D])|\u0003|[a-zA-Z]/g)].map(([key, arrow]) =>
+  return [...data.matchAll(/\u001b\[([A-D])|\u0003|[a-zA-Z1-9]/g)].map(([key, arrow]) =>
     arrow !== undefined ? ARROWS[arrow]! : key === '\u0003' ? 'ctrl-c' : key,
   );
 }

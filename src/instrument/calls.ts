@@ -4,6 +4,7 @@ import { fieldsCall } from './constructors.js';
 import { visitTarget } from './patterns.js';
 import { addSite, probeValue } from './probes.js';
 import type { Context, Walk } from './walk.js';
+import { visitChangingCall } from './writes.js';
 
 export function visitCall(walk: Walk, context: Context, node: Node): void {
   const { facts, out, visit } = walk;
@@ -26,7 +27,8 @@ export function visitCall(walk: Walk, context: Context, node: Node): void {
     out.edits.insert(object.start, `${facts.names.pass}(${id},`);
     visit.expression(walk, context, object, true);
     out.edits.insert(object.end, ')');
-  } else visitCallee(walk, context, callee);
+  } else if (visitChangingCall(walk, context, node, () => visitArguments(walk, context, node))) return;
+  else visitCallee(walk, context, callee);
   visitArguments(walk, context, node);
 }
 

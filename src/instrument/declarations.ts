@@ -7,6 +7,7 @@ import { ownNames, visitPattern, visitTarget } from './patterns.js';
 import { addSite, countText, insertBehind, openProbe, probeValue, sampleNames } from './probes.js';
 import { isAssertion, isDefinition } from './safety.js';
 import { nameFrom, type Context, type Walk } from './walk.js';
+import { propertyWrite, type Written } from './writes.js';
 
 /** Walks the declarators; samples each name bound, in order, behind the statement's `end`. */
 export function visitDeclarators(walk: Walk, context: Context, node: Node, end: number): void {
@@ -20,9 +21,11 @@ export function visitDeclarators(walk: Walk, context: Context, node: Node, end: 
       if (init) visit.expression(walk, context, init, false);
       if (facts.values && init) after += sampleNames(walk, context, 'declaration', boundNames(id));
     } else if (init) {
-      if (!facts.values || isDefinition(init) || isUsing) visit.expression(walk, context, init, false);
-      else probeValue(walk, context, 'declaration', init, id.name, id.start, id.start + id.name.length);
-    }
+      if (!facts.values || isDefinition(init) || isUsing) {
+        visit.expression(walk, context, init, false);
+        if (facts.steps) after += sampleNames(walk, context, 'step', [id]);
+      } else probeValue(walk, context, 'declaration', init, id.name, id.start, id.start + id.name.length);
+    } else if (facts.steps) after += sampleNames(walk, context, 'step', [id]);
   }
   insertBehind(walk, end, after);
 }
@@ -79,10 +82,14 @@ function visitUpdate(walk: Walk, context: Context, node: Node): void {
   const { out } = walk;
   const { argument } = node;
   const id = addSite(walk, context, 'assignment', node.start, node.end, nameFrom(walk, argument));
-  const closing = openProbe(walk, context, id, node.start, node.prefix ? '' : node.operator);
-  visitTarget(walk, context, argument);
+  const closing = openProbe(walk, context, id, node.start);
+  const slot = out.edits.reserve(node.start);
+  const written: Written[] = [];
+  visitTarget(walk, context, argument, written);
+  const write = written.length > 0 ? propertyWrite(walk, id, written[0]!) : { opening: '', closing: '' };
+  out.edits.fill(slot, `${write.opening}${node.prefix ? '' : node.operator}`);
   if (!node.prefix) out.edits.replace(node.end - 2, node.end, '');
-  out.edits.insert(node.end, closing);
+  out.edits.insert(node.end, `${write.closing}${closing}`);
 }
 
 /** A constant enum is there while the program runs too: other files, compiled one by one, ask for it. */
@@ -92,6 +99,7 @@ export function keepConstEnum({ facts, out }: Walk, node: Node): void {
 
 /**
  * `import x = require('…')` is a constant; `import A = N.b` is left to TypeScript, where what it means is not a type
+import { propertyWrite, type Written } from './writes.js';
  * alone.
  */
 export function linkImportEquals({ facts, out }: Walk, node: Node): void {

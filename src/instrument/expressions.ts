@@ -7,6 +7,7 @@ import { visitTarget } from './patterns.js';
 import { addSite, localFor, openProbe, probeBranch, probeValue } from './probes.js';
 import { isDefinition, isQuiet } from './safety.js';
 import { nameFrom, type Context, type Walk } from './walk.js';
+import { contentsWrite, memberOf, propertyWrite, visitDelete, type Written } from './writes.js';
 
 /** Walks an expression. `covered`: a probe around it already samples its value. */
 export function visitExpression(walk: Walk, context: Context, node: Node, covered: boolean): void {
@@ -47,6 +48,9 @@ export function visitExpression(walk: Walk, context: Context, node: Node, covere
         else out.edits.replace(node.start, node.end, `${facts.names.module}.constant(${JSON.stringify(constant)},0)`);
         return;
       }
+      case 'UnaryExpression':
+        if (!visitDelete(walk, context, node)) visitExpression(walk, context, node.argument, false);
+        return;
       case 'AwaitExpression':
         visitAwait(walk, context, node, covered);
         return;
@@ -118,20 +122,21 @@ function visitAssignment(walk: Walk, context: Context, node: Node): void {
   const simple = left.type !== 'ObjectPattern' && left.type !== 'ArrayPattern';
   // Alone in a probe that shows another name, an assignment still reports for its own.
   const sampled = facts.values && simple && !isDefinition(right);
-  const closing = sampled
-    ? openProbe(
-        walk,
-        context,
-        addSite(walk, context, 'assignment', node.start, node.end, nameFrom(walk, left)),
-        node.start,
-      )
-    : '';
-  visitTarget(walk, context, left);
+  const id = sampled ? addSite(walk, context, 'assignment', node.start, node.end, nameFrom(walk, left)) : -1;
+  const closing = sampled ? openProbe(walk, context, id, node.start) : '';
+  const slot = facts.steps ? out.edits.reserve(node.start) : -1;
+  const written: Written[] = [];
+  visitTarget(walk, context, left, written);
   const constant = known.constantWrites.get(node);
   if (constant !== undefined && simple)
     out.edits.insert(right.start, `${facts.names.module}.constant(${JSON.stringify(constant)},(`);
   visitExpression(walk, context, right, sampled);
   if (constant !== undefined && simple) out.edits.insert(right.end, '))');
+  if (written.length > 0) {
+    const write = sampled ? propertyWrite(walk, id, written[0]!) : contentsWrite(walk, context, node, written);
+    out.edits.fill(slot, write.opening);
+    out.edits.insert(node.end, write.closing);
+  }
   if (sampled) out.edits.insert(node.end, closing);
 }
 
@@ -139,8 +144,17 @@ function visitAssignment(walk: Walk, context: Context, node: Node): void {
 function visitUpdate(walk: Walk, context: Context, node: Node): void {
   const { facts, known, out } = walk;
   const target = node.argument as Node;
-  if (!facts.steps || target.type !== 'Identifier' || context.locals === undefined) {
+  if (!facts.steps || context.locals === undefined || (target.type !== 'Identifier' && !memberOf(target))) {
     visitTarget(walk, context, target);
+    return;
+  }
+  if (target.type !== 'Identifier') {
+    const slot = out.edits.reserve(node.start);
+    const written: Written[] = [];
+    visitTarget(walk, context, target, written);
+    const { opening, closing } = contentsWrite(walk, context, node, written);
+    out.edits.fill(slot, opening);
+    out.edits.insert(node.end, closing);
     return;
   }
   const name = target.name as string;

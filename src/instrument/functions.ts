@@ -6,7 +6,7 @@ import { constructorHead } from './constructors.js';
 import { scopeHooks } from './hooks.js';
 import { patchPoint } from './patch-points.js';
 import { visitPattern } from './patterns.js';
-import { enterFrameText, frameEnds, framed, mayBeBlock, stepBefore } from './steps.js';
+import { enterFrameText, frameEnds, framed, mayBeBlock, stepBefore, thisText } from './steps.js';
 import { addSite, enterText, guardText, probeValue, sampleNames, withLocals } from './probes.js';
 import { isDefinition } from './safety.js';
 import { withoutLocals, type Context, type Walk } from './walk.js';
@@ -83,7 +83,7 @@ function visitBlockBody(
       : [];
   const given = sampleNames(walk, withoutLocals(context), 'variable', parameters);
   const ends = facts.steps && mayBeBlock(body) ? frameEnds(walk, context) : undefined;
-  const frame = facts.steps ? enterFrameText(walk, context, around, id) : '';
+  const frame = facts.steps ? enterFrameText(walk, context, around, id) + thisText(walk, context, node) : '';
   const start = `${check}${moved}${hook}${facts.counts ? `${enterText(walk, id)};` : ''}${frame}${ends?.opening ?? ''}${given}`;
   const directives = at > body.start + 1;
   if (directives) out.edits.statement(at, at);
@@ -108,9 +108,12 @@ function visitFramedExpression(walk: Walk, entered: Context, node: Node, id: num
   );
   const { opening, closing } = frameEnds(walk, context);
   const head = `{${enterText(walk, id)};${enterFrameText(walk, context, around, id)}${opening}${given}`;
-  out.edits.insert(bodyStart, `${head}return (${stepBefore(walk, context, body)},(`);
-  if (facts.values && !isDefinition(body)) probeValue(walk, context, 'return', body);
-  else visit.expression(walk, context, body, false);
+  out.edits.insert(bodyStart, head);
+  withLocals(walk, context, bodyStart, (inner) => {
+    out.edits.insert(bodyStart, `return (${stepBefore(walk, context, body)},(`);
+    if (facts.values && !isDefinition(body)) probeValue(walk, inner, 'return', body);
+    else visit.expression(walk, inner, body, false);
+  });
   out.edits.insert(node.end, `));${closing}}`);
 }
 

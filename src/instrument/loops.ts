@@ -3,8 +3,9 @@ import { boundNames, type Node } from '../syntax/node.js';
 import { countStatement, visitLoopBody } from './blocks.js';
 import { visitCondition } from './expressions.js';
 import { ownNames, visitPattern, visitTarget } from './patterns.js';
-import { addSite, sampleNames } from './probes.js';
-import { declaredIn } from './safety.js';
+import { addSite, probeValue, sampleNames } from './probes.js';
+import { declaredIn, isDefinition } from './safety.js';
+import { stepText } from './steps.js';
 import type { Context, Walk } from './walk.js';
 
 export function isLoop(node: Node): boolean {
@@ -43,7 +44,20 @@ function visitFor(walk: Walk, context: Context, node: Node, id: number): void {
   if (init?.type === 'VariableDeclaration') {
     for (const declarator of init.declarations as Node[]) {
       visitPattern(walk, context, declarator.id);
-      if (declarator.init) visit.expression(walk, context, declarator.init, false);
+      if (!declarator.init) continue;
+      const { id } = declarator;
+      // The first test already sees it.
+      if (facts.steps && id.type === 'Identifier' && !isDefinition(declarator.init as Node))
+        probeValue(
+          walk,
+          context,
+          'step',
+          declarator.init as Node,
+          id.name as string,
+          id.start as number,
+          id.end as number,
+        );
+      else visit.expression(walk, context, declarator.init, false);
     }
     if (facts.values) prologue = (inside) => sampleNames(walk, inside, 'variable', declaredIn(init));
   } else if (init) visit.expression(walk, context, init, false);
@@ -70,13 +84,29 @@ function visitForEach(walk: Walk, context: Context, node: Node, id: number): voi
     context,
     node.body,
     id,
-    facts.values ? (inside) => sampleNames(walk, inside, 'item', names()) : undefined,
+    facts.values
+      ? (inside) => stepText(walk, context, headSite(walk, context, left)) + sampleNames(walk, inside, 'item', names())
+      : undefined,
   );
 }
 
 /** A loop's test is reached once before each visit of the body, and once more per loop when it comes first (`plus`). */
 function visitLoopTest(walk: Walk, context: Context, node: Node, loop: number, plus: number): void {
+  const closing = headStep(walk, context, node);
   visitCondition(walk, walk.facts.counts ? { ...context, owner: loop, reach: loop, plus } : context, node);
+  if (closing !== '') walk.out.edits.insert(node.end, closing);
+}
+
+/** The test of a loop is a step each time. @returns the text that closes it */
+function headStep(walk: Walk, context: Context, node: Node): string {
+  const { facts, out } = walk;
+  if (!facts.steps) return '';
+  out.edits.insert(node.start, `(${facts.names.step}(${headSite(walk, context, node)},${context.frame}),`);
+  return ')';
+}
+
+function headSite(walk: Walk, context: Context, node: Node): number {
+  return walk.facts.steps ? addSite(walk, context, 'step', node.start, node.end, 'head of a loop') : -1;
 }
 
 /** Walks what a label stands before. */

@@ -3,6 +3,7 @@ import { boundNames, type Node } from '../syntax/node.js';
 import { probeValue } from './probes.js';
 import { isDefinition } from './safety.js';
 import type { Context, Walk } from './walk.js';
+import { visitWritten, type Written } from './writes.js';
 
 /** Walks what runs inside a binding pattern: defaults and computed keys. */
 export function visitPattern(walk: Walk, context: Context, node: Node | null): void {
@@ -36,41 +37,50 @@ export function visitPattern(walk: Walk, context: Context, node: Node | null): v
   }
 }
 
-/** Walks what runs inside an assignment target, and never wraps the target itself. */
-export function visitTarget(walk: Walk, context: Context, node: Node): void {
+/**
+ * Walks what runs inside an assignment target, and never wraps the target itself.
+ *
+ * @param writes takes the properties that are written, where they are told
+ */
+export function visitTarget(walk: Walk, context: Context, node: Node, writes?: Written[]): void {
   const { visit } = walk;
   switch (node.type) {
     case 'Identifier':
       break;
     case 'MemberExpression':
-    case 'OptionalMemberExpression':
-      visit.expression(walk, context, node.object, false);
-      if (node.computed) visit.expression(walk, context, node.property, false);
+    case 'OptionalMemberExpression': {
+      const written = writes && visitWritten(walk, context, node);
+      if (written) writes.push(written);
+      else {
+        visit.expression(walk, context, node.object, false);
+        if (node.computed) visit.expression(walk, context, node.property, false);
+      }
       break;
+    }
     case 'ObjectPattern':
       for (const property of node.properties as Node[]) {
-        if (property.type === 'RestElement') visitTarget(walk, context, property.argument);
+        if (property.type === 'RestElement') visitTarget(walk, context, property.argument, writes);
         else {
           if (property.computed) visit.expression(walk, context, property.key, false);
-          visitTarget(walk, context, property.value);
+          visitTarget(walk, context, property.value, writes);
         }
       }
       break;
     case 'ArrayPattern':
-      for (const element of node.elements as (Node | null)[]) if (element) visitTarget(walk, context, element);
+      for (const element of node.elements as (Node | null)[]) if (element) visitTarget(walk, context, element, writes);
       break;
     case 'AssignmentPattern':
-      visitTarget(walk, context, node.left);
+      visitTarget(walk, context, node.left, writes);
       visit.expression(walk, context, node.right, false);
       break;
     case 'RestElement':
-      visitTarget(walk, context, node.argument);
+      visitTarget(walk, context, node.argument, writes);
       break;
     case 'TSAsExpression':
     case 'TSSatisfiesExpression':
     case 'TSNonNullExpression':
     case 'TSTypeAssertion':
-      visitTarget(walk, context, node.expression);
+      visitTarget(walk, context, node.expression, writes);
       break;
     default:
       visit.expression(walk, context, node, false);

@@ -63,6 +63,8 @@ export const NAMES = {
   frameThrew: { suffix: 'W', is: '(frame) it ends with an error', by: 'probes' },
   pause: { suffix: 'Z', is: '(frame, value) it is about to wait, or to give a value; gives the value', by: 'probes' },
   resume: { suffix: 'G', is: '(frame, value) it goes on, with what came; gives the value', by: 'probes' },
+  wrote: { suffix: 'O', is: '(site, value, object, key) a property was written; gives the value', by: 'probes' },
+  changed: { suffix: 'C', is: '(site, value, object) an object may have changed; gives the value', by: 'probes' },
   step: { suffix: 'P', is: '(site, frame) a statement begins; 0 for the frame that is active', by: 'probes' },
 
   slots: { suffix: 'p', is: 'the patch table: later versions by slot, for slots that came late', by: 'prelude' },
@@ -100,6 +102,8 @@ export const NAMES = {
     is: 'the number of the frame of a function, by how many are around',
     by: 'text',
   },
+  object: { suffix: 'B', numbered: true, is: 'by place of a write: the object whose property it is', by: 'text' },
+  key: { suffix: 'Y', numbered: true, is: 'by place of a write: the computed key', by: 'text' },
   parameter: { suffix: 'a', numbered: true, is: 'a parameter whose pattern moved into the body', by: 'text' },
   rest: { suffix: 'R', is: 'further arguments that a patch point passes on', by: 'text' },
   chainReached: { suffix: 's', numbered: true, is: 'by offset of a mark: the chain went on', by: 'text' },
@@ -161,6 +165,8 @@ const TAKEN_FOR_STEPS = [
   'frameThrew',
   'pause',
   'resume',
+  'wrote',
+  'changed',
   'step',
 ] as const satisfies readonly NameKey[];
 

@@ -152,7 +152,8 @@ export function probeBranch(walk: Walk, context: Context, node: Node, name: stri
     return;
   }
   const id = addSite(walk, context, 'branch', node.start, node.end, name);
-  out.edits.insert(node.start, `(${countText(walk, id)},`);
+  const step = facts.steps ? `${facts.names.step}(${id},${context.frame}),` : '';
+  out.edits.insert(node.start, `(${countText(walk, id)},${step}`);
   visit.expression(walk, { ...context, reach: id, plus: -1 }, node, false);
   out.edits.insert(node.end, ')');
 }

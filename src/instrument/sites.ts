@@ -12,6 +12,8 @@ export type SiteKind =
   | 'loop'
   /** Where the last values of a loop are reported; counts nothing. */
   | 'last-values'
+  /** A place of depth `steps`: a head of a loop, an object that changes, `this`. Counts nothing and is not shown. */
+  | 'step'
   | 'declaration'
   | 'assignment'
   | 'expression'

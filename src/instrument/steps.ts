@@ -24,6 +24,26 @@ export function enterFrameText({ facts: { names } }: Walk, inside: Context, arou
   return `const ${inside.frame}=${names.enterFrame}(${id},${around.frame});`;
 }
 
+/** What `this` is in a function that uses it; where a class extends another there is none before `super`. */
+export function thisText(walk: Walk, context: Context, node: Node): string {
+  if (node.type === 'ArrowFunctionExpression') return '';
+  const uses = { this: false, superCall: false };
+  findUses(node, uses);
+  if (!uses.this || uses.superCall) return '';
+  const id = addSite(walk, context, 'step', node.start, node.end, 'this');
+  const { wanted, sample } = walk.facts.names;
+  return `${wanted}[${id}]&&${sample}(${id},this);`;
+}
+
+function findUses(node: Node, uses: { this: boolean; superCall: boolean }): void {
+  if (node.type === 'ThisExpression') uses.this = true;
+  else if (node.type === 'CallExpression' && node.callee.type === 'Super') uses.superCall = true;
+  eachChild(node, (child) => {
+    if (child.type !== 'ClassBody' && (!isFunction(child) || child.type === 'ArrowFunctionExpression'))
+      findUses(child, uses);
+  });
+}
+
 /** What stands around the statements of a frame, so that its end is told however it comes. */
 export function frameEnds({ facts: { names } }: Walk, { frame }: Context): { opening: string; closing: string } {
   const { value } = names;

@@ -12,7 +12,7 @@ export function toJson(record: PadRecord): RecordJson {
   const known = new Set<number>();
   for (const file of record.program.files) {
     for (const site of file.sites) {
-      if (site.kind === 'last-values') continue;
+      if (site.kind === 'last-values' || site.kind === 'step') continue;
       known.add(file.base + site.id);
       sites.push({
         id: file.base + site.id,
@@ -25,6 +25,7 @@ export function toJson(record: PadRecord): RecordJson {
   }
   const samples: RecordJson['samples'] = [];
   for (let row = 0; row < record.samples.length; row++) {
+    if (!known.has(record.samples.site[row]!)) continue;
     samples.push({
       site: record.samples.site[row]!,
       visit: record.samples.visit[row]!,

@@ -74,7 +74,7 @@ function namedMessage(message: string, at: Frame | undefined, { files }: Places)
   let best: ProgramFile['sites'][number] | undefined;
   for (const site of file.sites)
     if (
-      (site.kind === 'stage' || site.kind === 'mark') &&
+      (site.kind === 'stage' || site.kind === 'mark' || site.kind === 'step') &&
       site.end <= offset &&
       (!best || site.end > best.end || (site.end === best.end && site.start < best.start))
     )

@@ -118,7 +118,7 @@ export function linesOf(record: PadRecord, file: ProgramFile): Map<number, SiteR
   lines = new Map();
   const all: SiteRows[] = [];
   for (const site of file.sites) {
-    const rows = COUNTING.has(site.kind) ? undefined : rowsOf(record, file, site);
+    const rows = COUNTING.has(site.kind) || site.kind === 'step' ? undefined : rowsOf(record, file, site);
     if (rows) all.push(rows);
   }
   all.sort((a, b) => a.site.start - b.site.start || b.site.end - a.site.end);

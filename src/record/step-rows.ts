@@ -25,6 +25,16 @@ export interface Steps {
     readonly how: Uint8Array;
     readonly moment: Float64Array;
   };
+  /** Writes to properties; see `StepColumns`. */
+  readonly wrote: {
+    readonly length: number;
+    readonly site: Int32Array;
+    readonly object: Int32Array;
+    readonly key: Int32Array;
+    readonly moment: Float64Array;
+  };
+  /** Names of keys by their numbers; that of 0 is empty. */
+  readonly keys: readonly string[];
 }
 
 type Column = Int32Array | Float64Array | Uint8Array;
@@ -79,16 +89,30 @@ export class StepRows {
     0,
   );
 
+  private readonly wrote = new Columns(
+    { site: new Int32Array(64), object: new Int32Array(64), key: new Int32Array(64), moment: new Float64Array(64) },
+    0,
+  );
+  private readonly keys: string[] = [''];
   private cut = false;
 
-  append({ steps, entered, left, cut }: StepColumns): void {
+  append({ steps, entered, left, wrote, keys, cut }: StepColumns): void {
     if (cut) this.cut = true;
     this.steps.append(steps);
     this.frames.append(entered);
     this.left.append(left);
+    this.wrote.append(wrote);
+    this.keys.push(...keys);
   }
 
   soFar(): Steps {
-    return { ...this.steps.soFar(), cut: this.cut, frames: this.frames.soFar(), left: this.left.soFar() };
+    return {
+      ...this.steps.soFar(),
+      cut: this.cut,
+      frames: this.frames.soFar(),
+      left: this.left.soFar(),
+      wrote: this.wrote.soFar(),
+      keys: this.keys,
+    };
   }
 }

@@ -131,6 +131,10 @@ export function safeSet(items: readonly string[]): { has(item: string): boolean 
 export const floor = Math.floor;
 export const is = Object.is;
 
+export function isObject(value: unknown): value is object {
+  return (typeof value === 'object' && value !== null) || typeof value === 'function';
+}
+
 const mapMethods = ['get', 'set', 'has', 'delete', 'values', 'forEach'] as const;
 
 /** A map that keeps working when a pad replaces the methods of `Map.prototype`. */

@@ -3,6 +3,7 @@
  * runs the person's code: getters are shown as getters, proxies are not
  * entered, neither `toString` nor `toJSON` is called.
  */
+import type { Identities } from './identities.js';
 import * as own from './originals.js';
 import type { Entry, Value } from '../wire/value.js';
 
@@ -40,6 +41,8 @@ export const CONSOLE: Budget = { depth: 5, entries: 100, text: 10_000, values: 4
 export const DEEP: Budget = { depth: 6, entries: 100, text: 2_000, values: 1_000 };
 
 export class Previewer {
+  /** Set where objects are to be recognised. */
+  identities: Identities | undefined;
   private left = 0;
   private seen: object[] = [];
 
@@ -74,11 +77,16 @@ export class Previewer {
       case 'symbol':
         return { type: 'symbol', text: own.symbolText(value) };
       case 'function':
-        return this.callable(value as object);
+        return this.identified(value as object, this.callable(value as object));
       default:
         if (value === null) return { type: 'null' };
-        return this.object(value as object, budget, depth);
+        return this.identified(value as object, this.object(value as object, budget, depth));
     }
+  }
+
+  private identified(object: object, value: Value): Value {
+    if (this.identities) value.identity = this.identities.of(object);
+    return value;
   }
 
   private callable(value: object): Value {

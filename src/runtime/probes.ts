@@ -66,7 +66,7 @@ export interface Probes {
   u(id: number): unknown;
   /** A value to keep. */
   h(id: number, value: unknown): unknown;
-  /** A function is entered; gives the number of its frame. Of depth `steps` alone, like the five that follow. */
+  /** A function is entered; gives the number of its frame. Of depth `steps` alone, like the seven that follow. */
   F(id: number, around: number): number;
   /** A frame has ended. */
   L(frame: number): void;
@@ -76,6 +76,10 @@ export interface Probes {
   Z(frame: number, value: unknown): unknown;
   /** A frame goes on, with what came; gives the value. */
   G(frame: number, value: unknown): unknown;
+  /** A property was written with a value, which is what the site's next sample is of; gives the value. */
+  O(id: number, value: unknown, object: unknown, key: unknown): unknown;
+  /** An object may have changed: it is read; gives the value. */
+  C(id: number, value: unknown, object: unknown): unknown;
   /** A statement begins in a frame; 0 for the one that is active. */
   P(id: number, frame: number): void;
   /** The next visit of every loop and function is sampled. */
@@ -190,7 +194,7 @@ export function makeProbes(
 }
 
 /** The probes of frames and statements. */
-function stepProbes(reporter: Reporter, base: number): Pick<Probes, 'F' | 'L' | 'W' | 'Z' | 'G' | 'P'> {
+function stepProbes(reporter: Reporter, base: number): Pick<Probes, 'F' | 'L' | 'W' | 'Z' | 'G' | 'O' | 'C' | 'P'> {
   /** The frame whose error is on its way out. */
   let threw = 0;
   return {
@@ -206,6 +210,14 @@ function stepProbes(reporter: Reporter, base: number): Pick<Probes, 'F' | 'L' | 
     },
     G: (frame, value) => {
       reporter.resume(frame);
+      return value;
+    },
+    O: (id, value, object, key) => {
+      reporter.wrote(base + id, object, key, value);
+      return value;
+    },
+    C: (id, value, object) => {
+      reporter.changed(base + id, object);
       return value;
     },
     P: (id, frame) => reporter.step(base + id, frame),

@@ -1,6 +1,6 @@
 /** A stop of a walk as text: where one stands, the code around it, what its variables hold. */
 import type { PadRecord } from '../record/record.js';
-import type { Walk } from '../record/walk.js';
+import type { Walk } from '../record/walk/walk.js';
 import { valueText } from '../runtime/text.js';
 
 /** Lines of code above and below, variables, and frames that are shown. */

@@ -20,16 +20,26 @@ export interface StepColumns {
   /** Frames that were entered: the function's site, the frame that called (0: none of ours), and the one around it. */
   entered: { site: Int32Array; caller: Int32Array; around: Int32Array; moment: Float64Array };
   left: { frame: Int32Array; how: Uint8Array; moment: Float64Array };
+  /**
+   * Writes to properties: the place, the object's identity, and the key by its number; 0 where more than one may have
+   * changed. The value is that of the sample right behind.
+   */
+  wrote: { site: Int32Array; object: Int32Array; key: Int32Array; moment: Float64Array };
+  /** Keys that were not told before; numbers begin at 1. */
+  keys: string[];
 }
 
 /** True for columns whose rows can be read. */
 export function isStepColumns(given: unknown): given is StepColumns {
   if (typeof given !== 'object' || given === null) return false;
-  const { steps, first, entered, left } = given as StepColumns;
+  const { steps, first, entered, left, wrote, keys } = given as StepColumns;
   return (
     typeof first === 'number' &&
     areColumns(steps, { site: 'Int32Array', frame: 'Int32Array', moment: 'Float64Array' }) &&
     areColumns(entered, { site: 'Int32Array', caller: 'Int32Array', around: 'Int32Array', moment: 'Float64Array' }) &&
+    areColumns(wrote, { site: 'Int32Array', object: 'Int32Array', key: 'Int32Array', moment: 'Float64Array' }) &&
+    Array.isArray(keys) &&
+    keys.every((key) => typeof key === 'string') &&
     areColumns(left, { frame: 'Int32Array', how: 'Uint8Array', moment: 'Float64Array' })
   );
 }

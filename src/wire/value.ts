@@ -36,6 +36,8 @@ export interface Value {
   state?: 'pending' | 'fulfilled' | 'rejected';
   /** The object was read later than the sample's visit: its content may be newer. */
   late?: true;
+  /** At depth `steps`: the object's number; the same object has the same one wherever it is reported. */
+  identity?: number;
   /** A mark's expression threw this. */
   failed?: true;
 }
@@ -78,6 +80,7 @@ export function isValue(given: unknown, depth = 0): given is Value {
     isText(value.class) &&
     isCount(value.size) &&
     isCount(value.more) &&
+    isCount(value.identity) &&
     (value.entries === undefined || (Array.isArray(value.entries) && value.entries.every((one) => isEntry(one, depth))))
   );
 }

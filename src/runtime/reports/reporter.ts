@@ -13,8 +13,9 @@ import type {
   RawTest,
 } from '../../wire/reports.js';
 import { whyNotKept } from '../keeping.js';
+import { Identities } from '../identities.js';
 import * as own from '../originals.js';
-import { Previewer, type Introspection } from '../preview.js';
+import { numberText, Previewer, type Introspection } from '../preview.js';
 import { RetainedValues } from '../retained-values.js';
 import type { ReachedSites } from './reached-sites.js';
 import type { Left } from '../../wire/step-columns.js';
@@ -88,6 +89,12 @@ export class Reporter {
     if (this.samples.rows >= MOST_ROWS) this.flush();
   }
 
+  /** Every frame, statement and value is to be told. */
+  takeSteps(steps: StepRows): void {
+    this.asked.steps = steps;
+    this.previewer.identities = new Identities();
+  }
+
   /** Every value is wanted, of places that are reached often too. */
   get takesAll(): boolean {
     const { steps } = this.asked;
@@ -107,6 +114,27 @@ export class Reporter {
   /** A frame that waited goes on. */
   resume(frame: number): void {
     this.asked.steps?.resume(++this.clock, frame);
+  }
+
+  /** A property of an object was assigned; the sample that follows has the value. */
+  wrote(site: number, object: unknown, key: unknown, value: unknown): void {
+    const { steps } = this.asked;
+    if (!steps || !own.isObject(object)) return;
+    if (this.introspection.isProxy(object)) return;
+    const name = keyText(key);
+    const descriptor = name === '' || name[0] === '#' ? undefined : own.getDescriptor(object, key as string);
+    if (descriptor && own.is(descriptor.value, value))
+      steps.wrote(++this.clock, site, this.previewer.identities!.of(object), name);
+    // A setter was called, a list of bytes has rounded it, a frozen object has it not, or its field is private.
+    else this.changed(site, object);
+  }
+
+  /** An object may have changed: what it holds now is taken. */
+  changed(site: number, object: unknown): void {
+    const { steps } = this.asked;
+    if (!steps || !own.isObject(object)) return;
+    steps.wrote(++this.clock, site, this.previewer.identities!.of(object), '');
+    this.sample(site, 0, object);
   }
 
   /** A statement begins. */
@@ -204,5 +232,19 @@ export class Reporter {
     sent.pending = text;
     batch.waits = now.waits!;
     batch.timers = now.timers!;
+  }
+}
+
+/** A key as previews have it; empty where it is an object, which says what it is called by code of the program. */
+function keyText(key: unknown): string {
+  switch (typeof key) {
+    case 'string':
+      return key;
+    case 'number':
+      return numberText(key);
+    case 'symbol':
+      return `[${own.symbolText(key)}]`;
+    default:
+      return '';
   }
 }

@@ -3,6 +3,7 @@
  * frames themselves: a step of one that is not the last means that those above it are gone.
  */
 import { Left, type StepColumns } from '../../wire/step-columns.js';
+import * as own from '../originals.js';
 
 /** Rows that wait at most. */
 const MOST_ROWS = 1 << 15;
@@ -18,7 +19,14 @@ export class StepRows {
     moment: new Float64Array(256),
   };
   private readonly left = { frame: new Int32Array(256), how: new Uint8Array(256), moment: new Float64Array(256) };
-  private readonly rows = { steps: 0, entered: 0, left: 0 };
+  private readonly written = {
+    site: new Int32Array(256),
+    object: new Int32Array(256),
+    key: new Int32Array(256),
+    moment: new Float64Array(256),
+  };
+  private readonly keys = new Keys();
+  private readonly rows = { steps: 0, entered: 0, left: 0, wrote: 0 };
   /** Frames that are active, the innermost last. */
   private stack = new Int32Array(256);
   private depth = 0;
@@ -33,7 +41,7 @@ export class StepRows {
 
   /** So much waits that it is to be handed over. */
   get isFull(): boolean {
-    return this.rows.steps >= MOST_ROWS || this.rows.entered >= MOST_ROWS;
+    return this.rows.steps >= MOST_ROWS || this.rows.entered >= MOST_ROWS || this.rows.wrote >= MOST_ROWS;
   }
 
   /** A function is entered. @returns the number of its frame */
@@ -65,6 +73,18 @@ export class StepRows {
     steps.moment[row] = moment;
   }
 
+  /** A property was written. @param key empty where more than one may have changed */
+  wrote(moment: number, site: number, object: number, key: string): void {
+    if (this.isCut) return;
+    const { written, rows } = this;
+    const row = rows.wrote++;
+    if (row === written.site.length) grow(written);
+    written.site[row] = site;
+    written.object[row] = object;
+    written.key[row] = this.keys.numberOf(key);
+    written.moment[row] = moment;
+  }
+
   /** A frame ends, or waits. */
   leave(moment: number, frame: number, how: Left): void {
     // A frame of the part that is not told.
@@ -81,8 +101,8 @@ export class StepRows {
 
   /** Hands over what waits; undefined when nothing does. */
   hand(): StepColumns | undefined {
-    const { rows, steps, entered, left, first } = this;
-    if (rows.steps === 0 && rows.entered === 0 && rows.left === 0) return undefined;
+    const { rows, steps, entered, left, written, first } = this;
+    if (rows.steps === 0 && rows.entered === 0 && rows.left === 0 && rows.wrote === 0) return undefined;
     const columns: StepColumns = {
       first,
       ...(this.isCut ? { cut: true as const } : {}),
@@ -102,9 +122,16 @@ export class StepRows {
         how: left.how.slice(0, rows.left),
         moment: left.moment.slice(0, rows.left),
       },
+      wrote: {
+        site: written.site.slice(0, rows.wrote),
+        object: written.object.slice(0, rows.wrote),
+        key: written.key.slice(0, rows.wrote),
+        moment: written.moment.slice(0, rows.wrote),
+      },
+      keys: this.keys.hand(),
     };
     this.first += rows.entered;
-    rows.steps = rows.entered = rows.left = 0;
+    rows.steps = rows.entered = rows.left = rows.wrote = 0;
     return columns;
   }
 
@@ -141,6 +168,30 @@ export class StepRows {
       this.stack = wider;
     }
     this.stack[this.depth++] = frame;
+  }
+}
+
+/** Numbers of keys of properties, and those that wait to be told. */
+class Keys {
+  private readonly numbers = own.safeMap<string, number>();
+  private count = 0;
+  private added: string[] = [];
+
+  /** @returns 0 for the empty key */
+  numberOf(key: string): number {
+    if (key === '') return 0;
+    let number = this.numbers.get(key);
+    if (number === undefined) {
+      this.numbers.set(key, (number = ++this.count));
+      own.append(this.added, key);
+    }
+    return number;
+  }
+
+  hand(): string[] {
+    const { added } = this;
+    this.added = [];
+    return added;
   }
 }
 

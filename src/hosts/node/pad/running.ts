@@ -135,7 +135,7 @@ export class PadRun {
     stage.askedResult = result === true;
     if (tests) target.parts.tests.order(tests);
     const { reporter } = target.parts;
-    if (steps) reporter.asked.steps = new StepRows();
+    if (steps) reporter.takeSteps(new StepRows());
     if (tests?.reach) reporter.asked.reached = new ReachedSites(reporter.counts);
     if (controls) target.parts.controls.order(controls);
     if (input) {

@@ -2,16 +2,18 @@
  * What variables held, step by step: each sample of a name is a write to the binding of one frame. Which frame that is
  * follows from the scopes of the text and from the frames that functions were made in.
  */
-import type { Node } from '../syntax/node.js';
-import { outlineOfText } from '../syntax/outlined.js';
-import { scopesOf } from '../syntax/scopes.js';
-import type { Scope } from '../syntax/scope-data.js';
-import { Left } from '../wire/step-columns.js';
-import type { Value } from '../wire/value.js';
-import type { Site, SiteKind } from '../instrument/sites.js';
-import type { ProgramFile } from './program.js';
-import { type PadRecord, valueAt } from './record.js';
-import type { Steps } from './step-rows.js';
+import type { Node } from '../../syntax/node.js';
+import { scopesOf } from '../../syntax/scopes.js';
+import type { Scope } from '../../syntax/scope-data.js';
+import { Left } from '../../wire/step-columns.js';
+import type { Value } from '../../wire/value.js';
+import type { Site, SiteKind } from '../../instrument/sites.js';
+import type { ProgramFile } from '../program.js';
+import { type PadRecord, valueAt } from '../record.js';
+import type { Steps } from '../step-rows.js';
+import { Objects } from './objects.js';
+import type { Places } from './places.js';
+import { after } from './step-index.js';
 
 /** A variable as of a step. */
 export interface Variable {
@@ -32,6 +34,8 @@ interface Declared {
   end: number;
   /** Where the name is declared: the code of its own frame sees no earlier turn's value before that. */
   from: number;
+  /** `this`, which only arrow functions see from outside. */
+  isThis?: true;
 }
 
 interface Write {
@@ -43,18 +47,23 @@ interface Write {
 
 /** Samples of these are of what a name holds from then on. */
 const WRITES: ReadonlySet<SiteKind> = new Set<SiteKind>([
-  ...(['declaration', 'variable', 'assignment', 'default', 'item', 'caught'] as const),
+  ...(['declaration', 'variable', 'assignment', 'default', 'item', 'caught', 'step'] as const),
 ]);
+/** Scopes that a frame enters once: what stands above a declaration there never runs after it. */
+const ONCE: ReadonlySet<Scope['kind']> = new Set(['module', 'function', 'parameters', 'self']);
 const NAME = /^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u;
 
 export class Variables {
   /** Writes by the frame whose variable it is, in the order of their moments. */
   private readonly writes = new Map<number, Write[]>();
+  readonly objects: Objects;
 
   constructor(
     private readonly record: PadRecord,
     private readonly steps: Steps,
+    private readonly places: Places,
   ) {
+    this.objects = new Objects(record, steps);
     const sites = this.namedSites();
     const activeAt = this.activity();
     const { samples } = record;
@@ -81,11 +90,13 @@ export class Variables {
   at(frame: number, moment: number, offset: number, before: number): Variable[] {
     const found: Variable[] = [];
     const seen = new Set<string>();
+    let arrows = true;
     for (let at = frame; at > 0; at = this.steps.frames.around[at]!) {
       const latest = new Map<string, Write>();
       for (const write of this.writes.get(at) ?? []) {
         if (write.moment >= moment) break;
-        const { start, end, from } = write.declared;
+        const { start, end, from, isThis } = write.declared;
+        if (isThis && !arrows) continue;
         if (offset < start || offset >= end || (at === frame && offset < from)) continue;
         const known = latest.get(write.name)?.declared;
         // The innermost scope has the name.
@@ -94,22 +105,50 @@ export class Variables {
       for (const { name, moment: written, row } of latest.values()) {
         if (seen.has(name)) continue;
         seen.add(name);
-        const value = valueAt(this.record.samples, row);
-        found.push({ name, value, frame: at, moment: written, changed: written > before });
+        const value = this.objects.asOf(valueAt(this.record.samples, row), moment);
+        found.push({
+          name,
+          value,
+          frame: at,
+          moment: written,
+          changed: written > before || this.objects.changedSince(value, before, moment),
+        });
       }
+      arrows &&= this.places.isArrow(this.steps.frames.site[at]!);
     }
     return found.sort((a, b) => Number(b.changed) - Number(a.changed));
+  }
+
+  /** What the `return` of a step gave. @param until when its frame had ended */
+  returned(site: number, moment: number, until: number): Value | undefined {
+    const { file, site: at } = this.places.site(site);
+    const { samples } = this.record;
+    let found: Value | undefined;
+    for (let row = after(samples.moment, samples.length, moment); row < samples.length; row++) {
+      if (samples.moment[row]! > until) break;
+      const inner = file.sites[samples.site[row]! - file.base];
+      if (inner?.kind === 'return' && inner.start >= at.start && inner.end <= at.end) found = valueAt(samples, row);
+    }
+    return found;
   }
 
   /** Sites that write a name, by their program-wide numbers, with the site of the function that declares it. */
   private namedSites(): Map<number, { name: string; declared: Declared }> {
     const found = new Map<number, { name: string; declared: Declared }>();
     for (const file of this.record.program.files) {
-      const declaring = declaringSites(file);
+      const declaring = declaringSites(file, this.places);
       const all = new Map<string, Declared>();
       for (const site of file.sites) {
+        if (site.kind === 'step' && site.name === 'this') {
+          const { start, end, within } = site;
+          const declared: Declared = { site: file.base + within, start, end, from: start, isThis: true };
+          found.set(file.base + site.id, { name: 'this', declared });
+          continue;
+        }
         if (!WRITES.has(site.kind) || !NAME.test(site.name)) continue;
         const made = declaring(site);
+        // A field of a class, a global of another file.
+        if (!made) continue;
         const key = `${made.start} ${made.end} ${site.name}`;
         const declared = all.get(key) ?? made;
         all.set(key, declared);
@@ -162,13 +201,13 @@ export class Variables {
 }
 
 /** For the sites of a file: the program-wide number of the function (or module) whose variable a name is. */
-function declaringSites(file: ProgramFile): (site: Site) => Declared {
+function declaringSites(file: ProgramFile, places: Places): (site: Site) => Declared | undefined {
   const functions = new Map<string, number>();
   let module = -1;
   for (const { id, kind, start, end, name } of file.sites)
     if (kind === 'function') functions.set(`${start} ${end}`, file.base + id);
     else if (kind === 'branch' && name === 'module') module = file.base + id;
-  const program = outlineOfText(file.lines.text, file.file)?.parsed.program;
+  const program = places.outline(file)?.parsed.program;
   const scopes = program && scopesOf(program);
   const whole = (): Declared => ({ site: module, start: 0, end: file.lines.text.length + 1, from: Infinity });
   if (!scopes) return whole;
@@ -188,7 +227,9 @@ function declaringSites(file: ProgramFile): (site: Site) => Declared {
       if (!scope.names.has(name) || node.start > start || node.end < start) continue;
       if (!best || node.end - node.start <= best.node.end - best.node.start) best = scope;
     }
-    return best ? { site: siteOf(best), start: best.node.start, end: best.node.end, from: Infinity } : whole();
+    return best
+      ? { site: siteOf(best), start: best.node.start, end: best.node.end, from: ONCE.has(best.kind) ? 0 : Infinity }
+      : undefined;
   };
 }
 

@@ -1,8 +1,8 @@
 /** A walk as JSON. */
-import { valueText } from '../runtime/text.js';
-import type { PadRecord } from './record.js';
+import { valueText } from '../../runtime/text.js';
+import type { PadRecord } from '../record.js';
 import { WALK_FORMAT, type Walk } from './walk.js';
-import type { WalkJson } from './walk-schema.js';
+import type { WalkJson } from './schema.js';
 
 /** @param from the step at which one begins to walk; -1 for none */
 export function walkToJson(record: PadRecord, run: Walk, from: number): WalkJson {

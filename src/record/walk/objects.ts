@@ -1,0 +1,150 @@
+/**
+ * What objects held, moment by moment: each preview of one, wherever it was reported, and each write to it since. So a
+ * variable that holds an object shows what is in it at a step, and it can be asked who set a property.
+ */
+import type { Entry, Value } from '../../wire/value.js';
+import { type PadRecord, valueAt } from '../record.js';
+import type { Steps } from '../step-rows.js';
+import { after } from './step-index.js';
+
+interface State {
+  moment: number;
+  value: Value;
+}
+
+interface Write {
+  moment: number;
+  /** Empty where more than one property may have changed. */
+  key: string;
+  /** The new value, where one property was written. */
+  value?: Value;
+}
+
+/** Values in values that are put together. */
+const DEEPEST = 4;
+
+export class Objects {
+  /** By identity, in the order of moments. */
+  private readonly states = new Map<number, State[]>();
+  private readonly writes = new Map<number, Write[]>();
+
+  constructor(
+    private readonly record: PadRecord,
+    steps: Steps,
+  ) {
+    const { samples } = record;
+    for (let row = 0; row < samples.length; row++) {
+      const value = samples.tag[row] === 1 ? samples.rest[samples.number[row]!] : undefined;
+      if (typeof value === 'object') this.note(value, samples.moment[row]!);
+    }
+    const { wrote, keys } = steps;
+    for (let i = 0; i < wrote.length; i++) {
+      const moment = wrote.moment[i]!;
+      const key = keys[wrote.key[i]!] ?? '';
+      const value = key === '' ? undefined : this.valueBehind(moment);
+      push(this.writes, wrote.object[i]!, { moment, key, ...(value ? { value } : {}) });
+    }
+  }
+
+  /** A value with what its objects held just before a moment. */
+  asOf(value: Value, moment: number, depth = 0): Value {
+    if (value.identity === undefined || depth > DEEPEST || value.failed) return value;
+    const state = lastBefore(this.states.get(value.identity) ?? [], moment);
+    const from = state?.value ?? value;
+    const entries = from.entries && [...from.entries];
+    let { size, more } = from;
+    if (entries)
+      for (const { moment: written, key, value: set } of this.writes.get(value.identity) ?? []) {
+        if (written >= moment) break;
+        if (set === undefined || written < (state?.moment ?? 0)) continue;
+        const added = put(from, entries, key, set, size ?? 0);
+        if (added) size = (size ?? 0) + added;
+      }
+    if (size !== undefined && more !== undefined) more = Math.max(more, size - entries!.length);
+    return {
+      ...from,
+      ...(size === undefined ? {} : { size }),
+      ...(more === undefined ? {} : { more }),
+      ...(entries
+        ? { entries: entries.map((entry) => ({ ...entry, value: this.asOf(entry.value, moment, depth + 1) })) }
+        : {}),
+    };
+  }
+
+  /**
+   * When a property of an object got the value that it has just before a moment.
+   *
+   * @returns undefined where no write was told: it has it from when the object was made, or from code that is not ours
+   */
+  setAt(identity: number, key: string, moment: number): number | undefined {
+    let found: number | undefined;
+    for (const write of this.writes.get(identity) ?? []) {
+      if (write.moment >= moment) break;
+      if (write.key === key || write.key === '') found = write.moment;
+    }
+    return found;
+  }
+
+  /** Whether an object, or one that is shown in it, was written between two moments. */
+  changedSince(value: Value, since: number, moment: number): boolean {
+    const { identity, entries } = value;
+    const writes = identity === undefined ? [] : (this.writes.get(identity) ?? []);
+    if (writes.some((write) => write.moment > since && write.moment < moment)) return true;
+    return entries?.some((entry) => this.changedSince(entry.value, since, moment)) ?? false;
+  }
+
+  /** When an object was seen first. */
+  seenFirst(identity: number): number | undefined {
+    return this.states.get(identity)?.[0]?.moment;
+  }
+
+  /** The value of the sample right behind a write. */
+  private valueBehind(moment: number): Value | undefined {
+    const { samples } = this.record;
+    const row = after(samples.moment, samples.length, moment);
+    return row < samples.length && samples.moment[row] === moment + 1 ? valueAt(samples, row) : undefined;
+  }
+
+  private note(value: Value, moment: number): void {
+    if (value.identity !== undefined && value.entries) push(this.states, value.identity, { moment, value });
+    for (const entry of value.entries ?? []) this.note(entry.value, moment);
+  }
+}
+
+function push<T>(lists: Map<number, T[]>, key: number, one: T): void {
+  const list = lists.get(key);
+  if (list) list.push(one);
+  else lists.set(key, [one]);
+}
+
+function lastBefore(states: readonly State[], moment: number): State | undefined {
+  let low = 0;
+  let high = states.length;
+  while (low < high) {
+    const middle = (low + high) >> 1;
+    if (states[middle]!.moment < moment) low = middle + 1;
+    else high = middle;
+  }
+  return states[low - 1];
+}
+
+/** Puts a property in its place. @returns how many entries the object has more */
+function put({ form, more }: Value, entries: Entry[], key: string, value: Value, size: number): number {
+  if (form === 'array' || form === 'typed') {
+    const index = Number(key);
+    if (!Number.isInteger(index) || index < 0) return 0;
+    if (entries.some((entry) => entry.value.text === 'empty')) return 0;
+    if (index < entries.length) entries[index] = { ...entries[index], value };
+    else if (index === entries.length && more === undefined) entries.push({ value });
+    return index >= size ? index + 1 - size : 0;
+  }
+  const at = entries.findIndex((entry) => entry.key === key);
+  // An accessor is called by a write, and stays.
+  if (at >= 0 && entries[at]!.value.form === 'getter') return 0;
+  if (at >= 0) entries[at] = { key, value };
+  else if (more === undefined) {
+    entries.push({ key, value });
+    return 1;
+  }
+  return 0;
+}
