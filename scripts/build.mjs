@@ -64,7 +64,7 @@ async function entries() {
   };
   // What a run or a workbench begins with comes along, with all that it needs; the rest is found when it is asked for.
   const along =
-    /^(?:@babel\/parser|zod|string-width|get-east-asian-width|emoji-regex|strip-ansi|ansi-regex|diff|@jridgewell\/[\w-]+|@codemirror\/[\w-]+|@marijn\/[\w-]+|commander|fastify|@fastify\/static|ws|chokidar|glob|semver|import-meta-resolve|picocolors|vscode-[\w-]+)(?:\/|$)/;
+    /^(?:@babel\/parser|zod|string-width|get-east-asian-width|emoji-regex|strip-ansi|ansi-regex|diff|@jridgewell\/[\w-]+|@codemirror\/[\w-]+|@marijn\/[\w-]+|commander|fastify|@fastify\/static|ws|chokidar|glob|semver|import-meta-resolve|picocolors|vscode-[\w-]+|@vscode\/debug[\w-]+)(?:\/|$)/;
   // Asked for by those, and never used here.
   const apart = /^(?:pino|bufferutil|utf-8-validate|fsevents)(?:\/|$)/;
   const packages = {

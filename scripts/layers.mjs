@@ -20,7 +20,8 @@ const ALLOWED = {
   'hosts/browser': ['wire', 'runtime'],
   server: ['wire', 'sharing', 'syntax', 'runtime', 'record', 'views', 'session', 'hosts/node'],
   editor: ['wire', 'sharing', 'syntax', 'runtime', 'record', 'views', 'session', 'hosts/node', 'server'],
-  cli: ['wire', 'syntax', 'runtime', 'record', 'views', 'session', 'hosts/node', 'server', 'editor'],
+  adapter: ['wire', 'syntax', 'runtime', 'record', 'views', 'session', 'hosts/node'],
+  cli: ['wire', 'syntax', 'runtime', 'record', 'views', 'session', 'hosts/node', 'server', 'editor', 'adapter'],
   vite: ['wire', 'syntax', 'instrument', 'runtime', 'session', 'hosts/browser', 'hosts/node', 'server'],
   workbench: ['wire', 'sharing', 'server', 'views', 'runtime'],
 };

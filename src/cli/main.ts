@@ -312,6 +312,23 @@ function defineLsp(program: Command): void {
     });
 }
 
+function defineDap(program: Command): void {
+  program
+    .command('dap')
+    .option('--port <port>', 'serve clients at this port of this machine, in place of standard input and output')
+    .option('--token <token>', 'with --port: a launch has to bring this as its token')
+    .description('serve a client of the Debug Adapter Protocol: walk through runs of pads, in both directions')
+    .addHelpText('after', '\nAn editor starts it. What each needs to be told is in docs/editors.md.')
+    .action(async (options: { port?: string; token?: string }) => {
+      if (options.port === undefined && process.stdin.isTTY)
+        throw new AnvilError(
+          'E_OPTION',
+          'dap is started by an editor, which speaks with it over standard input and output; or give --port. See docs/editors.md.',
+        );
+      process.exit(await (await import('./dap.js')).dapCommand(options));
+    });
+}
+
 /** In the order of the help. What a command needs is loaded when it is called. */
 const COMMANDS = [
   defineRun,
@@ -320,6 +337,7 @@ const COMMANDS = [
   defineWalk,
   defineOpen,
   defineLsp,
+  defineDap,
   defineNew,
   defineLive,
   defineTargets,

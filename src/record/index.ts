@@ -27,6 +27,7 @@ export type { LineReport, LineState } from './lines.js';
 export type { Sample } from './site-index.js';
 export { type Move, type Step, type Walk, WALK_FORMAT, walk, type WalkFrame } from './walk/walk.js';
 export type { Source } from './walk/sources.js';
+export { evaluate, isTruthy } from './walk/evaluate.js';
 export { startOf } from './walk/start.js';
 export type { Variable } from './walk/variables.js';
 export { Walker } from './walk/walker.js';

@@ -50,6 +50,8 @@ export type ErrorCode =
   | 'E_NOT_A_PAD'
   | 'E_SYNTAX'
   | 'E_OPTION'
+  | 'E_EXPRESSION'
+  | 'E_NO_STEPS'
   | 'E_FORMAT'
   | 'E_MARK'
   | 'E_RESOLVE'

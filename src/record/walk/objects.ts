@@ -27,6 +27,8 @@ export class Objects {
   /** By identity, in the order of moments. */
   private readonly states = new Map<number, State[]>();
   private readonly writes = new Map<number, Write[]>();
+  /** By identity: the last moment at which it was a sample, and not in one. */
+  private readonly alone = new Map<number, number>();
 
   constructor(
     private readonly record: PadRecord,
@@ -35,7 +37,10 @@ export class Objects {
     const { samples } = record;
     for (let row = 0; row < samples.length; row++) {
       const value = samples.tag[row] === 1 ? samples.rest[samples.number[row]!] : undefined;
-      if (typeof value === 'object') this.note(value, samples.moment[row]!);
+      if (typeof value !== 'object') continue;
+      const moment = samples.moment[row]!;
+      this.note(value, moment);
+      if (value.identity !== undefined) this.alone.set(value.identity, moment);
     }
     const { wrote, keys } = steps;
     for (let i = 0; i < wrote.length; i++) {
@@ -60,7 +65,7 @@ export class Objects {
         const added = put(from, entries, key, set, size ?? 0);
         if (added) size = (size ?? 0) + added;
       }
-    if (size !== undefined && more !== undefined) more = Math.max(more, size - entries!.length);
+    if (entries && size !== undefined && more !== undefined) more = Math.max(more, size - entries.length);
     return {
       ...from,
       ...(size === undefined ? {} : { size }),
@@ -83,6 +88,17 @@ export class Objects {
       if (write.key === key || write.key === '') found = write.moment;
     }
     return found;
+  }
+
+  /** When a property of an object was written, or may have been. */
+  writesOf(identity: number, key: string): number[] {
+    const writes = this.writes.get(identity) ?? [];
+    return writes.filter((write) => write.key === key || write.key === '').map(({ moment }) => moment);
+  }
+
+  /** A moment at which an object was reported by itself. */
+  reported(identity: number): number | undefined {
+    return this.alone.get(identity);
   }
 
   /** Whether an object, or one that is shown in it, was written between two moments. */

@@ -119,6 +119,13 @@ export class Variables {
     return found.sort((a, b) => Number(b.changed) - Number(a.changed));
   }
 
+  /** When the variable of a frame was written that had been at a moment. */
+  writesOf(frame: number, name: string, moment: number): number[] {
+    const writes = this.writes.get(frame) ?? [];
+    const declared = writes.find((one) => one.name === name && one.moment === moment)?.declared;
+    return writes.filter((one) => one.name === name && one.declared === declared).map((one) => one.moment);
+  }
+
   /** What the `return` of a step gave. @param until when its frame had ended */
   returned(site: number, moment: number, until: number): Value | undefined {
     const { file, site: at } = this.places.site(site);

@@ -8,9 +8,10 @@ import type { Value } from '../../wire/value.js';
 import type { PadRecord } from '../record.js';
 import type { Steps } from '../step-rows.js';
 import { Places } from './places.js';
-import { conditionsFor, parsePath, type Path, rangeOf, readsOf, type Source } from './sources.js';
+import type { Source } from './sources.js';
 import { type Ended, StepIndex } from './step-index.js';
-import { Variables, type Variable } from './variables.js';
+import { StepValues } from './values.js';
+import type { Variable } from './variables.js';
 
 /** Of a walk as JSON. */
 export const WALK_FORMAT = 'usher-anvil/walk@1';
@@ -51,14 +52,15 @@ export type Move = 'into' | 'over' | 'out' | 'line';
 export class Walk {
   private readonly index: StepIndex;
   private readonly places: Places;
-  private known: Variables | undefined;
+  private readonly values: StepValues;
 
   constructor(
-    private readonly record: PadRecord,
+    record: PadRecord,
     private readonly steps: Steps,
   ) {
     this.index = new StepIndex(steps);
     this.places = new Places(record.program);
+    this.values = new StepValues(record, steps, this.index, this.places);
   }
 
   /** Number of steps. */
@@ -126,6 +128,11 @@ export class Walk {
     return which === 'entry' ? list[0]! : list[list.length - 1]!;
   }
 
+  /** The first step of a frame; undefined for one that came by no statement. */
+  firstIn(frame: number): number | undefined {
+    return this.index.ofFrame(frame)[0];
+  }
+
   /**
    * The next step, or the one before, that begins on a line of a file, in whatever frame.
    *
@@ -183,6 +190,12 @@ export class Walk {
     return found;
   }
 
+  /** The frames that a step called, in order. */
+  calledAt(index: number): WalkFrame[] {
+    this.step(index);
+    return this.values.called(index).map((number) => this.frame(number));
+  }
+
   /** The step of a frame that stands before a step, or is it: where a caller is while what it called runs. */
   standing(frame: number, index: number): number | undefined {
     const place = this.index.placeIn(frame, index);
@@ -198,17 +211,34 @@ export class Walk {
     return found;
   }
 
+  /** The steps of all files whose places satisfy a test, in order. @param wanted is asked once for each place */
+  where(wanted: (file: string, range: Range, function_: string) => boolean): Int32Array {
+    const { steps } = this;
+    const answers = new Map<number, boolean>();
+    const found: number[] = [];
+    for (let at = 0; at < steps.length; at++) {
+      const number = steps.site[at]!;
+      let answer = answers.get(number);
+      if (answer === undefined) {
+        const { file, site } = this.places.site(number);
+        const inside = file.sites[site.within]?.name ?? 'module';
+        answer = wanted(file.file, file.lines.rangeOf(site.start, site.end), inside);
+        answers.set(number, answer);
+      }
+      if (answer) found.push(at);
+    }
+    return Int32Array.from(found);
+  }
+
   /**
    * Variables that a step's code sees, with what they held just before it ran: those of its own frame first, then of the
    * frames around the function. Objects have what was in them then.
+   *
+   * @param outer one of the step's frames further out: what its code saw while it waited for what it had called
+   * @throws RangeError for a place outside of the run
    */
-  variables(index: number): Variable[] {
-    const { frame, moment } = this.step(index);
-    const place = this.index.placeIn(frame, index);
-    const last = this.index.ofFrame(frame)[place - 1];
-    const before = last === undefined ? (this.steps.frames.moment[frame] ?? 0) : this.steps.moment[last]!;
-    const { site } = this.places.site(this.steps.site[index]!);
-    return this.recorded().at(frame, moment, site.start, before);
+  variables(index: number, outer?: number): Variable[] {
+    return this.values.variables(this.step(index).index, outer);
   }
 
   /**
@@ -217,10 +247,28 @@ export class Walk {
    * @param path `full`, `lock.levels[0]`, `this.count`
    * @returns undefined where the step sees no such variable, or it has had its value from before the first step
    */
-  setBy(index: number, path: string | Path): number | undefined {
-    const keys = typeof path === 'string' ? parsePath(path) : path;
-    const moment = keys && this.look(index, keys)?.moment;
-    return moment === undefined ? undefined : this.within(this.index.stepOf(moment));
+  setBy(index: number, path: string): number | undefined {
+    return this.values.setBy(this.step(index).index, path);
+  }
+
+  /**
+   * The steps that gave a variable or a property a value, in order: all of the run, of the binding or the object that a
+   * step's code sees.
+   *
+   * @param path `full`, `lock.levels[0]`, `this.count`
+   */
+  writes(index: number, path: string): number[] {
+    return this.values.writes(this.step(index).index, path);
+  }
+
+  /**
+   * What an expression gives at a step, without executing anything.
+   *
+   * @param outer as of {@link variables}
+   * @throws AnvilError `E_EXPRESSION` for one that does not parse, would execute code, or needs what was not recorded
+   */
+  evaluate(index: number, text: string, outer?: number): Value {
+    return this.values.evaluate(this.step(index).index, text, outer);
   }
 
   /**
@@ -229,102 +277,12 @@ export class Walk {
    * @throws RangeError for a place outside of the run
    */
   sources(index: number): Source[] {
-    const { file, site } = this.places.site(this.steps.site[index]!);
-    const path = this.places.path(file, site.start, site.end);
-    const node = path[path.length - 1];
-    if (!node) return [];
-    const { paths, calls } = readsOf(node);
-    const found: Source[] = [];
-    const met = new Set<string>();
-    for (const read of paths) {
-      const text = file.lines.text.slice(read.node.start, read.node.end);
-      const seen = this.look(index, read.path);
-      if (!seen || met.has(text)) continue;
-      met.add(text);
-      const step = seen.moment === undefined ? undefined : this.within(this.index.stepOf(seen.moment));
-      const kind = read.path.length > 1 ? 'property' : 'name';
-      found.push({
-        kind,
-        text,
-        range: rangeOf(file, read.node),
-        value: seen.value,
-        ...(step === undefined ? {} : { step }),
-      });
-    }
-    if (calls.length > 0) found.unshift(...this.returns(index));
-    const { frame } = this.step(index);
-    for (const condition of conditionsFor(path)) {
-      const step = this.lastAt(frame, index, file.base, condition);
-      if (step === undefined) continue;
-      const text = file.lines.line(file.lines.lineAt(condition.start)).trim();
-      found.push({ kind: 'condition', text, range: rangeOf(file, condition), step });
-      break;
-    }
-    return found;
+    return this.values.sources(this.step(index).index);
   }
 
-  /** The frames that a step called, each with the step at which it ended. */
-  private returns(index: number): Source[] {
-    const { steps } = this;
-    const { frame } = this.step(index);
-    const next = this.index.ofFrame(frame)[this.index.placeIn(frame, index) + 1];
-    const until = next === undefined ? Infinity : steps.moment[next]!;
-    const found: Source[] = [];
-    for (let at = this.index.frameAfter(steps.moment[index]!); at < steps.frames.length; at++) {
-      if (steps.frames.moment[at]! >= until) break;
-      if (steps.frames.caller[at] !== frame) continue;
-      const called = this.frame(at);
-      const list = this.index.ofFrame(at);
-      if (list.length === 0) continue;
-      const step = list[list.length - 1]!;
-      const value = this.recorded().returned(steps.site[step]!, steps.moment[step]!, called.left ?? Infinity);
-      found.push({
-        kind: 'call',
-        text: called.name.endsWith('()') ? called.name : `${called.name || 'a function without a name'}()`,
-        range: called.range,
-        ...(value ? { value } : {}),
-        step,
-      });
-    }
-    return found.reverse();
-  }
-
-  /** The last step of a frame before a step at a node. */
-  private lastAt(frame: number, index: number, base: number, node: { start: number; end: number }): number | undefined {
-    const list = this.index.ofFrame(frame);
-    for (let place = this.index.placeIn(frame, index) - 1; place >= 0; place--) {
-      const { file, site } = this.places.site(this.steps.site[list[place]!]!);
-      if (file.base === base && site.start === node.start && site.end === node.end) return list[place];
-    }
-    return undefined;
-  }
-
-  /** What stands under a path as a step's code sees it, and when it got there. */
-  private look(index: number, [name, ...keys]: Path): { value: Value; moment?: number } | undefined {
-    const { moment: now } = this.step(index);
-    const variables = this.variables(index);
-    const variable = variables.find((one) => one.name === name);
-    if (!variable) return undefined;
-    let { value } = variable;
-    let moment: number | undefined = variable.moment;
-    const { objects } = this.recorded();
-    for (const one of keys) {
-      const { identity } = value;
-      const key = one.startsWith('[') ? textOf(variables.find((other) => `[${other.name}]` === one)?.value) : one;
-      if (identity === undefined || key === undefined) return undefined;
-      const entry =
-        value.form === 'array' || value.form === 'typed'
-          ? value.entries?.[Number(key)]
-          : value.entries?.find((other) => other.key === key);
-      if (!entry) return undefined;
-      moment = objects.setAt(identity, key, now) ?? objects.seenFirst(identity);
-      ({ value } = entry);
-    }
-    return { value, ...(moment === undefined ? {} : { moment }) };
-  }
-
-  private recorded(): Variables {
-    return (this.known ??= new Variables(this.record, this.steps, this.places));
+  /** A moment at which an object was reported by itself, by its identity: the program is asked for more of it there. */
+  reported(identity: number): number | undefined {
+    return this.values.reported(identity);
   }
 
   private within(index: number): number | undefined {
@@ -359,10 +317,6 @@ export class Walk {
     for (let at = from + by; at >= 0 && at < steps.length; at += by) if (steps.site[at] === site) return at;
     return undefined;
   }
-}
-
-function textOf(value: Value | undefined): string | undefined {
-  return value && (value.type === 'string' || value.type === 'number') ? value.text : undefined;
 }
 
 /**

@@ -1,0 +1,304 @@
+/**
+ * The Debug Adapter Protocol over a walk: the pad is executed once, and what a client calls stepping moves through what
+ * was recorded, in both directions.
+ */
+import { basename } from 'node:path';
+import {
+  ContinuedEvent,
+  InitializedEvent,
+  OutputEvent,
+  Source,
+  StoppedEvent,
+  TerminatedEvent,
+  Thread,
+} from '@vscode/debugadapter';
+import type { DebugProtocol } from '@vscode/debugprotocol';
+import { z } from 'zod';
+import type { ConsoleEntry, PadRecord } from '../record/record.js';
+import { startOf } from '../record/walk/start.js';
+import type { Move, Walk } from '../record/walk/walk.js';
+import { CAPABILITIES } from './capabilities.js';
+import { Answers } from './answers.js';
+import { textOnDisk } from './place-requests.js';
+import { errorAt, StepRequests } from './step-requests.js';
+import { WalkedRun } from './walked-run.js';
+
+/** The one thread there is: a run. */
+export const THREAD = 1;
+
+/** What a client may ask of a launch; documented in docs/editors.md. */
+const launchArguments = z.object({
+  program: z.string().min(1),
+  cwd: z.string().optional(),
+  args: z.array(z.string()).optional(),
+  env: z.record(z.string(), z.string()).optional(),
+  /** A test by its name, with the suites around it: `fares > a discount`. */
+  test: z.string().min(1).optional(),
+  /** Where one begins: at the failure, or at the first step. */
+  stopOnEntry: z.boolean().optional(),
+  noDebug: z.boolean().optional(),
+  /** Milliseconds after which a run is ended; what it did until then can be walked through. */
+  timeLimit: z.number().positive().optional(),
+  /** Text of the program in place of that on disk. */
+  text: z.string().optional(),
+  /** That with which the server was started, where it was. */
+  token: z.string().optional(),
+});
+type LaunchArguments = Omit<z.infer<typeof launchArguments>, 'token'>;
+
+const TIME_LIMIT_MS = 10_000;
+
+export class WalkSession extends StepRequests {
+  private pad: WalkedRun | undefined;
+  private launched: LaunchArguments | undefined;
+  private configured: () => void = () => undefined;
+  private readonly ready = new Promise<void>((resolve) => (this.configured = resolve));
+  /** The client was told that the run came to its end, and goes on all the same. */
+  private atEnd = false;
+
+  /** @param token a launch has to bring it, where there is one */
+  constructor(private readonly token?: string) {
+    super();
+  }
+
+  protected override textOf(file: string): string | undefined {
+    const { text, program } = this.launched ?? {};
+    return text !== undefined && program === file ? text : textOnDisk(file);
+  }
+
+  protected override initializeRequest(response: DebugProtocol.InitializeResponse): void {
+    response.body = CAPABILITIES;
+    this.sendResponse(response);
+    this.sendEvent(new InitializedEvent());
+  }
+
+  protected override configurationDoneRequest(response: DebugProtocol.ConfigurationDoneResponse): void {
+    this.sendResponse(response);
+    this.configured();
+  }
+
+  protected override launchRequest(
+    response: DebugProtocol.LaunchResponse,
+    given: DebugProtocol.LaunchRequestArguments,
+  ): void {
+    const parsed = launchArguments.safeParse(given);
+    if (!parsed.success) {
+      const [problem] = parsed.error.issues;
+      this.refuse(response, `The launch asks for what is not there: ${problem!.path.join('.')}: ${problem!.message}`);
+      return;
+    }
+    const { token, ...launched } = parsed.data;
+    if (this.token !== undefined && token !== this.token) {
+      this.refuse(response, 'The token is missing or wrong: give the one that the server was started with.');
+      return;
+    }
+    this.launched = launched;
+    this.begin(response);
+  }
+
+  /** Executes the pad anew, with what the launch asked for. */
+  private begin(response: DebugProtocol.Response): void {
+    const { program, timeLimit, noDebug, cwd, args, env, test, text } = this.launched!;
+    const pad = new WalkedRun(
+      { file: program, timeLimitMs: timeLimit ?? TIME_LIMIT_MS, cwd, args, env, test, text },
+      (entry) => this.print(entry),
+    );
+    void this.pad?.close();
+    this.pad = pad;
+    this.walking = undefined;
+    pad
+      .execute()
+      .then(async ({ record, run }) => {
+        if (this.pad !== pad) return;
+        this.sendResponse(response);
+        await this.ready;
+        if (noDebug) this.sendEvent(new TerminatedEvent());
+        else this.stand(pad, record, run);
+      })
+      .catch((error: unknown) => {
+        this.refuse(response, error instanceof Error ? error.message : String(error));
+        this.sendEvent(new TerminatedEvent());
+      });
+  }
+
+  private stand(pad: WalkedRun, record: PadRecord, run: Walk): void {
+    this.walking = { record, run, at: 0, answers: new Answers(record, run, pad) };
+    this.stops.take(record, run);
+    if (record.stop) this.say(`${record.stop.message}. What it did until then can be walked through.`);
+    if (run.isCut) this.say(`The run was longer: its first ${run.length.toLocaleString('en-US')} steps were recorded.`);
+    if (this.launched!.stopOnEntry) {
+      this.stopAt(0, 'entry');
+      return;
+    }
+    const failed = record.errors.length > 0 || record.tests.some((one) => one.state === 'failed');
+    const from = startOf(record, run, this.launched!.test);
+    if (this.stops.stopsAtFailures && failed && from !== undefined && !this.stops.hasPlaces)
+      this.stopAt(from, 'exception', textAt(record, run, from));
+    else this.goOn(1, -1);
+  }
+
+  /** To the next place to stop at, in a direction; from -1 also at the first step. */
+  private goOn(by: 1 | -1, from = this.walking!.at): void {
+    const { run, record } = this.walking!;
+    const { hit, printed } = this.stops.next(from, by);
+    for (const text of printed) this.say(text);
+    if (hit) {
+      const text = hit.reason === 'exception' ? textAt(record, run, hit.step) : undefined;
+      this.stopAt(hit.step, hit.reason, text, hit.id);
+      return;
+    }
+    if (by === 1 && this.atEnd) {
+      this.sendEvent(new TerminatedEvent());
+      return;
+    }
+    this.stopAt(by === 1 ? run.length - 1 : 0, 'pause', by === 1 ? 'The run ended here' : 'The run begins here');
+    this.atEnd = by === 1;
+  }
+
+  private stopAt(step: number, reason: string, text?: string, id?: number): void {
+    this.walking!.at = step;
+    this.atEnd = false;
+    this.walking!.answers.moved();
+    const event: DebugProtocol.StoppedEvent = new StoppedEvent(reason, THREAD, text);
+    if (text !== undefined) event.body.description = text;
+    event.body.allThreadsStopped = true;
+    if (id !== undefined && id > 0) event.body.hitBreakpointIds = [id];
+    this.sendEvent(event);
+  }
+
+  /** Moves, and says so; where nothing was recorded that way the place stays. */
+  private move(response: DebugProtocol.Response, move: Move, by: 1 | -1): void {
+    if (!this.walks(response)) return;
+    this.sendResponse(response);
+    const { run, at } = this.walking!;
+    const to = run.move(at, move, by);
+    if (to === undefined) {
+      this.say(
+        by === 1
+          ? 'The run ended here: nothing more was recorded.'
+          : 'The run begins here: nothing earlier was recorded.',
+      );
+      if (by === 1 && this.atEnd) this.sendEvent(new TerminatedEvent());
+      else {
+        this.stopAt(at, 'step', by === 1 ? 'The run ended here' : 'The run begins here');
+        this.atEnd = by === 1;
+      }
+    } else this.stopAt(to, 'step');
+  }
+
+  protected override nextRequest(response: DebugProtocol.NextResponse): void {
+    this.move(response, 'over', 1);
+  }
+
+  protected override stepInRequest(
+    response: DebugProtocol.StepInResponse,
+    { targetId }: DebugProtocol.StepInArguments,
+  ): void {
+    if (targetId === undefined) {
+      this.move(response, 'into', 1);
+      return;
+    }
+    this.jump(response, this.walking?.run.firstIn(targetId), 'step');
+  }
+
+  protected override stepOutRequest(response: DebugProtocol.StepOutResponse): void {
+    this.move(response, 'out', 1);
+  }
+
+  protected override stepBackRequest(response: DebugProtocol.StepBackResponse): void {
+    this.move(response, 'over', -1);
+  }
+
+  protected override continueRequest(response: DebugProtocol.ContinueResponse): void {
+    if (!this.walks(response)) return;
+    response.body = { allThreadsContinued: true };
+    this.sendResponse(response);
+    this.goOn(1);
+  }
+
+  protected override reverseContinueRequest(response: DebugProtocol.ReverseContinueResponse): void {
+    if (!this.walks(response)) return;
+    this.sendResponse(response);
+    this.goOn(-1);
+  }
+
+  protected override restartFrameRequest(
+    response: DebugProtocol.RestartFrameResponse,
+    { frameId }: DebugProtocol.RestartFrameArguments,
+  ): void {
+    this.jump(response, this.walking?.run.firstIn(frameId), 'restart');
+  }
+
+  protected override gotoRequest(
+    response: DebugProtocol.GotoResponse,
+    { targetId }: DebugProtocol.GotoArguments,
+  ): void {
+    this.jump(response, targetId, 'goto');
+  }
+
+  private jump(response: DebugProtocol.Response, to: number | undefined, reason: string): void {
+    if (!this.walks(response)) return;
+    if (to === undefined || to < 0 || to >= this.walking!.run.length) {
+      this.refuse(response, 'No step was recorded there.');
+      return;
+    }
+    this.sendResponse(response);
+    this.stopAt(to, reason);
+  }
+
+  /** Ends a run that goes on; one that is walked through stands anyhow. */
+  protected override pauseRequest(response: DebugProtocol.PauseResponse): void {
+    this.sendResponse(response);
+    if (!this.walking) this.pad?.stop();
+  }
+
+  protected override threadsRequest(response: DebugProtocol.ThreadsResponse): void {
+    response.body = { threads: [new Thread(THREAD, this.launched ? basename(this.launched.program) : 'the run')] };
+    this.sendResponse(response);
+  }
+
+  protected override restartRequest(
+    response: DebugProtocol.RestartResponse,
+    given?: DebugProtocol.RestartArguments,
+  ): void {
+    const parsed = launchArguments.safeParse(given?.arguments ?? this.launched);
+    if (!this.launched || !parsed.success) {
+      this.refuse(response, 'Nothing was launched that could be executed again.');
+      return;
+    }
+    this.launched = parsed.data;
+    this.sendEvent(new ContinuedEvent(THREAD));
+    this.begin(response);
+  }
+
+  protected override terminateRequest(response: DebugProtocol.TerminateResponse): void {
+    this.pad?.stop();
+    this.sendResponse(response);
+    this.sendEvent(new TerminatedEvent());
+  }
+
+  protected override disconnectRequest(response: DebugProtocol.DisconnectResponse): void {
+    void Promise.resolve(this.pad?.close()).then(() => {
+      this.sendResponse(response);
+      this.shutdown();
+    });
+  }
+
+  private print({ text, level, file, range }: ConsoleEntry): void {
+    const event: DebugProtocol.OutputEvent = new OutputEvent(
+      `${text}\n`,
+      level === 'error' || level === 'warn' ? 'stderr' : 'stdout',
+    );
+    if (file !== undefined && range)
+      Object.assign(event.body, {
+        source: new Source(basename(file), file),
+        line: this.convertDebuggerLineToClient(range.start.line),
+      });
+    this.sendEvent(event);
+  }
+}
+
+function textAt(record: PadRecord, run: Walk, step: number): string | undefined {
+  const error = errorAt(record, run, step);
+  return error && `${error.name}: ${error.message}`;
+}

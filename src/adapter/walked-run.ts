@@ -1,0 +1,96 @@
+/** A pad that is executed once at depth `steps`, and stays alive so that its objects can be opened. */
+import { createSession, type Session } from '../hosts/node/index.js';
+import type { ConsoleEntry, PadRecord } from '../record/record.js';
+import { startOf } from '../record/walk/start.js';
+import { type Walk, walk } from '../record/walk/walk.js';
+import { AnvilError } from '../syntax/problems.js';
+import type { Present } from './shown-values.js';
+
+export interface RunOptions {
+  file: string;
+  cwd?: string;
+  args?: string[];
+  env?: Record<string, string>;
+  /** A test by its name; only it runs. */
+  test?: string;
+  timeLimitMs: number;
+  /** Unsaved text. */
+  text?: string;
+}
+
+export class WalkedRun implements Present {
+  private readonly session: Session;
+  private printed = 0;
+  private walked: { record: PadRecord; run: Walk } | undefined;
+  private asked = false;
+
+  /** @param print takes each line of the console as it comes */
+  constructor(
+    private readonly options: RunOptions,
+    print: (entry: ConsoleEntry) => void,
+  ) {
+    const { file, cwd, args, env, text, timeLimitMs } = options;
+    this.session = createSession({
+      file,
+      depth: 'steps',
+      timeLimitMs,
+      hangMs: timeLimitMs,
+      ...(cwd === undefined ? {} : { cwd }),
+      ...(args ? { argv: args } : {}),
+      ...(env ? { env: { ...process.env, ...env } } : {}),
+      ...(text === undefined ? {} : { text }),
+    });
+    this.session.onRecord((record) => {
+      for (const entry of record.console.slice(this.printed)) print(entry);
+      this.printed = Math.max(this.printed, record.console.length);
+    });
+  }
+
+  /**
+   * Executes the pad, and resolves when it has ended.
+   *
+   * @throws AnvilError for a pad that cannot be read, that does not parse (`E_SYNTAX`), or that came by no statement
+   */
+  async execute(): Promise<{ record: PadRecord; run: Walk }> {
+    const { test } = this.options;
+    this.asked = true;
+    if (test === undefined) this.session.execute();
+    else this.session.testAlone(test.split(' > '));
+    const record = await this.session.settled();
+    const run = walk(record);
+    const [error] = record.errors;
+    if (record.outcome === 'syntax' && error)
+      throw new AnvilError('E_SYNTAX', `${error.message} (${error.file}:${error.range.start.line + 1})`);
+    if (!run || run.length === 0)
+      throw new AnvilError(
+        'E_NO_STEPS',
+        `The pad came by no statement: there is nothing to walk through.${error ? ` ${error.message}` : ''}`,
+      );
+    if (test !== undefined && startOf(record, run, test) === undefined)
+      throw new AnvilError('E_OPTION', `No test is called ${test}.`);
+    return (this.walked = { record, run });
+  }
+
+  /** Ends a run that does not end by itself: what it did until then can be walked through. */
+  stop(): void {
+    if (this.asked) this.session.stop();
+  }
+
+  async open(moment: number): Promise<{ node: number; total: number } | undefined> {
+    const answer = await this.session.look({ do: 'open', moment, part: 0 });
+    return answer.is === 'opened' ? { node: answer.opened.node, total: answer.opened.total } : undefined;
+  }
+
+  async members(node: number, from: number, count: number): ReturnType<Present['members']> {
+    const answer = await this.session.look({ do: 'members', node, from, count: Math.min(count, 1_000), filter: '' });
+    return answer.is === 'members' ? answer.members : [];
+  }
+
+  reported(identity: number): number | undefined {
+    return this.walked?.run.reported(identity);
+  }
+
+  close(): Promise<void> {
+    return this.session.close();
+  }
+}
