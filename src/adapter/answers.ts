@@ -2,6 +2,7 @@
 import type { DebugProtocol } from '@vscode/debugprotocol';
 import type { PadRecord } from '../record/record.js';
 import type { Walk } from '../record/walk/walk.js';
+import { valueText } from '../runtime/text.js';
 import { type Named, type Present, ShownValues } from './shown-values.js';
 
 /** A frame, with zero-based lines and columns. */
@@ -11,8 +12,6 @@ export interface FrameAt {
   file: string;
   line: number;
   column: number;
-  endLine: number;
-  endColumn: number;
   canRestart: boolean;
 }
 
@@ -41,15 +40,12 @@ export class Answers {
     return frames.map((frame, index) => {
       const step = index === 0 ? at : run.standing(frame.number, at);
       const { range, file } = step === undefined ? frame : run.step(step);
-      const short = range.end.line === range.start.line ? range.end : range.start;
       return {
         id: frame.number,
         name: frame.name || 'a function without a name',
         file,
         line: range.start.line,
         column: range.start.character,
-        endLine: short.line,
-        endColumn: short.character,
         canRestart: true,
       };
     });
@@ -80,6 +76,16 @@ export class Answers {
           ...(owner === frame ? { presentationHint: 'locals' } : {}),
         };
       });
+  }
+
+  /** Variables of a frame beside the lines on which they got what they hold: zero-based, of the frame's file. */
+  beside(at: number, frame: number): { line: number; name: string; text: string }[] {
+    const { run } = this;
+    const { file } = run.frame(frame);
+    return run
+      .variables(at, frame)
+      .filter((one) => one.frame === frame && one.file === file && one.value.type !== 'function')
+      .map(({ name, value, range }) => ({ line: range.start.line, name, text: valueText(value, 80) }));
   }
 
   /** The path of what a client names: an expression, or a variable of a scope. */

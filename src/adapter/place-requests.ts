@@ -79,10 +79,11 @@ export abstract class PlaceRequests extends DebugSession {
     this.sendResponse(response);
   }
 
-  protected refuse(response: DebugProtocol.Response, format: string): void {
+  /** @param shown as a message of its own, where the client has a place for that */
+  protected refuse(response: DebugProtocol.Response, format: string, shown = true): void {
     this.sendErrorResponse(
       response,
-      { id: 1, format: format.replace(/[{}]/g, ''), showUser: true },
+      { id: 1, format: format.replace(/[{}]/g, ''), showUser: shown },
       undefined,
       undefined,
       ErrorDestination.User,

@@ -2,6 +2,7 @@
 import { basename } from 'node:path';
 import { Source } from '@vscode/debugadapter';
 import type { DebugProtocol } from '@vscode/debugprotocol';
+import { z } from 'zod';
 import type { PadRecord, RecordError } from '../record/record.js';
 import type { Walk } from '../record/walk/walk.js';
 import { AnvilError } from '../syntax/problems.js';
@@ -65,13 +66,11 @@ export abstract class StepRequests extends PlaceRequests {
     if (!this.walks(response)) return;
     const all = this.walking!.answers.stack(this.walking!.at);
     const end = levels > 0 ? startFrame + levels : undefined;
-    const stackFrames = all.slice(startFrame, end).map(({ line, column, endLine, endColumn, file, ...rest }) => ({
+    const stackFrames = all.slice(startFrame, end).map(({ line, column, file, ...rest }) => ({
       ...rest,
       source: new Source(basename(file), file),
       line: this.convertDebuggerLineToClient(line),
       column: this.convertDebuggerColumnToClient(column),
-      endLine: this.convertDebuggerLineToClient(endLine),
-      endColumn: this.convertDebuggerColumnToClient(endColumn),
     }));
     response.body = { stackFrames, totalFrames: all.length };
     this.sendResponse(response);
@@ -114,7 +113,8 @@ export abstract class StepRequests extends PlaceRequests {
       this.sendResponse(response);
     } catch (error) {
       if (!(error instanceof AnvilError)) throw error;
-      this.refuse(response, error.message);
+      // In its place and not as a message of its own: an editor asks for many names that are not there.
+      this.refuse(response, error.message, false);
     }
   }
 
@@ -156,6 +156,22 @@ export abstract class StepRequests extends PlaceRequests {
         : [{ id: to, label: by === 1 ? 'The next time it ran' : 'The last time it ran', line }];
     });
     response.body = { targets };
+    this.sendResponse(response);
+  }
+
+  /** Beside the protocol: `usherAnvil/beside` gives a frame's variables with the lines where they got what they hold. */
+  protected override customRequest(command: string, response: DebugProtocol.Response, given: unknown): void {
+    const asked = z.object({ frameId: z.int().min(1) }).safeParse(given);
+    if (command !== 'usherAnvil/beside' || !asked.success) {
+      this.refuse(response, `There is no request ${command}, or it asks for what is not there.`);
+      return;
+    }
+    if (!this.walks(response)) return;
+    const { answers, at, run } = this.walking!;
+    const variables = asked.data.frameId > run.frameCount ? [] : answers.beside(at, asked.data.frameId);
+    response.body = {
+      variables: variables.map(({ line, ...rest }) => ({ ...rest, line: this.convertDebuggerLineToClient(line) })),
+    };
     this.sendResponse(response);
   }
 

@@ -6,6 +6,8 @@ export interface Abilities {
   /** It draws values beside the code itself. */
   lane: boolean;
   lenses: boolean;
+  /** It walks through runs. */
+  walks: boolean;
   patch: 'save' | 'edit';
   hover: MarkupKind;
   /** Edits of actions may be made when an action is taken. */
@@ -20,6 +22,7 @@ export function firstAbilities(): Abilities {
   return {
     lane: false,
     lenses: true,
+    walks: false,
     patch: 'save',
     hover: 'plaintext',
     resolvesEdits: false,
@@ -51,8 +54,9 @@ export function readAbilities(abilities: Abilities, { capabilities, initializati
 /** Takes what a person has chosen; what is no option of ours is passed over. */
 export function choose(abilities: Abilities, given: unknown): void {
   const read = clientOptions.safeParse(given ?? {});
-  const { lane, lenses, patch }: ClientOptions = read.success ? read.data : {};
+  const { lane, lenses, patch, walks }: ClientOptions = read.success ? read.data : {};
   if (lane !== undefined) abilities.lane = lane;
+  if (walks !== undefined) abilities.walks = walks;
   if (lenses !== undefined) abilities.lenses = lenses;
   if (patch !== undefined) abilities.patch = patch;
 }

@@ -12,6 +12,8 @@ const uri = z.string().min(1).max(4_096);
 export const clientOptions = z.object({
   /** It draws values and the rail itself: it gets `usher-anvil/lane` and no hints, symbols or tokens. */
   lane: z.boolean().optional(),
+  /** It has a command `usherAnvil.walk` that walks back from a failed test: lenses give it `uri` and `path`. */
+  walks: z.boolean().optional(),
   /** Lenses are shown. On by default. */
   lenses: z.boolean().optional(),
   /** A live program takes what is typed: at each save, or at each edit as well. */

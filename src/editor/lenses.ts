@@ -16,6 +16,8 @@ export interface LensSubject {
   seat: Seat | undefined;
   /** It runs as a pad. */
   isOn: boolean;
+  /** The client walks through runs. */
+  walks: boolean;
 }
 
 export function lensesOf(subject: LensSubject): CodeLens[] {
@@ -36,8 +38,10 @@ export function lensesOf(subject: LensSubject): CodeLens[] {
   };
   fileLenses(subject, text, add);
   if (seat?.bench.kind === 'live' && outline) liveLenses(seat, file, outline, lines, add);
-  else if (outline && declaresTests(outline)) testLenses(file, outline, lines, add);
-  else if (outline && !subject.isOn) tryLenses(file, outline, lines, add);
+  else if (outline && declaresTests(outline)) {
+    testLenses(file, outline, lines, add);
+    if (subject.walks) found.push(...walkLenses(file, seat));
+  } else if (outline && !subject.isOn) tryLenses(file, outline, lines, add);
   for (const gate of seat?.record?.gates ?? []) {
     if (gate.state !== 'closed' || !gate.at || seat!.bench.pathOf(gate.at.file) !== file.path) continue;
     const line = placeIn(seat!, file)(gate.at.line);
@@ -82,6 +86,21 @@ function testLenses(file: OpenFile, outline: Outline, lines: LineTable, add: Add
     }
   };
   visit(testStatements(outline).statements, []);
+}
+
+/** Over tests that have failed: the way back to what decided it. */
+function walkLenses(file: OpenFile, seat: Seat | undefined): CodeLens[] {
+  const found: CodeLens[] = [];
+  for (const test of seat?.record?.tests ?? []) {
+    if (test.state !== 'failed' || test.suite || seat!.bench.pathOf(test.at.file) !== file.path) continue;
+    const line = placeIn(seat!, file)(test.at.line);
+    if (line === undefined) continue;
+    const place = { line, character: 0 };
+    const asked = { uri: file.uri, path: [...test.path, test.name] };
+    const command: Command = { title: 'walk back from its failure', command: 'usherAnvil.walk', arguments: [asked] };
+    found.push({ range: { start: place, end: place }, command });
+  }
+  return found;
 }
 
 function liveLenses(seat: Seat, file: OpenFile, outline: Outline, lines: LineTable, add: Add): void {

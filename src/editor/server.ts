@@ -229,7 +229,7 @@ function answer(
   connection.onCodeLens(({ textDocument: { uri } }) => {
     const file = desk.files.get(uri);
     if (!file || !abilities.lenses) return [];
-    return lensesOf({ file, seat: desk.seat(uri), isOn: desk.isOn(file.path) });
+    return lensesOf({ file, seat: desk.seat(uri), isOn: desk.isOn(file.path), walks: abilities.walks });
   });
   connection.onCodeAction(async ({ textDocument: { uri }, range, context }) => {
     const file = desk.files.get(uri);

@@ -7,6 +7,7 @@ import { registerCommands } from './commands.js';
 import { Programs } from './programs.js';
 import { Selection } from './selection.js';
 import { Status } from './status.js';
+import { Walking } from './walking.js';
 
 let server: Server | undefined;
 
@@ -28,6 +29,7 @@ export function activate(context: ExtensionContext): Exported {
     beside,
     new Programs(started),
     new Selection(started, lane),
+    new Walking(started),
     window.registerWebviewViewProvider('usherAnvil.beside', beside, {
       webviewOptions: { retainContextWhenHidden: true },
     }),

@@ -48,8 +48,8 @@ export class Server implements Disposable {
   /** Resolves when it answers; says why where it cannot be started. */
   async start(): Promise<void> {
     const node = nodePath();
-    const folder = this.packageFolder();
-    if (node === undefined || folder === undefined) {
+    const found = this.executable(node);
+    if (node === undefined || !found) {
       void window.showErrorMessage(
         node === undefined
           ? `Usher Anvil needs Node ${OLDEST.join('.')} or newer, and the terminal finds none. Name one in the setting usherAnvil.node.`
@@ -57,13 +57,8 @@ export class Server implements Disposable {
       );
       return;
     }
-    const server: ServerOptions = () =>
-      Promise.resolve(
-        spawn(node, [join(folder, 'dist/bin/main.js'), 'lsp', '--stdio'], {
-          cwd: workspace.workspaceFolders?.[0]?.uri.fsPath ?? folder,
-          env: { ...process.env, ...(node === process.execPath ? { ELECTRON_RUN_AS_NODE: '1' } : {}) },
-        }),
-      );
+    const { main, cwd, env } = found;
+    const server: ServerOptions = () => Promise.resolve(spawn(node, [main, 'lsp', '--stdio'], { cwd, env }));
     const client = new LanguageClient('usherAnvil', 'Usher Anvil', server, this.options());
     this.client = client;
     client.onNotification(LANE, (given: LaneParams) => this.lanes.fire(given));
@@ -83,6 +78,21 @@ export class Server implements Disposable {
       began = true;
     });
     await client.start();
+  }
+
+  /** What runs commands of the package; undefined where no Node that is new enough, or no package, is found. */
+  executable(node = nodePath()): { node: string; main: string; cwd: string; env: Record<string, string> } | undefined {
+    const folder = this.packageFolder();
+    if (node === undefined || folder === undefined) return undefined;
+    return {
+      node,
+      main: join(folder, 'dist/bin/main.js'),
+      cwd: workspace.workspaceFolders?.[0]?.uri.fsPath ?? folder,
+      env: {
+        ...(process.env as Record<string, string>),
+        ...(node === process.execPath ? { ELECTRON_RUN_AS_NODE: '1' } : {}),
+      },
+    };
   }
 
   /** Asks the server for one of its commands; what it refuses is told. @returns undefined then */
@@ -122,7 +132,7 @@ export class Server implements Disposable {
         { language, scheme: 'file' },
         { language, scheme: 'untitled' },
       ]),
-      initializationOptions: { lane: true, lenses: lenses as boolean, patch: patch as 'save' | 'edit' },
+      initializationOptions: { lane: true, walks: true, lenses: lenses as boolean, patch: patch as 'save' | 'edit' },
       synchronize: { configurationSection: 'usherAnvil' },
       errorHandler: {
         error: () => ({ action: ErrorAction.Continue }),
@@ -163,18 +173,23 @@ function upward(folder: string): string[] {
   return parent === folder ? [folder] : [folder, ...upward(parent)];
 }
 
-/** The Node that is chosen, else the one of the terminal, else the editor's own; undefined where all are too old. */
+/**
+ * Path of the Node that is chosen, else of that of the terminal, else of the editor's own; undefined where all are too
+ * old.
+ */
 function nodePath(): string | undefined {
   const chosen = workspace.getConfiguration('usherAnvil').get('node', '');
-  if (chosen !== '') return isNew(chosen) ? chosen : undefined;
-  return ['node', process.execPath].find(isNew);
+  if (chosen !== '') return newNode(chosen);
+  return newNode('node') ?? newNode(process.execPath);
 }
 
-function isNew(path: string): boolean {
+function newNode(command: string): string | undefined {
   const env = { ...process.env, ELECTRON_RUN_AS_NODE: '1' };
-  const { stdout } = spawnSync(path, ['--version'], { encoding: 'utf8', timeout: 5_000, env });
-  const [, major, minor] = /^v(\d+)\.(\d+)/.exec(stdout ?? '') ?? [];
-  return Number(major) > OLDEST[0] || (Number(major) === OLDEST[0] && Number(minor) >= OLDEST[1]);
+  const ask = ['-p', 'process.version + " " + process.execPath'];
+  const { stdout } = spawnSync(command, ask, { encoding: 'utf8', timeout: 5_000, env });
+  const [, major, minor, path] = /^v(\d+)\.(\d+)\S* (.+)/.exec(stdout ?? '') ?? [];
+  const isNew = Number(major) > OLDEST[0] || (Number(major) === OLDEST[0] && Number(minor) >= OLDEST[1]);
+  return isNew ? path : undefined;
 }
 
 /** The address of a document as the server knows it. */

@@ -171,6 +171,46 @@ export class Person {
     return this.page.frameLocator('iframe.webview.ready').frameLocator('#active-frame');
   }
 
+  /** Clicks on a lens. */
+  async lens(title: string): Promise<void> {
+    await this.page.locator('.codelens-decoration a', { hasText: title }).first().click();
+  }
+
+  /** A button of the bar with which one steps, by its name. */
+  async walkKey(name: string): Promise<void> {
+    await this.page.locator(`.debug-toolbar a.action-label[aria-label^="${name}"]`).click();
+  }
+
+  /** The line at which a walk stands. */
+  stopped(): Promise<string> {
+    return this.page.evaluate(() => {
+      const mark = document.querySelector('.monaco-editor .debug-top-stack-frame-line');
+      const top = mark?.parentElement && Number.parseFloat(mark.parentElement.style.top);
+      const line = [...document.querySelectorAll<HTMLElement>('.monaco-editor .view-line')].find(
+        (one) => Number.parseFloat(one.style.top) === top,
+      );
+      return (line?.textContent ?? '').replace(/\u00a0/g, ' ');
+    });
+  }
+
+  /** What the editor's view of variables shows. */
+  variables(): Promise<string[]> {
+    return this.page.locator('.debug-variables .monaco-list-row').allTextContents();
+  }
+
+  /** What the editor itself writes behind a line. */
+  async inlineOf(code: string): Promise<string> {
+    return this.page.evaluate((wanted) => {
+      const line = [...document.querySelectorAll('.monaco-editor .view-line')].find((one) =>
+        (one.textContent ?? '').replace(/\u00a0/g, ' ').includes(wanted),
+      );
+      const after = [...(line?.querySelectorAll('span') ?? [])].map(
+        (part) => getComputedStyle(part, '::after').content,
+      );
+      return `${line?.textContent ?? ''} ${after.join(' ')}`.replace(/\u00a0/g, ' ');
+    }, code);
+  }
+
   /** A picture, for a person who looks at what a test sees. */
   async picture(name: string): Promise<void> {
     if (process.env.ANVIL_PICTURES)

@@ -3,6 +3,7 @@
  * follows from the scopes of the text and from the frames that functions were made in.
  */
 import type { Node } from '../../syntax/node.js';
+import type { Range } from '../../syntax/positions.js';
 import { scopesOf } from '../../syntax/scopes.js';
 import type { Scope } from '../../syntax/scope-data.js';
 import { Left } from '../../wire/step-columns.js';
@@ -25,6 +26,9 @@ export interface Variable {
   moment: number;
   /** It got it with the step right before. */
   changed: boolean;
+  /** Where in the code it got it; zero-based. */
+  file: string;
+  range: Range;
 }
 
 /** Where the names of a scope are seen, as offsets; and the function (or module) whose scope it is, by its site. */
@@ -106,13 +110,11 @@ export class Variables {
         if (seen.has(name)) continue;
         seen.add(name);
         const value = this.objects.asOf(valueAt(this.record.samples, row), moment);
-        found.push({
-          name,
-          value,
-          frame: at,
-          moment: written,
-          changed: written > before || this.objects.changedSince(value, before, moment),
-        });
+        const { file, site } = this.places.site(this.record.samples.site[row]!);
+        const changed = written > before || this.objects.changedSince(value, before, moment);
+        // `this` is there from the head of its function on.
+        const range = file.lines.rangeOf(site.start, site.name === 'this' ? site.start : site.end);
+        found.push({ name, value, frame: at, moment: written, changed, file: file.file, range });
       }
       arrows &&= this.places.isArrow(this.steps.frames.site[at]!);
     }
