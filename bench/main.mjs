@@ -15,6 +15,7 @@ import { packagesBench } from './packages.mjs';
 import { programs } from './programs.mjs';
 import { quietBench } from './quiet.mjs';
 import { soakEdits, soakOutput } from './soak.mjs';
+import { walkBench } from './walk.mjs';
 
 const option = (name, fallback) => {
   const found = process.argv.find((text) => text.startsWith(`--${name}=`));
@@ -415,6 +416,7 @@ try {
       memory,
     );
   }
+  if (only.includes('walk')) await walkBench(table);
   if (only.includes('memory')) await memoryBench();
 } finally {
   rmSync(dir, { recursive: true, force: true });

@@ -83,3 +83,6 @@ export const programs = [
   { name: 'reaches (recursion)', file: 'reaches.cjs', text: reaches, use: (run) => run },
   { name: 'integer loop', file: 'integers.cjs', text: integers, use: (run) => run },
 ];
+
+/** What some of them read. */
+export const texts = { acornText, decimalText, ledger };

@@ -217,7 +217,7 @@ test('stepping before the begin stays there and says so', async () => {
   await begin(dc, { program: pad(LOOP), stopOnEntry: true });
   const said = printed(dc);
   expect((await go(dc, back)).line).toBe(1);
-  expect(said.map(({ text }) => text)).toContain('The run begins here: nothing earlier was recorded.');
+  expect(said.map(({ text }) => text)).toContain('The run began here: nothing more was recorded that way.');
 });
 
 test('reverse continue stops at the same breakpoints, the other way round', async () => {

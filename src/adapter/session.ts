@@ -18,6 +18,7 @@ import type { ConsoleEntry, PadRecord } from '../record/record.js';
 import { startOf } from '../record/walk/start.js';
 import type { Move, Walk } from '../record/walk/walk.js';
 import { CAPABILITIES } from './capabilities.js';
+import { endText, foldedText } from '../views/walk-text.js';
 import { Answers } from './answers.js';
 import { textOnDisk } from './place-requests.js';
 import { errorAt, StepRequests } from './step-requests.js';
@@ -125,7 +126,7 @@ export class WalkSession extends StepRequests {
     this.walking = { record, run, at: 0, answers: new Answers(record, run, pad) };
     this.stops.take(record, run);
     if (record.stop) this.say(`${record.stop.message}. What it did until then can be walked through.`);
-    if (run.isCut) this.say(`The run was longer: its first ${run.length.toLocaleString('en-US')} steps were recorded.`);
+    if (run.folded.steps > 0) this.say(foldedText(run));
     if (this.launched!.stopOnEntry) {
       this.stopAt(0, 'entry');
       return;
@@ -173,11 +174,7 @@ export class WalkSession extends StepRequests {
     const { run, at } = this.walking!;
     const to = run.move(at, move, by);
     if (to === undefined) {
-      this.say(
-        by === 1
-          ? 'The run ended here: nothing more was recorded.'
-          : 'The run begins here: nothing earlier was recorded.',
-      );
+      this.say(endText(run, by));
       if (by === 1 && this.atEnd) this.sendEvent(new TerminatedEvent());
       else {
         this.stopAt(at, 'step', by === 1 ? 'The run ended here' : 'The run begins here');

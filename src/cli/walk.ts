@@ -9,7 +9,7 @@ import { startOf } from '../record/walk/start.js';
 import { walkToJson } from '../record/walk/json.js';
 import { Walker } from '../record/walk/walker.js';
 import { AnvilError } from '../syntax/problems.js';
-import { stopOf } from '../views/walk-text.js';
+import { endText, foldedText, stopOf } from '../views/walk-text.js';
 import { duration } from './execute.js';
 import { valueText } from '../runtime/text.js';
 import { cut, harmless, makePaint, type Paint, wantsColour } from './paint.js';
@@ -110,8 +110,7 @@ class WalkScreen {
 
   follow(): Promise<void> {
     this.show();
-    if (this.run.isCut)
-      this.say(`The run was longer: its first ${this.run.length.toLocaleString('en-US')} steps were recorded.`);
+    if (this.run.folded.steps > 0) this.say(foldedText(this.run));
     return process.stdin.isTTY ? this.takeKeys() : this.takeLines();
   }
 
@@ -152,7 +151,7 @@ class WalkScreen {
     const { walker, run } = this;
     if ((MOVES as readonly string[]).includes(move ?? '')) {
       if (walker.go(move as Move, back === undefined ? 1 : -1)) this.show();
-      else this.say(`The run ${back === undefined ? 'ended' : 'began'} here: nothing more was recorded that way.`);
+      else this.say(endText(run, back === undefined ? 1 : -1));
     } else if (said === 'entry' || said === 'exit') this.jump(run.edge(walker.at, said));
     else if (said === 'start') this.jump(this.start);
     else if (said === 'end') this.jump(run.length - 1);

@@ -20,10 +20,10 @@ const CHANGING = new Set([
   ...['set', 'add', 'delete', 'clear'],
 ]);
 /** Functions of the platform that change what they are given first. */
-const CHANGING_FIRST: Readonly<Record<string, ReadonlySet<string>>> = {
-  Object: new Set(['assign', 'defineProperty', 'defineProperties', 'setPrototypeOf']),
-  Reflect: new Set(['set', 'defineProperty', 'deleteProperty', 'setPrototypeOf']),
-};
+const CHANGING_FIRST: ReadonlyMap<string, ReadonlySet<string>> = new Map([
+  ['Object', new Set(['assign', 'defineProperty', 'defineProperties', 'setPrototypeOf'])],
+  ['Reflect', new Set(['set', 'defineProperty', 'deleteProperty', 'setPrototypeOf'])],
+]);
 
 /**
  * Walks the target of a write that is a property.
@@ -142,7 +142,7 @@ function changedBy(
   const { object, property } = callee;
   const method = property.name as string;
   const first = (given as Node[])[0];
-  if (object.type === 'Identifier' && CHANGING_FIRST[object.name as string]?.has(method))
+  if (object.type === 'Identifier' && CHANGING_FIRST.get(object.name as string)?.has(method))
     return first?.type === 'Identifier' ? { object: readOf(walk, first), after: '' } : undefined;
   if (!CHANGING.has(method)) return undefined;
   if (object.type === 'ThisExpression') return { object: 'this', after: '' };

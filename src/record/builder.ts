@@ -20,6 +20,7 @@ import {
 } from './record.js';
 import { SampleRows } from './sample-rows.js';
 import { StepRows } from './step-rows.js';
+import { keepWithin } from './walk/folding.js';
 
 /**
  * Gathers the batches of one run. Each {@link RecordBuilder.record} is a value of its own that later batches do not
@@ -37,16 +38,19 @@ export class RecordBuilder {
     kept: new Map(),
   };
   private readonly console = new ConsoleLines();
-  private exitCode: number | undefined;
   private shown: readonly Shown[] = [];
   private readonly errors: RecordError[] = [];
   private readonly tests = new Map<number, TestResult>();
   private around: { carried?: Carried; before?: Before } = {};
   private own: { run: OwnRun; results: readonly OwnResult[] } | undefined;
-  private moments = 0;
+  private readonly state: { moments: number; exitCode?: number } = { moments: 0 };
   private places: Places;
 
-  constructor(program: Program) {
+  /** @param stepsBytes of a run at depth `steps`: bytes that frames, statements and values may take */
+  constructor(
+    program: Program,
+    readonly stepsBytes = 96 * 1024 * 1024,
+  ) {
     this.places = placesOf(program);
   }
 
@@ -56,10 +60,16 @@ export class RecordBuilder {
   }
 
   add(batch: Batch): void {
-    if (batch.exitCode !== undefined) this.exitCode = batch.exitCode;
-    this.moments = Math.max(this.moments, batch.moment);
+    if (batch.exitCode !== undefined) this.state.exitCode = batch.exitCode;
+    this.state.moments = Math.max(this.state.moments, batch.moment);
     if (batch.samples) this.rows.samples.append(batch.samples);
-    if (batch.steps) (this.rows.steps ??= new StepRows()).append(batch.steps);
+    if (batch.steps) {
+      const steps = (this.rows.steps ??= new StepRows());
+      steps.append(batch.steps);
+      const rows = { samples: this.rows.samples, steps };
+      keepWithin(rows, this.places.program, this.stepsBytes);
+      this.rows.samples = rows.samples;
+    }
     if (batch.counts) {
       const counts = new Map(this.sites.counts);
       for (const { unit, cells } of batch.counts) counts.set(unit, cells);
@@ -148,7 +158,7 @@ export class RecordBuilder {
       outcome: state.outcome ?? (stopped ? 'stopped' : failed ? 'failed' : 'ok'),
       durationMs: state.durationMs,
       ended: state.ended,
-      ...(this.exitCode === undefined ? {} : { exitCode: this.exitCode }),
+      ...(this.state.exitCode === undefined ? {} : { exitCode: this.state.exitCode }),
       program: this.places.program,
       samples: this.rows.samples.soFar(),
       ...(this.rows.steps ? { steps: this.rows.steps.soFar() } : {}),
@@ -163,7 +173,7 @@ export class RecordBuilder {
       ...(state.stop ? { stop: state.stop } : {}),
       target: state.target,
       ...(state.kept ? { keptPackages: true as const } : {}),
-      moments: this.moments,
+      moments: this.state.moments,
     };
   }
 

@@ -11,6 +11,7 @@ export class SampleRows {
   private tag = new Uint8Array(64);
   private number = new Float64Array(64);
   private readonly rest: (Value | string)[] = [];
+  private restBytes = 0;
 
   append(samples: SampleColumns): void {
     const { length } = this;
@@ -23,8 +24,36 @@ export class SampleRows {
     this.number.set(samples.number, length);
     if (shift > 0)
       for (let i = 0; i < samples.tag.length; i++) if (samples.tag[i] === Tag.Rest) this.number[length + i]! += shift;
-    for (const value of samples.rest) this.rest.push(value);
+    for (const value of samples.rest) {
+      this.rest.push(value);
+      this.restBytes += bytesOf(value);
+    }
     this.length += samples.site.length;
+  }
+
+  /** Bytes that all this takes, roughly. */
+  get bytes(): number {
+    return this.length * 29 + this.restBytes;
+  }
+
+  /** Those of a moment and after it, as rows of their own. */
+  since(moment: number): SampleRows {
+    let from = 0;
+    while (from < this.length && this.moment[from]! < moment) from++;
+    const rows = new SampleRows();
+    const number = this.number.slice(from, this.length);
+    const rest: (Value | string)[] = [];
+    for (let i = 0; i < number.length; i++)
+      if (this.tag[from + i] === Tag.Rest) number[i] = rest.push(this.rest[number[i]!]!) - 1;
+    rows.append({
+      site: this.site.slice(from, this.length),
+      visit: this.visit.slice(from, this.length),
+      moment: this.moment.slice(from, this.length),
+      tag: this.tag.slice(from, this.length),
+      number,
+      rest,
+    });
+    return rows;
   }
 
   /** Rows are only ever appended, so what is returned does not change when more come. */
@@ -54,4 +83,12 @@ export class SampleRows {
     this.tag = widen(this.tag, new Uint8Array(room));
     this.number = widen(this.number, new Float64Array(room));
   }
+}
+
+/** Bytes that a value takes, roughly. */
+function bytesOf(value: Value | string): number {
+  if (typeof value === 'string') return 16 + value.length;
+  let bytes = 120 + (value.text?.length ?? 0);
+  for (const entry of value.entries ?? []) bytes += 60 + bytesOf(entry.value);
+  return bytes;
 }

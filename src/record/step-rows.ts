@@ -1,11 +1,12 @@
 /** The frames and steps of a run, as columns that grow. */
 import type { StepColumns } from '../wire/step-columns.js';
+import type { Value } from '../wire/value.js';
 
 /** Frames by number (row 0 is none), and steps and ends in the order of their moments. */
 export interface Steps {
   readonly length: number;
-  /** The run was longer: only its begin was recorded. */
-  readonly cut: boolean;
+  /** The run was longer: what was before is not kept. */
+  readonly folded?: Folded;
   /** Program-wide number of the statement's site, its frame (0: none of ours), its moment. */
   readonly site: Int32Array;
   readonly frame: Int32Array;
@@ -37,6 +38,26 @@ export interface Steps {
   readonly keys: readonly string[];
 }
 
+/** What stays of the part of a run that is not kept. */
+export interface Folded {
+  /** The first moment that is kept. */
+  readonly until: number;
+  /** Steps and frames that are not kept. */
+  readonly steps: number;
+  readonly frames: number;
+  /** Frames that were active then, the innermost last. */
+  readonly stack: readonly number[];
+  readonly writes: readonly CarriedWrite[];
+}
+
+/** What a variable held when all before was folded. */
+export interface CarriedWrite {
+  frame: number;
+  site: number;
+  moment: number;
+  value: Value;
+}
+
 type Column = Int32Array | Float64Array | Uint8Array;
 
 /** Columns of one length that grow together. */
@@ -63,6 +84,24 @@ class Columns<Shape extends Record<string, Column>> {
     this.length = size;
   }
 
+  /** Only rows that a test holds for, as new columns: what was given out before stays as it is. */
+  only(holds: (row: number) => boolean): Columns<Shape> {
+    const rows: number[] = [];
+    for (let row = 0; row < this.length; row++) if (holds(row)) rows.push(row);
+    const parts = Object.entries(this.columns).map(([name, column]) => {
+      const kept = new (column.constructor as Int32ArrayConstructor)(Math.max(64, rows.length));
+      for (let i = 0; i < rows.length; i++) kept[i] = column[rows[i]!]!;
+      return [name, kept as Column];
+    });
+    return new Columns(Object.fromEntries(parts) as Shape, rows.length);
+  }
+
+  /** Changes each entry of a column, in place. */
+  change(name: keyof Shape, to: (entry: number) => number): void {
+    const column = this.columns[name]!;
+    for (let row = 0; row < this.length; row++) column[row] = to(column[row]!);
+  }
+
   /** Rows are only ever appended, so what is returned does not change when more come. */
   soFar(): Shape & { length: number } {
     const parts = Object.entries(this.columns).map(([name, column]) => [name, column.subarray(0, this.length)]);
@@ -70,49 +109,118 @@ class Columns<Shape extends Record<string, Column>> {
   }
 }
 
+const INTS = (size: number): Int32Array => new Int32Array(size);
+const FLOATS = (size: number): Float64Array => new Float64Array(size);
+
 export class StepRows {
-  private readonly steps = new Columns(
-    { site: new Int32Array(256), frame: new Int32Array(256), moment: new Float64Array(256) },
-    0,
-  );
-  private readonly frames = new Columns(
-    {
-      site: new Int32Array(64).fill(-1),
-      caller: new Int32Array(64),
-      around: new Int32Array(64),
-      moment: new Float64Array(64),
-    },
-    1,
-  );
-  private readonly left = new Columns(
-    { frame: new Int32Array(64), how: new Uint8Array(64), moment: new Float64Array(64) },
-    0,
-  );
-
-  private readonly wrote = new Columns(
-    { site: new Int32Array(64), object: new Int32Array(64), key: new Int32Array(64), moment: new Float64Array(64) },
-    0,
-  );
+  private steps = new Columns({ site: INTS(256), frame: INTS(256), moment: FLOATS(256) }, 0);
+  private frames = new Columns({ site: INTS(64).fill(-1), caller: INTS(64), around: INTS(64), moment: FLOATS(64) }, 1);
+  private left = new Columns({ frame: INTS(64), how: new Uint8Array(64), moment: FLOATS(64) }, 0);
+  private wrote = new Columns({ site: INTS(64), object: INTS(64), key: INTS(64), moment: FLOATS(64) }, 0);
   private readonly keys: string[] = [''];
-  private cut = false;
+  private folded: Folded | undefined;
+  /** Of frames as the target numbers them: those from `first` on follow on `dense`; older ones that stay are listed. */
+  private numbers = { first: 1, dense: 1, older: new Map<number, number>() };
 
-  append({ steps, entered, left, wrote, keys, cut }: StepColumns): void {
-    if (cut) this.cut = true;
-    this.steps.append(steps);
-    this.frames.append(entered);
-    this.left.append(left);
-    this.wrote.append(wrote);
+  append({ steps, entered, left, wrote, keys }: StepColumns): void {
     this.keys.push(...keys);
+    if (!this.folded) {
+      this.steps.append(steps);
+      this.frames.append(entered);
+      this.left.append(left);
+    } else {
+      this.steps.append({ ...steps, frame: steps.frame.map(this.number) });
+      this.frames.append({
+        ...entered,
+        caller: entered.caller.map(this.number),
+        around: entered.around.map(this.number),
+      });
+      this.left.append({ ...left, frame: left.frame.map(this.number) });
+    }
+    this.wrote.append(wrote);
+  }
+
+  /** Bytes that all this takes, without the values of what is carried. */
+  get bytes(): number {
+    return this.steps.length * 20 + this.frames.length * 24 + this.left.length * 13 + this.wrote.length * 20;
+  }
+
+  get frameBytes(): number {
+    return this.frames.length * 24 + this.left.length * 13;
+  }
+
+  /** The moment up to which half of the steps lie; undefined where there are few. */
+  get middle(): number | undefined {
+    const { length, moment } = this.steps.soFar();
+    return length < 2_000 ? undefined : moment[length >> 1];
+  }
+
+  /**
+   * Lets go of all that was before a moment.
+   *
+   * @param carried what variables held then, and the frames that were active, by the numbers they have until now
+   * @param kept frames that stay; undefined for all
+   */
+  fold(until: number, carried: Pick<Folded, 'stack' | 'writes'>, kept?: ReadonlySet<number>): void {
+    const { frames, steps, left } = this;
+    const before = { steps: steps.length, frames: frames.length };
+    const { moment: entered } = frames.soFar();
+    const rows = steps.soFar();
+    // Where frames stand that go on.
+    const standing = new Map<number, number>();
+    const open = new Set(carried.stack);
+    for (let row = 0; row < rows.length && rows.moment[row]! < until; row++)
+      if (open.has(rows.frame[row]!)) standing.set(rows.frame[row]!, row);
+    const stays = new Set(standing.values());
+    const numbers = new Int32Array(frames.length);
+    let last = 0;
+    for (let frame = 1; frame < frames.length; frame++)
+      if (!kept || kept.has(frame) || entered[frame]! >= until) numbers[frame] = ++last;
+    const renumber = (frame: number): number => numbers[frame]!;
+    this.steps = steps.only((row) => rows.moment[row]! >= until || stays.has(row));
+    const { frame: leftFrame } = left.soFar();
+    this.left = left.only((row) => numbers[leftFrame[row]!]! > 0);
+    this.frames = frames.only((row) => row === 0 || numbers[row]! > 0);
+    const { moment: wrote } = this.wrote.soFar();
+    this.wrote = this.wrote.only((row) => wrote[row]! >= until);
+    this.steps.change('frame', renumber);
+    this.left.change('frame', renumber);
+    this.frames.change('caller', renumber);
+    this.frames.change('around', renumber);
+    this.renumbered(renumber, before.frames);
+    this.folded = {
+      until,
+      steps: (this.folded?.steps ?? 0) + before.steps - this.steps.length,
+      frames: (this.folded?.frames ?? 0) + before.frames - this.frames.length,
+      stack: carried.stack.map(renumber),
+      writes: carried.writes.map((one) => ({ ...one, frame: renumber(one.frame) })),
+    };
   }
 
   soFar(): Steps {
     return {
       ...this.steps.soFar(),
-      cut: this.cut,
+      ...(this.folded ? { folded: this.folded } : {}),
       frames: this.frames.soFar(),
       left: this.left.soFar(),
       wrote: this.wrote.soFar(),
       keys: this.keys,
     };
+  }
+
+  /** The number here of a frame as the target has it; 0 for one that is not kept. */
+  private readonly number = (raw: number): number => {
+    const { first, dense, older } = this.numbers;
+    return raw >= first ? raw - first + dense : (older.get(raw) ?? 0);
+  };
+
+  /** @param length one more than there were frames */
+  private renumbered(renumber: (frame: number) => number, length: number): void {
+    const { first, dense, older } = this.numbers;
+    const listed = new Map<number, number>();
+    for (const [raw, frame] of older) if (renumber(frame) > 0) listed.set(raw, renumber(frame));
+    for (let frame = dense; frame < length; frame++)
+      if (renumber(frame) > 0) listed.set(frame - dense + first, renumber(frame));
+    this.numbers = { first: first + length - dense, dense: this.frames.length, older: listed };
   }
 }

@@ -27,6 +27,8 @@ export interface SessionOptions {
   ownRuns?: 'at-end' | 'at-rest';
   /** How much is reported; `steps` adds frames and statements, and takes every value. Default `values`. */
   depth?: 'values' | 'steps';
+  /** At depth `steps`: bytes that frames, statements and values may take. Default 96 MB. */
+  stepsBytes?: number;
   /** It is to be told what of the program each test reaches. */
   reach?: boolean;
   /** The data that `input` reads from the start. */

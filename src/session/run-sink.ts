@@ -94,7 +94,7 @@ export function sinkOf(run: Run, kind: 'worker' | 'process', owner: RunOwner): R
       if (!live() || kind === 'process') return;
       owner.hosts.needed = what;
       run.handle?.cancel();
-      run.builder = new RecordBuilder(linked.program);
+      run.builder = new RecordBuilder(linked.program, run.builder.stepsBytes);
       if (owner.options.target === 'worker')
         owner.end(run, {
           reason: 'crashed',

@@ -35,12 +35,15 @@ export interface Run {
   limit: (() => void) | undefined;
 }
 
-/** @param startedAt on the session's clock, in milliseconds */
-export function newRun(id: number, linked: Linked, startedAt: number): Run {
+/**
+ * @param startedAt on the session's clock, in milliseconds
+ * @param stepsBytes of memory for frames, statements and values at depth `steps`
+ */
+export function newRun(id: number, linked: Linked, startedAt: number, stepsBytes?: number): Run {
   return {
     id,
     linked,
-    builder: new RecordBuilder(linked.program),
+    builder: new RecordBuilder(linked.program, stepsBytes),
     handle: undefined,
     target: 'none',
     durationMs: 0,

@@ -177,7 +177,7 @@ export class Session {
       delete asked.quick;
       linked = this.linker.link(this.options.file);
     }
-    const run = newRun((this.run?.id ?? 0) + 1, linked, startedAt);
+    const run = newRun((this.run?.id ?? 0) + 1, linked, startedAt, this.options.stepsBytes);
     this.run = run;
     if (asked.quick) {
       run.quick = true;

@@ -29,7 +29,7 @@ export function stopOf(record: PadRecord, run: Walk, index: number, nameOf: (fil
   const stack = run.stack(index).map(({ name }) => name || 'a function without a name');
   const variables = run.variables(index);
   return {
-    head: `step ${(index + 1).toLocaleString('en-US')} of ${run.length.toLocaleString('en-US')}  ${nameOf(file)}:${line + 1}`,
+    head: `step ${count(run.folded.steps + index + 1)} of ${count(run.folded.steps + run.length)}  ${nameOf(file)}:${line + 1}`,
     frames: `${stack.slice(0, MOST_FRAMES).join(' < ')}${stack.length > MOST_FRAMES ? ` < ${stack.length - MOST_FRAMES} more` : ''}`,
     code,
     variables: variables
@@ -38,3 +38,18 @@ export function stopOf(record: PadRecord, run: Walk, index: number, nameOf: (fil
     left: Math.max(0, variables.length - MOST_VARIABLES),
   };
 }
+
+/** What is said of a run that was longer than its budget of memory. */
+export function foldedText(run: Walk): string {
+  return `The run was longer than what is kept: its last ${count(run.length)} steps are, ${count(run.folded.steps)} before them are not.`;
+}
+
+/** What is said where a move meets the end of what is kept. */
+export function endText({ folded }: Walk, by: 1 | -1): string {
+  if (by === 1) return 'The run ended here: nothing more was recorded that way.';
+  return folded.steps > 0
+    ? `What was before this step is not kept: ${count(folded.steps)} steps.`
+    : 'The run began here: nothing more was recorded that way.';
+}
+
+const count = (number: number): string => number.toLocaleString('en-US');

@@ -15,8 +15,6 @@ export interface StepColumns {
   steps: { site: Int32Array; frame: Int32Array; moment: Float64Array };
   /** Number of the first frame here; the others follow on it. Numbers begin at 1. */
   first: number;
-  /** The run is longer: this is all that is told of it. */
-  cut?: true;
   /** Frames that were entered: the function's site, the frame that called (0: none of ours), and the one around it. */
   entered: { site: Int32Array; caller: Int32Array; around: Int32Array; moment: Float64Array };
   left: { frame: Int32Array; how: Uint8Array; moment: Float64Array };

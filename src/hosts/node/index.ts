@@ -68,6 +68,11 @@ export interface PadOptions {
    * `walk` of `usher-anvil/record`. Default `values`.
    */
   depth?: 'values' | 'steps';
+  /**
+   * At depth `steps`: megabytes of memory for what is told of frames, statements and values. When they are used up, the
+   * oldest half is let go of. Default 96.
+   */
+  stepsMb?: number;
   /** It runs once: nothing is made ready for a next edit. True for {@link runPad}. */
   once?: boolean;
 }
@@ -104,6 +109,7 @@ export function createSession(options: PadOptions): Session {
     ...(options.result ? { result: true } : {}),
     ...(options.ownRuns ? { ownRuns: options.ownRuns } : {}),
     ...(options.depth ? { depth: options.depth } : {}),
+    ...(options.stepsMb === undefined ? {} : { stepsBytes: options.stepsMb * 1024 * 1024 }),
     ...(options.once ? { alone: true } : {}),
   };
   // What a careful run holds, the framework itself would do.
@@ -140,7 +146,7 @@ export async function runPad(options: PadOptions): Promise<PadRecord> {
 function check(options: PadOptions): void {
   if (typeof options.file !== 'string' || options.file === '')
     throw new AnvilError('E_OPTION', 'file is missing: give the path of the pad.');
-  for (const name of ['timeLimitMs', 'hangMs', 'memoryMb'] as const) {
+  for (const name of ['timeLimitMs', 'hangMs', 'memoryMb', 'stepsMb'] as const) {
     const value = options[name];
     if (value !== undefined && !(typeof value === 'number' && value > 0))
       throw new AnvilError('E_OPTION', `${name} is ${String(value)}. It must be a number above 0.`);

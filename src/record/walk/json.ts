@@ -21,7 +21,7 @@ export function walkToJson(record: PadRecord, run: Walk, from: number): WalkJson
     format: WALK_FORMAT,
     file: record.file,
     files,
-    cut: run.isCut,
+    folded: run.folded,
     steps,
     frames,
     from,

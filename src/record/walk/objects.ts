@@ -31,10 +31,11 @@ export class Objects {
   private readonly alone = new Map<number, number>();
 
   constructor(
-    private readonly record: PadRecord,
+    private readonly record: Pick<PadRecord, 'samples'>,
     steps: Steps,
   ) {
     const { samples } = record;
+    for (const { value } of steps.folded?.writes ?? []) this.note(value, steps.folded!.until - 1);
     for (let row = 0; row < samples.length; row++) {
       const value = samples.tag[row] === 1 ? samples.rest[samples.number[row]!] : undefined;
       if (typeof value !== 'object') continue;
@@ -59,9 +60,8 @@ export class Objects {
     const entries = from.entries && [...from.entries];
     let { size, more } = from;
     if (entries)
-      for (const { moment: written, key, value: set } of this.writes.get(value.identity) ?? []) {
-        if (written >= moment) break;
-        if (set === undefined || written < (state?.moment ?? 0)) continue;
+      for (const { key, value: set } of this.writesBetween(value.identity, (state?.moment ?? 0) - 1, moment)) {
+        if (set === undefined) continue;
         const added = put(from, entries, key, set, size ?? 0);
         if (added) size = (size ?? 0) + added;
       }
@@ -82,12 +82,10 @@ export class Objects {
    * @returns undefined where no write was told: it has it from when the object was made, or from code that is not ours
    */
   setAt(identity: number, key: string, moment: number): number | undefined {
-    let found: number | undefined;
-    for (const write of this.writes.get(identity) ?? []) {
-      if (write.moment >= moment) break;
-      if (write.key === key || write.key === '') found = write.moment;
-    }
-    return found;
+    const writes = this.writes.get(identity) ?? [];
+    for (let i = firstAfter(writes, moment - 1) - 1; i >= 0; i--)
+      if (writes[i]!.key === key || writes[i]!.key === '') return writes[i]!.moment;
+    return undefined;
   }
 
   /** When a property of an object was written, or may have been. */
@@ -104,14 +102,19 @@ export class Objects {
   /** Whether an object, or one that is shown in it, was written between two moments. */
   changedSince(value: Value, since: number, moment: number): boolean {
     const { identity, entries } = value;
-    const writes = identity === undefined ? [] : (this.writes.get(identity) ?? []);
-    if (writes.some((write) => write.moment > since && write.moment < moment)) return true;
+    if (identity !== undefined && this.writesBetween(identity, since, moment).length > 0) return true;
     return entries?.some((entry) => this.changedSince(entry.value, since, moment)) ?? false;
   }
 
   /** When an object was seen first. */
   seenFirst(identity: number): number | undefined {
     return this.states.get(identity)?.[0]?.moment;
+  }
+
+  /** Writes to an object after a moment and before another. */
+  private writesBetween(identity: number, since: number, moment: number): readonly Write[] {
+    const writes = this.writes.get(identity);
+    return writes ? writes.slice(firstAfter(writes, since), firstAfter(writes, moment - 1)) : [];
   }
 
   /** The value of the sample right behind a write. */
@@ -133,15 +136,20 @@ function push<T>(lists: Map<number, T[]>, key: number, one: T): void {
   else lists.set(key, [one]);
 }
 
-function lastBefore(states: readonly State[], moment: number): State | undefined {
+/** The first of a list in the order of moments that is after one. */
+function firstAfter(list: readonly { moment: number }[], moment: number): number {
   let low = 0;
-  let high = states.length;
+  let high = list.length;
   while (low < high) {
     const middle = (low + high) >> 1;
-    if (states[middle]!.moment < moment) low = middle + 1;
+    if (list[middle]!.moment <= moment) low = middle + 1;
     else high = middle;
   }
-  return states[low - 1];
+  return low;
+}
+
+function lastBefore(states: readonly State[], moment: number): State | undefined {
+  return states[firstAfter(states, moment - 1) - 1];
 }
 
 /** Puts a property in its place. @returns how many entries the object has more */

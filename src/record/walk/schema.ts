@@ -10,8 +10,8 @@ export const walkSchema = z.object({
   /** The pad. */
   file: z.string(),
   files: z.array(z.string()),
-  /** The run was longer: only its begin is here. */
-  cut: z.boolean(),
+  /** Steps and frames before these that are not kept: the run was longer than its budget of memory. */
+  folded: z.object({ steps: z.int().min(0), frames: z.int().min(0) }),
   /** Statements that frames came by, in order. `file`: place in `files`; `frame`: number of the frame, 0 for none. */
   steps: z.array(z.object({ file: z.int().min(0), range, frame: z.int().min(0), moment: z.number() })),
   /** Activations of functions, by their numbers from 1. */

@@ -81,6 +81,8 @@ export class StepIndex {
 
   /** The step at which a moment's code stood: the last of its frame, or of the one that called it. */
   stepOf(moment: number): number {
+    // Of the part that is not kept.
+    if (moment < (this.steps.folded?.until ?? 0)) return -1;
     const step = this.at(moment);
     for (let frame = this.activeAt(moment); frame > 0; frame = this.steps.frames.caller[frame]!) {
       const place = this.placeIn(frame, step);

@@ -11,7 +11,7 @@ import type { Value } from '../../wire/value.js';
 import type { Site, SiteKind } from '../../instrument/sites.js';
 import type { ProgramFile } from '../program.js';
 import { type PadRecord, valueAt } from '../record.js';
-import type { Steps } from '../step-rows.js';
+import type { CarriedWrite, Steps } from '../step-rows.js';
 import { Objects } from './objects.js';
 import type { Places } from './places.js';
 import { after } from './step-index.js';
@@ -42,11 +42,21 @@ interface Declared {
   isThis?: true;
 }
 
-interface Write {
+/** What a variable of one frame was given, in the order of moments. */
+interface Writes {
   name: string;
   declared: Declared;
-  moment: number;
-  row: number;
+  moments: number[];
+  /** Rows of samples; below 0, -1 minus the place among what was carried. */
+  rows: number[];
+}
+
+/** What variables are made of. */
+export type Recorded = Pick<PadRecord, 'program' | 'samples'>;
+
+interface Named {
+  name: string;
+  declared: Declared;
 }
 
 /** Samples of these are of what a name holds from then on. */
@@ -58,17 +68,21 @@ const ONCE: ReadonlySet<Scope['kind']> = new Set(['module', 'function', 'paramet
 const NAME = /^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u;
 
 export class Variables {
-  /** Writes by the frame whose variable it is, in the order of their moments. */
-  private readonly writes = new Map<number, Write[]>();
+  /** By the frame whose variables they are. */
+  private readonly writes = new Map<number, Map<Declared, Writes>>();
   readonly objects: Objects;
 
   constructor(
-    private readonly record: PadRecord,
+    private readonly record: Recorded,
     private readonly steps: Steps,
     private readonly places: Places,
   ) {
     this.objects = new Objects(record, steps);
     const sites = this.namedSites();
+    for (const [index, { frame, site, moment }] of (steps.folded?.writes ?? []).entries()) {
+      const named = sites.get(site);
+      if (named) this.add(frame, named, moment, -1 - index);
+    }
     const activeAt = this.activity();
     const { samples } = record;
     for (let row = 0; row < samples.length; row++) {
@@ -77,11 +91,7 @@ export class Variables {
       const moment = samples.moment[row]!;
       const frame = this.owner(activeAt(moment), named.declared.site);
       // A default of a parameter, before its frame is there: the parameter itself comes right behind.
-      if (frame === 0) continue;
-      const list = this.writes.get(frame);
-      const write = { name: named.name, declared: named.declared, moment, row };
-      if (list) list.push(write);
-      else this.writes.set(frame, [write]);
+      if (frame > 0) this.add(frame, named, moment, row);
     }
   }
 
@@ -96,21 +106,14 @@ export class Variables {
     const seen = new Set<string>();
     let arrows = true;
     for (let at = frame; at > 0; at = this.steps.frames.around[at]!) {
-      const latest = new Map<string, Write>();
-      for (const write of this.writes.get(at) ?? []) {
-        if (write.moment >= moment) break;
-        const { start, end, from, isThis } = write.declared;
-        if (isThis && !arrows) continue;
-        if (offset < start || offset >= end || (at === frame && offset < from)) continue;
-        const known = latest.get(write.name)?.declared;
-        // The innermost scope has the name.
-        if (!known || end - start <= known.end - known.start) latest.set(write.name, write);
-      }
-      for (const { name, moment: written, row } of latest.values()) {
+      for (const [name, { moments, rows }] of this.seenIn(at, at === frame, offset, arrows, moment)) {
         if (seen.has(name)) continue;
         seen.add(name);
-        const value = this.objects.asOf(valueAt(this.record.samples, row), moment);
-        const { file, site } = this.places.site(this.record.samples.site[row]!);
+        const last = countBefore(moments, moment) - 1;
+        const written = moments[last]!;
+        const { site: number, value: given } = this.sampleOf(rows[last]!);
+        const value = this.objects.asOf(given, moment);
+        const { file, site } = this.places.site(number);
         const changed = written > before || this.objects.changedSince(value, before, moment);
         // `this` is there from the head of its function on.
         const range = file.lines.rangeOf(site.start, site.name === 'this' ? site.start : site.end);
@@ -121,11 +124,65 @@ export class Variables {
     return found.sort((a, b) => Number(b.changed) - Number(a.changed));
   }
 
+  /** The variables of a frame that code at an offset sees, each of the innermost scope that has its name. */
+  private seenIn(frame: number, own: boolean, offset: number, arrows: boolean, moment: number): Map<string, Writes> {
+    const found = new Map<string, Writes>();
+    for (const writes of this.writes.get(frame)?.values() ?? []) {
+      const { name, declared, moments } = writes;
+      const { start, end, from, isThis } = declared;
+      if ((isThis && !arrows) || offset < start || offset >= end || (own && offset < from)) continue;
+      if (moments[0]! >= moment) continue;
+      const known = found.get(name)?.declared;
+      if (!known || end - start <= known.end - known.start) found.set(name, writes);
+    }
+    return found;
+  }
+
   /** When the variable of a frame was written that had been at a moment. */
-  writesOf(frame: number, name: string, moment: number): number[] {
-    const writes = this.writes.get(frame) ?? [];
-    const declared = writes.find((one) => one.name === name && one.moment === moment)?.declared;
-    return writes.filter((one) => one.name === name && one.declared === declared).map((one) => one.moment);
+  writesOf(frame: number, name: string, moment: number): readonly number[] {
+    for (const writes of this.writes.get(frame)?.values() ?? [])
+      if (writes.name === name && writes.moments.includes(moment)) return writes.moments;
+    return [];
+  }
+
+  /**
+   * What is to be carried over when all before a moment is folded: the last write to each variable of a frame, with what
+   * its objects held by then.
+   *
+   * @param kept frames that stay
+   */
+  carried(moment: number, kept: (frame: number) => boolean): CarriedWrite[] {
+    const found: CarriedWrite[] = [];
+    for (const [frame, all] of this.writes) {
+      if (!kept(frame)) continue;
+      for (const { moments, rows } of all.values()) {
+        const last = countBefore(moments, moment) - 1;
+        if (last < 0) continue;
+        const { site, value } = this.sampleOf(rows[last]!);
+        found.push({ frame, site, moment: moments[last]!, value: this.objects.asOf(value, moment) });
+      }
+    }
+    return found;
+  }
+
+  /** The frames that are active at a moment, the innermost last. */
+  stackAt(moment: number): number[] {
+    return this.activity((stack) => stack.slice())(moment);
+  }
+
+  private add(frame: number, { name, declared }: Named, moment: number, row: number): void {
+    let all = this.writes.get(frame);
+    if (!all) this.writes.set(frame, (all = new Map()));
+    const writes = all.get(declared);
+    if (writes) {
+      writes.moments.push(moment);
+      writes.rows.push(row);
+    } else all.set(declared, { name, declared, moments: [moment], rows: [row] });
+  }
+
+  private sampleOf(row: number): { site: number; value: Value } {
+    if (row < 0) return this.steps.folded!.writes[-1 - row]!;
+    return { site: this.record.samples.site[row]!, value: valueAt(this.record.samples, row) };
   }
 
   /** What the `return` of a step gave. @param until when its frame had ended */
@@ -142,8 +199,8 @@ export class Variables {
   }
 
   /** Sites that write a name, by their program-wide numbers, with the site of the function that declares it. */
-  private namedSites(): Map<number, { name: string; declared: Declared }> {
-    const found = new Map<number, { name: string; declared: Declared }>();
+  private namedSites(): Map<number, Named> {
+    const found = new Map<number, Named>();
     for (const file of this.record.program.files) {
       const declaring = declaringSites(file, this.places);
       const all = new Map<string, Declared>();
@@ -176,12 +233,23 @@ export class Variables {
     return 0;
   }
 
-  /** The frame that is active at a moment; asked for moments that only grow. */
-  private activity(): (moment: number) => number {
+  /**
+   * The frame that is active at a moment; asked for moments that only grow.
+   *
+   * @param tell what of the active frames is wanted, the innermost last
+   */
+  private activity<T = number>(
+    tell = (stack: readonly number[]) => (stack[stack.length - 1] ?? 0) as T,
+  ): (moment: number) => T {
     const { steps } = this;
-    const { frames, left } = steps;
-    const stack: number[] = [];
-    const next = { step: 0, frame: 1, left: 0 };
+    const { frames, left, folded } = steps;
+    const stack: number[] = [...(folded?.stack ?? [])];
+    const since = folded ? folded.until - 1 : -1;
+    const next = {
+      step: after(steps.moment, steps.length, since),
+      frame: Math.max(1, after(frames.moment, frames.length, since)),
+      left: after(left.moment, left.length, since),
+    };
     const activate = (frame: number): void => {
       const at = stack.lastIndexOf(frame);
       if (at >= 0) stack.length = at + 1;
@@ -193,7 +261,7 @@ export class Variables {
         const entered = next.frame < frames.length ? frames.moment[next.frame]! : Infinity;
         const ended = next.left < left.length ? left.moment[next.left]! : Infinity;
         const first = Math.min(step, entered, ended);
-        if (first > moment) return stack[stack.length - 1] ?? 0;
+        if (first > moment) return tell(stack);
         if (first === entered) stack.push(next.frame++);
         // A frame that goes on tells so at the moment of what it goes on with.
         else if (first === ended) {
@@ -244,4 +312,9 @@ function declaringSites(file: ProgramFile, places: Places): (site: Site) => Decl
 
 function withParents(scope: Scope): Scope[] {
   return scope.parent ? [scope, ...withParents(scope.parent)] : [scope];
+}
+
+/** How many of moments that only grow are before one. */
+function countBefore(moments: readonly number[], moment: number): number {
+  return after(moments, moments.length, moment - 1);
 }

@@ -68,9 +68,10 @@ export class Walk {
     return this.steps.length;
   }
 
-  /** The run was longer: only its begin was recorded. */
-  get isCut(): boolean {
-    return this.steps.cut;
+  /** Steps and frames before the first that is kept: the run was longer than its budget of memory. */
+  get folded(): { steps: number; frames: number } {
+    const { steps = 0, frames = 0 } = this.steps.folded ?? {};
+    return { steps, frames };
   }
 
   /** Number of frames; they are numbered from 1. */

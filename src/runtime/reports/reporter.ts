@@ -27,6 +27,8 @@ import { SiteCounts } from './site-counts.js';
 const FLUSH_MS = 40;
 /** Milliseconds between two looks at what is pending. */
 const PENDING_MS = 150;
+/** Bytes of objects that are held for a walk. */
+const HELD_BYTES = 48 * 1024 * 1024;
 /** Samples and lines that wait at most. */
 const MOST_ROWS = 4096;
 const MOST_LINES = 500;
@@ -93,12 +95,13 @@ export class Reporter {
   takeSteps(steps: StepRows): void {
     this.asked.steps = steps;
     this.previewer.identities = new Identities();
+    // The newest part of the run is kept: its objects are to be there.
+    this.holder.most = HELD_BYTES;
   }
 
   /** Every value is wanted, of places that are reached often too. */
   get takesAll(): boolean {
-    const { steps } = this.asked;
-    return steps !== undefined && !steps.isCut;
+    return this.asked.steps !== undefined;
   }
 
   /** A function is entered. @returns the number of its frame; 0 where no steps are wanted */

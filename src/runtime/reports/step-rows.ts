@@ -7,8 +7,6 @@ import * as own from '../originals.js';
 
 /** Rows that wait at most. */
 const MOST_ROWS = 1 << 15;
-/** Steps of a run that are told, and frames; of a longer one its begin is there, and that it is. */
-const MOST_STEPS = 500_000;
 
 export class StepRows {
   private readonly steps = { site: new Int32Array(1024), frame: new Int32Array(1024), moment: new Float64Array(1024) };
@@ -32,12 +30,6 @@ export class StepRows {
   private depth = 0;
   private last = 0;
   private first = 1;
-  private told = 0;
-
-  /** The run is longer than what is told of it. */
-  get isCut(): boolean {
-    return this.told >= MOST_STEPS || this.last >= MOST_STEPS;
-  }
 
   /** So much waits that it is to be handed over. */
   get isFull(): boolean {
@@ -46,7 +38,6 @@ export class StepRows {
 
   /** A function is entered. @returns the number of its frame */
   enter(moment: number, site: number, around: number): number {
-    if (this.isCut) return 0;
     const { entered, rows } = this;
     const row = rows.entered++;
     if (row === entered.site.length) grow(entered);
@@ -61,8 +52,6 @@ export class StepRows {
 
   /** A statement begins. @param frame 0 for the one that is active */
   step(moment: number, site: number, frame: number): void {
-    if (this.isCut) return;
-    this.told++;
     const { steps, rows } = this;
     const at = frame === 0 ? (this.depth === 0 ? 0 : this.stack[this.depth - 1]!) : frame;
     if (frame !== 0) this.activate(moment, frame);
@@ -75,7 +64,6 @@ export class StepRows {
 
   /** A property was written. @param key empty where more than one may have changed */
   wrote(moment: number, site: number, object: number, key: string): void {
-    if (this.isCut) return;
     const { written, rows } = this;
     const row = rows.wrote++;
     if (row === written.site.length) grow(written);
@@ -105,7 +93,6 @@ export class StepRows {
     if (rows.steps === 0 && rows.entered === 0 && rows.left === 0 && rows.wrote === 0) return undefined;
     const columns: StepColumns = {
       first,
-      ...(this.isCut ? { cut: true as const } : {}),
       steps: {
         site: steps.site.slice(0, rows.steps),
         frame: steps.frame.slice(0, rows.steps),
