@@ -10,13 +10,16 @@ export class SampleRows {
   private moment = new Float64Array(64);
   private tag = new Uint8Array(64);
   private number = new Float64Array(64);
-  private readonly rest: (Value | string)[] = [];
+  private rest: (Value | string)[] = [];
   private restBytes = 0;
+  /** By identity: where in `rest` the value is that was told last. */
+  private readonly last = new Map<number, number>();
 
   append(samples: SampleColumns): void {
     const { length } = this;
     this.reserve(length + samples.site.length);
     const shift = this.rest.length;
+    if (samples.forget) this.last.clear();
     this.site.set(samples.site, length);
     this.visit.set(samples.visit, length);
     this.moment.set(samples.moment, length);
@@ -28,7 +31,23 @@ export class SampleRows {
       this.rest.push(value);
       this.restBytes += bytesOf(value);
     }
+    this.putSame(samples, length);
     this.length += samples.site.length;
+  }
+
+  /** Objects that are told by their number have the value that was told of them last. */
+  private putSame({ tag, number, rest }: SampleColumns, length: number): void {
+    for (let row = 0; row < tag.length; row++) {
+      if (tag[row] === Tag.Same) {
+        const known = this.last.get(number[row]!);
+        this.tag[length + row] = known === undefined ? Tag.Undefined : Tag.Rest;
+        if (known !== undefined) this.number[length + row] = known;
+      } else if (tag[row] === Tag.Rest) {
+        const value = rest[number[row]!]!;
+        if (typeof value !== 'string' && value.identity !== undefined)
+          this.last.set(value.identity, this.number[length + row]!);
+      }
+    }
   }
 
   /** Bytes that all this takes, roughly. */
@@ -36,23 +55,37 @@ export class SampleRows {
     return this.length * 29 + this.restBytes;
   }
 
-  /** Those of a moment and after it, as rows of their own. */
-  since(moment: number): SampleRows {
+  /**
+   * Those of a moment and after it, as rows of their own.
+   *
+   * @param asOf an object with what was written to it before the moment
+   */
+  since(moment: number, asOf: (value: Value) => Value): SampleRows {
     let from = 0;
     while (from < this.length && this.moment[from]! < moment) from++;
-    const rows = new SampleRows();
     const number = this.number.slice(from, this.length);
     const rest: (Value | string)[] = [];
-    for (let i = 0; i < number.length; i++)
-      if (this.tag[from + i] === Tag.Rest) number[i] = rest.push(this.rest[number[i]!]!) - 1;
-    rows.append({
-      site: this.site.slice(from, this.length),
-      visit: this.visit.slice(from, this.length),
-      moment: this.moment.slice(from, this.length),
-      tag: this.tag.slice(from, this.length),
-      number,
-      rest,
-    });
+    const placed = new Int32Array(this.rest.length).fill(-1);
+    const place = (old: number): number => {
+      if (placed[old]! < 0) placed[old] = rest.push(this.rest[old]!) - 1;
+      return placed[old]!;
+    };
+    for (let i = 0; i < number.length; i++) if (this.tag[from + i] === Tag.Rest) number[i] = place(number[i]!);
+    const rows = new SampleRows();
+    // What was told before may be told by its number still.
+    for (const [identity, at] of this.last) {
+      const value = this.rest[at] as Value;
+      const now = asOf(value);
+      rows.last.set(identity, now === value ? place(at) : rest.push(now) - 1);
+    }
+    rows.length = number.length;
+    rows.site = this.site.slice(from, this.length);
+    rows.visit = this.visit.slice(from, this.length);
+    rows.moment = this.moment.slice(from, this.length);
+    rows.tag = this.tag.slice(from, this.length);
+    rows.number = number;
+    rows.rest = rest;
+    rows.restBytes = this.rest.length === 0 ? 0 : (this.restBytes * rest.length) / this.rest.length;
     return rows;
   }
 

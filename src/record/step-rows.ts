@@ -124,7 +124,8 @@ export class StepRows {
 
   append({ steps, entered, left, wrote, keys }: StepColumns): void {
     this.keys.push(...keys);
-    if (!this.folded) {
+    // Until a frame is let go of, the target's numbers hold here as well.
+    if (this.numbers.first === this.numbers.dense) {
       this.steps.append(steps);
       this.frames.append(entered);
       this.left.append(left);
@@ -179,15 +180,19 @@ export class StepRows {
     const renumber = (frame: number): number => numbers[frame]!;
     this.steps = steps.only((row) => rows.moment[row]! >= until || stays.has(row));
     const { frame: leftFrame } = left.soFar();
-    this.left = left.only((row) => numbers[leftFrame[row]!]! > 0);
-    this.frames = frames.only((row) => row === 0 || numbers[row]! > 0);
+    if (kept) {
+      this.left = left.only((row) => numbers[leftFrame[row]!]! > 0);
+      this.frames = frames.only((row) => row === 0 || numbers[row]! > 0);
+    }
     const { moment: wrote } = this.wrote.soFar();
     this.wrote = this.wrote.only((row) => wrote[row]! >= until);
-    this.steps.change('frame', renumber);
-    this.left.change('frame', renumber);
-    this.frames.change('caller', renumber);
-    this.frames.change('around', renumber);
-    this.renumbered(renumber, before.frames);
+    if (kept) {
+      this.steps.change('frame', renumber);
+      this.left.change('frame', renumber);
+      this.frames.change('caller', renumber);
+      this.frames.change('around', renumber);
+      this.renumbered(renumber, before.frames);
+    }
     this.folded = {
       until,
       steps: (this.folded?.steps ?? 0) + before.steps - this.steps.length,

@@ -83,8 +83,8 @@ const fromPad = z.discriminatedUnion('type', [
   /** It has loaded what it was told to, which took so many milliseconds. */
   z.object({ type: z.literal('ready'), loadMs: z.number() }),
   z.object({ type: z.literal('cells'), unit: z.int(), cells: flag }),
-  /** What is in it is looked at by the session. */
-  z.object({ type: z.literal('batch'), batch: z.unknown() }),
+  /** What is in it is looked at by the session. `pace` counts those that were handed on: the program waits for it. */
+  z.object({ type: z.literal('batch'), batch: z.unknown(), pace: flag.optional() }),
   z.object({ type: z.literal('settled'), durationMs: z.number() }),
   z.object({ type: z.literal('idle') }),
   /** The run has left nothing behind: one more may begin in its thread. */

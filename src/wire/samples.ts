@@ -10,6 +10,8 @@ export const enum Tag {
   Null = 3,
   True = 4,
   False = 5,
+  /** At depth `steps`: the object of this number holds what was told of it last, and what was written since. */
+  Same = 6,
 }
 
 export interface SampleColumns {
@@ -20,6 +22,8 @@ export interface SampleColumns {
   /** Numbers by row; for `Tag.Rest` the index into `rest`. */
   number: Float64Array;
   rest: (Value | string)[];
+  /** What was told of objects before these does not count any more. */
+  forget?: true;
 }
 
 /** True for columns of one length whose rows can be read. */
@@ -32,6 +36,6 @@ export function isSampleColumns(given: unknown): given is SampleColumns {
     if (!isArray('Float64Array', column) || column.length !== length) return false;
   if (tag.length !== length || !rest.every((one) => typeof one === 'string' || isValue(one))) return false;
   for (let row = 0; row < length; row++)
-    if (tag[row]! > 5 || (tag[row] === 1 && rest[number[row]!] === undefined)) return false;
+    if (tag[row]! > 6 || (tag[row] === 1 && rest[number[row]!] === undefined)) return false;
   return true;
 }

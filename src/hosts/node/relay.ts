@@ -28,6 +28,7 @@ import {
   type ToRelay,
 } from '../../wire/messages.js';
 import type { Batch } from '../../wire/reports.js';
+import { handedOn } from './handed-on.js';
 
 const BEAT_MS = 200;
 /** Milliseconds after which a second thread is started at the latest. */
@@ -278,7 +279,7 @@ export class Relay {
         break;
       case 'batch':
         // What is in it, the session looks at.
-        this.say({ type: 'batch', id, batch: message.batch as Batch });
+        this.say({ type: 'batch', id, batch: message.batch as Batch }, message.pace && handedOn(message.pace));
         break;
       case 'settled':
         this.say({ type: 'settled', id, durationMs: message.durationMs });
@@ -393,7 +394,7 @@ export class Relay {
     thread.port.postMessage(message);
   }
 
-  private say(message: FromRelay): void {
-    this.channel().send(message);
+  private say(message: FromRelay, done?: () => void): void {
+    this.channel().send(message, done);
   }
 }

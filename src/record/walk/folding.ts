@@ -3,7 +3,7 @@ import { eachChild, isFunction } from '../../syntax/node.js';
 import type { Program } from '../program.js';
 import type { SampleRows } from '../sample-rows.js';
 import type { StepRows } from '../step-rows.js';
-import { Places } from './places.js';
+import { type Places, placesOf } from './places.js';
 import { Variables } from './variables.js';
 
 /** Of the budget what the columns may take: they have room for twice what is in them, and are looked up by more. */
@@ -11,7 +11,7 @@ const SHARE = 0.4;
 /** Of that what frames may take, before those that have ended are let go of as well. */
 const FRAMES_SHARE = 0.4;
 /** Frames that have ended, and stay because functions that were made in them may be called later. */
-const MOST_AROUND = 20_000;
+const MOST_AROUND = 4_000;
 
 /** @param bytes the budget */
 export function keepWithin(rows: { samples: SampleRows; steps: StepRows }, program: Program, bytes: number): void {
@@ -19,7 +19,7 @@ export function keepWithin(rows: { samples: SampleRows; steps: StepRows }, progr
   if (samples.bytes + steps.bytes < bytes * SHARE) return;
   const until = steps.middle;
   if (until === undefined) return;
-  const places = new Places(program);
+  const places = placesOf(program);
   const all = steps.soFar();
   const variables = new Variables({ program, samples: samples.soFar() }, all, places);
   const stack = variables.stackAt(until - 1);
@@ -27,7 +27,7 @@ export function keepWithin(rows: { samples: SampleRows; steps: StepRows }, progr
   const dropped = steps.frameBytes > bytes * SHARE * FRAMES_SHARE;
   const writes = variables.carried(until, (frame) => staying.has(frame));
   steps.fold(until, { stack, writes }, dropped ? staying : undefined);
-  rows.samples = samples.since(until);
+  rows.samples = samples.since(until, (value) => variables.objects.written(value, until));
 }
 
 /** Frames that code may still see: those that go on, and what is around those and around functions that were made. */

@@ -27,8 +27,8 @@ export class Objects {
   /** By identity, in the order of moments. */
   private readonly states = new Map<number, State[]>();
   private readonly writes = new Map<number, Write[]>();
-  /** By identity: the last moment at which it was a sample, and not in one. */
-  private readonly alone = new Map<number, number>();
+  /** By identity: when it was told in full last, as a sample and not in one. */
+  private readonly alone = new Map<number, State>();
 
   constructor(
     private readonly record: Pick<PadRecord, 'samples'>,
@@ -40,8 +40,10 @@ export class Objects {
       const value = samples.tag[row] === 1 ? samples.rest[samples.number[row]!] : undefined;
       if (typeof value !== 'object') continue;
       const moment = samples.moment[row]!;
+      // Told by its number: it holds what it held, and what was written since.
+      if (value.identity !== undefined && this.alone.get(value.identity)?.value === value) continue;
       this.note(value, moment);
-      if (value.identity !== undefined) this.alone.set(value.identity, moment);
+      if (value.identity !== undefined) this.alone.set(value.identity, { value, moment });
     }
     const { wrote, keys } = steps;
     for (let i = 0; i < wrote.length; i++) {
@@ -52,9 +54,15 @@ export class Objects {
     }
   }
 
-  /** A value with what its objects held just before a moment. */
-  asOf(value: Value, moment: number, depth = 0): Value {
+  /**
+   * A value with what its objects held just before a moment.
+   *
+   * @param made of the same moment, by identity: each object is put together once
+   */
+  asOf(value: Value, moment: number, depth = 0, made?: Map<number, Value>): Value {
     if (value.identity === undefined || depth > DEEPEST || value.failed) return value;
+    const known = depth === 0 ? made?.get(value.identity) : undefined;
+    if (known) return known;
     const state = lastBefore(this.states.get(value.identity) ?? [], moment);
     const from = state?.value ?? value;
     const entries = from.entries && [...from.entries];
@@ -66,14 +74,21 @@ export class Objects {
         if (added) size = (size ?? 0) + added;
       }
     if (entries && size !== undefined && more !== undefined) more = Math.max(more, size - entries.length);
-    return {
+    const result = {
       ...from,
       ...(size === undefined ? {} : { size }),
       ...(more === undefined ? {} : { more }),
       ...(entries
-        ? { entries: entries.map((entry) => ({ ...entry, value: this.asOf(entry.value, moment, depth + 1) })) }
+        ? { entries: entries.map((entry) => ({ ...entry, value: this.asOf(entry.value, moment, depth + 1, made) })) }
         : {}),
     };
+    if (depth === 0) made?.set(value.identity, result);
+    return result;
+  }
+
+  /** A value as it is told, where nothing was written to its objects before a moment; else as {@link asOf}. */
+  written(value: Value, moment: number): Value {
+    return this.changedSince(value, -1, moment) ? this.asOf(value, moment) : value;
   }
 
   /**
@@ -96,7 +111,7 @@ export class Objects {
 
   /** A moment at which an object was reported by itself. */
   reported(identity: number): number | undefined {
-    return this.alone.get(identity);
+    return this.alone.get(identity)?.moment;
   }
 
   /** Whether an object, or one that is shown in it, was written between two moments. */

@@ -5,6 +5,15 @@ import { outlineOfText } from '../../syntax/outlined.js';
 import type { Outline } from '../../syntax/outline.js';
 import type { Program, ProgramFile } from '../program.js';
 
+const known = new WeakMap<Program, Places>();
+
+/** Those of a program; its texts are parsed once. */
+export function placesOf(program: Program): Places {
+  let found = known.get(program);
+  if (!found) known.set(program, (found = new Places(program)));
+  return found;
+}
+
 export class Places {
   private readonly files: readonly ProgramFile[];
   private readonly outlines = new Map<ProgramFile, Outline | undefined>();

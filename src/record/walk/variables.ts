@@ -2,16 +2,12 @@
  * What variables held, step by step: each sample of a name is a write to the binding of one frame. Which frame that is
  * follows from the scopes of the text and from the frames that functions were made in.
  */
-import type { Node } from '../../syntax/node.js';
 import type { Range } from '../../syntax/positions.js';
-import { scopesOf } from '../../syntax/scopes.js';
-import type { Scope } from '../../syntax/scope-data.js';
 import { Left } from '../../wire/step-columns.js';
 import type { Value } from '../../wire/value.js';
-import type { Site, SiteKind } from '../../instrument/sites.js';
-import type { ProgramFile } from '../program.js';
 import { type PadRecord, valueAt } from '../record.js';
 import type { CarriedWrite, Steps } from '../step-rows.js';
+import { type Declared, type Named, namedSites } from './declared.js';
 import { Objects } from './objects.js';
 import type { Places } from './places.js';
 import { after } from './step-index.js';
@@ -31,17 +27,6 @@ export interface Variable {
   range: Range;
 }
 
-/** Where the names of a scope are seen, as offsets; and the function (or module) whose scope it is, by its site. */
-interface Declared {
-  site: number;
-  start: number;
-  end: number;
-  /** Where the name is declared: the code of its own frame sees no earlier turn's value before that. */
-  from: number;
-  /** `this`, which only arrow functions see from outside. */
-  isThis?: true;
-}
-
 /** What a variable of one frame was given, in the order of moments. */
 interface Writes {
   name: string;
@@ -54,19 +39,6 @@ interface Writes {
 /** What variables are made of. */
 export type Recorded = Pick<PadRecord, 'program' | 'samples'>;
 
-interface Named {
-  name: string;
-  declared: Declared;
-}
-
-/** Samples of these are of what a name holds from then on. */
-const WRITES: ReadonlySet<SiteKind> = new Set<SiteKind>([
-  ...(['declaration', 'variable', 'assignment', 'default', 'item', 'caught', 'step'] as const),
-]);
-/** Scopes that a frame enters once: what stands above a declaration there never runs after it. */
-const ONCE: ReadonlySet<Scope['kind']> = new Set(['module', 'function', 'parameters', 'self']);
-const NAME = /^[\p{ID_Start}$_][\p{ID_Continue}$]*$/u;
-
 export class Variables {
   /** By the frame whose variables they are. */
   private readonly writes = new Map<number, Map<Declared, Writes>>();
@@ -78,7 +50,7 @@ export class Variables {
     private readonly places: Places,
   ) {
     this.objects = new Objects(record, steps);
-    const sites = this.namedSites();
+    const sites = namedSites(record.program, places);
     for (const [index, { frame, site, moment }] of (steps.folded?.writes ?? []).entries()) {
       const named = sites.get(site);
       if (named) this.add(frame, named, moment, -1 - index);
@@ -153,13 +125,14 @@ export class Variables {
    */
   carried(moment: number, kept: (frame: number) => boolean): CarriedWrite[] {
     const found: CarriedWrite[] = [];
+    const made = new Map<number, Value>();
     for (const [frame, all] of this.writes) {
       if (!kept(frame)) continue;
       for (const { moments, rows } of all.values()) {
         const last = countBefore(moments, moment) - 1;
         if (last < 0) continue;
         const { site, value } = this.sampleOf(rows[last]!);
-        found.push({ frame, site, moment: moments[last]!, value: this.objects.asOf(value, moment) });
+        found.push({ frame, site, moment: moments[last]!, value: this.objects.asOf(value, moment, 0, made) });
       }
     }
     return found;
@@ -194,34 +167,6 @@ export class Variables {
       if (samples.moment[row]! > until) break;
       const inner = file.sites[samples.site[row]! - file.base];
       if (inner?.kind === 'return' && inner.start >= at.start && inner.end <= at.end) found = valueAt(samples, row);
-    }
-    return found;
-  }
-
-  /** Sites that write a name, by their program-wide numbers, with the site of the function that declares it. */
-  private namedSites(): Map<number, Named> {
-    const found = new Map<number, Named>();
-    for (const file of this.record.program.files) {
-      const declaring = declaringSites(file, this.places);
-      const all = new Map<string, Declared>();
-      for (const site of file.sites) {
-        if (site.kind === 'step' && site.name === 'this') {
-          const { start, end, within } = site;
-          const declared: Declared = { site: file.base + within, start, end, from: start, isThis: true };
-          found.set(file.base + site.id, { name: 'this', declared });
-          continue;
-        }
-        if (!WRITES.has(site.kind) || !NAME.test(site.name)) continue;
-        const made = declaring(site);
-        // A field of a class, a global of another file.
-        if (!made) continue;
-        const key = `${made.start} ${made.end} ${site.name}`;
-        const declared = all.get(key) ?? made;
-        all.set(key, declared);
-        if (site.kind !== 'assignment') declared.from = Math.min(declared.from, site.start);
-        found.set(file.base + site.id, { name: site.name, declared });
-      }
-      for (const declared of all.values()) if (declared.from === Infinity) declared.from = 0;
     }
     return found;
   }
@@ -275,43 +220,6 @@ export class Variables {
       }
     };
   }
-}
-
-/** For the sites of a file: the program-wide number of the function (or module) whose variable a name is. */
-function declaringSites(file: ProgramFile, places: Places): (site: Site) => Declared | undefined {
-  const functions = new Map<string, number>();
-  let module = -1;
-  for (const { id, kind, start, end, name } of file.sites)
-    if (kind === 'function') functions.set(`${start} ${end}`, file.base + id);
-    else if (kind === 'branch' && name === 'module') module = file.base + id;
-  const program = places.outline(file)?.parsed.program;
-  const scopes = program && scopesOf(program);
-  const whole = (): Declared => ({ site: module, start: 0, end: file.lines.text.length + 1, from: Infinity });
-  if (!scopes) return whole;
-  const siteOf = (scope: Scope): number => {
-    for (let at: Scope | null = scope; at; at = at.parent) {
-      const { node }: { node: Node } = at;
-      const site = functions.get(`${node.start} ${node.end}`);
-      if (site !== undefined) return site;
-    }
-    return module;
-  };
-  const all = [...new Set([scopes.module, ...scopes.inner.values()])].flatMap(withParents);
-  return ({ start, name }) => {
-    let best: Scope | undefined;
-    for (const scope of all) {
-      const { node } = scope;
-      if (!scope.names.has(name) || node.start > start || node.end < start) continue;
-      if (!best || node.end - node.start <= best.node.end - best.node.start) best = scope;
-    }
-    return best
-      ? { site: siteOf(best), start: best.node.start, end: best.node.end, from: ONCE.has(best.kind) ? 0 : Infinity }
-      : undefined;
-  };
-}
-
-function withParents(scope: Scope): Scope[] {
-  return scope.parent ? [scope, ...withParents(scope.parent)] : [scope];
 }
 
 /** How many of moments that only grow are before one. */

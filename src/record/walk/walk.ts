@@ -7,7 +7,7 @@ import type { Range } from '../../syntax/positions.js';
 import type { Value } from '../../wire/value.js';
 import type { PadRecord } from '../record.js';
 import type { Steps } from '../step-rows.js';
-import { Places } from './places.js';
+import { type Places, placesOf } from './places.js';
 import type { Source } from './sources.js';
 import { type Ended, StepIndex } from './step-index.js';
 import { StepValues } from './values.js';
@@ -59,7 +59,7 @@ export class Walk {
     private readonly steps: Steps,
   ) {
     this.index = new StepIndex(steps);
-    this.places = new Places(record.program);
+    this.places = placesOf(record.program);
     this.values = new StepValues(record, steps, this.index, this.places);
   }
 

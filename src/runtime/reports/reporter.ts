@@ -20,6 +20,7 @@ import { RetainedValues } from '../retained-values.js';
 import type { ReachedSites } from './reached-sites.js';
 import type { Left } from '../../wire/step-columns.js';
 import type { StepRows } from './step-rows.js';
+import { KnownObjects } from './known-objects.js';
 import { SampleRows, type SampleKind } from './sample-rows.js';
 import { SiteCounts } from './site-counts.js';
 
@@ -95,6 +96,7 @@ export class Reporter {
   takeSteps(steps: StepRows): void {
     this.asked.steps = steps;
     this.previewer.identities = new Identities();
+    this.samples.known = new KnownObjects();
     // The newest part of the run is kept: its objects are to be there.
     this.holder.most = HELD_BYTES;
   }
@@ -126,8 +128,10 @@ export class Reporter {
     if (this.introspection.isProxy(object)) return;
     const name = keyText(key);
     const descriptor = name === '' || name[0] === '#' ? undefined : own.getDescriptor(object, key as string);
-    if (descriptor && own.is(descriptor.value, value))
+    if (descriptor && own.is(descriptor.value, value)) {
       steps.wrote(++this.clock, site, this.previewer.identities!.of(object), name);
+      this.samples.known!.wrote(object, name, value);
+    }
     // A setter was called, a list of bytes has rounded it, a frozen object has it not, or its field is private.
     else this.changed(site, object);
   }

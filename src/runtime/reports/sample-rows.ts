@@ -3,6 +3,7 @@ import { Tag, type SampleColumns } from '../../wire/samples.js';
 import type { Value } from '../../wire/value.js';
 import * as own from '../originals.js';
 import { SHALLOW, SMALL, WIDE, type Previewer } from '../preview.js';
+import type { KnownObjects } from './known-objects.js';
 import type { RetainedValues } from '../retained-values.js';
 
 /** Object previews in one run before they become smaller. */
@@ -23,6 +24,8 @@ export class SampleRows {
   taken = 0;
   /** Samples that wait to be handed over. */
   rows = 0;
+  /** Set where the same objects come again and again. */
+  known: KnownObjects | undefined;
   private previews = 0;
   private site = new Int32Array(256);
   private visit = new Float64Array(256);
@@ -61,8 +64,15 @@ export class SampleRows {
           this.number[row] = this.rest.length;
           if (typeof value === 'string' && !failed && value.length <= SHALLOW.text) own.append(this.rest, value);
           else {
+            const same = late || failed || wide ? 0 : this.sameAs(value);
+            if (same > 0) {
+              tag = Tag.Same;
+              this.number[row] = same;
+              break;
+            }
             this.holder.hold(moment, 0, value, true);
             const preview = this.previewer.take(value, wide ? WIDE : ++this.previews > MANY_PREVIEWS ? SMALL : SHALLOW);
+            if (this.known && own.isObject(value)) this.known.told(value, preview);
             if (late && preview.type === 'object') preview.late = true;
             if (failed) preview.failed = true;
             own.append(this.rest, preview);
@@ -70,6 +80,10 @@ export class SampleRows {
         }
     }
     this.tag[row] = tag;
+  }
+
+  private sameAs(value: unknown): number {
+    return this.known && own.isObject(value) ? this.known.sameAs(value) : 0;
   }
 
   /** Hands over what waits; undefined when nothing does. */
@@ -82,6 +96,7 @@ export class SampleRows {
       tag: this.tag.slice(0, this.rows),
       number: this.number.slice(0, this.rows),
       rest: this.rest,
+      ...(this.known?.takeForgot() ? { forget: true as const } : {}),
     };
     this.rows = 0;
     this.rest = [];

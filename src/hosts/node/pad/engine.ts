@@ -14,6 +14,7 @@ import { whileLoading } from './frameworks/package-calls.js';
 import type { ImportFrom } from './importing.js';
 import { inputEngine } from './input.js';
 import type { Originals } from './originals.js';
+import { Pace } from './pace.js';
 
 /** Of Node: its test runner differs. */
 const MAJOR = Number(process.versions.node.split('.')[0]);
@@ -44,11 +45,16 @@ export function nodeEngine({
 }: EngineParts): TargetEngine {
   let storage: AsyncLocalStorage<object> | undefined;
   const { timers, send } = originals;
+  const pace = new Pace(originals);
   return {
     introspection: nodeInsight,
     now: originals.now,
     later: (callback) => void originals.later(callback),
-    send: (batch) => send({ type: 'batch', batch }, buffersOf(batch)),
+    send: (batch) => {
+      if (batch.steps) pace.beforeSending();
+      const paced = batch.steps ? { pace: pace.taken.buffer } : {};
+      send({ type: 'batch', batch, ...paced }, buffersOf(batch));
+    },
     isOwnFile: (file) =>
       file.startsWith(OWN_BASE) ||
       file.startsWith(OWN_PATH) ||
@@ -139,6 +145,7 @@ function buffersOf(batch: Batch): ArrayBuffer[] {
     add(batch.steps.steps);
     add(batch.steps.entered);
     add(batch.steps.left);
+    add(batch.steps.wrote);
   }
   const counts = batch.counts ?? [];
   for (let i = 0; i < counts.length; i++) own.append(list, counts[i]!.cells.buffer as ArrayBuffer);

@@ -13,6 +13,7 @@ export interface Originals {
   now(): number;
   later: typeof setImmediate;
   wait: typeof Atomics.wait;
+  load: typeof Atomics.load;
   send(message: FromPad, transfer?: ArrayBuffer[]): void;
   timers: {
     setTimeout: typeof setTimeout;
@@ -37,6 +38,7 @@ export function takeOriginals(port: MessagePort): Originals {
     now: performance.now.bind(performance),
     later: setImmediate,
     wait: Atomics.wait.bind(Atomics),
+    load: Atomics.load.bind(Atomics),
     send: (message, transfer) => post(message, transfer ?? []),
     timers: { setTimeout, clearTimeout, setInterval, clearInterval },
     stderr: (text) => void writeSync(2, text),
