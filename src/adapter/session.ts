@@ -22,7 +22,7 @@ import { endText, foldedText } from '../views/walk-text.js';
 import { Answers } from './answers.js';
 import { textOnDisk } from './place-requests.js';
 import { errorAt, StepRequests } from './step-requests.js';
-import { WalkedRun } from './walked-run.js';
+import { WalkedRun } from '../hosts/node/walked-run.js';
 
 /** The one thread there is: a run. */
 export const THREAD = 1;

@@ -5,6 +5,7 @@ import type { ClassPoint } from './points.js';
 import { probeValue } from './probes.js';
 import { isDefinition, isSafeExpression } from './safety.js';
 import { hookText } from './slots.js';
+import { beginPart, endPart } from './steps.js';
 import { nameFrom, withoutLocals, type Context, type Walk } from './walk.js';
 
 export function visitClass(walk: Walk, around: Context, node: Node): void {
@@ -57,7 +58,9 @@ function visitField(walk: Walk, context: Context, member: Node, live: number | u
   const { facts, out, visit } = walk;
   const value = member.value as Node;
   if (facts.values && !isDefinition(value)) {
+    beginPart(walk, { ...context, frame: '0' }, member, value);
     probeValue(walk, context, 'declaration', value, nameFrom(walk, member.key), member.key.start, member.key.end);
+    endPart(walk, value);
     return;
   }
   const replaceable =

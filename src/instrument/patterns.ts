@@ -3,6 +3,7 @@ import { boundNames, type Node } from '../syntax/node.js';
 import { probeValue } from './probes.js';
 import { isDefinition } from './safety.js';
 import type { Context, Walk } from './walk.js';
+import { beginPart, endPart } from './steps.js';
 import { visitWritten, type Written } from './writes.js';
 
 /** Walks what runs inside a binding pattern: defaults and computed keys. */
@@ -24,9 +25,11 @@ export function visitPattern(walk: Walk, context: Context, node: Node | null): v
       break;
     case 'AssignmentPattern':
       visitPattern(walk, context, node.left);
+      beginPart(walk, context, node, node.right as Node);
       if (walk.facts.values && !isDefinition(node.right))
         probeValue(walk, context, 'default', node.right, node.left.type === 'Identifier' ? node.left.name : '');
       else visit.expression(walk, context, node.right, false);
+      endPart(walk, node.right as Node);
       break;
     case 'RestElement':
       visitPattern(walk, context, node.argument);

@@ -3,7 +3,7 @@
  * number is in a local of the function, so that functions inside know which frame they were made in, and what goes on
  * after it waited says which frame that is.
  */
-import { boundNames, eachChild, isFunction, type Node } from '../syntax/node.js';
+import { boundNames, eachChild, isAnonymousDefinition, isFunction, type Node } from '../syntax/node.js';
 import { addSite } from './probes.js';
 import type { Context, Walk } from './walk.js';
 
@@ -83,4 +83,24 @@ function declaresVar(node: Node, names: ReadonlySet<string>): boolean {
 export function stepBefore(walk: Walk, context: Context, node: Node): string {
   const id = addSite(walk, context, 'statement', node.start, node.end, '', context.reach);
   return `${walk.facts.names.step}(${id},${context.frame})`;
+}
+
+/** Name of the sites of parts that run before the frame that they belong to: defaults, fields of a class. */
+export const BEFORE_FRAME = 'before the frame';
+
+/**
+ * A default of a parameter, or the first value of a field: a step of whoever calls, for its own frame has not begun.
+ *
+ * @param whole what the step shows as its place
+ */
+export function beginPart(walk: Walk, context: Context, whole: Node, value: Node): void {
+  if (!walk.facts.steps) return;
+  // A function keeps the name that it takes from here.
+  if (isAnonymousDefinition(value)) return;
+  const id = addSite(walk, context, 'step', whole.start, whole.end, BEFORE_FRAME);
+  walk.out.edits.insert(value.start, `(${walk.facts.names.step}(${id},0),`);
+}
+
+export function endPart(walk: Walk, value: Node): void {
+  if (walk.facts.steps && !isAnonymousDefinition(value)) walk.out.edits.insert(value.end, ')');
 }

@@ -68,6 +68,22 @@ export const toServer = z.discriminatedUnion('type', [
   /** The numbers of all console lines of this shape are wanted as they come; null ends it. */
   z.object({ type: z.literal('follow'), shape: z.string().max(400).nullable() }),
   z.object({ type: z.literal('look'), ask, request: lookRequest }),
+  /** Walk through a run of the pad: begin at a failure (of a test, by its names from the outermost in), move, leave. */
+  z.object({
+    type: z.literal('walk'),
+    do: z.enum([
+      ...(['begin', 'leave', 'into', 'over', 'out', 'line', 'entry', 'exit', 'start'] as const),
+      ...(['callback', 'source', 'set', 'frame', 'here'] as const),
+    ]),
+    back: z.boolean().optional(),
+    test: z.array(z.string().max(1_000)).min(1).max(50).optional(),
+    /** Of a source, from 0, or of a frame. */
+    number: z.int().min(0).optional(),
+    /** Of a variable, with keys behind it: `lock.levels[0]`. */
+    name: z.string().max(400).optional(),
+    file: file.optional(),
+    line: z.int().min(0).optional(),
+  }),
   /** Turn a dial; write all that is turned into the source; or put all back. */
   z.object({
     type: z.literal('turn'),
@@ -201,6 +217,31 @@ export interface RunsMessage {
   held?: string;
 }
 
+/** Where a walk stands. Lines are zero-based, of the text that the window shows. */
+export interface WalkStop {
+  /** From 1, of all steps. */
+  step: number;
+  total: number;
+  at: LocationMessage;
+  /** The innermost first. */
+  frames: { number: number; name: string; at: { file: string; line: number } }[];
+  /** What changed with the last step first; `at`: where it got its value; `own`: of the innermost frame. */
+  variables: { name: string; text: string; changed: boolean; own: boolean; at: { file: string; line: number } }[];
+  /** What the code reads, calls and was led to by, with where that comes from. */
+  sources: {
+    kind: 'name' | 'property' | 'call' | 'condition';
+    text: string;
+    value?: string;
+    at?: { file: string; line: number };
+  }[];
+  /** Lines that were left on the way here. */
+  trail: { file: string; line: number }[];
+  /** Lines of its function that this frame did not come by. */
+  unreached: number[];
+  /** What went wrong here. */
+  error?: string;
+}
+
 /** From the server to a window. */
 export type ToWindow =
   | {
@@ -251,6 +292,8 @@ export type ToWindow =
   | { type: 'rewrite'; file: string; edits: { from: number; to: number; insert: string }[] }
   /** Something that takes a while: how far it is; empty when it is over. */
   | { type: 'busy'; text: string }
+  /** Where a walk stands, and what is to be said of it; without a stop it is over, or has not begun. */
+  | { type: 'walk'; stop?: WalkStop; note?: string }
   | { type: 'note'; text: string }
   | { type: 'document'; name: string; mime: string; base64: string }
   | { type: 'shown'; pad: string; shown: ShownMessage[] }

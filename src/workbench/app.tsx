@@ -15,6 +15,7 @@ import type { State } from './state.js';
 import { TopLine } from './top-line.js';
 import type { Store } from './store.js';
 import { TwoTexts } from './two-texts.js';
+import { WalkBar } from './walk.js';
 
 export function App({ store }: { store: Store }) {
   const state = useSyncExternalStore(store.subscribe, store.snapshot);
@@ -47,6 +48,7 @@ export function App({ store }: { store: Store }) {
           <EditorPane store={store} />
           {state.beside === '' || state.starting ? null : <SecondFile store={store} state={state} />}
         </div>
+        <WalkBar store={store} state={state} />
       </main>
       {state.starting ? <StartPage store={store} state={state} /> : null}
       {sideIsOpen(state) && !state.starting ? <Inspector store={store} state={state} /> : null}

@@ -7,6 +7,7 @@ import { fileCommands, saveFile, tryHere } from './file-commands.js';
 import { selectionCommands } from './selection-commands.js';
 import { panelCommands } from './panel-commands.js';
 import type { Store } from './store.js';
+import { walkCommands } from './walk.js';
 
 /** What can be done to a program that runs on. */
 function liveCommands(store: Store, state: State): Command[] {
@@ -66,6 +67,7 @@ export function commandsOf(store: Store, state: State): Command[] {
       key: 'Ctrl+I',
       run: () => store.inspect(store.editor?.currentLine() ?? 0),
     },
+    ...walkCommands(store, state),
     ...fileCommands(store, state),
     ...selectionCommands(store, state),
     ...panelCommands(store, state),

@@ -31,6 +31,7 @@ import { hoverCard } from './hover.js';
 import { dimRecord, fitAgain, measureRoom, showBeside, showRecord, surroundings } from './margin-extension.js';
 import type { EditorPort } from './state.js';
 import type { Store } from './store.js';
+import { showWalk, walkInCode } from './walk-extension.js';
 
 /** Characters of a text that can be typed in, kept and saved; what runs may be shorter. */
 const MOST_TEXT = 8_000_000;
@@ -73,6 +74,7 @@ function stateOf(store: Store, file: string, text: string, shared: Extension): E
         if (viewportChanged && !docChanged) sees(view, store);
       }),
       surroundings((line) => store.inspect(line)),
+      walkInCode(),
       below(store),
       assistance(store),
       selection(store),
@@ -174,6 +176,14 @@ export function mountEditor(parent: HTMLElement, store: Store): () => void {
         text: view.state.sliceDoc(main.from, main.to),
         line: view.state.doc.lineAt(main.empty ? main.head : Math.max(main.from, main.to - 1)).number - 1,
       };
+    },
+    setWalk(walk) {
+      const { line, file } = { line: walk?.stop.at.line ?? -1, file: walk?.stop.at.file };
+      const here = walk !== null && file === walk.file && line < view.state.doc.lines;
+      const scroll = here
+        ? [EditorView.scrollIntoView(view.state.doc.line(line + 1).from, { y: 'nearest', yMargin: 60 })]
+        : [];
+      view.dispatch({ effects: [showWalk.of(walk), ...scroll] });
     },
     setBeside(line, item) {
       view.dispatch({ effects: showBeside.of({ line, item }) });

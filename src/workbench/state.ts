@@ -8,6 +8,7 @@ import type {
   ShownMessage,
   StageMessage,
   ToWindow,
+  WalkStop,
 } from '../server/protocol.js';
 import type { EditorState, Extension } from '@codemirror/state';
 import type { StartMessage } from '../server/protocol-files.js';
@@ -20,6 +21,7 @@ export type { OpenValue } from './opened.js';
 import type { JoinedEditor } from '../sharing/joined-text.js';
 import type { KeptDraft } from './drafts.js';
 import type { View } from '../views/view.js';
+import type { WalkInFile } from './walk-extension.js';
 
 export type DockTab = 'console' | 'errors' | 'tests' | 'requests' | 'pending' | 'tape' | 'prompt' | 'changes';
 
@@ -78,6 +80,8 @@ export interface State {
   pasting: boolean;
   /** TypeScript's objections are shown. */
   types: boolean;
+  /** A run is walked through: where one stands, and what is to be said of it. */
+  walk: { stop?: WalkStop; note: string } | undefined;
   /** What takes a while, and what is worth a word. */
   busy: string;
   note: string;
@@ -153,6 +157,8 @@ export interface EditorPort {
   place(): { line: number; character: number };
   /** What is selected, and the line on which it ends. */
   selected(): { text: string; line: number };
+  /** Shows where a walk stands, in the file that is shown; null for none. */
+  setWalk(walk: WalkInFile | null): void;
   /** Shows what was evaluated beside a line, until the line is changed. */
   setBeside(line: number, item: MarginItemMessage & { open?: () => void }): void;
 }
@@ -181,6 +187,7 @@ export function firstState({ theme, layout, alone }: Pick<State, 'theme' | 'layo
     commands: false,
     pasting: false,
     types: true,
+    walk: undefined,
     busy: '',
     note: '',
     inspected: undefined,
@@ -275,6 +282,11 @@ export function changeFor(state: State, message: ToWindow, version: number): Par
       return message.ask !== undefined
         ? undefined
         : { inspected: { line: message.line, histories: message.histories, chains: message.chains } };
+    case 'walk': {
+      const stop = message.stop ?? state.walk?.stop;
+      if (!message.stop && !message.note) return { walk: undefined };
+      return { walk: { ...(stop ? { stop } : {}), note: message.note ?? '' } };
+    }
     case 'busy':
       return { busy: message.text };
     case 'note':

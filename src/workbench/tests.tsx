@@ -5,6 +5,7 @@ import { failingFirst, testTree, type TestNode } from '../views/test-tree.js';
 import { Location } from './location.js';
 import type { State } from './state.js';
 import type { Store } from './store.js';
+import { beginWalk } from './walk.js';
 
 const MARKS: Record<TestMessage['state'], string> = { passed: '✓', failed: '✗', skipped: '-', todo: '○', running: '…' };
 
@@ -66,6 +67,15 @@ export function TestList({ store, state, tests }: { store: Store; state: State; 
             </span>
             <pre>{test.name}</pre>
             <span className="dim">{wordsFor(test)}</span>
+            {test.state === 'failed' && !test.suite ? (
+              <button
+                className="quiet walk-back"
+                title="Walk through it, backwards from its failure"
+                onClick={() => beginWalk(store, [...test.path, test.name])}
+              >
+                Walk back
+              </button>
+            ) : null}
             <button
               className="quiet alone"
               title={`Execute with only this ${test.suite ? 'suite' : 'test'}`}

@@ -1,5 +1,6 @@
 /** Sites of a program by their numbers, and the code that stands there. */
 import type { Site } from '../../instrument/sites.js';
+import { BEFORE_FRAME } from '../../instrument/steps.js';
 import { eachChild, type Node } from '../../syntax/node.js';
 import { outlineOfText } from '../../syntax/outlined.js';
 import type { Outline } from '../../syntax/outline.js';
@@ -41,9 +42,10 @@ export class Places {
     return this.files.find(({ file }) => file === name);
   }
 
-  /** Parts of an expression that were chosen: `then part`, the right side of `&&`. */
+  /** Parts that moves over statements pass by: chosen parts of expressions, defaults, first values of fields. */
   isPart(number: number): boolean {
-    return this.site(number).site.kind === 'branch';
+    const { kind, name } = this.site(number).site;
+    return kind === 'branch' || (kind === 'step' && name === BEFORE_FRAME);
   }
 
   /** @returns undefined where a text does not parse any more */

@@ -149,6 +149,17 @@ export function conditionsFor(path: readonly Node[]): Node[] {
   return found;
 }
 
+/** What chose a part of an expression: the test of a conditional expression, the left side of a logical one. */
+export function choiceOf(path: readonly Node[]): Node | undefined {
+  const part = path[path.length - 1];
+  for (let i = path.length - 2; i >= 0; i--) {
+    const node = path[i]!;
+    if (node.type === 'ConditionalExpression' && node.test !== part) return node.test as Node;
+    if (node.type === 'LogicalExpression' && node.left !== part) return node.left as Node;
+  }
+  return undefined;
+}
+
 function leaves(node: Node): boolean {
   if (/^(?:Return|Throw|Break|Continue)Statement$/.test(node.type)) return true;
   let found = false;

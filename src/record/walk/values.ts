@@ -4,9 +4,12 @@ import type { PadRecord } from '../record.js';
 import type { Steps } from '../step-rows.js';
 import { evaluate } from './evaluate.js';
 import type { Places } from './places.js';
-import { conditionsFor, parsePath, type Path, rangeOf, readsOf, type Source } from './sources.js';
-import type { StepIndex } from './step-index.js';
+import { choiceOf, conditionsFor, parsePath, type Path, rangeOf, readsOf, type Source } from './sources.js';
+import { after, type StepIndex } from './step-index.js';
 import { Variables, type Variable } from './variables.js';
+
+/** Samples before an object was seen first among which its fields are looked for. */
+const MOST_FIELDS = 5_000;
 
 export class StepValues {
   private known: Variables | undefined;
@@ -67,6 +70,8 @@ export class StepValues {
     const node = path[path.length - 1];
     if (!node) return [];
     const { paths, calls } = readsOf(node);
+    const chosenBy = site.kind === 'branch' ? choiceOf(path) : undefined;
+    if (chosenBy) paths.push(...readsOf(chosenBy).paths);
     const found: Source[] = [];
     const met = new Set<string>();
     for (const read of paths) {
@@ -86,6 +91,12 @@ export class StepValues {
     }
     if (calls.length > 0) found.unshift(...this.returns(index));
     const { frame } = this.at(index);
+    if (chosenBy) {
+      const text = file.lines.text.slice(chosenBy.start, chosenBy.end);
+      const step = this.statementOf(index);
+      found.push({ kind: 'condition', text, range: rangeOf(file, chosenBy), ...(step === undefined ? {} : { step }) });
+      return found;
+    }
     for (const condition of conditionsFor(path)) {
       const step = this.lastAt(frame, index, file.base, condition);
       if (step === undefined) continue;
@@ -94,6 +105,15 @@ export class StepValues {
       break;
     }
     return found;
+  }
+
+  /** The statement that a chosen part of an expression belongs to. */
+  private statementOf(index: number): number | undefined {
+    const { frame } = this.at(index);
+    const list = this.index.ofFrame(frame);
+    let place = this.index.placeIn(frame, index) - 1;
+    while (place >= 0 && this.places.isPart(this.steps.site[list[place]!]!)) place--;
+    return list[place];
   }
 
   /** The frames that a step called, in order. */
@@ -160,10 +180,26 @@ export class StepValues {
           ? value.entries?.[Number(key)]
           : value.entries?.find((other) => other.key === key);
       if (!entry) return undefined;
-      moment = objects.setAt(identity, key, now) ?? objects.seenFirst(identity);
+      moment = objects.setAt(identity, key, now) ?? this.madeAt(identity, key);
       ({ value } = entry);
     }
     return { value, ...(moment === undefined ? {} : { moment }) };
+  }
+
+  /** When a property that was never written got its value: with the field of its class, or when the object was first seen. */
+  private madeAt(identity: number, key: string): number | undefined {
+    const { samples, program } = this.record;
+    const seen = this.recorded().objects.seenFirst(identity);
+    if (seen === undefined) return undefined;
+    const fields = new Set<number>();
+    for (const { base, sites } of program.files)
+      for (const { id, kind, name } of sites)
+        if (kind === 'declaration' && name === key && !this.recorded().isNamed(base + id)) fields.add(base + id);
+    if (fields.size === 0) return seen;
+    const last = after(samples.moment, samples.length, seen);
+    for (let row = last - 1; row >= Math.max(0, last - MOST_FIELDS); row--)
+      if (fields.has(samples.site[row]!)) return samples.moment[row]!;
+    return seen;
   }
 
   private recorded(): Variables {

@@ -138,6 +138,11 @@ export class Variables {
     return found;
   }
 
+  /** Whether a site gives a variable its value. */
+  isNamed(site: number): boolean {
+    return namedSites(this.record.program, this.places).has(site);
+  }
+
   /** The frames that are active at a moment, the innermost last. */
   stackAt(moment: number): number[] {
     return this.activity((stack) => stack.slice())(moment);

@@ -26,7 +26,7 @@ export interface Step {
   /** Number of its frame; 0 where it ran in none of ours. */
   frame: number;
   moment: number;
-  /** A part of an expression that was chosen: moves over statements pass it by. */
+  /** A chosen part of an expression, a default, a first value of a field: moves over statements pass it by. */
   part?: true;
 }
 
@@ -91,7 +91,7 @@ export class Walk {
       range: file.lines.rangeOf(site.start, site.end),
       frame: steps.frame[index]!,
       moment: steps.moment[index]!,
-      ...(site.kind === 'branch' ? { part: true as const } : {}),
+      ...(this.places.isPart(steps.site[index]!) ? { part: true as const } : {}),
     };
   }
 
@@ -195,6 +195,25 @@ export class Walk {
   calledAt(index: number): WalkFrame[] {
     this.step(index);
     return this.values.called(index).map((number) => this.frame(number));
+  }
+
+  /** The code of a step. */
+  textAt(index: number): string {
+    const { file, site } = this.places.site(this.steps.site[this.step(index).index]!);
+    return file.lines.text.slice(site.start, site.end);
+  }
+
+  /** Zero-based lines inside of a frame's function on which statements begin that the frame did not come by. */
+  unreached(frame: number): number[] {
+    const { file, site: own } = this.places.site(this.steps.frames.site[frame]!);
+    const reached = new Set<number>();
+    for (const step of this.index.ofFrame(frame))
+      reached.add(file.lines.lineAt(this.places.site(this.steps.site[step]!).site.start));
+    const lines = new Set<number>();
+    for (const { kind, start, within } of file.sites)
+      if (kind === 'statement' && within === own.id && !reached.has(file.lines.lineAt(start)))
+        lines.add(file.lines.lineAt(start));
+    return [...lines];
   }
 
   /** The step of a frame that stands before a step, or is it: where a caller is while what it called runs. */

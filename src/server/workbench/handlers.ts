@@ -26,6 +26,7 @@ import {
 import type { Workbench } from './state.js';
 import { edit, save, settle, show, tellWhole } from './texts.js';
 import type { Viewer } from './viewer.js';
+import { walk } from './walking.js';
 
 type Handler<Type extends ToServer['type']> = (
   workbench: Workbench,
@@ -79,6 +80,7 @@ const HANDLERS: { readonly [Type in ToServer['type']]: Handler<Type> } = {
     select(workbench, viewer, ask, { file: workbench.pathOf(file), start, end }),
   sees: (workbench, viewer, { file, from, to }) => see(workbench, viewer, workbench.pathOf(file), { from, to }),
   follow: (workbench, viewer, { shape }) => follow(workbench, viewer, shape),
+  walk: (workbench, viewer, message) => walk(workbench, viewer, message),
   look: (workbench, viewer, { ask, request }) => look(workbench, viewer, ask, request),
   // Programs that run on.
   enter: (workbench, viewer, message) => enter(workbench, viewer, message),

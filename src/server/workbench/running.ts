@@ -12,6 +12,7 @@ import type { Workbench } from './state.js';
 import { PadSubject } from './pad-subject.js';
 import { tellAll, tellRuns, tellSoon } from './telling.js';
 import type { Viewer } from './viewer.js';
+import { walkAgain } from './walking.js';
 
 /** Makes a file the pad, and runs it. */
 export function makePad(workbench: Workbench, document: OpenDocument): void {
@@ -71,6 +72,7 @@ function tellEach(workbench: Workbench, record: PadRecord): void {
     const waits = record.gates.some((gate) => gate.state === 'closed') ? 'a gate is closed' : '';
     workbench.folder.recent.ran(record.file, trouble || waits || tests || run, trouble !== '');
   }
+  if (record.outcome !== 'syntax') void walkAgain(workbench);
   workbench.types.checkSoon();
   workbench.watchSources();
 }

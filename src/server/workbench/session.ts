@@ -14,6 +14,7 @@ import { tellAll } from './telling.js';
 import { HeldTexts } from './held-texts.js';
 import { TypeChecks } from './types.js';
 import { viewerOf, type WorkbenchWindow } from './viewer.js';
+import { leave as leaveWalk } from './walking.js';
 
 export interface WorkbenchOptions {
   /** Folder whose files may be opened. */
@@ -84,6 +85,7 @@ export class WorkbenchSession {
       },
       leave: () => {
         clearTimeout(viewer.waiting);
+        leaveWalk(viewer);
         workbench.viewers.delete(viewer);
         lookAtFiles(workbench);
       },
@@ -115,6 +117,7 @@ export class WorkbenchSession {
   async close(): Promise<void> {
     const { sources, subject, types } = this.workbench;
     this.leave();
+    for (const viewer of this.workbench.viewers) leaveWalk(viewer);
     await Promise.all([sources.close(), subject?.close(), types.close()]);
   }
 }

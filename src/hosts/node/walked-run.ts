@@ -1,10 +1,10 @@
 /** A pad that is executed once at depth `steps`, and stays alive so that its objects can be opened. */
-import { createSession, type Session } from '../hosts/node/index.js';
-import type { ConsoleEntry, PadRecord } from '../record/record.js';
-import { startOf } from '../record/walk/start.js';
-import { type Walk, walk } from '../record/walk/walk.js';
-import { AnvilError } from '../syntax/problems.js';
-import type { Present } from './shown-values.js';
+import { createSession, type Session } from './index.js';
+import type { ConsoleEntry, PadRecord } from '../../record/record.js';
+import { startOf } from '../../record/walk/start.js';
+import { type Walk, walk } from '../../record/walk/walk.js';
+import { AnvilError } from '../../syntax/problems.js';
+import type { Member } from '../../wire/looking.js';
 
 export interface RunOptions {
   file: string;
@@ -16,9 +16,13 @@ export interface RunOptions {
   timeLimitMs: number;
   /** Unsaved text. */
   text?: string;
+  /** Unsaved texts of its modules. */
+  modules?: readonly { file: string; text: string }[];
+  /** What changes something outside of it is held. */
+  careful?: boolean;
 }
 
-export class WalkedRun implements Present {
+export class WalkedRun {
   private readonly session: Session;
   private printed = 0;
   private walked: { record: PadRecord; run: Walk } | undefined;
@@ -29,17 +33,19 @@ export class WalkedRun implements Present {
     private readonly options: RunOptions,
     print: (entry: ConsoleEntry) => void,
   ) {
-    const { file, cwd, args, env, text, timeLimitMs } = options;
+    const { file, cwd, args, env, text, timeLimitMs, careful } = options;
     this.session = createSession({
       file,
       depth: 'steps',
       timeLimitMs,
       hangMs: timeLimitMs,
+      ...(careful ? { careful } : {}),
       ...(cwd === undefined ? {} : { cwd }),
       ...(args ? { argv: args } : {}),
       ...(env ? { env: { ...process.env, ...env } } : {}),
       ...(text === undefined ? {} : { text }),
     });
+    for (const module of options.modules ?? []) this.session.overlay(module.file, module.text);
     this.session.onRecord((record) => {
       for (const entry of record.console.slice(this.printed)) print(entry);
       this.printed = Math.max(this.printed, record.console.length);
@@ -81,7 +87,7 @@ export class WalkedRun implements Present {
     return answer.is === 'opened' ? { node: answer.opened.node, total: answer.opened.total } : undefined;
   }
 
-  async members(node: number, from: number, count: number): ReturnType<Present['members']> {
+  async members(node: number, from: number, count: number): Promise<readonly Member[]> {
     const answer = await this.session.look({ do: 'members', node, from, count: Math.min(count, 1_000), filter: '' });
     return answer.is === 'members' ? answer.members : [];
   }

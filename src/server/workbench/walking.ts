@@ -1,0 +1,206 @@
+/** Walking through a run in a window: the pad executes once more, at depth `steps`, and the window is told each stop. */
+import type { WalkStop, ToServer } from '../protocol.js';
+import { WalkedRun } from '../../hosts/node/walked-run.js';
+import type { PadRecord } from '../../record/record.js';
+import { startOf } from '../../record/walk/start.js';
+import { Walker } from '../../record/walk/walker.js';
+import { AnvilError } from '../../syntax/problems.js';
+import { endText, foldedText } from '../../views/walk-text.js';
+import { samePlace } from '../../views/walk-place.js';
+import { walkStop } from './presenters/walk.js';
+import type { Workbench } from './state.js';
+import { linesBetween } from './subject.js';
+import { shownText } from './telling.js';
+import type { Viewer } from './viewer.js';
+
+type Asked = Extract<ToServer, { type: 'walk' }>;
+
+/** Milliseconds after which a run that is walked through is ended; what it did until then is there. */
+const TIME_LIMIT_MS = 20_000;
+/** Places of the way there that are marked. */
+const MOST_TRAIL = 200;
+
+interface Walking {
+  pad: WalkedRun;
+  test: string | undefined;
+  record?: PadRecord;
+  walker?: Walker;
+  start: number;
+  trail: number[];
+}
+
+const walks = new WeakMap<Viewer, Walking>();
+
+/** Does what a window asks of its walk. @throws AnvilError where nothing is there to walk through */
+export async function walk(workbench: Workbench, viewer: Viewer, asked: Asked): Promise<void> {
+  if (asked.do === 'begin') {
+    await begin(workbench, viewer, asked.test?.join(' > '));
+    return;
+  }
+  const walking = walks.get(viewer);
+  if (asked.do === 'leave') {
+    leave(viewer);
+    viewer.window.send({ type: 'walk' });
+    return;
+  }
+  const { walker } = walking ?? {};
+  if (!walking || !walker) return;
+  const from = walker.at;
+  const note = move(workbench, viewer, walking, walker, asked);
+  if (walker.at !== from) walking.trail = [...walking.trail, from].slice(-MOST_TRAIL);
+  tellStop(workbench, viewer, walking, note);
+}
+
+/** The text of the pad has run anew: whoever walks through it stands at the same step of the new run. */
+export async function walkAgain(workbench: Workbench): Promise<void> {
+  for (const viewer of workbench.viewers) {
+    const walking = walks.get(viewer);
+    if (!walking?.walker || !isBehind(workbench, walking)) continue;
+    await begin(workbench, viewer, walking.test, walking);
+  }
+}
+
+export function leave(viewer: Viewer): void {
+  void walks.get(viewer)?.pad.close();
+  walks.delete(viewer);
+}
+
+async function begin(workbench: Workbench, viewer: Viewer, test?: string, before?: Walking): Promise<void> {
+  const { subject, pad: abilities, folder, documents } = workbench;
+  if (!subject || !abilities) throw new AnvilError('E_NO_STEPS', 'Only a pad can be walked through.');
+  const { file } = subject;
+  const modules = [...documents.all]
+    .filter((one) => one.path !== file && one.unsaved)
+    .map(({ path, shared }) => ({ file: path, text: shared.text }));
+  const pad = new WalkedRun(
+    {
+      file,
+      text: subject.textOf(file),
+      modules,
+      cwd: folder.root,
+      careful: workbench.habits.of(file).careful !== false,
+      timeLimitMs: TIME_LIMIT_MS,
+      ...(test === undefined ? {} : { test }),
+    },
+    () => undefined,
+  );
+  void before?.pad.close();
+  const walking: Walking = { pad, test, start: 0, trail: [] };
+  walks.set(viewer, walking);
+  if (!before) viewer.window.send({ type: 'walk', note: 'The pad executes once more, and every step is recorded …' });
+  try {
+    const { record, run } = await pad.execute();
+    if (walks.get(viewer) !== walking) return;
+    walking.record = record;
+    walking.start = Math.max(0, startOf(record, run, test) ?? 0);
+    const same = before?.walker && samePlace(before.walker.walk, before.walker.at, run);
+    walking.walker = new Walker(run, same ?? walking.start);
+    const folded = run.folded.steps > 0 ? foldedText(run) : undefined;
+    const moved = before && same === undefined ? 'That step is not there any more.' : undefined;
+    tellStop(workbench, viewer, walking, moved ?? folded);
+  } catch (error) {
+    if (walks.get(viewer) !== walking) return;
+    if (!(error instanceof AnvilError)) throw error;
+    // What does not parse just now will again: one goes on to stand where one stood.
+    if (before && error.code === 'E_SYNTAX') {
+      walks.set(viewer, before);
+      return;
+    }
+    leave(viewer);
+    viewer.window.send({ type: 'walk' });
+    viewer.window.send({ type: 'note', text: error.message });
+  }
+}
+
+/** @returns what is to be said: that a move led nowhere */
+function move(
+  workbench: Workbench,
+  viewer: Viewer,
+  walking: Walking,
+  walker: Walker,
+  asked: Asked,
+): string | undefined {
+  const run = walker.walk;
+  const by = asked.back ? -1 : 1;
+  const jump = (to: number | undefined, otherwise: string): string | undefined => {
+    if (to === undefined || to < 0) return otherwise;
+    walker.jump(to);
+    return undefined;
+  };
+  switch (asked.do) {
+    case 'into':
+    case 'over':
+    case 'out':
+    case 'line':
+      return walker.go(asked.do, by) ? undefined : endText(run, by);
+    case 'entry':
+    case 'exit':
+      return jump(run.edge(walker.at, asked.do), '');
+    case 'start':
+      return jump(walking.start, '');
+    case 'callback':
+      return jump(run.callback(walker.at), 'No function that is written here was called through it.');
+    case 'source':
+      return jump(run.sources(walker.at)[asked.number ?? 0]?.step, 'No step that was recorded gave it its value.');
+    case 'set':
+      return jump(
+        run.setBy(walker.at, asked.name ?? ''),
+        `No step that was recorded gave ${asked.name ?? 'it'} a value that is seen here.`,
+      );
+    case 'frame':
+      return jump(run.standing(asked.number ?? 0, walker.at), '');
+    case 'here': {
+      const path = workbench.pathOf(asked.file ?? '');
+      const line = lineOut(workbench, viewer, walking, path)(asked.line ?? 0);
+      const to = line === undefined ? undefined : run.onLine(walker.at, path, line, by);
+      return jump(to, `This line did not run ${asked.back ? 'before' : 'after'} this step.`);
+    }
+    default:
+      return undefined;
+  }
+}
+
+function tellStop(workbench: Workbench, viewer: Viewer, walking: Walking, note: string | undefined): void {
+  const { record, walker, trail } = walking;
+  if (!record || !walker) return;
+  const stop: WalkStop = walkStop(record, walker.walk, walker.at, trail, (file, line) => ({
+    file: workbench.nameOf(file),
+    line: lineIn(workbench, viewer, walking, file)(line) ?? line,
+  }));
+  viewer.window.send({ type: 'walk', stop, ...(note ? { note } : {}) });
+}
+
+/** The text of the pad is another than the one that was walked through. */
+function isBehind({ subject }: Workbench, { record }: Walking): boolean {
+  return record?.program.files.some(({ file, lines }) => textOf(subject, file) !== lines.text) ?? false;
+}
+
+function textOf(subject: Workbench['subject'], file: string): string | undefined {
+  try {
+    return subject?.textOf(file);
+  } catch {
+    return undefined;
+  }
+}
+
+function ranText({ record }: Walking, file: string): string | undefined {
+  return record?.program.files.find((one) => one.file === file)?.lines.text;
+}
+
+function lineIn(
+  workbench: Workbench,
+  viewer: Viewer,
+  walking: Walking,
+  file: string,
+): (line: number) => number | undefined {
+  return linesBetween(ranText(walking, file), shownText(workbench, viewer, file));
+}
+
+function lineOut(
+  workbench: Workbench,
+  viewer: Viewer,
+  walking: Walking,
+  file: string,
+): (line: number) => number | undefined {
+  return linesBetween(shownText(workbench, viewer, file), ranText(walking, file));
+}

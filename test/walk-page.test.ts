@@ -1,0 +1,107 @@
+/** Walking in the window, as a person does it: one key at a failing test, and back to what decided it. */
+import { join } from 'node:path';
+import { useWorkbench } from './browser.js';
+
+const bench = useWorkbench();
+
+/** The code on which the walk stands. */
+async function stands(text: string): Promise<void> {
+  await bench.page.locator('.cm-line.walk-here', { hasText: text }).waitFor();
+}
+
+const picture = async (name: string): Promise<void> => {
+  if (process.env.ANVIL_PICTURES)
+    await bench.page.screenshot({ path: join(process.env.ANVIL_PICTURES, `${name}.png`) });
+};
+
+test('from the failing discount to the comparison by keys, every value on the way beside its line', async () => {
+  await bench.open('tolls/tolls.ts');
+  const { page } = bench;
+  await page.keyboard.press('Control+Alt+b');
+  await page.locator('.walk').waitFor();
+  // The assertion compares what tollFor gave: it stands at the last thing that ran before the failure.
+  await stands('return passages > 5');
+  await page.locator('.walk-error', { hasText: 'AssertionError' }).waitFor();
+  await page.locator('.walk-value', { hasText: 'passages = 5' }).waitFor();
+  await picture('walk');
+  // The keys are the walk's at once.
+  await page.keyboard.press('Shift+O');
+  await page.locator('.cm-line.walk-way', { hasText: 'return passages > 5' }).waitFor({ state: 'attached' });
+  const head = await page.locator('.walk-bar strong').innerText();
+  await page.keyboard.press('ArrowRight');
+  await page.waitForFunction((before) => document.querySelector('.walk-bar strong')!.textContent !== before, head);
+  await page.keyboard.press('ArrowLeft');
+  await page.waitForFunction((before) => document.querySelector('.walk-bar strong')!.textContent === before, head);
+  await page.keyboard.press('f');
+  await stands('return passages > 5');
+  // A variable leads to where it got its value, a number to where what is read here comes from.
+  await page
+    .locator('.walk-columns button', { hasText: /^passages/ })
+    .last()
+    .click();
+  await page.locator('.walk-bar strong', { hasText: 'step' }).waitFor();
+  await page.keyboard.press('Escape');
+  await page.locator('.walk').waitFor({ state: 'detached' });
+  expect(await page.locator('.walk-here').count()).toBe(0);
+});
+
+const LOOP = `let total = 0
+for (let i = 0; i < 4; i++) {
+  const twice = i * 2
+  total += twice
+}
+if (total > 1) throw new Error('too much')
+`;
+
+test('an edit keeps the step where one stands, and what is gone is said', async () => {
+  await bench.open('loop.mjs', LOOP);
+  const { page } = bench;
+  await page.keyboard.press('Control+Alt+b');
+  await stands('if (total > 1)');
+  // The throw, its condition, the last test of the loop.
+  for (let i = 0; i < 3; i++) await page.keyboard.press('ArrowUp');
+  await stands('total += twice');
+  await page.locator('.walk-value', { hasText: 'twice = 6' }).waitFor();
+  // A line above is put in: it is the same visit of the same statement in the new run.
+  await page.locator('.cm-line', { hasText: 'let total' }).click({ position: { x: 4, y: 8 } });
+  await page.keyboard.press('Home');
+  await page.keyboard.insertText('const lock = 1\n');
+  await page.waitForFunction(() => /of 1[6-9]|of 2\d/.test(document.querySelector('.walk-bar strong')!.textContent));
+  await stands('total += twice');
+  await page.locator('.walk-value', { hasText: 'twice = 6' }).waitFor();
+  await page.locator('.walk-value', { hasText: 'i = 3' }).waitFor();
+});
+
+test('the line under the cursor, both ways; frames; a failing test from its list', async () => {
+  await bench.open(
+    'fares.mjs',
+    `import test from 'node:test'
+import assert from 'node:assert'
+function toll(tonnes) {
+  const price = tonnes * 2
+  return price
+}
+test('three tolls', () => {
+  const all = [1, 2, 3].map((tonnes) => toll(tonnes))
+  assert.deepEqual(all, [2, 4, 7])
+})
+`,
+  );
+  const { page } = bench;
+  await page.getByRole('tab', { name: /Tests/ }).click();
+  await page.locator('.test-failed', { hasText: 'three tolls' }).last().hover();
+  await page.locator('.walk-back').click();
+  await stands('assert.deepEqual');
+  await page.locator('.cm-line', { hasText: 'const price' }).click({ position: { x: 4, y: 8 } });
+  await page.keyboard.press('Alt+ArrowUp');
+  await stands('const price');
+  await page.locator('.walk-columns .changed', { hasText: 'toll' }).first().waitFor();
+  await page.locator('.walk-value', { hasText: 'tonnes = 3' }).waitFor();
+  await page.locator('.cm-line', { hasText: 'const price' }).click({ position: { x: 4, y: 8 } });
+  await page.keyboard.press('Alt+ArrowUp');
+  await page.locator('.walk-value', { hasText: 'tonnes = 2' }).waitFor();
+  await page.locator('.walk-columns button', { hasText: 'test()' }).click();
+  await stands('const all');
+  await page.keyboard.press('c');
+  await stands('toll(tonnes)');
+});
