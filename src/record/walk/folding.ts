@@ -1,5 +1,6 @@
 /** Keeps a recorded run within its budget of memory: the oldest half of it is let go of when that is used up. */
 import { eachChild, isFunction } from '../../syntax/node.js';
+import type { Value } from '../../wire/value.js';
 import type { Program } from '../program.js';
 import type { SampleRows } from '../sample-rows.js';
 import type { StepRows } from '../step-rows.js';
@@ -27,7 +28,8 @@ export function keepWithin(rows: { samples: SampleRows; steps: StepRows }, progr
   const dropped = steps.frameBytes > bytes * SHARE * FRAMES_SHARE;
   const writes = variables.carried(until, (frame) => staying.has(frame));
   steps.fold(until, { stack, writes }, dropped ? staying : undefined);
-  rows.samples = samples.since(until, (value) => variables.objects.written(value, until));
+  const made = new Map<number, Value>();
+  rows.samples = samples.since(until, (value) => variables.objects.written(value, until, made));
 }
 
 /** Frames that code may still see: those that go on, and what is around those and around functions that were made. */

@@ -61,10 +61,12 @@ export class Objects {
    */
   asOf(value: Value, moment: number, depth = 0, made?: Map<number, Value>): Value {
     if (value.identity === undefined || depth > DEEPEST || value.failed) return value;
-    const known = depth === 0 ? made?.get(value.identity) : undefined;
+    const known = made?.get(value.identity);
     if (known) return known;
     const state = lastBefore(this.states.get(value.identity) ?? [], moment);
     const from = state?.value ?? value;
+    // What holds itself is met again inside of itself.
+    made?.set(value.identity, from);
     const entries = from.entries && [...from.entries];
     let { size, more } = from;
     if (entries)
@@ -82,13 +84,18 @@ export class Objects {
         ? { entries: entries.map((entry) => ({ ...entry, value: this.asOf(entry.value, moment, depth + 1, made) })) }
         : {}),
     };
-    if (depth === 0) made?.set(value.identity, result);
+    made?.set(value.identity, result);
     return result;
   }
 
   /** A value as it is told, where nothing was written to its objects before a moment; else as {@link asOf}. */
-  written(value: Value, moment: number): Value {
-    return this.changedSince(value, -1, moment) ? this.asOf(value, moment) : value;
+  written(value: Value, moment: number, made: Map<number, Value>): Value {
+    if (this.writes.size === 0) return value;
+    for (const identity of identitiesIn(value)) {
+      const first = this.writes.get(identity)?.[0];
+      if (first && first.moment < moment) return this.asOf(value, moment, 0, made);
+    }
+    return value;
   }
 
   /**
@@ -117,7 +124,8 @@ export class Objects {
   /** Whether an object, or one that is shown in it, was written between two moments. */
   changedSince(value: Value, since: number, moment: number): boolean {
     const { identity, entries } = value;
-    if (identity !== undefined && this.writesBetween(identity, since, moment).length > 0) return true;
+    const writes = identity === undefined ? undefined : this.writes.get(identity);
+    if (writes && firstAfter(writes, since) < firstAfter(writes, moment - 1)) return true;
     return entries?.some((entry) => this.changedSince(entry.value, since, moment)) ?? false;
   }
 
@@ -143,6 +151,23 @@ export class Objects {
     if (value.identity !== undefined && value.entries) push(this.states, value.identity, { moment, value });
     for (const entry of value.entries ?? []) this.note(entry.value, moment);
   }
+}
+
+const identities = new WeakMap<Value, readonly number[]>();
+
+/** Numbers of an object and of those that are shown in it. */
+function identitiesIn(value: Value): readonly number[] {
+  let found = identities.get(value);
+  if (found) return found;
+  const all: number[] = [];
+  const visit = (one: Value): void => {
+    if (one.identity !== undefined) all.push(one.identity);
+    for (const entry of one.entries ?? []) visit(entry.value);
+  };
+  visit(value);
+  found = all;
+  identities.set(value, found);
+  return found;
 }
 
 function push<T>(lists: Map<number, T[]>, key: number, one: T): void {
