@@ -157,6 +157,7 @@ await pad('tape', 'tolls/tolls.ts', 'dark', async (page) => {
   }
   await page.keyboard.press('Control+i');
 });
+await walkedPad();
 await pad('soundings', 'soundings/soundings.ts', 'light', async (page) => {
   await wait(1500);
   await page.locator('.pixels canvas').hover({ position: { x: 120, y: 90 } });
@@ -291,6 +292,17 @@ async function terminals() {
 }
 
 /** Two pictures become one, one below the other, under the name of the first. */
+/** A walk back from the failing discount, below the tape. */
+async function walkedPad() {
+  await pad('walk', 'tolls/tolls.ts', 'light', async (page) => {
+    await page.keyboard.press('Control+Alt+b');
+    await page.locator('.cm-line.walk-here').waitFor();
+    await page.keyboard.press('Shift+O');
+    await wait(300);
+  });
+  joinPictures('tape', 'walk');
+}
+
 function joinPictures(first, second) {
   const [above, below] = [first, second].map((name) => join(out, `${name}.png`));
   spawnSync('convert', [above, below, '-append', above], { stdio: 'inherit' });
