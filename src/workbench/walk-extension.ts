@@ -11,8 +11,9 @@ export interface WalkInFile {
 
 export const showWalk = StateEffect.define<WalkInFile | null>();
 
-/** Characters of variables beside one line. */
+/** Characters of variables beside one line, and of one of them. */
 const MOST = 120;
+const LONGEST = 48;
 
 class Variables extends WidgetType {
   constructor(private readonly list: readonly { name: string; text: string; changed: boolean }[]) {
@@ -30,11 +31,11 @@ class Variables extends WidgetType {
     for (const { name, text, changed } of this.list) {
       const part = document.createElement('span');
       part.className = changed ? 'walk-value changed' : 'walk-value';
-      const shown = text.length > room ? `${text.slice(0, Math.max(1, room))}…` : text;
+      const shown = text.length > LONGEST ? `${text.slice(0, LONGEST)}…` : text;
       part.textContent = `${name} = ${shown}`;
       part.title = `${name} = ${text}`;
       element.append(part);
-      room -= name.length + text.length;
+      room -= name.length + shown.length;
       if (room < 0) break;
     }
     return element;

@@ -140,7 +140,7 @@ export class StepValues {
       if (step === undefined) continue;
       const { file, site } = this.places.site(steps.frames.site[frame]!);
       const until = this.index.endOf(frame)?.moment ?? Infinity;
-      const value = this.recorded().returned(steps.site[step]!, steps.moment[step]!, until);
+      const value = this.recorded().returned(steps.frames.site[frame]!, steps.moment[step]!, until);
       found.push({
         kind: 'call',
         text: site.name.endsWith('()') ? site.name : `${site.name || 'a function without a name'}()`,

@@ -163,7 +163,7 @@ export class Variables {
     return { site: this.record.samples.site[row]!, value: valueAt(this.record.samples, row) };
   }
 
-  /** What the `return` of a step gave. @param until when its frame had ended */
+  /** What the last `return` of a function gave. @param site of the function @param until when its frame had ended */
   returned(site: number, moment: number, until: number): Value | undefined {
     const { file, site: at } = this.places.site(site);
     const { samples } = this.record;
@@ -171,7 +171,7 @@ export class Variables {
     for (let row = after(samples.moment, samples.length, moment); row < samples.length; row++) {
       if (samples.moment[row]! > until) break;
       const inner = file.sites[samples.site[row]! - file.base];
-      if (inner?.kind === 'return' && inner.start >= at.start && inner.end <= at.end) found = valueAt(samples, row);
+      if (inner?.kind === 'return' && inner.within === at.id) found = valueAt(samples, row);
     }
     return found;
   }
