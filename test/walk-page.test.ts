@@ -105,3 +105,39 @@ test('three tolls', () => {
   await page.keyboard.press('c');
   await stands('toll(tonnes)');
 });
+
+test('a visit from its list; a pixel of a picture, whose call alone is recorded', async () => {
+  await bench.open(
+    'depth.mjs',
+    `import { paint } from 'usher-anvil/pad'
+let asked = 0
+function depth(x, y) {
+  asked++
+  const here = x * 10 + y
+  const low = here % 7
+  return low
+}
+paint(40, 30, (x, y) => depth(x, y))
+for (let i = 0; i < 5; i++) {
+  const square = i * i
+}
+`,
+  );
+  const { page } = bench;
+  await page.locator('.cm-line', { hasText: 'const square' }).locator('.margin').click();
+  await page.locator('aside li').nth(3).hover();
+  await page.getByLabel('Walk from visit 4').click();
+  await stands('const square');
+  await page.locator('.walk-columns button', { hasText: /^i 3/ }).waitFor();
+  await page.keyboard.press('Escape');
+  await page.keyboard.press('Control+Alt+5');
+  const canvas = page.locator('.pixels canvas');
+  const box = (await canvas.boundingBox())!;
+  await canvas.dblclick({ position: { x: (box.width * 12.5) / 40, y: (box.height * 7.5) / 30 } });
+  await page.locator('.walk-bar', { hasText: 'this call alone was recorded' }).waitFor();
+  await picture('pixel');
+  await page.locator('.walk-columns button', { hasText: /^x 1[23]/ }).waitFor();
+  await page.locator('.walk-columns button', { hasText: /^y [78]/ }).waitFor();
+  await stands('return low');
+  await page.locator('.walk-value', { hasText: /here = 1[23][78]/ }).waitFor();
+});

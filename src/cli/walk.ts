@@ -5,7 +5,7 @@ import { runPad } from '../hosts/node/index.js';
 import { padPath } from '../hosts/node/files.js';
 import type { PadRecord } from '../record/record.js';
 import { type Move, walk, type Walk } from '../record/walk/walk.js';
-import { startOf } from '../record/walk/start.js';
+import { startOf, visitOf } from '../record/walk/start.js';
 import { walkToJson } from '../record/walk/json.js';
 import { Walker } from '../record/walk/walker.js';
 import { AnvilError } from '../syntax/problems.js';
@@ -70,7 +70,7 @@ function nothing({ errors }: PadRecord): AnvilError {
 function beginAt(record: PadRecord, run: Walk, { test, from }: WalkOptions): number {
   if (from !== undefined) {
     const [line, visit] = /^(\d+)(?::(\d+))?$/.exec(from)?.slice(1) ?? [];
-    const at = line === undefined ? undefined : stepOnLine(run, record.file, Number(line) - 1, Number(visit ?? 1));
+    const at = line === undefined ? undefined : visitOf(run, record.file, Number(line) - 1, Number(visit ?? 1));
     if (at === undefined)
       throw new AnvilError('E_OPTION', `--from is "${from}": the run did not come by there. Give <line>:<visit>.`);
     return at;
@@ -82,16 +82,6 @@ function beginAt(record: PadRecord, run: Walk, { test, from }: WalkOptions): num
       `No test is called ${test}. There are ${record.tests.map(({ name }) => name).join(', ') || 'none'}.`,
     );
   return start;
-}
-
-/** The nth step that begins on a line of a file. */
-function stepOnLine(run: Walk, file: string, line: number, visit: number): number | undefined {
-  let left = visit;
-  for (let index = 0; index < run.length; index++) {
-    const step = run.step(index);
-    if (step.file === file && step.range.start.line === line && --left === 0) return index;
-  }
-  return undefined;
 }
 
 /** Takes words or keys, and shows each stop. */

@@ -79,15 +79,16 @@ export function visitExpressionStatement(walk: Walk, context: Context, node: Nod
 
 /** `x++` alone on its line shows what `x` is now: its prefix form has the same effect and that value. */
 function visitUpdate(walk: Walk, context: Context, node: Node): void {
-  const { out } = walk;
+  const { facts, out } = walk;
   const { argument } = node;
+  const operator = node.prefix ? '' : (node.operator as string);
   const id = addSite(walk, context, 'assignment', node.start, node.end, nameFrom(walk, argument));
-  const closing = openProbe(walk, context, id, node.start);
-  const slot = out.edits.reserve(node.start);
+  const closing = openProbe(walk, context, id, node.start, facts.steps ? '' : operator);
+  const slot = facts.steps ? out.edits.reserve(node.start) : -1;
   const written: Written[] = [];
   visitTarget(walk, context, argument, written);
   const write = written.length > 0 ? propertyWrite(walk, id, written[0]!) : { opening: '', closing: '' };
-  out.edits.fill(slot, `${write.opening}${node.prefix ? '' : node.operator}`);
+  if (facts.steps) out.edits.fill(slot, `${write.opening}${operator}`);
   if (!node.prefix) out.edits.replace(node.end - 2, node.end, '');
   out.edits.insert(node.end, `${write.closing}${closing}`);
 }

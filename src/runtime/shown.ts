@@ -96,7 +96,9 @@ export class ShownValues {
   private paint(width: number, height: number, colour: (x: number, y: number) => Pixel, options: PaintOptions): void {
     size(width, height, 'paint');
     const first = this.make('paint', options.title, { width, height });
-    const state: Painting = { width, height, colour, low: Infinity, high: -Infinity, scale: options.scale };
+    const { reporter } = this;
+    const one = (x: number, y: number): Pixel => reporter.forPixel(x, y, () => colour(x, y));
+    const state: Painting = { width, height, colour: one, low: Infinity, high: -Infinity, scale: options.scale };
     // The coarsest picture is there when the call returns; the finer ones follow when nothing else is to be done.
     let pass = 0;
     while (pass < PASSES.length - 1 && width * height < PASSES[pass]! ** 2 * 16) pass++;

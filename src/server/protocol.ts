@@ -77,7 +77,9 @@ export const toServer = z.discriminatedUnion('type', [
     ]),
     back: z.boolean().optional(),
     test: z.array(z.string().max(1_000)).min(1).max(50).optional(),
-    /** Of a source, from 0, or of a frame. */
+    /** Begin at a pixel of a picture that is painted pixel by pixel: its call alone is recorded. */
+    pixel: z.object({ x: z.int().min(0), y: z.int().min(0) }).optional(),
+    /** Of a source, from 0, or of a frame; with `line` of `begin`, the visit of it from 1. */
     number: z.int().min(0).optional(),
     /** Of a variable, with keys behind it: `lock.levels[0]`. */
     name: z.string().max(400).optional(),

@@ -29,6 +29,8 @@ export interface SessionOptions {
   depth?: 'values' | 'steps';
   /** At depth `steps`: bytes that frames, statements and values may take. Default 96 MB. */
   stepsBytes?: number;
+  /** Of pictures that are painted pixel by pixel, the call for this one alone is told at that depth. */
+  pixel?: { x: number; y: number };
   /** It is to be told what of the program each test reaches. */
   reach?: boolean;
   /** The data that `input` reads from the start. */

@@ -49,6 +49,7 @@ export class Surroundings {
         ...(this.allThrough ? { letThrough: true } : {}),
       },
       ...(this.options.depth === 'steps' ? { steps: true, clean: true } : {}),
+      ...(this.options.pixel ? { pixel: this.options.pixel } : {}),
       ...(this.options.alone ? { alone: true } : {}),
       ...(input ? { input } : {}),
       ...(this.options.result ? { result: true } : {}),

@@ -12,6 +12,8 @@ export interface RunAsked {
   input?: InputData;
   /** Frames and statements are reported as well. */
   steps?: boolean;
+  /** Of a picture that is painted pixel by pixel, the call for this one alone is told at that depth. */
+  pixel?: { x: number; y: number };
   /** In a thread of its own, however long that takes to be ready. */
   clean?: boolean;
   /** Nobody is there to let through what is held: the run ends there. */

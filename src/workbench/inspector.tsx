@@ -11,6 +11,7 @@ import { namesOf, numbersOf, shapeOf } from '../views/stream.js';
 import type { PlotView } from '../views/view.js';
 import { Plot } from './plot.js';
 import { Views } from './view-box.js';
+import { beginWalk } from './walk.js';
 
 /** @param nothing what is said while nothing is opened, where it is not the workbench's own window */
 export function Inspector({ store, state, nothing }: { store: Store; state: State; nothing?: string }) {
@@ -196,6 +197,18 @@ function HistoryCard({ store, state, history }: { store: Store; state: State; hi
                 {sample.visit.toLocaleString('en-US')}
               </button>
             ) : null}
+            {state.live || !state.inspected ? null : (
+              <button
+                className="quiet walk-this"
+                title="Walk through the run from this visit on, in both directions"
+                aria-label={`Walk from visit ${sample.visit}`}
+                onClick={() =>
+                  beginWalk(store, { file: state.file, line: state.inspected!.line, number: sample.visit })
+                }
+              >
+                Walk
+              </button>
+            )}
             {sample.openable ? (
               <button
                 className="open"

@@ -83,8 +83,10 @@ export function Pixels(props: {
   block: number;
   columns: number;
   values?: readonly (number | null)[];
+  /** Walks through what made a pixel, where a function has. */
+  walk?: (x: number, y: number) => void;
 }) {
-  const { width, height, rgba, block, columns, values } = props;
+  const { width, height, rgba, block, columns, values, walk } = props;
   const canvas = useRef<HTMLCanvasElement>(null);
   const [zoom, setZoom] = useState(1);
   const [under, setUnder] = useState('');
@@ -100,10 +102,14 @@ export function Pixels(props: {
     context.clearRect(0, 0, width, height);
     context.drawImage(small, 0, 0, columns * block, rows * block);
   }, [rgba, width, height, block, columns, rows]);
-  const tell = (event: React.PointerEvent): void => {
+  const pixelAt = (event: React.PointerEvent | React.MouseEvent): { x: number; y: number } => {
     const box = canvas.current!.getBoundingClientRect();
     const x = Math.min(width - 1, Math.max(0, Math.floor(((event.clientX - box.left) / box.width) * width)));
     const y = Math.min(height - 1, Math.max(0, Math.floor(((event.clientY - box.top) / box.height) * height)));
+    return { x, y };
+  };
+  const tell = (event: React.PointerEvent): void => {
+    const { x, y } = pixelAt(event);
     const at = Math.floor(y / block) * columns + Math.floor(x / block);
     const colour = `rgb(${rgba[at * 4]} ${rgba[at * 4 + 1]} ${rgba[at * 4 + 2]})`;
     const value = values?.[at];
@@ -125,6 +131,15 @@ export function Pixels(props: {
           style={{ width: zoom === 1 ? undefined : `${width * zoom}px`, maxWidth: zoom === 1 ? '100%' : 'none' }}
           onPointerMove={tell}
           onPointerLeave={() => setUnder('')}
+          {...(walk
+            ? {
+                title: 'Click a pixel twice to walk through the call that made it',
+                onDoubleClick: (event: React.MouseEvent) => {
+                  const { x, y } = pixelAt(event);
+                  walk(x, y);
+                },
+              }
+            : {})}
           onWheel={(event) => {
             if (event.ctrlKey || event.altKey) change(event.deltaY < 0 ? 1.25 : 0.8);
           }}

@@ -7,6 +7,7 @@ import type { Store } from './store.js';
 import { Sign } from './panels.js';
 import { bytesOf, Pixels } from './pictures.js';
 import { Views } from './view-box.js';
+import { beginWalk } from './walk.js';
 
 export function ShownList({ store, state }: { store: Store; state: State }) {
   if (state.shown.length === 0) return null;
@@ -28,15 +29,15 @@ export function ShownList({ store, state }: { store: Store; state: State }) {
           </button>
         ) : null}
       </h3>
-      <Body one={one} />
+      <Body store={store} one={one} />
     </section>
   ));
 }
 
-function Body({ one }: { one: ShownMessage }) {
+function Body({ store, one }: { store: Store; one: ShownMessage }) {
   if (one.calls && one.width && one.height) return <Canvas width={one.width} height={one.height} calls={one.calls} />;
   if (one.kind === 'paint' && one.width && one.height)
-    return one.pixels ? <Painted one={one} /> : <p className="dim">Not painted yet.</p>;
+    return one.pixels ? <Painted store={store} one={one} /> : <p className="dim">Not painted yet.</p>;
   const wanted =
     one.kind === 'plot' || one.kind === 'table'
       ? [...(one.views ?? [])].sort((a, b) => Number(b.view === one.kind) - Number(a.view === one.kind))
@@ -51,7 +52,7 @@ function Body({ one }: { one: ShownMessage }) {
   return wanted.length > 0 ? <Views views={wanted} /> : <pre>{one.text}</pre>;
 }
 
-function Painted({ one }: { one: ShownMessage }) {
+function Painted({ store, one }: { store: Store; one: ShownMessage }) {
   const { pixels } = one;
   const rgba = useMemo(() => bytesOf(pixels!.rgba), [pixels]);
   return (
@@ -62,6 +63,7 @@ function Painted({ one }: { one: ShownMessage }) {
       block={pixels!.block}
       columns={pixels!.columns}
       {...(pixels!.values ? { values: pixels!.values } : {})}
+      walk={(x, y) => beginWalk(store, { pixel: { x, y } })}
     />
   );
 }

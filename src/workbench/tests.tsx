@@ -71,7 +71,7 @@ export function TestList({ store, state, tests }: { store: Store; state: State; 
               <button
                 className="quiet walk-back"
                 title="Walk through it, backwards from its failure"
-                onClick={() => beginWalk(store, [...test.path, test.name])}
+                onClick={() => beginWalk(store, { test: [...test.path, test.name] })}
               >
                 Walk back
               </button>

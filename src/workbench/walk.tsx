@@ -37,9 +37,9 @@ export function walkCommands(store: Store, state: State): Command[] {
   ];
 }
 
-/** @param test names from the outermost suite in; without one from the first failure */
-export function beginWalk(store: Store, test?: string[]): void {
-  store.tell({ type: 'walk', do: 'begin', ...(test ? { test } : {}) });
+/** @param from a test by its names from the outermost suite in, a visit of a line, or a pixel; else the first failure */
+export function beginWalk(store: Store, from: Pick<Asked, 'test' | 'file' | 'line' | 'number' | 'pixel'> = {}): void {
+  store.tell({ type: 'walk', do: 'begin', ...from });
 }
 
 function toStep(store: Store): void {
@@ -70,7 +70,7 @@ export function WalkBar({ store, state }: { store: Store; state: State }) {
             {shown}
           </button>
         ))}
-        <span className={stop?.error ? 'walk-error' : 'dim'} role="status">
+        <span className={stop?.error ? 'walk-error' : 'dim'} role="status" title={walk.note || stop?.error || ''}>
           {walk.note || stop?.error || ''}
         </span>
         <button className="quiet" onClick={() => store.tell({ type: 'walk', do: 'leave' })}>

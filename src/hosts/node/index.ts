@@ -73,6 +73,8 @@ export interface PadOptions {
    * oldest half is let go of. Default 96.
    */
   stepsMb?: number;
+  /** At depth `steps`, of pictures that `paint` makes pixel by pixel: the call for this one alone is told. */
+  pixel?: { x: number; y: number };
   /** It runs once: nothing is made ready for a next edit. True for {@link runPad}. */
   once?: boolean;
 }
@@ -109,6 +111,7 @@ export function createSession(options: PadOptions): Session {
     ...(options.result ? { result: true } : {}),
     ...(options.ownRuns ? { ownRuns: options.ownRuns } : {}),
     ...(options.depth ? { depth: options.depth } : {}),
+    ...(options.pixel ? { pixel: options.pixel } : {}),
     ...(options.stepsMb === undefined ? {} : { stepsBytes: options.stepsMb * 1024 * 1024 }),
     ...(options.once ? { alone: true } : {}),
   };

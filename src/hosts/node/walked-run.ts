@@ -20,6 +20,8 @@ export interface RunOptions {
   modules?: readonly { file: string; text: string }[];
   /** What changes something outside of it is held. */
   careful?: boolean;
+  /** Of pictures that are painted pixel by pixel, the call for this one alone is told. */
+  pixel?: { x: number; y: number };
 }
 
 export class WalkedRun {
@@ -33,13 +35,14 @@ export class WalkedRun {
     private readonly options: RunOptions,
     print: (entry: ConsoleEntry) => void,
   ) {
-    const { file, cwd, args, env, text, timeLimitMs, careful } = options;
+    const { file, cwd, args, env, text, timeLimitMs, careful, pixel } = options;
     this.session = createSession({
       file,
       depth: 'steps',
       timeLimitMs,
       hangMs: timeLimitMs,
       ...(careful ? { careful } : {}),
+      ...(pixel ? { pixel } : {}),
       ...(cwd === undefined ? {} : { cwd }),
       ...(args ? { argv: args } : {}),
       ...(env ? { env: { ...process.env, ...env } } : {}),

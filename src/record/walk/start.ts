@@ -17,3 +17,34 @@ export function startOf(record: PadRecord, run: Walk, test?: string): number | u
   const moment = failed?.error?.moment ?? record.errors[0]?.moment ?? failed?.moment ?? Infinity;
   return run.length === 0 ? -1 : Math.max(0, run.stepAt(moment));
 }
+
+/**
+ * The nth step that begins on a line of a file: of several that begin there, the first place counts.
+ *
+ * @param line zero-based
+ * @param visit from 1
+ */
+export function visitOf(run: Walk, file: string, line: number, visit: number): number | undefined {
+  let first = Infinity;
+  const on = run.where((name, { start }) => {
+    if (name !== file || start.line !== line) return false;
+    first = Math.min(first, start.character);
+    return true;
+  });
+  return on.filter((step) => run.step(step).range.start.character === first)[visit - 1];
+}
+
+/** The last step of the call that painted a pixel: its first two parameters are the coordinates. */
+export function pixelOf(run: Walk, x: number, y: number): number | undefined {
+  for (let frame = run.frameCount; frame > 0; frame--) {
+    const first = run.firstIn(frame);
+    if (first === undefined) continue;
+    const numbers = run
+      .variables(first)
+      .filter((one) => one.frame === frame && one.value.type === 'number')
+      .sort((a, b) => a.moment - b.moment)
+      .map(({ value }) => Number(value.text));
+    if (numbers[0] === x && numbers[1] === y) return run.edge(first, 'exit');
+  }
+  return undefined;
+}

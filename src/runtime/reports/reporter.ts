@@ -55,7 +55,10 @@ export class Reporter {
   readonly counts = new SiteCounts();
   readonly hooks: ReporterHooks = {};
   /** Set by what the run is asked: `steps` at that depth, `reached` where it is told what each test reaches. */
-  readonly asked: { steps?: StepRows; reached?: ReachedSites } = {};
+  readonly asked: { steps?: StepRows; reached?: ReachedSites; pixel?: { x: number; y: number }; paused: boolean } = {
+    // What goes on is not told at depth `steps`: another pixel than the one that is wanted.
+    paused: false,
+  };
   /** Batches so far, the engine's time of the last one, and what it said of what is pending. */
   private readonly sent = { batches: 0, at: 0, pending: '', pendingAt: 0 };
   private next: Batch = { moment: 0 };
@@ -88,17 +91,31 @@ export class Reporter {
   }
 
   sample(site: number, visit: number, value: unknown, kind = PLAIN): void {
+    if (this.asked.paused) return;
     this.samples.add(++this.clock, site, visit, value, kind);
     if (this.samples.rows >= MOST_ROWS) this.flush();
   }
 
   /** Every frame, statement and value is to be told. */
-  takeSteps(steps: StepRows): void {
+  takeSteps(steps: StepRows, pixel?: { x: number; y: number }): void {
     this.asked.steps = steps;
+    if (pixel) this.asked.pixel = pixel;
     this.previewer.identities = new Identities();
     this.samples.known = new KnownObjects();
     // The newest part of the run is kept: its objects are to be there.
     this.holder.most = HELD_BYTES;
+  }
+
+  /** What is called for a pixel: only that of the one that is walked through is told. @returns what the call gives */
+  forPixel<T>(x: number, y: number, call: () => T): T {
+    const { pixel } = this.asked;
+    if (!pixel) return call();
+    this.asked.paused = x !== pixel.x || y !== pixel.y;
+    try {
+      return call();
+    } finally {
+      this.asked.paused = false;
+    }
   }
 
   /** Every value is wanted, of places that are reached often too. */
@@ -108,23 +125,23 @@ export class Reporter {
 
   /** A function is entered. @returns the number of its frame; 0 where no steps are wanted */
   enter(site: number, around: number): number {
-    return this.asked.steps?.enter(++this.clock, site, around) ?? 0;
+    return this.asked.paused ? 0 : (this.asked.steps?.enter(++this.clock, site, around) ?? 0);
   }
 
   /** A frame ends, or waits. */
   leave(frame: number, how: Left): void {
-    this.asked.steps?.leave(++this.clock, frame, how);
+    if (!this.asked.paused) this.asked.steps?.leave(++this.clock, frame, how);
   }
 
   /** A frame that waited goes on. */
   resume(frame: number): void {
-    this.asked.steps?.resume(++this.clock, frame);
+    if (!this.asked.paused) this.asked.steps?.resume(++this.clock, frame);
   }
 
   /** A property of an object was assigned; the sample that follows has the value. */
   wrote(site: number, object: unknown, key: unknown, value: unknown): void {
     const { steps } = this.asked;
-    if (!steps || !own.isObject(object)) return;
+    if (!steps || this.asked.paused || !own.isObject(object)) return;
     if (this.introspection.isProxy(object)) return;
     const name = keyText(key);
     const descriptor = name === '' || name[0] === '#' ? undefined : own.getDescriptor(object, key as string);
@@ -139,7 +156,7 @@ export class Reporter {
   /** An object may have changed: what it holds now is taken. */
   changed(site: number, object: unknown): void {
     const { steps } = this.asked;
-    if (!steps || !own.isObject(object)) return;
+    if (!steps || this.asked.paused || !own.isObject(object)) return;
     steps.wrote(++this.clock, site, this.previewer.identities!.of(object), '');
     this.sample(site, 0, object);
   }
@@ -147,7 +164,7 @@ export class Reporter {
   /** A statement begins. */
   step(site: number, frame: number): void {
     const { steps } = this.asked;
-    if (!steps) return;
+    if (!steps || this.asked.paused) return;
     steps.step(++this.clock, site, frame);
     if (steps.isFull) this.flush();
   }

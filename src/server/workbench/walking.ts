@@ -2,7 +2,8 @@
 import type { WalkStop, ToServer } from '../protocol.js';
 import { WalkedRun } from '../../hosts/node/walked-run.js';
 import type { PadRecord } from '../../record/record.js';
-import { startOf } from '../../record/walk/start.js';
+import { pixelOf, startOf, visitOf } from '../../record/walk/start.js';
+import type { Walk } from '../../record/walk/walk.js';
 import { Walker } from '../../record/walk/walker.js';
 import { AnvilError } from '../../syntax/problems.js';
 import { endText, foldedText } from '../../views/walk-text.js';
@@ -20,9 +21,12 @@ const TIME_LIMIT_MS = 20_000;
 /** Places of the way there that are marked. */
 const MOST_TRAIL = 200;
 
+type Place = Pick<Asked, 'test' | 'file' | 'line' | 'number' | 'pixel'>;
+
 interface Walking {
   pad: WalkedRun;
-  test: string | undefined;
+  /** Where one has begun. */
+  asked: Place;
   record?: PadRecord;
   walker?: Walker;
   start: number;
@@ -34,7 +38,10 @@ const walks = new WeakMap<Viewer, Walking>();
 /** Does what a window asks of its walk. @throws AnvilError where nothing is there to walk through */
 export async function walk(workbench: Workbench, viewer: Viewer, asked: Asked): Promise<void> {
   if (asked.do === 'begin') {
-    await begin(workbench, viewer, asked.test?.join(' > '));
+    await begin(workbench, viewer, {
+      ...asked,
+      ...(asked.file === undefined ? {} : { file: workbench.pathOf(asked.file) }),
+    });
     return;
   }
   const walking = walks.get(viewer);
@@ -56,7 +63,7 @@ export async function walkAgain(workbench: Workbench): Promise<void> {
   for (const viewer of workbench.viewers) {
     const walking = walks.get(viewer);
     if (!walking?.walker || !isBehind(workbench, walking)) continue;
-    await begin(workbench, viewer, walking.test, walking);
+    await begin(workbench, viewer, walking.asked, walking);
   }
 }
 
@@ -65,7 +72,8 @@ export function leave(viewer: Viewer): void {
   walks.delete(viewer);
 }
 
-async function begin(workbench: Workbench, viewer: Viewer, test?: string, before?: Walking): Promise<void> {
+async function begin(workbench: Workbench, viewer: Viewer, asked: Place, before?: Walking): Promise<void> {
+  const test = asked.test?.join(' > ');
   const { subject, pad: abilities, folder, documents } = workbench;
   if (!subject || !abilities) throw new AnvilError('E_NO_STEPS', 'Only a pad can be walked through.');
   const { file } = subject;
@@ -81,23 +89,26 @@ async function begin(workbench: Workbench, viewer: Viewer, test?: string, before
       careful: workbench.habits.of(file).careful !== false,
       timeLimitMs: TIME_LIMIT_MS,
       ...(test === undefined ? {} : { test }),
+      ...(asked.pixel ? { pixel: asked.pixel } : {}),
     },
     () => undefined,
   );
   void before?.pad.close();
-  const walking: Walking = { pad, test, start: 0, trail: [] };
+  const walking: Walking = { pad, asked, start: 0, trail: [] };
   walks.set(viewer, walking);
   if (!before) viewer.window.send({ type: 'walk', note: 'The pad executes once more, and every step is recorded …' });
   try {
     const { record, run } = await pad.execute();
     if (walks.get(viewer) !== walking) return;
     walking.record = record;
-    walking.start = Math.max(0, startOf(record, run, test) ?? 0);
+    const wanted = placeOf(run, asked);
+    walking.start = wanted ?? Math.max(0, startOf(record, run, test) ?? 0);
     const same = before?.walker && samePlace(before.walker.walk, before.walker.at, run);
     walking.walker = new Walker(run, same ?? walking.start);
     const folded = run.folded.steps > 0 ? foldedText(run) : undefined;
     const moved = before && same === undefined ? 'That step is not there any more.' : undefined;
-    tellStop(workbench, viewer, walking, moved ?? folded);
+    const apart = before ? undefined : beginText(asked, wanted);
+    tellStop(workbench, viewer, walking, moved ?? apart ?? folded);
   } catch (error) {
     if (walks.get(viewer) !== walking) return;
     if (!(error instanceof AnvilError)) throw error;
@@ -110,6 +121,19 @@ async function begin(workbench: Workbench, viewer: Viewer, test?: string, before
     viewer.window.send({ type: 'walk' });
     viewer.window.send({ type: 'note', text: error.message });
   }
+}
+
+/** The step that a window has pointed at. */
+function placeOf(run: Walk, { file, line, number, pixel }: Place): number | undefined {
+  if (pixel) return pixelOf(run, pixel.x, pixel.y);
+  return file === undefined || line === undefined ? undefined : visitOf(run, file, line, number ?? 1);
+}
+
+function beginText({ line, pixel }: Place, wanted: number | undefined): string | undefined {
+  if (pixel && wanted !== undefined)
+    return 'Of the picture this call alone was recorded: what other calls have set may be older.';
+  if (pixel) return 'No call for this pixel was recorded.';
+  return line !== undefined && wanted === undefined ? 'That visit is not among what is kept of the run.' : undefined;
 }
 
 /** @returns what is to be said: that a move led nowhere */

@@ -130,12 +130,12 @@ export class PadRun {
     // From here on only what the pad itself leaves pending keeps the thread going.
     this.port.unref();
     this.prepare(modules);
-    const { tests, controls, input, result, alone, framework, steps } = asked;
+    const { tests, controls, input, result, alone, framework, steps, pixel } = asked;
     this.alone = alone === true;
     stage.askedResult = result === true;
     if (tests) target.parts.tests.order(tests);
     const { reporter } = target.parts;
-    if (steps) reporter.takeSteps(new StepRows());
+    if (steps) reporter.takeSteps(new StepRows(), pixel);
     if (tests?.reach) reporter.asked.reached = new ReachedSites(reporter.counts);
     if (controls) target.parts.controls.order(controls);
     if (input) {
