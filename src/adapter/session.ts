@@ -15,13 +15,13 @@ import {
 import type { DebugProtocol } from '@vscode/debugprotocol';
 import { z } from 'zod';
 import type { ConsoleEntry, PadRecord } from '../record/record.js';
-import { startOf } from '../record/walk/start.js';
+import { errorAt, startOf } from '../record/walk/start.js';
 import type { Move, Walk } from '../record/walk/walk.js';
 import { CAPABILITIES } from './capabilities.js';
 import { endText, foldedText } from '../views/walk-text.js';
 import { Answers } from './answers.js';
 import { textOnDisk } from './place-requests.js';
-import { errorAt, StepRequests } from './step-requests.js';
+import { StepRequests } from './step-requests.js';
 import { WalkedRun } from '../hosts/node/walked-run.js';
 
 /** The one thread there is: a run. */

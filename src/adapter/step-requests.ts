@@ -3,7 +3,8 @@ import { basename } from 'node:path';
 import { Source } from '@vscode/debugadapter';
 import type { DebugProtocol } from '@vscode/debugprotocol';
 import { z } from 'zod';
-import type { PadRecord, RecordError } from '../record/record.js';
+import type { PadRecord } from '../record/record.js';
+import { errorAt } from '../record/walk/start.js';
 import type { Walk } from '../record/walk/walk.js';
 import { AnvilError } from '../syntax/problems.js';
 import type { Answers } from './answers.js';
@@ -187,10 +188,4 @@ export abstract class StepRequests extends PlaceRequests {
     this.refuse(response, 'The pad has not ended yet: there is nothing to walk through.');
     return false;
   }
-}
-
-/** The error that came up at a step. */
-export function errorAt(record: PadRecord, run: Walk, step: number): RecordError | undefined {
-  const all = [...record.errors, ...record.tests.flatMap(({ error }) => (error ? [error] : []))];
-  return all.find(({ moment }) => run.stepAt(moment) === step);
 }

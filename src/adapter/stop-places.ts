@@ -1,5 +1,6 @@
 /** Places that a person wants to stop at, and the steps of a run at which they do. */
 import { holds } from '../record/walk/evaluate.js';
+import { stepsOnLine } from '../record/walk/start.js';
 import type { Walk } from '../record/walk/walk.js';
 import { eachChild, isFunction, type Node } from '../syntax/node.js';
 import { parse } from '../syntax/parse.js';
@@ -85,7 +86,7 @@ export function hitsOf(run: Walk, place: Place, say: (text: string) => void): Hi
   const hits: Hit[] = [];
   let said = false;
   let times = 0;
-  for (const step of stepsOn(run, place)) {
+  for (const step of stepsOnLine(run, place.file, place.line, place.column)) {
     try {
       if (place.condition !== undefined && !holds(place.condition, lookup(run, step))) continue;
     } catch (error) {
@@ -117,17 +118,6 @@ function logged(run: Walk, step: number, message: string): string {
       return `{${error.message}}`;
     }
   });
-}
-
-/** Steps of the first thing on a line, or of what stands at a column of it. */
-function stepsOn(run: Walk, { file, line, column }: Place): Int32Array {
-  let first = Infinity;
-  const on = run.where((name, { start }) => {
-    if (name !== file || start.line !== line || (column !== undefined && start.character < column)) return false;
-    first = Math.min(first, start.character);
-    return true;
-  });
-  return on.filter((step) => run.step(step).range.start.character === first);
 }
 
 /** Steps at which errors and failed tests came up. */

@@ -1,5 +1,5 @@
 /** Where one begins to walk. */
-import type { PadRecord } from '../record.js';
+import type { PadRecord, RecordError } from '../record.js';
 import type { Walk } from './walk.js';
 
 /**
@@ -19,19 +19,35 @@ export function startOf(record: PadRecord, run: Walk, test?: string): number | u
 }
 
 /**
- * The nth step that begins on a line of a file: of several that begin there, the first place counts.
+ * The steps of the first place that begins on a line of a file, in order.
+ *
+ * @param line zero-based
+ * @param column what begins before it on that line does not count
+ */
+export function stepsOnLine(run: Walk, file: string, line: number, column = 0): Int32Array {
+  let first = Infinity;
+  const on = run.where((name, { start }) => {
+    if (name !== file || start.line !== line || start.character < column) return false;
+    first = Math.min(first, start.character);
+    return true;
+  });
+  return on.filter((step) => run.step(step).range.start.character === first);
+}
+
+/**
+ * The nth step that begins on a line of a file: of several places that begin there, the first counts.
  *
  * @param line zero-based
  * @param visit from 1
  */
 export function visitOf(run: Walk, file: string, line: number, visit: number): number | undefined {
-  let first = Infinity;
-  const on = run.where((name, { start }) => {
-    if (name !== file || start.line !== line) return false;
-    first = Math.min(first, start.character);
-    return true;
-  });
-  return on.filter((step) => run.step(step).range.start.character === first)[visit - 1];
+  return stepsOnLine(run, file, line)[visit - 1];
+}
+
+/** The error, or what failed a test, that came up at a step. */
+export function errorAt({ errors, tests }: PadRecord, run: Walk, step: number): RecordError | undefined {
+  const all = [...errors, ...tests.flatMap(({ error }) => (error ? [error] : []))];
+  return all.find(({ moment }) => run.stepAt(moment) === step);
 }
 
 /** The last step of the call that painted a pixel: its first two parameters are the coordinates. */

@@ -1,6 +1,7 @@
 /** A stop of a walk as a window shows it. */
 import { valueText } from '../../../runtime/text.js';
 import type { PadRecord } from '../../../record/record.js';
+import { errorAt } from '../../../record/walk/start.js';
 import type { Walk } from '../../../record/walk/walk.js';
 import type { WalkStop } from '../../protocol.js';
 
@@ -30,9 +31,7 @@ export function walkStop(
     seen.add(key);
     return [found];
   });
-  const error =
-    record.errors.find(({ moment }) => run.stepAt(moment) === at) ??
-    record.tests.find((test) => test.error && run.stepAt(test.error.moment) === at)?.error;
+  const error = errorAt(record, run, at);
   const around = frame > 0 ? run.frame(frame) : undefined;
   const unreached = around && around.name !== 'module' ? run.unreached(frame) : [];
   return {
