@@ -123,6 +123,18 @@ async function variables(dc: DebugClient, frameId: number, scope = 0): Promise<R
   return Object.fromEntries(found.body.variables.map(({ name, value }) => [name, value]));
 }
 
+/** What `n` is at each breakpoint from a stop on. */
+async function numbersFrom(
+  dc: DebugClient,
+  from: Stand,
+  move: (dc: DebugClient) => Promise<unknown>,
+): Promise<string[]> {
+  const found: string[] = [];
+  for (let at = from; at.reason === 'breakpoint'; at = await go(dc, move))
+    found.push((await variables(dc, at.frames[0]!.id)).n!);
+  return found;
+}
+
 function lines(
   file: string,
   ...breakpoints: (number | DebugProtocol.SourceBreakpoint)[]
@@ -247,13 +259,8 @@ test.each([
 ])('a breakpoint with the condition %s', async (condition, expected) => {
   const dc = await client();
   const file = pad(LOOP);
-  const found: string[] = [];
-  let at = await begin(dc, { program: file }, lines(file, { line: 4, condition }));
-  while (at.reason === 'breakpoint') {
-    found.push((await variables(dc, at.frames[0]!.id)).n!);
-    at = await go(dc, onwards);
-  }
-  expect(found).toEqual(expected);
+  const at = await begin(dc, { program: file }, lines(file, { line: 4, condition }));
+  expect(await numbersFrom(dc, at, onwards)).toEqual(expected);
 });
 
 test('a condition that needs what was not recorded, or would execute code, is named', async () => {
@@ -272,16 +279,10 @@ test.each([
 ])('a breakpoint with the count of hits %s', async (hitCondition, expected) => {
   const dc = await client();
   const file = pad(LOOP);
-  const found: string[] = [];
-  let at = await begin(dc, { program: file }, lines(file, { line: 4, hitCondition }));
-  while (at.reason === 'breakpoint') {
-    found.push((await variables(dc, at.frames[0]!.id)).n!);
-    at = await go(dc, onwards);
-  }
+  const at = await begin(dc, { program: file }, lines(file, { line: 4, hitCondition }));
+  const found = await numbersFrom(dc, at, onwards);
   // The same counts on the way back.
-  const reversed: string[] = [];
-  for (at = await go(dc, backwards); at.reason === 'breakpoint'; at = await go(dc, backwards))
-    reversed.push((await variables(dc, at.frames[0]!.id)).n!);
+  const reversed = await numbersFrom(dc, await go(dc, backwards), backwards);
   expect([found, reversed]).toEqual([expected, [...expected].reverse()]);
 });
 

@@ -22,7 +22,7 @@ import { endText, foldedText } from '../views/walk-text.js';
 import { Answers } from './answers.js';
 import { textOnDisk } from './place-requests.js';
 import { StepRequests } from './step-requests.js';
-import { WalkedRun } from '../hosts/node/walked-run.js';
+import { WalkedPad } from '../hosts/node/walked-pad.js';
 
 /** The one thread there is: a run. */
 export const THREAD = 1;
@@ -50,7 +50,7 @@ type LaunchArguments = Omit<z.infer<typeof launchArguments>, 'token'>;
 const TIME_LIMIT_MS = 10_000;
 
 export class WalkSession extends StepRequests {
-  private pad: WalkedRun | undefined;
+  private pad: WalkedPad | undefined;
   private launched: LaunchArguments | undefined;
   private configured: () => void = () => undefined;
   private readonly ready = new Promise<void>((resolve) => (this.configured = resolve));
@@ -100,7 +100,7 @@ export class WalkSession extends StepRequests {
   /** Executes the pad anew, with what the launch asked for. */
   private begin(response: DebugProtocol.Response): void {
     const { program, timeLimit, noDebug, cwd, args, env, test, text } = this.launched!;
-    const pad = new WalkedRun(
+    const pad = new WalkedPad(
       { file: program, timeLimitMs: timeLimit ?? TIME_LIMIT_MS, cwd, args, env, test, text },
       (entry) => this.print(entry),
     );
@@ -122,7 +122,7 @@ export class WalkSession extends StepRequests {
       });
   }
 
-  private stand(pad: WalkedRun, record: PadRecord, run: Walk): void {
+  private stand(pad: WalkedPad, record: PadRecord, run: Walk): void {
     this.walking = { record, run, at: 0, answers: new Answers(record, run, pad) };
     this.stops.take(record, run);
     if (record.stop) this.say(`${record.stop.message}. What it did until then can be walked through.`);

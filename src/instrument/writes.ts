@@ -164,9 +164,10 @@ export function visitDelete(walk: Walk, context: Context, node: Node): boolean {
   const member = memberOf(node.argument as Node);
   if (member === undefined || member.object.type === 'Super') return false;
   const edits = walk.out.edits;
+  // There is no place for a local.
+  if (context.locals === undefined) return false;
   const slot = edits.reserve(node.start);
-  const written = visitWritten(walk, context, member);
-  if (written === undefined) return false;
+  const written = visitWritten(walk, context, member)!;
   const { opening, closing } = contentsWrite(walk, context, node, [written]);
   edits.fill(slot, opening);
   edits.insert(node.end, closing);

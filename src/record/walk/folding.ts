@@ -48,7 +48,6 @@ function stayingFrames(
   for (let frame = frames.length - 1; frame > 0; frame--) {
     if (frames.moment[frame]! >= until || staying.has(frame)) {
       if (frames.around[frame]! > 0) staying.add(frames.around[frame]!);
-      if (staying.has(frame)) continue;
       continue;
     }
     if (!ended[frame]) staying.add(frame);

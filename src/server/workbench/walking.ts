@@ -1,6 +1,6 @@
 /** Walking through a run in a window: the pad executes once more, at depth `steps`, and the window is told each stop. */
 import type { WalkStop, ToServer } from '../protocol.js';
-import { WalkedRun } from '../../hosts/node/walked-run.js';
+import { WalkedPad } from '../../hosts/node/walked-pad.js';
 import type { PadRecord } from '../../record/record.js';
 import { pixelOf, startOf, visitOf } from '../../record/walk/start.js';
 import type { Walk } from '../../record/walk/walk.js';
@@ -24,7 +24,7 @@ const MOST_TRAIL = 200;
 type Place = Pick<Asked, 'test' | 'file' | 'line' | 'number' | 'pixel'>;
 
 interface Walking {
-  pad: WalkedRun;
+  pad: WalkedPad;
   /** Where one has begun. */
   asked: Place;
   record?: PadRecord;
@@ -80,7 +80,7 @@ async function begin(workbench: Workbench, viewer: Viewer, asked: Place, before?
   const modules = [...documents.all]
     .filter((one) => one.path !== file && one.unsaved)
     .map(({ path, shared }) => ({ file: path, text: shared.text }));
-  const pad = new WalkedRun(
+  const pad = new WalkedPad(
     {
       file,
       text: subject.textOf(file),

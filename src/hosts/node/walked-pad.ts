@@ -24,7 +24,7 @@ export interface RunOptions {
   pixel?: { x: number; y: number };
 }
 
-export class WalkedRun {
+export class WalkedPad {
   private readonly session: Session;
   private printed = 0;
   private walked: { record: PadRecord; run: Walk } | undefined;
