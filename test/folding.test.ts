@@ -53,6 +53,8 @@ test('what is kept shows the same as a run that was kept whole, at every step', 
   for (let at = 20; at < some.length; at += 7) {
     const there = whole.length - (some.length - at);
     const [a, b] = [seen(some, at), seen(whole, there)];
+    // No function refers to these: while their frame waits, or once it has ended, the engine does not tell them.
+    for (const name of ['kept', 'from']) if (!(name in a)) delete b[name];
     if (JSON.stringify(a) !== JSON.stringify(b)) differing.push({ at, some: a, whole: b });
     const stacks = [some, whole].map((run, i) => run.stack(i === 0 ? at : there).map(({ name }) => name));
     expect(stacks[0]).toEqual(stacks[1]);

@@ -69,7 +69,8 @@ test('other places to begin at, words that are none, and the ends of the run', (
     /E_OPTION {2}No test is called nothing\. There are a toll, /,
   );
   expect(walked('', ['--format', 'xml']).stderr).toMatch(/E_OPTION/);
-  expect(walked('', [], 'const = 1\n').stderr).toMatch(/came by no statement/);
+  expect(walked('', [], 'const = 1\n').stderr).toMatch(/E_SYNTAX .*tolls\.mjs:1/);
+  expect(walked('', [], '').stderr).toMatch(/came by no statement/);
 });
 
 test('as JSON, by its published schema', () => {

@@ -18,7 +18,7 @@ import type { ConsoleEntry, PadRecord } from '../record/record.js';
 import { errorAt, startOf } from '../record/walk/start.js';
 import type { Move, Walk } from '../record/walk/walk.js';
 import { CAPABILITIES } from './capabilities.js';
-import { endText, foldedText } from '../views/walk-text.js';
+import { endText, keptText, repeatingText } from '../views/walk-text.js';
 import { Answers } from './answers.js';
 import { textOnDisk } from './place-requests.js';
 import { StepRequests } from './step-requests.js';
@@ -122,11 +122,16 @@ export class WalkSession extends StepRequests {
       });
   }
 
-  private stand(pad: WalkedPad, record: PadRecord, run: Walk): void {
-    this.walking = { record, run, at: 0, answers: new Answers(record, run, pad) };
+  private take(pad: WalkedPad, { record, run, at }: { record: PadRecord; run: Walk; at: number }): void {
+    this.walking = { record, run, at, answers: new Answers(record, run, pad) };
     this.stops.take(record, run);
+  }
+
+  private stand(pad: WalkedPad, record: PadRecord, run: Walk): void {
+    this.take(pad, { record, run, at: 0 });
     if (record.stop) this.say(`${record.stop.message}. What it did until then can be walked through.`);
-    if (run.folded.steps > 0) this.say(foldedText(run));
+    const kept = keptText(run);
+    if (kept !== undefined) this.say(kept);
     if (this.launched!.stopOnEntry) {
       this.stopAt(0, 'entry');
       return;
@@ -135,15 +140,22 @@ export class WalkSession extends StepRequests {
     const from = startOf(record, run, this.launched!.test);
     if (this.stops.stopsAtFailures && failed && from !== undefined && !this.stops.hasPlaces)
       this.stopAt(from, 'exception', textAt(record, run, from));
-    else this.goOn(1, -1);
+    else void this.goOn(1, -1);
   }
 
   /** To the next place to stop at, in a direction; from -1 also at the first step. */
-  private goOn(by: 1 | -1, from = this.walking!.at): void {
-    const { run, record } = this.walking!;
+  private async goOn(by: 1 | -1, from = this.walking!.at): Promise<void> {
     const { hit, printed } = this.stops.next(from, by);
     for (const text of printed) this.say(text);
-    if (hit) {
+    // Frames stood before what is kept: between there and here it may have been reached again.
+    const isKept =
+      hit !== undefined && (by === 1 || this.walking!.run.numberOf(hit.step) >= this.walking!.run.kept.from);
+    if (!isKept && (await this.repeat(by))) {
+      await this.goOn(by);
+      return;
+    }
+    const { run, record } = this.walking!;
+    if (hit && isKept) {
       const text = hit.reason === 'exception' ? textAt(record, run, hit.step) : undefined;
       this.stopAt(hit.step, hit.reason, text, hit.id);
       return;
@@ -167,12 +179,33 @@ export class WalkSession extends StepRequests {
     this.sendEvent(event);
   }
 
+  /** Where there are more steps that way than are kept, those around the last are, and it is stood at. */
+  private async repeat(by: 1 | -1): Promise<boolean> {
+    const { run } = this.walking!;
+    const { pad } = this;
+    if (!run.hasMore(by) || !pad) return false;
+    this.say(repeatingText);
+    const repeated = await pad.repeat(by === 1 ? run.kept.to : run.kept.from);
+    if (!repeated || this.pad !== pad) return false;
+    this.take(pad, repeated);
+    const kept = keptText(repeated.run);
+    if (kept !== undefined) this.say(kept);
+    return true;
+  }
+
   /** Moves, and says so; where nothing was recorded that way the place stays. */
-  private move(response: DebugProtocol.Response, move: Move, by: 1 | -1): void {
+  private async move(response: DebugProtocol.Response, move: Move, by: 1 | -1): Promise<void> {
     if (!this.walks(response)) return;
     this.sendResponse(response);
+    const from = this.walking!;
+    let to = from.run.move(from.at, move, by);
+    const number = from.run.numberOf(from.at);
+    if (to === undefined && (await this.repeat(by))) {
+      const { walking } = this;
+      walking!.at = walking!.run.withNumber(number) ?? walking!.at;
+      to = walking!.run.move(walking!.at, move, by);
+    }
     const { run, at } = this.walking!;
-    const to = run.move(at, move, by);
     if (to === undefined) {
       this.say(endText(run, by));
       if (by === 1 && this.atEnd) this.sendEvent(new TerminatedEvent());
@@ -184,7 +217,7 @@ export class WalkSession extends StepRequests {
   }
 
   protected override nextRequest(response: DebugProtocol.NextResponse): void {
-    this.move(response, 'over', 1);
+    void this.move(response, 'over', 1);
   }
 
   protected override stepInRequest(
@@ -192,31 +225,31 @@ export class WalkSession extends StepRequests {
     { targetId }: DebugProtocol.StepInArguments,
   ): void {
     if (targetId === undefined) {
-      this.move(response, 'into', 1);
+      void this.move(response, 'into', 1);
       return;
     }
     this.jump(response, this.walking?.run.firstIn(targetId), 'step');
   }
 
   protected override stepOutRequest(response: DebugProtocol.StepOutResponse): void {
-    this.move(response, 'out', 1);
+    void this.move(response, 'out', 1);
   }
 
   protected override stepBackRequest(response: DebugProtocol.StepBackResponse): void {
-    this.move(response, 'over', -1);
+    void this.move(response, 'over', -1);
   }
 
   protected override continueRequest(response: DebugProtocol.ContinueResponse): void {
     if (!this.walks(response)) return;
     response.body = { allThreadsContinued: true };
     this.sendResponse(response);
-    this.goOn(1);
+    void this.goOn(1);
   }
 
   protected override reverseContinueRequest(response: DebugProtocol.ReverseContinueResponse): void {
     if (!this.walks(response)) return;
     this.sendResponse(response);
-    this.goOn(-1);
+    void this.goOn(-1);
   }
 
   protected override restartFrameRequest(

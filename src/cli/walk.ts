@@ -1,15 +1,15 @@
 /** `usher-anvil walk`: executes a pad once, and walks through what it did, from the failure backwards. */
 import { relative } from 'node:path';
 import { createInterface } from 'node:readline';
-import { runPad } from '../hosts/node/index.js';
 import { padPath } from '../hosts/node/files.js';
+import { WalkedPad } from '../hosts/node/walked-pad.js';
 import type { PadRecord } from '../record/record.js';
-import { type Move, walk, type Walk } from '../record/walk/walk.js';
+import type { Move, Walk } from '../record/walk/walk.js';
 import { startOf, visitOf } from '../record/walk/start.js';
 import { walkToJson } from '../record/walk/json.js';
 import { Walker } from '../record/walk/walker.js';
 import { AnvilError } from '../syntax/problems.js';
-import { endText, foldedText, stopOf } from '../views/walk-text.js';
+import { endText, keptText, repeatingText, stopOf } from '../views/walk-text.js';
 import { duration } from './execute.js';
 import { valueText } from '../runtime/text.js';
 import { cut, harmless, makePaint, type Paint, wantsColour } from './paint.js';
@@ -28,11 +28,11 @@ const HELP =
   'into, over, out, line (the same line’s next time); back before them: the other way. entry, exit: of the frame. ' +
   'why: what is read and called here, each with a number, and <number>: go to where it comes from. ' +
   'set <name>, set <name>.<key>: where it got its value. callback: into the function written here. ' +
-  'frames, start, end; quit.';
+  'frames, start, end; quit. Of a long run a part is kept: keep, step <number>: execute it once more, and keep the steps around there.';
 /** Keys of a terminal, each with what it says. */
 const KEYS: Readonly<Record<string, string>> = {
   ...{ right: 'into', left: 'back into', down: 'over', up: 'back over', o: 'out', O: 'back out' },
-  ...{ l: 'line', L: 'back line', e: 'entry', x: 'exit', f: 'start', q: 'quit', w: 'why', c: 'callback' },
+  ...{ l: 'line', L: 'back line', e: 'entry', x: 'exit', f: 'start', q: 'quit', w: 'why', c: 'callback', r: 'keep' },
 };
 
 /**
@@ -46,24 +46,21 @@ export async function walkCommand(pad: string, options: WalkOptions): Promise<nu
   const cwd = process.cwd();
   const file = padPath(pad, cwd);
   const timeLimitMs = duration(options.timeLimit, '--time-limit');
-  const record = await runPad({ file, depth: 'steps', timeLimitMs });
-  const run = walk(record);
-  const code = record.outcome === 'ok' ? 0 : 1;
-  const from = run && run.length > 0 ? beginAt(record, run, options) : -1;
-  if (options.format === 'json') {
-    if (!run) throw nothing(record);
-    process.stdout.write(`${JSON.stringify(walkToJson(record, run, from), undefined, 2)}\n`);
-    return code;
+  const { test } = options;
+  const walked = new WalkedPad(
+    { file, timeLimitMs, alone: true, ...(test === undefined ? {} : { test }) },
+    () => undefined,
+  );
+  try {
+    const { record, run } = await walked.execute();
+    const from = beginAt(record, run, options);
+    if (options.format === 'json')
+      process.stdout.write(`${JSON.stringify(walkToJson(record, run, from), undefined, 2)}\n`);
+    else await new WalkScreen(walked, record, run, from, (one) => relative(cwd, one) || one).follow();
+    return record.outcome === 'ok' ? 0 : 1;
+  } finally {
+    await walked.close();
   }
-  if (!run || from < 0) throw nothing(record);
-  const screen = new WalkScreen(record, run, from, (one) => relative(cwd, one) || one);
-  await screen.follow();
-  return code;
-}
-
-function nothing({ errors }: PadRecord): AnvilError {
-  const why = errors[0] ? ` ${errors[0].message}` : '';
-  return new AnvilError('E_OPTION', `The pad came by no statement: there is nothing to walk through.${why}`);
 }
 
 /** The step that a person begins at: what is asked for, else the first failure, else the last. */
@@ -75,75 +72,80 @@ function beginAt(record: PadRecord, run: Walk, { test, from }: WalkOptions): num
       throw new AnvilError('E_OPTION', `--from is "${from}": the run did not come by there. Give <line>:<visit>.`);
     return at;
   }
-  const start = startOf(record, run, test);
-  if (start === undefined)
-    throw new AnvilError(
-      'E_OPTION',
-      `No test is called ${test}. There are ${record.tests.map(({ name }) => name).join(', ') || 'none'}.`,
-    );
-  return start;
+  return startOf(record, run, test)!;
 }
 
 /** Takes words or keys, and shows each stop. */
 class WalkScreen {
-  private readonly walker: Walker;
+  private walker: Walker;
   private readonly paint: Paint = makePaint(wantsColour(process.stdout, process.env));
 
+  /** Number of the step at which one has begun, among all of the run. */
+  private readonly start: number;
+
   constructor(
-    private readonly record: PadRecord,
-    private readonly run: Walk,
-    private readonly start: number,
+    private readonly walked: WalkedPad,
+    private record: PadRecord,
+    private run: Walk,
+    start: number,
     private readonly nameOf: (file: string) => string,
   ) {
+    this.start = run.numberOf(start);
     this.walker = new Walker(run, start);
   }
 
   follow(): Promise<void> {
     this.show();
-    if (this.run.folded.steps > 0) this.say(foldedText(this.run));
+    this.tellKept();
     return process.stdin.isTTY ? this.takeKeys() : this.takeLines();
   }
 
   private async takeLines(): Promise<void> {
-    for await (const line of createInterface({ input: process.stdin })) if (!this.take(line.trim())) return;
+    for await (const line of createInterface({ input: process.stdin })) if (!(await this.take(line.trim()))) return;
   }
 
   private takeKeys(): Promise<void> {
     const { stdin } = process;
     this.say(
       this.paint.dim(
-        '→ into  ← back  ↓ over  ↑ back over  o out  O back out  l line  w why, 1–9  c callback  e entry  x exit  f start  q quit',
+        '→ into  ← back  ↓ over  ↑ back over  o out  O back out  l line  w why, 1–9  c callback  e entry  x exit  f start  r keep  q quit',
       ),
     );
     return new Promise((resolve) => {
-      let waiting = '';
       stdin.setRawMode(true);
+      // Keys that come while the run is repeated wait for their turn.
+      let done = Promise.resolve(true);
       stdin.on('data', (data: Buffer) => {
-        for (const key of keysOf(waiting + data.toString('utf8'))) {
-          if (key === '') continue;
-          if (this.take(KEYS[key] ?? (key === 'ctrl-c' ? 'quit' : /\d/.test(key) ? key : ''))) continue;
+        for (const key of keysOf(data.toString('utf8'))) {
+          const said = KEYS[key] ?? (key === 'ctrl-c' ? 'quit' : /\d/.test(key) ? key : '');
+          done = done.then(async (goesOn) => goesOn && (await this.take(said)));
+        }
+        void done.then((goesOn) => {
+          if (goesOn) return;
           stdin.setRawMode(false);
           stdin.pause();
           resolve();
-        }
-        waiting = '';
+        });
       });
     });
   }
 
   /** Does what a word says. @returns false for the end */
-  private take(said: string): boolean {
+  private async take(said: string): Promise<boolean> {
     if (said === '') return true;
     if (said === 'quit') return false;
     const [, back, move] = /^(back )?(\w+)$/.exec(said) ?? [];
     const [, name] = /^set (\S+)$/.exec(said) ?? [];
     const [number] = /^\d$/.exec(said) ?? [];
+    const [, step] = /^step (\d+)$/.exec(said) ?? [];
     const { walker, run } = this;
     if ((MOVES as readonly string[]).includes(move ?? '')) {
       if (walker.go(move as Move, back === undefined ? 1 : -1)) this.show();
       else this.say(endText(run, back === undefined ? 1 : -1));
     } else if (said === 'entry' || said === 'exit') this.jump(run.edge(walker.at, said));
-    else if (said === 'start') this.jump(this.start);
+    else if (said === 'start') await this.stepTo(this.start);
+    else if (step !== undefined) await this.stepTo(Number(step));
+    else if (said === 'keep') await this.repeat(run.numberOf(walker.at));
     else if (said === 'end') this.jump(run.length - 1);
     else if (said === 'frames') this.frames();
     else if (said === 'why') this.why();
@@ -154,10 +156,39 @@ class WalkScreen {
       else this.jump(to);
     } else if (name !== undefined) {
       const by = run.setBy(walker.at, name);
-      if (by === undefined) this.say(`No step that was recorded has given ${name} a value that is seen here.`);
+      if (by === undefined) this.say(`No step that is kept has given ${name} a value that is seen here.`);
       else this.jump(by);
     } else this.say(HELP);
     return true;
+  }
+
+  /** To the step with a number; where it is not kept, it is after a repetition. */
+  private async stepTo(number: number): Promise<void> {
+    const to = this.run.withNumber(number);
+    if (to !== undefined) this.jump(to);
+    else if (number < 1 || number > this.run.total)
+      this.say(`The run has ${this.run.total.toLocaleString('en-US')} steps.`);
+    else await this.repeat(number);
+  }
+
+  private async repeat(number: number): Promise<void> {
+    this.say(this.paint.dim(repeatingText));
+    const repeated = await this.walked.repeat(number);
+    if (!repeated) {
+      this.say('All steps of the run are kept.');
+      return;
+    }
+    this.record = repeated.record;
+    this.run = repeated.run;
+    this.walker = new Walker(repeated.run, repeated.at);
+    this.show();
+    this.tellKept();
+  }
+
+  private tellKept(): void {
+    const text = keptText(this.run);
+    if (text !== undefined)
+      this.say(`${text} “keep” keeps those around the one you are at, “step <number>” those around another.`);
   }
 
   private jump(to: number): void {

@@ -1,4 +1,5 @@
 /** Builds records from what a target reports, batch by batch. */
+import type { Path } from '../wire/opening.js';
 import type { Batch } from '../wire/reports.js';
 import { type Before, type Carried, withBefore, withCarried } from './carried-tests.js';
 import { ConsoleLines } from './console-lines.js';
@@ -21,6 +22,7 @@ import {
 import { SampleRows } from './sample-rows.js';
 import { StepRows } from './step-rows.js';
 import { keepWithin } from './walk/folding.js';
+import { meetWith, openWith } from './walk/opening.js';
 
 /**
  * Gathers the batches of one run. Each {@link RecordBuilder.record} is a value of its own that later batches do not
@@ -59,9 +61,21 @@ export class RecordBuilder {
     this.places = placesOf(program);
   }
 
+  /** What was told of steps so far. */
+  get steps(): { length: number; path: Path } | undefined {
+    return this.rows.steps;
+  }
+
+  /** The run repeats another that has gone this way. */
+  repeats(first: Path): void {
+    (this.rows.steps ??= new StepRows()).first = first;
+  }
+
   add(batch: Batch): void {
     if (batch.exitCode !== undefined) this.state.exitCode = batch.exitCode;
     this.state.moments = Math.max(this.state.moments, batch.moment);
+    if (batch.opening) openWith((this.rows.steps ??= new StepRows()), batch.opening, this.places.program);
+    for (const met of batch.met ?? []) meetWith((this.rows.steps ??= new StepRows()), met, this.places.program);
     if (batch.samples) this.rows.samples.append(batch.samples);
     if (batch.steps) {
       const steps = (this.rows.steps ??= new StepRows());
@@ -70,6 +84,7 @@ export class RecordBuilder {
       keepWithin(rows, this.places.program, this.stepsBytes);
       this.rows.samples = rows.samples;
     }
+    if (batch.path) (this.rows.steps ??= new StepRows()).path = batch.path;
     if (batch.counts) {
       const counts = new Map(this.sites.counts);
       for (const { unit, cells } of batch.counts) counts.set(unit, cells);

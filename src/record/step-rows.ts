@@ -1,4 +1,5 @@
 /** The frames and steps of a run, as columns that grow. */
+import type { EarlyFrame, Opening, Path } from '../wire/opening.js';
 import type { StepColumns } from '../wire/step-columns.js';
 import type { Value } from '../wire/value.js';
 
@@ -7,6 +8,10 @@ export interface Steps {
   readonly length: number;
   /** The run was longer: what was before is not kept. */
   readonly folded?: Folded;
+  /** Steps in all, before, in, and behind what is kept; and which way they went. */
+  readonly path: Path;
+  /** The way of the run that this one repeats, where it came to its end. */
+  readonly first?: Path;
   /** Program-wide number of the statement's site, its frame (0: none of ours), its moment. */
   readonly site: Int32Array;
   readonly frame: Int32Array;
@@ -45,6 +50,8 @@ export interface Folded {
   /** Steps and frames that are not kept. */
   readonly steps: number;
   readonly frames: number;
+  /** Numbers of the steps at which frames stood that go on: the first that are listed. */
+  readonly standing: readonly number[];
   /** Frames that were active then, the innermost last. */
   readonly stack: readonly number[];
   readonly writes: readonly CarriedWrite[];
@@ -84,6 +91,19 @@ class Columns<Shape extends Record<string, Column>> {
     this.length = size;
   }
 
+  copy(): Columns<Shape> {
+    const parts = Object.entries(this.columns).map(([name, column]) => [name, column.slice()]);
+    return new Columns(Object.fromEntries(parts) as Shape, this.length);
+  }
+
+  /** Puts rows in at a place, of columns that were not given out. */
+  insert(at: number, given: { readonly [Name in keyof Shape]: Column }): void {
+    const rest = Object.entries(this.columns).map(([name, column]) => [name, column.slice(at, this.length)]);
+    this.length = at;
+    this.append(given);
+    this.append(Object.fromEntries(rest) as Shape);
+  }
+
   /** Only rows that a test holds for, as new columns: what was given out before stays as it is. */
   only(holds: (row: number) => boolean): Columns<Shape> {
     const rows: number[] = [];
@@ -119,13 +139,17 @@ export class StepRows {
   private wrote = new Columns({ site: INTS(64), object: INTS(64), key: INTS(64), moment: FLOATS(64) }, 0);
   private readonly keys: string[] = [''];
   private folded: Folded | undefined;
+  path: Path = { steps: 0, mark: 0 };
+  /** See {@link Steps.first}. */
+  first: Path | undefined;
   /** Of frames as the target numbers them: those from `first` on follow on `dense`; older ones that stay are listed. */
   private numbers = { first: 1, dense: 1, older: new Map<number, number>() };
 
-  append({ steps, entered, left, wrote, keys }: StepColumns): void {
+  append({ steps, entered, left, wrote, keys, first }: StepColumns): void {
     this.keys.push(...keys);
+    this.follow(first);
     // Until a frame is let go of, the target's numbers hold here as well.
-    if (this.numbers.first === this.numbers.dense) {
+    if (this.numbers.first === this.numbers.dense && this.numbers.older.size === 0) {
       this.steps.append(steps);
       this.frames.append(entered);
       this.left.append(left);
@@ -139,6 +163,96 @@ export class StepRows {
       this.left.append({ ...left, frame: left.frame.map(this.number) });
     }
     this.wrote.append(wrote);
+  }
+
+  /**
+   * Telling begins in the middle of the run.
+   *
+   * @param writes what variables held then
+   * @param until the first moment of what is told
+   */
+  open(opening: Opening, writes: readonly CarriedWrite[], until: number): void {
+    const frames = [...opening.frames].sort((a, b) => a.frame - b.frame);
+    const { older } = this.numbers;
+    for (const [index, { frame }] of frames.entries()) older.set(frame, this.frames.length + index);
+    const column = (of: (one: EarlyFrame, index: number) => number): Float64Array => Float64Array.from(frames, of);
+    const standing = [...opening.waiting, ...opening.active]
+      .filter(({ frame, site }) => site >= 0 && older.has(frame))
+      .sort((a, b) => a.step - b.step);
+    const from = opening.moment + frames.length;
+    this.numbers.first = Infinity;
+    this.frames.append({
+      site: column(({ site }) => site),
+      caller: column(({ caller }) => this.number(caller)),
+      around: column(({ around }) => this.number(around)),
+      moment: column((_, index) => opening.moment + index),
+    });
+    this.steps.append({
+      site: Int32Array.from(standing, ({ site }) => site),
+      frame: Int32Array.from(standing, ({ frame }) => this.number(frame)),
+      moment: Float64Array.from(standing, (_, index) => from + index),
+    });
+    this.folded = {
+      until,
+      steps: opening.steps - standing.length,
+      frames: opening.last - frames.length,
+      standing: standing.map(({ step }) => step),
+      stack: opening.active.map(({ frame }) => this.number(frame)).filter((frame) => frame > 0),
+      writes: writes.map((one) => ({ ...one, frame: this.number(one.frame) })),
+    };
+  }
+
+  get length(): number {
+    return this.steps.length;
+  }
+
+  /** Frames from before what is told come ahead of all others. */
+  insert(early: readonly EarlyFrame[]): void {
+    const { folded, numbers } = this;
+    const { length } = early;
+    if (length === 0) return;
+    const later = (frame: number): number => (frame > 0 ? frame + length : 0);
+    // What was given out before stays as it is.
+    this.steps = this.steps.copy();
+    this.left = this.left.copy();
+    this.frames = this.frames.copy();
+    this.steps.change('frame', later);
+    this.left.change('frame', later);
+    this.frames.change('caller', later);
+    this.frames.change('around', later);
+    for (const [raw, frame] of numbers.older) numbers.older.set(raw, later(frame));
+    const sorted = [...early].sort((a, b) => a.frame - b.frame);
+    for (const [index, { frame }] of sorted.entries()) numbers.older.set(frame, index + 1);
+    numbers.dense += length;
+    if (folded)
+      this.folded = {
+        ...folded,
+        frames: folded.frames - length,
+        stack: folded.stack.map(later),
+        writes: folded.writes.map((one) => ({ ...one, frame: later(one.frame) })),
+      };
+    const { moment } = this.frames.soFar();
+    const column = (of: (one: EarlyFrame) => number): Float64Array => Float64Array.from(sorted, of);
+    this.frames.insert(1, {
+      site: column(({ site }) => site),
+      caller: column(({ caller }) => this.number(caller)),
+      around: column(({ around }) => this.number(around)),
+      // Before all others.
+      moment: column(() => (moment[1] ?? 1) - 0.5),
+    });
+  }
+
+  /** What variables of such frames hold. @param writes frames as the target numbers them */
+  carry(writes: readonly CarriedWrite[]): void {
+    const { folded } = this;
+    if (!folded) return;
+    const more = writes.map((one) => ({ ...one, frame: this.number(one.frame) }));
+    this.folded = { ...folded, writes: [...folded.writes, ...more] };
+  }
+
+  /** The site of the function of a frame as the target numbers it. */
+  functionOf(frame: number): number {
+    return this.frames.soFar().site[this.number(frame)]!;
   }
 
   /** Bytes that all this takes, without the values of what is carried. */
@@ -197,6 +311,9 @@ export class StepRows {
       until,
       steps: (this.folded?.steps ?? 0) + before.steps - this.steps.length,
       frames: (this.folded?.frames ?? 0) + before.frames - this.frames.length,
+      standing: [...stays]
+        .sort((a, b) => a - b)
+        .map((row) => this.folded?.standing[row] ?? (this.folded?.steps ?? 0) + row + 1),
       stack: carried.stack.map(renumber),
       writes: carried.writes.map((one) => ({ ...one, frame: renumber(one.frame) })),
     };
@@ -206,11 +323,25 @@ export class StepRows {
     return {
       ...this.steps.soFar(),
       ...(this.folded ? { folded: this.folded } : {}),
+      path: this.path,
+      ...(this.first ? { first: this.first } : {}),
       frames: this.frames.soFar(),
       left: this.left.soFar(),
       wrote: this.wrote.soFar(),
       keys: this.keys,
     };
+  }
+
+  /** Frames that were not told have numbers too: those that come now may begin behind a gap. */
+  private follow(first: number): void {
+    const { numbers } = this;
+    const next = numbers.first + this.frames.length - numbers.dense;
+    if (first === next) return;
+    // At the first gap all that is there is listed.
+    if (numbers.first !== Infinity)
+      for (let frame = numbers.dense; frame < this.frames.length; frame++)
+        numbers.older.set(frame - numbers.dense + numbers.first, frame);
+    this.numbers = { first, dense: this.frames.length, older: numbers.older };
   }
 
   /** The number here of a frame as the target has it; 0 for one that is not kept. */

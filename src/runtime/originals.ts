@@ -60,6 +60,7 @@ export const StringCopy = String;
 export const NumberCopy = Number;
 export const numberText = bind(Number.prototype.toString);
 export const dateISO = bind(Date.prototype.toISOString);
+export const dateText = bind(Date.prototype.toString);
 export const dateTime = bind(Date.prototype.getTime);
 export const regexpText = (value: RegExp): string => `/${regexpSource(value)}/${regexpFlags(value)}`;
 const regexpSource = bind(getDescriptor(RegExp.prototype, 'source')!.get as (this: RegExp) => string);
@@ -129,6 +130,7 @@ export function safeSet(items: readonly string[]): { has(item: string): boolean 
   return { has: (item) => table[item] === true };
 }
 export const floor = Math.floor;
+export const imul = Math.imul;
 export const is = Object.is;
 
 export function isObject(value: unknown): value is object {

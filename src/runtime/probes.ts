@@ -10,6 +10,7 @@
  */
 import type { Reporter } from './reports/reporter.js';
 import type { SampleKind } from './reports/sample-rows.js';
+import type { StepTeller } from './reports/step-teller.js';
 import { Left } from '../wire/step-columns.js';
 import type { ModuleCode } from '../wire/modules.js';
 
@@ -117,13 +118,13 @@ export function makeProbes(
   let level = 0;
   let share: (typeof SHARES)[number] = SHARES[0];
   const { first, next } = sitesByOwner(owners);
+  reporter.asked.steps?.add({ wanted: q, silent });
 
   /** How often a site was reached so far. */
   const reached = (id: number): number => {
     const cell = reach[id]!;
     if (cell < 0) return tally[id]!;
-    const more = plus[id]!;
-    return more < 0 ? c[cell]! : c[cell]! + c[more]!;
+    return c[cell]! + (plus[id]! < 0 ? 0 : c[plus[id]!]!);
   };
 
   /** Visit number of a sample: its own tally while it was never silent, else how often it was reached. */
@@ -160,9 +161,10 @@ export function makeProbes(
       if (round % share.perStride === 0) stride[id]! *= 2;
       const step = stride[id]! < TICK ? stride[id]! : TICK;
       d[id] = count + step;
+      reporter.tick();
+      if (reporter.asked.paused) return;
       // Between the ticks of a very long loop only every due visit is sampled.
       if (stride[id]! <= TICK || count % stride[id]! < TICK) for (let s = first[id]!; s >= 0; s = next[s]!) q[s] = 1;
-      reporter.tick();
     }),
     g: outOfLine((_id: number, sites: number[]) => {
       for (let i = 0; i < sites.length; i++) entered[sites[i]!] = reached(sites[i]!);
@@ -179,7 +181,7 @@ export function makeProbes(
         reporter.sample(base + site, visit, values[i], LATE);
       }
     }),
-    ...stepProbes(reporter, base),
+    ...stepProbes(reporter.asked.steps, base),
     ...markProbes(reporter, module, tally, rounds),
     a: (at, value) => {
       waits?.(at, value);
@@ -193,34 +195,42 @@ export function makeProbes(
   };
 }
 
-/** The probes of frames and statements. */
-function stepProbes(reporter: Reporter, base: number): Pick<Probes, 'F' | 'L' | 'W' | 'Z' | 'G' | 'O' | 'C' | 'P'> {
+/** The probes of frames and statements; where none are wanted they do nothing. */
+function stepProbes(
+  teller: StepTeller | undefined,
+  base: number,
+): Pick<Probes, 'F' | 'L' | 'W' | 'Z' | 'G' | 'O' | 'C' | 'P'> {
+  if (!teller) {
+    const pass = (_: number, value: unknown): unknown => value;
+    const nothing = (): void => undefined;
+    return { F: () => 0, L: nothing, W: nothing, Z: pass, G: pass, O: pass, C: pass, P: nothing };
+  }
   /** The frame whose error is on its way out. */
   let threw = 0;
   return {
-    F: (id, around) => reporter.enter(base + id, around),
+    F: (id, around) => teller.enter(base + id, around),
     L: (frame) => {
-      reporter.leave(frame, threw === frame ? Left.Threw : Left.Returned);
+      teller.leave(frame, threw === frame ? Left.Threw : Left.Returned);
       threw = 0;
     },
     W: (frame) => void (threw = frame),
     Z: (frame, value) => {
-      reporter.leave(frame, Left.Paused);
+      teller.leave(frame, Left.Paused);
       return value;
     },
     G: (frame, value) => {
-      reporter.resume(frame);
+      teller.resume(frame);
       return value;
     },
     O: (id, value, object, key) => {
-      reporter.wrote(base + id, object, key, value);
+      teller.wrote(base + id, object, key, value);
       return value;
     },
     C: (id, value, object) => {
-      reporter.changed(base + id, object);
+      teller.changed(base + id, object);
       return value;
     },
-    P: (id, frame) => reporter.step(base + id, frame),
+    P: (id, frame) => teller.step(base + id, frame),
   };
 }
 

@@ -73,7 +73,7 @@ export const toServer = z.discriminatedUnion('type', [
     type: z.literal('walk'),
     do: z.enum([
       ...(['begin', 'leave', 'into', 'over', 'out', 'line', 'entry', 'exit', 'start'] as const),
-      ...(['callback', 'source', 'set', 'frame', 'here'] as const),
+      ...(['callback', 'source', 'set', 'frame', 'here', 'repeat'] as const),
     ]),
     back: z.boolean().optional(),
     test: z.array(z.string().max(1_000)).min(1).max(50).optional(),
@@ -224,6 +224,8 @@ export interface WalkStop {
   /** From 1, of all steps. */
   step: number;
   total: number;
+  /** Not all of them are kept: it can be repeated for others. */
+  part?: true;
   at: LocationMessage;
   /** The innermost first. */
   frames: { number: number; name: string; at: { file: string; line: number } }[];

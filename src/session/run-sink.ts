@@ -10,6 +10,7 @@ import type { Linker } from './linker.js';
 import type { Looks } from './looks.js';
 import type { SessionOptions } from './options.js';
 import type { OwnTests } from './own-tests.js';
+import type { Repeating } from './repeating.js';
 import type { Run } from './runs.js';
 import type { Showing } from './showing.js';
 import { stopOf } from './stop.js';
@@ -20,6 +21,14 @@ import type { Turning } from './turning.js';
 /** Milliseconds after its tests for which the run of a file may go on, where it runs once. */
 const LEFT_MS = 400;
 
+/** What a session has over its runs. `repeating`: at depth `steps`. */
+export interface OverRuns {
+  results: TestResults;
+  own: OwnTests;
+  clean: CleanRuns;
+  repeating: Repeating | undefined;
+}
+
 /** The session of a run. */
 export interface RunOwner {
   linker: Linker;
@@ -28,7 +37,7 @@ export interface RunOwner {
   looks: Looks;
   around: Surroundings;
   turning: Turning;
-  tests: { results: TestResults; own: OwnTests; clean: CleanRuns };
+  tests: OverRuns;
   options: SessionOptions;
   /** Calls back after some milliseconds. */
   after(ms: number, callback: () => void): void;
@@ -59,7 +68,13 @@ export function sinkOf(run: Run, kind: 'worker' | 'process', owner: RunOwner): R
       for (const gate of batch.gates ?? []) owner.around.note(gate);
       for (const test of batch.tests ?? []) run.tests.set(test.id, test);
       run.builder.add(batch);
-      if (!run.quiet) owner.showing.soon(run);
+      const { repeating } = owner.tests;
+      if (batch.outside) repeating?.take(run, batch.outside);
+      if (repeating?.isAtEnd(run)) {
+        owner.end(run, repeating.stop!);
+        return;
+      }
+      if (!run.quiet && !run.repeats) owner.showing.soon(run);
     },
     settled: (durationMs) => {
       if (!live()) return;
@@ -68,7 +83,7 @@ export function sinkOf(run: Run, kind: 'worker' | 'process', owner: RunOwner): R
       run.durationMs = durationMs;
       if (!run.order?.alone && !run.quick) owner.tests.results.take(run);
       // Most pads are done altogether a moment later: one record then, in place of two.
-      owner.showing.after(run, 2);
+      if (!run.repeats) owner.showing.after(run, 2);
       // What tests leave running ends with them, as in their framework; nobody is there to look at it.
       if (owner.options.alone && linked.framework && run.tests.size > 0)
         owner.after(LEFT_MS, () => {

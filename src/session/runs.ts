@@ -29,6 +29,8 @@ export interface Run {
   quick: boolean;
   /** It is shown once its tests have ended, and not before. */
   quiet: boolean;
+  /** It repeats the one before it, to tell another part of it. */
+  repeats: boolean;
   /** See {@link Surroundings.key}. */
   around: string;
   pendingEmit: (() => void) | undefined;
@@ -58,6 +60,7 @@ export function newRun(id: number, linked: Linked, startedAt: number, stepsBytes
     kept: false,
     quick: false,
     quiet: false,
+    repeats: false,
     around: '',
     pendingEmit: undefined,
     limit: undefined,

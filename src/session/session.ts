@@ -21,8 +21,9 @@ import { refuse } from './refusal.js';
 import type { Listener } from './records.js';
 import { OwnTests } from './own-tests.js';
 import { rehearseLinking } from './rehearsal.js';
+import { Repeating } from './repeating.js';
 import { Showing } from './showing.js';
-import { type RunOwner, sinkOf } from './run-sink.js';
+import { type OverRuns, type RunOwner, sinkOf } from './run-sink.js';
 import { newRun, type Run } from './runs.js';
 import type { Selected } from '../syntax/selection.js';
 import { Surroundings } from './surroundings.js';
@@ -37,8 +38,8 @@ export class Session {
   private readonly looks: Looks;
   private readonly around: Surroundings;
   private readonly turning: Turning;
-  /** What holds over runs, and what follows one: the project's own framework, a clean run. */
-  private readonly tests: { results: TestResults; own: OwnTests; clean: CleanRuns; quick: QuickTests };
+  /** What holds over runs, and what follows one: the project's own framework, a clean run, a repetition. */
+  private readonly tests: OverRuns & { quick: QuickTests };
   private endRehearsal: (() => void) | undefined;
   private readonly hosts: Hosts;
 
@@ -46,16 +47,8 @@ export class Session {
     readonly options: SessionOptions,
     private readonly parts: SessionParts,
   ) {
-    this.linker = new Linker(
-      parts.files,
-      parts.language,
-      {
-        ...PAD_LINKING,
-        ...(options.depth ? { depth: options.depth } : {}),
-        pad: options.file,
-      },
-      parts.units,
-    );
+    const linking = { ...PAD_LINKING, ...(options.depth ? { depth: options.depth } : {}), pad: options.file };
+    this.linker = new Linker(parts.files, parts.language, linking, parts.units);
     this.around = new Surroundings(options, parts);
     this.showing = new Showing(parts.clock);
     this.looks = new Looks(parts.clock);
@@ -64,7 +57,8 @@ export class Session {
       if (this.run === run && !this.closed) this.showing.show(run);
     });
     const clean = new CleanRuns(parts.clock, () => this.beginClean());
-    this.tests = { results: new TestResults(), own, clean, quick: new QuickTests() };
+    const repeating = options.depth === 'steps' ? new Repeating(options) : undefined;
+    this.tests = { results: new TestResults(), own, clean, quick: new QuickTests(), repeating };
     this.turning = new Turning(parts.clock, () => {
       if (!this.closed) this.begin({ reuse: true });
     });
@@ -197,6 +191,17 @@ export class Session {
     this.start(run, wanted, asked.clean);
   }
 
+  /**
+   * Executes once more what ran at depth `steps` and was longer than the budget, giving it the same clocks, random
+   * numbers, order of timers and answers to requests; and tells the steps around one, as many as the budget holds.
+   *
+   * @param step from 0, counted over all steps of the run, told or not
+   * @returns false where nothing has ended that could be repeated, or all of it was told
+   */
+  repeat(step: number): boolean {
+    return this.run?.over === true && this.again(this.run, this.tests.repeating?.want(step) ?? false);
+  }
+
   /** Resolves with the next record that has ended or, with nothing pending, at once. */
   settled(): Promise<PadRecord> {
     return this.record && this.run?.over ? Promise.resolve(this.record) : this.showing.records.next();
@@ -326,7 +331,8 @@ export class Session {
     run.builder.pending.outcomes = (name) => this.around.outcome(name);
     const { entry, modules } = linked;
     const { hangMs } = this.options;
-    const asked = { ...this.around.asked(linked, run.order), ...(clean ? { clean } : {}) };
+    const steps = this.tests.repeating?.orderOf(run);
+    const asked = { ...this.around.asked(linked, run.order, steps), ...(clean ? { clean } : {}) };
     run.handle = host.run({ id: run.id, entry, modules, hangMs, asked }, sinkOf(run, kind, this.ownerOf()));
     limitRun(
       run,
@@ -355,10 +361,19 @@ export class Session {
   private endOf(run: Run): void {
     if (!this.isCurrent(run)) return;
     run.over = true;
+    if (this.again(run)) return;
     this.showing.show(run);
     const { record } = this;
     if (record && !run.quick && !run.order) this.tests.quick.take(record, this.linker.unit(run.linked.entry));
     this.showing.records.finish();
+  }
+
+  /** A run of which too little was told, or of which other steps are wanted, is done once more. @returns it is */
+  private again(run: Run, wanted = this.tests.repeating?.endsEarly(run)): boolean {
+    if (!wanted) return false;
+    const alone = run.order?.alone;
+    this.begin(alone ? { alone } : { clean: true });
+    return true;
   }
 
   /** A run in a thread of its own, with all tests; until it has ended, what the last one has come to stays. */
@@ -378,6 +393,7 @@ export class Session {
     if (raw?.counts) run.builder.add({ moment: 0, counts: raw.counts } as Batch);
     if (!run.settled) run.durationMs = this.parts.clock.now() - run.startedAt;
     run.handle?.cancel();
+    if (stop.reason !== 'cancelled' && this.again(run)) return;
     this.showing.show(run, stop.reason === 'cancelled' ? 'stopped' : undefined);
     this.showing.records.finish();
   }

@@ -2,7 +2,7 @@
 import type { GateOutcome } from '../record/record.js';
 import { valueText } from '../runtime/text.js';
 import type { RawGate } from '../wire/reports.js';
-import type { InputData, RunAsked, TestOrder } from '../wire/runs.js';
+import type { InputData, RunAsked, StepOrder, TestOrder } from '../wire/runs.js';
 import { KeptValues } from './kept-values.js';
 import type { Linked } from './linked.js';
 import type { SessionOptions, SessionParts } from './options.js';
@@ -38,7 +38,7 @@ export class Surroundings {
   }
 
   /** What is asked of a run besides its modules. */
-  asked(linked: Linked, tests: TestOrder | undefined): RunAsked {
+  asked(linked: Linked, tests: TestOrder | undefined, steps?: StepOrder): RunAsked {
     const input = this.inputOf(linked);
     return {
       ...(tests || this.options.reach ? { tests: { reuse: [], ...tests, reach: this.options.reach === true } } : {}),
@@ -48,7 +48,7 @@ export class Surroundings {
         open: [...(this.options.open ?? []), ...this.through],
         ...(this.allThrough ? { letThrough: true } : {}),
       },
-      ...(this.options.depth === 'steps' ? { steps: true, clean: true } : {}),
+      ...(steps ? { steps, clean: true } : {}),
       ...(this.options.pixel ? { pixel: this.options.pixel } : {}),
       ...(this.options.alone ? { alone: true } : {}),
       ...(input ? { input } : {}),

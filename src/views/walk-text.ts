@@ -29,7 +29,7 @@ export function stopOf(record: PadRecord, run: Walk, index: number, nameOf: (fil
   const stack = run.stack(index).map(({ name }) => name || 'a function without a name');
   const variables = run.variables(index);
   return {
-    head: `step ${count(run.folded.steps + index + 1)} of ${count(run.folded.steps + run.length)}  ${nameOf(file)}:${line + 1}`,
+    head: `step ${count(run.numberOf(index))} of ${count(run.total)}  ${nameOf(file)}:${line + 1}`,
     frames: `${stack.slice(0, MOST_FRAMES).join(' < ')}${stack.length > MOST_FRAMES ? ` < ${stack.length - MOST_FRAMES} more` : ''}`,
     code,
     variables: variables
@@ -39,17 +39,31 @@ export function stopOf(record: PadRecord, run: Walk, index: number, nameOf: (fil
   };
 }
 
-/** What is said of a run that was longer than its budget of memory. */
-export function foldedText(run: Walk): string {
-  return `The run was longer than what is kept: its last ${count(run.length)} steps are, ${count(run.folded.steps)} before them are not.`;
+/** What is said of a run of which only a part is kept; undefined where all is. */
+export function keptText(run: Walk): string | undefined {
+  if (!run.hasMore(1) && !run.hasMore(-1)) return undefined;
+  const { from, to } = run.kept;
+  const kept = `Of ${count(run.total)} steps ${count(from)} to ${count(to)} are kept.`;
+  return run.isSame === false ? `${kept} ${OTHER_WAY}` : kept;
 }
 
+const OTHER_WAY =
+  'The pad was executed twice, and went another way the second time: what it takes from files, sockets and other ' +
+  'processes is not given to it again.';
+
 /** What is said where a move meets the end of what is kept. */
-export function endText({ folded }: Walk, by: 1 | -1): string {
-  if (by === 1) return 'The run ended here: nothing more was recorded that way.';
-  return folded.steps > 0
-    ? `What was before this step is not kept: ${count(folded.steps)} steps.`
+export function endText(run: Walk, by: 1 | -1): string {
+  const { from, to } = run.kept;
+  if (run.hasMore(by))
+    return by === 1
+      ? `The ${count(run.total - to)} steps behind this one are not kept.`
+      : `The ${count(from - 1)} steps before this one are not kept.`;
+  return by === 1
+    ? 'The run ended here: nothing more was recorded that way.'
     : 'The run began here: nothing more was recorded that way.';
 }
+
+/** What is said while a run is repeated for a part of it. */
+export const repeatingText = 'The pad executes once more, and the steps around this one are kept …';
 
 const count = (number: number): string => number.toLocaleString('en-US');

@@ -7,6 +7,8 @@
 import { z } from 'zod';
 import { bytes, numbers } from './arrays.js';
 import { isSampleColumns, type SampleColumns } from './samples.js';
+import { met, opening, path } from './opening.js';
+import { outside } from './outside.js';
 import { isStepColumns, type StepColumns } from './step-columns.js';
 import { isValue, type Value } from './value.js';
 
@@ -258,6 +260,13 @@ export const batch = z.object({
   samples: z.custom<SampleColumns>((one) => isSampleColumns(one), 'no samples').optional(),
   /** Frames and statements, at depth `steps`. */
   steps: z.custom<StepColumns>((one) => isStepColumns(one), 'no steps').optional(),
+  /** What comes in `steps` from here on begins in the middle of the run. */
+  opening: opening.optional(),
+  met: z.array(met).optional(),
+  /** At that depth: how far the run is. */
+  path: path.optional(),
+  /** What the program took from outside since the last time. */
+  outside: outside.optional(),
   /** Exact counts of every cell, by module unit. */
   counts: z.array(z.object({ unit: z.number(), cells: numbers })).optional(),
   console: z.array(rawConsole).optional(),

@@ -1,6 +1,7 @@
 /** What is asked of one run, and how it ends. */
 import { z } from 'zod';
 import { bytes, numbers } from './arrays.js';
+import type { Outside } from './taken.js';
 import { rawFrame, type RawTest } from './reports.js';
 
 /** What is asked of one run besides its modules. */
@@ -11,7 +12,7 @@ export interface RunAsked {
   controls?: ControlOrder;
   input?: InputData;
   /** Frames and statements are reported as well. */
-  steps?: boolean;
+  steps?: StepOrder;
   /** Of a picture that is painted pixel by pixel, the call for this one alone is told at that depth. */
   pixel?: { x: number; y: number };
   /** In a thread of its own, however long that takes to be ready. */
@@ -20,6 +21,18 @@ export interface RunAsked {
   alone?: boolean;
   /** The default export is wanted when the run has come to its end. */
   result?: boolean;
+}
+
+/** What is told of frames and steps. */
+export interface StepOrder {
+  /** Reports of steps, frames and values at most; what comes behind is counted alone. */
+  most: number;
+  /** Steps before this one are counted alone. Default 0. */
+  from?: number;
+  /** Steps up to this one are told, however many reports that takes. */
+  least?: number;
+  /** What the program took from outside when it ran first, and is given again. */
+  outside?: Outside;
 }
 
 /** A package that a thread loads before its run. */

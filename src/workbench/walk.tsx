@@ -23,6 +23,8 @@ const MOVES: readonly { key: string; shown: string; name: string; asked: Asked }
   { key: 'f', shown: 'f', name: 'To the failure', asked: { do: 'start' } },
 ];
 
+const REPEAT: Asked = { do: 'repeat' };
+
 export function walkCommands(store: Store, state: State): Command[] {
   const begin: Command = { name: 'Walk back from the failure', key: 'Ctrl+Alt+B', run: () => beginWalk(store) };
   if (!state.walk) return [begin];
@@ -70,6 +72,14 @@ export function WalkBar({ store, state }: { store: Store; state: State }) {
             {shown}
           </button>
         ))}
+        {stop?.part ? (
+          <button
+            title="Executes the pad once more, with the same clock, random numbers and answers, and keeps the steps around this one (r)"
+            onClick={() => go(store, REPEAT)}
+          >
+            Keep the steps around this one
+          </button>
+        ) : null}
         <span className={stop?.error ? 'walk-error' : 'dim'} role="status" title={walk.note || stop?.error || ''}>
           {walk.note || stop?.error || ''}
         </span>
@@ -148,7 +158,9 @@ function onKey(store: Store, stop: WalkStop | undefined, event: React.KeyboardEv
   const asked =
     number >= 0 && number < (stop?.sources.length ?? 0)
       ? ({ do: 'source', number } as const)
-      : MOVES.find(({ key }) => key === event.key)?.asked;
+      : event.key === 'r' && stop?.part
+        ? REPEAT
+        : MOVES.find(({ key }) => key === event.key)?.asked;
   if (!asked) return;
   event.preventDefault();
   go(store, asked);

@@ -20,6 +20,8 @@ export interface RunOptions {
   modules?: readonly { file: string; text: string }[];
   /** What changes something outside of it is held. */
   careful?: boolean;
+  /** Nobody is there to let through what is held: the run ends there. */
+  alone?: boolean;
   /** Of pictures that are painted pixel by pixel, the call for this one alone is told. */
   pixel?: { x: number; y: number };
 }
@@ -35,7 +37,7 @@ export class WalkedPad {
     private readonly options: RunOptions,
     print: (entry: ConsoleEntry) => void,
   ) {
-    const { file, cwd, args, env, text, timeLimitMs, careful, pixel } = options;
+    const { file, cwd, args, env, text, timeLimitMs, careful, pixel, alone } = options;
     this.session = createSession({
       file,
       depth: 'steps',
@@ -43,6 +45,7 @@ export class WalkedPad {
       hangMs: timeLimitMs,
       ...(careful ? { careful } : {}),
       ...(pixel ? { pixel } : {}),
+      ...(alone ? { once: true } : {}),
       ...(cwd === undefined ? {} : { cwd }),
       ...(args ? { argv: args } : {}),
       ...(env ? { env: { ...process.env, ...env } } : {}),
@@ -75,14 +78,33 @@ export class WalkedPad {
         'E_NO_STEPS',
         `The pad came by no statement: there is nothing to walk through.${error ? ` ${error.message}` : ''}`,
       );
-    if (test !== undefined && startOf(record, run, test) === undefined)
-      throw new AnvilError('E_OPTION', `No test is called ${test}.`);
+    if (test !== undefined && startOf(record, run, test) === undefined) {
+      const names = record.tests.map(({ path, name }) => [...path, name].join(' > ')).join(', ');
+      throw new AnvilError('E_OPTION', `No test is called ${test}. There are ${names || 'none'}.`);
+    }
     return (this.walked = { record, run });
   }
 
   /** Ends a run that does not end by itself: what it did until then can be walked through. */
   stop(): void {
     if (this.asked) this.session.stop();
+  }
+
+  /**
+   * Executes the pad once more, with the same from outside, and keeps the steps around one.
+   *
+   * @param number of the step among all of the run, as {@link Walk.numberOf} gives it
+   * @returns undefined where nothing has ended that could be repeated; `at` is the step, or the nearest that is kept
+   */
+  async repeat(number: number): Promise<{ record: PadRecord; run: Walk; at: number } | undefined> {
+    const { walked } = this;
+    if (!walked || !this.session.repeat(number - 1)) return undefined;
+    const record = await this.session.settled();
+    const run = walk(record);
+    if (!run || run.length === 0) return undefined;
+    this.walked = { record, run };
+    const at = run.withNumber(number) ?? (number <= run.folded.steps ? 0 : run.length - 1);
+    return { record, run, at };
   }
 
   async open(moment: number): Promise<{ node: number; total: number } | undefined> {

@@ -43,6 +43,8 @@ export class Variables {
   /** By the frame whose variables they are. */
   private readonly writes = new Map<number, Map<Declared, Writes>>();
   readonly objects: Objects;
+  /** Names by the function whose variables they are. */
+  private readonly declared = new Map<number, readonly Named[]>();
 
   constructor(
     private readonly record: Recorded,
@@ -91,9 +93,21 @@ export class Variables {
         const range = file.lines.rangeOf(site.start, site.name === 'this' ? site.start : site.end);
         found.push({ name, value, frame: at, moment: written, changed, file: file.file, range });
       }
+      // A name of this scope whose value is not known is not that of a scope further out.
+      for (const { name, declared } of this.declaredIn(this.steps.frames.site[at]!))
+        if (!declared.isThis && offset >= declared.start && offset < declared.end) seen.add(name);
       arrows &&= this.places.isArrow(this.steps.frames.site[at]!);
     }
     return found.sort((a, b) => Number(b.changed) - Number(a.changed));
+  }
+
+  private declaredIn(site: number): readonly Named[] {
+    let found = this.declared.get(site);
+    if (!found) {
+      found = [...namedSites(this.record.program, this.places).values()].filter((one) => one.declared.site === site);
+      this.declared.set(site, found);
+    }
+    return found;
   }
 
   /** The variables of a frame that code at an offset sees, each of the innermost scope that has its name. */

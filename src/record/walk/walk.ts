@@ -53,11 +53,14 @@ export class Walk {
   private readonly index: StepIndex;
   private readonly places: Places;
   private readonly values: StepValues;
+  /** Steps before it are those at which frames stood that had begun before what is kept. */
+  private readonly firstKept: number;
 
   constructor(
     record: PadRecord,
     private readonly steps: Steps,
   ) {
+    this.firstKept = steps.folded?.standing.length ?? 0;
     this.index = new StepIndex(steps);
     this.places = placesOf(record.program);
     this.values = new StepValues(record, steps, this.index, this.places);
@@ -72,6 +75,41 @@ export class Walk {
   get folded(): { steps: number; frames: number } {
     const { steps = 0, frames = 0 } = this.steps.folded ?? {};
     return { steps, frames };
+  }
+
+  /** Steps of the whole run, whether they are kept or not. */
+  get total(): number {
+    return Math.max(this.steps.path.steps, this.folded.steps + this.length);
+  }
+
+  /** Numbers of the first and the last step that is kept, as of {@link numberOf}; those between are kept too. */
+  get kept(): { from: number; to: number } {
+    const { steps } = this.folded;
+    return { from: steps + this.firstKept + 1, to: steps + this.length };
+  }
+
+  /** Whether there are steps in a direction that are not kept. */
+  hasMore(by: 1 | -1): boolean {
+    return by === 1 ? this.kept.to < this.total : this.kept.from > 1;
+  }
+
+  /** A step's place among all steps of the run, kept or not, from 1: the same in each repetition of the run. */
+  numberOf(index: number): number {
+    return this.steps.folded?.standing[index] ?? this.folded.steps + index + 1;
+  }
+
+  /** The step with a number; undefined where it is not kept. */
+  withNumber(number: number): number | undefined {
+    const index = number - this.folded.steps - 1;
+    if (index >= this.firstKept) return index < this.length ? index : undefined;
+    const standing = this.steps.folded?.standing.indexOf(number) ?? -1;
+    return standing < 0 ? undefined : standing;
+  }
+
+  /** Whether a run that repeats another went the same way; undefined for one that repeats none, or whose end is not known. */
+  get isSame(): boolean | undefined {
+    const { path, first } = this.steps;
+    return first && first.steps === path.steps && first.mark === path.mark;
   }
 
   /** Number of frames; they are numbered from 1. */
@@ -113,7 +151,7 @@ export class Walk {
     const step = this.step(from);
     switch (move) {
       case 'into':
-        return this.within(from + by);
+        return this.within(from + by, by);
       case 'over':
         return this.beside(step, by) ?? this.out(step, by);
       case 'out':
@@ -305,8 +343,9 @@ export class Walk {
     return this.values.reported(identity);
   }
 
-  private within(index: number): number | undefined {
-    return index >= 0 && index < this.steps.length ? index : undefined;
+  private within(index: number, by: 1 | -1): number | undefined {
+    if (by === 1) return index < this.length ? Math.max(index, this.firstKept) : undefined;
+    return index >= this.firstKept ? index : undefined;
   }
 
   /** The next statement of the same frame. */
@@ -321,8 +360,11 @@ export class Walk {
   private out({ frame }: Step, by: 1 | -1): number | undefined {
     if (frame === 0) return undefined;
     const { frames } = this.steps;
-    const edge =
-      by === 1 ? this.stepAt(this.index.endOf(frame)?.moment ?? Infinity) : this.stepAt(frames.moment[frame]!);
+    const { until = 0 } = this.steps.folded ?? {};
+    const entered = frames.moment[frame]!;
+    // A frame from before what is kept: those that called it stand ahead of all steps.
+    const call = entered < until ? this.firstKept - 1 : this.stepAt(entered);
+    const edge = by === 1 ? this.stepAt(this.index.endOf(frame)?.moment ?? Infinity) : call;
     for (let caller = frames.caller[frame]!; caller > 0; caller = frames.caller[caller]!) {
       const list = this.index.ofFrame(caller);
       const place = this.index.placeIn(caller, edge) + (by === 1 ? 1 : 0);

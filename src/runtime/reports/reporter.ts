@@ -12,14 +12,14 @@ import type {
   RawShown,
   RawTest,
 } from '../../wire/reports.js';
+import type { Met, Opening } from '../../wire/opening.js';
 import { whyNotKept } from '../keeping.js';
 import { Identities } from '../identities.js';
 import * as own from '../originals.js';
-import { numberText, Previewer, type Introspection } from '../preview.js';
+import { Previewer, type Introspection } from '../preview.js';
 import { RetainedValues } from '../retained-values.js';
 import type { ReachedSites } from './reached-sites.js';
-import type { Left } from '../../wire/step-columns.js';
-import type { StepRows } from './step-rows.js';
+import type { StepTeller } from './step-teller.js';
 import { KnownObjects } from './known-objects.js';
 import { SampleRows, type SampleKind } from './sample-rows.js';
 import { SiteCounts } from './site-counts.js';
@@ -32,6 +32,7 @@ const PENDING_MS = 150;
 const HELD_BYTES = 48 * 1024 * 1024;
 /** Samples and lines that wait at most. */
 const MOST_ROWS = 4096;
+const MOST_ROWS_OF_ALL = 1 << 15;
 const MOST_LINES = 500;
 
 const PLAIN: SampleKind = { late: false, failed: false, wide: false };
@@ -55,8 +56,8 @@ export class Reporter {
   readonly counts = new SiteCounts();
   readonly hooks: ReporterHooks = {};
   /** Set by what the run is asked: `steps` at that depth, `reached` where it is told what each test reaches. */
-  readonly asked: { steps?: StepRows; reached?: ReachedSites; pixel?: { x: number; y: number }; paused: boolean } = {
-    // What goes on is not told at depth `steps`: another pixel than the one that is wanted.
+  readonly asked: { steps?: StepTeller; reached?: ReachedSites; pixel?: { x: number; y: number }; paused: boolean } = {
+    // What goes on is not told at depth `steps`: another pixel than the one that is wanted, a part that is only counted.
     paused: false,
   };
   /** Batches so far, the engine's time of the last one, and what it said of what is pending. */
@@ -93,11 +94,11 @@ export class Reporter {
   sample(site: number, visit: number, value: unknown, kind = PLAIN): void {
     if (this.asked.paused) return;
     this.samples.add(++this.clock, site, visit, value, kind);
-    if (this.samples.rows >= MOST_ROWS) this.flush();
+    if (this.samples.rows >= (this.takesAll ? MOST_ROWS_OF_ALL : MOST_ROWS)) this.flush();
   }
 
-  /** Every frame, statement and value is to be told. */
-  takeSteps(steps: StepRows, pixel?: { x: number; y: number }): void {
+  /** Frames, statements and every value are to be told. */
+  takeSteps(steps: StepTeller, pixel?: { x: number; y: number }): void {
     this.asked.steps = steps;
     if (pixel) this.asked.pixel = pixel;
     this.previewer.identities = new Identities();
@@ -106,67 +107,25 @@ export class Reporter {
     this.holder.most = HELD_BYTES;
   }
 
+  /** What is told of steps begins in the middle of the run. */
+  open(opening: Opening): void {
+    this.next.opening = opening;
+  }
+
+  /** Frames from before that are met. */
+  meet(met: Met): void {
+    own.append((this.next.met ??= []), met);
+  }
+
   /** What is called for a pixel: only that of the one that is walked through is told. @returns what the call gives */
   forPixel<T>(x: number, y: number, call: () => T): T {
-    const { pixel } = this.asked;
-    if (!pixel) return call();
-    this.asked.paused = x !== pixel.x || y !== pixel.y;
-    try {
-      return call();
-    } finally {
-      this.asked.paused = false;
-    }
+    const { pixel, steps } = this.asked;
+    return pixel && steps && (x !== pixel.x || y !== pixel.y) ? steps.hold(call) : call();
   }
 
   /** Every value is wanted, of places that are reached often too. */
   get takesAll(): boolean {
     return this.asked.steps !== undefined;
-  }
-
-  /** A function is entered. @returns the number of its frame; 0 where no steps are wanted */
-  enter(site: number, around: number): number {
-    return this.asked.paused ? 0 : (this.asked.steps?.enter(++this.clock, site, around) ?? 0);
-  }
-
-  /** A frame ends, or waits. */
-  leave(frame: number, how: Left): void {
-    if (!this.asked.paused) this.asked.steps?.leave(++this.clock, frame, how);
-  }
-
-  /** A frame that waited goes on. */
-  resume(frame: number): void {
-    if (!this.asked.paused) this.asked.steps?.resume(++this.clock, frame);
-  }
-
-  /** A property of an object was assigned; the sample that follows has the value. */
-  wrote(site: number, object: unknown, key: unknown, value: unknown): void {
-    const { steps } = this.asked;
-    if (!steps || this.asked.paused || !own.isObject(object)) return;
-    if (this.introspection.isProxy(object)) return;
-    const name = keyText(key);
-    const descriptor = name === '' || name[0] === '#' ? undefined : own.getDescriptor(object, key as string);
-    if (descriptor && own.is(descriptor.value, value)) {
-      steps.wrote(++this.clock, site, this.previewer.identities!.of(object), name);
-      this.samples.known!.wrote(object, name, value);
-    }
-    // A setter was called, a list of bytes has rounded it, a frozen object has it not, or its field is private.
-    else this.changed(site, object);
-  }
-
-  /** An object may have changed: what it holds now is taken. */
-  changed(site: number, object: unknown): void {
-    const { steps } = this.asked;
-    if (!steps || this.asked.paused || !own.isObject(object)) return;
-    steps.wrote(++this.clock, site, this.previewer.identities!.of(object), '');
-    this.sample(site, 0, object);
-  }
-
-  /** A statement begins. */
-  step(site: number, frame: number): void {
-    const { steps } = this.asked;
-    if (!steps || this.asked.paused) return;
-    steps.step(++this.clock, site, frame);
-    if (steps.isFull) this.flush();
   }
 
   addConsole(entry: RawConsole): void {
@@ -236,8 +195,10 @@ export class Reporter {
     batch.moment = this.clock;
     const samples = this.samples.hand();
     if (samples) batch.samples = samples;
-    const steps = this.asked.steps?.hand();
+    const { steps: teller } = this.asked;
+    const steps = teller?.rows.hand();
     if (steps) batch.steps = steps;
+    if (teller) teller.tell(batch);
     if (counts) {
       this.addPending(batch, final);
       batch.time = sent.at;
@@ -256,19 +217,5 @@ export class Reporter {
     sent.pending = text;
     batch.waits = now.waits!;
     batch.timers = now.timers!;
-  }
-}
-
-/** A key as previews have it; empty where it is an object, which says what it is called by code of the program. */
-function keyText(key: unknown): string {
-  switch (typeof key) {
-    case 'string':
-      return key;
-    case 'number':
-      return numberText(key);
-    case 'symbol':
-      return `[${own.symbolText(key)}]`;
-    default:
-      return '';
   }
 }

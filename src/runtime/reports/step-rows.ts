@@ -1,9 +1,7 @@
-/**
- * Frames and steps in typed columns that grow, until they are handed over. Which frames are active is known from the
- * frames themselves: a step of one that is not the last means that those above it are gone.
- */
+/** Frames and steps in typed columns that grow, until they are handed over. */
 import { Left, type StepColumns } from '../../wire/step-columns.js';
 import * as own from '../originals.js';
+import { KnownFrames } from './known-frames.js';
 
 /** Rows that wait at most. */
 const MOST_ROWS = 1 << 15;
@@ -25,10 +23,7 @@ export class StepRows {
   };
   private readonly keys = new Keys();
   private readonly rows = { steps: 0, entered: 0, left: 0, wrote: 0 };
-  /** Frames that are active, the innermost last. */
-  private stack = new Int32Array(256);
-  private depth = 0;
-  private last = 0;
+  readonly frames = new KnownFrames();
   private first = 1;
 
   /** So much waits that it is to be handed over. */
@@ -41,20 +36,18 @@ export class StepRows {
     const { entered, rows } = this;
     const row = rows.entered++;
     if (row === entered.site.length) grow(entered);
-    const frame = ++this.last;
     entered.site[row] = site;
-    entered.caller[row] = this.depth === 0 ? 0 : this.stack[this.depth - 1]!;
+    entered.caller[row] = this.frames.innermost;
     entered.around[row] = around;
     entered.moment[row] = moment;
-    this.push(frame);
-    return frame;
+    return this.frames.enter(site, around);
   }
 
-  /** A statement begins. @param frame 0 for the one that is active */
-  step(moment: number, site: number, frame: number): void {
+  /** A statement begins. @param frame 0 for the one that is active @param number of the step, from 1 */
+  step(moment: number, site: number, frame: number, number: number): void {
     const { steps, rows } = this;
-    const at = frame === 0 ? (this.depth === 0 ? 0 : this.stack[this.depth - 1]!) : frame;
-    if (frame !== 0) this.activate(moment, frame);
+    if (this.frames.activate(frame)) this.note(moment, frame, Left.Resumed);
+    const at = this.frames.stand(site, number);
     const row = rows.steps++;
     if (row === steps.site.length) grow(steps);
     steps.site[row] = site;
@@ -77,14 +70,18 @@ export class StepRows {
   leave(moment: number, frame: number, how: Left): void {
     // A frame of the part that is not told.
     if (frame === 0) return;
-    const at = this.placeOf(frame);
-    if (at >= 0) this.depth = at;
+    this.frames.leave(frame, how === Left.Paused);
     this.note(moment, frame, how);
   }
 
   /** A frame that waited goes on. @param frame 0 for none that has a number */
   resume(moment: number, frame: number): void {
-    if (frame !== 0) this.activate(moment, frame);
+    if (this.frames.activate(frame)) this.note(moment, frame, Left.Resumed);
+  }
+
+  /** What follows is told: frames that are entered from here on have numbers of their own. */
+  begin(): void {
+    this.first = this.frames.last + 1;
   }
 
   /** Hands over what waits; undefined when nothing does. */
@@ -129,32 +126,6 @@ export class StepRows {
     left.frame[row] = frame;
     left.how[row] = how;
     left.moment[row] = moment;
-  }
-
-  /** A frame is the innermost: one that waited goes on, and those above it are gone. */
-  private activate(moment: number, frame: number): void {
-    if (this.depth > 0 && this.stack[this.depth - 1] === frame) return;
-    const at = this.placeOf(frame);
-    if (at >= 0) {
-      this.depth = at + 1;
-      return;
-    }
-    this.push(frame);
-    this.note(moment, frame, Left.Resumed);
-  }
-
-  private placeOf(frame: number): number {
-    for (let at = this.depth - 1; at >= 0; at--) if (this.stack[at] === frame) return at;
-    return -1;
-  }
-
-  private push(frame: number): void {
-    if (this.depth === this.stack.length) {
-      const wider = new Int32Array(this.depth * 2);
-      wider.set(this.stack);
-      this.stack = wider;
-    }
-    this.stack[this.depth++] = frame;
   }
 }
 

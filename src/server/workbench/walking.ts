@@ -6,7 +6,7 @@ import { pixelOf, startOf, visitOf } from '../../record/walk/start.js';
 import type { Walk } from '../../record/walk/walk.js';
 import { Walker } from '../../record/walk/walker.js';
 import { AnvilError } from '../../syntax/problems.js';
-import { endText, foldedText } from '../../views/walk-text.js';
+import { endText, keptText, repeatingText } from '../../views/walk-text.js';
 import { samePlace } from '../../views/walk-place.js';
 import { walkStop } from './presenters/walk.js';
 import type { Workbench } from './state.js';
@@ -29,6 +29,7 @@ interface Walking {
   asked: Place;
   record?: PadRecord;
   walker?: Walker;
+  /** Number of the step at which one has begun, among all of the run. */
   start: number;
   trail: number[];
 }
@@ -52,6 +53,14 @@ export async function walk(workbench: Workbench, viewer: Viewer, asked: Asked): 
   }
   const { walker } = walking ?? {};
   if (!walking || !walker) return;
+  if (asked.do === 'repeat') {
+    await repeat(workbench, viewer, walking, walker.walk.numberOf(walker.at));
+    return;
+  }
+  if (asked.do === 'start' && walker.walk.withNumber(walking.start) === undefined) {
+    await repeat(workbench, viewer, walking, walking.start);
+    return;
+  }
   const from = walker.at;
   const note = move(workbench, viewer, walking, walker, asked);
   if (walker.at !== from) walking.trail = [...walking.trail, from].slice(-MOST_TRAIL);
@@ -102,13 +111,13 @@ async function begin(workbench: Workbench, viewer: Viewer, asked: Place, before?
     if (walks.get(viewer) !== walking) return;
     walking.record = record;
     const wanted = placeOf(run, asked);
-    walking.start = wanted ?? Math.max(0, startOf(record, run, test) ?? 0);
+    const start = wanted ?? Math.max(0, startOf(record, run, test) ?? 0);
+    walking.start = run.numberOf(start);
     const same = before?.walker && samePlace(before.walker.walk, before.walker.at, run);
-    walking.walker = new Walker(run, same ?? walking.start);
-    const folded = run.folded.steps > 0 ? foldedText(run) : undefined;
+    walking.walker = new Walker(run, same ?? start);
     const moved = before && same === undefined ? 'That step is not there any more.' : undefined;
     const apart = before ? undefined : beginText(asked, wanted);
-    tellStop(workbench, viewer, walking, moved ?? apart ?? folded);
+    tellStop(workbench, viewer, walking, moved ?? apart ?? keptText(run));
   } catch (error) {
     if (walks.get(viewer) !== walking) return;
     if (!(error instanceof AnvilError)) throw error;
@@ -121,6 +130,19 @@ async function begin(workbench: Workbench, viewer: Viewer, asked: Place, before?
     viewer.window.send({ type: 'walk' });
     viewer.window.send({ type: 'note', text: error.message });
   }
+}
+
+/** The steps around the one with a number are kept, in place of others, and the walk stands there. */
+async function repeat(workbench: Workbench, viewer: Viewer, walking: Walking, number: number): Promise<void> {
+  tellStop(workbench, viewer, walking, repeatingText);
+  const repeated = await walking.pad.repeat(number);
+  if (walks.get(viewer) !== walking) return;
+  if (repeated) {
+    walking.record = repeated.record;
+    walking.walker = new Walker(repeated.run, repeated.at);
+    walking.trail = [];
+  }
+  tellStop(workbench, viewer, walking, repeated ? keptText(repeated.run) : 'This run cannot be repeated.');
 }
 
 /** The step that a window has pointed at. */
@@ -161,7 +183,7 @@ function move(
     case 'exit':
       return jump(run.edge(walker.at, asked.do), '');
     case 'start':
-      return jump(walking.start, '');
+      return jump(run.withNumber(walking.start), '');
     case 'callback':
       return jump(run.callback(walker.at), 'No function that is written here was called through it.');
     case 'source':

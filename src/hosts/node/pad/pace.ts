@@ -2,7 +2,7 @@
 import type { Originals } from './originals.js';
 
 /** Reports that are on their way at most. */
-const MOST = 16;
+const MOST = 24;
 /** Milliseconds after which it goes on all the same. */
 const LONGEST_MS = 2_000;
 

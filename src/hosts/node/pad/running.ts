@@ -1,7 +1,7 @@
 /** The one run of a pad's thread: how it begins, what is asked of it, and how it comes to its end. */
 import type { MessagePort } from 'node:worker_threads';
 import { ReachedSites } from '../../../runtime/reports/reached-sites.js';
-import { StepRows } from '../../../runtime/reports/step-rows.js';
+import { StepTeller } from '../../../runtime/reports/step-teller.js';
 import type { Target } from '../../../runtime/target.js';
 import type { LookAnswer, LookRequest, NamesRequest } from '../../../wire/looking.js';
 import type { PadData, ToPad } from '../../../wire/messages.js';
@@ -9,6 +9,10 @@ import type { ModuleCode } from '../../../wire/modules.js';
 import { fatalText } from '../fatal.js';
 import type { FrameworkPlace } from '../../../wire/runs.js';
 import type { ProcessEnd } from '../process-events.js';
+import { nodeInsight } from '../introspection.js';
+import type { CallScopes } from '../../../runtime/reports/early-frames.js';
+import { installOutside } from './outside.js';
+import { readScopes } from './scopes.js';
 import type { Asking } from './asking.js';
 import { metaEnvOf, putAround } from './frameworks/environment.js';
 import { loadFramework } from './frameworks/index.js';
@@ -135,7 +139,11 @@ export class PadRun {
     stage.askedResult = result === true;
     if (tests) target.parts.tests.order(tests);
     const { reporter } = target.parts;
-    if (steps) reporter.takeSteps(new StepRows(), pixel);
+    if (steps) {
+      const scopes = (most: number): CallScopes[] => readScopes(originals, most);
+      reporter.takeSteps(new StepTeller(reporter, steps, nodeInsight, scopes), pixel);
+      installOutside(target, originals, (made, original) => target.parts.disguises.set(made, original));
+    }
     if (tests?.reach) reporter.asked.reached = new ReachedSites(reporter.counts);
     if (controls) target.parts.controls.order(controls);
     if (input) {
@@ -145,7 +153,7 @@ export class PadRun {
     const turn = (): void => void (stage.turned = true);
     originals.timers.setTimeout(turn, 0).unref();
     originals.later(turn);
-    const end = framework && (await this.framework(entry, framework, tests?.alone, steps === true));
+    const end = framework && (await this.framework(entry, framework, tests?.alone, steps !== undefined));
     // Frameworks end by their own timers what never ends, and those alone do not keep a thread.
     const hold = framework && originals.timers.setInterval(() => undefined, HOLD_MS);
     const durationMs = await target.run(modules, entry);

@@ -35,8 +35,9 @@ export function walkStop(
   const around = frame > 0 ? run.frame(frame) : undefined;
   const unreached = around && around.name !== 'module' ? run.unreached(frame) : [];
   return {
-    step: run.folded.steps + at + 1,
-    total: run.folded.steps + run.length,
+    step: run.numberOf(at),
+    total: run.total,
+    ...(run.hasMore(1) || run.hasMore(-1) ? { part: true as const } : {}),
     at: { ...locate(file, range.start.line), character: range.start.character },
     frames: run
       .stack(at)

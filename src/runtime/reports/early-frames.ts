@@ -1,0 +1,124 @@
+/**
+ * Where telling begins in the middle of a run: frames from before, and what their variables hold, as the engine has them.
+ * What nothing refers to any more it has not.
+ */
+import type { EarlyFrame, Met, Opening } from '../../wire/opening.js';
+import * as own from '../originals.js';
+import { SHALLOW, type Previewer } from '../preview.js';
+import type { KnownFrames } from './known-frames.js';
+
+/** A call that is active: objects with the variables of its scopes, the innermost first; and its `this`. */
+export interface CallScopes {
+  scopes: object[];
+  self: unknown;
+}
+
+/** Reads the variables of the calls that are active, at most so many from the innermost out. */
+export type ReadScopes = (most: number) => CallScopes[];
+
+/** The local that has the number of a frame; see `NAMES.frame` of the instrumentation. */
+const FRAME = /^\$ua_*E\d+$/;
+/** Variables that are told at once, at most. */
+const MOST = 20_000;
+const MOST_CALLS = 2_000;
+/** How often frames that are met later are asked for their variables: each time stops the program for a moment. */
+const MOST_READS = 64;
+
+export class EarlyFrames {
+  private begun = 1;
+  private reads = 0;
+  private readonly listed = own.safeMap<number, true>();
+  /** Frames whose variables were told. */
+  private readonly read = own.safeMap<number, true>();
+
+  constructor(
+    private readonly frames: KnownFrames,
+    private readonly scopes: ReadScopes | undefined,
+    private readonly previewer: Previewer,
+  ) {}
+
+  /** @param clock the last moment @returns what is told, and the last moment that is taken by it */
+  open(clock: number): { opening: Omit<Opening, 'steps'>; clock: number } {
+    const { frames } = this;
+    this.begun = frames.last + 1;
+    const active = frames.active();
+    const waiting = frames.paused();
+    const listed: EarlyFrame[] = [];
+    for (let i = 0; i < active.length; i++) this.list(active[i]!.frame, listed);
+    for (let i = 0; i < waiting.length; i++) this.list(waiting[i]!.frame, listed);
+    const variables = this.variables(MOST_CALLS, listed);
+    const moment = clock + 1;
+    return {
+      opening: { moment, last: frames.last, frames: listed, active, waiting, variables },
+      clock: moment + listed.length + active.length + waiting.length + variables.length,
+    };
+  }
+
+  /** A frame from before is not known yet, or its variables are not. */
+  isNew(frame: number): boolean {
+    return frame > 0 && frame < this.begun && !this.read.has(frame);
+  }
+
+  /** A frame of which {@link isNew} holds goes on, or a function is called that was made in it. */
+  meet(frame: number, clock: number): Met {
+    const listed: EarlyFrame[] = [];
+    this.list(frame, listed);
+    // Its own code is the innermost, and that of the function which was called.
+    const variables = this.reads++ < MOST_READS ? this.variables(12, listed) : [];
+    this.read.set(frame, true);
+    return { frames: listed, variables, moment: clock + 1 };
+  }
+
+  private list(frame: number, to: EarlyFrame[]): void {
+    const open = [frame];
+    while (open.length > 0) {
+      const at = open[open.length - 1]!;
+      open.length--;
+      const one = this.listed.has(at) ? undefined : this.frames.of(at);
+      if (!one) continue;
+      this.listed.set(at, true);
+      own.append(to, one);
+      own.append(open, one.caller);
+      own.append(open, one.around);
+    }
+  }
+
+  private variables(most: number, listed: EarlyFrame[]): Met['variables'] {
+    const found: Met['variables'] = [];
+    const calls = this.scopes?.(most) ?? [];
+    const seen = own.safeMap<string, true>();
+    const whose: number[] = [];
+    for (let i = 0; i < calls.length; i++)
+      eachVariable(calls[i]!, (frame, name, value) => {
+        const key = `${frame} ${name}`;
+        if (frame >= this.begun || found.length >= MOST || this.read.has(frame) || seen.has(key)) return;
+        seen.set(key, true);
+        this.list(frame, listed);
+        own.append(whose, frame);
+        own.append(found, { frame, name, value: this.previewer.take(value, SHALLOW) });
+      });
+    for (let i = 0; i < whose.length; i++) this.read.set(whose[i]!, true);
+    return found;
+  }
+}
+
+/** Names of scopes belong to the frame whose number is the next that is found on the way out. */
+function eachVariable({ scopes, self }: CallScopes, tell: (frame: number, name: string, value: unknown) => void): void {
+  let found: { name: string; value: unknown }[] = [{ name: 'this', value: self }];
+  for (let i = 0; i < scopes.length; i++) {
+    const scope = scopes[i]!;
+    const keys = own.ownKeys(scope);
+    let frame = 0;
+    for (let k = 0; k < keys.length; k++) {
+      const name = keys[k]!;
+      if (typeof name !== 'string') continue;
+      const descriptor = own.getDescriptor(scope, name);
+      if (!descriptor || !('value' in descriptor)) continue;
+      if (own.test(FRAME, name)) frame = typeof descriptor.value === 'number' ? descriptor.value : 0;
+      else own.append(found, { name, value: descriptor.value });
+    }
+    if (frame === 0) continue;
+    for (let k = 0; k < found.length; k++) tell(frame, found[k]!.name, found[k]!.value);
+    found = [];
+  }
+}

@@ -1,0 +1,111 @@
+/**
+ * Runs at depth `steps` that are longer than what can be kept of them: the first tells its begin and counts the rest, and
+ * is then repeated, with telling where it is wanted.
+ */
+import type { Outside } from '../wire/taken.js';
+import type { StepOrder } from '../wire/runs.js';
+import type { Run } from './runs.js';
+import type { SessionOptions } from './options.js';
+
+/** Bytes of memory that a report takes, and the share of the budget that reports may take: they are looked up by more. */
+const REPORT_BYTES = 40;
+const SHARE = 0.38;
+/** Of that, what is told of the begin of a first run: most end within it, and the others are told it in vain. */
+const FIRST = 0.5;
+/** By how many of the steps that were told there a part is longer that is told to its end. */
+const OF_HELD = 0.8 / FIRST;
+
+/** What a run was that can be repeated. */
+interface First {
+  run: Run;
+  outside: Outside;
+  /** Steps that the budget held. */
+  held: number;
+}
+
+export class Repeating {
+  private first: First | undefined;
+  /** What is asked of the next run. */
+  private wanted: StepOrder | undefined;
+  private readonly most: number;
+  private taken: Outside[] = [];
+
+  constructor({ stepsBytes = 96 * 1024 * 1024 }: Pick<SessionOptions, 'stepsBytes'>) {
+    this.most = Math.round((stepsBytes * SHARE) / REPORT_BYTES);
+  }
+
+  /** What is asked of a run that begins. */
+  orderOf(run: Run): StepOrder {
+    const { wanted } = this;
+    this.wanted = undefined;
+    if (wanted) {
+      const { run: first } = this.first!;
+      run.repeats = true;
+      if (!first.stop) run.builder.repeats(first.builder.steps!.path);
+    } else {
+      this.first = undefined;
+      this.taken = [];
+    }
+    return wanted ?? { most: this.most * FIRST };
+  }
+
+  /** What a first run took from outside. */
+  take(run: Run, outside: Outside): void {
+    if (!run.repeats) this.taken.push(outside);
+  }
+
+  /** A run has ended. @returns it is to be repeated, so that its end is told */
+  endsEarly(run: Run): boolean {
+    const { steps } = run.builder;
+    // It did not come as far as the part that was to be told: all is told then, as much of it as the budget holds.
+    if (run.repeats) return steps?.length === 0 && run.result === undefined && this.wantFrom(0, Infinity);
+    if (!steps?.path.over) return false;
+    this.first = { run, outside: joined(this.taken), held: steps.length };
+    return this.wantFrom(steps.path.steps - Math.round(steps.length * OF_HELD), Infinity);
+  }
+
+  /** A run that is repeated was ended at this step: so is what repeats it. */
+  isAtEnd(run: Run): boolean {
+    const { first } = this;
+    if (!run.repeats || !first?.run.stop) return false;
+    return (run.builder.steps?.path.steps ?? 0) >= first.run.builder.steps!.path.steps;
+  }
+
+  /** The stop of the run that is repeated. */
+  get stop(): Run['stop'] {
+    return this.first?.run.stop;
+  }
+
+  /** The next run is to repeat the last, and to tell the steps around one. @returns false where there is none to repeat */
+  want(step: number): boolean {
+    const { first } = this;
+    if (!first) return false;
+    const held = Math.round(first.held * OF_HELD);
+    const last = first.run.builder.steps!.path.steps - held;
+    return this.wantFrom(Math.min(step - (held >> 1), last), this.most, step + 1);
+  }
+
+  private wantFrom(from: number, most: number, least = 0): boolean {
+    if (!this.first) return false;
+    this.wanted = { from: Math.max(0, from), most, least, outside: this.first.outside };
+    return true;
+  }
+}
+
+function joined(parts: readonly Outside[]): Outside {
+  const length = parts.reduce((sum, { kind }) => sum + kind.length, 0);
+  const all: Outside = {
+    kind: new Uint8Array(length),
+    number: new Float64Array(length),
+    steps: new Float64Array(length),
+    rest: parts.flatMap(({ rest }) => rest),
+  };
+  let at = 0;
+  for (const { kind, number, steps } of parts) {
+    all.kind.set(kind, at);
+    all.number.set(number, at);
+    all.steps.set(steps, at);
+    at += kind.length;
+  }
+  return all;
+}
