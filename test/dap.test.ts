@@ -569,6 +569,38 @@ test('TypeScript, and a module that the pad imports', async () => {
   expect(await variables(dc, found.frames[0]!.id)).toMatchObject({ price: '8' });
 });
 
+test('a long run is repeated where a move leads out of what is kept, and says so', async () => {
+  const dc = await client();
+  const said: string[] = [];
+  dc.on('output', (event: DebugProtocol.OutputEvent) => said.push(event.body.output));
+  const file = pad(`let total = 0
+const first = Math.random()
+function add(i) {
+  total += i
+  return total
+}
+for (let i = 0; i < 150_000; i++) {
+  add(i)
+}
+throw new Error('too much ' + first)
+`);
+  const end = await begin(dc, { program: file, timeLimit: 60_000 });
+  expect(end.text).toContain('too much');
+  expect(said.join('')).toMatch(/Of 600,005 steps [\d,]+ to 600,005 are kept/);
+  // Backwards to the only time that the line ran, which is long before.
+  await dc.setBreakpointsRequest({ source: { path: file }, breakpoints: [{ line: 2 }] });
+  const begun = await go(dc, backwards);
+  expect(begun.line).toBe(2);
+  expect(said.join('')).toContain('The pad executes once more');
+  expect(await variables(dc, begun.frames[0]!.id)).toMatchObject({ total: '0' });
+  const before = await go(dc, back);
+  expect(before.line).toBe(1);
+  // And forwards again, to the same failure.
+  await dc.setBreakpointsRequest({ source: { path: file }, breakpoints: [{ line: 10 }] });
+  const again = await go(dc, onwards);
+  expect(again.line).toBe(10);
+});
+
 test('restart executes the pad anew', async () => {
   const dc = await client();
   const file = pad(LOOP);

@@ -3,7 +3,7 @@ import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import { createSession, type PadRecord, type PadOptions } from 'usher-anvil';
-import { valueText, walk, type Walk } from 'usher-anvil/record';
+import { errorAt, startOf, valueText, walk, type Walk } from 'usher-anvil/record';
 import { folder } from './harness.js';
 
 /** More steps than a small budget holds. */
@@ -245,5 +245,30 @@ test('two', () => { busy(20_000) })
   ]);
   expect(session.repeat(10)).toBe(true);
   expect(walk(await session.settled())!.withNumber(10)).toBeDefined();
+  await session.close();
+});
+
+test('a failure far before the end is in the part that is kept', async () => {
+  const dir = folder({
+    'long.test.mjs': `${BUSY}import { test } from 'node:test'
+import assert from 'node:assert'
+test('one', () => { busy(30_000) })
+test('two', () => { const price = busy(10); assert.equal(price, 1) })
+test('three', () => { busy(60_000) })
+`,
+  });
+  const session = createSession({ file: join(dir, 'long.test.mjs'), depth: 'steps', stepsMb: 1, timeLimitMs: 30_000 });
+  session.execute();
+  const record = await session.settled();
+  const run = walk(record)!;
+  expect([run.hasMore(-1), run.hasMore(1)]).toEqual([true, true]);
+  const at = startOf(record, run)!;
+  expect(run.textAt(at)).toBe('assert.equal(price, 1)');
+  expect(seen(run, at)).toMatchObject({ price: '24' });
+  expect(errorAt(record, run, at)!.name).toBe('AssertionError');
+  // Kept elsewhere, the failure is none of the steps.
+  expect(session.repeat(run.total - 1)).toBe(true);
+  const other = await session.settled();
+  expect(errorAt(other, walk(other)!, walk(other)!.length - 1)).toBeUndefined();
   await session.close();
 });

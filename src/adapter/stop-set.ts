@@ -47,6 +47,7 @@ export class StopSet {
     this.walked = { record, run };
     this.writes = [];
     this.hits = undefined;
+    if (run.hasMore(1) || run.hasMore(-1)) return;
     for (const place of [...this.lines.values()].flat())
       if (run.where((file, { start }) => file === place.file && start.line === place.line).length === 0)
         this.changed({ id: place.id, verified: true, message: 'The run did not come by here.' });

@@ -66,6 +66,15 @@ export class RecordBuilder {
     return this.rows.steps;
   }
 
+  /** The step of the first failure, where steps were counted alone; -1 where they were told; undefined without one. */
+  get failedAt(): number | undefined {
+    const failed = [...this.tests.values()]
+      .sort((a, b) => a.line - b.line)
+      .find(({ state, suite }) => state === 'failed' && !suite);
+    const moment = failed?.error?.moment ?? this.errors[0]?.moment;
+    return moment === undefined ? undefined : (this.rows.steps?.noted.get(moment) ?? -1);
+  }
+
   /** The run repeats another that has gone this way. */
   repeats(first: Path): void {
     (this.rows.steps ??= new StepRows()).first = first;
@@ -84,7 +93,7 @@ export class RecordBuilder {
       keepWithin(rows, this.places.program, this.stepsBytes);
       this.rows.samples = rows.samples;
     }
-    if (batch.path) (this.rows.steps ??= new StepRows()).path = batch.path;
+    if (batch.path) (this.rows.steps ??= new StepRows()).goOn(batch.path);
     if (batch.counts) {
       const counts = new Map(this.sites.counts);
       for (const { unit, cells } of batch.counts) counts.set(unit, cells);

@@ -28,7 +28,7 @@ export type { Sample } from './site-index.js';
 export { type Move, type Step, type Walk, WALK_FORMAT, walk, type WalkFrame } from './walk/walk.js';
 export type { Source } from './walk/sources.js';
 export { evaluate, isTruthy } from './walk/evaluate.js';
-export { pixelOf, startOf, visitOf } from './walk/start.js';
+export { errorAt, pixelOf, startOf, visitOf } from './walk/start.js';
 export type { Variable } from './walk/variables.js';
 export { Walker } from './walk/walker.js';
 export { walkToJson } from './walk/json.js';

@@ -10,6 +10,8 @@ export interface Steps {
   readonly folded?: Folded;
   /** Steps in all, before, in, and behind what is kept; and which way they went. */
   readonly path: Path;
+  /** By moments of errors in parts that are not told: the numbers of their steps. */
+  readonly noted: ReadonlyMap<number, number>;
   /** The way of the run that this one repeats, where it came to its end. */
   readonly first?: Path;
   /** Program-wide number of the statement's site, its frame (0: none of ours), its moment. */
@@ -140,6 +142,7 @@ export class StepRows {
   private readonly keys: string[] = [''];
   private folded: Folded | undefined;
   path: Path = { steps: 0, mark: 0 };
+  readonly noted = new Map<number, number>();
   /** See {@link Steps.first}. */
   first: Path | undefined;
   /** Of frames as the target numbers them: those from `first` on follow on `dense`; older ones that stay are listed. */
@@ -250,9 +253,17 @@ export class StepRows {
     this.folded = { ...folded, writes: [...folded.writes, ...more] };
   }
 
-  /** The site of the function of a frame as the target numbers it. */
-  functionOf(frame: number): number {
-    return this.frames.soFar().site[this.number(frame)]!;
+  /** The site of the function of a frame, as the target numbers it, and that of its last step; -1 for none. */
+  placeOf(frame: number): { function: number; at: number } {
+    const number = this.number(frame);
+    const { frame: of, site } = this.steps.soFar();
+    return { function: this.frames.soFar().site[number]!, at: site[of.lastIndexOf(number)] ?? -1 };
+  }
+
+  /** How far the run is now. */
+  goOn({ noted, ...path }: Path): void {
+    this.path = path;
+    for (const { moment, step } of noted ?? []) this.noted.set(moment, step);
   }
 
   /** Bytes that all this takes, without the values of what is carried. */
@@ -324,6 +335,7 @@ export class StepRows {
       ...this.steps.soFar(),
       ...(this.folded ? { folded: this.folded } : {}),
       path: this.path,
+      noted: this.noted,
       ...(this.first ? { first: this.first } : {}),
       frames: this.frames.soFar(),
       left: this.left.soFar(),

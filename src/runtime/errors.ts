@@ -11,6 +11,9 @@ import type { RawError } from '../wire/reports.js';
 const WHOLE = 4;
 
 export class ErrorReader {
+  /** An error was read that came up at a moment. */
+  noted: ((moment: number) => void) | undefined;
+
   constructor(
     private readonly previewer: Previewer,
     private readonly stacks: Stacks,
@@ -19,7 +22,10 @@ export class ErrorReader {
   ) {}
 
   read(thrown: unknown, kind: RawError['kind'], moment: number, depth = WHOLE): RawError {
-    if (depth === WHOLE) this.holder?.hold(moment, 0, thrown);
+    if (depth === WHOLE) {
+      this.holder?.hold(moment, 0, thrown);
+      this.noted?.(moment);
+    }
     const error: RawError = { kind, moment, name: '', message: '', frames: [] };
     if (
       typeof thrown !== 'object' ||

@@ -19,7 +19,7 @@ const OF_HELD = 0.8 / FIRST;
 interface First {
   run: Run;
   outside: Outside;
-  /** Steps that the budget held. */
+  /** Steps that the budget holds. */
   held: number;
 }
 
@@ -29,6 +29,8 @@ export class Repeating {
   private wanted: StepOrder | undefined;
   private readonly most: number;
   private taken: Outside[] = [];
+  /** The first step that was told of the last run. */
+  private from = 0;
 
   constructor({ stepsBytes = 96 * 1024 * 1024 }: Pick<SessionOptions, 'stepsBytes'>) {
     this.most = Math.round((stepsBytes * SHARE) / REPORT_BYTES);
@@ -54,14 +56,18 @@ export class Repeating {
     if (!run.repeats) this.taken.push(outside);
   }
 
-  /** A run has ended. @returns it is to be repeated, so that its end is told */
+  /** A run has ended. @returns it is to be repeated, so that its first failure is told, or else its end */
   endsEarly(run: Run): boolean {
-    const { steps } = run.builder;
+    const { steps, failedAt } = run.builder;
+    if (!steps) return false;
     // It did not come as far as the part that was to be told: all is told then, as much of it as the budget holds.
-    if (run.repeats) return steps?.length === 0 && run.result === undefined && this.wantFrom(0, Infinity);
-    if (!steps?.path.over) return false;
-    this.first = { run, outside: joined(this.taken), held: steps.length };
-    return this.wantFrom(steps.path.steps - Math.round(steps.length * OF_HELD), Infinity);
+    if (run.repeats) return steps.length === 0 && this.from > 0 && this.wantFrom(0, Infinity);
+    if (steps.path.over === undefined) return false;
+    this.first = { run, outside: joined(this.taken), held: Math.round(steps.length * OF_HELD) };
+    // What went wrong is in what was told.
+    if (failedAt === -1) return false;
+    const last = steps.path.steps - this.first.held;
+    return failedAt === undefined || failedAt >= last ? this.wantFrom(last, Infinity) : this.want(failedAt);
   }
 
   /** A run that is repeated was ended at this step: so is what repeats it. */
@@ -80,14 +86,14 @@ export class Repeating {
   want(step: number): boolean {
     const { first } = this;
     if (!first) return false;
-    const held = Math.round(first.held * OF_HELD);
-    const last = first.run.builder.steps!.path.steps - held;
-    return this.wantFrom(Math.min(step - (held >> 1), last), this.most, step + 1);
+    const last = first.run.builder.steps!.path.steps - first.held;
+    return this.wantFrom(Math.min(step - (first.held >> 1), last), this.most, step + 1);
   }
 
   private wantFrom(from: number, most: number, least = 0): boolean {
     if (!this.first) return false;
-    this.wanted = { from: Math.max(0, from), most, least, outside: this.first.outside };
+    this.from = Math.max(0, from);
+    this.wanted = { from: this.from, most, least, outside: this.first.outside };
     return true;
   }
 }

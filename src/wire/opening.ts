@@ -47,8 +47,10 @@ export const path = z.object({
   steps: z.number(),
   /** Made of the places of all of them in turn. */
   mark: z.number(),
-  /** Enough was told. */
-  over: z.literal(true).optional(),
+  /** Enough was told: the last moment of that. */
+  over: z.number().optional(),
+  /** Moments of errors since the last time, in parts that were counted alone, each with the number of the last step. */
+  noted: z.array(z.object({ moment: z.number(), step: z.number() })).optional(),
 });
 /** How far a run is, and which way it went. */
 export type Path = z.infer<typeof path>;

@@ -35,7 +35,8 @@ export class Objects {
     steps: Steps,
   ) {
     const { samples } = record;
-    for (const { value } of steps.folded?.writes ?? []) this.note(value, steps.folded!.until - 1);
+    const { writes = [], until = 0 } = steps.folded ?? {};
+    for (const { value, moment } of writes) this.note(value, Math.max(moment, until - 1));
     for (let row = 0; row < samples.length; row++) {
       const value = samples.tag[row] === 1 ? samples.rest[samples.number[row]!] : undefined;
       if (typeof value !== 'object') continue;
@@ -45,6 +46,7 @@ export class Objects {
       this.note(value, moment);
       if (value.identity !== undefined) this.alone.set(value.identity, { value, moment });
     }
+    for (const states of this.states.values()) states.sort((a, b) => a.moment - b.moment);
     const { wrote, keys } = steps;
     for (let i = 0; i < wrote.length; i++) {
       const moment = wrote.moment[i]!;

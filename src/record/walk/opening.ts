@@ -21,7 +21,7 @@ export function openWith(steps: StepRows, opening: Opening, program: Program): v
 /** Frames from before are met later. */
 export function meetWith(steps: StepRows, { frames, variables, moment }: Met, program: Program): void {
   steps.insert(frames);
-  const writes = writesOf(variables, moment, program, (frame) => ({ function: steps.functionOf(frame), at: -1 }));
+  const writes = writesOf(variables, moment, program, (frame) => steps.placeOf(frame));
   steps.carry(writes);
 }
 
@@ -44,14 +44,17 @@ function writesOf(
     const { function: made, at } = of(frame);
     const offset = at < 0 ? undefined : places.site(at).site.start;
     let best: { number: number; named: Named } | undefined;
+    let isSet = offset === undefined;
     for (const one of byFunction.get(made) ?? []) {
       const { declared } = one.named;
       if (one.named.name !== name) continue;
       if (offset !== undefined && (offset < declared.start || offset >= declared.end || offset < declared.from))
         continue;
+      // Where nothing above has given it a value it has none yet.
+      isSet ||= places.site(one.number).site.start < offset!;
       if (!best || size(one.named) < size(best.named) || isLater(places, one.number, best.number, offset)) best = one;
     }
-    if (best) writes.push({ frame, site: best.number, moment: moment + index, value });
+    if (best && isSet) writes.push({ frame, site: best.number, moment: moment + index, value });
   }
   return writes;
 }

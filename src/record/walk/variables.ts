@@ -53,9 +53,10 @@ export class Variables {
   ) {
     this.objects = new Objects(record, steps);
     const sites = namedSites(record.program, places);
-    for (const [index, { frame, site, moment }] of (steps.folded?.writes ?? []).entries()) {
+    const { writes: carried = [], until = 0 } = steps.folded ?? {};
+    for (const [index, { frame, site, moment }] of carried.entries()) {
       const named = sites.get(site);
-      if (named) this.add(frame, named, moment, -1 - index);
+      if (named && moment < until) this.add(frame, named, moment, -1 - index);
     }
     const activeAt = this.activity();
     const { samples } = record;
@@ -66,6 +67,22 @@ export class Variables {
       const frame = this.owner(activeAt(moment), named.declared.site);
       // A default of a parameter, before its frame is there: the parameter itself comes right behind.
       if (frame > 0) this.add(frame, named, moment, row);
+    }
+    for (const [index, one] of carried.entries()) if (one.moment >= until) this.addMet(one, -1 - index, until);
+  }
+
+  /**
+   * What a variable held when its frame was met, in the middle of what is kept: it has held it from before, if nothing is
+   * told to have written it until then. What is in an object is known from there on alone.
+   */
+  private addMet({ frame, site, moment, value }: CarriedWrite, row: number, until: number): void {
+    const named = namedSites(this.record.program, this.places).get(site);
+    if (!named) return;
+    const known = this.writes.get(frame)?.get(named.declared);
+    if (!known) this.add(frame, named, value.identity === undefined ? until - 0.5 : moment, row);
+    else if (known.moments[0]! > moment) {
+      known.moments.unshift(value.identity === undefined ? until - 0.5 : moment);
+      known.rows.unshift(row);
     }
   }
 
@@ -78,6 +95,7 @@ export class Variables {
   at(frame: number, moment: number, offset: number, before: number): Variable[] {
     const found: Variable[] = [];
     const seen = new Set<string>();
+    const { until = 0 } = this.steps.folded ?? {};
     let arrows = true;
     for (let at = frame; at > 0; at = this.steps.frames.around[at]!) {
       for (const [name, { moments, rows }] of this.seenIn(at, at === frame, offset, arrows, moment)) {
@@ -88,14 +106,25 @@ export class Variables {
         const { site: number, value: given } = this.sampleOf(rows[last]!);
         const value = this.objects.asOf(given, moment);
         const { file, site } = this.places.site(number);
-        const changed = written > before || this.objects.changedSince(value, before, moment);
+        const isCarried = rows[last]! < 0;
+        const changed = (written > before && !isCarried) || this.objects.changedSince(value, before, moment);
         // `this` is there from the head of its function on.
         const range = file.lines.rangeOf(site.start, site.name === 'this' ? site.start : site.end);
-        found.push({ name, value, frame: at, moment: written, changed, file: file.file, range });
+        found.push({
+          name,
+          value,
+          frame: at,
+          moment: isCarried ? Math.min(written, until - 1) : written,
+          changed,
+          file: file.file,
+          range,
+        });
       }
-      // A name of this scope whose value is not known is not that of a scope further out.
-      for (const { name, declared } of this.declaredIn(this.steps.frames.site[at]!))
-        if (!declared.isThis && offset >= declared.start && offset < declared.end) seen.add(name);
+      // A name of this scope whose value from before is not known is not that of a scope further out.
+      if (this.steps.frames.moment[at]! < until)
+        for (const { name, declared } of this.declaredIn(this.steps.frames.site[at]!))
+          if (!declared.isThis && offset >= Math.max(declared.start, declared.from) && offset < declared.end)
+            seen.add(name);
       arrows &&= this.places.isArrow(this.steps.frames.site[at]!);
     }
     return found.sort((a, b) => Number(b.changed) - Number(a.changed));

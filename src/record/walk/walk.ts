@@ -7,6 +7,7 @@ import type { Range } from '../../syntax/positions.js';
 import type { Value } from '../../wire/value.js';
 import type { PadRecord } from '../record.js';
 import type { Steps } from '../step-rows.js';
+import { KeptSteps } from './kept-steps.js';
 import { type Places, placesOf } from './places.js';
 import type { Source } from './sources.js';
 import { type Ended, StepIndex } from './step-index.js';
@@ -49,67 +50,16 @@ export interface WalkFrame {
 /** Ways to move; each forwards (1) and backwards (-1). */
 export type Move = 'into' | 'over' | 'out' | 'line';
 
-export class Walk {
+export class Walk extends KeptSteps {
   private readonly index: StepIndex;
   private readonly places: Places;
   private readonly values: StepValues;
-  /** Steps before it are those at which frames stood that had begun before what is kept. */
-  private readonly firstKept: number;
 
-  constructor(
-    record: PadRecord,
-    private readonly steps: Steps,
-  ) {
-    this.firstKept = steps.folded?.standing.length ?? 0;
+  constructor(record: PadRecord, steps: Steps) {
+    super(steps);
     this.index = new StepIndex(steps);
     this.places = placesOf(record.program);
     this.values = new StepValues(record, steps, this.index, this.places);
-  }
-
-  /** Number of steps. */
-  get length(): number {
-    return this.steps.length;
-  }
-
-  /** Steps and frames before the first that is kept: the run was longer than its budget of memory. */
-  get folded(): { steps: number; frames: number } {
-    const { steps = 0, frames = 0 } = this.steps.folded ?? {};
-    return { steps, frames };
-  }
-
-  /** Steps of the whole run, whether they are kept or not. */
-  get total(): number {
-    return Math.max(this.steps.path.steps, this.folded.steps + this.length);
-  }
-
-  /** Numbers of the first and the last step that is kept, as of {@link numberOf}; those between are kept too. */
-  get kept(): { from: number; to: number } {
-    const { steps } = this.folded;
-    return { from: steps + this.firstKept + 1, to: steps + this.length };
-  }
-
-  /** Whether there are steps in a direction that are not kept. */
-  hasMore(by: 1 | -1): boolean {
-    return by === 1 ? this.kept.to < this.total : this.kept.from > 1;
-  }
-
-  /** A step's place among all steps of the run, kept or not, from 1: the same in each repetition of the run. */
-  numberOf(index: number): number {
-    return this.steps.folded?.standing[index] ?? this.folded.steps + index + 1;
-  }
-
-  /** The step with a number; undefined where it is not kept. */
-  withNumber(number: number): number | undefined {
-    const index = number - this.folded.steps - 1;
-    if (index >= this.firstKept) return index < this.length ? index : undefined;
-    const standing = this.steps.folded?.standing.indexOf(number) ?? -1;
-    return standing < 0 ? undefined : standing;
-  }
-
-  /** Whether a run that repeats another went the same way; undefined for one that repeats none, or whose end is not known. */
-  get isSame(): boolean | undefined {
-    const { path, first } = this.steps;
-    return first && first.steps === path.steps && first.mark === path.mark;
   }
 
   /** Number of frames; they are numbered from 1. */
@@ -131,11 +81,6 @@ export class Walk {
       moment: steps.moment[index]!,
       ...(this.places.isPart(steps.site[index]!) ? { part: true as const } : {}),
     };
-  }
-
-  /** The last step at or before a moment; -1 before the first. */
-  stepAt(moment: number): number {
-    return this.index.at(moment);
   }
 
   /**

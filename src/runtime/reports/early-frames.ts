@@ -28,8 +28,8 @@ export class EarlyFrames {
   private begun = 1;
   private reads = 0;
   private readonly listed = own.safeMap<number, true>();
-  /** Frames whose variables were told. */
-  private readonly read = own.safeMap<number, true>();
+  /** Frames whose variables were told: all (true), or those alone that functions refer to. */
+  private readonly read = own.safeMap<number, boolean>();
 
   constructor(
     private readonly frames: KnownFrames,
@@ -54,18 +54,20 @@ export class EarlyFrames {
     };
   }
 
-  /** A frame from before is not known yet, or its variables are not. */
-  isNew(frame: number): boolean {
-    return frame > 0 && frame < this.begun && !this.read.has(frame);
+  /** A frame from before is not known yet, or its variables are not. @param goesOn all of them are there now */
+  isNew(frame: number, goesOn: boolean): boolean {
+    if (frame === 0 || frame >= this.begun) return false;
+    const known = this.read.get(frame);
+    return known === undefined || (goesOn && !known);
   }
 
   /** A frame of which {@link isNew} holds goes on, or a function is called that was made in it. */
-  meet(frame: number, clock: number): Met {
+  meet(frame: number, goesOn: boolean, clock: number): Met {
     const listed: EarlyFrame[] = [];
     this.list(frame, listed);
     // Its own code is the innermost, and that of the function which was called.
     const variables = this.reads++ < MOST_READS ? this.variables(12, listed) : [];
-    this.read.set(frame, true);
+    this.read.set(frame, goesOn);
     return { frames: listed, variables, moment: clock + 1 };
   }
 
@@ -87,17 +89,19 @@ export class EarlyFrames {
     const found: Met['variables'] = [];
     const calls = this.scopes?.(most) ?? [];
     const seen = own.safeMap<string, true>();
-    const whose: number[] = [];
-    for (let i = 0; i < calls.length; i++)
+    for (let i = 0; i < calls.length; i++) {
+      const told: number[] = [];
       eachVariable(calls[i]!, (frame, name, value) => {
         const key = `${frame} ${name}`;
-        if (frame >= this.begun || found.length >= MOST || this.read.has(frame) || seen.has(key)) return;
+        if (frame >= this.begun || found.length >= MOST || this.read.get(frame) === true || seen.has(key)) return;
         seen.set(key, true);
         this.list(frame, listed);
-        own.append(whose, frame);
+        if (told[told.length - 1] !== frame) own.append(told, frame);
         own.append(found, { frame, name, value: this.previewer.take(value, SHALLOW) });
       });
-    for (let i = 0; i < whose.length; i++) this.read.set(whose[i]!, true);
+      // Its own variables are all there, of the frames around it those that functions refer to.
+      for (let k = 0; k < told.length; k++) if (this.read.get(told[k]!) !== true) this.read.set(told[k]!, k === 0);
+    }
     return found;
   }
 }

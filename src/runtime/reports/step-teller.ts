@@ -9,7 +9,7 @@ import { Left } from '../../wire/step-columns.js';
 import type { StepOrder } from '../../wire/runs.js';
 import type { Batch } from '../../wire/reports.js';
 import { Journal } from '../outside/journal.js';
-import type { Met, Opening } from '../../wire/opening.js';
+import type { Met, Opening, Path } from '../../wire/opening.js';
 import { EarlyFrames, type ReadScopes } from './early-frames.js';
 import type { KnownObjects } from './known-objects.js';
 import { StepRows } from './step-rows.js';
@@ -41,9 +41,9 @@ export class StepTeller {
   /** Steps so far, and the mark of their places. */
   private readonly passed = { steps: 0, mark: 0 };
   /** The step at which telling begins, and the moment at which it ends, if so many steps have been by then. */
-  private readonly span: { from: number; until: number; readonly least: number };
+  private readonly span: { from: number; until: number; readonly least: number; over?: number };
   private counts: boolean;
-  private isOver = false;
+  private noted: NonNullable<Path['noted']> = [];
   private readonly flags: SiteFlags[] = [];
   private readonly early: EarlyFrames;
   /** What goes on is neither told nor counted. */
@@ -78,7 +78,9 @@ export class StepTeller {
 
   /** Adds to a report how far the program is, and what it took from outside. */
   tell(batch: Batch): void {
-    batch.path = { ...this.passed, ...(this.isOver ? { over: true as const } : {}) };
+    batch.path = { ...this.passed, ...(this.span.over === undefined ? {} : { over: this.span.over }) };
+    if (this.noted.length > 0) batch.path.noted = this.noted;
+    this.noted = [];
     const outside = this.journal.hand();
     if (outside) batch.outside = outside;
   }
@@ -99,11 +101,16 @@ export class StepTeller {
     if (this.counts) flags.wanted.fill(0);
   }
 
+  /** An error came up at a moment: where that is does not follow from what is told, while steps are counted alone. */
+  note(moment: number): void {
+    if (this.counts) own.append(this.noted, { moment, step: this.passed.steps });
+  }
+
   /** A function is entered. @returns the number of its frame */
   enter(site: number, around: number): number {
     if (this.holds) return 0;
     if (this.counts) return this.rows.frames.enter(site, around);
-    if (this.early.isNew(around)) this.meet(around);
+    if (this.early.isNew(around, false)) this.meet(around, false);
     return this.rows.enter(++this.reporter.clock, site, around);
   }
 
@@ -119,7 +126,7 @@ export class StepTeller {
     if (this.holds) return;
     if (this.counts) this.rows.frames.activate(frame);
     else {
-      if (this.early.isNew(frame)) this.meet(frame);
+      if (this.early.isNew(frame, true)) this.meet(frame, true);
       this.rows.resume(++this.reporter.clock, frame);
     }
   }
@@ -176,15 +183,15 @@ export class StepTeller {
     this.turn(false);
   }
 
-  private meet(frame: number): void {
+  private meet(frame: number, goesOn: boolean): void {
     const { reporter } = this;
-    const met = this.early.meet(frame, reporter.clock);
+    const met = this.early.meet(frame, goesOn, reporter.clock);
     reporter.clock += met.variables.length;
     reporter.meet(met);
   }
 
   private end(): void {
-    this.isOver = true;
+    this.span.over = this.reporter.clock;
     this.span.until = Infinity;
     this.reporter.flush();
     this.turn(true);

@@ -141,7 +141,9 @@ export class PadRun {
     const { reporter } = target.parts;
     if (steps) {
       const scopes = (most: number): CallScopes[] => readScopes(originals, most);
-      reporter.takeSteps(new StepTeller(reporter, steps, nodeInsight, scopes), pixel);
+      const teller = new StepTeller(reporter, steps, nodeInsight, scopes);
+      reporter.takeSteps(teller, pixel);
+      target.parts.errors.noted = (moment) => teller.note(moment);
       installOutside(target, originals, (made, original) => target.parts.disguises.set(made, original));
     }
     if (tests?.reach) reporter.asked.reached = new ReachedSites(reporter.counts);
