@@ -141,3 +141,82 @@ for (let i = 0; i < 5; i++) {
   await stands('return low');
   await page.locator('.walk-value', { hasText: /here = 1[23][78]/ }).waitFor();
 });
+
+const NESTED = `function rate(tonnes) {
+  return tonnes > 5 ? 9 : 10
+}
+function toll(boats) {
+  let sum = 0
+  for (const tonnes of boats) sum += rate(tonnes) * tonnes
+  return sum
+}
+const all = toll([3, 9])
+const more = toll([4])
+if (all > 1) throw new Error('too much')
+`;
+
+test('the tree of calls: opened, filtered, walked to; what is selected is walked to', async () => {
+  await bench.open('nested.mjs', NESTED);
+  const { page } = bench;
+  await page.keyboard.press('Control+Alt+b');
+  await stands('if (all > 1)');
+  await page.keyboard.press('t');
+  const rows = page.locator('.walk-call code');
+  await page.locator('.walk-call', { hasText: 'toll' }).nth(1).waitFor();
+  expect(await rows.allInnerTexts()).toEqual(['module', 'toll', 'toll']);
+  await page.getByRole('button', { name: 'Open what toll called' }).first().click();
+  await page.locator('.walk-call', { hasText: 'rate' }).nth(1).waitFor();
+  expect(await rows.allInnerTexts()).toEqual(['module', 'toll', 'rate', 'rate', 'toll']);
+  await picture('walk-calls');
+  await page.getByRole('button', { name: /^rate/ }).nth(1).click();
+  await stands('return tonnes > 5');
+  await page.locator('.walk-value', { hasText: 'tonnes = 9' }).waitFor();
+  await page.getByLabel('Filter the calls by name or file').fill('RATE');
+  await page.locator('.walk-call', { hasText: 'rate' }).nth(2).waitFor();
+  await page.waitForFunction(() => document.querySelectorAll('.walk-call').length === 3);
+  // Of what is selected the only part that is a step of its own is the 9.
+  await page.getByText('tonnes > 5 ? 9 : 10').click();
+  await page.evaluate(() => {
+    const line = [...document.querySelectorAll('.cm-line')].find((one) => one.textContent!.includes('? 9 : 10'))!;
+    const range = document.createRange();
+    const walker = document.createTreeWalker(line, NodeFilter.SHOW_TEXT);
+    for (let node = walker.nextNode(); node; node = walker.nextNode()) {
+      const at = node.textContent!.indexOf('9');
+      if (at < 0) continue;
+      range.setStart(node, at);
+      range.setEnd(node, at + 1);
+      break;
+    }
+    getSelection()!.removeAllRanges();
+    getSelection()!.addRange(range);
+  });
+  const head = await page.locator('.walk-bar strong').innerText();
+  await page.keyboard.press('Alt+ArrowDown');
+  await page.waitForFunction((before) => document.querySelector('.walk-bar strong')!.textContent !== before, head);
+  await page.locator('.walk-value', { hasText: 'tonnes = 9' }).waitFor();
+});
+
+const LONG = `let total = 0
+function add(by) {
+  total += by
+  return total
+}
+for (let i = 0; i < 150_000; i++) add(i)
+if (total > 1) throw new Error('too much')
+`;
+
+test('of a long run a part is kept, around the failure; one key keeps that around another step', async () => {
+  await bench.open('long.mjs', LONG);
+  const { page } = bench;
+  await page.keyboard.press('Control+Alt+b');
+  await stands('if (total > 1)');
+  await page.locator('.walk-bar', { hasText: /Of 600,005 steps [\d,]+ to 600,005 are kept/ }).waitFor();
+  for (let i = 0; i < 3; i++) await page.keyboard.press('ArrowLeft');
+  await page.locator('.walk-bar strong', { hasText: 'step 600,002 of 600,005' }).waitFor();
+  await page.keyboard.press('r');
+  await page.locator('.walk-bar', { hasText: 'executes once more' }).waitFor();
+  await page.locator('.walk-bar', { hasText: /are kept/ }).waitFor();
+  await page.locator('.walk-bar strong', { hasText: 'step 600,002 of 600,005' }).waitFor();
+  await page.keyboard.press('f');
+  await stands('if (total > 1)');
+});

@@ -1,7 +1,7 @@
 /** Walking through runs: frames, moves and variables, against what the programs are known to do. */
 import { join } from 'node:path';
 import { runPad } from 'usher-anvil';
-import { valueText, walk, Walker, type Move, type PadRecord, type Walk } from 'usher-anvil/record';
+import { CallTree, valueText, walk, Walker, type Move, type PadRecord, type Walk } from 'usher-anvil/record';
 import { folder, root } from './harness.js';
 
 async function walked(text: string, name = 'pad.mjs'): Promise<{ record: PadRecord; run: Walk; text: string }> {
@@ -241,4 +241,45 @@ test('ten thousand moves at random: over and back over lead to the same step', a
     walker.go(moves[random(4)]!, random(2) === 0 ? 1 : -1);
     if (random(50) === 0) walker.jump(random(run.length));
   }
+});
+
+test('the tree of calls, with the steps in each; what is not wanted is passed over', async () => {
+  const { run } = await walked(`function rate(tonnes) { return tonnes * 2 }
+function toll(boats) { return boats.map((tonnes) => rate(tonnes)) }
+toll([3, 9])
+toll([4])
+rate(1)
+`);
+  const tree = new CallTree(run);
+  const names = (under: number, options?: Parameters<CallTree['under']>[1]): string[] =>
+    tree.under(under, options).calls.map(({ frame, steps, calls }) => `${frame.name} ${steps}${calls ? ' …' : ''}`);
+  expect(tree.total).toBe(run.length);
+  expect(names(0)).toEqual([`module ${run.length} …`]);
+  const [module] = tree.under(0).calls;
+  expect(names(module!.frame.number)).toEqual(['toll 5 …', 'toll 3 …', 'rate 1']);
+  const wanted = ({ name }: { name: string }): boolean => name === 'rate';
+  expect(names(0, { wanted })).toEqual(['rate 1', 'rate 1', 'rate 1', 'rate 1']);
+  expect(tree.under(0, { wanted, from: 1, most: 2 })).toMatchObject({ total: 4, calls: [{ steps: 1 }, { steps: 1 }] });
+});
+
+test('to a part of the code: what is inside of it, else what it is a part of', async () => {
+  const { run, text } = await walked(`const list = [1, 7, 2]
+const many = list.map((one) => (one > 5 ? 'many' : 'few') + one)
+console.log(many)
+`);
+  const file = run.step(0).file;
+  const range = (
+    code: string,
+  ): { start: { line: number; character: number }; end: { line: number; character: number } } => {
+    const start = text.indexOf(code);
+    const before = text.slice(0, start).split('\n');
+    const line = before.length - 1;
+    const character = before[line]!.length;
+    return { start: { line, character }, end: { line, character: character + code.length } };
+  };
+  const chosen = run.inCode(0, file, range("'many'"), 1)!;
+  expect(run.textAt(chosen)).toBe("'many'");
+  expect(run.inCode(chosen, file, range("'many'"), 1)).toBeUndefined();
+  expect(run.textAt(run.inCode(0, file, range('many)'), 1)!)).toBe('console.log(many)');
+  expect(run.inCode(0, file, range("'many'"), -1)).toBeUndefined();
 });

@@ -30,6 +30,7 @@ export type { Source } from './walk/sources.js';
 export { evaluate, isTruthy } from './walk/evaluate.js';
 export { errorAt, pixelOf, startOf, visitOf } from './walk/start.js';
 export type { Variable } from './walk/variables.js';
+export { CallTree, type Called } from './walk/call-tree.js';
 export { Walker } from './walk/walker.js';
 export { walkToJson } from './walk/json.js';
 export { walkJsonSchema, walkSchema, type WalkJson } from './walk/schema.js';

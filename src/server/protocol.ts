@@ -73,7 +73,7 @@ export const toServer = z.discriminatedUnion('type', [
     type: z.literal('walk'),
     do: z.enum([
       ...(['begin', 'leave', 'into', 'over', 'out', 'line', 'entry', 'exit', 'start'] as const),
-      ...(['callback', 'source', 'set', 'frame', 'here', 'repeat'] as const),
+      ...(['callback', 'source', 'set', 'frame', 'here', 'repeat', 'calls', 'call'] as const),
     ]),
     back: z.boolean().optional(),
     test: z.array(z.string().max(1_000)).min(1).max(50).optional(),
@@ -85,6 +85,12 @@ export const toServer = z.discriminatedUnion('type', [
     name: z.string().max(400).optional(),
     file: file.optional(),
     line: z.int().min(0).optional(),
+    /** With `here`, what is selected: from a character of the line up to a place. */
+    character: z.int().min(0).optional(),
+    until: z.object({ line: z.int().min(0), character: z.int().min(0) }).optional(),
+    /** With `calls`, what a frame (`number`, 0 for the outermost) called: how many are there already, and a filter. */
+    from: z.int().min(0).optional(),
+    filter: z.string().max(400).optional(),
   }),
   /** Turn a dial; write all that is turned into the source; or put all back. */
   z.object({
@@ -219,11 +225,35 @@ export interface RunsMessage {
   held?: string;
 }
 
+/** What a frame of the run that is walked through called, `from` which on. */
+export interface WalkCalls {
+  type: 'walk-calls';
+  /** Of which run: frames of another have other numbers. */
+  run: number;
+  under: number;
+  from: number;
+  filter: string;
+  calls: {
+    number: number;
+    name: string;
+    at: { file: string; line: number };
+    /** In it and under it; and their share of all. */
+    steps: number;
+    share: number;
+    /** There are calls under it. */
+    more: boolean;
+  }[];
+  /** How many there are in all. */
+  total: number;
+}
+
 /** Where a walk stands. Lines are zero-based, of the text that the window shows. */
 export interface WalkStop {
   /** From 1, of all steps. */
   step: number;
   total: number;
+  /** Number of the run, for {@link WalkCalls}. */
+  run: number;
   /** Not all of them are kept: it can be repeated for others. */
   part?: true;
   at: LocationMessage;
@@ -298,6 +328,7 @@ export type ToWindow =
   | { type: 'busy'; text: string }
   /** Where a walk stands, and what is to be said of it; without a stop it is over, or has not begun. */
   | { type: 'walk'; stop?: WalkStop; note?: string }
+  | WalkCalls
   | { type: 'note'; text: string }
   | { type: 'document'; name: string; mime: string; base64: string }
   | { type: 'shown'; pad: string; shown: ShownMessage[] }

@@ -192,6 +192,14 @@ export function mountEditor(parent: HTMLElement, store: Store): () => void {
       const { from, to } = view.state.selection.main;
       return { from: view.state.doc.lineAt(from).number - 1, to: view.state.doc.lineAt(to).number - 1 };
     },
+    selectedRange: () => {
+      const { from, to, empty } = view.state.selection.main;
+      const place = (offset: number): { line: number; character: number } => {
+        const line = view.state.doc.lineAt(offset);
+        return { line: line.number - 1, character: offset - line.from };
+      };
+      return empty ? undefined : { ...place(from), until: place(to) };
+    },
     currentLine: () => view.state.doc.lineAt(view.state.selection.main.head).number - 1,
   };
   store.joinEditor(port);

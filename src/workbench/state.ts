@@ -8,6 +8,7 @@ import type {
   ShownMessage,
   StageMessage,
   ToWindow,
+  WalkCalls,
   WalkStop,
 } from '../server/protocol.js';
 import type { EditorState, Extension } from '@codemirror/state';
@@ -21,6 +22,7 @@ export type { OpenValue } from './opened.js';
 import type { JoinedEditor } from '../sharing/joined-text.js';
 import type { KeptDraft } from './drafts.js';
 import type { View } from '../views/view.js';
+import { withCalls } from './call-pages.js';
 import type { WalkInFile } from './walk-extension.js';
 
 export type DockTab = 'console' | 'errors' | 'tests' | 'requests' | 'pending' | 'tape' | 'prompt' | 'changes';
@@ -82,6 +84,8 @@ export interface State {
   types: boolean;
   /** A run is walked through: where one stands, and what is to be said of it. */
   walk: { stop?: WalkStop; note: string } | undefined;
+  /** What called what there, as far as it was asked for. */
+  walkCalls: readonly WalkCalls[];
   /** What takes a while, and what is worth a word. */
   busy: string;
   note: string;
@@ -152,6 +156,8 @@ export interface EditorPort {
   focus(): void;
   /** Zero-based, the last included. */
   selectedLines(): { from: number; to: number };
+  /** Zero-based; undefined where nothing is selected. */
+  selectedRange(): { line: number; character: number; until: { line: number; character: number } } | undefined;
   currentLine(): number;
   /** Zero-based place of the cursor. */
   place(): { line: number; character: number };
@@ -188,6 +194,7 @@ export function firstState({ theme, layout, alone }: Pick<State, 'theme' | 'layo
     pasting: false,
     types: true,
     walk: undefined,
+    walkCalls: [],
     busy: '',
     note: '',
     inspected: undefined,
@@ -287,6 +294,8 @@ export function changeFor(state: State, message: ToWindow, version: number): Par
       if (!message.stop && !message.note) return { walk: undefined };
       return { walk: { ...(stop ? { stop } : {}), note: message.note ?? '' } };
     }
+    case 'walk-calls':
+      return { walkCalls: withCalls(state.walkCalls, message) };
     case 'busy':
       return { busy: message.text };
     case 'note':

@@ -1,9 +1,10 @@
 /** Walking through a run: a bar with keys, what is read here and where it comes from, variables, frames. */
-import { useEffect, useRef } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import type { ToServer, WalkStop } from '../server/protocol.js';
 import type { Command } from './command.js';
 import type { State } from './state.js';
 import type { Store } from './store.js';
+import { CallTree } from './walk-calls.js';
 
 type Asked = Omit<Extract<ToServer, { type: 'walk' }>, 'type'>;
 
@@ -29,11 +30,22 @@ export function walkCommands(store: Store, state: State): Command[] {
   const begin: Command = { name: 'Walk back from the failure', key: 'Ctrl+Alt+B', run: () => beginWalk(store) };
   if (!state.walk) return [begin];
   const here = (back: boolean) => (): void =>
-    store.tell({ type: 'walk', do: 'here', back, file: state.file, line: store.editor?.currentLine() ?? 0 });
+    store.tell({
+      ...{ type: 'walk', do: 'here', back, file: state.file },
+      ...(store.editor?.selectedRange() ?? { line: store.editor?.currentLine() ?? 0 }),
+    });
   return [
     begin,
-    { name: 'Walk to the next time that the line under the cursor ran', key: 'Alt+ArrowDown', run: here(false) },
-    { name: 'Walk to the last time that the line under the cursor ran', key: 'Alt+ArrowUp', run: here(true) },
+    {
+      name: 'Walk to the next time that the line under the cursor, or what is selected, ran',
+      key: 'Alt+ArrowDown',
+      run: here(false),
+    },
+    {
+      name: 'Walk to the last time that the line under the cursor, or what is selected, ran',
+      key: 'Alt+ArrowUp',
+      run: here(true),
+    },
     { name: 'Back to the current step of the walk', key: 'Alt+Home', run: () => toStep(store) },
     { name: 'Walk no more', run: () => store.tell({ type: 'walk', do: 'leave' }) },
   ];
@@ -51,6 +63,7 @@ function toStep(store: Store): void {
 
 export function WalkBar({ store, state }: { store: Store; state: State }) {
   const bar = useRef<HTMLElement>(null);
+  const [shows, setShows] = useState(false);
   const { walk, file } = state;
   const stop = walk?.stop;
   useEffect(() => {
@@ -64,7 +77,13 @@ export function WalkBar({ store, state }: { store: Store; state: State }) {
   }, [store, stop, file, state.record]);
   if (!walk) return null;
   return (
-    <section className="walk" ref={bar} tabIndex={0} aria-label="Walk" onKeyDown={(event) => onKey(store, stop, event)}>
+    <section
+      className="walk"
+      ref={bar}
+      tabIndex={0}
+      aria-label="Walk"
+      onKeyDown={(event) => (event.key === 't' ? setShows(!shows) : onKey(store, stop, event))}
+    >
       <div className="walk-bar">
         <strong>{stop ? `step ${count(stop.step)} of ${count(stop.total)}` : '…'}</strong>
         {MOVES.map(({ key, shown, name, asked }) => (
@@ -72,6 +91,13 @@ export function WalkBar({ store, state }: { store: Store; state: State }) {
             {shown}
           </button>
         ))}
+        <button
+          title="What called what, and where the steps went (t)"
+          aria-pressed={shows}
+          onClick={() => setShows(!shows)}
+        >
+          Calls
+        </button>
         {stop?.part ? (
           <button
             title="Executes the pad once more, with the same clock, random numbers and answers, and keeps the steps around this one (r)"
@@ -88,6 +114,7 @@ export function WalkBar({ store, state }: { store: Store; state: State }) {
         </button>
       </div>
       {stop ? <Columns store={store} stop={stop} /> : null}
+      {stop && shows ? <CallTree store={store} state={state} stop={stop} /> : null}
     </section>
   );
 }

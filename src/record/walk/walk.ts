@@ -125,11 +125,34 @@ export class Walk extends KeptSteps {
   onLine(from: number, file: string, line: number, by: 1 | -1): number | undefined {
     const found = this.places.file(file);
     if (!found) return undefined;
-    const { steps } = this;
     const sites = new Set<number>();
     for (const site of found.sites) if (found.lines.lineAt(site.start) === line) sites.add(found.base + site.id);
+    return this.nextOf(sites, from, by);
+  }
+
+  private nextOf(sites: ReadonlySet<number>, from: number, by: 1 | -1): number | undefined {
+    const { steps } = this;
     for (let at = from + by; at >= 0 && at < steps.length; at += by) if (sites.has(steps.site[at]!)) return at;
     return undefined;
+  }
+
+  /**
+   * The next step, or the one before, of a part of the code: the first step inside of it, or, where nothing in it is a step
+   * of its own, of what it is a part of.
+   *
+   * @param file path of the file @param range zero-based
+   */
+  inCode(from: number, file: string, range: Range, by: 1 | -1): number | undefined {
+    const found = this.places.file(file);
+    if (!found) return undefined;
+    const [start, end] = [found.lines.offsetAt(range.start), found.lines.offsetAt(range.end)];
+    const reached = new Set(this.steps.site);
+    const sites = found.sites.filter((site) => reached.has(found.base + site.id));
+    const inside = sites.filter((site) => site.start >= start && site.end <= end);
+    const around = sites.filter((site) => site.start <= start && site.end >= end);
+    const smallest = Math.min(...around.map((site) => site.end - site.start));
+    const wanted = inside.length > 0 ? inside : around.filter((site) => site.end - site.start === smallest);
+    return this.nextOf(new Set(wanted.map((site) => found.base + site.id)), from, by);
   }
 
   /** The first step inside of a function that is written in the code of a step, and was called by it or through it. */
@@ -145,6 +168,15 @@ export class Walk extends KeptSteps {
       if (made.file === file && made.site.start >= site.start && made.site.end <= site.end) return at;
     }
     return undefined;
+  }
+
+  /** The frame that a step stands in, and the one that called a frame: numbers; 0 for none of ours. */
+  frameOf(index: number): number {
+    return this.steps.frame[index]!;
+  }
+
+  callerOf(frame: number): number {
+    return this.steps.frames.caller[frame]!;
   }
 
   /** @throws RangeError where there is no such frame */

@@ -1,7 +1,8 @@
 /** Walking through a run in a window: the pad executes once more, at depth `steps`, and the window is told each stop. */
-import type { WalkStop, ToServer } from '../protocol.js';
+import type { ToServer, WalkCalls } from '../protocol.js';
 import { WalkedPad } from '../../hosts/node/walked-pad.js';
 import type { PadRecord } from '../../record/record.js';
+import { CallTree } from '../../record/walk/call-tree.js';
 import { pixelOf, startOf, visitOf } from '../../record/walk/start.js';
 import type { Walk } from '../../record/walk/walk.js';
 import { Walker } from '../../record/walk/walker.js';
@@ -20,6 +21,8 @@ type Asked = Extract<ToServer, { type: 'walk' }>;
 const TIME_LIMIT_MS = 20_000;
 /** Places of the way there that are marked. */
 const MOST_TRAIL = 200;
+/** Calls that are told at once. */
+const CALLS = 100;
 
 type Place = Pick<Asked, 'test' | 'file' | 'line' | 'number' | 'pixel'>;
 
@@ -32,6 +35,10 @@ interface Walking {
   /** Number of the step at which one has begun, among all of the run. */
   start: number;
   trail: number[];
+  /** What called what, once that was asked for, of one run. */
+  tree?: { run: Walk; calls: CallTree };
+  /** Goes up with each run. */
+  runs: number;
 }
 
 const walks = new WeakMap<Viewer, Walking>();
@@ -55,6 +62,10 @@ export async function walk(workbench: Workbench, viewer: Viewer, asked: Asked): 
   if (!walking || !walker) return;
   if (asked.do === 'repeat') {
     await repeat(workbench, viewer, walking, walker.walk.numberOf(walker.at));
+    return;
+  }
+  if (asked.do === 'calls') {
+    viewer.window.send(callsUnder(workbench, walking, walker.walk, asked));
     return;
   }
   if (asked.do === 'start' && walker.walk.withNumber(walking.start) === undefined) {
@@ -103,7 +114,7 @@ async function begin(workbench: Workbench, viewer: Viewer, asked: Place, before?
     () => undefined,
   );
   void before?.pad.close();
-  const walking: Walking = { pad, asked, start: 0, trail: [] };
+  const walking: Walking = { pad, asked, start: 0, trail: [], runs: (before?.runs ?? 0) + 1 };
   walks.set(viewer, walking);
   if (!before) viewer.window.send({ type: 'walk', note: 'The pad executes once more, and every step is recorded …' });
   try {
@@ -132,6 +143,32 @@ async function begin(workbench: Workbench, viewer: Viewer, asked: Place, before?
   }
 }
 
+/** A page of the tree of calls. */
+function callsUnder(
+  workbench: Workbench,
+  walking: Walking,
+  run: Walk,
+  { number = 0, from = 0, filter = '' }: Asked,
+): WalkCalls {
+  if (walking.tree?.run !== run) walking.tree = { run, calls: new CallTree(run) };
+  const { calls: tree } = walking.tree;
+  const needle = filter.toLowerCase();
+  const wanted = ({ name, file }: { name: string; file: string }): boolean =>
+    `${name} ${workbench.nameOf(file)}`.toLowerCase().includes(needle);
+  const { calls, total } = tree.under(number, { from, most: CALLS, ...(needle === '' ? {} : { wanted }) });
+  return {
+    ...{ type: 'walk-calls', run: walking.runs, under: number, from, filter, total },
+    calls: calls.map(({ frame, steps, calls: more }) => ({
+      number: frame.number,
+      name: frame.name || 'a function without a name',
+      at: { file: workbench.nameOf(frame.file), line: frame.range.start.line },
+      steps,
+      share: steps / Math.max(1, tree.total),
+      more,
+    })),
+  };
+}
+
 /** The steps around the one with a number are kept, in place of others, and the walk stands there. */
 async function repeat(workbench: Workbench, viewer: Viewer, walking: Walking, number: number): Promise<void> {
   tellStop(workbench, viewer, walking, repeatingText);
@@ -141,6 +178,7 @@ async function repeat(workbench: Workbench, viewer: Viewer, walking: Walking, nu
     walking.record = repeated.record;
     walking.walker = new Walker(repeated.run, repeated.at);
     walking.trail = [];
+    walking.runs++;
   }
   tellStop(workbench, viewer, walking, repeated ? keptText(repeated.run) : 'This run cannot be repeated.');
 }
@@ -195,11 +233,20 @@ function move(
       );
     case 'frame':
       return jump(run.standing(asked.number ?? 0, walker.at), '');
+    case 'call':
+      return jump(run.firstIn(asked.number ?? 0), 'This call came by no statement.');
     case 'here': {
       const path = workbench.pathOf(asked.file ?? '');
-      const line = lineOut(workbench, viewer, walking, path)(asked.line ?? 0);
-      const to = line === undefined ? undefined : run.onLine(walker.at, path, line, by);
-      return jump(to, `This line did not run ${asked.back ? 'before' : 'after'} this step.`);
+      const outside = lineOut(workbench, viewer, walking, path);
+      const [line, last] = [outside(asked.line ?? 0), outside(asked.until?.line ?? 0)];
+      const when = asked.back ? 'before' : 'after';
+      if (line === undefined || last === undefined) return `This line did not run ${when} this step.`;
+      if (!asked.until) return jump(run.onLine(walker.at, path, line, by), `This line did not run ${when} this step.`);
+      const range = {
+        start: { line, character: asked.character ?? 0 },
+        end: { line: last, character: asked.until.character },
+      };
+      return jump(run.inCode(walker.at, path, range, by), `What is selected did not run ${when} this step.`);
     }
     default:
       return undefined;
@@ -209,11 +256,11 @@ function move(
 function tellStop(workbench: Workbench, viewer: Viewer, walking: Walking, note: string | undefined): void {
   const { record, walker, trail } = walking;
   if (!record || !walker) return;
-  const stop: WalkStop = walkStop(record, walker.walk, walker.at, trail, (file, line) => ({
+  const stop = walkStop(record, walker.walk, walker.at, trail, (file, line) => ({
     file: workbench.nameOf(file),
     line: lineIn(workbench, viewer, walking, file)(line) ?? line,
   }));
-  viewer.window.send({ type: 'walk', stop, ...(note ? { note } : {}) });
+  viewer.window.send({ type: 'walk', stop: { ...stop, run: walking.runs }, ...(note ? { note } : {}) });
 }
 
 /** The text of the pad is another than the one that was walked through. */

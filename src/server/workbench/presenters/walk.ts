@@ -19,7 +19,7 @@ export function walkStop(
   at: number,
   trail: readonly number[],
   locate: (file: string, line: number) => { file: string; line: number },
-): WalkStop {
+): Omit<WalkStop, 'run'> {
   const { file, range, frame } = run.step(at);
   const place = (one: { file: string; range: { start: { line: number } } }): { file: string; line: number } =>
     locate(one.file, one.range.start.line);
