@@ -3,7 +3,7 @@
  * is then repeated, with telling where it is wanted.
  */
 import type { Outside } from '../wire/taken.js';
-import type { StepOrder } from '../wire/runs.js';
+import type { StepOrder, Warmed } from '../wire/runs.js';
 import type { Run } from './runs.js';
 import type { SessionOptions } from './options.js';
 
@@ -24,6 +24,8 @@ interface First {
 }
 
 export class Repeating {
+  /** Packages that are loaded ahead: those would have the clock and the timers of then, which cannot be given again. */
+  readonly ahead: readonly Warmed[] = [];
   private first: First | undefined;
   /** What is asked of the next run. */
   private wanted: StepOrder | undefined;

@@ -325,7 +325,7 @@ export class Session {
   private start(run: Run, kind: 'worker' | 'process', clean = false): void {
     const { linked } = run;
     run.target = kind;
-    const host = this.hosts.ready(kind, linked.packages);
+    const host = this.hosts.ready(kind, this.tests.repeating?.ahead ?? linked.packages);
     run.around = this.around.key(linked);
     this.around.kept.give(run);
     run.builder.pending.outcomes = (name) => this.around.outcome(name);

@@ -174,7 +174,8 @@ export class StepTeller {
     rows.frames.activate(frame);
     // What was reported before has moments of its own, and goes ahead.
     reporter.flush();
-    const made = this.early.open(reporter.clock);
+    // Whom it shows an error the debugger asks it for its message, which may be code of the program.
+    const made = this.hold(() => this.early.open(reporter.clock));
     reporter.open({ ...made.opening, steps: passed.steps });
     reporter.clock = made.clock;
     rows.begin();
@@ -185,7 +186,7 @@ export class StepTeller {
 
   private meet(frame: number, goesOn: boolean): void {
     const { reporter } = this;
-    const met = this.early.meet(frame, goesOn, reporter.clock);
+    const met = this.hold(() => this.early.meet(frame, goesOn, reporter.clock));
     reporter.clock += met.variables.length;
     reporter.meet(met);
   }
