@@ -25,7 +25,7 @@ interface First {
 
 export class Repeating {
   /** Packages that are loaded ahead: those would have the clock and the timers of then, which cannot be given again. */
-  readonly ahead: readonly Warmed[] = [];
+  readonly ahead: Warmed[] = [];
   private first: First | undefined;
   /** What is asked of the next run. */
   private wanted: StepOrder | undefined;
