@@ -1,4 +1,5 @@
 /** Runs at depth `steps` that are longer than what is kept of them are repeated: with the same from outside. */
+import { existsSync, readFileSync } from 'node:fs';
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
@@ -15,8 +16,10 @@ const BUSY = `function busy(turns) {
 `;
 
 interface Runs {
-  /** What was printed by the run, and by each repetition of it. */
+  /** What was printed by each repetition. */
   printed: string[][];
+  /** What all of them wrote to a file. */
+  written: string;
   runs: Walk[];
   last: PadRecord;
 }
@@ -27,10 +30,6 @@ async function repeated(text: string, around: number[] = [], options: Partial<Pa
   const file = join(dir, 'long.mjs');
   const session = createSession({ file, cwd: dir, depth: 'steps', stepsMb: 1, timeLimitMs: 30_000, ...options });
   const printed: string[][] = [];
-  let first: PadRecord | undefined;
-  session.onRecord((record) => {
-    if (!record.ended) first = record;
-  });
   const runs: Walk[] = [];
   const take = (record: PadRecord): PadRecord => {
     printed.push(record.console.map(({ text }) => text));
@@ -39,14 +38,14 @@ async function repeated(text: string, around: number[] = [], options: Partial<Pa
   };
   session.execute();
   let last = await session.settled();
-  if (first) printed.push(first.console.map(({ text }) => text));
   take(last);
   for (const number of around) {
     expect(session.repeat(number)).toBe(true);
     last = take(await session.settled());
   }
   await session.close();
-  return { printed, runs, last };
+  const log = join(dir, 'said.txt');
+  return { printed, runs, last, written: existsSync(log) ? readFileSync(log, 'utf8') : '' };
 }
 
 const seen = (run: Walk, index: number): Record<string, string> =>
@@ -57,8 +56,9 @@ test('clocks, random numbers, timers, answers of a server: a repetition is given
   const server = createServer((_, answer) => answer.end(`level ${++asked} ${Math.random()}`)).listen(0);
   await new Promise((resolve) => server.once('listening', resolve));
   const { port } = server.address() as AddressInfo;
-  const { printed, runs } = await repeated(
+  const { printed, runs, written } = await repeated(
     `import { randomBytes, randomUUID } from 'node:crypto'
+import { appendFileSync } from 'node:fs'
 import { setTimeout as soon } from 'node:timers'
 const said = []
 for (const [name, ms] of [['slate', 4], ['lime', 1], ['timber', 2], ['coal', 4]])
@@ -82,14 +82,16 @@ class Tide extends Date {}
 said.push(new Tide() instanceof Date, new Tide().constructor === Tide, new Date().constructor === Date, typeof Date.now)
 busy(30_000)
 console.log(said.join('\\n'))
+appendFileSync('said.txt', said.join('\\n') + '\\n--\\n')
 `,
     [100],
   );
   server.close();
-  expect(printed).toHaveLength(3);
-  expect(printed[0]![0]).toContain('level 1');
-  expect(printed[1]).toEqual(printed[0]);
-  expect(printed[2]).toEqual(printed[0]);
+  const all = written.split('\n--\n');
+  expect(all).toHaveLength(4);
+  expect(all[0]).toContain('level 1');
+  expect([all[1], all[2]]).toEqual([all[0], all[0]]);
+  expect(printed).toEqual([[all[0]], [all[0]]]);
   expect(asked).toBe(1);
   expect(runs.map((run) => [run.isSame, run.total])).toEqual(Array(2).fill([true, runs[0]!.total]));
 });

@@ -21,6 +21,8 @@ const FRAME = /^\$ua_*E\d+$/;
 /** Variables that are told at once, at most. */
 const MOST = 20_000;
 const MOST_CALLS = 2_000;
+/** Some of them are ours. */
+const FEW_CALLS = 32;
 /** How often frames that are met later are asked for their variables: each time stops the program for a moment. */
 const MOST_READS = 64;
 
@@ -66,7 +68,7 @@ export class EarlyFrames {
     const listed: EarlyFrame[] = [];
     this.list(frame, listed);
     // Its own code is the innermost, and that of the function which was called.
-    const variables = this.reads++ < MOST_READS ? this.variables(12, listed) : [];
+    const variables = this.reads++ < MOST_READS ? this.variables(FEW_CALLS, listed) : [];
     this.read.set(frame, goesOn);
     return { frames: listed, variables, moment: clock + 1 };
   }
@@ -85,9 +87,18 @@ export class EarlyFrames {
     }
   }
 
+  /** The program is not to hear of it where they cannot be read. */
+  private calls(most: number): CallScopes[] {
+    try {
+      return this.scopes?.(most) ?? [];
+    } catch {
+      return [];
+    }
+  }
+
   private variables(most: number, listed: EarlyFrame[]): Met['variables'] {
     const found: Met['variables'] = [];
-    const calls = this.scopes?.(most) ?? [];
+    const calls = this.calls(most);
     const seen = own.safeMap<string, true>();
     for (let i = 0; i < calls.length; i++) {
       const told: number[] = [];
@@ -106,6 +117,15 @@ export class EarlyFrames {
   }
 }
 
+/** A variable of a scope; undefined for one that is not declared yet, which newer engines do not let be read. */
+function described(scope: object, name: string): PropertyDescriptor | undefined {
+  try {
+    return own.getDescriptor(scope, name);
+  } catch {
+    return undefined;
+  }
+}
+
 /** Names of scopes belong to the frame whose number is the next that is found on the way out. */
 function eachVariable({ scopes, self }: CallScopes, tell: (frame: number, name: string, value: unknown) => void): void {
   let found: { name: string; value: unknown }[] = [{ name: 'this', value: self }];
@@ -116,7 +136,7 @@ function eachVariable({ scopes, self }: CallScopes, tell: (frame: number, name: 
     for (let k = 0; k < keys.length; k++) {
       const name = keys[k]!;
       if (typeof name !== 'string') continue;
-      const descriptor = own.getDescriptor(scope, name);
+      const descriptor = described(scope, name);
       if (!descriptor || !('value' in descriptor)) continue;
       if (own.test(FRAME, name)) frame = typeof descriptor.value === 'number' ? descriptor.value : 0;
       else own.append(found, { name, value: descriptor.value });
