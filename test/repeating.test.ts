@@ -274,3 +274,8 @@ test('three', () => { busy(60_000) })
   expect(errorAt(other, walk(other)!, walk(other)!.length - 1)).toBeUndefined();
   await session.close();
 });
+
+test('more readings than are written down: the repetition is none of the same run', async () => {
+  const { runs } = await repeated('let last = 0\nfor (let i = 0; i < 2_000_100; i++) last = Date.now()\nbusy(9_000)\n');
+  expect(runs[0]!.isSame).toBe(false);
+});

@@ -47,6 +47,8 @@ export const path = z.object({
   steps: z.number(),
   /** Made of the places of all of them in turn. */
   mark: z.number(),
+  /** Not all of what it took from outside was written down, or given to it again. */
+  apart: z.literal(true).optional(),
   /** Enough was told: the last moment of that. */
   over: z.number().optional(),
   /** Moments of errors since the last time, in parts that were counted alone, each with the number of the last step. */

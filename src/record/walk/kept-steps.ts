@@ -53,7 +53,8 @@ export class KeptSteps {
   /** Whether a run that repeats another went the same way; undefined for one that repeats none, or whose end is not known. */
   get isSame(): boolean | undefined {
     const { path, first } = this.steps;
-    return first && first.steps === path.steps && first.mark === path.mark;
+    if (!first) return undefined;
+    return first.steps === path.steps && first.mark === path.mark && !first.apart && !path.apart;
   }
 
   /** The last step at or before a moment; -1 before the first, and where it is not kept. */

@@ -44,7 +44,7 @@ export class Journal {
     return this.given !== undefined;
   }
 
-  /** All is written down so far. */
+  /** So far all was written down, or given. */
   get whole(): boolean {
     return this.isWhole;
   }

@@ -79,6 +79,7 @@ export class StepTeller {
   /** Adds to a report how far the program is, and what it took from outside. */
   tell(batch: Batch): void {
     batch.path = { ...this.passed, ...(this.span.over === undefined ? {} : { over: this.span.over }) };
+    if (!this.journal.whole) batch.path.apart = true;
     if (this.noted.length > 0) batch.path.noted = this.noted;
     this.noted = [];
     const outside = this.journal.hand();
