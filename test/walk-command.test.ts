@@ -115,3 +115,29 @@ test('keys of a terminal', () => {
 test('help names the keys', () => {
   expect(cli(['walk', '--help']).stdout).toMatch(/the failure; q ends/);
 });
+
+test('of a long run a part is kept; others are after one more execution, and a value is followed forwards', () => {
+  const text = `let total = 0
+const first = Math.random()
+for (let i = 0; i < 300_000; i++) {
+  total += i
+}
+throw new Error('too much ' + first)
+`;
+  const words = 'back over\nstep 2\nset next total\nset next total\nkeep\nstart\nstep 9999999\nquit\n';
+  const { stdout, status } = walked(words, [], text);
+  expect(status).toBe(1);
+  expect(stdout).toMatch(/Of 600,00\d steps [\d,]+ to 600,00\d are kept\. “keep”/);
+  expect(stops(stdout)).toEqual([
+    "6 throw new Error('too much ' + first)",
+    expect.stringMatching(/^[34] /),
+    '2 const first = Math.random()',
+    '4 total += i',
+    '4 total += i',
+    '4 total += i',
+    "6 throw new Error('too much ' + first)",
+  ]);
+  const values = [...stdout.matchAll(/first +(0\.\d+)/g)].map(([, value]) => value);
+  expect(new Set(values).size).toBe(1);
+  expect(stdout).toContain('The run has 600,00');
+});

@@ -27,7 +27,7 @@ const MOVES: readonly Move[] = ['into', 'over', 'out', 'line'];
 const HELP =
   'into, over, out, line (the same line’s next time); back before them: the other way. entry, exit: of the frame. ' +
   'why: what is read and called here, each with a number, and <number>: go to where it comes from. ' +
-  'set <name>, set <name>.<key>: where it got its value. callback: into the function written here. ' +
+  'set <name>, set <name>.<key>: where it got its value; set next <name>: where it gets another. callback: into the function written here. ' +
   'frames, start, end; quit. Of a long run a part is kept: keep, step <number>: execute it once more, and keep the steps around there.';
 /** Keys of a terminal, each with what it says. */
 const KEYS: Readonly<Record<string, string>> = {
@@ -135,7 +135,7 @@ class WalkScreen {
     if (said === '') return true;
     if (said === 'quit') return false;
     const [, back, move] = /^(back )?(\w+)$/.exec(said) ?? [];
-    const [, name] = /^set (\S+)$/.exec(said) ?? [];
+    const [, next, name] = /^set (next )?(\S+)$/.exec(said) ?? [];
     const [number] = /^\d$/.exec(said) ?? [];
     const [, step] = /^step (\d+)$/.exec(said) ?? [];
     const { walker, run } = this;
@@ -155,8 +155,9 @@ class WalkScreen {
       if (to === undefined) this.say('No function that is written here was called through it.');
       else this.jump(to);
     } else if (name !== undefined) {
-      const by = run.setBy(walker.at, name);
-      if (by === undefined) this.say(`No step that is kept has given ${name} a value that is seen here.`);
+      const by = next === undefined ? run.setBy(walker.at, name) : run.setNext(walker.at, name);
+      if (by === undefined)
+        this.say(`No step that is kept ${next === undefined ? 'has given' : 'gives'} ${name} its value.`);
       else this.jump(by);
     } else this.say(HELP);
     return true;

@@ -81,8 +81,9 @@ export const toServer = z.discriminatedUnion('type', [
     pixel: z.object({ x: z.int().min(0), y: z.int().min(0) }).optional(),
     /** Of a source, from 0, or of a frame; with `line` of `begin`, the visit of it from 1. */
     number: z.int().min(0).optional(),
-    /** Of a variable, with keys behind it: `lock.levels[0]`. */
+    /** Of a variable, with keys behind it: `lock.levels[0]`; with `next`, where it gets another value. */
     name: z.string().max(400).optional(),
+    next: z.boolean().optional(),
     file: file.optional(),
     line: z.int().min(0).optional(),
     /** With `here`, what is selected: from a character of the line up to a place. */

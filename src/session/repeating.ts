@@ -40,17 +40,16 @@ export class Repeating {
 
   /** What is asked of a run that begins. */
   orderOf(run: Run): StepOrder {
-    const { wanted } = this;
+    const { wanted, first } = this;
     this.wanted = undefined;
-    if (wanted) {
-      const { run: first } = this.first!;
+    if (wanted && first && isSameText(run, first.run)) {
       run.repeats = true;
-      if (!first.stop) run.builder.repeats(first.builder.steps!.path);
-    } else {
-      this.first = undefined;
-      this.taken = [];
+      if (!first.run.stop) run.builder.repeats(first.run.builder.steps!.path);
+      return wanted;
     }
-    return wanted ?? { most: this.most * FIRST };
+    this.first = undefined;
+    this.taken = [];
+    return { most: this.most * FIRST };
   }
 
   /** What a first run took from outside. */
@@ -98,6 +97,12 @@ export class Repeating {
     this.wanted = { from: this.from, most, least, outside: this.first.outside };
     return true;
   }
+}
+
+/** A file that has changed since makes another run of it. */
+function isSameText({ linked: now }: Run, { linked: before }: Run): boolean {
+  const texts = new Map(before.program.files.map(({ file, lines }) => [file, lines.text]));
+  return now.program.files.every(({ file, lines }) => texts.get(file) === lines.text);
 }
 
 function joined(parts: readonly Outside[]): Outside {

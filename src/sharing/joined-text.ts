@@ -25,6 +25,8 @@ export interface Draft {
   /** Number of the first change. */
   first: number;
   changes: unknown[];
+  /** What a server of this epoch lacks: it has in its memory what is in `changes` beside that. */
+  alive?: { epoch: string; base: string; first: number; changes: unknown[] };
 }
 
 /** Changes that travel at a time; the next leave when these have arrived. */
@@ -98,13 +100,13 @@ export class JoinedText {
   /** What is to be kept of it in the window; undefined for nothing. */
   draft(state: EditorState): Draft | undefined {
     if (!this.isPending(state)) return undefined;
-    const { client, unkept } = this;
-    if (!unkept) {
-      const changes = sendableUpdates(state).map((one) => one.changes.toJSON() as unknown);
-      return { client, base: this.base.toString(), first: this.confirmed + 1, changes };
-    }
+    const { client, unkept, epoch } = this;
+    const pending = sendableUpdates(state).map((one) => one.changes.toJSON() as unknown);
+    const lacks = { base: this.base.toString(), first: this.confirmed + 1, changes: pending };
+    if (!unkept) return { client, ...lacks };
     const changes = [changesBetween(unkept, state.doc).toJSON() as unknown];
-    return { client, base: unkept.toString(), first: this.confirmed + sendableUpdates(state).length, changes };
+    const first = this.confirmed + pending.length;
+    return { client, base: unkept.toString(), first, changes, alive: { epoch, ...lacks } };
   }
 
   /**
@@ -177,7 +179,8 @@ export class JoinedText {
    * @returns changes to be made in the editor, undefined where it lacks nothing; `sure` where it is known what the
    * server had of it: otherwise a person decides
    */
-  restored(state: EditorState, draft: Draft, whole: WholeText): { changes: ChangeSet; sure: boolean } | undefined {
+  restored(state: EditorState, kept: Draft, whole: WholeText): { changes: ChangeSet; sure: boolean } | undefined {
+    const draft = kept.alive?.epoch === whole.epoch ? { ...kept, ...kept.alive } : kept;
     const clock = whole.clocks[draft.client];
     const has = Math.max(0, Math.min(draft.changes.length, (clock ?? 0) - draft.first + 1));
     let text = textOf(draft.base);
@@ -204,7 +207,9 @@ export class JoinedText {
       if (clientID === this.client) this.confirmed++;
     }
     this.sent = Math.max(this.sent, this.confirmed);
-    editor.dispatch(receiveUpdates(editor.state, updates));
+    // See `SharedText.take`. Where nothing is pending nothing is moved.
+    if (sendableUpdates(editor.state).length === 0) editor.dispatch(receiveUpdates(editor.state, updates));
+    else for (const one of updates) editor.dispatch(receiveUpdates(editor.state, [one]));
   }
 }
 

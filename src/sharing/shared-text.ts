@@ -82,7 +82,10 @@ export class SharedText {
     if (known - own + 1 !== first) return undefined;
     const given = changes.map((one) => ({ changes: readChanges(one), clientID: client }));
     checkLengths(given, this.lengthAt(over));
-    const fresh = rebaseUpdates(given, over);
+    // One after the other, as the windows do: moved over several at once, what stands at one place may come out in
+    // another order.
+    let fresh: readonly Update[] = given;
+    for (const one of over) fresh = rebaseUpdates(fresh, [one]);
     for (const update of fresh) this.accept(update);
     this.counted.delete(client);
     this.counted.set(client, Math.max(known, first + changes.length - 1));

@@ -229,7 +229,7 @@ test.each([
       for (const window of windows) expect(window.joined.isPending(window.state)).toBe(false);
       if (most === 0) for (const text of typed) expect(server.shared.text.split(text)).toHaveLength(2);
     }),
-    { numRuns: 600 },
+    { numRuns: 1_500 },
   );
 });
 
@@ -269,4 +269,31 @@ test('a window that is far behind gets the whole text', () => {
   expect(
     shared.take({ epoch: 'epoch', version: 11_999, client: 'late', first: 1, changes: [[[0, 'y'], 11_999]] }),
   ).toHaveLength(1);
+});
+
+test('two windows replace the same letter, and what one types behind it stays where it is for all', () => {
+  const server = new Server('let gate = 2\n');
+  const windows = [new TestWindow(server, 'one'), new TestWindow(server, 'two')];
+  windows[0]!.type(11, 1, '3');
+  windows[1]!.type(0, 0, '/');
+  windows[0]!.type(12, 0, '4');
+  windows[1]!.type(12, 1, '5');
+  settle(windows, server);
+  for (const window of windows) expect(window.state.doc.toString()).toBe(server.shared.text);
+});
+
+test('a window that is loaded anew while the server cannot keep what is typed has nothing twice', () => {
+  const server = new Server('gate\n');
+  const [one, two] = [new TestWindow(server, 'one'), new TestWindow(server, 'two')];
+  server.keeps = false;
+  one.read();
+  two.read();
+  two.type(0, 0, 'their ');
+  server.receive(two);
+  one.type(5, 0, 'mine\n');
+  one.read();
+  const again = one.reload(one.joined.draft(one.state), 'again');
+  settle([again, two], server);
+  expect(server.shared.text).toBe('their gate\nmine\n');
+  expect(again.state.doc.toString()).toBe(server.shared.text);
 });

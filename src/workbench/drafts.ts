@@ -60,7 +60,10 @@ export class Drafts {
       return all
         .filter(([, one]) => one.format === FORMAT && one.folder === this.folder && one.file === file)
         .filter(([, { client }]) => client !== this.client && !held.has(lockOf(client)))
-        .map(([key, { client, base, first, changes, at }]) => ({ key, client, base, first, changes, at }))
+        .map(([key, { client, base, first, changes, alive, at }]) => ({
+          ...{ key, client, base, first, changes, at },
+          ...(alive ? { alive } : {}),
+        }))
         .sort((a, b) => a.at - b.at);
     } catch {
       // A browser that stores nothing has nothing left.

@@ -140,7 +140,10 @@ function Columns({ store, stop }: { store: Store; stop: WalkStop }) {
       <List title="Variables">
         {stop.variables.map(({ name, text, changed, own }) => (
           <li key={name} className={`${changed ? 'changed' : ''}${own ? '' : ' outer'}`}>
-            <button title="Go to where it got this value" onClick={() => go(store, { do: 'set', name })}>
+            <button
+              title="Go to where it got this value; with Shift, to where it gets another"
+              onClick={(event) => go(store, { do: 'set', name, ...(event.shiftKey ? { next: true } : {}) })}
+            >
               <code>{name}</code>
               <span className="walk-text"> {text}</span>
             </button>

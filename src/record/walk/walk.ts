@@ -286,6 +286,11 @@ export class Walk extends KeptSteps {
     return this.values.setBy(this.step(index).index, path);
   }
 
+  /** The first step behind one that gives a variable, or a property, another value; paths as of {@link setBy}. */
+  setNext(index: number, path: string): number | undefined {
+    return this.writes(index, path).find((step) => step > index);
+  }
+
   /**
    * The steps that gave a variable or a property a value, in order: all of the run, of the binding or the object that a
    * step's code sees.

@@ -8,7 +8,7 @@ import { type Disguise, replace } from './clocks.js';
 import type { Journal, Upcoming } from './journal.js';
 
 /** Milliseconds without a step after which a repetition that waits for its next turn goes on without its journal. */
-const STUCK_MS = 4_000;
+const STUCK_MS = 6_000;
 /** Milliseconds between two looks. */
 const LOOK_MS = 20;
 
@@ -83,7 +83,8 @@ export class Turns {
   /** A request of the program. @param now makes it, and gives its answer @returns the answer */
   request(now: () => Promise<Answer>): Promise<Answer> {
     const number = ++this.requests;
-    if (!this.isFree)
+    // Behind its last turn a request of the first run had no answer any more.
+    if (this.journal.gives)
       return new own.PromiseCopy<Answer>((resolve, reject) => {
         this.asked.set(number, { resolve, begin: () => void own.promiseThen(now(), resolve, reject) });
         this.pump();
@@ -187,15 +188,16 @@ export class Turns {
     return one && (() => this.fire(number, one));
   }
 
-  /** Nothing tells the order of turns any more: timers fire by the clock, those that are due now; requests are made. */
+  /** Nothing tells the order of turns any more: timers fire by the clock, those that are due now. */
   private goFree(): void {
     this.isFree = true;
     this.endLooking?.();
     this.endLooking = undefined;
-    this.asked.forEach(({ begin }, number) => {
-      this.asked.delete(number);
-      begin();
-    });
+    if (!this.journal.gives)
+      this.asked.forEach(({ begin }, number) => {
+        this.asked.delete(number);
+        begin();
+      });
     this.waiting.forEach((one, number) => {
       if (!one.due) return;
       if (this.engine.isOver(one.handle) && one.repeats) this.waiting.delete(number);

@@ -228,8 +228,8 @@ function move(
       return jump(run.sources(walker.at)[asked.number ?? 0]?.step, 'No step that was recorded gave it its value.');
     case 'set':
       return jump(
-        run.setBy(walker.at, asked.name ?? ''),
-        `No step that was recorded gave ${asked.name ?? 'it'} a value that is seen here.`,
+        asked.next ? run.setNext(walker.at, asked.name ?? '') : run.setBy(walker.at, asked.name ?? ''),
+        `No step that is kept ${asked.next ? 'gives' : 'gave'} ${asked.name ?? 'it'} ${asked.next ? 'another' : 'its'} value.`,
       );
     case 'frame':
       return jump(run.standing(asked.number ?? 0, walker.at), '');
