@@ -22,7 +22,6 @@ export type { OpenValue } from './opened.js';
 import type { JoinedEditor } from '../sharing/joined-text.js';
 import type { KeptDraft } from './drafts.js';
 import type { View } from '../views/view.js';
-import { withCalls } from './call-pages.js';
 import type { WalkInFile } from './walk-extension.js';
 
 export type DockTab = 'console' | 'errors' | 'tests' | 'requests' | 'pending' | 'tape' | 'prompt' | 'changes';
@@ -334,4 +333,10 @@ function tabsWith({ tabs, file, untitled, record }: State, shown: string): State
   const isLeft = untitled && file !== shown && (record?.file !== file || record.lines.length === 0);
   const opened = isLeft ? tabs.opened.filter((one) => one !== file) : tabs.opened;
   return { opened: opened.includes(shown) ? opened : [...opened, shown] };
+}
+
+/** The pages that came, by the frame that called; those of another run or filter are let go of. */
+function withCalls(known: readonly WalkCalls[], page: WalkCalls): readonly WalkCalls[] {
+  const same = known.filter(({ run, filter }) => run === page.run && filter === page.filter);
+  return [...same.filter(({ under, from }) => under !== page.under || from !== page.from), page];
 }

@@ -1,5 +1,6 @@
 /** Reads the variables of all calls of this thread that are active, through the engine's own debugger. */
 import type { CallScopes } from '../../../runtime/reports/early-frames.js';
+import * as own from '../../../runtime/originals.js';
 import type { Originals } from './originals.js';
 
 /** Under this name the debugger hands over what it has read, while it does. */
@@ -34,7 +35,7 @@ export function readScopes({ builtin }: Pick<Originals, 'builtin'>, most: number
   }
   const take = (call: CallScopes, isSelf: boolean, object: unknown): void => {
     if (isSelf) call.self = object;
-    else call.scopes[call.scopes.length] = object as object;
+    else own.append(call.scopes, object as object);
   };
   const read = (objectId: string, call: CallScopes, isSelf: boolean): void => {
     Object.defineProperty(globalThis, HANDED, {
@@ -56,7 +57,7 @@ export function readScopes({ builtin }: Pick<Originals, 'builtin'>, most: number
         if (type !== 'global' && type !== 'script' && object.objectId !== undefined) read(object.objectId, call, false);
       }
       if (self.objectId !== undefined) read(self.objectId, call, true);
-      calls[calls.length] = call;
+      own.append(calls, call);
     }
     session.post('Debugger.resume');
   });
