@@ -53,10 +53,13 @@ const seen = (run: Walk, index: number): Record<string, string> =>
 
 test('clocks, random numbers, timers, answers of a server: a repetition is given what the run had', async () => {
   let asked = 0;
-  const server = createServer((_, answer) => answer.end(`level ${++asked} ${Math.random()}`)).listen(0);
+  const server = createServer((request, answer) => {
+    asked++;
+    if (request.url !== '/late') answer.end(`level ${asked} ${Math.random()}`);
+  }).listen(0);
   await new Promise((resolve) => server.once('listening', resolve));
   const { port } = server.address() as AddressInfo;
-  const { printed, runs, written } = await repeated(
+  const { printed, runs, written, last } = await repeated(
     `import { randomBytes, randomUUID } from 'node:crypto'
 import { appendFileSync } from 'node:fs'
 import { setTimeout as soon } from 'node:timers'
@@ -75,6 +78,8 @@ const answer = await fetch('http://127.0.0.1:${port}/level')
 said.push(answer.status, answer.headers.get('date'), await answer.text())
 const failed = await fetch('http://127.0.0.1:1/').catch((error) => error.name + error.message)
 said.push(failed)
+const late = await fetch('http://127.0.0.1:${port}/late', { signal: AbortSignal.timeout(40) }).catch((error) => error.name)
+said.push(late)
 await new Promise((resolve) => soon(resolve, 10))
 said.push(crypto.randomUUID(), randomUUID(), randomBytes(4).toString('hex'), process.hrtime.bigint() % 1000n, process.hrtime()[1])
 said.push(String(crypto.getRandomValues(new Uint8Array(3))), Date().length, new Date(2026, 1, 3).getTime(), Date.UTC(2026, 1))
@@ -86,13 +91,20 @@ appendFileSync('said.txt', said.join('\\n') + '\\n--\\n')
 `,
     [100],
   );
+  server.closeAllConnections();
   server.close();
   const all = written.split('\n--\n');
   expect(all).toHaveLength(4);
   expect(all[0]).toContain('level 1');
   expect([all[1], all[2]]).toEqual([all[0], all[0]]);
   expect(printed).toEqual([[all[0]], [all[0]]]);
-  expect(asked).toBe(1);
+  expect(asked).toBe(2);
+  const requests = last.requests.map(({ url, status, state }) => [url.replace(/^.*\//, ''), status, state]);
+  expect(requests).toEqual([
+    ['level', 200, 'done'],
+    ['', undefined, 'failed'],
+    ['late', undefined, 'failed'],
+  ]);
   expect(runs.map((run) => [run.isSame, run.total])).toEqual(Array(2).fill([true, runs[0]!.total]));
 });
 

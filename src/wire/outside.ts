@@ -6,6 +6,7 @@ import type { Answer, Outside } from './taken.js';
 const answer: z.ZodType<Answer> = z.object({
   request: z.number(),
   error: z.string().optional(),
+  name: z.string().optional(),
   url: z.string(),
   redirected: z.boolean(),
   status: z.number(),

@@ -17,8 +17,9 @@ export const enum Taken {
 export interface Answer {
   /** Number of the request. */
   request: number;
-  /** It failed with this message. */
+  /** It failed with this message, and an error of this name. */
   error?: string | undefined;
+  name?: string | undefined;
   url: string;
   redirected: boolean;
   status: number;

@@ -61,9 +61,20 @@ export function placeRequests(
 
 const places = new WeakMap<ClientRequest, RawFrame[]>();
 
+type Fetch = (this: unknown, ...args: unknown[]) => Promise<unknown>;
+
+/** What gives the answers to `fetch`, which stay watched. */
+const beneath: { fetch: Fetch | undefined } = { fetch: undefined };
+
+/** Answers to `fetch` come from here on from elsewhere. @param make given what gives them now */
+export function answerFetch(make: (original: Fetch) => Fetch): void {
+  if (beneath.fetch) beneath.fetch = make(beneath.fetch);
+}
+
 function watchFetch(log: RequestLog, disguise: (made: object, original: object) => void): void {
   const original = globalThis.fetch;
   if (typeof original !== 'function') return;
+  beneath.fetch = original as Fetch;
   const made = {
     fetch(this: unknown, input: string | URL | Request, init?: RequestInit): Promise<Response> {
       let entry: RawRequest | undefined;
@@ -79,7 +90,7 @@ function watchFetch(log: RequestLog, disguise: (made: object, original: object) 
       } catch {
         // What cannot be described is refused by fetch itself.
       }
-      const answer = original.call(globalThis, input, init);
+      const answer = beneath.fetch!.call(globalThis, input, init) as Promise<Response>;
       if (!entry) return answer;
       const noted = entry;
       const start = log.now();

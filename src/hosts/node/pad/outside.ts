@@ -5,6 +5,7 @@ import { type Disguise, installClocks, replace } from '../../../runtime/outside/
 import { Turns } from '../../../runtime/outside/turns.js';
 import type { Target } from '../../../runtime/target.js';
 import { type Answer, Taken } from '../../../wire/taken.js';
+import { answerFetch } from '../requests.js';
 import type { Originals } from './originals.js';
 
 /** Requests whose answer never ends are passed on as they are. */
@@ -35,7 +36,7 @@ export function installOutside(target: Target, originals: Originals, disguise: D
   turns.install(global, disguise);
   const timers = originals.builtin('node:timers') as Record<string, unknown>;
   for (const name of ['setTimeout', 'setInterval', 'setImmediate', 'clearImmediate']) timers[name] = global[name];
-  installFetch(turns, requests, disguise);
+  installFetch(turns, requests);
   syncBuiltinESMExports();
 }
 
@@ -99,31 +100,36 @@ function installRandomBytes(journal: Journal, { builtin }: Originals, disguise: 
 }
 
 /** @param requests tells that one is begun just now */
-function installFetch(turns: Turns, requests: { begins: boolean }, disguise: Disguise): void {
-  replace(globalThis, 'fetch', disguise, (original) => {
-    const made = async function fetch(this: unknown, ...args: unknown[]): Promise<unknown> {
-      let passedOn: Response | undefined;
-      let failed: { error: unknown } | undefined;
-      const answer = await turns.request(async () => {
-        try {
-          requests.begins = true;
-          const coming = Reflect.apply(original as never, this, args as never) as Promise<Response>;
-          requests.begins = false;
-          const response = await coming;
-          if (!STREAMS.test(response.headers.get('content-type') ?? '')) return await answerOf(response);
-          passedOn = response;
-        } catch (error) {
-          requests.begins = false;
-          failed = { error };
-        }
-        return { ...NOTHING, ...(failed ? { error: String((failed.error as Error | undefined)?.message) } : {}) };
-      });
-      if (passedOn) return passedOn;
-      if (failed) throw failed.error;
-      if (answer.error !== undefined) throw new TypeError(answer.error);
-      return responseOf(answer);
+function installFetch(turns: Turns, requests: { begins: boolean }): void {
+  answerFetch((original) => async (...args) => {
+    let passedOn: Response | undefined;
+    let failed: { error: unknown } | undefined;
+    const begin = (): Promise<unknown> => {
+      requests.begins = true;
+      try {
+        return Reflect.apply(original, globalThis, args);
+      } finally {
+        requests.begins = false;
+      }
     };
-    return made as never;
+    const answer = await turns.request(async () => {
+      try {
+        const response = (await begin()) as Response;
+        if (!STREAMS.test(response.headers.get('content-type') ?? '')) return await answerOf(response);
+        passedOn = response;
+        return { ...NOTHING, error: 'its answer is a stream, which is not given again' };
+      } catch (error) {
+        failed = { error };
+        const { name, message } = error as Partial<Error>;
+        return { ...NOTHING, error: String(message), name: String(name) };
+      }
+    });
+    if (passedOn) return passedOn;
+    if (failed) throw failed.error;
+    if (answer.error === undefined) return responseOf(answer);
+    throw answer.name === 'TypeError' || answer.name === undefined
+      ? new TypeError(answer.error)
+      : new DOMException(answer.error, answer.name);
   });
 }
 
