@@ -283,3 +283,16 @@ console.log(many)
   expect(run.textAt(run.inCode(0, file, range('many)'), 1)!)).toBe('console.log(many)');
   expect(run.inCode(0, file, range("'many'"), -1)).toBeUndefined();
 });
+
+test('what is read of a list or behind a getter is told with what it was read from', async () => {
+  const { run, text } = await walked(`const list = [1, 2]
+list.push(3)
+const boat = { get name() { return 'Heron' } }
+console.log(list.length, boat.name.length)
+`);
+  const [at] = stepsAt(run, text, 'console.log(list');
+  const told = run.sources(at!).map(({ text, value }) => [text, value && valueText(value)]);
+  expect(told).toContainEqual(['list.length', '3']);
+  expect(told.map(([text]) => text)).toContain('boat.name');
+  expect(run.textAt(run.setBy(at!, 'list.length')!)).toBe('list.push(3)');
+});

@@ -1,4 +1,5 @@
 /** What the code of a step sees, reads and comes from. */
+import type { Node } from '../../syntax/node.js';
 import type { Value } from '../../wire/value.js';
 import type { PadRecord } from '../record.js';
 import type { Steps } from '../step-rows.js';
@@ -74,9 +75,15 @@ export class StepValues {
     if (chosenBy) paths.push(...readsOf(chosenBy).paths);
     const found: Source[] = [];
     const met = new Set<string>();
-    for (const read of paths) {
+    for (const one of paths) {
+      let read = one;
+      let seen = this.look(index, read.path);
+      // What a getter gives, or lies too deep, is not recorded: then it is what it was read from.
+      while (!seen && read.path.length > 1 && read.node.object !== undefined) {
+        read = { path: read.path.slice(0, -1) as Path, node: read.node.object as Node };
+        seen = this.look(index, read.path);
+      }
       const text = file.lines.text.slice(read.node.start, read.node.end);
-      const seen = this.look(index, read.path);
       if (!seen || met.has(text)) continue;
       met.add(text);
       const step = seen.moment === undefined ? undefined : this.within(this.index.stepOf(seen.moment));
@@ -179,6 +186,11 @@ export class StepValues {
         value.form === 'array' || value.form === 'typed'
           ? value.entries?.[Number(key)]
           : value.entries?.find((other) => other.key === key);
+      if (!entry && value.form === 'array' && key === 'length' && value.size !== undefined) {
+        moment = objects.setAt(identity, key, now) ?? moment;
+        value = { type: 'number', text: String(value.size) };
+        continue;
+      }
       if (!entry) return undefined;
       moment = objects.setAt(identity, key, now) ?? this.madeAt(identity, key);
       ({ value } = entry);
