@@ -7,7 +7,7 @@ import type { StepOrder, Warmed } from '../wire/runs.js';
 import type { Run } from './runs.js';
 import type { SessionOptions } from './options.js';
 
-/** Bytes of memory that a report takes, and the share of the budget that reports may take: they are looked up by more. */
+/** Bytes that a report takes, and the share of the budget that reports may take: they are looked up by more. */
 const REPORT_BYTES = 40;
 const SHARE = 0.38;
 /** Of that, what is told of the begin of a first run: most end within it, and the others are told it in vain. */
@@ -83,7 +83,7 @@ export class Repeating {
     return this.first?.run.stop;
   }
 
-  /** The next run is to repeat the last, and to tell the steps around one. @returns false where there is none to repeat */
+  /** The next run is to repeat the last, and to tell the steps around one. @returns false where none can be repeated */
   want(step: number): boolean {
     const { first } = this;
     if (!first) return false;

@@ -1,4 +1,4 @@
-/** What a program takes from outside at depth `steps`, in its order: written down, and given again when it is repeated. */
+/** What a program takes from outside at depth `steps`: written down in its order, and given again to a repetition. */
 
 export const enum Taken {
   /** Milliseconds since 1970. */

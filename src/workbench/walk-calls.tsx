@@ -1,4 +1,4 @@
-/** What called what in a run that is walked through, with where its steps went: opened level by level, filtered by name or file. */
+/** What called what in a run that is walked through, with where its steps went; filtered by name or file. */
 import { useEffect, useState } from 'react';
 import type { WalkCalls, WalkStop } from '../server/protocol.js';
 import type { State } from './state.js';

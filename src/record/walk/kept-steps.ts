@@ -50,7 +50,7 @@ export class KeptSteps {
     return standing < 0 ? undefined : standing;
   }
 
-  /** Whether a run that repeats another went the same way; undefined for one that repeats none, or whose end is not known. */
+  /** Whether a run that repeats another went the same way; undefined where it repeats none, or its end is not known. */
   get isSame(): boolean | undefined {
     const { path, first } = this.steps;
     if (!first) return undefined;

@@ -13,12 +13,12 @@ const MOST_WAITING = 10_000;
 export class KnownFrames {
   /** Number of the last frame. */
   last = 0;
-  /** Those that are active, the innermost last; the site of the statement at which each stands, and that step's number. */
+  /** Those that are active, the innermost last; the site of the statement where each stands, and that step's number. */
   private stack = new Int32Array(256);
   private standing = new Int32Array(256);
   private at = new Float64Array(256);
   private depth = 0;
-  /** By number of the frame: itself, its function's site, the frame that called, that which the function was made in. */
+  /** By number of the frame: itself, its function's site, the frame that called, the one the function was made in. */
   private made = {
     frame: new Int32Array(1024),
     site: new Int32Array(1024),
@@ -47,7 +47,7 @@ export class KnownFrames {
     return frame;
   }
 
-  /** A frame is the innermost, if it is none already. @param frame 0 for the one that is active @returns it had waited */
+  /** A frame is the innermost from now on. @param frame 0 for the one that is active @returns it had waited */
   activate(frame: number): boolean {
     if (frame === 0 || (this.depth > 0 && this.stack[this.depth - 1] === frame)) return false;
     const at = this.placeOf(frame);
