@@ -53,6 +53,16 @@ test('a selected expression shows all its visits; its text stays', async () => {
   expect(await page.locator('.cm-line').nth(1).locator('.margin').innerText()).toContain('907 · 250');
 });
 
+test('what the run did not come by, or what threw, says so and runs no more', async () => {
+  await bench.open('weir.ts', 'const fill = (by: number) => by * 3\nif (Date.now() < 5) fill(2)\n');
+  const { page } = bench;
+  await select(page, 1, 'by * 3');
+  const card = page.locator('.selected-card');
+  await card.getByText('The last run has no value of it').waitFor();
+  await page.keyboard.press('ArrowLeft');
+  await card.waitFor({ state: 'detached' });
+});
+
 test('it is put in as a mark, or as a test that passes', async () => {
   await bench.open('toll.ts', PAD);
   const { page } = bench;

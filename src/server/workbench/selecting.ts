@@ -62,6 +62,18 @@ export async function select(workbench: Workbench, viewer: Viewer, ask: number, 
   }
   const runs =
     pad !== undefined && workbench.when === 'edit' && !pad.behind && known(record, file)?.lines.text === text;
+  const wasAsked =
+    runs &&
+    known(record, file)!.sites.some(
+      (site) => site.mark?.selected && site.start === chosen.start && site.end === chosen.end,
+    );
+  if (wasAsked && record!.ended) {
+    tell(
+      { is: 'none', why: 'The last run has no value of it: it did not come by here, or what it calls threw.' },
+      chosen,
+    );
+    return;
+  }
   tell(
     {
       is: 'soon',
@@ -75,13 +87,7 @@ export async function select(workbench: Workbench, viewer: Viewer, ask: number, 
     chosen,
   );
   // It has not been asked for in this run yet: one that asked and was never reached has nothing to tell.
-  if (
-    runs &&
-    !known(record, file)!.sites.some(
-      (site) => site.mark?.selected && site.start === chosen.start && site.end === chosen.end,
-    )
-  )
-    execute(workbench);
+  if (runs && !wasAsked) execute(workbench);
 }
 
 /** No block is around a place that may bind names of its own. */
