@@ -178,18 +178,12 @@ export class StepRows {
     const frames = [...opening.frames].sort((a, b) => a.frame - b.frame);
     const { older } = this.numbers;
     for (const [index, { frame }] of frames.entries()) older.set(frame, this.frames.length + index);
-    const column = (of: (one: EarlyFrame, index: number) => number): Float64Array => Float64Array.from(frames, of);
     const standing = [...opening.waiting, ...opening.active]
       .filter(({ frame, site }) => site >= 0 && older.has(frame))
       .sort((a, b) => a.step - b.step);
     const from = opening.moment + frames.length;
     this.numbers.first = Infinity;
-    this.frames.append({
-      site: column(({ site }) => site),
-      caller: column(({ caller }) => this.number(caller)),
-      around: column(({ around }) => this.number(around)),
-      moment: column((_, index) => opening.moment + index),
-    });
+    this.frames.append(this.rowsOf(frames, (index) => opening.moment + index));
     this.steps.append({
       site: Int32Array.from(standing, ({ site }) => site),
       frame: Int32Array.from(standing, ({ frame }) => this.number(frame)),
@@ -235,14 +229,25 @@ export class StepRows {
         writes: folded.writes.map((one) => ({ ...one, frame: later(one.frame) })),
       };
     const { moment } = this.frames.soFar();
-    const column = (of: (one: EarlyFrame) => number): Float64Array => Float64Array.from(sorted, of);
-    this.frames.insert(1, {
+    // Before all others.
+    const ahead = (moment[1] ?? 1) - 0.5;
+    this.frames.insert(
+      1,
+      this.rowsOf(sorted, () => ahead),
+    );
+  }
+
+  private rowsOf(
+    frames: readonly EarlyFrame[],
+    momentOf: (index: number) => number,
+  ): Record<'site' | 'caller' | 'around' | 'moment', Float64Array> {
+    const column = (of: (one: EarlyFrame, index: number) => number): Float64Array => Float64Array.from(frames, of);
+    return {
       site: column(({ site }) => site),
       caller: column(({ caller }) => this.number(caller)),
       around: column(({ around }) => this.number(around)),
-      // Before all others.
-      moment: column(() => (moment[1] ?? 1) - 0.5),
-    });
+      moment: column((_, index) => momentOf(index)),
+    };
   }
 
   /** What variables of such frames hold. @param writes frames as the target numbers them */

@@ -90,17 +90,26 @@ function Row({ store, call, isOpen, toggle }: { store: Store; call: Call; isOpen
         {more ? (isOpen ? '▾' : '▸') : ' '}
       </button>
       <button title="Go to its first step" onClick={() => store.tell({ type: 'walk', do: 'call', number })}>
-        <code>{name}</code>
-        <span className="dim">
-          {' '}
-          {at.file}:{at.line + 1}
-        </span>
+        <Placed name={name} at={at} />
       </button>
       <span className="walk-share" role="img" aria-label={`${Math.round(share * 100)} % of all steps`}>
         <span style={{ width: `${share * 100}%` }} />
       </span>
       <span className="dim">{steps.toLocaleString('en-US')} steps</span>
     </div>
+  );
+}
+
+/** A function with where it is. */
+export function Placed({ name, at: { file, line } }: Pick<Call, 'name' | 'at'>) {
+  return (
+    <>
+      <code>{name}</code>
+      <span className="dim">
+        {' '}
+        {file}:{line + 1}
+      </span>
+    </>
   );
 }
 

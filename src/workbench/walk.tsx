@@ -4,7 +4,7 @@ import type { ToServer, WalkStop } from '../server/protocol.js';
 import type { Command } from './command.js';
 import type { State } from './state.js';
 import type { Store } from './store.js';
-import { CallTree } from './walk-calls.js';
+import { CallTree, Placed } from './walk-calls.js';
 
 type Asked = Omit<Extract<ToServer, { type: 'walk' }>, 'type'>;
 
@@ -154,11 +154,7 @@ function Columns({ store, stop }: { store: Store; stop: WalkStop }) {
         {stop.frames.map(({ number, name, at }, index) => (
           <li key={number} className={index === 0 ? 'changed' : ''}>
             <button title="Go to where it stands" onClick={() => go(store, { do: 'frame', number })}>
-              <code>{name}</code>
-              <span className="dim">
-                {' '}
-                {at.file}:{at.line + 1}
-              </span>
+              <Placed name={name} at={at} />
             </button>
           </li>
         ))}

@@ -39,6 +39,23 @@ export function namedSites(program: Program, places: Places): ReadonlyMap<number
   return found;
 }
 
+const byFunctions = new WeakMap<Program, Map<number, { number: number; named: Named }[]>>();
+
+/** The same, each with its number, of the function (or module) whose variables they are, by its site. */
+export function namedIn(program: Program, places: Places, site: number): readonly { number: number; named: Named }[] {
+  let all = byFunctions.get(program);
+  if (!all) {
+    all = new Map();
+    for (const [number, named] of namedSites(program, places)) {
+      const list = all.get(named.declared.site);
+      if (list) list.push({ number, named });
+      else all.set(named.declared.site, [{ number, named }]);
+    }
+    byFunctions.set(program, all);
+  }
+  return all.get(site) ?? [];
+}
+
 /** Sites that write a name, by their program-wide numbers, with the site of the function that declares it. */
 function findNamed(program: Program, places: Places): Map<number, Named> {
   const found = new Map<number, Named>();

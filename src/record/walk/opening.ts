@@ -2,7 +2,7 @@
 import type { Met, Opening } from '../../wire/opening.js';
 import type { Program } from '../program.js';
 import type { CarriedWrite, StepRows } from '../step-rows.js';
-import { type Named, namedSites } from './declared.js';
+import { type Named, namedIn } from './declared.js';
 import { placesOf } from './places.js';
 
 /** Telling begins in the middle. */
@@ -33,19 +33,13 @@ function writesOf(
   of: (frame: number) => { function: number; at: number },
 ): CarriedWrite[] {
   const places = placesOf(program);
-  const byFunction = new Map<number, { number: number; named: Named }[]>();
-  for (const [number, named] of namedSites(program, places)) {
-    const list = byFunction.get(named.declared.site);
-    if (list) list.push({ number, named });
-    else byFunction.set(named.declared.site, [{ number, named }]);
-  }
   const writes: CarriedWrite[] = [];
   for (const [index, { frame, name, value }] of variables.entries()) {
     const { function: made, at } = of(frame);
     const offset = at < 0 ? undefined : places.site(at).site.start;
     let best: { number: number; named: Named } | undefined;
     let isSet = offset === undefined;
-    for (const one of byFunction.get(made) ?? []) {
+    for (const one of namedIn(program, places, made)) {
       const { declared } = one.named;
       if (one.named.name !== name) continue;
       if (offset !== undefined && (offset < declared.start || offset >= declared.end || offset < declared.from))

@@ -7,7 +7,7 @@ import { Left } from '../../wire/step-columns.js';
 import type { Value } from '../../wire/value.js';
 import { type PadRecord, valueAt } from '../record.js';
 import type { CarriedWrite, Steps } from '../step-rows.js';
-import { type Declared, type Named, namedSites } from './declared.js';
+import { type Declared, type Named, namedIn, namedSites } from './declared.js';
 import { Objects } from './objects.js';
 import type { Places } from './places.js';
 import { after } from './step-index.js';
@@ -43,8 +43,6 @@ export class Variables {
   /** By the frame whose variables they are. */
   private readonly writes = new Map<number, Map<Declared, Writes>>();
   readonly objects: Objects;
-  /** Names by the function whose variables they are. */
-  private readonly declared = new Map<number, readonly Named[]>();
 
   constructor(
     private readonly record: Recorded,
@@ -122,21 +120,14 @@ export class Variables {
       }
       // A name of this scope whose value from before is not known is not that of a scope further out.
       if (this.steps.frames.moment[at]! < until)
-        for (const { name, declared } of this.declaredIn(this.steps.frames.site[at]!))
+        for (const { named } of namedIn(this.record.program, this.places, this.steps.frames.site[at]!)) {
+          const { name, declared } = named;
           if (!declared.isThis && offset >= Math.max(declared.start, declared.from) && offset < declared.end)
             seen.add(name);
+        }
       arrows &&= this.places.isArrow(this.steps.frames.site[at]!);
     }
     return found.sort((a, b) => Number(b.changed) - Number(a.changed));
-  }
-
-  private declaredIn(site: number): readonly Named[] {
-    let found = this.declared.get(site);
-    if (!found) {
-      found = [...namedSites(this.record.program, this.places).values()].filter((one) => one.declared.site === site);
-      this.declared.set(site, found);
-    }
-    return found;
   }
 
   /** The variables of a frame that code at an offset sees, each of the innermost scope that has its name. */

@@ -152,9 +152,9 @@ export class Turns {
   private look(): void {
     const { journal, engine, progress } = this;
     const steps = engine.steps();
-    const next = journal.upcoming;
-    if (next && steps === next.steps) {
-      const begin = this.beginning(next);
+    const turn = journal.upcoming;
+    if (turn && steps === turn.steps) {
+      const begin = this.beginning(turn);
       if (begin) {
         journal.pass();
         this.pump();
@@ -162,14 +162,14 @@ export class Turns {
         return;
       }
     }
-    if (!next) {
+    if (!turn) {
       this.goFree();
       return;
     }
     if (steps !== progress.steps) {
       progress.steps = steps;
       progress.at = engine.now();
-    } else if (engine.now() - progress.at > STUCK_MS || steps > next.steps) {
+    } else if (engine.now() - progress.at > STUCK_MS || steps > turn.steps) {
       journal.leave();
       this.goFree();
       return;
