@@ -1,6 +1,7 @@
 /** Counting: statements, blocks and the bodies of branches. */
 import type { Node } from '../syntax/node.js';
 import { addSite, countText, enterText, guardText } from './probes.js';
+import { isStop } from './stop-points.js';
 import { stepText } from './steps.js';
 import { isAssertion, isHoisted, startsWithCounter } from './safety.js';
 import { reached, type Context, type Walk } from './walk.js';
@@ -46,7 +47,7 @@ export function visitCountedBlock(
   id: number,
 ): void {
   const { out, visit } = walk;
-  const first = statements.find((statement) => !isHoisted(statement));
+  const first = statements.find((statement) => !isHoisted(statement) && !isStop(walk, statement));
   // An assertion keeps its column; see countStatement.
   if (first !== undefined && startsWithCounter(first) && !isAssertion(first)) {
     out.sites[id]!.cell = visit.list(walk, context, statements, -1);

@@ -7,6 +7,7 @@ import { scopeHooks } from './hooks.js';
 import { patchPoint } from './patch-points.js';
 import { visitPattern } from './patterns.js';
 import { enterFrameText, frameEnds, framed, mayBeBlock, stepBefore, thisText } from './steps.js';
+import { returnStop } from './stop-points.js';
 import { addSite, enterText, guardText, probeValue, sampleNames, withLocals } from './probes.js';
 import { isDefinition } from './safety.js';
 import { withoutLocals, type Context, type Walk } from './walk.js';
@@ -43,6 +44,7 @@ export function visitFunction(walk: Walk, context: Context, node: Node): void {
   if (!moves) for (const parameter of node.params as Node[]) visitPattern(walk, withoutLocals(inside), parameter);
   const { check, making } = headOf(walk, node, info, index, root);
   if (!isArrow) inside = { ...inside, making };
+  if (options.stops) inside = { ...inside, returns: returnStop(walk, node) };
   const moved = check !== '' && isArrow && !root ? rewriteParameters(walk, node) : '';
   const head: Head = { check, moved, hook: scopeHooks(walk, node), id };
   if (node.body.type === 'BlockStatement') visitBlockBody(walk, inside, node, head, around);
@@ -91,6 +93,7 @@ function visitBlockBody(
   withLocals(walk, context, at, (inner) =>
     visit.list(walk, inner, body.body, facts.counts ? id : -1, directives ? at : -1),
   );
+  if (context.returns >= 0) out.edits.insert(body.end - 1, `;${facts.names.stopReturn}(${context.returns});`);
   if (ends) out.edits.insert(body.end - 1, ends.closing);
 }
 

@@ -6,6 +6,7 @@ import type { Problem } from '../syntax/problems.js';
 import type { Edits } from './edits.js';
 import type { Site } from './sites.js';
 import type { Slots } from './slots.js';
+import type { StopPoints } from './stop-points.js';
 
 /** How much a function reports. */
 export type Depth = 'off' | 'counts' | 'values' | 'steps';
@@ -49,6 +50,8 @@ export interface ProbeOptions {
    * functions show their values.
    */
   sites?: Site[];
+  /** Where the code stops. */
+  stops?: StopPoints | undefined;
 }
 
 /** A private name that came after its class was made. */

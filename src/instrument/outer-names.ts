@@ -3,6 +3,7 @@ import { eachChild, type Node } from '../syntax/node.js';
 import type { Scope } from '../syntax/scope-data.js';
 import { bindingScope, usesWithin } from '../syntax/scopes.js';
 import { unnamedUses } from './captures.js';
+import type { Edits } from './edits.js';
 import { keptMember } from './slots.js';
 import type { Walk } from './walk.js';
 
@@ -31,13 +32,14 @@ export function linkOuterNames(walk: Walk, root: Node): void {
   if (unnamedUses(root).has('this')) walk.out.reached.set('this', { constant: true });
   if (places.size === 0) return;
   for (const [start, place] of places) known.placeAt.set(start, place);
-  replaceIn(walk, root, undefined, places);
+  replaceNames(walk.out.edits, root, places);
 }
 
-function replaceIn(walk: Walk, node: Node, parent: Node | undefined, places: ReadonlyMap<number, string>): void {
+/** Puts other code in the place of names. @param places by where each name stands */
+export function replaceNames(edits: Edits, node: Node, places: ReadonlyMap<number, string>, parent?: Node): void {
   if (node.type === 'Identifier' || node.type === 'JSXIdentifier') {
     const place = places.get(node.start);
-    if (place !== undefined) replace(walk, node, parent, place);
+    if (place !== undefined) replace(edits, node, parent, place);
     return;
   }
   if (node.type === 'ObjectProperty' && node.shorthand === true) {
@@ -45,18 +47,16 @@ function replaceIn(walk: Walk, node: Node, parent: Node | undefined, places: Rea
     const value = node.value as Node;
     const place = places.get(value.start);
     if (place !== undefined) {
-      const { edits } = walk.out;
       const name = value.type === 'AssignmentPattern' ? (value.left as Node) : value;
       edits.replace(name.start, name.start + (name.name as string).length, `${name.name as string}:${place}`);
     }
-    if (value.type === 'AssignmentPattern') replaceIn(walk, value.right as Node, value, places);
+    if (value.type === 'AssignmentPattern') replaceNames(edits, value.right as Node, places, value);
     return;
   }
-  eachChild(node, (child) => replaceIn(walk, child, node, places));
+  eachChild(node, (child) => replaceNames(edits, child, places, node));
 }
 
-function replace(walk: Walk, node: Node, parent: Node | undefined, place: string): void {
-  const { edits } = walk.out;
+function replace(edits: Edits, node: Node, parent: Node | undefined, place: string): void {
   const end = node.start + (node.name as string).length;
   const isCalled =
     ((parent?.type === 'CallExpression' || parent?.type === 'OptionalCallExpression') && parent.callee === node) ||

@@ -12,6 +12,7 @@ import { arrowArguments } from './arrows.js';
 import { probePart } from './instrument.js';
 import type { LateMember, ProbeOptions } from './options.js';
 import { prefixFor, probeDeclarations } from './probe-names.js';
+import type { StopPoints } from './stop-points.js';
 import { hookName, nestingOf, throughReach, type Slots } from './slots.js';
 
 export interface PartOptions {
@@ -32,6 +33,7 @@ export interface PartOptions {
     sites: Site[];
     guard: boolean;
     selected?: Selected | undefined;
+    stops?: StopPoints | undefined;
   };
 }
 
@@ -85,7 +87,9 @@ class Part {
       form: 'linked',
       patchable: true,
       guard: options.observe?.guard ?? true,
-      ...(options.observe ? { sites: options.observe.sites, selected: options.observe.selected } : {}),
+      ...(options.observe
+        ? { sites: options.observe.sites, selected: options.observe.selected, stops: options.observe.stops }
+        : {}),
       slots: options.slots,
       late: options.late,
       places: options.places,
@@ -114,7 +118,7 @@ class Part {
     const made = this.reached ? throughReach(p, this.reached, expression, above) : expression;
     const lines = this.reached ? '' : above;
     const given = observe
-      ? `${lines}(()=>{${probeDeclarations(p, `${p}m.probes(${observe.unit})`)}return(${made}\n)})()`
+      ? `${lines}(()=>{${probeDeclarations(p, `${p}m.probes(${observe.unit})`, false, observe.stops !== undefined)}return(${made}\n)})()`
       : `${lines}(${made}\n)`;
     const name = `//# sourceURL=${file}${observe ? NAME.observe : NAME.patch}`;
     if (!this.whole) return `${given}\n${name}${pointsOfCode(given)}`;

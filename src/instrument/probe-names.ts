@@ -67,6 +67,11 @@ export const NAMES = {
   changed: { suffix: 'C', is: '(site, value, object) an object may have changed; gives the value', by: 'probes' },
   step: { suffix: 'P', is: '(site, frame) a statement begins; 0 for the frame that is active', by: 'probes' },
 
+  stop: { suffix: 'I', is: '(breakpoint) it is met', by: 'probes' },
+  stopReturn: { suffix: 'U', is: '(breakpoint, value) is about to be given; gives the value', by: 'probes' },
+  stopMessage: { suffix: 'D', is: '(breakpoint, parts) prints', by: 'probes' },
+  stopFailed: { suffix: 'j', is: '(breakpoint, error) its condition or message threw', by: 'probes' },
+
   slots: { suffix: 'p', is: 'the patch table: later versions by slot, for slots that came late', by: 'prelude' },
   slot: {
     suffix: 'p',
@@ -170,11 +175,14 @@ const TAKEN_FOR_STEPS = [
   'step',
 ] as const satisfies readonly NameKey[];
 
+/** The same where a function stops. */
+const TAKEN_FOR_STOPS = ['stop', 'stopReturn', 'stopMessage', 'stopFailed'] as const satisfies readonly NameKey[];
+
 /**
  * Declares the probes as constants: V8 folds a constant of an outer function into optimised code, a parameter it does
  * not.
  */
-export function probeDeclarations(prefix: string, from: string, steps = false): string {
-  const taken: readonly NameKey[] = steps ? [...TAKEN, ...TAKEN_FOR_STEPS] : TAKEN;
+export function probeDeclarations(prefix: string, from: string, steps = false, stops = false): string {
+  const taken: readonly NameKey[] = [...TAKEN, ...(steps ? TAKEN_FOR_STEPS : []), ...(stops ? TAKEN_FOR_STOPS : [])];
   return `const {${taken.map((key) => `${NAMES[key].suffix}:${prefix}${NAMES[key].suffix}`).join(',')}}=${from};`;
 }

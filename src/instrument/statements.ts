@@ -16,6 +16,7 @@ import { putExports, requireInPlace } from './interop.js';
 import { caughtNames, visitLabelled, visitLoop } from './loops.js';
 import { visitPattern } from './patterns.js';
 import { addSite, countText, probeValue, sampleNames, withLastValues } from './probes.js';
+import { beforeReturn, isStop, visitStop } from './stop-points.js';
 import { isHoisted, isQuiet, isSafe, namesGivenBy } from './safety.js';
 import { reached, type Context, type Walk } from './walk.js';
 
@@ -41,6 +42,12 @@ export function visitList(
   let above = before;
   for (const statement of statements) {
     if (above >= 0) out.edits.statement(statement.start, above);
+    if (isStop(walk, statement)) {
+      visitStop(walk, context, statement);
+      above = statement.end;
+      shared = -1;
+      continue;
+    }
     const ahead = facts.ahead.indexOf(statement);
     if (ahead >= 0) {
       visitAhead(walk, context, statement, ahead);
@@ -101,6 +108,7 @@ export function visitStatement(walk: Walk, context: Context, node: Node, shared:
       break;
   }
   if (!COUNTED.has(node.type)) return -1;
+  if (facts.options.stops && visitStop(walk, context, node)) return -1;
   const { cell, inside } = countStatement(walk, context, node, shared);
   visitCounted(walk, inside, node, cell);
   return cell;
@@ -133,8 +141,7 @@ function visitCounted(walk: Walk, context: Context, node: Node, cell: number): v
       visitExpressionStatement(walk, context, node);
       break;
     case 'ReturnStatement':
-      if (node.argument && facts.values) probeValue(walk, context, 'return', node.argument);
-      else if (node.argument) visit.expression(walk, context, node.argument, false);
+      visitReturn(walk, context, node);
       break;
     case 'IfStatement':
       visitIf(walk, context, node);
@@ -175,6 +182,20 @@ function visitCounted(walk: Walk, context: Context, node: Node, cell: number): v
       visit.expression(walk, context, node.expression, false);
       break;
   }
+}
+
+function visitReturn(walk: Walk, context: Context, node: Node): void {
+  const { facts, out, visit } = walk;
+  const closing = beforeReturn(walk, context, node);
+  if (node.argument && facts.values) probeValue(walk, context, 'return', node.argument);
+  else if (node.argument) visit.expression(walk, context, node.argument, false);
+  if (closing !== '') out.edits.insert(afterParentheses(walk, node), closing);
+}
+
+/** Behind the value of a `return`, with the parentheses around it. */
+function afterParentheses({ facts }: Walk, node: Node): number {
+  const text = facts.text.slice(node.argument.end, node.end);
+  return node.argument.end + text.replace(/[\s;]*$/, '').length;
 }
 
 function visitIf(walk: Walk, context: Context, node: Node): void {

@@ -44,6 +44,8 @@ export interface Context {
   frame: string;
   /** How many frames of functions are around. */
   frames: number;
+  /** The breakpoint that is asked before the function gives a value, or -1. */
+  returns: number;
 }
 
 /** Outside of everything. */
@@ -59,6 +61,7 @@ export const OUTSIDE: Context = {
   labelled: false,
   frame: '0',
   frames: 0,
+  returns: -1,
 };
 
 /** What is known of the text; nothing of it changes. */

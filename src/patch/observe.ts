@@ -13,6 +13,7 @@ import type { LiveClass, LiveModule } from './live-module.js';
 import { constructorObstacle } from './obstacles.js';
 import { SlotAllocation } from './slots.js';
 import type { Step } from '../wire/steps.js';
+import { withStops, type Stop, type StoppingText } from './stops.js';
 
 /** How much a function that is observed reports. */
 export type ObservedDepth = 'counts' | 'values';
@@ -35,6 +36,7 @@ export interface ModuleObservation {
  * same text that reports, through probes of its own unit.
  *
  * @param selected an expression that reports too, in the functions whose values are shown
+ * @param stops where they stop; those that the text cannot be compiled with are left out
  * @param wanted by index in the module's outline; those without a patch point come with the function around them
  */
 export function planObservation(
@@ -43,23 +45,36 @@ export function planObservation(
   unit: number,
   translator: Translator,
   selected?: Selected,
+  stops: readonly Stop[] = [],
 ): ModuleObservation {
-  const change = changeOf(module, module.outline);
+  const stopping = stops.length > 0 ? withStops(module.outline, stops) : undefined;
+  const change = changeOf(module, stopping?.outline ?? module.outline);
+  /** The number in that outline of a function of the module. */
+  const there = (index: number): number => (stopping ? stopping.functions.indexOf(index) : index);
   const names = new LateNames(change.before, change.prefix, module);
   const decisions = new Decisions(change.after, []);
   decideImports({ change, names, decisions });
   addAllPrivateNames(change, names);
   const { patched } = decisions.bodies;
-  for (const index of wanted.keys()) if (change.points.functions[index]?.hook !== undefined) patched.add(index);
+  for (const index of wanted.keys())
+    if (change.points.functions[there(index)]?.hook !== undefined) patched.add(there(index));
   const slots = new SlotAllocation(change);
   slots.give((index) => isInsidePatched(change, decisions.bodies, index));
   const emission: Emission = { change, names, slots, translator };
   const steps: Step[] = [];
   const sites: Site[] = [];
   const parts: ModuleObservation['parts'] = [];
-  for (const [index, depth] of wanted) {
+  for (const [own, depth] of wanted) {
+    const index = there(own);
     const from = sites.length;
-    emission.observe = { depth, unit, sites, guard: isStopped(change, slots, index), selected };
+    emission.observe = {
+      depth,
+      unit,
+      sites,
+      guard: isStopped(change, slots, index),
+      selected: selected && stopping ? movedTo(stopping, selected) : selected,
+      stops: stopping?.points,
+    };
     const isConstructor = change.after.functions[index]!.kind === 'constructor';
     const made = isConstructor
       ? observedConstructor(emission, index)
@@ -67,15 +82,29 @@ export function planObservation(
         ? functionSteps(emission, index)
         : [];
     steps.push(...made);
-    if (made.length > 0) parts.push({ index, depth, from, to: sites.length });
+    if (made.length > 0) parts.push({ index: own, depth, from, to: sites.length });
   }
+  if (stopping)
+    for (const site of sites) {
+      site.start = stopping.plainOffset(site.start);
+      site.end = stopping.plainOffset(site.end);
+      if (site.tried)
+        site.tried = { start: stopping.plainOffset(site.tried.start), end: stopping.plainOffset(site.tried.end) };
+    }
+  const generations = stopping
+    ? module.functions.map((_, index) => slots.generations[there(index)]!)
+    : slots.generations;
   return {
     file: change.file,
     steps,
     sites,
     parts,
-    next: { ...module, functions: slots.generations, nextSlot: slots.next },
+    next: { ...module, functions: generations, nextSlot: slots.next },
   };
+}
+
+function movedTo(stopping: StoppingText, { start, end }: Selected): Selected {
+  return { start: stopping.madeOffset(start), end: stopping.madeOffset(end - 1) + 1 };
 }
 
 function addAllPrivateNames(change: Change, names: LateNames): void {

@@ -14,7 +14,12 @@ const REPORT_MS = 100;
 
 type Asked<Do extends LiveChange['do']> = Extract<LiveChange, { do: Do }>;
 
+/** What waits cannot go on then: modules are loaded, and promises settled, by the event loop. */
+const STANDS_STILL = 'it stands still, and this would have to wait: let it go on first';
+
 export class LiveChanges {
+  /** Names under which modules were loaded for a change. */
+  private readonly linked = own.safeMap<string, true>();
   private stopReports: (() => void) | undefined;
 
   constructor(
@@ -27,6 +32,17 @@ export class LiveChanges {
 
   /** Changes a live program, whole or not at all. Without links it is done when this returns. */
   async change(change: LiveChange): Promise<LiveAnswer> {
+    if (change.do === 'reload') return this.reload(change, this.engine.now());
+    if (change.do === 'evaluate') return this.evaluate(change);
+    if (change.do === 'patch') {
+      const failed = await this.loadLinks(change);
+      if (failed) return failed;
+    }
+    return this.changeNow(change);
+  }
+
+  /** The same for a program that stands still: what would have to wait is refused. */
+  changeNow(change: LiveChange): LiveAnswer {
     const { registry } = this;
     const start = this.engine.now();
     switch (change.do) {
@@ -44,21 +60,36 @@ export class LiveChanges {
         const observed = this.observe(change.observe, () => this.engine.now() < until);
         return { ...done(this.engine.now() - start), ...observed };
       }
-      case 'evaluate':
-        return this.evaluate(change);
       case 'undo':
         return registry.patches.undo()
           ? { objects: 0, resumed: this.resumed(), pauseMs: this.engine.now() - start }
           : this.failed(new own.ErrorCopy('there is no change to take back'));
       case 'patch':
         return this.patch(change);
+      case 'evaluate':
+        return this.evaluateNow(change);
       case 'reload':
-        return this.reload(change, start);
+        return this.failed(new own.ErrorCopy(STANDS_STILL));
     }
   }
 
+  private evaluateNow(change: Asked<'evaluate'>): LiveAnswer {
+    let result: unknown;
+    const begin = this.engine.now();
+    for (let i = 0; i < change.codes.length; i++) {
+      const { code, awaits } = change.codes[i]!;
+      if (awaits) return this.failed(new own.ErrorCopy(STANDS_STILL), i);
+      try {
+        result = this.registry.patches.evaluate(change.file, code);
+      } catch (error) {
+        return this.failed(error, i);
+      }
+    }
+    return this.evaluated(result, this.engine.now() - begin);
+  }
+
   private async evaluate(change: Asked<'evaluate'>): Promise<LiveAnswer> {
-    const { registry, reporter } = this;
+    const { registry } = this;
     let result: unknown;
     let pauseMs = 0;
     for (let i = 0; i < change.codes.length; i++) {
@@ -72,6 +103,11 @@ export class LiveChanges {
         return this.failed(error, i);
       }
     }
+    return this.evaluated(result, pauseMs);
+  }
+
+  private evaluated(result: unknown, pauseMs: number): LiveAnswer {
+    const { registry, reporter } = this;
     registry.sync();
     const moment = ++reporter.clock;
     const value = reporter.previewer.take(result, CONSOLE);
@@ -79,17 +115,27 @@ export class LiveChanges {
     return { ...done(pauseMs), result: { value, moment } };
   }
 
-  private async patch(change: Asked<'patch'>): Promise<LiveAnswer> {
+  private async loadLinks(change: Asked<'patch'>): Promise<LiveAnswer | undefined> {
     const { engine, registry } = this;
     registry.add(change.modules);
     for (const { file, name, link } of change.links) {
       try {
         if (engine.ownLoader) registry.patches.lateOf(file)[name] = await engine.ownLoader(file, link);
         else await registry.prepare(file, name, link, []);
+        this.linked.set(`${file} ${name}`, true);
       } catch (error) {
         return this.failed(error);
       }
     }
+    return undefined;
+  }
+
+  private patch(change: Asked<'patch'>): LiveAnswer {
+    const { engine, registry } = this;
+    registry.add(change.modules);
+    for (let i = 0; i < change.links.length; i++)
+      if (!this.linked.has(`${change.links[i]!.file} ${change.links[i]!.name}`))
+        return this.failed(new own.ErrorCopy(STANDS_STILL));
     const begin = engine.now();
     const applied = registry.patches.apply(change.steps);
     registry.sync();

@@ -10,6 +10,7 @@ import { floorIndex } from '../wire/sorted.js';
 import { mentionsProbes, plainMessage } from './messages.js';
 import { engineHead, headOf, leaveHeadOpen } from './stack-heads.js';
 import type { ModuleCode } from '../wire/modules.js';
+import type { EnginePlace } from './pausing/engine.js';
 import type { RawFrame } from '../wire/reports.js';
 
 export { plainMessage };
@@ -197,6 +198,42 @@ export class Stacks {
     return { text: (this.reading ? headOf(error) : engineHead(error)) + text, sites: shownSites };
   }
 
+  /**
+   * Where a place of code is in the person's text; line and character from 0.
+   *
+   * @param inVersion the file of the frame further in, where that runs a later version
+   * @returns `point` for the patch point through which that was called, undefined for code of ours
+   */
+  locate(
+    { name, file, line, character, isReturn }: EnginePlace,
+    inVersion: string | undefined,
+  ): { frame: RawFrame; version: boolean; isOurs: boolean } | 'point' | undefined {
+    if (this.isOwnFile(file)) return undefined;
+    const patch = patchName(file);
+    const mapped = patch ? this.byFile.get(patch.file) : this.modules.get(file);
+    if (
+      mapped &&
+      inVersion === mapped.module.file &&
+      (patch ? patch.isPoint(line, character) : atPatchPoint(mapped, line, character))
+    )
+      return 'point';
+    const place =
+      mapped && !patch ? this.map(mapped, line, character) : { line: patch ? patch.lineOf(line) : line, character };
+    return {
+      frame: {
+        name,
+        file: mapped ? mapped.module.file : file,
+        line: place.line,
+        character: patch ? -1 : place.character,
+        local: mapped !== undefined,
+        isAsync: false,
+        ...(patch?.observed ? { observed: true as const } : {}),
+      },
+      version: patch !== undefined,
+      isOurs: mapped !== undefined && !patch && isInserted(mapped, line, character, isReturn),
+    };
+  }
+
   /** An error whose message prints our code gets the one that it would have had. */
   restored(error: unknown): void {
     if (typeof error !== 'object' || error === null) return;
@@ -282,6 +319,14 @@ function functionName(site: CallSite): string {
 function replaceOnce(text: string, search: string, by: string): string {
   const at = own.indexOf(text, search);
   return at < 0 ? text : text.slice(0, at) + by + text.slice(at + search.length);
+}
+
+/** True in a statement that was put into the text: a patch point, or a hook. */
+function isInserted({ module, starts }: Mapped, line: number, character: number, isReturn: boolean): boolean {
+  const { code, generated, source } = module;
+  if (line < 0 || line >= starts.length || generated.length === 0) return false;
+  const at = floorIndex(generated, starts[line]! + character - Number(isReturn));
+  return source[at]! < 0 && own.test(/^;?(?:if\(|const |\{)/, own.slice(code, generated[at]!, generated[at]! + 8));
 }
 
 /** True where a call of a patch point stands. */

@@ -2,6 +2,8 @@
 import type { ModuleLink } from '../wire/modules.js';
 import type { Batch } from '../wire/reports.js';
 import type { InputEngine } from './input.js';
+import type { PauseNews } from '../wire/pausing.js';
+import type { PauseEngine } from './pausing/engine.js';
 import type { ModuleEngine } from './modules/engine.js';
 import type { Introspection } from './preview.js';
 import type { Stacks } from './stacks.js';
@@ -36,6 +38,10 @@ export interface TargetEngine extends ModuleEngine, TestEngine {
   globals?: Record<string, unknown>;
   /** Tells what is written to standard output and error, or no longer. */
   listen?(on: boolean): void;
+  /** Stops the thread; absent where it cannot be. */
+  pauses?: PauseEngine;
+  /** Tells what happens to pauses. */
+  tellPause?(news: PauseNews): void;
   /** A timer of the engine is over. */
   timerOver?(handle: unknown): boolean;
 }

@@ -8,6 +8,7 @@ import { LiveChanges } from './live-changes.js';
 import { Registry } from './modules/registry.js';
 import { Opener } from './opener.js';
 import * as own from './originals.js';
+import { Pauses } from './pausing/pauses.js';
 import { Reporter } from './reports/reporter.js';
 import { Requests } from './requests.js';
 import { ShownValues } from './shown.js';
@@ -36,6 +37,7 @@ export interface TargetParts {
   disguises: Disguises;
   requests: Requests;
   changes: LiveChanges;
+  pauses: Pauses;
 }
 
 /**
@@ -93,6 +95,8 @@ export function targetParts(
     textOf: (value) => native(value as () => void),
   });
   const requests = new Requests(reporter, errors);
+  const pauses = new Pauses(engine.pauses, reporter, stacks, errors, (news) => engine.tellPause?.(news));
+  registry.observed.pauses = pauses;
   const changes = new LiveChanges(engine, registry, reporter, errors, console);
   return {
     reporter,
@@ -109,5 +113,6 @@ export function targetParts(
     disguises,
     requests,
     changes,
+    pauses,
   };
 }

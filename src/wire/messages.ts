@@ -7,6 +7,7 @@ import { z } from 'zod';
 import { sharedMemory } from './arrays.js';
 import { lookAnswer, type LookRequest, type NamesRequest } from './looking.js';
 import type { Action, LiveChange, ModuleCode, ModuleLink } from './modules.js';
+import { pauseAnswer, pauseNews, type PauseRequest } from './pausing.js';
 import { batch, rawError, rawFrame } from './reports.js';
 import { padResult, rawStop, type RunAsked, type Warmed } from './runs.js';
 import { isValue, type Value } from './value.js';
@@ -27,6 +28,7 @@ export type ToRelay =
   | { type: 'resolved'; id: number; ask: number; answer: Resolved }
   | { type: 'change'; id: number; ask: number; change: LiveChange }
   | { type: 'act'; id: number; action: Action }
+  | { type: 'pause'; id: number; ask: number; request: PauseRequest }
   | { type: 'look'; id: number; ask: number; request: LookRequest | NamesRequest };
 
 /** A module that was asked for while the program runs. */
@@ -44,6 +46,7 @@ export type ToPad =
   | { type: 'resolved'; ask: number; answer: Resolved }
   | { type: 'change'; ask: number; change: LiveChange }
   | { type: 'act'; action: Action }
+  | { type: 'pause'; ask: number; request: PauseRequest }
   | { type: 'look'; ask: number; request: LookRequest | NamesRequest };
 
 export const liveAnswer = z.object({
@@ -106,6 +109,14 @@ const fromPad = z.discriminatedUnion('type', [
   z.object({ type: z.literal('changed'), ask, answer: z.unknown() }),
   z.object({ type: z.literal('live'), event: liveNews }),
   z.object({ type: z.literal('looked'), ask, answer: z.unknown() }),
+  z.object({ type: z.literal('answered'), ask, answer: z.unknown() }),
+  /** It stands still while `bell` is there: what is said to it is told by the bell. */
+  z.object({ type: z.literal('pausing'), news: z.unknown(), bell: flag.optional() }),
+  /** Of a main thread: what the thread beside it is to do with the engine's debugger. */
+  z.object({
+    type: z.literal('beside'),
+    request: z.object({ do: z.enum(['stop', 'errors', 'close']), on: z.boolean().optional(), flag }),
+  }),
 ]);
 export type FromPad = z.infer<typeof fromPad>;
 
@@ -127,6 +138,8 @@ const fromRelay = z.discriminatedUnion('type', [
   z.object({ type: z.literal('changed'), id, ask, answer: liveAnswer }),
   z.object({ type: z.literal('live'), id, event: liveNews }),
   z.object({ type: z.literal('looked'), id, ask, answer: lookAnswer }),
+  z.object({ type: z.literal('answered'), id, ask, answer: pauseAnswer }),
+  z.object({ type: z.literal('pausing'), id, news: pauseNews }),
 ]);
 export type FromRelay = z.infer<typeof fromRelay>;
 

@@ -5,6 +5,7 @@ import type { LiveHandle, LiveHost, LiveSink } from '../../session/live/events.j
 import type { LookAnswer, LookRequest, NamesRequest } from '../../wire/looking.js';
 import type { FromRelay, LiveAnswer, PadData } from '../../wire/messages.js';
 import type { LiveChange } from '../../wire/modules.js';
+import type { PauseAnswer, PauseRequest } from '../../wire/pausing.js';
 import type { RawError } from '../../wire/reports.js';
 import { Replies } from '../../wire/replies.js';
 import type { RawStop } from '../../wire/runs.js';
@@ -58,6 +59,7 @@ export class NodeLiveHost implements LiveHost {
       expire: () => child.kill(),
       look: (asked) => child.look(asked),
       change: (change) => child.change(change),
+      pause: (request) => child.pause(request),
     };
   }
 
@@ -84,6 +86,7 @@ class LiveChild {
   private readonly process: PadProcess;
   private readonly changes = new Replies<LiveAnswer>();
   private readonly looks = new Replies<LookAnswer>();
+  private readonly pauses = new Replies<PauseAnswer>();
   /** Why the program is about to end, as it has told. */
   private stop: RawStop | undefined;
   /** Messages behind the answer to a change, until whoever waits for that has had it. */
@@ -122,6 +125,7 @@ class LiveChild {
       (code, signal) => {
         onExit({ code, signal });
         this.changes.end(endedAnswer());
+        this.pauses.end({ is: 'cannot', why: 'the program has ended' });
         this.looks.end({ is: 'gone', why: 'The program has ended.' });
         sink.stopped(this.stop ?? (signal ? { reason: 'killed', code: signal } : { reason: 'exit', code: code ?? 0 }));
       },
@@ -153,6 +157,11 @@ class LiveChild {
   change(change: LiveChange): Promise<LiveAnswer> {
     if (!this.alive) return Promise.resolve(endedAnswer());
     return this.changes.ask((ask) => this.process.send({ type: 'change', id: this.id, ask, change }));
+  }
+
+  pause(request: PauseRequest): Promise<PauseAnswer> {
+    if (!this.alive) return Promise.resolve({ is: 'cannot', why: 'the program has ended' });
+    return this.pauses.ask((ask) => this.process.send({ type: 'pause', id: this.id, ask, request }));
   }
 
   /**
@@ -193,6 +202,12 @@ class LiveChild {
         break;
       case 'looked':
         this.looks.answer(message.ask, message.answer);
+        break;
+      case 'answered':
+        this.pauses.answer(message.ask, message.answer);
+        break;
+      case 'pausing':
+        sink.pausing(message.news);
         break;
       case 'live':
         sink.news(message.event);

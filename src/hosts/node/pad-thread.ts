@@ -8,6 +8,8 @@ export interface PadThread {
   worker?: Worker;
   /** Ends the thread; on a main thread only the session can, by ending the process. */
   end(): void;
+  /** It stands still, and looks for messages when this changes. */
+  bell?: Int32Array | undefined;
   ready: boolean;
   /** It loads packages before its run. */
   hasPackages: boolean;

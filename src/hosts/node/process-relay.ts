@@ -3,6 +3,9 @@ import { Socket } from 'node:net';
 import { workerData, type MessagePort } from 'node:worker_threads';
 import { Channel } from './channel.js';
 import type { ToRelay } from '../../wire/messages.js';
+import { OWN_FILES } from './own-files.js';
+import { BesideDebugger } from './pausing/beside.js';
+import { passedBy } from './pausing/passed-by.js';
 import { killGroup } from './group.js';
 import type { PadThread } from './pad-thread.js';
 import { Relay } from './relay.js';
@@ -36,6 +39,7 @@ const relay: Relay = new Relay(
   },
   () => 1,
   () => memoryMb,
+  new BesideDebugger(passedBy(OWN_FILES)),
 );
 const channel: Channel = new Channel(
   new Socket({ fd: 3 }).on('close', () => {
@@ -61,6 +65,7 @@ function endPad(): void {
 
 /** The command that started the program was killed: the program is asked to end as by any supervisor. */
 function endProgram(): void {
+  relay.letGo();
   process.kill(process.pid, 'SIGTERM');
   setTimeout(() => process.kill(process.pid, 'SIGKILL'), PATIENCE_MS).unref();
 }

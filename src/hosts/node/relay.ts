@@ -17,6 +17,7 @@ import {
   reasonToStop,
   type Running,
 } from './pad-thread.js';
+import type { BesideRequest } from './pausing/beside.js';
 import type { LookAnswer } from '../../wire/looking.js';
 import {
   checkFromPad,
@@ -27,6 +28,7 @@ import {
   type ToPad,
   type ToRelay,
 } from '../../wire/messages.js';
+import type { PauseAnswer, PauseNews } from '../../wire/pausing.js';
 import type { Batch } from '../../wire/reports.js';
 import { handedOn } from './handed-on.js';
 
@@ -56,13 +58,29 @@ export class Relay {
   /**
    * @param make starts a thread
    * @param keep how many threads wait ahead of need
+   * @param beside stops the thread, where that is the main one of this process
    */
   constructor(
     private readonly channel: () => Channel,
     private readonly make: () => PadThread,
     private readonly keep: () => number,
     private readonly memoryMb: () => number,
+    private readonly beside?: { take(request: BesideRequest): Promise<void>; soon(): Promise<boolean> },
   ) {}
+
+  /** The thread may be busy: it is not asked itself. */
+  private async pauseSoon({ id, ask }: Extract<ToRelay, { type: 'pause' }>): Promise<void> {
+    const done = await this.beside!.soon();
+    const answer: PauseAnswer = done ? { is: 'done' } : { is: 'cannot', why: 'the engine has no debugger here' };
+    this.say({ type: 'answered', id, ask, answer });
+  }
+
+  /** Whatever stands still goes on: there is nobody any more who could let it. */
+  letGo(): void {
+    const { running } = this;
+    if (running?.thread.bell)
+      this.post(running.thread, { type: 'pause', ask: 0, request: { do: 'go', going: { how: 'on' } } });
+  }
 
   receive(message: ToRelay): void {
     switch (message.type) {
@@ -111,6 +129,11 @@ export class Relay {
           running.beat = setInterval(() => this.beat(running), BEAT_MS);
           this.post(running.thread, { type: 'act', action: message.action });
         }
+        break;
+      case 'pause':
+        if (message.request.do === 'pause' && this.beside) void this.pauseSoon(message);
+        else if (this.running?.id === message.id)
+          this.post(this.running.thread, { type: 'pause', ask: message.ask, request: message.request });
         break;
       case 'change':
         if (this.running?.id === message.id)
@@ -318,6 +341,16 @@ export class Relay {
       case 'looked':
         this.say({ type: 'looked', id, ask: message.ask, answer: message.answer as LookAnswer });
         break;
+      case 'answered':
+        this.say({ type: 'answered', id, ask: message.ask, answer: message.answer as PauseAnswer });
+        break;
+      case 'pausing':
+        running.thread.bell = message.bell && new Int32Array(message.bell);
+        this.say({ type: 'pausing', id, news: message.news as PauseNews });
+        break;
+      case 'beside':
+        void this.beside?.take(message.request as BesideRequest);
+        break;
       case 'leaving': {
         running.over = true;
         clearInterval(running.beat);
@@ -340,6 +373,11 @@ export class Relay {
   /** One heartbeat: asks, looks at the counts, ends what does not answer or eats all memory. */
   private beat(running: Running): void {
     if (running.over) return;
+    // It stands still because it is to.
+    if (running.thread.bell) {
+      answered(running);
+      return;
+    }
     const stop = reasonToStop(running, this.memoryMb());
     if (stop) {
       this.stop(running, stop);
@@ -392,6 +430,9 @@ export class Relay {
 
   private post(thread: PadThread, message: ToPad): void {
     thread.port.postMessage(message);
+    if (!thread.bell) return;
+    Atomics.add(thread.bell, 0, 1);
+    Atomics.notify(thread.bell, 0);
   }
 
   private say(message: FromRelay, done?: () => void): void {

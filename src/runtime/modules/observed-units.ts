@@ -3,9 +3,12 @@ import type { Observe } from '../../wire/modules.js';
 import * as own from '../originals.js';
 import type { PatchTable } from '../patches/table.js';
 import { type ConsolePlace, type Probes, makeProbes } from '../probes.js';
+import { stopProbes, type StopProbes } from '../pausing/probes.js';
 import type { Reporter } from '../reports/reporter.js';
 
 export class ObservedUnits {
+  /** Stops at breakpoints in versions that report. */
+  pauses: StopProbes | undefined;
   private readonly probes = own.safeMap<number, Probes>();
 
   constructor(
@@ -30,7 +33,10 @@ export class ObservedUnits {
       // No thread reads these: a live program is never ended for not answering.
       const cells = new Float64Array(module.owners.length);
       this.reporter.counts.add(unit, cells);
-      this.probes.set(unit, makeProbes(this.reporter, this.place, cells, { ...module, kept: [] }));
+      this.probes.set(unit, {
+        ...makeProbes(this.reporter, this.place, cells, { ...module, kept: [] }),
+        ...stopProbes(this.pauses),
+      });
     }
     const observed = this.patches.observe(steps, inTime);
     for (const unit of gone) {

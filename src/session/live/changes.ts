@@ -179,7 +179,7 @@ export class Changes {
       if (state !== main) void state.target?.change({ do: 'undo' });
     }
     for (const file of changed) refused.refuse(file, linker.unit(file).text);
-    const seen = [...changed].filter((file) => this.observing.observes(file));
+    const seen = [...changed].filter((file) => this.observing.has(file));
     // Behind what is going on: an undo is itself taken in turn.
     if (seen.length > 0) void this.turns.then(seen[0]!, () => this.observing.again(seen, true));
     this.log.say({ kind: 'undone', file: [...changed][0] ?? this.running.file, text, details: [] });
@@ -192,7 +192,7 @@ export class Changes {
     if (!last) return;
     state.modules = last.get(state)!;
     last.delete(state);
-    const seen = state.observation.observed;
+    const seen = state.observation.touched;
     if (seen.length > 0) void this.turns.then(seen[0]!, () => this.observing.again(seen, true, [state]));
     const where = running.hasProgram || running.targets.length > 2 ? ` in ${state.label}` : '';
     const rest = where === '' ? '; the page goes on with what it had before' : ' there';
@@ -232,7 +232,7 @@ export class Changes {
       }
       case 'done': {
         this.history.clear();
-        const seen = reload.files.filter((one) => this.observing.observes(one));
+        const seen = reload.files.filter((one) => this.observing.has(one));
         await this.observing.again(seen, true, [running.main]);
         const others = reload.files.filter((one) => !files.includes(one)).length;
         const with_ = others > 0 ? ` with ${others} that depend${others === 1 ? 's' : ''} on it` : '';

@@ -2,6 +2,7 @@
 import type { Compiled } from '../../instrument/translator.js';
 import type { EntryProblem } from '../../patch/entry.js';
 import type { Plan } from '../../patch/plan.js';
+import type { PauseNews } from '../../wire/pausing.js';
 import type { Value } from '../../wire/value.js';
 import type { Files, Host, Language, RunHandle, RunRequest, RunSink } from '../host.js';
 import type { LiveTarget } from './target-state.js';
@@ -13,6 +14,7 @@ export interface LiveSink extends RunSink {
       | { is: 'extension'; file: string; from: string }
       | { is: 'output'; stream: 'stdout' | 'stderr'; text: string; omitted: number },
   ): void;
+  pausing(news: PauseNews): void;
 }
 
 /** A running program as its host gives it. */

@@ -16,7 +16,9 @@ import { quietRanges } from '../program-facts.js';
 import { functionAround, slotsOf } from './observed-functions.js';
 import { pointsOf } from '../../instrument/points.js';
 import type { Selected } from '../../syntax/selection.js';
-import type { Outline } from '../../syntax/outline.js';
+import type { FunctionInfo, Outline } from '../../syntax/outline.js';
+import type { Stop } from '../../patch/stops.js';
+import { pointAround } from './pausing/breakpoints.js';
 import { LineTable } from '../../syntax/positions.js';
 
 interface Part {
@@ -26,6 +28,8 @@ interface Part {
   start: number;
   depth: ObservedDepth;
   selected: Selected | undefined;
+  /** The breakpoints in it. */
+  stops: string;
   unit: number;
   from: number;
   to: number;
@@ -44,6 +48,8 @@ interface Unit {
 }
 
 interface FileState {
+  /** Somebody looks at it; without that, only functions with breakpoints have versions that report. */
+  looked: boolean;
   parts: Map<string, Part>;
   /** The function whose values are shown, by its path. */
   opened: string | undefined;
@@ -83,6 +89,10 @@ export interface ObservationBook {
   sites(count: number): number;
   /** The text of a file is another one. */
   text(file: string, lines: LineTable): void;
+  /** The breakpoints of a file, in a text of it. */
+  stops(file: string, outline: Outline): readonly Stop[];
+  /** A text runs from now on. */
+  placed(file: string, outline: Outline): void;
 }
 
 /** Which functions of one target report. */
@@ -110,10 +120,20 @@ export class Observation {
 
   /** Files that are looked at. */
   get observed(): string[] {
+    return [...this.files].flatMap(([file, { looked }]) => (looked ? [file] : []));
+  }
+
+  /** Files of which functions have versions that report, or stop. */
+  get touched(): string[] {
     return [...this.files.keys()];
   }
 
   observes(file: string): boolean {
+    return this.files.get(file)?.looked === true;
+  }
+
+  /** Functions of the file have versions that report, or stop. */
+  has(file: string): boolean {
     return this.files.has(file);
   }
 
@@ -125,10 +145,17 @@ export class Observation {
    */
   begin(file: string, opened?: string, selected?: Selected): void {
     const module = this.moduleOf(file);
-    if (!module || this.files.has(file)) return;
+    const known = this.files.get(file);
+    if (!module || known?.looked) return;
     const { text } = module.outline.parsed;
     const lines = new LineTable(text);
+    if (known) {
+      Object.assign(known, { looked: true, opened, selected });
+      this.program.text(file, lines);
+      return;
+    }
     this.files.set(file, {
+      looked: true,
       parts: new Map(),
       opened,
       selected,
@@ -140,7 +167,20 @@ export class Observation {
     this.program.text(file, lines);
   }
 
-  /** Nobody looks at a file any more: gives what takes its versions away. */
+  /** Functions of a file stop from now on, whether somebody looks at it or not. */
+  beginStops(file: string): void {
+    const isLooked = this.observes(file);
+    this.begin(file);
+    this.files.get(file)!.looked = isLooked;
+  }
+
+  /** Nobody looks at a file any more; what stops in it stays. */
+  rest(file: string): void {
+    const state = this.files.get(file);
+    if (state) Object.assign(state, { looked: false, opened: undefined, selected: undefined });
+  }
+
+  /** Nothing of a file reports or stops any more: gives what takes its versions away. */
   end(file: string): Observe {
     const state = this.files.get(file);
     this.files.delete(file);
@@ -186,18 +226,28 @@ export class Observation {
     const released = new Set<number>();
     for (const part of state.parts.values()) for (const slot of part.slots) released.add(slot);
     const points = pointsOf(outline);
+    const stops = this.program.stops(file, outline);
+    const stopsIn = new Map<FunctionInfo, Stop[]>();
+    for (const stop of stops) {
+      const info = pointAround(outline, stop.at);
+      if (info) stopsIn.set(info, [...(stopsIn.get(info) ?? []), stop]);
+    }
+    const stopsKey = (info: FunctionInfo): string =>
+      JSON.stringify((stopsIn.get(info) ?? []).map((stop) => ({ ...stop, at: stop.at - info.start })));
     outline.functions.forEach((info, index) => {
       if (points.functions[index]!.hook === undefined && info.kind !== 'constructor') return;
+      if (!state.looked && !stopsIn.has(info)) return;
       const depth = this.depthOf(outline, index, state.opened);
       const slots = slotsOf(module, index);
       const part = state.parts.get(info.path);
       const hot = state.hot.get(info.path);
       // Who asks for its values gets them.
-      if (hot?.text === text.slice(info.start, info.end) && depth === 'counts') return;
+      if (hot?.text === text.slice(info.start, info.end) && depth === 'counts' && !stopsIn.has(info)) return;
       if (
         !anew &&
         part &&
         part.depth === depth &&
+        part.stops === stopsKey(info) &&
         part.selected === (depth === 'values' ? state.selected : undefined) &&
         part.text === text.slice(info.start, info.end) &&
         part.slots.length === slots.length &&
@@ -207,7 +257,7 @@ export class Observation {
       else if (anew || part || !this.refused.has(`${file} ${info.path}`) || changed.size > 0) wanted.set(index, depth);
     });
     const unit = this.program.unit();
-    const plan = planObservation(module, wanted, unit, this.translator, state.selected);
+    const plan = planObservation(module, wanted, unit, this.translator, state.selected, stops);
     const { sites } = plan;
     const base = this.program.sites(sites.length);
     const column = (key: 'owner' | 'reach' | 'plus'): Int32Array => Int32Array.from(sites, (site) => site[key]);
@@ -222,6 +272,7 @@ export class Observation {
         start: info.start,
         depth,
         selected: depth === 'values' ? state.selected : undefined,
+        stops: stopsKey(info),
         unit,
         from,
         to,
@@ -259,8 +310,9 @@ export class Observation {
             state.parts.delete(part.path);
           } else state.parts.set(part.path, part);
         }
+        this.program.placed(file, outline);
         if (state.text !== text) {
-          this.program.text(file, lines);
+          if (state.looked) this.program.text(file, lines);
           state.lines = lines;
           state.text = text;
           state.quiet = quietRanges(outline);
@@ -295,7 +347,7 @@ export class Observation {
     for (const [file, state] of this.files)
       for (const part of state.parts.values()) {
         const rate =
-          part.entry < 0 || part.depth !== 'counts' || state.hot.has(part.path)
+          part.entry < 0 || part.depth !== 'counts' || part.stops !== '[]' || state.hot.has(part.path)
             ? 0
             : this.records.rateOf(part.unit, part.entry);
         if (rate === 0) continue;

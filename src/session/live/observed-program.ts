@@ -9,6 +9,9 @@ import type { Program } from '../../record/program.js';
 import type { PadRecord } from '../../record/record.js';
 import type { RawFrame } from '../../wire/reports.js';
 import type { LineTable } from '../../syntax/positions.js';
+import type { Stop } from '../../patch/stops.js';
+import type { Outline } from '../../syntax/outline.js';
+import type { Breakpoints } from './pausing/breakpoints.js';
 import { Observation, type ObservationBook } from './observation.js';
 
 export class ObservedProgram implements ObservationBook {
@@ -20,6 +23,7 @@ export class ObservedProgram implements ObservationBook {
   private readonly texts = new Map<string, LineTable>();
 
   constructor(
+    private readonly breakpoints: Breakpoints,
     private readonly entry: () => string,
     private readonly translator: Translator,
   ) {
@@ -38,7 +42,7 @@ export class ObservedProgram implements ObservationBook {
 
   /** What was reported of a target is let go of with it. */
   leave(target: Observation): void {
-    for (const file of target.observed) target.end(file);
+    for (const file of target.touched) target.end(file);
     this.targets.delete(target);
   }
 
@@ -59,6 +63,14 @@ export class ObservedProgram implements ObservationBook {
     const before = this.texts.get(file);
     this.texts.set(file, lines);
     if (before && before.text !== lines.text) this.records.moved(file, before, lines);
+  }
+
+  stops(file: string, outline: Outline): readonly Stop[] {
+    return this.breakpoints.stopsOf(file, outline);
+  }
+
+  placed(file: string, outline: Outline): void {
+    this.breakpoints.moved(file, outline);
   }
 
   /** Files that are looked at, in the first target that has each. */

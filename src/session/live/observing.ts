@@ -46,6 +46,11 @@ export class Observing {
     return this.running.targets.some(({ observation }) => observation.observes(file));
   }
 
+  /** Functions of a file have versions that report, or stop. */
+  has(file: string): boolean {
+    return this.running.targets.some(({ observation }) => observation.has(file));
+  }
+
   /** The function of a file whose values are shown, by its path. */
   opened(file: string): string | undefined {
     return this.files.get(file);
@@ -92,10 +97,33 @@ export class Observing {
     };
   }
 
+  /** The breakpoints of a file are others: functions get versions that stop, or the ones they had. */
+  async restop(file: string, targets: readonly TargetState[] = this.running.targetsOf(file)): Promise<void> {
+    const any = this.running.stops.files.includes(file);
+    for (const state of targets) {
+      const { observation, target } = state;
+      if (!any && !observation.has(file)) continue;
+      if (any) observation.beginStops(file);
+      else if (!observation.observes(file)) {
+        await target?.change({ do: 'observe', observe: observation.end(file) });
+        continue;
+      }
+      await this.again([file], false, [state]);
+    }
+  }
+
   async end(file: string): Promise<void> {
     this.files.delete(file);
-    for (const { observation, target } of this.running.targets)
-      if (observation.observes(file)) await target?.change({ do: 'observe', observe: observation.end(file) });
+    for (const state of this.running.targets) {
+      const { observation, target } = state;
+      if (!observation.observes(file)) continue;
+      if (!this.running.stops.files.includes(file)) {
+        await target?.change({ do: 'observe', observe: observation.end(file) });
+        continue;
+      }
+      observation.rest(file);
+      await this.again([file], false, [state]);
+    }
     if (!this.running.targets.some(({ observation }) => observation.observed.length > 0)) await this.report(false);
   }
 

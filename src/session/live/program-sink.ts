@@ -1,4 +1,5 @@
 /** What the process of a program tells its session. */
+import type { PauseNews } from '../../wire/pausing.js';
 import type { Batch } from '../../wire/reports.js';
 import type { RawStop } from '../../wire/runs.js';
 import type { LiveOutput, LiveSink } from './events.js';
@@ -10,6 +11,7 @@ export interface Told {
   /** A change was taken back by the program itself. */
   undone(text: string): void;
   stopped(stop: RawStop | undefined): void;
+  pausing(news: PauseNews): void;
 }
 
 export function programSink({ own, extensions }: RunningProgram, told: Told): LiveSink {
@@ -20,6 +22,7 @@ export function programSink({ own, extensions }: RunningProgram, told: Told): Li
     stopped: (stop) => told.stopped(stop),
     needsProcess: () => undefined,
     looked: () => undefined,
+    pausing: (news) => told.pausing(news),
     resolve: (specifier, from) => own.resolve(specifier, from),
     news: (news) => {
       if (news.is === 'extension') extensions.add(news.file);

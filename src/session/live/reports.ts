@@ -17,7 +17,7 @@ export function presentBatch(running: RunningProgram, state: TargetState, report
   };
 }
 
-function presentError(state: TargetState, error: RawError): RawError {
+export function presentError(state: TargetState, error: RawError): RawError {
   return { ...error, frames: error.frames.map((frame) => presentFrame(state, frame)) };
 }
 
@@ -39,7 +39,7 @@ function presentConsole(
     }));
 }
 
-function presentFrame(state: TargetState, frame: RawFrame): RawFrame {
+export function presentFrame(state: TargetState, frame: RawFrame): RawFrame {
   const module = frame.local ? state.modules.get(frame.file) : undefined;
   if (!module || frame.line < 0) return frame;
   const line = frame.observed

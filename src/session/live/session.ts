@@ -17,6 +17,7 @@ import { EventLog } from './event-log.js';
 import type { Entered, LiveEvent, LiveOutput, LiveParts, Served } from './events.js';
 import { Observing } from './observing.js';
 import { Outputs } from './outputs.js';
+import { Pausing } from './pausing/pausing.js';
 import { Prompt } from './prompt.js';
 import { programSink } from './program-sink.js';
 import { planRehearsal } from './rehearsing.js';
@@ -35,6 +36,8 @@ export class LiveSession {
   private readonly prompt: Prompt;
   private readonly served: ServedFiles;
   private readonly observing: Observing;
+  /** Breakpoints, and what stands still. */
+  readonly pausing: Pausing;
   private readonly outputs: Outputs;
   private readonly recordListeners = new Set<() => void>();
   private readonly moduleListeners = new Set<() => void>();
@@ -50,6 +53,7 @@ export class LiveSession {
       () => this.tellRecord(),
     );
     this.changes = new Changes(this.running, this.log, this.turns, this.observing, () => this.tellRecord());
+    this.pausing = new Pausing(this.running, this.observing, this.turns);
     this.outputs = new Outputs(
       this.running,
       (on) => void this.changes.handle?.change({ do: 'listen', on }),
@@ -135,8 +139,10 @@ export class LiveSession {
         batch: (batch) => this.take(main, batch),
         output: (output) => this.outputs.tell(output),
         undone: (text) => this.changes.tookBack(text),
+        pausing: (news) => this.pausing.take(main, news),
         stopped: (stop) => {
           this.ended = true;
+          this.pausing.left(main);
           this.log.sayRepeated();
           this.tellRecord();
           onEnd(stop);

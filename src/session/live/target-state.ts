@@ -7,6 +7,7 @@ import type { LiveModule } from '../../patch/live-module.js';
 import type { Step } from '../../wire/steps.js';
 import type { LookAnswer, LookRequest, NamesRequest } from '../../wire/looking.js';
 import type { LiveAnswer } from '../../wire/messages.js';
+import type { PauseAnswer, PauseRequest } from '../../wire/pausing.js';
 import type { LiveChange } from '../../wire/modules.js';
 import type { ModuleCode, ModuleLink } from '../../wire/modules.js';
 import type { Observation } from './observation.js';
@@ -15,6 +16,8 @@ import type { Observation } from './observation.js';
 export interface LiveTarget {
   change(change: LiveChange): Promise<LiveAnswer>;
   look(request: LookRequest | NamesRequest): Promise<LookAnswer>;
+  /** About its pauses; a target without this never stands still. */
+  pause?(request: PauseRequest): Promise<PauseAnswer>;
 }
 
 /** A target whose modules the engine loads by itself, and that comes to a session. */

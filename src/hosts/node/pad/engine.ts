@@ -1,7 +1,7 @@
 /** What only Node can tell the runtime. */
 import { AsyncLocalStorage } from 'node:async_hooks';
 import { dirname } from 'node:path';
-import { fileURLToPath, pathToFileURL } from 'node:url';
+import { pathToFileURL } from 'node:url';
 import { resolve as resolveImport } from 'import-meta-resolve';
 import vm from 'node:vm';
 import * as own from '../../../runtime/originals.js';
@@ -9,18 +9,18 @@ import type { TargetEngine } from '../../../runtime/target-engine.js';
 import type { Batch } from '../../../wire/reports.js';
 import { nodeInsight } from '../introspection.js';
 import { importMetaHasMain, importNow, namespaceShell, requiredModule } from '../modules/now.js';
+import { OWN_BASE, OWN_PATH } from '../own-files.js';
 import type { Asking } from './asking.js';
 import { whileLoading } from './frameworks/package-calls.js';
 import type { ImportFrom } from './importing.js';
+import type { standingThread } from '../pausing/standing.js';
+import { STOP_NAME } from '../pausing/thread-debugger.js';
 import { inputEngine } from './input.js';
 import type { Originals } from './originals.js';
 import { Pace } from './pace.js';
 
 /** Of Node: its test runner differs. */
 const MAJOR = Number(process.versions.node.split('.')[0]);
-
-const OWN_BASE = new URL('../../../', import.meta.url).href;
-export const OWN_PATH = fileURLToPath(OWN_BASE);
 
 export interface EngineParts {
   originals: Originals;
@@ -32,6 +32,8 @@ export interface EngineParts {
   /** Of a live program. */
   resume(): string[];
   listen(on: boolean): void;
+  /** Stops the thread, and tells of it. */
+  standing: ReturnType<typeof standingThread>;
 }
 
 export function nodeEngine({
@@ -42,6 +44,7 @@ export function nodeEngine({
   noteAddon,
   resume,
   listen,
+  standing,
 }: EngineParts): TargetEngine {
   let storage: AsyncLocalStorage<object> | undefined;
   const { timers, send } = originals;
@@ -59,6 +62,7 @@ export function nodeEngine({
       file.startsWith(OWN_BASE) ||
       file.startsWith(OWN_PATH) ||
       file === 'node:vm' ||
+      file === STOP_NAME ||
       file.startsWith('node:internal/worker') ||
       file.startsWith('node:internal/main'),
     console: live ? undefined : console,
@@ -107,6 +111,8 @@ export function nodeEngine({
     extended: (file, from) => send({ type: 'live', event: { is: 'extension', file, from } }),
     resume,
     listen,
+    pauses: standing.pauses,
+    tellPause: (news) => standing.tell(news),
     globals: { process, Buffer },
     urlOf: (file) => pathToFileURL(file).href,
     dirname,

@@ -15,7 +15,9 @@ import { installScripts } from '../modules/commonjs.js';
 import { watchProcess } from '../process-events.js';
 import { placeRequests, watchRequests, type RequestLog } from '../requests.js';
 import { Asking } from './asking.js';
-import { nodeEngine, OWN_PATH } from './engine.js';
+import { standingThread } from '../pausing/standing.js';
+import { OWN_FILES, OWN_PATH } from '../own-files.js';
+import { nodeEngine } from './engine.js';
 import { whileLoading } from './frameworks/package-calls.js';
 import { Ground } from './ground.js';
 import { guardWaysOut } from './guards.js';
@@ -65,6 +67,7 @@ function beginPad(
   let unwatch: () => void = () => undefined;
   let listen: (on: boolean) => void = () => undefined;
   let resume: () => string[] = () => [];
+  const standing = standingThread(originals, port, OWN_FILES, (message) => run.handle(message), place === 'process');
   const engine = nodeEngine({
     originals,
     live,
@@ -73,6 +76,7 @@ function beginPad(
     noteAddon,
     resume: () => resume(),
     listen: (on) => listen(on),
+    standing,
   });
   const target = (run.target = new Target(engine));
   engine.scripts = scriptsOf(target, () => run.stage.running, again);
@@ -82,7 +86,10 @@ function beginPad(
   };
   run.end = watchProcess({
     ...(live ? {} : { drained: (tell) => void run.drained(tell) }),
-    leaving: () => run.exitCode(),
+    leaving() {
+      standing.end();
+      return run.exitCode();
+    },
     uncaught,
   });
   engine.uncaught = (error) => run.end.handled(error) || (uncaught(error, 'thrown'), true);

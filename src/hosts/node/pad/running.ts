@@ -4,8 +4,8 @@ import { ReachedSites } from '../../../runtime/reports/reached-sites.js';
 import { StepTeller } from '../../../runtime/reports/step-teller.js';
 import type { Target } from '../../../runtime/target.js';
 import type { LookAnswer, LookRequest, NamesRequest } from '../../../wire/looking.js';
-import type { PadData, ToPad } from '../../../wire/messages.js';
-import type { ModuleCode } from '../../../wire/modules.js';
+import type { LiveAnswer, PadData, ToPad } from '../../../wire/messages.js';
+import type { LiveChange, ModuleCode } from '../../../wire/modules.js';
 import { fatalText } from '../fatal.js';
 import type { FrameworkPlace } from '../../../wire/runs.js';
 import type { ProcessEnd } from '../process-events.js';
@@ -105,13 +105,25 @@ export class PadRun {
         } else if (stage.idle) originals.send({ type: 'idle' });
         target.flushEnd();
         break;
+      case 'pause':
+        originals.send({ type: 'answered', ask: message.ask, answer: target.parts.pauses.answer(message.request) });
+        break;
       case 'change':
-        void target.parts.changes.change(message.change).then((answer) => {
-          target.flush();
-          originals.send({ type: 'changed', ask: message.ask, answer });
-        });
+        this.change(message.ask, message.change);
         break;
     }
+  }
+
+  private change(ask: number, change: LiveChange): void {
+    const { target, originals } = this;
+    const tell = (answer: LiveAnswer): void => {
+      target.flush();
+      originals.send({ type: 'changed', ask, answer });
+    };
+    const { changes, pauses } = target.parts;
+    // Nothing that waits goes on while the thread stands still.
+    if (pauses.isPaused) tell(changes.changeNow(change));
+    else void changes.change(change).then(tell);
   }
 
   private look(ask: number, request: LookRequest | NamesRequest): void {

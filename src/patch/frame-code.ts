@@ -1,0 +1,71 @@
+/** Code that a person enters where a frame stands: an expression that sees the variables of the frame and its module. */
+import { Edits } from '../instrument/edits.js';
+import { replaceNames } from '../instrument/outer-names.js';
+import { keptMember } from '../instrument/slots.js';
+import type { Translator } from '../instrument/translator.js';
+import type { Node } from '../syntax/node.js';
+import { parse } from '../syntax/parse.js';
+import { bindingScope, scopesOf } from '../syntax/scopes.js';
+import { changeOf } from './change.js';
+import { Decisions } from './decisions.js';
+import { decideImports } from './decide/imports.js';
+import { LateNames } from './late-names.js';
+import type { LiveModule } from './live-module.js';
+import { isOfPrivateName } from './stops.js';
+
+/** Names as a frame has them. */
+export interface FrameNames {
+  /** Those that are found by themselves. */
+  own: ReadonlySet<string>;
+  /** Those of scopes around a later version, which reaches them through an object of ours. */
+  reached: ReadonlySet<string>;
+}
+
+/**
+ * Compiles what is entered for a frame.
+ *
+ * @param module the one that the frame's code is of; undefined for code that is nobody's
+ * @returns code that the engine evaluates in the frame, or what is wrong with the text
+ */
+export function frameCode(
+  module: LiveModule | undefined,
+  file: string,
+  text: string,
+  names: FrameNames,
+  translator: Translator,
+): { code: string } | { problem: string } {
+  const source = `(${text}\n)`;
+  const settings = module?.outline.parsed.settings;
+  const written = module?.outline.parsed.written;
+  const parsed = parse(source, { file, packageType: 'commonjs', settings, written });
+  // Whether a class around the frame has a private name, its engine knows.
+  const problem = parsed.problems.find(({ message }) => !isOfPrivateName(message));
+  if (!parsed.program || problem) return { problem: problem?.message ?? 'it is no expression' };
+  const [statement] = parsed.program.body as Node[];
+  if (parsed.program.body.length !== 1 || statement?.type !== 'ExpressionStatement')
+    return { problem: 'it is no expression' };
+  const places = module ? placesIn(module, names) : new Map<string, string>();
+  const edits = new Edits(source);
+  const at = new Map<number, string>();
+  for (const { name, start, scope } of scopesOf(parsed.program).uses) {
+    const place = bindingScope(scope, name) ? undefined : places.get(name);
+    if (place !== undefined) at.set(start, place);
+  }
+  replaceNames(edits, statement, at);
+  const typed = parsed.language === 'ts' || parsed.language === 'tsx';
+  const base = typed ? translator.erase(source, parsed.interop ? 'module' : parsed.goal) : source;
+  if (base === null) return { problem: 'it cannot be compiled by itself' };
+  return { code: edits.applyTo(base, 0, source.length) };
+}
+
+/** Code for the names that a frame has not by themselves. */
+function placesIn(module: LiveModule, { own, reached }: FrameNames): Map<string, string> {
+  const places = new Map<string, string>();
+  const change = changeOf(module, module.outline);
+  const known = new LateNames(change.before, change.prefix, module);
+  decideImports({ change, names: known, decisions: new Decisions(change.after, []) });
+  for (const [name, place] of known.places) if (!own.has(name)) places.set(name, place);
+  for (const name of known.keys.keys()) if (!own.has(name) && !places.has(name)) places.set(name, known.placeOf(name));
+  for (const name of reached) if (!own.has(name)) places.set(name, keptMember(change.prefix, name));
+  return places;
+}

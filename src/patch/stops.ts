@@ -1,0 +1,231 @@
+/**
+ * Breakpoints become statements of the text that a function is compiled from: so a condition is compiled as any code of
+ * the person at that place, and means what it would mean there. They stand on the line of their statement, so that lines
+ * stay what they are.
+ */
+import type { StopPoints, StopRole } from '../instrument/stop-points.js';
+import type { FunctionInfo, Outline } from '../syntax/outline.js';
+import { outlineOf } from '../syntax/outline.js';
+import { parse } from '../syntax/parse.js';
+import { stoppableOf } from '../syntax/stoppable.js';
+
+export interface Stop {
+  id: number;
+  /** Offset of the statement, or of the function that it asks at its entry or before it gives a value. */
+  at: number;
+  where: 'statement' | 'entry' | 'return';
+  /** An expression: it stops only where that is true. */
+  condition?: string;
+  /** What it prints in place of stopping: texts, and expressions between them. */
+  message?: readonly (string | { expression: string })[];
+}
+
+/** A text with breakpoints. */
+export interface StoppingText {
+  outline: Outline;
+  points: StopPoints;
+  /** The offset in the text without them. */
+  plainOffset(offset: number): number;
+  /** The offset with them; where one was put in there, behind it. */
+  madeOffset(offset: number): number;
+  /** By function of the outline: its number in the outline without them, or -1 for one of a condition. */
+  functions: number[];
+}
+
+interface Insertion {
+  at: number;
+  text: string;
+  /** Roles by their place in the text. */
+  roles: { at: number; role: StopRole }[];
+  /** It is a stop itself, and not a brace around one. */
+  root: boolean;
+}
+
+/** Puts breakpoints into a text; undefined where it does not parse with them. */
+export function withStops(outline: Outline, stops: readonly Stop[]): StoppingText | undefined {
+  const { parsed } = outline;
+  const insertions = stops.flatMap((stop) => insertionsOf(outline, stop)).sort((a, b) => a.at - b.at);
+  const roles = new Map<number, StopRole>();
+  const roots = new Set<number>();
+  const ranges: { start: number; length: number; plain: number }[] = [];
+  let text = '';
+  let from = 0;
+  for (const { at, text: added, roles: own, root } of insertions) {
+    text += parsed.text.slice(from, at);
+    for (const one of own) roles.set(text.length + one.at, one.role);
+    if (root) roots.add(text.length);
+    ranges.push({ start: text.length, length: added.length, plain: at });
+    text += added;
+    from = at;
+  }
+  text += parsed.text.slice(from);
+  const made = parse(text, {
+    file: parsed.file,
+    packageType: parsed.goal === 'module' ? 'module' : 'commonjs',
+    settings: parsed.settings,
+    written: parsed.written,
+  });
+  if (!made.program || made.problems.length > 0 || made.goal !== parsed.goal || made.interop !== parsed.interop)
+    return undefined;
+  const stopping = outlineOf(made);
+  const plainOffset = (offset: number): number => {
+    let moved = 0;
+    for (const { start, length, plain } of ranges) {
+      if (start + length <= offset) moved += length;
+      else return start <= offset ? plain : offset - moved;
+    }
+    return offset - moved;
+  };
+  const madeOffset = (offset: number): number =>
+    ranges.reduce((at, { plain, length }) => (plain <= offset ? at + length : at), offset);
+  const isAdded = ({ start }: FunctionInfo): boolean =>
+    ranges.some((range) => start >= range.start && start < range.start + range.length);
+  let number = 0;
+  const functions = stopping.functions.map((info) => (isAdded(info) ? -1 : number++));
+  if (number !== outline.functions.length) return undefined;
+  const returns = new Map<number, number>();
+  for (const { where, at, id } of stops) {
+    if (where !== 'return') continue;
+    const index = outline.functions.findIndex(({ node }) => node.start === at);
+    const there = functions.indexOf(index);
+    if (index >= 0 && there >= 0) returns.set(stopping.functions[there]!.node.start, id);
+  }
+  return { outline: stopping, points: { roles, roots, returns }, plainOffset, madeOffset, functions };
+}
+
+/** Why a condition, or an expression of a message, cannot be one; undefined where it can. */
+export function expressionProblem(outline: Outline, text: string): string | undefined {
+  if (/[\r\n]/.test(text)) return 'it has to stand on one line';
+  const { parsed } = outline;
+  const { program, problems } = parse(`(async function*(){(${text})})`, {
+    file: parsed.file,
+    settings: parsed.settings,
+    written: parsed.written,
+  });
+  const problem = problems.find(({ message }) => !isOfPrivateName(message));
+  if (problem) return problem.message;
+  const inner = program?.body[0]?.expression?.body?.body as { type: string }[] | undefined;
+  if (inner?.length !== 1 || inner[0]!.type !== 'ExpressionStatement') return 'it has to be one expression';
+  return /\b(await|yield)\b/.test(text) ? 'it cannot wait' : undefined;
+}
+
+/** Whether there is a class around with a private name, one cannot see in an expression alone. */
+export function isOfPrivateName(problem: string): boolean {
+  return problem.startsWith('Private name #');
+}
+
+function insertionsOf(outline: Outline, stop: Stop): Insertion[] {
+  const text = textOf(outline, stop);
+  if (stop.where === 'statement') return around(outline, stop.at, text);
+  const info = outline.functions.find(({ node }) => node.start === stop.at);
+  if (!info) return [];
+  const { body } = info.node;
+  if (body.type !== 'BlockStatement') {
+    const start: number = body.extra?.parenthesized === true ? body.extra.parenStart : body.start;
+    // What it gives is asked behind its `return`, which an expression has not.
+    return stop.where === 'return' ? asBlock(start, info.node.end, undefined) : around(outline, start, text);
+  }
+  if (stop.where === 'return') return [];
+  const directives = (body.directives ?? []) as { end: number }[];
+  const at = directives.length > 0 ? directives[directives.length - 1]!.end : (body.start as number) + 1;
+  const opening = directives.length > 0 ? ';' : '';
+  return [...(opening ? [{ at, text: opening, roles: [], root: false }] : []), { at, ...text, root: true }];
+}
+
+function around(outline: Outline, at: number, text: { text: string; roles: Insertion['roles'] }): Insertion[] {
+  const place = stoppableOf(outline).find(({ start }) => start === at);
+  if (!place) return [];
+  if (place.how === 'list') return [{ at, ...text, root: true }];
+  if (place.how === 'expression') return asBlock(at, place.end, text);
+  return [
+    { at, text: '{', roles: [], root: false },
+    { at, ...text, root: true },
+    { at: place.end, text: '}', roles: [], root: false },
+  ];
+}
+
+function asBlock(
+  start: number,
+  end: number,
+  text: { text: string; roles: Insertion['roles'] } | undefined,
+): Insertion[] {
+  return [
+    { at: start, text: '{', roles: [], root: false },
+    ...(text ? [{ at: start, ...text, root: true }] : []),
+    { at: start, text: 'return(', roles: [], root: false },
+    { at: end, text: ');}', roles: [], root: false },
+  ];
+}
+
+/** The statement that a breakpoint becomes, and the roles of what is in it. */
+function textOf(outline: Outline, { id, condition, message }: Stop): { text: string; roles: Insertion['roles'] } {
+  const name = freeName(`${outline.parsed.text}${condition ?? ''}${JSON.stringify(message ?? '')}`);
+  const roles: Insertion['roles'] = [];
+  let text = '';
+  const add = (part: string, role?: StopRole): void => {
+    if (role) roles.push({ at: text.length, role });
+    text += part;
+  };
+  const act = (): void => {
+    if (message) add(`${arrayText(message)};`, { is: 'message', id });
+    else add('debugger;', { is: 'stop', id });
+  };
+  if (condition === undefined && !message) {
+    act();
+    return { text, roles };
+  }
+  add(`${name}:{try{`);
+  if (condition !== undefined) add(`if(!(${condition}))break ${name};`);
+  if (message) act();
+  add(`}catch(${name}){`);
+  add('debugger;', { is: 'failed', id, error: name });
+  add(`break ${name}}`);
+  if (!message) act();
+  add('}');
+  return { text, roles };
+}
+
+function arrayText(parts: NonNullable<Stop['message']>): string {
+  return `[${parts.map((part) => (typeof part === 'string' ? JSON.stringify(part) : `(${part.expression})`)).join(',')}]`;
+}
+
+/** A name that no text has. */
+function freeName(text: string): string {
+  let name = 'stopsHere';
+  while (text.includes(name)) name += '_';
+  return name;
+}
+
+/** The parts of a message: texts, and expressions in braces. `{{` and `}}` are braces themselves. */
+export function messageParts(text: string): NonNullable<Stop['message']> {
+  const parts: (string | { expression: string })[] = [];
+  let plain = '';
+  for (let at = 0; at < text.length; at++) {
+    const two = text.slice(at, at + 2);
+    if (two === '{{' || two === '}}') {
+      plain += two[0];
+      at++;
+    } else if (text[at] === '{') {
+      const end = closingBrace(text, at);
+      if (end < 0) {
+        plain += text.slice(at);
+        break;
+      }
+      if (plain !== '') parts.push(plain);
+      plain = '';
+      parts.push({ expression: text.slice(at + 1, end) });
+      at = end;
+    } else plain += text[at];
+  }
+  if (plain !== '') parts.push(plain);
+  return parts;
+}
+
+function closingBrace(text: string, from: number): number {
+  let depth = 0;
+  for (let at = from; at < text.length; at++) {
+    if (text[at] === '{') depth++;
+    else if (text[at] === '}' && --depth === 0) return at;
+  }
+  return -1;
+}

@@ -1,0 +1,233 @@
+/**
+ * A target that stands still: tells where, answers what it is asked meanwhile, and goes on as it is told to. What the
+ * engine gives of a stopped thread comes from its {@link PauseEngine}.
+ */
+import type {
+  Going,
+  PauseAnswer,
+  PausedFrame,
+  PauseNews,
+  PauseReason,
+  PauseRequest,
+  PauseScope,
+} from '../../wire/pausing.js';
+import type { ErrorReader } from '../errors.js';
+import * as own from '../originals.js';
+import { CONSOLE } from '../preview.js';
+import type { Reporter } from '../reports/reporter.js';
+import type { Stacks } from '../stacks.js';
+import { valueText } from '../text.js';
+import { Breakpoints } from './breakpoints.js';
+import type { EngineGoing, OwnFrame, PauseEngine, StoppedThread } from './engine.js';
+import { scopesOf } from './scopes.js';
+import { ownFrames, Stepping } from './stepping.js';
+
+type Told = Extract<PauseNews, { is: 'paused' }>;
+
+/** What is told of a pause besides where it is. */
+interface Why {
+  reason: PauseReason;
+  breakpoint?: number;
+  value?: Told['value'];
+}
+
+export class Pauses {
+  readonly breakpoints = new Breakpoints();
+  private number = 0;
+  private why: Why = ASKED;
+  private stepping: Stepping | undefined;
+  /** The step that a breakpoint came into. */
+  private before: Stepping | undefined;
+  /** The pause that there is. */
+  private current: { thread: StoppedThread; frames: OwnFrame[] } | undefined;
+  private going: Going | undefined;
+  /** Where it stood behind a step: the breakpoint of that very statement is not met once more. */
+  private stood: { file: string; line: number; depth: number } | undefined;
+  /** Errors that came up through several frames are told once. */
+  private lastError: unknown;
+
+  constructor(
+    private readonly engine: PauseEngine | undefined,
+    private readonly reporter: Reporter,
+    private readonly stacks: Stacks,
+    private readonly errors: ErrorReader,
+    private readonly tell: (news: PauseNews) => void,
+  ) {
+    engine?.attach((thread) => this.stopped(thread));
+  }
+
+  /** A breakpoint is met, and its condition holds. */
+  meet(id: number): void {
+    if (this.current || !this.breakpoints.meet(id)) return;
+    this.stop({ reason: 'breakpoint', breakpoint: id });
+  }
+
+  /** A function that is to stop there is about to give a value; gives the value. */
+  meetReturn(id: number, value: unknown): unknown {
+    if (this.current || !this.breakpoints.meet(id)) return value;
+    const moment = ++this.reporter.clock;
+    this.reporter.holder.hold(moment, 0, value);
+    const shown = this.reporter.previewer.take(value, CONSOLE);
+    this.stop({ reason: 'return', breakpoint: id, value: { value: shown, moment } });
+    return value;
+  }
+
+  /** A breakpoint prints what its message is made of. */
+  message(id: number, parts: readonly unknown[]): void {
+    if (!this.breakpoints.meet(id)) return;
+    let text = '';
+    for (let i = 0; i < parts.length; i++) {
+      const part = parts[i];
+      if (typeof part === 'string') text += part;
+      else text += valueText(this.reporter.previewer.take(part));
+    }
+    this.tell({ is: 'message', breakpoint: id, text });
+  }
+
+  /** The condition or the message of a breakpoint threw: it sleeps until it is set anew. */
+  failed(id: number, error: unknown): void {
+    if (!this.breakpoints.sleep(id)) return;
+    this.tell({ is: 'asleep', breakpoint: id, error: this.errors.read(error, 'thrown', ++this.reporter.clock) });
+  }
+
+  private stop(why: Why): void {
+    this.why = why;
+    this.before = this.stepping;
+    this.stepping = undefined;
+    this.engine?.stopHere();
+  }
+
+  /** Answers a question; most of them only while the target stands still. */
+  answer(request: PauseRequest): PauseAnswer {
+    const { engine, current } = this;
+    if (request.do === 'breakpoints') {
+      this.breakpoints.set(request.list);
+      return DONE;
+    }
+    if (!engine) return cannot('this target cannot stand still');
+    switch (request.do) {
+      case 'errors':
+        return engine.stopAtErrors(request.which !== 'none') ? DONE : cannot(NO_DEBUGGER);
+      case 'pause':
+        if (current) return cannot('it stands still already');
+        return engine.stopSoon() ? DONE : cannot(NO_DEBUGGER);
+    }
+    if (!current) return cannot('it runs: there is no pause');
+    switch (request.do) {
+      case 'go':
+        return this.go(request.going, current);
+      case 'scopes': {
+        const frame = current.frames[request.frame];
+        if (!frame) return cannot('there is no such frame');
+        const moment = ++this.reporter.clock;
+        return { is: 'scopes', moment, scopes: this.scopes(current.thread, frame, moment) };
+      }
+      case 'evaluate':
+        return this.evaluate(request.code, current, request.frame);
+    }
+  }
+
+  private scopes(thread: StoppedThread, { at }: OwnFrame, moment: number): PauseScope[] {
+    const { holder, previewer } = this.reporter;
+    let part = 0;
+    return scopesOf(thread, at, (value) => {
+      holder.hold(moment, part, value);
+      return { value: previewer.take(value, CONSOLE), part: part++ };
+    });
+  }
+
+  private evaluate(code: string, { thread, frames }: NonNullable<Pauses['current']>, number: number): PauseAnswer {
+    const frame = frames[number];
+    if (!frame) return cannot('there is no such frame');
+    const given = thread.evaluate(frame.at, code);
+    if ('why' in given) return cannot(given.why);
+    const moment = ++this.reporter.clock;
+    if ('thrown' in given) return { is: 'threw', error: this.errors.read(given.thrown, 'thrown', moment) };
+    this.reporter.holder.hold(moment, 0, given.value);
+    return { is: 'value', moment, value: this.reporter.previewer.take(given.value, CONSOLE) };
+  }
+
+  private go(going: Going, { frames }: NonNullable<Pauses['current']>): PauseAnswer {
+    if (going.how === 'again') {
+      if (!frames[going.frame]) return cannot('there is no such frame');
+      if (!this.engine!.canBeginAnew)
+        return cannot('calls of this thread cannot be begun anew: only those of the main thread of a process can');
+    }
+    this.going = going;
+    return DONE;
+  }
+
+  /** The thread stands still: gives how it goes on. */
+  private stopped(thread: StoppedThread): EngineGoing {
+    const frames = ownFrames(thread, this.stacks);
+    // Nobody of this thread wanted it: it was stopped from outside, wherever it was.
+    if (!thread.thrown && this.why === ASKED) this.stepping ??= Stepping.soon();
+    const { stepping } = this;
+    let why = this.why;
+    if (thread.thrown) {
+      if (frames.length === 0 || thread.thrown.error === this.lastError || this.current) return { how: 'on' };
+      this.lastError = thread.thrown.error;
+      why = { reason: 'error' };
+    } else if (stepping) {
+      const next = stepping.next(thread, frames);
+      if (next !== undefined) return next;
+    }
+    if (frames.length === 0) return { how: 'out' };
+    if (why.reason === 'breakpoint' && this.isWhereItStood(thread, frames[0]!)) {
+      this.stepping = this.before;
+      this.why = { reason: 'step' };
+      return this.stepping?.next(thread, frames) ?? { how: 'on' };
+    }
+    return this.stand(thread, frames, why);
+  }
+
+  private isWhereItStood({ places }: StoppedThread, { at, frame }: OwnFrame): boolean {
+    const { stood } = this;
+    this.stood = undefined;
+    return stood?.file === frame.file && stood.line === frame.line && stood.depth === places.length - at;
+  }
+
+  private stand(thread: StoppedThread, frames: OwnFrame[], why: Why): EngineGoing {
+    const number = ++this.number;
+    this.current = { thread, frames };
+    this.going = undefined;
+    const list: PausedFrame[] = [];
+    for (let i = 0; i < frames.length; i++) own.append(list, { ...frames[i]!.frame, version: frames[i]!.version });
+    this.reporter.flush({ counts: true });
+    const error = thread.thrown && this.errors.read(thread.thrown.error, 'thrown', ++this.reporter.clock);
+    this.tell({ is: 'paused', number, ...why, frames: list, ...(error ? { error } : {}) });
+    try {
+      while (this.going === undefined) this.engine!.wait();
+    } finally {
+      this.current = undefined;
+    }
+    const going = this.going as Going;
+    this.reporter.flush({ counts: true });
+    this.tell({ is: 'went-on', number });
+    const { at, frame } = frames[0]!;
+    const isStep = why.reason === 'step';
+    this.stood = isStep ? { file: frame.file, line: frame.line, depth: thread.places.length - at } : undefined;
+    const goesOn = going.how === 'on' || going.how === 'again';
+    this.why = goesOn ? ASKED : { reason: 'step' };
+    this.stepping = goesOn ? undefined : Stepping.from(going, thread, frames);
+    if (going.how === 'again') {
+      this.stepping = Stepping.again();
+      // The call of a later version stands inside of that of the function which has its patch point.
+      return { how: 'again', depth: thread.places.length - frames[going.frame]!.entry };
+    }
+    return { how: going.how === 'to' ? 'over' : going.how };
+  }
+
+  /** It stands still. */
+  get isPaused(): boolean {
+    return this.current !== undefined;
+  }
+}
+
+const NO_DEBUGGER = 'the engine has no debugger here';
+const ASKED: Why = { reason: 'asked' };
+const DONE: PauseAnswer = { is: 'done' };
+
+function cannot(why: string): PauseAnswer {
+  return { is: 'cannot', why };
+}

@@ -1,0 +1,71 @@
+/** The variables of a frame of a stopped thread, without those that are ours. */
+import type { PauseScope, PauseVariable } from '../../wire/pausing.js';
+import * as own from '../originals.js';
+import type { StoppedThread } from './engine.js';
+
+/** Variables of one scope that are told; the others are counted. */
+const MOST = 300;
+/** Names of ours, and the object by which later versions reach the names around them. */
+const OURS = /^\$ua/;
+const REACHED = /^\$ua_*K$/;
+const KEPT = /^_(.*)$/s;
+
+/** @param show takes a value, and gives what is told of it */
+export function scopesOf(
+  thread: StoppedThread,
+  frame: number,
+  show: (value: unknown) => Pick<PauseVariable, 'value' | 'part'>,
+): PauseScope[] {
+  const { scopes, self } = thread.scopes(frame);
+  const told: PauseScope[] = [];
+  if (self !== undefined) own.append(told, { kind: 'this', variables: [{ name: 'this', ...show(self) }], more: 0 });
+  const seen = own.safeMap<string, true>();
+  for (let i = 0; i < scopes.length; i++) {
+    const { kind, object } = scopes[i]!;
+    const variables: PauseVariable[] = [];
+    const outer: PauseVariable[] = [];
+    let more = 0;
+    eachVariable(object, (name, value) => {
+      if (own.test(REACHED, name) && typeof value === 'object' && value !== null) {
+        eachVariable(
+          own.getPrototype(value) as object,
+          (kept, read) => {
+            const found = own.exec(KEPT, kept)?.[1];
+            if (found === undefined || seen.has(found)) return;
+            seen.set(found, true);
+            own.append(outer, { name: found, isReached: true, ...show(read) });
+          },
+          value,
+        );
+        return;
+      }
+      // What is further in hides it.
+      if (own.test(OURS, name) || seen.has(name)) return;
+      seen.set(name, true);
+      if (variables.length >= MOST) more++;
+      else own.append(variables, { name, ...show(value) });
+    });
+    if (variables.length > 0) own.append(told, { kind, variables, more });
+    if (outer.length > 0) own.append(told, { kind: 'closure', variables: outer, more: 0 });
+  }
+  return told;
+}
+
+/** Accessors are ours alone here: the engine shows scopes as data, and what later versions reach is behind accessors. */
+function eachVariable(scope: object, tell: (name: string, value: unknown) => void, of = scope): void {
+  const keys = own.ownKeys(scope);
+  for (let k = 0; k < keys.length; k++) {
+    const name = keys[k]!;
+    if (typeof name !== 'string') continue;
+    let value: unknown;
+    try {
+      const descriptor = own.getDescriptor(scope, name);
+      if (!descriptor) continue;
+      value = descriptor.get ? own.apply(descriptor.get, of, []) : descriptor.value;
+    } catch {
+      // Not declared yet.
+      continue;
+    }
+    tell(name, value);
+  }
+}

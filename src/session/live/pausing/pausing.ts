@@ -1,0 +1,307 @@
+/**
+ * Breakpoints of a live program, and its targets that stand still: what each tells is put into the texts as they are
+ * now, and what a person asks goes to the one that is meant.
+ */
+import { frameCode } from '../../../patch/frame-code.js';
+import type { Outline } from '../../../syntax/outline.js';
+import type { Node } from '../../../syntax/node.js';
+import { eachChild, isFunction } from '../../../syntax/node.js';
+import { LineTable } from '../../../syntax/positions.js';
+import type { Going, PauseNews, PauseReason, PauseScope, StopsAtErrors } from '../../../wire/pausing.js';
+import type { RawError, RawFrame } from '../../../wire/reports.js';
+import type { Value } from '../../../wire/value.js';
+import type { Observing } from '../observing.js';
+import { presentError, presentFrame } from '../reports.js';
+import type { RunningProgram } from '../running.js';
+import type { TargetState } from '../target-state.js';
+import type { Turns } from '../turns.js';
+import type { Breakpoint, BreakpointAsked } from './breakpoints.js';
+
+/** A frame of a target that stands still. */
+export interface StandingFrame extends RawFrame {
+  /** It runs a version that came after the module had started. */
+  version: boolean;
+}
+
+/** A target that stands still. */
+export interface Standing {
+  /** Where: the label of the target, empty for the program itself. */
+  where: string;
+  /** Pauses of a target are counted. */
+  number: number;
+  reason: PauseReason;
+  breakpoint?: number;
+  /** The innermost first. */
+  frames: StandingFrame[];
+  /** What is being thrown. */
+  error?: RawError;
+  /** What is about to be given. */
+  value?: { value: Value; moment: number };
+  /** Milliseconds since 1970. */
+  since: number;
+}
+
+/** What became of something that was asked about a pause. */
+export type PauseOutcome<Done> = Done | { is: 'cannot'; why: string };
+
+export interface Evaluated {
+  is: 'value';
+  value: Value;
+  /** To open it. */
+  moment: number;
+}
+
+export type PauseEvent =
+  | { is: 'paused'; standing: Standing }
+  | { is: 'went-on'; where: string; number: number }
+  | { is: 'breakpoints' }
+  /** A breakpoint prints. */
+  | { is: 'message'; breakpoint: Breakpoint; text: string; where: string };
+
+export class Pausing {
+  private readonly standing = new Map<TargetState, Standing>();
+  private readonly listeners = new Set<(event: PauseEvent) => void>();
+  private atErrors: StopsAtErrors = 'none';
+
+  constructor(
+    private readonly running: RunningProgram,
+    private readonly observing: Observing,
+    private readonly turns: Turns,
+  ) {}
+
+  /** Calls back when a target stops, goes on, or a breakpoint acts. */
+  listen(listener: (event: PauseEvent) => void): () => void {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  }
+
+  private say(event: PauseEvent): void {
+    for (const listener of this.listeners) listener(event);
+  }
+
+  /** Targets that stand still, the one that has stood longest first. */
+  get all(): Standing[] {
+    return [...this.standing.values()];
+  }
+
+  /** All breakpoints that are set. */
+  get breakpoints(): Breakpoint[] {
+    return this.running.stops.list;
+  }
+
+  /** At which errors targets stop. */
+  get stopsAtErrors(): StopsAtErrors {
+    return this.atErrors;
+  }
+
+  /** Sets a breakpoint; its state tells whether it can act. */
+  async set(asked: BreakpointAsked): Promise<Breakpoint> {
+    const { running } = this;
+    const outline = running.targetsOf(asked.file)[0]?.modules.get(asked.file)?.outline;
+    const made = running.stops.add(asked, outline);
+    await this.tell(asked.file);
+    return running.stops.get(made.id) ?? made;
+  }
+
+  /** Takes a breakpoint away; false where there is none of that number. */
+  async remove(id: number): Promise<boolean> {
+    const gone = this.running.stops.remove(id);
+    if (!gone) return false;
+    await this.tell(gone.file);
+    return true;
+  }
+
+  /** Takes all breakpoints of a file away. */
+  async clear(file: string): Promise<void> {
+    for (const { id, file: of } of this.breakpoints) if (of === file) this.running.stops.remove(id);
+    await this.tell(file);
+  }
+
+  private async tell(file: string): Promise<void> {
+    await this.turns.then(file, async () => {
+      for (const state of this.running.targets) await this.tellRules(state);
+      await this.observing.restop(file);
+    });
+    this.say({ is: 'breakpoints' });
+  }
+
+  private async tellRules({ target }: TargetState): Promise<void> {
+    await target?.pause?.({ do: 'breakpoints', list: this.running.stops.rules });
+  }
+
+  /** Stops at errors from now on, at all or at those that no code of the program catches; or no longer. */
+  async stopAtErrors(which: StopsAtErrors): Promise<void> {
+    this.atErrors = which;
+    for (const { target } of this.running.targets) await target?.pause?.({ do: 'errors', which });
+    this.say({ is: 'breakpoints' });
+  }
+
+  /** A target executes a file with breakpoints. */
+  async begins(state: TargetState, file: string): Promise<void> {
+    if (!this.running.stops.files.includes(file)) return;
+    await this.tellRules(state);
+    await this.observing.restop(file, [state]);
+    this.say({ is: 'breakpoints' });
+  }
+
+  /** Stops a target at its next statement: the program itself, or the one with a label. */
+  async pause(where?: string): Promise<PauseOutcome<{ is: 'done' }>> {
+    const state = this.running.targets.find(({ label }) => label === (where ?? ''));
+    if (!state?.target?.pause) return cannot('there is nothing that could stand still');
+    const answer = await state.target.pause({ do: 'pause' });
+    return answer.is === 'cannot' ? answer : { is: 'done' };
+  }
+
+  /** A target that stands still goes on. */
+  async go(going: Going, where?: string): Promise<PauseOutcome<{ is: 'done' }>> {
+    const found = this.find(where);
+    if (!found) return cannot(NOTHING);
+    const answer = await found.state.target!.pause!({ do: 'go', going });
+    return answer.is === 'cannot' ? answer : { is: 'done' };
+  }
+
+  /** Everything that stands still goes on, whatever stopped it. */
+  async letAllGo(): Promise<void> {
+    for (const [{ target }] of [...this.standing]) await target?.pause?.({ do: 'go', going: { how: 'on' } });
+  }
+
+  /** The variables of a frame, by number from the innermost out; values can be opened by the moment and part of each. */
+  async scopes(
+    frame: number,
+    where?: string,
+  ): Promise<PauseOutcome<{ is: 'scopes'; moment: number; scopes: PauseScope[] }>> {
+    const found = this.find(where);
+    if (!found) return cannot(NOTHING);
+    const answer = await found.state.target!.pause!({ do: 'scopes', frame });
+    if (answer.is === 'cannot') return answer;
+    if (answer.is !== 'scopes') return cannot('it is not answered');
+    return { ...answer, moment: this.running.numbering.result(found.state.index, answer.moment) };
+  }
+
+  /** Gives what an expression gives where a frame stands. It may assign to variables of the frame. */
+  async evaluate(
+    text: string,
+    frame: number,
+    where?: string,
+  ): Promise<PauseOutcome<Evaluated | { is: 'threw'; error: RawError }>> {
+    const found = this.find(where);
+    if (!found) return cannot(NOTHING);
+    const { state, standing } = found;
+    const place = standing.frames[frame];
+    if (!place) return cannot('there is no such frame');
+    const scopes = await state.target!.pause!({ do: 'scopes', frame });
+    if (scopes.is !== 'scopes') return scopes.is === 'cannot' ? scopes : cannot('it is not answered');
+    const own = new Set<string>();
+    const reached = new Set<string>();
+    for (const { variables } of scopes.scopes)
+      for (const { name, isReached } of variables) (isReached ? reached : own).add(name);
+    const module = state.modules.get(place.file);
+    const { translator } = this.running.parts.language;
+    const made = frameCode(module, place.file, text, { own, reached }, translator);
+    if ('problem' in made) return cannot(made.problem);
+    const answer = await state.target!.pause!({ do: 'evaluate', frame, code: made.code });
+    switch (answer.is) {
+      case 'value':
+        return { ...answer, moment: this.running.numbering.result(state.index, answer.moment) };
+      case 'threw':
+        return { is: 'threw', error: presentError(state, answer.error) };
+      case 'cannot':
+        return answer;
+      default:
+        return cannot('it is not answered');
+    }
+  }
+
+  private find(where: string | undefined): { state: TargetState; standing: Standing } | undefined {
+    for (const [state, standing] of this.standing)
+      if (where === undefined || state.label === where) return { state, standing };
+    return undefined;
+  }
+
+  /** What a target tells. */
+  take(state: TargetState, news: PauseNews): void {
+    switch (news.is) {
+      case 'paused':
+        this.paused(state, news);
+        break;
+      case 'went-on':
+        this.standing.delete(state);
+        this.say({ is: 'went-on', where: state.label, number: news.number });
+        break;
+      case 'asleep': {
+        const { name, message } = news.error;
+        this.running.stops.sleep(news.breakpoint, `it failed, and sleeps: ${name}: ${message}`);
+        this.say({ is: 'breakpoints' });
+        break;
+      }
+      case 'message': {
+        const breakpoint = this.running.stops.get(news.breakpoint);
+        if (breakpoint) this.say({ is: 'message', breakpoint, text: news.text, where: state.label });
+        break;
+      }
+    }
+  }
+
+  private paused(
+    state: TargetState,
+    { is: _, error, value, frames, ...told }: Extract<PauseNews, { is: 'paused' }>,
+  ): void {
+    if (told.reason === 'error' && this.atErrors !== 'all' && this.isCaught(state, frames)) {
+      void state.target?.pause?.({ do: 'go', going: { how: 'on' } });
+      return;
+    }
+    const { numbering } = this.running;
+    const standing: Standing = {
+      ...told,
+      where: state.label,
+      since: Date.now(),
+      frames: frames.map((frame) => ({ ...presentFrame(state, frame), version: frame.version })),
+      ...(error
+        ? { error: { ...presentError(state, error), moment: numbering.result(state.index, error.moment) } }
+        : {}),
+      ...(value ? { value: { ...value, moment: numbering.result(state.index, value.moment) } } : {}),
+    };
+    this.standing.set(state, standing);
+    this.say({ is: 'paused', standing });
+  }
+
+  /** Code of the program catches what is thrown. */
+  private isCaught(state: TargetState, frames: readonly RawFrame[]): boolean {
+    return frames.some((frame) => {
+      const at = presentFrame(state, frame);
+      const outline = state.modules.get(frame.file)?.outline;
+      return outline !== undefined && isTried(outline, at.line);
+    });
+  }
+
+  /** A target has ended, or left. */
+  left(state: TargetState): void {
+    const standing = this.standing.get(state);
+    if (!standing) return;
+    this.standing.delete(state);
+    this.say({ is: 'went-on', where: state.label, number: standing.number });
+  }
+}
+
+const NOTHING = 'nothing stands still there';
+
+function cannot(why: string): { is: 'cannot'; why: string } {
+  return { is: 'cannot', why };
+}
+
+/** A line stands in a `try` with a `catch`, within its own function. */
+function isTried(outline: Outline, line: number): boolean {
+  const lines = new LineTable(outline.parsed.text);
+  const covers = (node: Node): boolean => lines.lineAt(node.start) <= line && lines.lineAt(node.end) >= line;
+  const search = (node: Node, tried: boolean): boolean => {
+    if (!covers(node)) return false;
+    let inner: boolean | undefined;
+    eachChild(node, (child) => {
+      if (inner === true || !covers(child)) return;
+      const isBlock = node.type === 'TryStatement' && node.handler && child === node.block;
+      inner = search(child, isFunction(child) ? false : tried || isBlock === true) || inner;
+    });
+    return inner ?? tried;
+  };
+  return search(outline.parsed.program!, false);
+}
