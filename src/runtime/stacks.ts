@@ -122,15 +122,20 @@ export class Stacks {
     this.frames.set(error, [at, ...this.of(error)]);
   }
 
-  /** Frames of the place that calls, for console and tests. */
-  here(limit: number): RawFrame[] {
+  /** The stack of the place that calls, as {@link of} reads it later: to take one costs little. */
+  take(limit: number): object {
     const ErrorClass = own.ErrorCopy as unknown as { stackTraceLimit: number; captureStackTrace(target: object): void };
     const before = ErrorClass.stackTraceLimit;
-    ErrorClass.stackTraceLimit = limit + 12;
+    ErrorClass.stackTraceLimit = limit;
     const holder = {};
     ErrorClass.captureStackTrace(holder);
-    const frames = this.of(holder);
     ErrorClass.stackTraceLimit = before;
+    return holder;
+  }
+
+  /** Frames of the place that calls, for console and tests. */
+  here(limit: number): RawFrame[] {
+    const frames = this.of(this.take(limit + 12));
     return frames.length > limit ? frames.slice(0, limit) : frames;
   }
 

@@ -2,6 +2,8 @@
 import type { ModuleLink } from '../wire/modules.js';
 import type { Batch } from '../wire/reports.js';
 import type { InputEngine } from './input.js';
+import type { HoldNews } from '../wire/holding.js';
+import type { HoldEngine } from './holding/engine.js';
 import type { PauseNews } from '../wire/pausing.js';
 import type { PauseEngine } from './pausing/engine.js';
 import type { ModuleEngine } from './modules/engine.js';
@@ -42,6 +44,9 @@ export interface TargetEngine extends ModuleEngine, TestEngine {
   pauses?: PauseEngine;
   /** Tells what happens to pauses. */
   tellPause?(news: PauseNews): void;
+  /** What holding calls needs; absent where none are held. */
+  holds?: HoldEngine;
+  tellHold?(news: HoldNews): void;
   /** A timer of the engine is over. */
   timerOver?(handle: unknown): boolean;
 }

@@ -8,6 +8,8 @@ import { LiveChanges } from './live-changes.js';
 import { Registry } from './modules/registry.js';
 import { Opener } from './opener.js';
 import * as own from './originals.js';
+import { Holding } from './holding/holding.js';
+import { Snapshots } from './holding/snapshots.js';
 import { Pauses } from './pausing/pauses.js';
 import { Reporter } from './reports/reporter.js';
 import { Requests } from './requests.js';
@@ -38,6 +40,7 @@ export interface TargetParts {
   requests: Requests;
   changes: LiveChanges;
   pauses: Pauses;
+  holding: Holding;
 }
 
 /**
@@ -95,7 +98,21 @@ export function targetParts(
     textOf: (value) => native(value as () => void),
   });
   const requests = new Requests(reporter, errors);
-  const pauses = new Pauses(engine.pauses, reporter, stacks, errors, (news) => engine.tellPause?.(news));
+  const snapshots = new Snapshots(reporter);
+  const holding = new Holding(
+    engine.holds,
+    reporter,
+    stacks,
+    errors,
+    snapshots,
+    (file, code) => registry.patches.evaluate(file, code),
+    (news) => engine.tellHold?.(news),
+  );
+  registry.patches.hold = (made, step, current) =>
+    holding.wrap(made, { ...step.holds!, file: step.file }, (self, args) => own.apply(current?.() ?? made, self, args));
+  const pauses = new Pauses(engine.pauses, reporter, stacks, errors, { holding, snapshots }, (news) =>
+    engine.tellPause?.(news),
+  );
   registry.observed.pauses = pauses;
   const changes = new LiveChanges(engine, registry, reporter, errors, console);
   return {
@@ -114,5 +131,6 @@ export function targetParts(
     requests,
     changes,
     pauses,
+    holding,
   };
 }

@@ -5,6 +5,7 @@
 import type { LookAnswer, LookRequest, NamesRequest } from '../wire/looking.js';
 import type { Action, ModuleCode } from '../wire/modules.js';
 import type { RawError, RawFrame, RawRequest } from '../wire/reports.js';
+import type { RunBegin } from '../wire/runs.js';
 import type { InputSource } from './input.js';
 import * as own from './originals.js';
 import type { TargetEngine } from './target-engine.js';
@@ -24,7 +25,7 @@ export class Target {
   beforeSetup: (() => void) | undefined;
   /** Files that are evaluated before the pad. */
   setup: readonly string[] = [];
-  private begin = 0;
+  private since = 0;
   private unstick: (() => void) | undefined;
 
   constructor(private readonly engine: TargetEngine) {
@@ -32,7 +33,7 @@ export class Target {
       engine,
       () => this.source,
       () => this.framework,
-      () => this.begin,
+      () => this.since,
     );
     this.parts.registry.onDisposeError = (error) => this.fail(error, 'thrown');
   }
@@ -47,7 +48,7 @@ export class Target {
     }
     if (this.engine.console) {
       this.parts.console.install(this.engine.console);
-      this.parts.timers.install(globalThis as unknown as Record<string, unknown>, () => this.begin);
+      this.parts.timers.install(globalThis as unknown as Record<string, unknown>, () => this.since);
     }
     this.parts.disguises.install(this.parts.registry.texts);
   }
@@ -62,7 +63,7 @@ export class Target {
     this.parts.registry.add(modules);
     const start = this.engine.now();
     this.parts.console.begin = start;
-    this.begin = start;
+    this.since = start;
     const never = new own.PromiseCopy<void>((resolve) => (this.unstick = resolve));
     try {
       const { registry } = this.parts;
@@ -86,8 +87,18 @@ export class Target {
     return duration;
   }
 
+  /** What is there before the first line runs. */
+  begin({ pause, rules, observe, errors }: RunBegin): void {
+    const { pauses, registry } = this.parts;
+    pauses.answer({ do: 'breakpoints', list: rules });
+    if (errors !== 'none') pauses.answer({ do: 'errors', which: errors });
+    registry.observed.observe(observe);
+    if (pause) this.engine.begins = () => pauses.stopFirst();
+  }
+
   /** An error that nobody caught: of the test it belongs to, else of the run. */
   fail(error: unknown, kind: RawError['kind']): void {
+    if (kind !== 'thrown' && this.parts.holding.unhandled(error)) return;
     if (kind !== 'thrown' && (this.parts.tests.caught(error) || this.framework?.caught?.(error))) return;
     this.parts.reporter.addError(this.parts.errors.read(error, kind, ++this.parts.reporter.clock));
   }
@@ -104,7 +115,7 @@ export class Target {
       message: 'an await at the top level never ends: it waits for something that cannot come any more',
       code: 'E_NEVER',
       frames: this.parts.waits
-        .pending(this.begin)
+        .pending(this.since)
         .map(({ file, line, character }) => ({ name: '', file, line, character, local: true, isAsync: false })),
     });
     this.unstick();
@@ -112,7 +123,7 @@ export class Target {
 
   /** Milliseconds since the run began. */
   get elapsed(): number {
-    return this.engine.now() - this.begin;
+    return this.engine.now() - this.since;
   }
 
   /** A request that the program begins. */

@@ -7,6 +7,7 @@ import { z } from 'zod';
 import { sharedMemory } from './arrays.js';
 import { lookAnswer, type LookRequest, type NamesRequest } from './looking.js';
 import type { Action, LiveChange, ModuleCode, ModuleLink } from './modules.js';
+import { holdAnswer, holdNews, type HoldRequest } from './holding.js';
 import { pauseAnswer, pauseNews, type PauseRequest } from './pausing.js';
 import { batch, rawError, rawFrame } from './reports.js';
 import { padResult, rawStop, type RunAsked, type Warmed } from './runs.js';
@@ -29,6 +30,7 @@ export type ToRelay =
   | { type: 'change'; id: number; ask: number; change: LiveChange }
   | { type: 'act'; id: number; action: Action }
   | { type: 'pause'; id: number; ask: number; request: PauseRequest }
+  | { type: 'hold'; id: number; ask: number; request: HoldRequest }
   | { type: 'look'; id: number; ask: number; request: LookRequest | NamesRequest };
 
 /** A module that was asked for while the program runs. */
@@ -47,6 +49,7 @@ export type ToPad =
   | { type: 'change'; ask: number; change: LiveChange }
   | { type: 'act'; action: Action }
   | { type: 'pause'; ask: number; request: PauseRequest }
+  | { type: 'hold'; ask: number; request: HoldRequest }
   | { type: 'look'; ask: number; request: LookRequest | NamesRequest };
 
 export const liveAnswer = z.object({
@@ -110,6 +113,8 @@ const fromPad = z.discriminatedUnion('type', [
   z.object({ type: z.literal('live'), event: liveNews }),
   z.object({ type: z.literal('looked'), ask, answer: z.unknown() }),
   z.object({ type: z.literal('answered'), ask, answer: z.unknown() }),
+  z.object({ type: z.literal('hold-answered'), ask, answer: z.unknown() }),
+  z.object({ type: z.literal('holding'), news: z.unknown() }),
   /** It stands still while `bell` is there: what is said to it is told by the bell. */
   z.object({ type: z.literal('pausing'), news: z.unknown(), bell: flag.optional() }),
   /** Of a main thread: what the thread beside it is to do with the engine's debugger. */
@@ -140,6 +145,8 @@ const fromRelay = z.discriminatedUnion('type', [
   z.object({ type: z.literal('looked'), id, ask, answer: lookAnswer }),
   z.object({ type: z.literal('answered'), id, ask, answer: pauseAnswer }),
   z.object({ type: z.literal('pausing'), id, news: pauseNews }),
+  z.object({ type: z.literal('hold-answered'), id, ask, answer: holdAnswer }),
+  z.object({ type: z.literal('holding'), id, news: holdNews }),
 ]);
 export type FromRelay = z.infer<typeof fromRelay>;
 

@@ -46,7 +46,7 @@ const pauseVariable = z.object({
 });
 export type PauseVariable = z.infer<typeof pauseVariable>;
 
-const pauseScope = z.object({
+export const pauseScope = z.object({
   /** `this`, or what the engine calls it. */
   kind: z.enum(['this', 'local', 'block', 'catch', 'closure', 'module', 'with']),
   variables: z.array(pauseVariable),

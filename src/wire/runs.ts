@@ -1,6 +1,8 @@
 /** What is asked of one run, and how it ends. */
 import { z } from 'zod';
 import { bytes, numbers } from './arrays.js';
+import type { Observe } from './modules.js';
+import type { BreakpointRule, StopsAtErrors } from './pausing.js';
 import type { Outside } from './taken.js';
 import { rawFrame, type RawTest } from './reports.js';
 
@@ -19,8 +21,19 @@ export interface RunAsked {
   clean?: boolean;
   /** Nobody is there to let through what is held: the run ends there. */
   alone?: boolean;
+  /** What is there before the first line runs. */
+  begin?: RunBegin;
   /** The default export is wanted when the run has come to its end. */
   result?: boolean;
+}
+
+/** How a program begins that is stopped at breakpoints. */
+export interface RunBegin {
+  /** It stops at its first statement. */
+  pause: boolean;
+  rules: BreakpointRule[];
+  observe: Observe;
+  errors: StopsAtErrors;
 }
 
 /** What is told of frames and steps. */

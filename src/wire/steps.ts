@@ -1,3 +1,5 @@
+import type { HeldFunction } from './holding.js';
+
 /** Steps of a plan: the planner writes them, a target takes them. Code is an expression compiled through a hook. */
 export type Step =
   /** A top-level name that the module had not when it started. */
@@ -26,6 +28,8 @@ export type Step =
       home?: 'instance' | 'static';
       /** A constructor that calls `super`: compiled inside each call. */
       ofConstructor?: boolean;
+      /** Its calls are held where they fail. */
+      holds?: HeldFunction;
     }
   /** A member that replaces or joins those of a class; `code` gives an object with it. */
   | { kind: 'member'; file: string; name: string; owner: number; isStatic: boolean; code: string; symbol?: string }

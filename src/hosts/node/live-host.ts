@@ -5,6 +5,7 @@ import type { LiveHandle, LiveHost, LiveSink } from '../../session/live/events.j
 import type { LookAnswer, LookRequest, NamesRequest } from '../../wire/looking.js';
 import type { FromRelay, LiveAnswer, PadData } from '../../wire/messages.js';
 import type { LiveChange } from '../../wire/modules.js';
+import type { HoldAnswer, HoldRequest } from '../../wire/holding.js';
 import type { PauseAnswer, PauseRequest } from '../../wire/pausing.js';
 import type { RawError } from '../../wire/reports.js';
 import { Replies } from '../../wire/replies.js';
@@ -60,6 +61,7 @@ export class NodeLiveHost implements LiveHost {
       look: (asked) => child.look(asked),
       change: (change) => child.change(change),
       pause: (request) => child.pause(request),
+      hold: (request) => child.hold(request),
     };
   }
 
@@ -87,6 +89,7 @@ class LiveChild {
   private readonly changes = new Replies<LiveAnswer>();
   private readonly looks = new Replies<LookAnswer>();
   private readonly pauses = new Replies<PauseAnswer>();
+  private readonly holds = new Replies<HoldAnswer>();
   /** Why the program is about to end, as it has told. */
   private stop: RawStop | undefined;
   /** Messages behind the answer to a change, until whoever waits for that has had it. */
@@ -125,6 +128,7 @@ class LiveChild {
       (code, signal) => {
         onExit({ code, signal });
         this.changes.end(endedAnswer());
+        this.holds.end({ is: 'cannot', why: 'the program has ended' });
         this.pauses.end({ is: 'cannot', why: 'the program has ended' });
         this.looks.end({ is: 'gone', why: 'The program has ended.' });
         sink.stopped(this.stop ?? (signal ? { reason: 'killed', code: signal } : { reason: 'exit', code: code ?? 0 }));
@@ -144,9 +148,9 @@ class LiveChild {
     this.process.kill();
   }
 
-  run({ id, entry, modules }: RunRequest): void {
+  run({ id, entry, modules, asked }: RunRequest): void {
     const argv = [...(this.options.argv ?? [])];
-    this.process.send({ type: 'run', id, entry, modules, hangMs: Number.MAX_SAFE_INTEGER, argv, asked: {} });
+    this.process.send({ type: 'run', id, entry, modules, hangMs: Number.MAX_SAFE_INTEGER, argv, asked });
   }
 
   look(request: LookRequest | NamesRequest): Promise<LookAnswer> {
@@ -162,6 +166,11 @@ class LiveChild {
   pause(request: PauseRequest): Promise<PauseAnswer> {
     if (!this.alive) return Promise.resolve({ is: 'cannot', why: 'the program has ended' });
     return this.pauses.ask((ask) => this.process.send({ type: 'pause', id: this.id, ask, request }));
+  }
+
+  hold(request: HoldRequest): Promise<HoldAnswer> {
+    if (!this.alive) return Promise.resolve({ is: 'cannot', why: 'the program has ended' });
+    return this.holds.ask((ask) => this.process.send({ type: 'hold', id: this.id, ask, request }));
   }
 
   /**
@@ -205,6 +214,12 @@ class LiveChild {
         break;
       case 'answered':
         this.pauses.answer(message.ask, message.answer);
+        break;
+      case 'hold-answered':
+        this.holds.answer(message.ask, message.answer);
+        break;
+      case 'holding':
+        sink.holding(message.news);
         break;
       case 'pausing':
         sink.pausing(message.news);

@@ -28,6 +28,7 @@ import {
   type ToPad,
   type ToRelay,
 } from '../../wire/messages.js';
+import type { HoldAnswer, HoldNews } from '../../wire/holding.js';
 import type { PauseAnswer, PauseNews } from '../../wire/pausing.js';
 import type { Batch } from '../../wire/reports.js';
 import { handedOn } from './handed-on.js';
@@ -134,6 +135,10 @@ export class Relay {
         if (message.request.do === 'pause' && this.beside) void this.pauseSoon(message);
         else if (this.running?.id === message.id)
           this.post(this.running.thread, { type: 'pause', ask: message.ask, request: message.request });
+        break;
+      case 'hold':
+        if (this.running?.id === message.id)
+          this.post(this.running.thread, { type: 'hold', ask: message.ask, request: message.request });
         break;
       case 'change':
         if (this.running?.id === message.id)
@@ -343,6 +348,12 @@ export class Relay {
         break;
       case 'answered':
         this.say({ type: 'answered', id, ask: message.ask, answer: message.answer as PauseAnswer });
+        break;
+      case 'hold-answered':
+        this.say({ type: 'hold-answered', id, ask: message.ask, answer: message.answer as HoldAnswer });
+        break;
+      case 'holding':
+        this.say({ type: 'holding', id, news: message.news as HoldNews });
         break;
       case 'pausing':
         running.thread.bell = message.bell && new Int32Array(message.bell);

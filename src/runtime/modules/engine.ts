@@ -25,6 +25,8 @@ export interface ModuleEngine {
   /** What `import.meta.resolve` gives for what is no local module. */
   resolveUrl?(specifier: string, from: string): string;
   urlOf(file: string): string;
+  /** Called once, right before the first module of the person runs. */
+  begins?: (() => void) | undefined;
   /** A host of the program has loaded an extension. */
   extended?(file: string, from: string): void;
   dirname(file: string): string;

@@ -20,6 +20,11 @@ export function execute(instance: Instance, engine: ModuleEngine, imports: Impor
     const leaf = imports.leaf(link, code.file);
     if (leaf) imports.checkNames(link, leaf);
   }
+  if (engine.begins) {
+    const { begins } = engine;
+    engine.begins = undefined;
+    begins();
+  }
   if (code.goal === 'script') {
     importScript(instance, engine.scripts);
     return undefined;

@@ -1,5 +1,8 @@
 /** What is known of the modules of a live program: their slots, hooks, late names and objects. */
+import type { Step } from '../../wire/steps.js';
 import * as own from '../originals.js';
+
+export type FunctionStep = Extract<Step, { kind: 'function' }>;
 
 export type Evaluate = (code: string) => unknown;
 export type Callable = (...args: unknown[]) => unknown;
@@ -42,6 +45,8 @@ export interface ModulePatches {
   instances: Map<number, WeakRef<object>[]>;
   /** Slots that hold a version which reports, and what they hold when nobody observes. */
   observed: Map<number, { version: unknown; base: unknown }>;
+  /** Versions that report as soon as they can be made: the module, or their class, is not there yet. */
+  early: FunctionStep[];
 }
 
 /** Takes back what was done. */
@@ -66,6 +71,7 @@ export class PatchedModules {
         texts: own.safeMap(),
         instances: own.safeMap(),
         observed: own.safeMap(),
+        early: [],
       };
       this.modules.set(file, found);
     }

@@ -9,6 +9,7 @@ import type { Step } from '../../wire/steps.js';
 import * as own from '../originals.js';
 import { adoptInstances, fillFields, instanceMade } from './instances.js';
 import {
+  hooksOf,
   PatchedModules,
   setVersion,
   stopReporting,
@@ -16,11 +17,12 @@ import {
   versionAt,
   type ClassHook,
   type Evaluate,
+  type FunctionStep,
   type ModulePatches,
   type Undo,
 } from './modules.js';
 import { takeStep } from './take-step.js';
-import { makerOf, versionOf } from './versions.js';
+import { makerOf, versionOf, type HoldVersion } from './versions.js';
 import { Watchdog, type WatchdogClock } from './watchdog.js';
 
 export interface Applied {
@@ -43,6 +45,8 @@ export class PatchTable {
   onStopped: ((serial: number) => void) | undefined;
   /** Probes of what is observed, by unit. */
   probes: (unit: number) => unknown = () => undefined;
+  /** Holds calls of versions that ask for it. */
+  hold: HoldVersion | undefined;
 
   setClock(clock: WatchdogClock): void {
     this.watchdog.setClock(clock);
@@ -74,6 +78,7 @@ export class PatchTable {
       late: module.late,
       hook: (evaluate: Evaluate, bound?: Record<string, () => unknown>): void => {
         module.evaluate = evaluate;
+        this.observeEarly(module);
         for (const name of bound ? own.keys(bound) : [])
           own.defineProperty(module.late, boundKey(name), {
             get: bound![name]!,
@@ -81,8 +86,11 @@ export class PatchTable {
             configurable: true,
           });
       },
-      classHook: (slot: number, self: object, evaluate: Evaluate): ClassHook =>
-        this.modules.classMade(module, slot, self, evaluate),
+      classHook: (slot: number, self: object, evaluate: Evaluate): ClassHook => {
+        const hook = this.modules.classMade(module, slot, self, evaluate);
+        if (module.early.length > 0) this.observeEarly(module);
+        return hook;
+      },
       made: (slot: number, instance: object): void => instanceMade(module, slot, instance),
       /** Behind a write to an export: where modules are the engine's own there is nothing to be told. */
       sync: <T>(value: T): T => value,
@@ -215,16 +223,35 @@ export class PatchTable {
       const i = taken++;
       const step = steps[i]!;
       const module = this.modules.of(step.file);
-      if (step.kind !== 'function' || !module.evaluate) continue;
+      if (step.kind !== 'function') continue;
+      if (!module.evaluate) {
+        own.append(module.early, step);
+        continue;
+      }
       try {
-        const version = versionOf(step, module, module.evaluate, true);
-        const base = module.observed.get(step.slot)?.base ?? versionAt(module, step.slot);
-        module.observed.set(step.slot, { version, base });
-        setVersion(module, step.slot, version);
+        this.putReporting(step, module, module.evaluate);
       } catch (error) {
         own.append(failed, { step: i, error });
       }
     }
     return { failed, taken };
+  }
+
+  private putReporting(step: FunctionStep, module: ModulePatches, evaluate: Evaluate): void {
+    const version = versionOf(step, module, evaluate, true, this.hold);
+    const base = module.observed.get(step.slot)?.base ?? versionAt(module, step.slot);
+    module.observed.set(step.slot, { version, base });
+    setVersion(module, step.slot, version);
+  }
+
+  /** What was to report before the module began, as far as it can be made now. */
+  private observeEarly(module: ModulePatches): void {
+    const steps = module.early;
+    module.early = [];
+    for (let i = 0; i < steps.length; i++) {
+      const step = steps[i]!;
+      if (step.owner !== undefined && hooksOf(module, step.owner).length === 0) own.append(module.early, step);
+      else this.putReporting(step, module, module.evaluate!);
+    }
   }
 }

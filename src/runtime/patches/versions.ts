@@ -1,7 +1,16 @@
 /** Later versions of functions, made once or anew for each scope, instance or class that holds one. */
 import type { Step } from '../../wire/steps.js';
 import * as own from '../originals.js';
-import { hooksOf, stopReporting, type Callable, type ClassHook, type Evaluate, type ModulePatches } from './modules.js';
+import {
+  hooksOf,
+  stopReporting,
+  versionAt,
+  type Callable,
+  type ClassHook,
+  type Evaluate,
+  type FunctionStep,
+  type ModulePatches,
+} from './modules.js';
 
 /**
  * Closures of one function that get a version which reports; where more are made, only those that come with the code
@@ -25,8 +34,20 @@ export function makerOf(later: Callable, target: Callable): Callable {
 const MOST_REMEMBERED = 400;
 
 /**
+ * Calls of a version are held where they fail.
+ *
+ * @param current gives the version that there is now
+ */
+export type HoldVersion = (
+  made: Callable,
+  step: FunctionStep,
+  current: (() => Callable | undefined) | undefined,
+) => Callable;
+
+/**
  * The later version that a step brings, as its patch point asks for it.
  *
+ * @param hold holds its calls, where the step asks for it
  * @param observed the version reports, and may be made for so many closures only
  */
 export function versionOf(
@@ -34,20 +55,26 @@ export function versionOf(
   module: ModulePatches,
   evaluate: Evaluate,
   observed = false,
+  hold?: HoldVersion,
 ): unknown {
   const { code, self, home } = step;
-  const noted = <T>(made: T): T => {
+  const noted = <T>(made: T, current?: () => Callable | undefined): T => {
     if (step.newTarget) askForNew.set(made as object, true);
-    return made;
+    return step.holds && hold && !step.newTarget ? (hold(made as Callable, step, current) as T) : made;
   };
   let version: unknown;
-  const finish = (made: unknown, owner: object | undefined): unknown => {
-    if (home === undefined) return noted(made);
+  /** The version that the slot gives now; of one that each scope has, that scope's. */
+  const current = (ask?: (version: Callable) => unknown) => (): Callable | undefined => {
+    const now = versionAt(module, step.slot) as Callable | undefined;
+    return now && ask ? (ask(now) as Callable) : now;
+  };
+  const finish = (made: unknown, owner: object | undefined, ask?: (version: Callable) => unknown): unknown => {
+    if (home === undefined) return noted(made, current(ask));
     const target = home === 'static' ? owner! : (owner as { prototype: object }).prototype;
     const given = made as { home: object; pick: (home: object) => unknown };
     // `super` in the method looks up from the prototype of its home object.
     own.setPrototype(given.home, own.getPrototype(target));
-    return given.pick(given.home);
+    return noted(given.pick(given.home), current(ask));
   };
   if (step.ofConstructor) {
     version = (inside: Evaluate) => inside(code);
@@ -70,7 +97,11 @@ export function versionOf(
           stopReporting(module, step.slot);
         const through = hook === undefined ? evaluate : typeof hook === 'function' ? hook : hook.evaluate;
         const result = make ? make(hook) : through(code);
-        found = finish(self ? (result as Callable)(held) : result, typeof hook === 'function' ? undefined : hook?.self);
+        found = finish(
+          self ? (result as Callable)(held) : result,
+          typeof hook === 'function' ? undefined : hook?.self,
+          (now) => (self ? now(hook, held) : now(hook)),
+        );
         made.set(key, found);
       }
       lastKey = key;

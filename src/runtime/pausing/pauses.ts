@@ -10,12 +10,14 @@ import type {
   PauseReason,
   PauseRequest,
   PauseScope,
+  StopsAtErrors,
 } from '../../wire/pausing.js';
 import type { ErrorReader } from '../errors.js';
 import * as own from '../originals.js';
 import { CONSOLE } from '../preview.js';
 import type { Reporter } from '../reports/reporter.js';
 import type { Stacks } from '../stacks.js';
+import type { Snapshots } from '../holding/snapshots.js';
 import { valueText } from '../text.js';
 import { Breakpoints } from './breakpoints.js';
 import type { EngineGoing, OwnFrame, PauseEngine, StoppedThread } from './engine.js';
@@ -34,6 +36,7 @@ interface Why {
 export class Pauses {
   readonly breakpoints = new Breakpoints();
   private number = 0;
+  private stopsAt: StopsAtErrors = 'none';
   private why: Why = ASKED;
   private stepping: Stepping | undefined;
   /** The step that a breakpoint came into. */
@@ -51,6 +54,7 @@ export class Pauses {
     private readonly reporter: Reporter,
     private readonly stacks: Stacks,
     private readonly errors: ErrorReader,
+    private readonly failures: { holding: { isOn: boolean }; snapshots: Snapshots },
     private readonly tell: (news: PauseNews) => void,
   ) {
     engine?.attach((thread) => this.stopped(thread));
@@ -90,6 +94,16 @@ export class Pauses {
     this.tell({ is: 'asleep', breakpoint: id, error: this.errors.read(error, 'thrown', ++this.reporter.clock) });
   }
 
+  /** Errors are looked at when they are thrown: to stop there, or to know what frames held. @returns false where they cannot be */
+  watchErrors(): boolean {
+    return this.engine?.stopAtErrors(this.stopsAt !== 'none' || this.failures.holding.isOn) ?? false;
+  }
+
+  /** Stops at the statement that runs next: right before the first of a program. */
+  stopFirst(): void {
+    this.stop(ASKED);
+  }
+
   private stop(why: Why): void {
     this.why = why;
     this.before = this.stepping;
@@ -107,7 +121,8 @@ export class Pauses {
     if (!engine) return cannot('this target cannot stand still');
     switch (request.do) {
       case 'errors':
-        return engine.stopAtErrors(request.which !== 'none') ? DONE : cannot(NO_DEBUGGER);
+        this.stopsAt = request.which;
+        return this.watchErrors() ? DONE : cannot(NO_DEBUGGER);
       case 'pause':
         if (current) return cannot('it stands still already');
         return engine.stopSoon() ? DONE : cannot(NO_DEBUGGER);
@@ -165,6 +180,9 @@ export class Pauses {
     const { stepping } = this;
     let why = this.why;
     if (thread.thrown) {
+      const { holding, snapshots } = this.failures;
+      if (holding.isOn) snapshots.take(thread.thrown.error, thread, frames);
+      if (this.stopsAt === 'none') return { how: 'on' };
       if (frames.length === 0 || thread.thrown.error === this.lastError || this.current) return { how: 'on' };
       this.lastError = thread.thrown.error;
       why = { reason: 'error' };

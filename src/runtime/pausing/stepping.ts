@@ -18,7 +18,9 @@ export function ownFrames({ places }: StoppedThread, stacks: Stacks): OwnFrame[]
       inVersion!.entry = at;
       continue;
     }
-    if (found === undefined || !found.frame.local) {
+    // Ours stands between a version and its patch point.
+    if (found === undefined) continue;
+    if (!found.frame.local) {
       inVersion = undefined;
       continue;
     }

@@ -2,6 +2,7 @@
 import type { Compiled } from '../../instrument/translator.js';
 import type { EntryProblem } from '../../patch/entry.js';
 import type { Plan } from '../../patch/plan.js';
+import type { HoldNews } from '../../wire/holding.js';
 import type { PauseNews } from '../../wire/pausing.js';
 import type { Value } from '../../wire/value.js';
 import type { Files, Host, Language, RunHandle, RunRequest, RunSink } from '../host.js';
@@ -15,6 +16,7 @@ export interface LiveSink extends RunSink {
       | { is: 'output'; stream: 'stdout' | 'stderr'; text: string; omitted: number },
   ): void;
   pausing(news: PauseNews): void;
+  holding(news: HoldNews): void;
 }
 
 /** A running program as its host gives it. */

@@ -13,7 +13,8 @@ import type { RawFrame } from '../../wire/reports.js';
 import type { Translator } from '../../instrument/translator.js';
 import type { Site } from '../../instrument/sites.js';
 import { quietRanges } from '../program-facts.js';
-import { functionAround, slotsOf } from './observed-functions.js';
+import { heldFunction } from './holding/held-functions.js';
+import { functionAround, functionOfSlot, slotsOf } from './observed-functions.js';
 import { pointsOf } from '../../instrument/points.js';
 import type { Selected } from '../../syntax/selection.js';
 import type { FunctionInfo, Outline } from '../../syntax/outline.js';
@@ -30,6 +31,7 @@ interface Part {
   selected: Selected | undefined;
   /** The breakpoints in it. */
   stops: string;
+  holds: boolean;
   unit: number;
   from: number;
   to: number;
@@ -48,6 +50,8 @@ interface Unit {
 }
 
 interface FileState {
+  /** Calls of its functions are held where they fail. */
+  holds: boolean;
   /** Somebody looks at it; without that, only functions with breakpoints have versions that report. */
   looked: boolean;
   parts: Map<string, Part>;
@@ -156,6 +160,7 @@ export class Observation {
     }
     this.files.set(file, {
       looked: true,
+      holds: false,
       parts: new Map(),
       opened,
       selected,
@@ -172,6 +177,13 @@ export class Observation {
     const isLooked = this.observes(file);
     this.begin(file);
     this.files.get(file)!.looked = isLooked;
+  }
+
+  /** Calls of the file's functions are held from now on where they fail, or no longer. */
+  hold(file: string, on: boolean): void {
+    if (on) this.beginStops(file);
+    const state = this.files.get(file);
+    if (state) state.holds = on;
   }
 
   /** Nobody looks at a file any more; what stops in it stays. */
@@ -232,22 +244,26 @@ export class Observation {
       const info = pointAround(outline, stop.at);
       if (info) stopsIn.set(info, [...(stopsIn.get(info) ?? []), stop]);
     }
+    const holds = new Set<number>();
     const stopsKey = (info: FunctionInfo): string =>
       JSON.stringify((stopsIn.get(info) ?? []).map((stop) => ({ ...stop, at: stop.at - info.start })));
     outline.functions.forEach((info, index) => {
       if (points.functions[index]!.hook === undefined && info.kind !== 'constructor') return;
-      if (!state.looked && !stopsIn.has(info)) return;
+      const held = state.holds ? heldFunction(info) : undefined;
+      if (!state.looked && !stopsIn.has(info) && !held) return;
       const depth = this.depthOf(outline, index, state.opened);
       const slots = slotsOf(module, index);
       const part = state.parts.get(info.path);
       const hot = state.hot.get(info.path);
       // Who asks for its values gets them.
       if (hot?.text === text.slice(info.start, info.end) && depth === 'counts' && !stopsIn.has(info)) return;
+      if (held) holds.add(index);
       if (
         !anew &&
         part &&
         part.depth === depth &&
         part.stops === stopsKey(info) &&
+        part.holds === (held !== undefined) &&
         part.selected === (depth === 'values' ? state.selected : undefined) &&
         part.text === text.slice(info.start, info.end) &&
         part.slots.length === slots.length &&
@@ -259,6 +275,10 @@ export class Observation {
     const unit = this.program.unit();
     const plan = planObservation(module, wanted, unit, this.translator, state.selected, stops);
     const { sites } = plan;
+    for (const step of plan.steps) {
+      const index = step.kind === 'function' ? functionOfSlot(plan.next, step.slot) : -1;
+      if (step.kind === 'function' && holds.has(index)) step.holds = heldFunction(outline.functions[index]!)!;
+    }
     const base = this.program.sites(sites.length);
     const column = (key: 'owner' | 'reach' | 'plus'): Int32Array => Int32Array.from(sites, (site) => site[key]);
     const made = plan.parts.map(({ index, depth, from, to }): Part => {
@@ -273,6 +293,7 @@ export class Observation {
         depth,
         selected: depth === 'values' ? state.selected : undefined,
         stops: stopsKey(info),
+        holds: holds.has(index),
         unit,
         from,
         to,

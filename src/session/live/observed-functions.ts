@@ -23,6 +23,11 @@ export function functionAround(outline: Outline, lines: LineTable, line: number)
   return begins >= 0 ? begins : around;
 }
 
+/** The function of a slot; -1 where it is none's. */
+export function functionOfSlot(module: LiveModule, slot: number): number {
+  return module.functions.findIndex((generations) => generations.some((one) => one.slot === slot));
+}
+
 /** The slots of a function, with that of the constructor it is. */
 export function slotsOf(module: LiveModule, index: number): number[] {
   const info = module.outline.functions[index]!;

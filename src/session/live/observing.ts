@@ -18,6 +18,7 @@ export class Observing {
   /** Files that somebody looks at, with the path of the function whose values are shown. */
   private readonly files = new Map<string, string | undefined>();
   private selected: Selected | undefined;
+  private holds = false;
   /** What is looked at is reported. */
   reports = false;
 
@@ -101,28 +102,43 @@ export class Observing {
   async restop(file: string, targets: readonly TargetState[] = this.running.targetsOf(file)): Promise<void> {
     const any = this.running.stops.files.includes(file);
     for (const state of targets) {
-      const { observation, target } = state;
-      if (!any && !observation.has(file)) continue;
-      if (any) observation.beginStops(file);
-      else if (!observation.observes(file)) {
-        await target?.change({ do: 'observe', observe: observation.end(file) });
-        continue;
-      }
-      await this.again([file], false, [state]);
+      if (any) state.observation.beginStops(file);
+      await this.tidy(state, file);
     }
+  }
+
+  /** Calls of all functions are held from now on where they fail, or no longer. */
+  async hold(on: boolean): Promise<void> {
+    this.holds = on;
+    for (const state of this.running.targets)
+      for (const file of [...state.modules.keys()]) {
+        state.observation.hold(file, on);
+        await this.tidy(state, file);
+      }
+  }
+
+  /** The same for a module that a target has begun to execute. */
+  async holdIn(state: TargetState, file: string): Promise<void> {
+    state.observation.hold(file, true);
+    await this.again([file], false, [state]);
+  }
+
+  /** Functions of a file get the versions that are wanted now; where none is, those that they had. */
+  private async tidy(state: TargetState, file: string): Promise<void> {
+    const { observation, target } = state;
+    if (!observation.has(file)) return;
+    const isWanted = observation.observes(file) || this.holds || this.running.stops.files.includes(file);
+    if (isWanted) await this.again([file], false, [state]);
+    else await target?.change({ do: 'observe', observe: observation.end(file) });
   }
 
   async end(file: string): Promise<void> {
     this.files.delete(file);
     for (const state of this.running.targets) {
-      const { observation, target } = state;
+      const { observation } = state;
       if (!observation.observes(file)) continue;
-      if (!this.running.stops.files.includes(file)) {
-        await target?.change({ do: 'observe', observe: observation.end(file) });
-        continue;
-      }
       observation.rest(file);
-      await this.again([file], false, [state]);
+      await this.tidy(state, file);
     }
     if (!this.running.targets.some(({ observation }) => observation.observed.length > 0)) await this.report(false);
   }

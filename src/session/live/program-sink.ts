@@ -1,4 +1,5 @@
 /** What the process of a program tells its session. */
+import type { HoldNews } from '../../wire/holding.js';
 import type { PauseNews } from '../../wire/pausing.js';
 import type { Batch } from '../../wire/reports.js';
 import type { RawStop } from '../../wire/runs.js';
@@ -12,6 +13,7 @@ export interface Told {
   undone(text: string): void;
   stopped(stop: RawStop | undefined): void;
   pausing(news: PauseNews): void;
+  holding(news: HoldNews): void;
 }
 
 export function programSink({ own, extensions }: RunningProgram, told: Told): LiveSink {
@@ -23,6 +25,7 @@ export function programSink({ own, extensions }: RunningProgram, told: Told): Li
     needsProcess: () => undefined,
     looked: () => undefined,
     pausing: (news) => told.pausing(news),
+    holding: (news) => told.holding(news),
     resolve: (specifier, from) => own.resolve(specifier, from),
     news: (news) => {
       if (news.is === 'extension') extensions.add(news.file);

@@ -17,6 +17,7 @@ import { EventLog } from './event-log.js';
 import type { Entered, LiveEvent, LiveOutput, LiveParts, Served } from './events.js';
 import { Observing } from './observing.js';
 import { Outputs } from './outputs.js';
+import { HeldCalls } from './holding/holding.js';
 import { Pausing } from './pausing/pausing.js';
 import { Prompt } from './prompt.js';
 import { programSink } from './program-sink.js';
@@ -38,6 +39,8 @@ export class LiveSession {
   private readonly observing: Observing;
   /** Breakpoints, and what stands still. */
   readonly pausing: Pausing;
+  /** Calls that failed, and wait to be mended. */
+  readonly held: HeldCalls;
   private readonly outputs: Outputs;
   private readonly recordListeners = new Set<() => void>();
   private readonly moduleListeners = new Set<() => void>();
@@ -54,6 +57,7 @@ export class LiveSession {
     );
     this.changes = new Changes(this.running, this.log, this.turns, this.observing, () => this.tellRecord());
     this.pausing = new Pausing(this.running, this.observing, this.turns);
+    this.held = new HeldCalls(this.running, this.observing, this.turns);
     this.outputs = new Outputs(
       this.running,
       (on) => void this.changes.handle?.change({ do: 'listen', on }),
@@ -120,8 +124,12 @@ export class LiveSession {
    * Starts the program. Returns the problems that keep it from starting, if any.
    *
    * @param onEnd called once, when the program has ended
+   * @param options `pause`: it stops at its first statement
    */
-  start(onEnd: (stop: RawStop | undefined) => void): { file: string; line: number; message: string }[] {
+  start(
+    onEnd: (stop: RawStop | undefined) => void,
+    { pause = false }: { pause?: boolean } = {},
+  ): { file: string; line: number; message: string }[] {
     const { own, parts, main, linker } = this.running;
     const linked = own.link(this.file);
     if (linked.problems.length > 0)
@@ -132,7 +140,13 @@ export class LiveSession {
       }));
     own.remember();
     if (!parts.host) return [];
-    const request = { id: 1, entry: linked.entry, modules: linked.modules, hangMs: Infinity, asked: {} };
+    const request = {
+      id: 1,
+      entry: linked.entry,
+      modules: linked.modules,
+      hangMs: Infinity,
+      asked: this.pausing.asked(pause),
+    };
     this.changes.handle = parts.host.start(
       request,
       programSink(this.running, {
@@ -140,9 +154,11 @@ export class LiveSession {
         output: (output) => this.outputs.tell(output),
         undone: (text) => this.changes.tookBack(text),
         pausing: (news) => this.pausing.take(main, news),
+        holding: (news) => this.held.take(main, news),
         stopped: (stop) => {
           this.ended = true;
           this.pausing.left(main);
+          this.held.left(main);
           this.log.sayRepeated();
           this.tellRecord();
           onEnd(stop);

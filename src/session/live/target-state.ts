@@ -7,6 +7,7 @@ import type { LiveModule } from '../../patch/live-module.js';
 import type { Step } from '../../wire/steps.js';
 import type { LookAnswer, LookRequest, NamesRequest } from '../../wire/looking.js';
 import type { LiveAnswer } from '../../wire/messages.js';
+import type { HoldAnswer, HoldRequest } from '../../wire/holding.js';
 import type { PauseAnswer, PauseRequest } from '../../wire/pausing.js';
 import type { LiveChange } from '../../wire/modules.js';
 import type { ModuleCode, ModuleLink } from '../../wire/modules.js';
@@ -18,6 +19,8 @@ export interface LiveTarget {
   look(request: LookRequest | NamesRequest): Promise<LookAnswer>;
   /** About its pauses; a target without this never stands still. */
   pause?(request: PauseRequest): Promise<PauseAnswer>;
+  /** About calls that are held; a target without this holds none. */
+  hold?(request: HoldRequest): Promise<HoldAnswer>;
 }
 
 /** A target whose modules the engine loads by itself, and that comes to a session. */

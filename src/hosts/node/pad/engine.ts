@@ -6,6 +6,7 @@ import { resolve as resolveImport } from 'import-meta-resolve';
 import vm from 'node:vm';
 import * as own from '../../../runtime/originals.js';
 import type { TargetEngine } from '../../../runtime/target-engine.js';
+import type { HoldNews } from '../../../wire/holding.js';
 import type { Batch } from '../../../wire/reports.js';
 import { nodeInsight } from '../introspection.js';
 import { importMetaHasMain, importNow, namespaceShell, requiredModule } from '../modules/now.js';
@@ -13,6 +14,7 @@ import { OWN_BASE, OWN_PATH } from '../own-files.js';
 import type { Asking } from './asking.js';
 import { whileLoading } from './frameworks/package-calls.js';
 import type { ImportFrom } from './importing.js';
+import { holdEngine } from '../holding/engine.js';
 import type { standingThread } from '../pausing/standing.js';
 import { STOP_NAME } from '../pausing/thread-debugger.js';
 import { inputEngine } from './input.js';
@@ -34,6 +36,8 @@ export interface EngineParts {
   listen(on: boolean): void;
   /** Stops the thread, and tells of it. */
   standing: ReturnType<typeof standingThread>;
+  /** An error that nobody caught. */
+  uncaught(error: unknown): void;
 }
 
 export function nodeEngine({
@@ -45,6 +49,7 @@ export function nodeEngine({
   resume,
   listen,
   standing,
+  uncaught,
 }: EngineParts): TargetEngine {
   let storage: AsyncLocalStorage<object> | undefined;
   const { timers, send } = originals;
@@ -113,6 +118,12 @@ export function nodeEngine({
     listen,
     pauses: standing.pauses,
     tellPause: (news) => standing.tell(news),
+    ...(live
+      ? {
+          holds: holdEngine(originals, uncaught),
+          tellHold: (news: HoldNews): void => send({ type: 'holding', news }),
+        }
+      : {}),
     globals: { process, Buffer },
     urlOf: (file) => pathToFileURL(file).href,
     dirname,

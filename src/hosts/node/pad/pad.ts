@@ -77,6 +77,7 @@ function beginPad(
     resume: () => resume(),
     listen: (on) => listen(on),
     standing,
+    uncaught: (error) => void (run.end.handled(error) || uncaught(error, 'uncaught')),
   });
   const target = (run.target = new Target(engine));
   engine.scripts = scriptsOf(target, () => run.stage.running, again);

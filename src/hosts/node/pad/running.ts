@@ -3,6 +3,7 @@ import type { MessagePort } from 'node:worker_threads';
 import { ReachedSites } from '../../../runtime/reports/reached-sites.js';
 import { StepTeller } from '../../../runtime/reports/step-teller.js';
 import type { Target } from '../../../runtime/target.js';
+import type { HoldRequest } from '../../../wire/holding.js';
 import type { LookAnswer, LookRequest, NamesRequest } from '../../../wire/looking.js';
 import type { LiveAnswer, PadData, ToPad } from '../../../wire/messages.js';
 import type { LiveChange, ModuleCode } from '../../../wire/modules.js';
@@ -108,6 +109,9 @@ export class PadRun {
       case 'pause':
         originals.send({ type: 'answered', ask: message.ask, answer: target.parts.pauses.answer(message.request) });
         break;
+      case 'hold':
+        this.hold(message.ask, message.request);
+        break;
       case 'change':
         this.change(message.ask, message.change);
         break;
@@ -124,6 +128,14 @@ export class PadRun {
     // Nothing that waits goes on while the thread stands still.
     if (pauses.isPaused) tell(changes.changeNow(change));
     else void changes.change(change).then(tell);
+  }
+
+  private hold(ask: number, request: HoldRequest): void {
+    const { holding, pauses } = this.target.parts;
+    const answer = holding.answer(request);
+    if (request.do === 'hold') pauses.watchErrors();
+    this.target.flush();
+    this.originals.send({ type: 'hold-answered', ask, answer });
   }
 
   private look(ask: number, request: LookRequest | NamesRequest): void {
@@ -150,6 +162,7 @@ export class PadRun {
     this.alone = alone === true;
     stage.askedResult = result === true;
     if (tests) target.parts.tests.order(tests);
+    if (asked.begin) target.begin(asked.begin);
     const { reporter } = target.parts;
     if (steps) {
       const scopes = (most: number): CallScopes[] => readScopes(originals, most);

@@ -8,6 +8,8 @@ import type { Node } from '../../../syntax/node.js';
 import { eachChild, isFunction } from '../../../syntax/node.js';
 import { LineTable } from '../../../syntax/positions.js';
 import type { Going, PauseNews, PauseReason, PauseScope, StopsAtErrors } from '../../../wire/pausing.js';
+import type { Observe } from '../../../wire/modules.js';
+import type { RunAsked } from '../../../wire/runs.js';
 import type { RawError, RawFrame } from '../../../wire/reports.js';
 import type { Value } from '../../../wire/value.js';
 import type { Observing } from '../observing.js';
@@ -134,6 +136,25 @@ export class Pausing {
     this.atErrors = which;
     for (const { target } of this.running.targets) await target?.pause?.({ do: 'errors', which });
     this.say({ is: 'breakpoints' });
+  }
+
+  /** What the program is asked before its first line runs. @param pause it stops there */
+  asked(pause: boolean): RunAsked {
+    const { stops, main } = this.running;
+    if (!pause && stops.files.length === 0 && this.atErrors === 'none') return {};
+    const observe: Observe = { steps: [], units: [], release: [], gone: [] };
+    for (const file of stops.files) {
+      const module = main.modules.get(file);
+      if (!module) continue;
+      main.observation.beginStops(file);
+      const plan = main.observation.plan(file, module, undefined, true);
+      if (!plan) continue;
+      main.modules.set(file, plan.next);
+      plan.taken([]);
+      observe.steps = [...observe.steps, ...plan.observe.steps];
+      observe.units.push(...plan.observe.units);
+    }
+    return { begin: { pause, rules: stops.rules, observe, errors: this.atErrors } };
   }
 
   /** A target executes a file with breakpoints. */

@@ -1,0 +1,19 @@
+/** What holding calls needs in Node. */
+import type { HoldEngine } from '../../../runtime/holding/engine.js';
+import type { Originals } from '../pad/originals.js';
+import { keepBodies } from './bodies.js';
+import { waitersOf } from './waiters.js';
+
+/** @param uncaught takes an error that nobody caught */
+export function holdEngine({ timers }: Originals, uncaught: (error: unknown) => void): HoldEngine {
+  return {
+    switched: keepBodies,
+    waiters: waitersOf,
+    after(ms, callback) {
+      const timer = timers.setTimeout(callback, ms);
+      timer.unref();
+      return () => timers.clearTimeout(timer);
+    },
+    uncaught,
+  };
+}
