@@ -6,6 +6,13 @@ export interface Barge {
   tonnes: number;
 }
 
+/** A barge that lies at a berth. */
+export interface Stay {
+  barge: string;
+  berth: string;
+  days: number;
+}
+
 export const locks: Record<string, { rise: number; level: number }> = {
   alder: { rise: 4.2, level: 0 },
   birch: { rise: 6.1, level: 0.4 },
@@ -19,4 +26,21 @@ const RATES: Record<Barge['cargo'], number> = { slate: 65, timber: 50, grain: 80
 export function toll(barge: Barge): number {
   const byLength = barge.length > 20 ? 900 : barge.length > 14 ? 600 : 350;
   return byLength + barge.tonnes * RATES[barge.cargo];
+}
+
+const BERTHS: Record<string, { perDay: number }> = { quay: { perDay: 120 }, basin: { perDay: 80 } };
+
+/** What a barge owes for lying at a berth. */
+export function mooring(stay: Stay): number {
+  const berth = BERTHS[stay.berth]!;
+  return stay.days * berth.perDay;
+}
+
+/** The book in which the office writes what was paid. */
+export class Book {
+  readonly entries: string[] = [];
+
+  note(text: string): number {
+    return this.entries.push(text);
+  }
 }

@@ -14,6 +14,7 @@ import { joinTarget } from '../server/window.js';
 import { AnvilError } from '../syntax/problems.js';
 import { watchEnvironmentFiles } from './environment-files.js';
 import { eventLines } from './event-lines.js';
+import { tellHeld } from './held-lines.js';
 import { outlive } from './outlive.js';
 import { harmless, makePaint, wantsColour } from './paint.js';
 
@@ -21,6 +22,11 @@ export interface LiveCommandOptions {
   name?: string;
   listen?: string | true;
   memory?: string;
+  /** Calls that fail wait until they are mended; `auto`: and go on by themselves then. */
+  hold?: string | true;
+  holdLimit?: string;
+  /** Stand still at the first statement. */
+  pause?: boolean;
 }
 
 /**
@@ -40,6 +46,7 @@ export async function liveCommand(entry: string, args: string[], options: LiveCo
       ? undefined
       : numberOf('--listen', options.listen === true ? '0' : options.listen, 65_535);
   const memoryMb = options.memory === undefined ? 0 : numberOf('--memory', options.memory, 1 << 20);
+  const holding = holdingOf(options);
   checkProject(dirname(file));
   const live = createLive({ file, argv: args, memoryMb });
   // The program goes on, also where this command is wrong.
@@ -54,6 +61,7 @@ export async function liveCommand(entry: string, args: string[], options: LiveCo
     // Who types a word makes a change with each letter: one line says it.
     if (!again && (!event.typed || event.kind !== 'refused')) process.stderr.write(line);
   });
+  tellHeld(live.session, paint, cwd);
   let registered: RegisteredTarget | undefined;
   const open = async (): Promise<void> => {
     try {
@@ -86,14 +94,17 @@ export async function liveCommand(entry: string, args: string[], options: LiveCo
       saved.add([...live.session.files, ...live.session.data.files]);
       registered?.refresh();
     };
-    const problems = live.session.start(() => {
-      clearInterval(following);
-      const exit = live.exit();
-      const how = exit?.signal ? `was ended by ${exit.signal}` : `has ended with code ${exit?.code ?? 1}`;
-      void Promise.all([unwatch(), opened.then(() => registered?.leave(`the program ${how}`))]).then(() => {
-        resolve(exit?.signal ? 128 + (constants.signals[exit.signal] ?? 0) : (exit?.code ?? 1));
-      });
-    });
+    const problems = live.session.start(
+      () => {
+        clearInterval(following);
+        const exit = live.exit();
+        const how = exit?.signal ? `was ended by ${exit.signal}` : `has ended with code ${exit?.code ?? 1}`;
+        void Promise.all([unwatch(), opened.then(() => registered?.leave(`the program ${how}`))]).then(() => {
+          resolve(exit?.signal ? 128 + (constants.signals[exit.signal] ?? 0) : (exit?.code ?? 1));
+        });
+      },
+      { pause: options.pause === true },
+    );
     // Modules that the program loads later are followed too.
     const following = setInterval(follow, 500);
     follow();
@@ -111,6 +122,7 @@ export async function liveCommand(entry: string, args: string[], options: LiveCo
       return;
     }
     opened = open();
+    if (holding) void live.session.held.switchTo(holding.mode, holding.limitMs);
     passSignals(live);
   });
 }
@@ -178,6 +190,20 @@ async function follow(name: string): Promise<number> {
     end(0);
   });
   return ended;
+}
+
+/** How calls that fail are held, as the options say. */
+function holdingOf({ hold, holdLimit }: LiveCommandOptions): { mode: 'on' | 'auto'; limitMs?: number } | undefined {
+  if (hold === undefined) {
+    if (holdLimit !== undefined) throw new AnvilError('E_OPTION', '--hold-limit goes with --hold');
+    return undefined;
+  }
+  if (hold !== true && hold !== 'auto')
+    throw new AnvilError('E_OPTION', `--hold takes auto, or nothing, and not ${hold}. Example: --hold=auto`);
+  return {
+    mode: hold === true ? 'on' : 'auto',
+    ...(holdLimit === undefined ? {} : { limitMs: numberOf('--hold-limit', holdLimit, 1_000_000) * 1_000 }),
+  };
 }
 
 function numberOf(option: string, text: string, most: number): number {

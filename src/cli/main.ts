@@ -4,6 +4,7 @@ import { readFileSync } from 'node:fs';
 import { Command, CommanderError } from 'commander';
 import { startEarly } from '../hosts/node/spawning.js';
 import { AnvilError } from '../syntax/problems.js';
+import { defineHeld } from './define-held.js';
 
 const { version } = JSON.parse(readFileSync(new URL('../../package.json', import.meta.url), 'utf8')) as {
   version: string;
@@ -138,6 +139,9 @@ function defineLive(program: Command): void {
     .option('--name <name>', 'what other commands call it; the name of its first file by default')
     .option('--listen [port]', 'be reached on a port of 127.0.0.1 instead of a local socket; prints address and token')
     .option('--memory <mb>', 'heap limit of the program in megabytes')
+    .option('--hold [auto]', 'calls that fail wait until they are mended; with auto they go on by themselves then')
+    .option('--hold-limit <seconds>', 'how long they wait at most; 600 by default, 0 for no limit')
+    .option('--pause', 'stand still at the first statement')
     .addHelpText(
       'after',
       '\nAt each save one line says what was done: functions patched, names added, and what could not be ' +
@@ -342,6 +346,7 @@ const COMMANDS = [
   defineLive,
   defineTargets,
   definePrompt,
+  defineHeld,
   defineAttach,
   defineAdd,
   defineExport,

@@ -29,7 +29,7 @@ export function linkReferences(walk: Walk): void {
     const isCalled = reference.use === 'call' || reference.use === 'tag';
     if (reference.use === 'shorthand' || reference.shorthand)
       out.edits.replace(reference.start, reference.end, `${reference.name}:${place}`);
-    else if (isCalled && place.includes('.', facts.prefix.length))
+    else if (isCalled && /[.[]/.test(place.slice(facts.prefix.length)))
       out.edits.replace(reference.start, reference.end, `(0,${place})`);
     else out.edits.replace(reference.start, reference.end, place);
   }

@@ -2,6 +2,7 @@
 import { z } from 'zod';
 import type { Entered, LiveEvent } from '../session/live/events.js';
 import { lookRequest, type LookAnswer, type NameFound } from '../wire/looking.js';
+import { holdingMethods, type HoldingAnswers } from './door-holding.js';
 import { toServer } from './protocol.js';
 
 /** A change as it is told to windows. */
@@ -42,11 +43,12 @@ export const methods = {
   reset: z.object({ file: file.optional(), name: z.string().max(1_000) }),
   /** What a page of the workbench says; its answers come as notifications of that name. */
   window: z.object({ message: toServer }),
+  ...holdingMethods,
 };
 
 export type Method = keyof typeof methods;
 
-export interface Answers {
+export interface Answers extends HoldingAnswers {
   describe: Described;
   evaluate: Entered;
   complete: { from: number; names: NameFound[] };

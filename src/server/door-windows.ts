@@ -3,6 +3,7 @@ import type { WebSocket } from 'ws';
 import type { z } from 'zod';
 import type { LiveSession } from '../session/live/session.js';
 import { type Answers, type Described, type Method, methods, request } from './door-methods.js';
+import { holdingHandlers, type HoldingHandlers } from './door-holding.js';
 import type { ToWindow } from './protocol.js';
 import { WorkbenchSession, type WorkbenchConnection } from './workbench/session.js';
 
@@ -36,7 +37,11 @@ export class DoorWindows {
   private workbench: WorkbenchSession | undefined;
   private readonly pages = new Map<WebSocket, WorkbenchConnection>();
 
-  constructor(private readonly options: DoorOptions) {}
+  private readonly holding: HoldingHandlers;
+
+  constructor(private readonly options: DoorOptions) {
+    this.holding = holdingHandlers(options.session);
+  }
 
   join(window: WebSocket): void {
     this.windows.add(window);
@@ -98,7 +103,11 @@ export class DoorWindows {
     }
   }
 
-  private readonly handlers: Handlers = {
+  private get handlers(): Handlers {
+    return { ...this.own, ...this.holding };
+  }
+
+  private readonly own: Omit<Handlers, keyof HoldingHandlers> = {
     describe: () => this.described(),
     evaluate: ({ file = this.session.file, text, where }) => this.session.evaluate(file, text, where),
     complete: ({ file = this.session.file, text, where }) => this.session.complete(file, text, where),

@@ -46,6 +46,11 @@ export async function openDoor(options: DoorOptions): Promise<Door> {
     windows.tellAll('event', told);
   });
 
+  const stopHeld = [
+    session.held.listen((event) => windows.tellAll('held', event)),
+    session.pausing.listen((event) => windows.tellAll('paused', event)),
+  ];
+
   server.on('upgrade', (request, socket, head) => {
     socket.on('error', () => undefined);
     const refusal = refused(request, token, typeof at === 'number');
@@ -81,6 +86,7 @@ export async function openDoor(options: DoorOptions): Promise<Door> {
     token,
     async close(ended) {
       stopEvents();
+      for (const stop of stopHeld) stop();
       const gone = windows.close(ended);
       await new Promise<void>((resolve) => server.close(() => resolve()));
       gone();

@@ -1,5 +1,7 @@
 /** A window on a live program: the other side of its door. */
 import { WebSocket } from 'ws';
+import type { HoldEvent } from '../session/live/holding/holding.js';
+import type { PauseEvent } from '../session/live/pausing/pausing.js';
 import type { LiveOutput } from '../session/live/events.js';
 import { AnvilError } from '../syntax/problems.js';
 import { given, Replies, type Reply } from '../wire/replies.js';
@@ -12,6 +14,10 @@ export interface WindowListeners {
   output?(output: LiveOutput): void;
   /** What the workbench on the program says to a page. */
   page?(message: ToWindow): void;
+  /** What is held, or held no longer. */
+  held?(event: HoldEvent): void;
+  /** What stands still, or goes on; breakpoints that are others, or print. */
+  paused?(event: PauseEvent): void;
   /** The program has ended, or its door has closed. */
   ended?(text: string): void;
 }
@@ -64,6 +70,8 @@ export async function joinTarget(address: string, token: string, listeners: Wind
       error?: { message: string };
     };
     if (message.method === 'event') listeners.event?.(message.params as DoorEvent);
+    else if (message.method === 'held') listeners.held?.(message.params as HoldEvent);
+    else if (message.method === 'paused') listeners.paused?.(message.params as PauseEvent);
     else if (message.method === 'output') listeners.output?.(message.params as LiveOutput);
     else if (message.method === 'window') listeners.page?.(message.params as ToWindow);
     else if (message.method === 'ended') farewell = (message.params as { text: string }).text;

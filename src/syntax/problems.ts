@@ -58,6 +58,7 @@ export type ErrorCode =
   | 'E_TRANSLATE'
   | 'E_CLOSED'
   | 'E_TARGET'
+  | 'E_HELD'
   | 'E_FOLDER'
   | 'E_PORT'
   | 'E_MESSAGE'

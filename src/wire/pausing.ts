@@ -86,6 +86,8 @@ export const pauseNews = z.discriminatedUnion('is', [
     /** The innermost first. */
     frames: z.array(pausedFrame),
     error: rawError.optional(),
+    /** Whoever called from outside needs a value now: the call cannot be held, so it stands here. */
+    needsValue: z.literal(true).optional(),
     /** What is about to be returned, and the moment under which it can be opened. */
     value: z.object({ value, moment: z.number() }).optional(),
   }),

@@ -22,7 +22,7 @@ import { valueText } from '../text.js';
 import { Breakpoints } from './breakpoints.js';
 import type { EngineGoing, OwnFrame, PauseEngine, StoppedThread } from './engine.js';
 import { scopesOf } from './scopes.js';
-import { ownFrames, Stepping } from './stepping.js';
+import { callerOutside, ownFrames, Stepping } from './stepping.js';
 
 type Told = Extract<PauseNews, { is: 'paused' }>;
 
@@ -31,6 +31,7 @@ interface Why {
   reason: PauseReason;
   breakpoint?: number;
   value?: Told['value'];
+  needsValue?: true;
 }
 
 export class Pauses {
@@ -182,10 +183,11 @@ export class Pauses {
     if (thread.thrown) {
       const { holding, snapshots } = this.failures;
       if (holding.isOn) snapshots.take(thread.thrown.error, thread, frames);
-      if (this.stopsAt === 'none') return { how: 'on' };
+      const needsValue = holding.isOn && callerOutside(thread, frames, this.stacks) === 'value';
+      if (this.stopsAt === 'none' && !needsValue) return { how: 'on' };
       if (frames.length === 0 || thread.thrown.error === this.lastError || this.current) return { how: 'on' };
       this.lastError = thread.thrown.error;
-      why = { reason: 'error' };
+      why = { reason: 'error', ...(needsValue ? { needsValue } : {}) };
     } else if (stepping) {
       const next = stepping.next(thread, frames);
       if (next !== undefined) return next;

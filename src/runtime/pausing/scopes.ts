@@ -8,6 +8,7 @@ const MOST = 300;
 /** Names of ours, and the object by which later versions reach the names around them. */
 const OURS = /^\$ua/;
 const REACHED = /^\$ua_*K$/;
+const SLOT = /^f\d+_\w+$/;
 const KEPT = /^_(.*)$/s;
 
 /** @param show takes a value, and gives what is told of it */
@@ -18,7 +19,7 @@ export function scopesOf(
 ): PauseScope[] {
   const { scopes, self } = thread.scopes(frame);
   const told: PauseScope[] = [];
-  if (self !== undefined) own.append(told, { kind: 'this', variables: [{ name: 'this', ...show(self) }], more: 0 });
+  if (self !== undefined && !isSlot(self)) own.append(told, { kind: 'this', variables: [{ name: 'this', ...show(self) }], more: 0 });
   const seen = own.safeMap<string, true>();
   for (let i = 0; i < scopes.length; i++) {
     const { kind, object } = scopes[i]!;
@@ -49,6 +50,13 @@ export function scopesOf(
     if (outer.length > 0) own.append(told, { kind: 'closure', variables: outer, more: 0 });
   }
   return told;
+}
+
+/** An arrow function that a patch point has called: its receiver is where the version was found. */
+function isSlot(self: unknown): boolean {
+  if (typeof self !== 'object' || self === null) return false;
+  const keys = own.ownKeys(self);
+  return keys.length === 1 && typeof keys[0] === 'string' && own.test(SLOT, keys[0]);
 }
 
 /** Accessors are ours alone here: the engine shows scopes as data, and what later versions reach is behind accessors. */

@@ -1,5 +1,7 @@
 /** Which of the engine's stops is the end of a step, and which frames of a stopped thread are the person's. */
 import type { Going } from '../../wire/pausing.js';
+import type { RawFrame } from '../../wire/reports.js';
+import { callerOf, type Caller } from '../holding/callers.js';
 import * as own from '../originals.js';
 import type { Stacks } from '../stacks.js';
 import type { EngineGoing, OwnFrame, StoppedThread } from './engine.js';
@@ -29,6 +31,17 @@ export function ownFrames({ places }: StoppedThread, stacks: Stacks): OwnFrame[]
     inVersion = found.version ? own_ : undefined;
   }
   return frames;
+}
+
+/** Who has called the outermost of the person's frames. */
+export function callerOutside({ places }: StoppedThread, frames: readonly OwnFrame[], stacks: Stacks): Caller {
+  const below: RawFrame[] = [];
+  const last = frames[frames.length - 1];
+  for (let at = (last?.entry ?? -1) + 1; at < places.length; at++) {
+    const found = stacks.locate(places[at]!, undefined);
+    if (found !== undefined && found !== 'point') own.append(below, found.frame);
+  }
+  return callerOf(below);
 }
 
 type Plain = 'on' | 'over' | 'into' | 'out';

@@ -26,6 +26,7 @@ export class Changes {
     private readonly turns: Turns,
     private readonly observing: Observing,
     private readonly tellRecord: () => void,
+    private readonly onChanged: (names: ReadonlyMap<string, ReadonlySet<string>>) => void,
   ) {
     this.history = new History(running);
     this.data = new DataFiles(running);
@@ -105,6 +106,7 @@ export class Changes {
       this.log.say({ kind: 'reloaded', file, text: 'the page is loaded anew', details });
     if (asked.length > 0) this.tellRecord();
     const outcome = await applyWorks(this.running, this.observing, this.history, works);
+    this.tellChanged(outcome);
     if (outcome.is === 'applied')
       this.running.lastPauseMs = outcome.done.at(-1)?.answer?.pauseMs ?? this.running.lastPauseMs;
     return outcome;
@@ -151,6 +153,19 @@ export class Changes {
       const text = `${how === 'entered' ? 'entered: ' : ''}${planText(plan)}${alsoText(spoken.answer)}${where}`;
       this.log.say({ kind: 'patched', file, text, details, plan });
     }
+  }
+
+  /** Tells which names an outcome has changed, by file. */
+  private tellChanged(outcome: Outcome): void {
+    if (outcome.is !== 'applied') return;
+    const names = new Map<string, Set<string>>();
+    for (const { work } of outcome.done)
+      for (const { file, notes } of work.plans) {
+        const known = names.get(file) ?? new Set<string>();
+        for (const { kind, name } of notes) if (kind === 'patched' || kind === 'added') known.add(name);
+        names.set(file, known);
+      }
+    this.onChanged(names);
   }
 
   /** Takes the last change back; false where there is none. The files stay as they are. */

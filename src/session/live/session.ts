@@ -55,7 +55,14 @@ export class LiveSession {
       () => this.outputs.wanted,
       () => this.tellRecord(),
     );
-    this.changes = new Changes(this.running, this.log, this.turns, this.observing, () => this.tellRecord());
+    this.changes = new Changes(
+      this.running,
+      this.log,
+      this.turns,
+      this.observing,
+      () => this.tellRecord(),
+      (names) => this.held.changed(names),
+    );
     this.pausing = new Pausing(this.running, this.observing, this.turns);
     this.held = new HeldCalls(this.running, this.observing, this.turns);
     this.outputs = new Outputs(
@@ -182,7 +189,11 @@ export class LiveSession {
   }
 
   leave(id: string): void {
-    if (this.running.leave(id)) this.tellRecord();
+    const state = this.running.guest(id);
+    if (!state || !this.running.leave(id)) return;
+    this.pausing.left(state);
+    this.held.left(state);
+    this.tellRecord();
   }
 
   /** Where the program runs, in words. */
@@ -232,9 +243,16 @@ export class LiveSession {
     if (compiled) state.guest!.know?.(servedCode(outline, compiled, file));
     // It may be an older text than the one others have, and others may be looked at.
     if (running.linker.overlay.has(file)) void this.turns.then(file, () => this.changes.apply([file]));
+    void this.turns.then(file, () => this.begins(state, file));
     if (!this.observing.wants(file)) return;
     const rest = waits ? this.observing.beginNow(state, file) : () => this.observing.beginIn(state, file);
     void this.turns.then(file, rest);
+  }
+
+  /** Breakpoints, and the holding of calls, in a module that a target begins to execute. */
+  private async begins(state: TargetState, file: string): Promise<void> {
+    await this.pausing.begins(state, file);
+    await this.held.begins(state, file);
   }
 
   /** What a guest reports. */

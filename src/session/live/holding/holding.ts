@@ -1,6 +1,9 @@
 /** Calls that failed in a live program and wait to be mended, in all its targets. */
 import { frameCode } from '../../../patch/frame-code.js';
 import type { HoldAnswer, HoldNews, RawHeld } from '../../../wire/holding.js';
+import type { RawFrame } from '../../../wire/reports.js';
+import type { Value } from '../../../wire/value.js';
+import { functionText, methodText, missingCall, type MissingText } from './missing.js';
 import type { Observing } from '../observing.js';
 import type { PauseOutcome } from '../pausing/pausing.js';
 import { presentError, presentFrame } from '../reports.js';
@@ -91,9 +94,7 @@ export class HeldCalls {
     const found = this.held.get(id);
     if (!found) return NONE;
     const { file } = found.call;
-    const { translator } = this.running.parts.language;
-    const nothing = { own: new Set<string>(), reached: new Set<string>() };
-    const made = frameCode(found.state.modules.get(file), file, text, nothing, translator);
+    const made = this.moduleCode(found.state, file, text);
     if ('problem' in made) return { is: 'cannot', why: made.problem };
     return this.ask(id, (own) => ({ do: 'give', id: own, file, code: made.code }));
   }
@@ -117,14 +118,71 @@ export class HeldCalls {
     return answer ?? Promise.resolve(NONE);
   }
 
-  /** Functions of these files have changed: in mode `auto` calls of them go on by themselves. */
-  changed(paths: ReadonlyMap<string, ReadonlySet<string>>): void {
+  /**
+   * What would declare the function or method that a held call found missing.
+   *
+   * @returns the text and where it goes, in the text that runs, or why there is none
+   */
+  async missing(id: number): Promise<PauseOutcome<{ is: 'missing'; missing: MissingText }>> {
+    const found = this.held.get(id);
+    if (!found) return NONE;
+    const { call, state } = found;
+    const frame = call.error.frames.find((one) => one.local && one.line >= 0);
+    const outline = frame && state.modules.get(frame.file)?.outline;
+    const missed = outline && missingCall(call.error.message, outline, frame.line);
+    if (!missed) return { is: 'cannot', why: 'nothing is missing that could be written: a function has to be mended' };
+    if (missed.object === undefined) return { is: 'missing', missing: functionText(outline, frame.line, missed) };
+    const owner = await this.classOf(found, frame, missed.object);
+    if (!owner) return { is: 'cannot', why: `it is not known what ${missed.object} is` };
+    const own = methodText(outline, owner.name, missed, owner.isStatic);
+    if (own) return { is: 'missing', missing: own };
+    for (const module of state.modules.values()) {
+      const there = methodText(module.outline, owner.name, missed, owner.isStatic);
+      if (there) return { is: 'missing', missing: there };
+    }
+    return { is: 'cannot', why: `${missed.object} is of ${owner.name}, which is no class of this program` };
+  }
+
+  /** The class of what an expression gives where a call failed. */
+  private async classOf(
+    { call, state }: { call: HeldCall; state: TargetState },
+    { file, line }: RawFrame,
+    object: string,
+  ): Promise<{ name: string; isStatic: boolean } | undefined> {
+    const frame = call.frames.find((one) => one.file === file && one.line === line);
+    const variable = frame?.scopes.flatMap(({ variables }) => variables).find(({ name }) => name === object);
+    const value = variable?.value ?? (await this.evaluated(state, file, object));
+    if (!value) return undefined;
+    if (value.type === 'function') return { name: value.text ?? '', isStatic: true };
+    return value.class === undefined ? undefined : { name: value.class, isStatic: false };
+  }
+
+  private async evaluated(state: TargetState, file: string, text: string): Promise<Value | undefined> {
+    // No call: what was half done is not to be done once more.
+    if (!/^[\w$.#]+$/.test(text)) return undefined;
+    const made = this.moduleCode(state, file, text);
+    if ('problem' in made) return undefined;
+    const answer = await state.target?.change({ do: 'evaluate', file, codes: [{ code: made.code, awaits: false }] });
+    return answer?.result?.value;
+  }
+
+  private moduleCode(state: TargetState, file: string, text: string): ReturnType<typeof frameCode> {
+    const nothing = { own: new Set<string>(), reached: new Set<string>() };
+    return frameCode(state.modules.get(file), file, text, nothing, this.running.parts.language.translator);
+  }
+
+  /** Functions have changed, by file: in mode `auto` calls that went through them go on by themselves. */
+  changed(names: ReadonlyMap<string, ReadonlySet<string>>): void {
     if (this.isMode !== 'auto') return;
-    for (const { call } of [...this.held.values()])
-      if (
-        [{ file: call.file, name: call.name }, ...call.frames].some(({ file, name }) => touches(paths.get(file), name))
-      )
-        void this.again(call.id);
+    for (const { call } of [...this.held.values()]) {
+      const own = { file: call.file, name: call.name };
+      const frames = [own, ...call.frames, ...call.error.frames];
+      const missed = /([\w$]+) is not (?:a function|defined)$/.exec(call.error.message)?.[1];
+      const isMended =
+        frames.some(({ file, name }) => touches(names.get(file), name)) ||
+        (missed !== undefined && [...names.values()].some((changed) => touches(changed, missed)));
+      if (isMended) void this.again(call.id);
+    }
   }
 
   take(state: TargetState, news: HoldNews): void {
@@ -172,6 +230,9 @@ const NONE = { is: 'cannot', why: 'this call is held no longer' } as const;
 
 /** A name of a frame is the last part of a path: `Lock.fill`, `makeKeeper.()`. */
 function touches(paths: ReadonlySet<string> | undefined, name: string): boolean {
-  if (!paths) return false;
-  return [...paths].some((path) => path === name || path.split('.').pop() === name.split('.').pop());
+  return paths !== undefined && name !== '' && [...paths].some((path) => lastOf(path) === lastOf(name));
+}
+
+function lastOf(path: string): string {
+  return path.slice(path.lastIndexOf('.') + 1);
 }

@@ -37,6 +37,8 @@ export interface Standing {
   frames: StandingFrame[];
   /** What is being thrown. */
   error?: RawError;
+  /** Whoever called from outside needs a value now: the call could not be held. */
+  needsValue?: true;
   /** What is about to be given. */
   value?: { value: Value; moment: number };
   /** Milliseconds since 1970. */
@@ -267,7 +269,9 @@ export class Pausing {
     state: TargetState,
     { is: _, error, value, frames, ...told }: Extract<PauseNews, { is: 'paused' }>,
   ): void {
-    if (told.reason === 'error' && this.atErrors !== 'all' && this.isCaught(state, frames)) {
+    // An async function gives a promise, which waits.
+    const isHeld = told.needsValue && this.atErrors === 'none' && frames.some((frame) => isAsyncAt(state, frame));
+    if (told.reason === 'error' && this.atErrors !== 'all' && (isHeld || this.isCaught(state, frames))) {
       void state.target?.pause?.({ do: 'go', going: { how: 'on' } });
       return;
     }
@@ -302,6 +306,16 @@ export class Pausing {
     this.standing.delete(state);
     this.say({ is: 'went-on', where: state.label, number: standing.number });
   }
+}
+
+/** A frame is of an async function. */
+function isAsyncAt(state: TargetState, frame: RawFrame): boolean {
+  const outline = state.modules.get(frame.file)?.outline;
+  if (!outline) return false;
+  const { line } = presentFrame(state, frame);
+  const lines = new LineTable(outline.parsed.text);
+  const around = outline.functions.filter(({ start, end }) => lines.lineAt(start) <= line && lines.lineAt(end) >= line);
+  return around.at(-1)?.async === true;
 }
 
 const NOTHING = 'nothing stands still there';
