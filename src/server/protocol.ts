@@ -1,6 +1,7 @@
 /** What page and server say to each other, as schemas: the server checks what comes in, the page imports the types. */
 import { z } from 'zod';
 import { fileMessages, type FilesToWindow } from './protocol-files.js';
+import { heldMessages, type HeldMessage, type WrittenMessage } from './protocol-held.js';
 import { lookRequest } from '../wire/looking.js';
 import type { AcceptedMessage, WholeText } from '../sharing/joined-text.js';
 import type { LookAnswer, NameFound } from '../wire/looking.js';
@@ -139,6 +140,7 @@ export const toServer = z.discriminatedUnion('type', [
   z.object({ type: z.literal('apply'), file }),
   /** The editor has saved the text that it holds. */
   z.object({ type: z.literal('stored'), file }),
+  ...heldMessages,
   ...fileMessages,
   /** The record as a document. */
   z.object({
@@ -334,5 +336,7 @@ export type ToWindow =
   | { type: 'document'; name: string; mime: string; base64: string }
   | { type: 'shown'; pad: string; shown: ShownMessage[] }
   | { type: 'problem'; code: string; message: string }
+  | HeldMessage
+  | WrittenMessage
   | FilesToWindow
   | RecordMessage;

@@ -6,6 +6,7 @@ import { Dock } from './dock.js';
 import { mountEditor } from './editor.js';
 import { Inspector } from './inspector.js';
 import { FileTabs } from './file-tabs.js';
+import { HeldInCode } from './held.js';
 import { NameDialog } from './name-dialog.js';
 import { Notices } from './notices.js';
 import { dockIsOpen, sideIsOpen } from './panel-commands.js';
@@ -49,6 +50,7 @@ export function App({ store }: { store: Store }) {
           {state.beside === '' || state.starting ? null : <SecondFile store={store} state={state} />}
         </div>
         <WalkBar store={store} state={state} />
+        <HeldInCode store={store} state={state} />
       </main>
       {state.starting ? <StartPage store={store} state={state} /> : null}
       {sideIsOpen(state) && !state.starting ? <Inspector store={store} state={state} /> : null}

@@ -2,6 +2,7 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
 import type { State } from './state.js';
 import type { Command } from './command.js';
+import { heldCommands } from './held.js';
 import { evaluateHere } from './evaluate.js';
 import { fileCommands, saveFile, tryHere } from './file-commands.js';
 import { selectionCommands } from './selection-commands.js';
@@ -29,6 +30,7 @@ function liveCommands(store: Store, state: State): Command[] {
     { name: 'Run the statements of this file that wait', key: 'Ctrl+Alt+R', run: () => store.runWaiting() },
     { name: 'Forget what was printed and what went wrong', key: 'Ctrl+Alt+D', run: () => store.execute() },
     { name: 'Try the function at the cursor in a pad of its own', key: 'Ctrl+Alt+N', run: () => tryHere(store) },
+    ...heldCommands(store, state),
     ...selectionCommands(store, state),
     ...panelCommands(store, state),
     { name: 'Go to the next error', key: 'F8', run: () => nextError(store) },

@@ -2,6 +2,7 @@
 import type { ErrorMessage, RecordMessage } from '../server/protocol.js';
 import { Fragment } from 'react';
 import { ConsoleList } from './console-list.js';
+import { HeldPanel } from './held.js';
 import { Location } from './location.js';
 import { DifferenceTable } from './difference-table.js';
 import { Tape } from './tape.js';
@@ -16,9 +17,15 @@ import type { Store } from './store.js';
 type Tab = { id: DockTab; label: (record: RecordMessage | undefined, state: State) => string };
 
 /** Of a program that runs on, other things are to be seen than of a pad. */
-const LIVE_TABS: readonly DockTab[] = ['console', 'errors', 'changes', 'prompt', 'tape'];
+const LIVE_TABS: readonly DockTab[] = ['held', 'console', 'errors', 'changes', 'prompt', 'tape'];
+
+const ONLY_LIVE: readonly DockTab[] = ['held', 'changes', 'prompt'];
 
 const TABS: Tab[] = [
+  {
+    id: 'held',
+    label: (_, { held }) => `Held ${(held?.calls.length ?? 0) + (held?.standing.length ?? 0)}`,
+  },
   {
     id: 'console',
     label: (_, state) =>
@@ -52,7 +59,7 @@ function count(shown = 0, omitted = 0): string {
 export function Dock({ store, state }: { store: Store; state: State }) {
   const { record, tab } = state;
   const kept = state.good ?? record;
-  const tabs = TABS.filter(({ id }) => (state.live ? LIVE_TABS.includes(id) : id !== 'changes' && id !== 'prompt'));
+  const tabs = TABS.filter(({ id }) => (state.live ? LIVE_TABS.includes(id) : !ONLY_LIVE.includes(id)));
   const old = record?.stale === true && state.good !== undefined;
   const isOpen = dockIsOpen(state);
   return (
@@ -104,6 +111,7 @@ export function Dock({ store, state }: { store: Store; state: State }) {
           {tab === 'errors' ? <ErrorList store={store} state={state} errors={record?.errors ?? []} /> : null}
           {tab === 'requests' ? <RequestList store={store} state={state} requests={kept?.requests ?? []} /> : null}
           {tab === 'pending' ? <PendingList store={store} state={state} pending={kept?.pending ?? []} /> : null}
+          {tab === 'held' ? <HeldPanel store={store} state={state} /> : null}
           {tab === 'changes' ? <ChangeList store={store} state={state} /> : null}
           {tab === 'prompt' ? <Prompt store={store} state={state} /> : null}
           {tab === 'tape' ? <Tape store={store} state={state} /> : null}

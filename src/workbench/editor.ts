@@ -29,6 +29,8 @@ import { below, linesBelow, showBelow } from './below.js';
 import { selection } from './selection.js';
 import { hoverCard } from './hover.js';
 import { dimRecord, fitAgain, measureRoom, showBeside, showRecord, surroundings } from './margin-extension.js';
+import { breakpointsInRail, showBreakpoints } from './breakpoints-extension.js';
+import { toggleBreakpoint } from './held.js';
 import type { EditorPort } from './state.js';
 import type { Store } from './store.js';
 import { showWalk, walkInCode } from './walk-extension.js';
@@ -75,6 +77,10 @@ function stateOf(store: Store, file: string, text: string, shared: Extension): E
       }),
       surroundings((line) => store.inspect(line)),
       walkInCode(),
+      breakpointsInRail(
+        () => store.state.live !== undefined,
+        (line) => toggleBreakpoint(store, line),
+      ),
       below(store),
       assistance(store),
       selection(store),
@@ -184,6 +190,13 @@ export function mountEditor(parent: HTMLElement, store: Store): () => void {
         ? [EditorView.scrollIntoView(view.state.doc.line(line + 1).from, { y: 'nearest', yMargin: 60 })]
         : [];
       view.dispatch({ effects: [showWalk.of(walk), ...scroll] });
+    },
+    setBreakpoints(list) {
+      view.dispatch({ effects: showBreakpoints.of(list) });
+    },
+    write(at, text, { line, character }) {
+      view.dispatch({ changes: { from: Math.min(at, view.state.doc.length), insert: text } });
+      port.reveal(line, character);
     },
     setBeside(line, item) {
       view.dispatch({ effects: showBeside.of({ line, item }) });

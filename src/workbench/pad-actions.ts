@@ -1,4 +1,4 @@
-/** What a person does to the pad: each is one message to the server. */
+/** What a person does to what runs: each is one message to the server. */
 import type { ToServer } from '../server/protocol.js';
 import type { State } from './state.js';
 
@@ -65,5 +65,31 @@ export abstract class PadActions {
   /** @param lines zero-based, the last included; all of them by default */
   exportAs(format: 'html' | 'md' | 'svg' | 'png' | 'json', lines?: { from: number; to: number }): void {
     this.tell({ type: 'export', format, ...(lines ? { lines } : {}) });
+  }
+
+  /** When the pad executes from now on. */
+  setWhen(when: NonNullable<State['runs']>['when']): void {
+    this.tell({ type: 'when', when });
+  }
+
+  /** Executes with one test or suite alone, by its names from the outermost in; null for all. */
+  testAlone(path: string[] | null): void {
+    this.tell({ type: 'alone', path });
+  }
+
+  stop(): void {
+    this.tell({ type: 'stop' });
+  }
+
+  undo(): void {
+    this.tell({ type: 'undo' });
+  }
+
+  runWaiting(line?: number): void {
+    this.tell({ type: 'waiting', file: this.state.file, ...(line === undefined ? {} : { line }) });
+  }
+
+  reset(file: string, name: string): void {
+    this.tell({ type: 'reset', file, name });
   }
 }

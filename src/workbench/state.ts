@@ -12,7 +12,9 @@ import type {
   WalkStop,
 } from '../server/protocol.js';
 import type { EditorState, Extension } from '@codemirror/state';
+import type { BreakpointMessage, HeldMessage } from '../server/protocol-held.js';
 import type { StartMessage } from '../server/protocol-files.js';
+import { heldChange, type ShownFrame } from './held-state.js';
 import type { AlonePanel } from './alone.js';
 import type { Layout } from './layout.js';
 import type { OpenValue } from './opened.js';
@@ -24,7 +26,7 @@ import type { KeptDraft } from './drafts.js';
 import type { View } from '../views/view.js';
 import type { WalkInFile } from './walk-extension.js';
 
-export type DockTab = 'console' | 'errors' | 'tests' | 'requests' | 'pending' | 'tape' | 'prompt' | 'changes';
+export type DockTab = 'held' | 'console' | 'errors' | 'tests' | 'requests' | 'pending' | 'tape' | 'prompt' | 'changes';
 
 /** Something entered, and what became of it. */
 export interface Entry {
@@ -98,6 +100,10 @@ export interface State {
   stream: string | undefined;
   /** The program that runs and is looked at; undefined for a pad. */
   live: LiveMessage | undefined;
+  /** Held calls, breakpoints, and what stands still. */
+  held: HeldMessage | undefined;
+  /** The frame whose values stand at the lines: of a held call, or of what stands still. */
+  frame: ShownFrame | undefined;
   changes: ChangeMessage[];
   entries: Entry[];
   /** Grows when the prompt is to have the keyboard. */
@@ -164,6 +170,10 @@ export interface EditorPort {
   selected(): { text: string; line: number };
   /** Shows where a walk stands, in the file that is shown; null for none. */
   setWalk(walk: WalkInFile | null): void;
+  /** Marks the breakpoints of the file that is shown. */
+  setBreakpoints(list: readonly BreakpointMessage[]): void;
+  /** Puts a text in, as if it were typed; the cursor goes to a place behind it. */
+  write(at: number, text: string, cursor: { line: number; character: number }): void;
   /** Shows what was evaluated beside a line, until the line is changed. */
   setBeside(line: number, item: MarginItemMessage & { open?: () => void }): void;
 }
@@ -202,6 +212,8 @@ export function firstState({ theme, layout, alone }: Pick<State, 'theme' | 'layo
     side: 'shown',
     stream: undefined,
     live: undefined,
+    held: undefined,
+    frame: undefined,
     changes: [],
     entries: [],
     promptFocus: 0,
@@ -247,6 +259,8 @@ export function changeFor(state: State, message: ToWindow, version: number): Par
     }
     case 'deleted':
       return { tabs: { opened: state.tabs.opened.filter((file) => file !== message.file) } };
+    case 'held':
+      return heldChange(state, message);
     case 'changes':
       return { changes: message.changes };
     case 'text': {

@@ -1,4 +1,5 @@
 /** The page's state: what the server told, and what the person chose to see. */
+import type { WrittenMessage } from '../server/protocol-held.js';
 import type { AssistedMessage, SelectedMessage } from '../server/protocol-files.js';
 import type { LookedAnswer, ToWindow } from '../server/protocol.js';
 import type { LookRequest, NameFound } from '../wire/looking.js';
@@ -59,6 +60,7 @@ export class Store extends PadActions {
     | AssistedMessage
     | undefined
   >();
+  private writing: WrittenMessage | undefined;
   private reveal: { file: string; line: number; character: number } | undefined;
 
   /** @param connect how the page reaches what serves it; by default a WebSocket to where it came from */
@@ -114,11 +116,6 @@ export class Store extends PadActions {
       this.set({ problem: 'Not saved: the server cannot be reached. The text is kept in this window.' });
   }
 
-  /** When the pad executes from now on. */
-  setWhen(when: NonNullable<State['runs']>['when']): void {
-    this.tell({ type: 'when', when });
-  }
-
   /** What to do with text of a window before this one. */
   settleDraft(draft: KeptDraft, take: boolean): void {
     this.set({ left: this.state.left.filter((one) => one !== draft) });
@@ -133,15 +130,6 @@ export class Store extends PadActions {
   execute(): void {
     this.text.send(true);
     this.tell({ type: 'execute' });
-  }
-
-  /** Executes with one test or suite alone, by its names from the outermost in; null for all. */
-  testAlone(path: string[] | null): void {
-    this.connection.send({ type: 'alone', path });
-  }
-
-  stop(): void {
-    this.connection.send({ type: 'stop' });
   }
 
   open(file: string, run: boolean): void {
@@ -214,18 +202,6 @@ export class Store extends PadActions {
   shut(): void {
     this.set({ inspected: undefined });
     this.connection.send({ type: 'shut', file: this.state.file });
-  }
-
-  undo(): void {
-    this.connection.send({ type: 'undo' });
-  }
-
-  runWaiting(line?: number): void {
-    this.connection.send({ type: 'waiting', file: this.state.file, ...(line === undefined ? {} : { line }) });
-  }
-
-  reset(file: string, name: string): void {
-    this.connection.send({ type: 'reset', file, name });
   }
 
   showTab(tab: DockTab): void {
@@ -378,6 +354,9 @@ export class Store extends PadActions {
       case 'looked':
         this.replies.answer(message.ask, message.answer);
         break;
+      case 'written':
+        this.write(message);
+        break;
       case 'rewrite':
         if (message.file === this.state.file) this.editor?.rewrite(message.edits);
         break;
@@ -387,7 +366,21 @@ export class Store extends PadActions {
     }
   }
 
+  /** What is missing goes into its file, once that is shown. */
+  private write(message: WrittenMessage): void {
+    if (message.file === this.state.file) this.editor?.write(message.at, message.text, message);
+    else {
+      this.writing = message;
+      this.open(message.file, false);
+    }
+  }
+
   private revealIn(file: string): void {
+    if (this.writing?.file === file) {
+      const { at, text, ...place } = this.writing;
+      this.writing = undefined;
+      this.editor?.write(at, text, place);
+    }
     if (this.reveal?.file !== file) return;
     this.editor?.reveal(this.reveal.line, this.reveal.character);
     this.reveal = undefined;

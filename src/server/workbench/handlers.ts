@@ -11,6 +11,7 @@ import { assist } from './assisting.js';
 import { select } from './selecting.js';
 import { tryInPad } from './trying.js';
 import { again, apply, complete, enter, hold, reset, runWaiting, stored, undo } from './live-actions.js';
+import { actOnHeld, changeBreakpoint, goOn, heldMessage, showFrame, stopAtErrors, switchHolding } from './holding.js';
 import { follow, hover, inspect, look, moveTo, see, step } from './looking.js';
 import {
   addPackage,
@@ -92,6 +93,12 @@ const HANDLERS: { readonly [Type in ToServer['type']]: Handler<Type> } = {
   undo: (workbench, viewer) => undo(workbench, viewer),
   again: (workbench, _viewer, { file }) => again(workbench, file),
   waiting: (workbench, _viewer, { file, line }) => runWaiting(workbench, workbench.pathOf(file), line),
+  holding: (workbench, _viewer, message) => switchHolding(workbench, message),
+  held: (workbench, viewer, message) => actOnHeld(workbench, viewer, message),
+  breakpoint: (workbench, _viewer, message) => changeBreakpoint(workbench, message),
+  errors: (workbench, _viewer, message) => stopAtErrors(workbench, message),
+  going: (workbench, _viewer, message) => goOn(workbench, message),
+  frame: (workbench, _viewer, message) => showFrame(workbench, message),
   reset: (workbench, viewer, { file, name }) => reset(workbench, viewer, workbench.pathOf(file), name),
 };
 
@@ -116,6 +123,7 @@ function welcome(workbench: Workbench, viewer: Viewer, { show: before }: Extract
     ...(start ? { start } : {}),
     ...(program ? { live: { ...program.describe(), entered: enteredBefore() } } : {}),
   });
+  if (program) viewer.window.send(heldMessage(workbench, program.session));
   if (changes.changes.length > 0) viewer.window.send({ type: 'changes', changes: changes.changes });
   if (start) {
     // First what can be typed in: nobody waits for a list.

@@ -3,6 +3,7 @@ import { valueText } from '../../runtime/text.js';
 import type { Entered, LiveEvent } from '../../session/live/events.js';
 import type { ToServer } from '../protocol.js';
 import { rememberEntered } from './entered.js';
+import { watchHolding } from './holding.js';
 import { LiveSubject } from './live-subject.js';
 import type { LiveProgram, Workbench } from './state.js';
 import { tellAll, tellSoon } from './telling.js';
@@ -26,6 +27,7 @@ export function joinProgram(workbench: Workbench, { session }: LiveProgram): voi
     for (const viewer of workbench.viewers) tellSoon(workbench, viewer, record);
   });
   live.onEvent((event) => changed(workbench, event));
+  live.onClose(watchHolding(workbench, session));
 }
 
 function changed(workbench: Workbench, event: LiveEvent): void {

@@ -120,6 +120,11 @@ export class LiveSubject implements Subject, LiveAbilities {
     this.ends.push(this.session.onEvent(listener));
   }
 
+  /** Called when nobody looks at the program any more. */
+  onClose(end: () => void): void {
+    this.ends.push(end);
+  }
+
   look(request: LookRequest): Promise<LookAnswer> {
     return this.session.look(request);
   }

@@ -1,0 +1,234 @@
+/** Calls that are held, breakpoints and pauses, as windows are told of them and ask for. */
+import { valueText } from '../../runtime/text.js';
+import type { HeldCall } from '../../session/live/holding/holding.js';
+import type { Breakpoint } from '../../session/live/pausing/breakpoints.js';
+import type { Standing } from '../../session/live/pausing/pausing.js';
+import type { LiveSession } from '../../session/live/session.js';
+import { AnvilError } from '../../syntax/problems.js';
+import { LineTable } from '../../syntax/positions.js';
+import type { PauseScope } from '../../wire/pausing.js';
+import type { RawFrame } from '../../wire/reports.js';
+import type { ToServer } from '../protocol.js';
+import type { BreakpointMessage, HeldCallMessage, HeldFrame, HeldMessage, StandingMessage } from '../protocol-held.js';
+import type { Workbench } from './state.js';
+import { openDocument } from './texts.js';
+import type { Viewer } from './viewer.js';
+
+type Asked<Type extends ToServer['type']> = Extract<ToServer, { type: Type }>;
+
+/** Characters of a value in a list. */
+const WIDE = 200;
+
+/** Variables of frames of what stands still, by place and number of the pause. */
+const scopesOf = new WeakMap<LiveSession, Map<string, HeldFrame['variables']>>();
+
+/** Tells windows from now on what is held and what stands still. @returns what ends that */
+export function watchHolding(workbench: Workbench, session: LiveSession): () => void {
+  const tell = (): void => workbench.tellAllWindows(heldMessage(workbench, session));
+  const ends = [
+    session.held.listen(tell),
+    session.pausing.listen((event) => {
+      if (event.is === 'message') {
+        workbench.tellAllWindows({ type: 'note', text: `line ${event.breakpoint.line + 1}: ${event.text}` });
+        return;
+      }
+      if (event.is === 'paused') void readFrame(workbench, session, event.standing, 0);
+      tell();
+    }),
+  ];
+  return () => {
+    for (const end of ends) end();
+  };
+}
+
+/** All of it, in the lines that windows show. */
+export function heldMessage(workbench: Workbench, session: LiveSession): HeldMessage {
+  const { held, pausing } = session;
+  return {
+    type: 'held',
+    mode: held.mode,
+    stopsAtErrors: pausing.stopsAtErrors,
+    calls: held.all.map((call) => callMessage(workbench, call)),
+    standing: pausing.all.map((standing) => standingMessage(workbench, session, standing)),
+    breakpoints: pausing.breakpoints.map((one) => breakpointMessage(workbench, one)),
+  };
+}
+
+function placeOf(workbench: Workbench, { file, line, local }: RawFrame): HeldFrame['at'] {
+  if (!local || line < 0) return undefined;
+  return { file: workbench.nameOf(file), line: shownLine(workbench, file, line) };
+}
+
+/** The line of the text that windows have, behind one of the text that runs. */
+function shownLine({ subject, documents }: Workbench, file: string, line: number): number {
+  return subject?.lineIn(file, documents.get(file)?.shared.text)(line) ?? line;
+}
+
+function callMessage(workbench: Workbench, call: HeldCall): HeldCallMessage {
+  const { id, name, error, waits, since, until, where, isOver, frames } = call;
+  const local = error.frames.find((frame) => frame.local && frame.line >= 0);
+  const at = local && placeOf(workbench, local);
+  const misses = /([\w$#]+) is not (?:a function|defined)$/.exec(error.message)?.[1];
+  return {
+    ...{ id, name, waits, since, where },
+    error: `${error.name}: ${error.message}`,
+    ...(at ? { at } : {}),
+    ...(until === undefined ? {} : { until }),
+    ...(isOver === undefined ? {} : { isOver }),
+    ...(misses === undefined ? {} : { misses }),
+    frames: frames.map((frame) => frameMessage(workbench, frame, variablesOf(frame.scopes, frame.moment))),
+  };
+}
+
+function frameMessage(workbench: Workbench, frame: RawFrame, variables: HeldFrame['variables']): HeldFrame {
+  const at = placeOf(workbench, frame);
+  return { name: frame.name, ...(at ? { at } : {}), variables };
+}
+
+function variablesOf(scopes: readonly PauseScope[], moment: number): HeldFrame['variables'] {
+  return scopes.flatMap(({ variables }) =>
+    variables.map(({ name, value, part }) => ({ name, text: valueText(value, WIDE), moment, part })),
+  );
+}
+
+function standingMessage(workbench: Workbench, session: LiveSession, standing: Standing): StandingMessage {
+  const { where, number, frames } = standing;
+  const known = scopesOf.get(session);
+  return {
+    ...{ where, number, why: whyText(standing) },
+    frames: frames
+      .map((frame, index) => ({ frame, index }))
+      .filter(({ frame }) => frame.local)
+      .map(({ frame, index }) => frameMessage(workbench, frame, known?.get(keyOf(standing, index)) ?? [])),
+  };
+}
+
+function whyText({ reason, breakpoint, error, value, needsValue }: Standing): string {
+  const thrown = error ? `${error.name}: ${error.message}` : 'an error';
+  return {
+    breakpoint: `at breakpoint ${breakpoint ?? 0}`,
+    return: `at breakpoint ${breakpoint ?? 0}, about to give ${value ? valueText(value.value, WIDE) : 'a value'}`,
+    error: needsValue ? `${thrown}; its caller needs a value now, so it cannot be held` : thrown,
+    step: 'behind a step',
+    asked: 'as it was asked to',
+    again: 'at the begin of a call',
+  }[reason];
+}
+
+function keyOf({ where, number }: Standing, frame: number): string {
+  return `${where} ${number} ${frame}`;
+}
+
+async function readFrame(workbench: Workbench, session: LiveSession, standing: Standing, frame: number): Promise<void> {
+  const answer = await session.pausing.scopes(frame, standing.where);
+  if (answer.is !== 'scopes') return;
+  // Only what stands now is asked for again.
+  const stands = new Set(session.pausing.all.map((one) => `${one.where} ${one.number} `));
+  const known = new Map(
+    [...(scopesOf.get(session) ?? [])].filter(([key]) => [...stands].some((begin) => key.startsWith(begin))),
+  );
+  // What is around the module is the same for all frames, and long.
+  const near = answer.scopes.filter(({ kind }, index) => index < answer.scopes.length - 1 || kind !== 'closure');
+  known.set(keyOf(standing, frame), variablesOf(near, answer.moment));
+  scopesOf.set(session, known);
+  workbench.tellAllWindows(heldMessage(workbench, session));
+}
+
+function breakpointMessage(workbench: Workbench, breakpoint: Breakpoint): BreakpointMessage {
+  const { id, file, line, where, condition, every, after, message, state, why } = breakpoint;
+  const parts = [
+    ...(where === 'statement' ? [] : [where === 'entry' ? 'at the entry' : 'before a value is given']),
+    ...(condition === undefined ? [] : [`when ${condition}`]),
+    ...(after === undefined ? [] : [`after ${after} times`]),
+    ...(every === undefined ? [] : [`every ${every} times`]),
+    ...(message === undefined ? [] : [`prints ${message}`]),
+  ];
+  return {
+    ...{ id, where, file: workbench.nameOf(file), line: shownLine(workbench, file, line), text: parts.join(', ') },
+    ...(state === 'set' ? {} : { why: why ?? state }),
+  };
+}
+
+function sessionOf({ live }: Workbench): LiveSession {
+  if (!live) throw new AnvilError('E_HELD', 'Only in a program that runs on are there breakpoints and held calls.');
+  return live.session;
+}
+
+export function switchHolding(workbench: Workbench, { mode }: Asked<'holding'>): Promise<void> {
+  return sessionOf(workbench).held.switchTo(mode);
+}
+
+/** Does something with a held call. @throws AnvilError `E_HELD` where it cannot be done */
+export async function actOnHeld(workbench: Workbench, viewer: Viewer, asked: Asked<'held'>): Promise<void> {
+  const { held } = sessionOf(workbench);
+  if (asked.do === 'write') {
+    await writeMissing(workbench, viewer, asked.id);
+    return;
+  }
+  const answer = await (asked.do === 'give'
+    ? held.give(asked.id, asked.text ?? 'undefined')
+    : held[asked.do](asked.id));
+  if (answer.is === 'cannot') throw new AnvilError('E_HELD', answer.why);
+  if (answer.is === 'threw') throw new AnvilError('E_HELD', `${answer.error.name}: ${answer.error.message}`);
+}
+
+/** Declares what a held call found missing, in the text that windows show, and puts the cursor into its body. */
+async function writeMissing(workbench: Workbench, viewer: Viewer, id: number): Promise<void> {
+  const answer = await sessionOf(workbench).held.missing(id);
+  if (answer.is === 'cannot') throw new AnvilError('E_HELD', answer.why);
+  const { file, line, character, text, cursor } = answer.missing;
+  const { shared } = openDocument(workbench, file);
+  const lines = new LineTable(shared.text);
+  const shown = shownLine(workbench, file, line);
+  const from = Math.min((lines.starts[shown] ?? shared.text.length) + character, shared.text.length);
+  const name = workbench.nameOf(file);
+  const { character: column } = cursor;
+  viewer.window.send({
+    type: 'written',
+    file: name,
+    at: from,
+    text,
+    line: cursor.line + shown - line,
+    character: column,
+  });
+}
+
+export async function changeBreakpoint(workbench: Workbench, asked: Asked<'breakpoint'>): Promise<void> {
+  const { pausing } = sessionOf(workbench);
+  const { type: _, do: what, file, line, ...rest } = asked;
+  const path = workbench.pathOf(file);
+  const shown = workbench.documents.get(path)?.shared.text;
+  const own = shown === undefined ? line : (workbench.subject!.lineOut(path, shown)(line) ?? line);
+  if (what === 'clear') {
+    for (const one of pausing.breakpoints) if (one.file === path && one.line === own) await pausing.remove(one.id);
+    return;
+  }
+  const made = await pausing.set({ file: path, line: own, ...rest });
+  if (made.state === 'wrong') {
+    await pausing.remove(made.id);
+    throw new AnvilError('E_HELD', `There is no breakpoint: ${made.why ?? ''}.`);
+  }
+}
+
+export function stopAtErrors(workbench: Workbench, { which }: Asked<'errors'>): Promise<void> {
+  return sessionOf(workbench).pausing.stopAtErrors(which);
+}
+
+/** What stands still goes on, or what runs stops. @throws AnvilError `E_HELD` where it cannot */
+export async function goOn(workbench: Workbench, { do: how, line, frame, where }: Asked<'going'>): Promise<void> {
+  const { pausing } = sessionOf(workbench);
+  const answer = await (how === 'pause'
+    ? pausing.pause(where)
+    : pausing.go(
+        how === 'to' ? { how, line: line ?? 0 } : how === 'again' ? { how, frame: frame ?? 0 } : { how },
+        where,
+      ));
+  if (answer.is === 'cannot') throw new AnvilError('E_HELD', answer.why);
+}
+
+export async function showFrame(workbench: Workbench, { frame, where }: Asked<'frame'>): Promise<void> {
+  const session = sessionOf(workbench);
+  const standing = session.pausing.all.find((one) => one.where === where);
+  const own = standing?.frames.map((one, index) => ({ one, index })).filter(({ one }) => one.local)[frame];
+  if (standing && own) await readFrame(workbench, session, standing, own.index);
+}
