@@ -96,11 +96,16 @@ export class Target {
     if (pause) this.engine.begins = () => pauses.stopFirst();
   }
 
-  /** An error that nobody caught: of the test it belongs to, else of the run. */
-  fail(error: unknown, kind: RawError['kind']): void {
-    if (kind !== 'thrown' && this.parts.holding.unhandled(error)) return;
-    if (kind !== 'thrown' && (this.parts.tests.caught(error) || this.framework?.caught?.(error))) return;
+  /**
+   * An error that nobody caught: of the test it belongs to, else of the run.
+   *
+   * @returns false where the call that failed is held
+   */
+  fail(error: unknown, kind: RawError['kind']): boolean {
+    if (kind !== 'thrown' && this.parts.holding.unhandled(error)) return false;
+    if (kind !== 'thrown' && (this.parts.tests.caught(error) || this.framework?.caught?.(error))) return true;
     this.parts.reporter.addError(this.parts.errors.read(error, kind, ++this.parts.reporter.clock));
+    return true;
   }
 
   /** Nothing of the program can go on, and it has not ended: ends what waits, and says so. */

@@ -301,8 +301,8 @@ export class PadRun {
       this.endWith(error);
       return true;
     }
+    if (!this.target.fail(error, kind)) return true;
     this.stage.failed = true;
-    this.target.fail(error, kind);
     this.target.flush();
     if (kind === 'uncaught') this.noteStopped();
     return true;
