@@ -1,10 +1,13 @@
 /** Code that a person enters where a frame stands: an expression that sees the variables of the frame and its module. */
 import { Edits } from '../instrument/edits.js';
 import { replaceNames } from '../instrument/outer-names.js';
+import { pointsOf } from '../instrument/points.js';
 import { keptMember } from '../instrument/slots.js';
 import type { Translator } from '../instrument/translator.js';
 import type { Node } from '../syntax/node.js';
 import { parse } from '../syntax/parse.js';
+import { LineTable } from '../syntax/positions.js';
+import type { Scope } from '../syntax/scope-data.js';
 import { bindingScope, scopesOf } from '../syntax/scopes.js';
 import { changeOf } from './change.js';
 import { Decisions } from './decisions.js';
@@ -25,6 +28,7 @@ export interface FrameNames {
  * Compiles what is entered for a frame.
  *
  * @param module the one that the frame's code is of; undefined for code that is nobody's
+ * @param line on which the frame stands, from 0
  * @returns code that the engine evaluates in the frame, or what is wrong with the text
  */
 export function frameCode(
@@ -33,6 +37,7 @@ export function frameCode(
   text: string,
   names: FrameNames,
   translator: Translator,
+  line = -1,
 ): { code: string } | { problem: string } {
   const source = `(${text}\n)`;
   const settings = module?.outline.parsed.settings;
@@ -47,7 +52,10 @@ export function frameCode(
   const places = module ? placesIn(module, names) : new Map<string, string>();
   const edits = new Edits(source);
   const at = new Map<number, string>();
-  for (const { name, start, scope } of scopesOf(parsed.program).uses) {
+  const constants = module && line >= 0 ? constantsAt(module, line) : new Set<string>();
+  for (const { name, start, scope, write } of scopesOf(parsed.program).uses) {
+    // The engine would say that it has assigned it.
+    if (write && constants.has(name) && !bindingScope(scope, name)) return { problem: `${name} is a constant` };
     const place = bindingScope(scope, name) ? undefined : places.get(name);
     if (place !== undefined) at.set(start, place);
   }
@@ -56,6 +64,24 @@ export function frameCode(
   const base = typed ? translator.erase(source, parsed.interop ? 'module' : parsed.goal) : source;
   if (base === null) return { problem: 'it cannot be compiled by itself' };
   return { code: edits.applyTo(base, 0, source.length) };
+}
+
+/** Names that code on a line sees and may not assign to. */
+function constantsAt({ outline }: LiveModule, line: number): Set<string> {
+  const lines = new LineTable(outline.parsed.text);
+  const offset = (lines.starts[line] ?? 0) + Math.max(0, lines.line(line).search(/\S/));
+  const { inner, module } = pointsOf(outline).scopes;
+  let scope = module;
+  for (const [node, one] of inner)
+    if (node.start <= offset && node.end > offset && node.start >= scope.node.start) scope = one;
+  const constants = new Set<string>();
+  const seen = new Set<string>();
+  for (let at: Scope | null = scope; at; at = at.parent)
+    for (const name of at.names) {
+      if (!seen.has(name) && at.constants?.has(name)) constants.add(name);
+      seen.add(name);
+    }
+  return constants;
 }
 
 /** Code for the names that a frame has not by themselves. */

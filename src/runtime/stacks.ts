@@ -331,6 +331,8 @@ function isInserted({ module, starts }: Mapped, line: number, character: number,
   const { code, generated, source } = module;
   if (line < 0 || line >= starts.length || generated.length === 0) return false;
   const at = floorIndex(generated, starts[line]! + character - Number(isReturn));
+  // What the registry puts before the text.
+  if (generated[at] === 0 && source[at] === ~0) return true;
   return source[at]! < 0 && own.test(/^;?(?:if\(|const |\{)/, own.slice(code, generated[at]!, generated[at]! + 8));
 }
 

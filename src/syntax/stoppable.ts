@@ -71,14 +71,20 @@ function isAlone(parent: Node, child: Node): boolean {
  * the next one.
  *
  * @param line from 0
+ * @param canStop leaves out places of code that cannot be stopped in
  */
-export function stoppableAt(outline: Outline, lines: LineTable, line: number): Stoppable | undefined {
+export function stoppableAt(
+  outline: Outline,
+  lines: LineTable,
+  line: number,
+  canStop: (place: Stoppable) => boolean = () => true,
+): Stoppable | undefined {
   const all = stoppableOf(outline);
-  const on = all.find(({ start }) => lines.lineAt(start) === line);
-  if (on) return on;
+  const on = all.filter(({ start }) => lines.lineAt(start) === line);
+  if (on.length > 0) return on.find(canStop);
   const over = all.filter(({ start, end }) => lines.lineAt(start) < line && lines.lineAt(end) >= line).pop();
   const next = all.find(({ start }) => lines.lineAt(start) > line);
   // In an empty line of a body the next statement is meant, and not the function around.
-  if (over && (!next || next.start > over.end)) return over;
-  return next;
+  const meant = over && (!next || next.start > over.end) ? over : next;
+  return meant && canStop(meant) ? meant : undefined;
 }

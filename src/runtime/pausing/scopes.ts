@@ -19,7 +19,8 @@ export function scopesOf(
 ): PauseScope[] {
   const { scopes, self } = thread.scopes(frame);
   const told: PauseScope[] = [];
-  if (self !== undefined && !isSlot(self)) own.append(told, { kind: 'this', variables: [{ name: 'this', ...show(self) }], more: 0 });
+  if (self !== undefined && !isSlot(self))
+    own.append(told, { kind: 'this', variables: [{ name: 'this', ...show(self) }], more: 0 });
   const seen = own.safeMap<string, true>();
   for (let i = 0; i < scopes.length; i++) {
     const { kind, object } = scopes[i]!;
@@ -40,8 +41,8 @@ export function scopesOf(
         );
         return;
       }
-      // What is further in hides it.
-      if (own.test(OURS, name) || seen.has(name)) return;
+      // What is further in hides it; and the arguments of what is around are those of our own function.
+      if (own.test(OURS, name) || (name === 'arguments' && kind !== 'local') || seen.has(name)) return;
       seen.set(name, true);
       if (variables.length >= MOST) more++;
       else own.append(variables, { name, ...show(value) });

@@ -117,7 +117,8 @@ export class BesideDebugger {
   }
 
   private closeUnused(): void {
-    if (!this.atErrors) this.close();
+    // The main thread may have asked for the next stop already.
+    if (!this.atErrors && !this.waiting && !this.seeking) this.close();
   }
 
   private close(): void {
@@ -188,7 +189,11 @@ export class BesideDebugger {
         this.again = going.depth;
         // The engine does it only where it has stopped by itself, and not where it was stopped: our own code goes round there.
         if (this.isAtBreak) await this.beginAnew(callFrames);
-        else await this.post('Debugger.stepInto');
+        else {
+          // A step that passes by our own code would end beyond it.
+          await this.post('Debugger.setBlackboxPatterns', { patterns: [] });
+          await this.post('Debugger.stepOver');
+        }
         break;
       case 'on':
         await this.post('Debugger.resume');

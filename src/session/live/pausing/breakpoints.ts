@@ -159,8 +159,9 @@ function stopOf(entry: Breakpoint, line: number, outline: Outline): Stop | undef
     ...(message === undefined ? {} : { message: messageParts(message) }),
   };
   if (where === 'statement') {
-    const place = stoppableAt(outline, lines, line);
-    return place && pointAround(outline, place.start) ? { ...own, at: place.start } : undefined;
+    const canStop = ({ start }: { start: number }): boolean => pointAround(outline, start) !== undefined;
+    const place = stoppableAt(outline, lines, line, canStop);
+    return place && { ...own, at: place.start };
   }
   const offset = lines.starts[line]! + Math.max(0, lines.line(line).search(/\S/));
   const begins = outline.functions.find(({ start }) => lines.lineAt(start) === line);

@@ -220,7 +220,7 @@ export class Pausing {
       for (const { name, isReached } of variables) (isReached ? reached : own).add(name);
     const module = state.modules.get(place.file);
     const { translator } = this.running.parts.language;
-    const made = frameCode(module, place.file, text, { own, reached }, translator);
+    const made = frameCode(module, place.file, text, { own, reached }, translator, place.line);
     if ('problem' in made) return cannot(made.problem);
     const answer = await state.target!.pause!({ do: 'evaluate', frame, code: made.code });
     switch (answer.is) {
