@@ -95,6 +95,7 @@ test('a failing page waits; its failure is seen with its values; two lines are m
 
   const account = visit(`${site}/account`);
   await page.getByRole('region', { name: 'Held call 2' }).waitFor();
+  await page.bringToFront();
   await page.getByRole('button', { name: /^Write settle/ }).click();
   await eventually(async () => /settle\(stay, mooring\) \{/.test(await page.locator('.cm-content').innerText()));
   // The cursor is in its body.
