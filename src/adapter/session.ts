@@ -13,39 +13,21 @@ import {
   Thread,
 } from '@vscode/debugadapter';
 import type { DebugProtocol } from '@vscode/debugprotocol';
-import { z } from 'zod';
 import type { ConsoleEntry, PadRecord } from '../record/record.js';
 import { errorAt, startOf } from '../record/walk/start.js';
 import type { Move, Walk } from '../record/walk/walk.js';
 import { CAPABILITIES } from './capabilities.js';
 import { endText, keptText, repeatingText } from '../views/walk-text.js';
 import { Answers } from './answers.js';
+import { attachArguments, launchArguments, WRONG_TOKEN, type JoinProgram, type LaunchArguments } from './arguments.js';
 import { textOnDisk } from './place-requests.js';
 import { StepRequests } from './step-requests.js';
+import { launchLive } from './live/launched.js';
+import { LiveDebugSession } from './live/session.js';
 import { WalkedPad } from '../hosts/node/walked-pad.js';
 
 /** The one thread there is: a run. */
 export const THREAD = 1;
-
-/** What a client may ask of a launch; documented in docs/editors.md. */
-const launchArguments = z.object({
-  program: z.string().min(1),
-  cwd: z.string().optional(),
-  args: z.array(z.string()).optional(),
-  env: z.record(z.string(), z.string()).optional(),
-  /** A test by its name, with the suites around it: `fares > a discount`. */
-  test: z.string().min(1).optional(),
-  /** Where one begins: at the failure, or at the first step. */
-  stopOnEntry: z.boolean().optional(),
-  noDebug: z.boolean().optional(),
-  /** Milliseconds after which a run is ended; what it did until then can be walked through. */
-  timeLimit: z.number().positive().optional(),
-  /** Text of the program in place of that on disk. */
-  text: z.string().optional(),
-  /** That with which the server was started, where it was. */
-  token: z.string().optional(),
-});
-type LaunchArguments = Omit<z.infer<typeof launchArguments>, 'token'>;
 
 const TIME_LIMIT_MS = 10_000;
 
@@ -57,9 +39,88 @@ export class WalkSession extends StepRequests {
   /** The client was told that the run came to its end, and goes on all the same. */
   private atEnd = false;
 
-  /** @param token a launch has to bring it, where there is one */
-  constructor(private readonly token?: string) {
+  /** Of a program that runs on: from then on all requests are its. */
+  private live: LiveDebugSession | undefined;
+  /** What a client asked of places before it said which program it means. */
+  private readonly early: DebugProtocol.Request[] = [];
+
+  /**
+   * @param token a launch has to bring it, where there is one
+   * @param join reaches a live program by its name or address
+   */
+  constructor(
+    private readonly token?: string,
+    private readonly join?: JoinProgram,
+  ) {
     super();
+  }
+
+  protected override dispatchRequest(request: DebugProtocol.Request): void {
+    if (!this.live) {
+      if (/^set\w*Breakpoints$/.test(request.command)) this.early.push(request);
+      super.dispatchRequest(request);
+      return;
+    }
+    if (request.command === 'configurationDone') this.configured();
+    this.live.take(request);
+  }
+
+  private become(): LiveDebugSession {
+    const answered = new Set(this.early.map(({ seq }) => seq));
+    const live = new LiveDebugSession({
+      sendResponse: (response) => void (answered.has(response.request_seq) || this.sendResponse(response)),
+      sendEvent: (event) => this.sendEvent(event),
+      shutdown: () => this.shutdown(),
+    });
+    this.live = live;
+    live.setDebuggerLinesStartAt1(false);
+    for (const request of this.early.splice(0)) live.take(request);
+    return live;
+  }
+
+  protected override attachRequest(
+    response: DebugProtocol.AttachResponse,
+    given: DebugProtocol.AttachRequestArguments,
+  ): void {
+    const parsed = attachArguments.safeParse(given);
+    if (!parsed.success || !this.join) {
+      const problem = parsed.error?.issues[0];
+      this.refuse(
+        response,
+        `Nothing can be attached to: ${problem ? `${problem.path.join('.')}: ${problem.message}` : ''}`,
+      );
+      return;
+    }
+    const { token, ...asked } = parsed.data;
+    if (this.token !== undefined && token !== this.token) {
+      this.refuse(response, WRONG_TOKEN);
+      return;
+    }
+    const live = this.become();
+    this.follow(
+      response,
+      live,
+      this.join(asked, live).then((program) => live.begin(program, false)),
+    );
+  }
+
+  private launchProgram(response: DebugProtocol.LaunchResponse, asked: LaunchArguments): void {
+    const live = this.become();
+    const { program, args, cwd, env, stopOnEntry, hold } = asked;
+    const launched = this.ready
+      .then(() => launchLive({ program, args, cwd, env, stopOnEntry, hold }, (made) => live.begin(made, true), live))
+      .then(() => undefined);
+    this.follow(response, live, launched);
+  }
+
+  private follow(response: DebugProtocol.Response, live: LiveDebugSession, work: Promise<void>): void {
+    work.then(
+      () => this.sendResponse(response),
+      (error: unknown) => {
+        this.refuse(response, error instanceof Error ? error.message : String(error));
+        live.ended('not been reached');
+      },
+    );
   }
 
   protected override textOf(file: string): string | undefined {
@@ -90,7 +151,11 @@ export class WalkSession extends StepRequests {
     }
     const { token, ...launched } = parsed.data;
     if (this.token !== undefined && token !== this.token) {
-      this.refuse(response, 'The token is missing or wrong: give the one that the server was started with.');
+      this.refuse(response, WRONG_TOKEN);
+      return;
+    }
+    if (launched.live) {
+      this.launchProgram(response, launched);
       return;
     }
     this.launched = launched;

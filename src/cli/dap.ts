@@ -3,6 +3,7 @@ import { createServer } from 'node:net';
 import type { ProtocolServer } from '@vscode/debugadapter/lib/protocol.js';
 import { WalkSession } from '../adapter/session.js';
 import { AnvilError } from '../syntax/problems.js';
+import { joinProgram } from './dap-program.js';
 import { outlive } from './outlive.js';
 
 export interface DapOptions {
@@ -23,7 +24,7 @@ export function dapCommand({ port, token }: DapOptions): Promise<number> {
   outlive((error) => console.error(error));
   if (port !== undefined) return servePort(port, token);
   return new Promise((resolve) => {
-    const session = new WalkSession();
+    const session = new WalkSession(undefined, joinProgram);
     session.on('close', () => resolve(0));
     session.on('error', () => resolve(1));
     (session as ProtocolServer).start(process.stdin, process.stdout);
@@ -44,7 +45,7 @@ function servePort(given: string, token: string | undefined): Promise<number> {
           socket.destroy();
           return;
         }
-        const session = new WalkSession(token);
+        const session = new WalkSession(token, joinProgram);
         session.setRunAsServer(true);
         (session as ProtocolServer).start(socket, socket);
         socket.unshift(first);

@@ -37,6 +37,8 @@ export const holdingMethods = {
     every: z.int().min(1).optional(),
     after: z.int().min(1).optional(),
     message: expression.optional(),
+    /** It goes with the window that has set it. */
+    own: z.boolean().optional(),
   }),
   clear: z.object({ id: z.int().min(1) }),
   errors: z.object({ which: z.enum(['none', 'uncaught', 'all']) }),
@@ -106,7 +108,7 @@ export function holdingHandlers(session: LiveSession): HoldingHandlers {
     },
     release: ({ id, how, text }) => (how === 'give' ? held.give(id, text ?? 'undefined') : held[how](id)),
     missing: ({ id }) => held.missing(id),
-    breakpoint: (asked) => pausing.set(asked),
+    breakpoint: ({ own: _, ...asked }) => pausing.set(asked),
     clear: async ({ id }) => ({ done: await pausing.remove(id) }),
     errors: async ({ which }) => {
       await pausing.stopAtErrors(which);

@@ -39,6 +39,9 @@ export class DoorWindows {
 
   private readonly holding: HoldingHandlers;
 
+  /** Breakpoints that go with the window that has set them. */
+  private readonly bound = new Map<WebSocket, number[]>();
+
   constructor(private readonly options: DoorOptions) {
     this.holding = holdingHandlers(options.session);
   }
@@ -50,7 +53,9 @@ export class DoorWindows {
       this.windows.delete(window);
       this.listening.get(window)?.();
       this.listening.delete(window);
+      const watched = this.pages.has(window) || this.bound.has(window);
       this.leavePage(window);
+      if (watched) void this.leaveBound(window);
     });
     window.on('message', (data) => void this.receive(window, String(data)));
   }
@@ -97,10 +102,18 @@ export class DoorWindows {
     }
     try {
       const result = await this.handlers[asked.method as Method](params.data as never, window);
+      this.noteOwn(asked.method, params.data, result, window);
       if (window.readyState === window.OPEN) window.send(JSON.stringify({ jsonrpc: '2.0', id, result }));
     } catch (error) {
       fail(-32000, (error as Error).message);
     }
+  }
+
+  private noteOwn(method: string, params: unknown, result: unknown, window: WebSocket): void {
+    if (method !== 'breakpoint' || (params as { own?: boolean }).own !== true) return;
+    const own = this.bound.get(window) ?? [];
+    own.push((result as { id: number }).id);
+    this.bound.set(window, own);
   }
 
   private get handlers(): Handlers {
@@ -179,6 +192,18 @@ export class DoorWindows {
     });
     this.pages.set(window, page);
     return page;
+  }
+
+  /**
+   * Breakpoints that go with their window; what stands still goes on when nobody watches any more. A command that has
+   * asked something and is gone is none who watched.
+   */
+  private async leaveBound(window: WebSocket): Promise<void> {
+    const { pausing } = this.session;
+    const own = this.bound.get(window);
+    this.bound.delete(window);
+    for (const id of own ?? []) await pausing.remove(id);
+    if (this.pages.size === 0 && this.bound.size === 0) await pausing.letAllGo();
   }
 
   private leavePage(window: WebSocket): void {
