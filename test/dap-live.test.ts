@@ -189,7 +189,7 @@ test('a held call is told with its place, and a program that stands still is let
   };
   // Not by the protocol: it is gone.
   clients.splice(clients.indexOf(dc), 1);
-  dc.stopAdapter();
+  (dc as unknown as { stopAdapter(): void }).stopAdapter();
   const before = await counted();
   await eventually(async () => (await counted()) > before);
   expect(live.text).not.toMatch(/ended/);

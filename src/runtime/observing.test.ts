@@ -3,7 +3,7 @@
  * printed anew.
  */
 import { RetainedValues } from '#dist/runtime/retained-values.js';
-import { patchName } from '#dist/runtime/stacks.js';
+import { patchName } from '#dist/runtime/code-places.js';
 import { Stage } from '../../test/stage.js';
 
 const FILES = {

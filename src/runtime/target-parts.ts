@@ -99,20 +99,17 @@ export function targetParts(
   });
   const requests = new Requests(reporter, errors);
   const snapshots = new Snapshots(reporter);
-  const holding = new Holding(
-    engine.holds,
-    reporter,
-    stacks,
-    errors,
-    snapshots,
-    (file, code) => registry.patches.evaluate(file, code),
-    (news) => engine.tellHold?.(news),
-  );
+  const holding = new Holding({
+    ...{ engine: engine.holds, reporter, stacks, errors, snapshots },
+    evaluate: (file, code) => registry.patches.evaluate(file, code),
+    tell: (news) => engine.tellHold?.(news),
+  });
   registry.patches.hold = (made, step, current) =>
     holding.wrap(made, { ...step.holds!, file: step.file }, (self, args) => own.apply(current?.() ?? made, self, args));
-  const pauses = new Pauses(engine.pauses, reporter, stacks, errors, { holding, snapshots }, (news) =>
-    engine.tellPause?.(news),
-  );
+  const pauses = new Pauses({
+    ...{ engine: engine.pauses, reporter, stacks, errors, holding, snapshots },
+    tell: (news) => engine.tellPause?.(news),
+  });
   registry.observed.pauses = pauses;
   const changes = new LiveChanges(engine, registry, reporter, errors, console);
   return {

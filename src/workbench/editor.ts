@@ -191,9 +191,7 @@ export function mountEditor(parent: HTMLElement, store: Store): () => void {
         : [];
       view.dispatch({ effects: [showWalk.of(walk), ...scroll] });
     },
-    setBreakpoints(list) {
-      view.dispatch({ effects: showBreakpoints.of(list) });
-    },
+    setBreakpoints: (list) => view.dispatch({ effects: showBreakpoints.of(list) }),
     write(at, text, { line, character }) {
       view.dispatch({ changes: { from: Math.min(at, view.state.doc.length), insert: text } });
       port.reveal(line, character);

@@ -125,7 +125,6 @@ export function HeldInCode({ store, state }: { store: Store; state: State }) {
   useEffect(() => {
     if (key !== undefined && at) store.goTo(at.file, at.line, 0);
     // Only where another frame is shown: a person may look elsewhere meanwhile.
-    // eslint-disable-next-line react-hooks/exhaustive-deps
   }, [store, key]);
   useEffect(() => {
     if (!state.live) return;

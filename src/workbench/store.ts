@@ -60,8 +60,11 @@ export class Store extends PadActions {
     | AssistedMessage
     | undefined
   >();
-  private writing: WrittenMessage | undefined;
-  private reveal: { file: string; line: number; character: number } | undefined;
+  /** What is done once another file is shown: the cursor goes to a place, or a text is put in. */
+  private next: {
+    reveal?: { file: string; line: number; character: number } | undefined;
+    write?: WrittenMessage | undefined;
+  } = {};
 
   /** @param connect how the page reaches what serves it; by default a WebSocket to where it came from */
   constructor(connect: Connect = (...listeners) => new Connection(...listeners)) {
@@ -140,7 +143,7 @@ export class Store extends PadActions {
   goTo(file: string, line: number, character: number): void {
     if (file === this.state.file) this.editor?.reveal(line, character);
     else {
-      this.reveal = { file, line, character };
+      this.next.reveal = { file, line, character };
       this.open(file, false);
     }
   }
@@ -370,19 +373,19 @@ export class Store extends PadActions {
   private write(message: WrittenMessage): void {
     if (message.file === this.state.file) this.editor?.write(message.at, message.text, message);
     else {
-      this.writing = message;
+      this.next.write = message;
       this.open(message.file, false);
     }
   }
 
   private revealIn(file: string): void {
-    if (this.writing?.file === file) {
-      const { at, text, ...place } = this.writing;
-      this.writing = undefined;
-      this.editor?.write(at, text, place);
+    const { reveal, write } = this.next;
+    if (write?.file === file) {
+      this.next.write = undefined;
+      this.editor?.write(write.at, write.text, write);
     }
-    if (this.reveal?.file !== file) return;
-    this.editor?.reveal(this.reveal.line, this.reveal.character);
-    this.reveal = undefined;
+    if (reveal?.file !== file) return;
+    this.editor?.reveal(reveal.line, reveal.character);
+    this.next.reveal = undefined;
   }
 }

@@ -1,5 +1,6 @@
 /** A thread that runs a pad, and what the relay knows of its run. */
 import type { MessagePort, Worker } from 'node:worker_threads';
+import type { FromPad } from '../../wire/messages.js';
 import type { RawStop } from '../../wire/runs.js';
 
 /** A thread that can run one pad. */
@@ -105,4 +106,26 @@ export function begun(
     usedThen: usedMs(),
     beat: setInterval(beat, beatMs),
   };
+}
+
+/** Sets a flag that a thread waits for. */
+export function ring(flag: SharedArrayBuffer): void {
+  const cells = new Int32Array(flag);
+  Atomics.store(cells, 0, 1);
+  Atomics.notify(cells, 0);
+}
+
+/** A thread that waits for an answer is told that it is there. */
+export function wake({ wakes }: Running, ask: number): void {
+  const flag = wakes.get(ask);
+  wakes.delete(ask);
+  if (flag) ring(flag);
+}
+
+/** How a run ends whose thread says that it is about to. */
+export function leavingStop(
+  { cells }: Running,
+  { reason, frames, code }: Extract<FromPad, { type: 'leaving' }>,
+): RawStop {
+  return { reason, frames, counts: countsOf(cells), ...(code === undefined ? {} : { code }) };
 }

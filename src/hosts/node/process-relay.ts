@@ -37,8 +37,7 @@ const relay: Relay = new Relay(
     made = true;
     return thread;
   },
-  () => 1,
-  () => memoryMb,
+  { keep: () => 1, memoryMb: () => memoryMb },
   new BesideDebugger(passedBy(OWN_FILES)),
 );
 const channel: Channel = new Channel(

@@ -53,8 +53,7 @@ export function serveRelay(begun: Begun | undefined): void {
       };
       return thread;
     },
-    () => (once ? 1 : 2),
-    () => memoryMb,
+    { keep: () => (once ? 1 : 2), memoryMb: () => memoryMb },
   );
 
   const channel: Channel = new Channel(

@@ -11,6 +11,9 @@ import {
   answered,
   begun,
   countsOf,
+  leavingStop,
+  ring,
+  wake,
   moved,
   noteCells,
   type PadThread,
@@ -18,22 +21,21 @@ import {
   type Running,
 } from './pad-thread.js';
 import type { BesideRequest } from './pausing/beside.js';
-import type { LookAnswer } from '../../wire/looking.js';
 import {
   checkFromPad,
   type FromPad,
   type FromRelay,
-  type LiveAnswer,
   type PadData,
   type ToPad,
   type ToRelay,
 } from '../../wire/messages.js';
-import type { HoldAnswer, HoldNews } from '../../wire/holding.js';
 import type { PauseAnswer, PauseNews } from '../../wire/pausing.js';
 import type { Batch } from '../../wire/reports.js';
 import { handedOn } from './handed-on.js';
+import { askedOf, passedOn } from './passed-on.js';
 
 const BEAT_MS = 200;
+const OVER = { is: 'gone', why: 'The program of this run has ended.' } as const;
 /** Milliseconds after which a second thread is started at the latest. */
 const FIRST_MS = 2_000;
 /** Milliseconds after a run in a kept thread in which no other is started: a person types. */
@@ -58,14 +60,13 @@ export class Relay {
 
   /**
    * @param make starts a thread
-   * @param keep how many threads wait ahead of need
+   * @param limits how many threads wait ahead of need, and megabytes that one may have
    * @param beside stops the thread, where that is the main one of this process
    */
   constructor(
     private readonly channel: () => Channel,
     private readonly make: () => PadThread,
-    private readonly keep: () => number,
-    private readonly memoryMb: () => number,
+    private readonly limits: { keep(): number; memoryMb(): number },
     private readonly beside?: { take(request: BesideRequest): Promise<void>; soon(): Promise<boolean> },
   ) {}
 
@@ -100,25 +101,12 @@ export class Relay {
         const { running } = this;
         if (running?.id !== message.id) break;
         this.post(running.thread, { type: 'resolved', ask: message.ask, answer: message.answer });
-        const wake = running.wakes.get(message.ask);
-        if (wake) {
-          const flag = new Int32Array(wake);
-          Atomics.store(flag, 0, 1);
-          Atomics.notify(flag, 0);
-          running.wakes.delete(message.ask);
-        }
+        wake(running, message.ask);
         break;
       }
       case 'look':
-        if (this.running?.id === message.id)
-          this.post(this.running.thread, { type: 'look', ask: message.ask, request: message.request });
-        else
-          this.say({
-            type: 'looked',
-            id: message.id,
-            ask: message.ask,
-            answer: { is: 'gone', why: 'The program of this run has ended.' },
-          });
+        if (this.running?.id === message.id) this.post(this.running.thread, askedOf(message)!);
+        else this.say({ type: 'looked', id: message.id, ask: message.ask, answer: OVER });
         break;
       case 'act':
         if (this.running?.id === message.id && !this.running.over) {
@@ -132,17 +120,11 @@ export class Relay {
         }
         break;
       case 'pause':
-        if (message.request.do === 'pause' && this.beside) void this.pauseSoon(message);
-        else if (this.running?.id === message.id)
-          this.post(this.running.thread, { type: 'pause', ask: message.ask, request: message.request });
-        break;
       case 'hold':
-        if (this.running?.id === message.id)
-          this.post(this.running.thread, { type: 'hold', ask: message.ask, request: message.request });
-        break;
       case 'change':
-        if (this.running?.id === message.id)
-          this.post(this.running.thread, { type: 'change', ask: message.ask, change: message.change });
+        // A thread that is to stop may be busy: the debugger beside it is asked, and not the thread.
+        if (message.type === 'pause' && message.request.do === 'pause' && this.beside) void this.pauseSoon(message);
+        else if (this.running?.id === message.id) this.post(this.running.thread, askedOf(message)!);
         break;
     }
   }
@@ -172,19 +154,19 @@ export class Relay {
   /** Starts the first thread; the others, once that one has run: until then they would take its processor. */
   begin(): void {
     if (this.ready.length === 0) this.add();
-    if (this.keep() > 1 && !this.hasSettled) setTimeout(() => this.settledFirst(), FIRST_MS);
+    if (this.limits.keep() > 1 && !this.hasSettled) setTimeout(() => this.settledFirst(), FIRST_MS);
   }
 
   /** Starts threads up to the number kept. */
   prepare(): void {
     this.preparing = undefined;
     const pending = this.ready.length;
-    for (let i = pending; i < this.keep(); i++) this.add();
+    for (let i = pending; i < this.limits.keep(); i++) this.add();
   }
 
   private prepareSoon(ms: number): void {
     // Beside the first run nothing is started: it loads its packages.
-    if (this.keep() > 1 && this.hasSettled) this.preparing ??= setTimeout(() => this.prepare(), ms);
+    if (this.limits.keep() > 1 && this.hasSettled) this.preparing ??= setTimeout(() => this.prepare(), ms);
   }
 
   private settledFirst(): void {
@@ -222,7 +204,7 @@ export class Relay {
         return;
       }
       if (error.code === 'ERR_WORKER_OUT_OF_MEMORY')
-        this.stop(running, { reason: 'memory', detail: `limit ${this.memoryMb()} MB` });
+        this.stop(running, { reason: 'memory', detail: `limit ${this.limits.memoryMb()} MB` });
       else this.stop(running, { reason: 'crashed', detail: error.message });
     });
     thread.worker?.on('exit', (code) => {
@@ -278,13 +260,8 @@ export class Relay {
     const running = begun(message, thread!, () => this.beat(running), BEAT_MS);
     this.running = running;
     if (kept) this.say({ type: 'kept', id: message.id });
-    this.post(thread!, {
-      type: 'run',
-      entry: message.entry,
-      modules: message.modules,
-      argv: message.argv,
-      asked: message.asked,
-    });
+    const { entry, modules, argv, asked } = message;
+    this.post(thread!, { type: 'run', entry, modules, argv, asked });
     if (previous && this.running === running && !previous.over) this.finish(previous);
     // Loading packages takes the processor from who types; the thread of this run will do for the next one.
     if (mayKeep && (kept || !previous || previous.unchanged)) {
@@ -297,6 +274,11 @@ export class Relay {
 
   private fromPad(running: Running, message: FromPad): void {
     const { id } = running;
+    const passed = passedOn(id, message);
+    if (passed) {
+      this.say(passed);
+      return;
+    }
     switch (message.type) {
       // Only an answer shows that its event loop turns; a loop that never ends may go on reporting.
       case 'pong':
@@ -314,9 +296,6 @@ export class Relay {
         this.warmOthers();
         this.settledFirst();
         break;
-      case 'result':
-        this.say({ type: 'result', id, result: message.result });
-        break;
       case 'unchanged':
         running.unchanged = true;
         if (running.grace) this.finishAndGoOn(running);
@@ -326,9 +305,6 @@ export class Relay {
         running.idle = true;
         this.say({ type: 'idle', id });
         break;
-      case 'needs-process':
-        this.say({ type: 'needs-process', id, what: message.what });
-        break;
       case 'started':
         this.started.push(message.pid);
         this.say({ type: 'started', id, pid: message.pid });
@@ -336,24 +312,6 @@ export class Relay {
       case 'resolve':
         if (message.wake) running.wakes.set(message.ask, message.wake);
         this.say({ type: 'resolve', id, ask: message.ask, specifier: message.specifier, from: message.from });
-        break;
-      case 'changed':
-        this.say({ type: 'changed', id, ask: message.ask, answer: message.answer as LiveAnswer });
-        break;
-      case 'live':
-        this.say({ type: 'live', id, event: message.event });
-        break;
-      case 'looked':
-        this.say({ type: 'looked', id, ask: message.ask, answer: message.answer as LookAnswer });
-        break;
-      case 'answered':
-        this.say({ type: 'answered', id, ask: message.ask, answer: message.answer as PauseAnswer });
-        break;
-      case 'hold-answered':
-        this.say({ type: 'hold-answered', id, ask: message.ask, answer: message.answer as HoldAnswer });
-        break;
-      case 'holding':
-        this.say({ type: 'holding', id, news: message.news as HoldNews });
         break;
       case 'pausing':
         running.thread.bell = message.bell && new Int32Array(message.bell);
@@ -365,17 +323,8 @@ export class Relay {
       case 'leaving': {
         running.over = true;
         clearInterval(running.beat);
-        const stop: RawStop = {
-          reason: message.reason,
-          frames: message.frames,
-          counts: countsOf(running.cells),
-          ...(message.code === undefined ? {} : { code: message.code }),
-        };
-        this.channel().send({ type: 'stopped', id, stop } satisfies FromRelay, () => {
-          const flag = new Int32Array(message.told);
-          Atomics.store(flag, 0, 1);
-          Atomics.notify(flag, 0);
-        });
+        const stop = leavingStop(running, message);
+        this.channel().send({ type: 'stopped', id, stop } satisfies FromRelay, () => ring(message.told));
         break;
       }
     }
@@ -389,7 +338,7 @@ export class Relay {
       answered(running);
       return;
     }
-    const stop = reasonToStop(running, this.memoryMb());
+    const stop = reasonToStop(running, this.limits.memoryMb());
     if (stop) {
       this.stop(running, stop);
       return;

@@ -35,6 +35,17 @@ interface Held {
   stopLimit(): void;
 }
 
+/** What holding calls reports to, and is given. */
+export interface HoldingParts {
+  engine: HoldEngine | undefined;
+  reporter: Reporter;
+  stacks: Stacks;
+  errors: ErrorReader;
+  snapshots: Snapshots;
+  evaluate(file: string, code: string): unknown;
+  tell(news: HoldNews): void;
+}
+
 export class Holding {
   isOn = false;
   private limitMs = 0;
@@ -46,15 +57,7 @@ export class Holding {
   private readonly passed = own.safeWeakMap<object, Call>();
   private lastPassed: { error: unknown; call: Call } | undefined;
 
-  constructor(
-    private readonly engine: HoldEngine | undefined,
-    private readonly reporter: Reporter,
-    private readonly stacks: Stacks,
-    private readonly errors: ErrorReader,
-    private readonly snapshots: Snapshots,
-    private readonly evaluate: (file: string, code: string) => unknown,
-    private readonly tell: (news: HoldNews) => void,
-  ) {}
+  constructor(private readonly parts: HoldingParts) {}
 
   /**
    * A function whose calls are held where they fail.
@@ -80,11 +83,11 @@ export class Holding {
 
   /** Called while a call of the person's is on its way: nothing is read of it until it fails. */
   private stack(): object {
-    return this.stacks.take(STACK);
+    return this.parts.stacks.take(STACK);
   }
 
   private callerBelow(stack: object): Caller {
-    const frames = this.stacks.of(stack);
+    const frames = this.parts.stacks.of(stack);
     // The first of the person's frames is that of the function itself, at its patch point.
     let at = 0;
     while (at < frames.length && (!frames[at]!.local || frames[at]!.isAsync)) at++;
@@ -147,7 +150,7 @@ export class Holding {
   }
 
   private hold(call: Call, error: unknown, how: RawHeld['how'], settle: Held['settle']): void {
-    const { reporter, engine } = this;
+    const { reporter, engine } = this.parts;
     const id = ++this.last;
     const waiters = engine?.waiters(call.args, call.self) ?? [];
     const held: Held = { id, call, error, how, waiters, settle, stopLimit: () => undefined };
@@ -162,20 +165,20 @@ export class Holding {
     reporter.holder.hold(moment, call.args.length, call.self);
     const told: RawHeld = {
       ...{ id, name: call.fn.name, file: call.fn.file, how, moment, given },
-      error: this.errors.read(error, 'thrown', ++reporter.clock),
+      error: this.parts.errors.read(error, 'thrown', ++reporter.clock),
       ...(call.self === undefined ? {} : { self: reporter.previewer.take(call.self, CONSOLE) }),
-      frames: this.snapshots.of(error),
+      frames: this.parts.snapshots.of(error),
       waits: textsOf(waiters),
       ...overOf(waiters),
     };
     reporter.flush({ counts: true });
-    this.tell({ is: 'held', held: told });
+    this.parts.tell({ is: 'held', held: told });
     for (let i = 0; i < waiters.length; i++) waiters[i]!.onGone(() => this.end(held, 'gone'));
   }
 
   answer(request: HoldRequest): HoldAnswer {
     if (request.do === 'hold') {
-      if (this.isOn !== request.on) this.engine?.switched(request.on);
+      if (this.isOn !== request.on) this.parts.engine?.switched(request.on);
       this.isOn = request.on;
       this.limitMs = request.limitMs;
       if (!request.on) this.list.forEach((held) => this.end(held, 'fail'));
@@ -209,7 +212,7 @@ export class Holding {
     } catch (error) {
       // It comes here only where it could not be held once more.
       if (settle) settle.reject(error);
-      else this.engine?.uncaught(error);
+      else this.parts.engine?.uncaught(error);
     }
     return DONE;
   }
@@ -217,9 +220,9 @@ export class Holding {
   private give(held: Held, file: string, code: string): HoldAnswer {
     let value: unknown;
     try {
-      value = this.evaluate(file, code);
+      value = this.parts.evaluate(file, code);
     } catch (error) {
-      return { is: 'threw', error: this.errors.read(error, 'thrown', ++this.reporter.clock) };
+      return { is: 'threw', error: this.parts.errors.read(error, 'thrown', ++this.parts.reporter.clock) };
     }
     this.release(held, 'give');
     held.settle?.resolve(value);
@@ -234,13 +237,13 @@ export class Holding {
     const { error, settle } = held;
     if (isObject(error)) this.forgiven.set(error, true);
     if (settle) settle.reject(error);
-    else this.engine?.uncaught(error);
+    else this.parts.engine?.uncaught(error);
   }
 
   private release(held: Held, how: Extract<HoldNews, { is: 'released' }>['how']): void {
     held.stopLimit();
     this.list.delete(held.id);
-    this.tell({ is: 'released', id: held.id, how });
+    this.parts.tell({ is: 'released', id: held.id, how });
   }
 }
 

@@ -34,6 +34,17 @@ interface Why {
   needsValue?: true;
 }
 
+/** What pauses report to, and are given. */
+export interface PauseParts {
+  engine: PauseEngine | undefined;
+  reporter: Reporter;
+  stacks: Stacks;
+  errors: ErrorReader;
+  holding: { isOn: boolean };
+  snapshots: Snapshots;
+  tell(news: PauseNews): void;
+}
+
 export class Pauses {
   readonly breakpoints = new Breakpoints();
   private number = 0;
@@ -50,15 +61,8 @@ export class Pauses {
   /** Errors that came up through several frames are told once. */
   private lastError: unknown;
 
-  constructor(
-    private readonly engine: PauseEngine | undefined,
-    private readonly reporter: Reporter,
-    private readonly stacks: Stacks,
-    private readonly errors: ErrorReader,
-    private readonly failures: { holding: { isOn: boolean }; snapshots: Snapshots },
-    private readonly tell: (news: PauseNews) => void,
-  ) {
-    engine?.attach((thread) => this.stopped(thread));
+  constructor(private readonly parts: PauseParts) {
+    parts.engine?.attach((thread) => this.stopped(thread));
   }
 
   /** A breakpoint is met, and its condition holds. */
@@ -70,9 +74,9 @@ export class Pauses {
   /** A function that is to stop there is about to give a value; gives the value. */
   meetReturn(id: number, value: unknown): unknown {
     if (this.current || !this.breakpoints.meet(id)) return value;
-    const moment = ++this.reporter.clock;
-    this.reporter.holder.hold(moment, 0, value);
-    const shown = this.reporter.previewer.take(value, CONSOLE);
+    const moment = ++this.parts.reporter.clock;
+    this.parts.reporter.holder.hold(moment, 0, value);
+    const shown = this.parts.reporter.previewer.take(value, CONSOLE);
     this.stop({ reason: 'return', breakpoint: id, value: { value: shown, moment } });
     return value;
   }
@@ -84,20 +88,24 @@ export class Pauses {
     for (let i = 0; i < parts.length; i++) {
       const part = parts[i];
       if (typeof part === 'string') text += part;
-      else text += valueText(this.reporter.previewer.take(part));
+      else text += valueText(this.parts.reporter.previewer.take(part));
     }
-    this.tell({ is: 'message', breakpoint: id, text });
+    this.parts.tell({ is: 'message', breakpoint: id, text });
   }
 
   /** The condition or the message of a breakpoint threw: it sleeps until it is set anew. */
   failed(id: number, error: unknown): void {
     if (!this.breakpoints.sleep(id)) return;
-    this.tell({ is: 'asleep', breakpoint: id, error: this.errors.read(error, 'thrown', ++this.reporter.clock) });
+    this.parts.tell({
+      is: 'asleep',
+      breakpoint: id,
+      error: this.parts.errors.read(error, 'thrown', ++this.parts.reporter.clock),
+    });
   }
 
   /** Errors are looked at when they are thrown: to stop there, or to know what frames held. @returns false where they cannot be */
   watchErrors(): boolean {
-    return this.engine?.stopAtErrors(this.stopsAt !== 'none' || this.failures.holding.isOn) ?? false;
+    return this.parts.engine?.stopAtErrors(this.stopsAt !== 'none' || this.parts.holding.isOn) ?? false;
   }
 
   /** Stops at the statement that runs next: right before the first of a program. */
@@ -109,12 +117,13 @@ export class Pauses {
     this.why = why;
     this.before = this.stepping;
     this.stepping = undefined;
-    this.engine?.stopHere();
+    this.parts.engine?.stopHere();
   }
 
   /** Answers a question; most of them only while the target stands still. */
   answer(request: PauseRequest): PauseAnswer {
-    const { engine, current } = this;
+    const { current } = this;
+    const { engine } = this.parts;
     if (request.do === 'breakpoints') {
       this.breakpoints.set(request.list);
       return DONE;
@@ -135,7 +144,7 @@ export class Pauses {
       case 'scopes': {
         const frame = current.frames[request.frame];
         if (!frame) return cannot('there is no such frame');
-        const moment = ++this.reporter.clock;
+        const moment = ++this.parts.reporter.clock;
         return { is: 'scopes', moment, scopes: this.scopes(current.thread, frame, moment) };
       }
       case 'evaluate':
@@ -144,7 +153,7 @@ export class Pauses {
   }
 
   private scopes(thread: StoppedThread, { at }: OwnFrame, moment: number): PauseScope[] {
-    const { holder, previewer } = this.reporter;
+    const { holder, previewer } = this.parts.reporter;
     let part = 0;
     return scopesOf(thread, at, (value) => {
       holder.hold(moment, part, value);
@@ -157,16 +166,16 @@ export class Pauses {
     if (!frame) return cannot('there is no such frame');
     const given = thread.evaluate(frame.at, code);
     if ('why' in given) return cannot(given.why);
-    const moment = ++this.reporter.clock;
-    if ('thrown' in given) return { is: 'threw', error: this.errors.read(given.thrown, 'thrown', moment) };
-    this.reporter.holder.hold(moment, 0, given.value);
-    return { is: 'value', moment, value: this.reporter.previewer.take(given.value, CONSOLE) };
+    const moment = ++this.parts.reporter.clock;
+    if ('thrown' in given) return { is: 'threw', error: this.parts.errors.read(given.thrown, 'thrown', moment) };
+    this.parts.reporter.holder.hold(moment, 0, given.value);
+    return { is: 'value', moment, value: this.parts.reporter.previewer.take(given.value, CONSOLE) };
   }
 
   private go(going: Going, { frames }: NonNullable<Pauses['current']>): PauseAnswer {
     if (going.how === 'again') {
       if (!frames[going.frame]) return cannot('there is no such frame');
-      if (!this.engine!.canBeginAnew)
+      if (!this.parts.engine!.canBeginAnew)
         return cannot('calls of this thread cannot be begun anew: only those of the main thread of a process can');
     }
     this.going = going;
@@ -175,15 +184,15 @@ export class Pauses {
 
   /** The thread stands still: gives how it goes on. */
   private stopped(thread: StoppedThread): EngineGoing {
-    const frames = ownFrames(thread, this.stacks);
+    const frames = ownFrames(thread, this.parts.stacks);
     // Nobody of this thread wanted it: it was stopped from outside, wherever it was.
     if (!thread.thrown && this.why === ASKED) this.stepping ??= Stepping.soon();
     const { stepping } = this;
     let why = this.why;
     if (thread.thrown) {
-      const { holding, snapshots } = this.failures;
+      const { holding, snapshots } = this.parts;
       if (holding.isOn) snapshots.take(thread.thrown.error, thread, frames);
-      const needsValue = holding.isOn && callerOutside(thread, frames, this.stacks) === 'value';
+      const needsValue = holding.isOn && callerOutside(thread, frames, this.parts.stacks) === 'value';
       if (this.stopsAt === 'none' && !needsValue) return { how: 'on' };
       if (frames.length === 0 || thread.thrown.error === this.lastError || this.current) return { how: 'on' };
       this.lastError = thread.thrown.error;
@@ -213,17 +222,17 @@ export class Pauses {
     this.going = undefined;
     const list: PausedFrame[] = [];
     for (let i = 0; i < frames.length; i++) own.append(list, { ...frames[i]!.frame, version: frames[i]!.version });
-    this.reporter.flush({ counts: true });
-    const error = thread.thrown && this.errors.read(thread.thrown.error, 'thrown', ++this.reporter.clock);
-    this.tell({ is: 'paused', number, ...why, frames: list, ...(error ? { error } : {}) });
+    this.parts.reporter.flush({ counts: true });
+    const error = thread.thrown && this.parts.errors.read(thread.thrown.error, 'thrown', ++this.parts.reporter.clock);
+    this.parts.tell({ is: 'paused', number, ...why, frames: list, ...(error ? { error } : {}) });
     try {
-      while (this.going === undefined) this.engine!.wait();
+      while (this.going === undefined) this.parts.engine!.wait();
     } finally {
       this.current = undefined;
     }
     const going = this.going as Going;
-    this.reporter.flush({ counts: true });
-    this.tell({ is: 'went-on', number });
+    this.parts.reporter.flush({ counts: true });
+    this.parts.tell({ is: 'went-on', number });
     const { at, frame } = frames[0]!;
     const isStep = why.reason === 'step';
     this.stood = isStep ? { file: frame.file, line: frame.line, depth: thread.places.length - at } : undefined;

@@ -195,7 +195,7 @@ async function writeMissing(workbench: Workbench, viewer: Viewer, id: number): P
 
 export async function changeBreakpoint(workbench: Workbench, asked: Asked<'breakpoint'>): Promise<void> {
   const { pausing } = sessionOf(workbench);
-  const { type: _, do: what, file, line, ...rest } = asked;
+  const { do: what, file, line, where, condition, message, every, after } = asked;
   const path = workbench.pathOf(file);
   const shown = workbench.documents.get(path)?.shared.text;
   const own = shown === undefined ? line : (workbench.subject!.lineOut(path, shown)(line) ?? line);
@@ -203,7 +203,14 @@ export async function changeBreakpoint(workbench: Workbench, asked: Asked<'break
     for (const one of pausing.breakpoints) if (one.file === path && one.line === own) await pausing.remove(one.id);
     return;
   }
-  const made = await pausing.set({ file: path, line: own, ...rest });
+  const made = await pausing.set({
+    ...{ file: path, line: own },
+    ...(where ? { where } : {}),
+    ...(condition === undefined ? {} : { condition }),
+    ...(message === undefined ? {} : { message }),
+    ...(every === undefined ? {} : { every }),
+    ...(after === undefined ? {} : { after }),
+  });
   if (made.state === 'wrong') {
     await pausing.remove(made.id);
     throw new AnvilError('E_HELD', `There is no breakpoint: ${made.why ?? ''}.`);

@@ -5,66 +5,20 @@
  * nobody looks; it is no change of the program.
  */
 import type { LiveModule } from '../../patch/live-module.js';
-import { planObservation, type ObservedDepth } from '../../patch/observe.js';
+import { planObservation } from '../../patch/observe.js';
 import type { Step } from '../../wire/steps.js';
 import type { LiveRecord, LiveState, ObservedUnit } from '../../record/live.js';
 import type { Observe } from '../../wire/modules.js';
 import type { RawFrame } from '../../wire/reports.js';
 import type { Translator } from '../../instrument/translator.js';
-import type { Site } from '../../instrument/sites.js';
 import { quietRanges } from '../program-facts.js';
 import { heldFunction } from './holding/held-functions.js';
+import { wantedFunctions, type FileState, type Part, type Unit } from './observed-parts.js';
 import { functionAround, functionOfSlot, slotsOf } from './observed-functions.js';
-import { pointsOf } from '../../instrument/points.js';
 import type { Selected } from '../../syntax/selection.js';
-import type { FunctionInfo, Outline } from '../../syntax/outline.js';
+import type { Outline } from '../../syntax/outline.js';
 import type { Stop } from '../../patch/stops.js';
-import { pointAround } from './pausing/breakpoints.js';
 import { LineTable } from '../../syntax/positions.js';
-
-interface Part {
-  path: string;
-  /** The function's text when it was compiled, and where it began. */
-  text: string;
-  start: number;
-  depth: ObservedDepth;
-  selected: Selected | undefined;
-  /** The breakpoints in it. */
-  stops: string;
-  holds: boolean;
-  unit: number;
-  from: number;
-  to: number;
-  slots: number[];
-  /** Cell that counts its calls, or -1. */
-  entry: number;
-}
-
-interface Unit {
-  unit: number;
-  base: number;
-  file: string;
-  sites: Site[];
-  /** Of the text it was compiled from. */
-  lines: LineTable;
-}
-
-interface FileState {
-  /** Calls of its functions are held where they fail. */
-  holds: boolean;
-  /** Somebody looks at it; without that, only functions with breakpoints have versions that report. */
-  looked: boolean;
-  parts: Map<string, Part>;
-  /** The function whose values are shown, by its path. */
-  opened: string | undefined;
-  /** The expression in it that a person has selected. */
-  selected: Selected | undefined;
-  lines: LineTable;
-  text: string;
-  quiet: { start: number; end: number }[];
-  /** Functions that are called so often that counting them would slow the program: their text, and calls per second. */
-  hot: Map<string, { text: string; rate: number }>;
-}
 
 /**
  * Calls per second that are counted in all: to count one costs some tens of nanoseconds, so that is a few hundredths of
@@ -233,45 +187,11 @@ export class Observation {
     if (!state) return undefined;
     const { outline } = module;
     const { text } = outline.parsed;
-    const wanted = new Map<number, ObservedDepth>();
-    const kept = new Map<string, Part>();
     const released = new Set<number>();
     for (const part of state.parts.values()) for (const slot of part.slots) released.add(slot);
-    const points = pointsOf(outline);
     const stops = this.program.stops(file, outline);
-    const stopsIn = new Map<FunctionInfo, Stop[]>();
-    for (const stop of stops) {
-      const info = pointAround(outline, stop.at);
-      if (info) stopsIn.set(info, [...(stopsIn.get(info) ?? []), stop]);
-    }
-    const holds = new Set<number>();
-    const stopsKey = (info: FunctionInfo): string =>
-      JSON.stringify((stopsIn.get(info) ?? []).map((stop) => ({ ...stop, at: stop.at - info.start })));
-    outline.functions.forEach((info, index) => {
-      if (points.functions[index]!.hook === undefined && info.kind !== 'constructor') return;
-      const held = state.holds ? heldFunction(info) : undefined;
-      if (!state.looked && !stopsIn.has(info) && !held) return;
-      const depth = this.depthOf(outline, index, state.opened);
-      const slots = slotsOf(module, index);
-      const part = state.parts.get(info.path);
-      const hot = state.hot.get(info.path);
-      // Who asks for its values gets them.
-      if (hot?.text === text.slice(info.start, info.end) && depth === 'counts' && !stopsIn.has(info)) return;
-      if (held) holds.add(index);
-      if (
-        !anew &&
-        part &&
-        part.depth === depth &&
-        part.stops === stopsKey(info) &&
-        part.holds === (held !== undefined) &&
-        part.selected === (depth === 'values' ? state.selected : undefined) &&
-        part.text === text.slice(info.start, info.end) &&
-        part.slots.length === slots.length &&
-        part.slots.every((slot, i) => slot === slots[i] && !changed.has(slot))
-      )
-        kept.set(info.path, part);
-      else if (anew || part || !this.refused.has(`${file} ${info.path}`) || changed.size > 0) wanted.set(index, depth);
-    });
+    const isRefused = (path: string): boolean => this.refused.has(`${file} ${path}`);
+    const { wanted, kept, holds, stopsKey } = wantedFunctions(module, state, stops, { changed, anew, isRefused });
     const unit = this.program.unit();
     const plan = planObservation(module, wanted, unit, this.translator, state.selected, stops);
     const { sites } = plan;
@@ -340,13 +260,6 @@ export class Observation {
         }
       },
     };
-  }
-
-  private depthOf(outline: Outline, index: number, opened: string | undefined): ObservedDepth {
-    if (opened === undefined) return 'counts';
-    for (let at = index; at >= 0; at = outline.functions[at]!.parent)
-      if (outline.functions[at]!.path === opened) return 'values';
-    return 'counts';
   }
 
   private unused(): number[] {

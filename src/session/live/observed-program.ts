@@ -11,11 +11,12 @@ import type { RawFrame } from '../../wire/reports.js';
 import type { LineTable } from '../../syntax/positions.js';
 import type { Stop } from '../../patch/stops.js';
 import type { Outline } from '../../syntax/outline.js';
-import type { Breakpoints } from './pausing/breakpoints.js';
+import { Breakpoints } from './pausing/breakpoints.js';
 import { Observation, type ObservationBook } from './observation.js';
 
 export class ObservedProgram implements ObservationBook {
   readonly records: LiveRecord;
+  readonly breakpoints = new Breakpoints();
   private readonly targets = new Set<Observation>();
   private nextUnit = 1_000_000;
   private nextBase = 0;
@@ -23,7 +24,6 @@ export class ObservedProgram implements ObservationBook {
   private readonly texts = new Map<string, LineTable>();
 
   constructor(
-    private readonly breakpoints: Breakpoints,
     private readonly entry: () => string,
     private readonly translator: Translator,
   ) {

@@ -13,7 +13,7 @@ import type { LookAnswer, LookRequest } from '../../wire/looking.js';
 import { Numbering } from './numbering.js';
 import { ObservedProgram } from './observed-program.js';
 import { OwnModules } from './own-modules.js';
-import { Breakpoints } from './pausing/breakpoints.js';
+import type { Breakpoints } from './pausing/breakpoints.js';
 import { TargetState, type Guest } from './target-state.js';
 
 /** Texts that were not taken. */
@@ -61,7 +61,6 @@ export class RunningProgram {
   readonly observed: ObservedProgram;
   readonly entered = new EnteredDeclarations();
   readonly refused = new RefusedTexts();
-  readonly stops = new Breakpoints();
   /** The program itself. */
   readonly main: TargetState;
   /** All targets in which modules of the program run, the program itself first. */
@@ -78,10 +77,15 @@ export class RunningProgram {
     readonly parts: LiveParts,
   ) {
     this.linker = new Linker(parts.files, parts.language, { depth: 'off', patchable: true });
-    this.observed = new ObservedProgram(this.stops, () => this.file, parts.language.translator);
+    this.observed = new ObservedProgram(() => this.file, parts.language.translator);
     this.main = this.addTarget();
     this.targets = [this.main];
     this.own = new OwnModules(this.linker, this.main);
+  }
+
+  /** Its breakpoints. */
+  get stops(): Breakpoints {
+    return this.observed.breakpoints;
   }
 
   private addTarget(guest?: Guest): TargetState {

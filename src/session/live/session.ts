@@ -5,17 +5,14 @@
  */
 import type { Waiting } from '../../patch/emit.js';
 import { planChanges } from '../../patch/plan.js';
-import type { PadRecord } from '../../record/record.js';
-import type { LookAnswer, LookRequest, NameFound } from '../../wire/looking.js';
+import type { NameFound } from '../../wire/looking.js';
 import type { Batch } from '../../wire/reports.js';
 import type { RawStop } from '../../wire/runs.js';
-import type { Selected } from '../../syntax/selection.js';
 import { servedCode } from '../module-code.js';
 import { Changes } from './changes.js';
 import type { DataFiles } from './data-files.js';
-import { EventLog } from './event-log.js';
+import { LookedAt } from './looking.js';
 import type { Entered, LiveEvent, LiveOutput, LiveParts, Served } from './events.js';
-import { Observing } from './observing.js';
 import { Outputs } from './outputs.js';
 import { HeldCalls } from './holding/holding.js';
 import { Pausing } from './pausing/pausing.js';
@@ -23,38 +20,25 @@ import { Prompt } from './prompt.js';
 import { programSink } from './program-sink.js';
 import { planRehearsal } from './rehearsing.js';
 import { consoleOutput, errorEvents, presentBatch } from './reports.js';
-import { RunningProgram } from './running.js';
 import { ServedFiles } from './served-files.js';
 import type { Guest, TargetState } from './target-state.js';
-import { Turns } from './turns.js';
 import { whereaboutsText } from './wording.js';
 
-export class LiveSession {
-  private readonly running: RunningProgram;
-  private readonly log = new EventLog();
-  private readonly turns = new Turns(this.log);
+export class LiveSession extends LookedAt {
   private readonly changes: Changes;
   private readonly prompt: Prompt;
   private readonly served: ServedFiles;
-  private readonly observing: Observing;
   /** Breakpoints, and what stands still. */
   readonly pausing: Pausing;
   /** Calls that failed, and wait to be mended. */
   readonly held: HeldCalls;
   private readonly outputs: Outputs;
-  private readonly recordListeners = new Set<() => void>();
   private readonly moduleListeners = new Set<() => void>();
-  private ended = false;
 
   /** @param file first file of the program; one that has only guests learns it from them */
   constructor(file: string, parts: LiveParts) {
-    this.running = new RunningProgram(file, parts);
+    super(file, parts, () => this.outputs.wanted);
     this.served = new ServedFiles(parts.language.translator);
-    this.observing = new Observing(
-      this.running,
-      () => this.outputs.wanted,
-      () => this.tellRecord(),
-    );
     this.changes = new Changes(
       this.running,
       this.log,
@@ -110,16 +94,6 @@ export class LiveSession {
   /** Calls back when a guest begins to execute a module. */
   onModule(listener: () => void): void {
     this.moduleListeners.add(listener);
-  }
-
-  /** Calls back when the record is a new one. */
-  onRecord(listener: () => void): () => void {
-    this.recordListeners.add(listener);
-    return () => this.recordListeners.delete(listener);
-  }
-
-  private tellRecord(): void {
-    for (const listener of this.recordListeners) listener();
   }
 
   /** Tells what the program writes, beside where it writes it. */
@@ -278,62 +252,6 @@ export class LiveSession {
     const hot = batch.counts ? state.observation.tooHot() : [];
     if (hot.length > 0) void this.turns.then(hot[0]!, () => this.observing.again(hot));
     this.tellRecord();
-  }
-
-  /**
-   * Looks at a file: its functions are counted from their next call on, wherever it runs, and what it prints and where
-   * it fails is recorded. It is no change of the program, and {@link unobserve} takes it away.
-   *
-   * @returns false where the file is no module of the program
-   */
-  async observe(file: string): Promise<boolean> {
-    await this.turns.then(file, () => this.observing.begin(file));
-    return this.observing.observes(file);
-  }
-
-  /** Nobody looks at a file any more. */
-  unobserve(file: string): Promise<void> {
-    return this.turns.then(file, () => this.observing.end(file));
-  }
-
-  /**
-   * Shows the values of the function at a line, and of no other of the file; without a line, of none.
-   *
-   * @param line zero-based, of the text that runs
-   * @param selected an expression in it that reports as if it had a mark
-   * @returns its path in the file, or undefined where no function is that can be looked into
-   */
-  async openFunction(file: string, line: number | undefined, selected?: Selected): Promise<string | undefined> {
-    let opened: string | undefined;
-    const made = this.running.madeLine(file, line);
-    await this.turns.then(file, async () => void (opened = await this.observing.open(file, made, selected)));
-    return opened;
-  }
-
-  /** The function of a file whose values are shown, by its path. */
-  openedFunction(file: string): string | undefined {
-    return this.observing.opened(file);
-  }
-
-  /** What the program reported lately; see {@link observe}. */
-  get record(): PadRecord {
-    return this.running.observed.record({ ended: this.ended, problems: this.running.refused.problems });
-  }
-
-  /** Forgets what was printed and what went wrong. */
-  clear(): void {
-    this.running.observed.records.clear();
-    this.tellRecord();
-  }
-
-  /** Opens what was reported or evaluated, or what was reached from it. */
-  look(request: LookRequest): Promise<LookAnswer> {
-    return this.running.look(request);
-  }
-
-  /** Files that somebody looks at, whether they run or not. */
-  get looked(): string[] {
-    return this.observing.looked;
   }
 
   /** True for a text that was not taken because it does not parse. */

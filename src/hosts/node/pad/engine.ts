@@ -116,14 +116,7 @@ export function nodeEngine({
     extended: (file, from) => send({ type: 'live', event: { is: 'extension', file, from } }),
     resume,
     listen,
-    pauses: standing.pauses,
-    tellPause: (news) => standing.tell(news),
-    ...(live
-      ? {
-          holds: holdEngine(originals, uncaught),
-          tellHold: (news: HoldNews): void => send({ type: 'holding', news }),
-        }
-      : {}),
+    ...stopping(originals, live, standing, uncaught),
     globals: { process, Buffer },
     urlOf: (file) => pathToFileURL(file).href,
     dirname,
@@ -142,6 +135,26 @@ export function nodeEngine({
       return () => timers.clearTimeout(timer);
     },
     builtin: (name) => originals.builtin(name) as Record<string, unknown>,
+  };
+}
+
+/** What stopping, and holding calls that fail, need of the engine. */
+function stopping(
+  originals: Originals,
+  live: boolean,
+  { pauses, tell }: EngineParts['standing'],
+  uncaught: (error: unknown) => void,
+): Pick<TargetEngine, 'pauses' | 'tellPause' | 'holds' | 'tellHold'> {
+  const { send } = originals;
+  return {
+    pauses,
+    tellPause: tell,
+    ...(live
+      ? {
+          holds: holdEngine(originals, uncaught),
+          tellHold: (news: HoldNews): void => send({ type: 'holding', news }),
+        }
+      : {}),
   };
 }
 

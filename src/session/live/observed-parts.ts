@@ -1,0 +1,126 @@
+/** Functions of a file that report, stop, or hold their calls: which are wanted, and what is known of those there are. */
+import { pointsOf } from '../../instrument/points.js';
+import type { Site } from '../../instrument/sites.js';
+import type { LiveModule } from '../../patch/live-module.js';
+import type { ObservedDepth } from '../../patch/observe.js';
+import type { Stop } from '../../patch/stops.js';
+import type { FunctionInfo, Outline } from '../../syntax/outline.js';
+import type { LineTable } from '../../syntax/positions.js';
+import type { Selected } from '../../syntax/selection.js';
+import { heldFunction } from './holding/held-functions.js';
+import { slotsOf } from './observed-functions.js';
+import { pointAround } from './pausing/breakpoints.js';
+
+export interface Part {
+  path: string;
+  /** The function's text when it was compiled, and where it began. */
+  text: string;
+  start: number;
+  depth: ObservedDepth;
+  selected: Selected | undefined;
+  /** The breakpoints in it. */
+  stops: string;
+  holds: boolean;
+  unit: number;
+  from: number;
+  to: number;
+  slots: number[];
+  /** Cell that counts its calls, or -1. */
+  entry: number;
+}
+
+export interface Unit {
+  unit: number;
+  base: number;
+  file: string;
+  sites: Site[];
+  /** Of the text it was compiled from. */
+  lines: LineTable;
+}
+
+export interface FileState {
+  /** Calls of its functions are held where they fail. */
+  holds: boolean;
+  /** Somebody looks at it; without that, only functions with breakpoints have versions that report. */
+  looked: boolean;
+  parts: Map<string, Part>;
+  /** The function whose values are shown, by its path. */
+  opened: string | undefined;
+  /** The expression in it that a person has selected. */
+  selected: Selected | undefined;
+  lines: LineTable;
+  text: string;
+  quiet: { start: number; end: number }[];
+  /** Functions that are called so often that counting them would slow the program: their text, and calls per second. */
+  hot: Map<string, { text: string; rate: number }>;
+}
+
+export interface WantedFunctions {
+  /** By number in the outline: those that get a version, with how much it reports. */
+  wanted: Map<number, ObservedDepth>;
+  /** By path: versions that stay. */
+  kept: Map<string, Part>;
+  /** Those whose calls are held where they fail. */
+  holds: Set<number>;
+  /** The breakpoints in a function, to be compared. */
+  stopsKey(info: FunctionInfo): string;
+}
+
+/**
+ * @param module the version that will run
+ * @param how `changed`: slots to which a change gives a later version; `anew`: all of it, whatever is observed already;
+ * `isRefused`: it could not be observed, by path
+ */
+export function wantedFunctions(
+  module: LiveModule,
+  state: FileState,
+  stops: readonly Stop[],
+  { changed, anew, isRefused }: { changed: ReadonlySet<number>; anew: boolean; isRefused(path: string): boolean },
+): WantedFunctions {
+  const { outline } = module;
+  const { text } = outline.parsed;
+  const wanted = new Map<number, ObservedDepth>();
+  const kept = new Map<string, Part>();
+  const points = pointsOf(outline);
+  const stopsIn = new Map<FunctionInfo, Stop[]>();
+  for (const stop of stops) {
+    const info = pointAround(outline, stop.at);
+    if (info) stopsIn.set(info, [...(stopsIn.get(info) ?? []), stop]);
+  }
+  const holds = new Set<number>();
+  const stopsKey = (info: FunctionInfo): string =>
+    JSON.stringify((stopsIn.get(info) ?? []).map((stop) => ({ ...stop, at: stop.at - info.start })));
+  outline.functions.forEach((info, index) => {
+    if (points.functions[index]!.hook === undefined && info.kind !== 'constructor') return;
+    const held = state.holds ? heldFunction(info) : undefined;
+    if (!state.looked && !stopsIn.has(info) && !held) return;
+    const depth = depthOf(outline, index, state.opened);
+    const slots = slotsOf(module, index);
+    const part = state.parts.get(info.path);
+    const hot = state.hot.get(info.path);
+    // Who asks for its values gets them.
+    if (hot?.text === text.slice(info.start, info.end) && depth === 'counts' && !stopsIn.has(info)) return;
+    if (held) holds.add(index);
+    if (
+      !anew &&
+      part &&
+      part.depth === depth &&
+      part.stops === stopsKey(info) &&
+      part.holds === (held !== undefined) &&
+      part.selected === (depth === 'values' ? state.selected : undefined) &&
+      part.text === text.slice(info.start, info.end) &&
+      part.slots.length === slots.length &&
+      part.slots.every((slot, i) => slot === slots[i] && !changed.has(slot))
+    )
+      kept.set(info.path, part);
+    else if (anew || part || !isRefused(info.path) || changed.size > 0) wanted.set(index, depth);
+  });
+  return { wanted, kept, holds, stopsKey };
+}
+
+function depthOf(outline: Outline, index: number, opened: string | undefined): ObservedDepth {
+  if (opened === undefined) return 'counts';
+  for (let at = index; at >= 0; at = outline.functions[at]!.parent)
+    if (outline.functions[at]!.path === opened) return 'values';
+  return 'counts';
+}
