@@ -7,6 +7,7 @@ import { fileURLToPath } from 'node:url';
 import { createSession } from '../dist/hosts/node/index.js';
 import { ENGINE_FLAGS } from '../dist/hosts/node/spawning.js';
 import { editorTables } from './editor.mjs';
+import { holdingBench } from './holding.mjs';
 import { kills } from './kills.mjs';
 import { liveBench } from './live.mjs';
 import { observedBench } from './observed.mjs';
@@ -21,7 +22,7 @@ const option = (name, fallback) => {
   const found = process.argv.find((text) => text.startsWith(`--${name}=`));
   return found ? found.slice(name.length + 3) : fallback;
 };
-const only = option('only', 'edit,cost,paint,look,tests,live,observed,quiet,memory,kills').split(',');
+const only = option('only', 'edit,cost,paint,look,tests,live,observed,quiet,holding,memory,kills').split(',');
 const edits = Number(option('edits', '600'));
 const here = fileURLToPath(new URL('.', import.meta.url));
 const dir = mkdtempSync(join(tmpdir(), 'anvil-bench-'));
@@ -380,6 +381,22 @@ try {
         median(pairs.map(({ theirs, ours }) => ours / theirs)).toFixed(2),
       ]),
     );
+  }
+  if (only.includes('holding')) {
+    const { rows, standsMs } = await holdingBench(dir);
+    const [, ns, waits] = rows[0];
+    table(
+      'Breakpoints and held calls: one call of a function that does next to nothing (a condition asked for at most 5 times as long)',
+      ['what stands in its way', 'a call (ns)', 'times as long', 'an async call (ns)', 'times as long'],
+      rows.map(([name, one, other]) => [
+        name,
+        one.toFixed(1),
+        (one / ns).toFixed(2),
+        other.toFixed(0),
+        (other / waits).toFixed(2),
+      ]),
+    );
+    console.log(`\nFrom a call to the program that stands still: ${standsMs.toFixed(0)} ms`);
   }
   if (only.includes('kills')) {
     const { rounds, seed, ends, lost, wrong } = await kills({ rounds: Number(option('kills', '200')) });

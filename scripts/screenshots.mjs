@@ -26,7 +26,7 @@ for (let minute = 0; minute < 480; minute++) level += Math.sin(minute / 40) ** 2
 `;
 const wait = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
 // Some of them alone: node scripts/screenshots.mjs control-room, or terminal
-const only = { 'control-room': controlRoom, terminal: terminals, live: liveWorkbench, tests: frameworkTests }[
+const only = { 'control-room': controlRoom, terminal: terminals, live: liveWorkbench, held: heldCalls, tests: frameworkTests }[
   process.argv[2]
 ];
 if (only) {
@@ -230,6 +230,7 @@ async function terminal(name, command, after) {
 await terminals();
 await controlRoom();
 await liveWorkbench();
+await heldCalls();
 
 async function terminals() {
   if (spawnSync('sh', ['-c', 'command -v Xvfb xterm import convert'], { stdio: 'ignore' }).status !== 0) {
@@ -352,6 +353,49 @@ async function liveWorkbench() {
   program.kill('SIGTERM');
 }
 
+/** The lock house: a page that waits for its rule to be mended, in the window and in the terminal. */
+async function heldCalls() {
+  const targets = mkdtempSync(join(tmpdir(), 'anvil-shots-'));
+  const env = { ...process.env, USHER_ANVIL_TARGETS: targets, XDG_STATE_HOME: targets, PORT: '0' };
+  cpSync(join(root, 'examples'), dir, { recursive: true });
+  const house = join(dir, 'lock-house');
+  const command = (...args) =>
+    spawn('node', [join(root, 'dist/bin/main.js'), ...args], { env, cwd: house, stdio: ['ignore', 'pipe', 'ignore'] });
+  const program = command('live', 'server.ts', '--hold', '--name', 'lock-house');
+  let printed = '';
+  program.stdout.on('data', (chunk) => (printed += String(chunk)));
+  while (!/http:\S+\/locks/.test(printed)) await wait(50);
+  await wait(1_500);
+  const site = /http:\S+(?=\/locks)/.exec(printed)[0];
+  const opened = command('open', 'lock-house');
+  let text = '';
+  opened.stdout.on('data', (chunk) => (text += String(chunk)));
+  while (!/http:\S+/.test(text)) await wait(50);
+  const chromium = await launchChromium();
+  const page = await chromium.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'light' });
+  await page.goto(/http:\S+/.exec(text)[0]);
+  await page.waitForSelector('.cm-line');
+  for (const path of ['account', 'moorings'])
+    void fetch(`${site}/${path}`, { headers: { 'user-agent': 'Mozilla/5.0' } }).catch(() => undefined);
+  await page.getByRole('region', { name: 'Held call 2' }).waitFor();
+  await page.getByRole('button', { name: 'mooring' }).click();
+  await page.locator('.cm-line', { hasText: 'return byLength' }).click();
+  await page.keyboard.press('F9');
+  await page.locator('.breakpoint').waitFor();
+  await page.locator('.cm-line', { hasText: 'return stay.days' }).click();
+  await wait(500);
+  await page.screenshot({ path: join(out, 'held.png') });
+  if (spawnSync('sh', ['-c', 'command -v Xvfb xterm import convert'], { stdio: 'ignore' }).status === 0) {
+    const cli = `node ${join(root, 'dist/bin/main.js')}`;
+    const at = `export USHER_ANVIL_TARGETS=${targets} XDG_STATE_HOME=${targets}; cd lock-house;`;
+    await terminal('held-terminal', `${at} ${cli} held; ${cli} held lock-house write 1; ${cli} held lock-house drop 2`);
+    joinPictures('held', 'held-terminal');
+  }
+  await chromium.close();
+  opened.kill('SIGINT');
+  program.kill('SIGTERM');
+}
+
 /** The page of the control room in the workbench: the values of one function, and an object of the page at the prompt. */
 async function pageWorkbench(env, chromium) {
   const opened = spawn('node', [join(root, 'dist/bin/main.js'), 'open', 'control-room'], {
@@ -411,6 +455,7 @@ async function controlRoom() {
   await page.waitForTimeout(300);
   await page.screenshot({ path: join(out, 'control-room.png') });
   await pageWorkbench(env, chromium);
+  joinPictures('control-room', 'page-workbench');
   await chromium.close();
   child.kill();
 }

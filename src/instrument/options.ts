@@ -6,7 +6,7 @@ import type { Problem } from '../syntax/problems.js';
 import type { Edits } from './edits.js';
 import type { Site } from './sites.js';
 import type { Slots } from './slots.js';
-import type { StopPoints } from './stop-points.js';
+import type { StopPoints } from './stop-roles.js';
 
 /** How much a function reports. */
 export type Depth = 'off' | 'counts' | 'values' | 'steps';

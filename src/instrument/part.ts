@@ -12,7 +12,7 @@ import { arrowArguments } from './arrows.js';
 import { probePart } from './instrument.js';
 import type { LateMember, ProbeOptions } from './options.js';
 import { prefixFor, probeDeclarations } from './probe-names.js';
-import type { StopPoints } from './stop-points.js';
+import type { StopPoints } from './stop-roles.js';
 import { hookName, nestingOf, throughReach, type Slots } from './slots.js';
 
 export interface PartOptions {

@@ -2,23 +2,6 @@
 import type { Node } from '../syntax/node.js';
 import type { Context, Walk } from './walk.js';
 
-/** What one of the statements in such a text becomes. */
-export type StopRole =
-  | { is: 'stop'; id: number }
-  /** An array of what a breakpoint prints. */
-  | { is: 'message'; id: number }
-  /** In a handler: the condition or message threw what `error` names. */
-  | { is: 'failed'; id: number; error: string };
-
-export interface StopPoints {
-  /** By the offset of a statement that was put in. */
-  roles: ReadonlyMap<number, StopRole>;
-  /** Where each thing that was put in begins: nothing in it is counted or shown. */
-  roots: ReadonlySet<number>;
-  /** By the offset of a function: which breakpoint is asked before it gives a value. */
-  returns: ReadonlyMap<number, number>;
-}
-
 /** A whole thing that was put in, where the person's statements are counted. */
 export function isStop({ facts }: Pick<Walk, 'facts'>, node: Node): boolean {
   return facts.counts && facts.options.stops?.roots.has(node.start) === true;

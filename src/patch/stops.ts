@@ -3,7 +3,7 @@
  * the person at that place, and means what it would mean there. They stand on the line of their statement, so that lines
  * stay what they are.
  */
-import type { StopPoints, StopRole } from '../instrument/stop-points.js';
+import type { StopPoints, StopRole } from '../instrument/stop-roles.js';
 import type { FunctionInfo, Outline } from '../syntax/outline.js';
 import { outlineOf } from '../syntax/outline.js';
 import { parse } from '../syntax/parse.js';

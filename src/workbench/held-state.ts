@@ -1,7 +1,6 @@
 /** What a window shows of held calls and of what stands still. */
 import type { HeldFrame, HeldMessage } from '../server/protocol-held.js';
 import type { WalkStop } from '../server/protocol.js';
-import type { State } from './state.js';
 
 /** A frame whose values stand at the lines: `id` of a held call, or the number of a pause. */
 export interface ShownFrame {
@@ -12,8 +11,17 @@ export interface ShownFrame {
   number: number;
 }
 
+/** What of a window's state this is. */
+export interface HeldShown {
+  held: HeldMessage | undefined;
+  frame: ShownFrame | undefined;
+}
+
 /** What has just come to be held, or to stand still, shows its values at its lines; what went on shows none. */
-export function heldChange({ held: before, frame }: State, message: HeldMessage): Partial<State> {
+export function heldChange(
+  { held: before, frame }: HeldShown,
+  message: HeldMessage,
+): HeldShown & { tab?: 'held'; dock?: 'open' } {
   const call = message.calls.find(({ id }) => !before?.calls.some((one) => one.id === id));
   const standing = message.standing.find(
     ({ where, number }) => !before?.standing.some((one) => one.where === where && one.number === number),
@@ -34,7 +42,7 @@ export function framesOf({ calls, standing }: HeldMessage, { of, where, id }: Sh
 }
 
 /** The shown frame as a place with variables, as the code shows them. */
-export function frameInCode({ held, frame }: State): WalkStop | null {
+export function frameInCode({ held, frame }: HeldShown): WalkStop | null {
   if (!held || !frame) return null;
   const frames = framesOf(held, frame);
   const shown = frames?.[frame.number];

@@ -79,9 +79,8 @@ export class Relay {
 
   /** Whatever stands still goes on: there is nobody any more who could let it. */
   letGo(): void {
-    const { running } = this;
-    if (running?.thread.bell)
-      this.post(running.thread, { type: 'pause', ask: 0, request: { do: 'go', going: { how: 'on' } } });
+    const thread = this.running?.thread;
+    if (thread?.bell) this.post(thread, { type: 'pause', ask: 0, request: { do: 'go', going: { how: 'on' } } });
   }
 
   receive(message: ToRelay): void {
