@@ -26,9 +26,13 @@ for (let minute = 0; minute < 480; minute++) level += Math.sin(minute / 40) ** 2
 `;
 const wait = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
 // Some of them alone: node scripts/screenshots.mjs control-room, or terminal
-const only = { 'control-room': controlRoom, terminal: terminals, live: liveWorkbench, held: heldCalls, tests: frameworkTests }[
-  process.argv[2]
-];
+const only = {
+  'control-room': controlRoom,
+  terminal: terminals,
+  live: liveWorkbench,
+  held: heldCalls,
+  tests: frameworkTests,
+}[process.argv[2]];
 if (only) {
   await only();
   process.exit(0);
@@ -378,7 +382,7 @@ async function heldCalls() {
   for (const path of ['account', 'moorings'])
     void fetch(`${site}/${path}`, { headers: { 'user-agent': 'Mozilla/5.0' } }).catch(() => undefined);
   await page.getByRole('region', { name: 'Held call 2' }).waitFor();
-  await page.getByRole('button', { name: 'mooring' }).click();
+  await page.getByRole('button', { name: 'mooring', exact: true }).click();
   await page.locator('.cm-line', { hasText: 'return byLength' }).click();
   await page.keyboard.press('F9');
   await page.locator('.breakpoint').waitFor();

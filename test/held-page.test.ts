@@ -66,7 +66,11 @@ function visit(url: string): { title(): Promise<string>; text(): Promise<string>
 const lineOf = (page: Page, text: string) => page.locator('.cm-line', { hasText: text }).first();
 
 async function retype(page: Page, line: string, by: string): Promise<void> {
-  await lineOf(page, line).click();
+  // Lines move while values come and go beside them.
+  await eventually(async () => {
+    await lineOf(page, line).click();
+    return (await page.locator('.cm-activeLine').first().textContent())!.includes(line);
+  });
   await page.keyboard.press('End');
   await page.keyboard.press('Shift+Home');
   await page.keyboard.press('Backspace');
@@ -78,6 +82,7 @@ test('a failing page waits; its failure is seen with its values; two lines are m
   const moorings = visit(`${site}/moorings`);
   // The failure comes up by itself, with the values at its line.
   await page.getByRole('region', { name: 'Held call 1' }).waitFor();
+  await page.bringToFront();
   expect(await page.locator('.held-head').first().textContent()).toMatch(
     /^GET \/moorings, a browser is waitingTypeError: Cannot read properties of undefined \(reading 'perDay'\)rules\.ts:36/,
   );
@@ -155,7 +160,7 @@ test('the terminal: it lists, acts, and says what cannot be done', async () => {
   expect(list).toMatch(
     /\n {2}1 {2}createServer\(\) {2}server\.ts line \d+ {2}TypeError: book\.settle is not a function\n {7}GET \/account, a client is waiting\n/,
   );
-  expect(held('write', '1')).toMatch(/^written into .*rules\.ts, line 48/);
+  expect(held('write', '1')).toBe('written: rules.ts line 48. Give it its body, save, and let the call go on\n');
   expect(readFileSync(join(dir, 'rules.ts'), 'utf8')).toContain('settle(stay, mooring) {');
   // Once it is there, the call goes on by itself.
   expect(await account).toContain('<li>undefined</li>');

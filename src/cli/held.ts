@@ -9,7 +9,7 @@ import { targetNamed, targets } from '../server/targets.js';
 import type { Window } from '../server/window.js';
 import { saveText } from '../hosts/node/saving.js';
 import { AnvilError } from '../syntax/problems.js';
-import { breakpointLine, heldLines, variableLines } from './held-lines.js';
+import { breakpointLine, heldLines, placeText, variableLines } from './held-lines.js';
 import { harmless, makePaint, wantsColour, type Paint } from './paint.js';
 import { targetAt } from './target-address.js';
 
@@ -134,14 +134,15 @@ async function release(
 }
 
 /** Declares what a held call found missing, in its file. */
-async function write({ window }: Asking, [id]: string[]): Promise<string[]> {
+async function write({ window, cwd }: Asking, [id]: string[]): Promise<string[]> {
   const answer = await window.ask('missing', { id: numberOf(id, 'write', '<number>') });
   checkAnswer(answer);
   if (answer.is !== 'missing') return [];
   const { file, offset, text, cursor } = answer.missing;
+  const { line } = cursor;
   const before = readFileSync(file, 'utf8');
   saveText(file, before.slice(0, offset) + text + before.slice(offset));
-  return [`written into ${file}, line ${cursor.line + 1}: give it its body, save, and let the call go on`];
+  return [`written: ${placeText({ file, line }, cwd)}. Give it its body, save, and let the call go on`];
 }
 
 async function setBreakpoint({ window, options, paint, cwd }: Asking, [place]: string[]): Promise<string[]> {

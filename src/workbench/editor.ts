@@ -183,9 +183,9 @@ export function mountEditor(parent: HTMLElement, store: Store): () => void {
         line: view.state.doc.lineAt(main.empty ? main.head : Math.max(main.from, main.to - 1)).number - 1,
       };
     },
-    setWalk(walk) {
+    setWalk(walk, follows = true) {
       const { line, file } = { line: walk?.stop.at.line ?? -1, file: walk?.stop.at.file };
-      const here = walk !== null && file === walk.file && line < view.state.doc.lines;
+      const here = follows && walk !== null && file === walk.file && line < view.state.doc.lines;
       const scroll = here
         ? [EditorView.scrollIntoView(view.state.doc.line(line + 1).from, { y: 'nearest', yMargin: 60 })]
         : [];

@@ -129,7 +129,8 @@ export function HeldInCode({ store, state }: { store: Store; state: State }) {
   useEffect(() => {
     if (!state.live) return;
     const stop = frameInCode(state);
-    store.editor?.setWalk(stop ? { stop, file } : null);
+    // Where another frame is shown the code goes there; then a person may write elsewhere.
+    store.editor?.setWalk(stop ? { stop, file } : null, false);
   }, [store, state, held, frame, file, record]);
   useEffect(() => {
     store.editor?.setBreakpoints((held?.breakpoints ?? []).filter((one) => one.file === file));

@@ -168,8 +168,8 @@ export interface EditorPort {
   place(): { line: number; character: number };
   /** What is selected, and the line on which it ends. */
   selected(): { text: string; line: number };
-  /** Shows where a walk stands, in the file that is shown; null for none. */
-  setWalk(walk: WalkInFile | null): void;
+  /** Shows where a walk stands, in the file that is shown; null for none. @param follows the code is moved there */
+  setWalk(walk: WalkInFile | null, follows?: boolean): void;
   /** Marks the breakpoints of the file that is shown. */
   setBreakpoints(list: readonly BreakpointMessage[]): void;
   /** Puts a text in, as if it were typed; the cursor goes to a place behind it. */

@@ -334,8 +334,8 @@ export class LiveSession extends LookedAt {
    *
    * @param where label of the target, where the file runs in several; see {@link whereIs}
    */
-  evaluate(file: string, text: string, where?: string): Promise<Entered> {
-    return this.prompt.evaluate(file, text, where);
+  async evaluate(file: string, text: string, where?: string): Promise<Entered> {
+    return (await this.pausing.entered(text, where)) ?? this.prompt.evaluate(file, text, where);
   }
 
   /** Names that can be written behind a text, from the objects that live; no getter is run. */

@@ -109,13 +109,14 @@ export class HeldCalls {
     return this.ask(id, (own) => ({ do: 'drop', id: own }));
   }
 
-  private ask(
+  private async ask(
     id: number,
     request: (own: number) => Parameters<NonNullable<NonNullable<TargetState['target']>['hold']>>[0],
   ): Promise<HoldAnswer> {
+    // What was typed before is what it goes on with.
+    await this.turns.then(this.running.file, () => Promise.resolve());
     const found = this.held.get(id);
-    const answer = found?.state.target?.hold?.(request(found.own));
-    return answer ?? Promise.resolve(NONE);
+    return (await found?.state.target?.hold?.(request(found.own))) ?? NONE;
   }
 
   /**

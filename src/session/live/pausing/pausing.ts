@@ -12,6 +12,7 @@ import type { Observe } from '../../../wire/modules.js';
 import type { RunAsked } from '../../../wire/runs.js';
 import type { RawError, RawFrame } from '../../../wire/reports.js';
 import type { Value } from '../../../wire/value.js';
+import type { Entered } from '../events.js';
 import type { Observing } from '../observing.js';
 import { presentError, presentFrame } from '../reports.js';
 import type { RunningProgram } from '../running.js';
@@ -177,6 +178,8 @@ export class Pausing {
 
   /** A target that stands still goes on. */
   async go(going: Going, where?: string): Promise<PauseOutcome<{ is: 'done' }>> {
+    // What was typed before is what it begins anew with; to let it go on never waits for anything.
+    if (going.how === 'again') await this.turns.then(this.running.file, () => Promise.resolve());
     const found = this.find(where);
     if (!found) return cannot(NOTHING);
     const answer = await found.state.target!.pause!({ do: 'go', going });
@@ -233,6 +236,23 @@ export class Pausing {
       default:
         return cannot('it is not answered');
     }
+  }
+
+  /**
+   * What is entered at a prompt while a target stands still: an expression is evaluated in its innermost frame.
+   *
+   * @returns undefined where nothing stands still, or for what is no expression
+   */
+  async entered(text: string, where = ''): Promise<Entered | undefined> {
+    const own = this.find(where)?.standing.frames.findIndex(({ local }) => local) ?? -1;
+    if (own < 0) return undefined;
+    const begin = Date.now();
+    const answer = await this.evaluate(text, own, where);
+    if (answer.is === 'cannot') return undefined;
+    if (answer.is === 'threw')
+      return { is: 'failed', text: `${answer.error.name}: ${answer.error.message}`, details: [] };
+    const { value, moment } = answer;
+    return { is: 'done', changes: '', result: { value, moment }, pauseMs: Date.now() - begin };
   }
 
   private find(where: string | undefined): { state: TargetState; standing: Standing } | undefined {
