@@ -102,6 +102,29 @@ test('attached by name: conditions, counts and messages; frames, values and sett
   await expect(dc.evaluateRequest({ expression: 'nothing.at', frameId: top!.id })).rejects.toThrow(
     /nothing is not defined/,
   );
+  // A field of one object: the next write to it is a stop.
+  const info = await dc.customRequest('dataBreakpointInfo', {
+    variablesReference: chamber.variablesReference,
+    name: 'level',
+  });
+  expect(info.body).toMatchObject({ accessTypes: ['write'] });
+  const { dataId } = info.body as { dataId: string };
+  await set([]);
+  stop = stopped(dc);
+  const fields = await dc.customRequest('setDataBreakpoints', { breakpoints: [{ dataId }] });
+  expect(fields.body).toMatchObject({ breakpoints: [{ verified: true }] });
+  await dc.continueRequest({ threadId: 1 });
+  expect((await stop).body.reason).toBe('data breakpoint');
+  expect((await frames(dc)).slice(0, 2).map(({ name, line }) => `${name} ${line}`)).toEqual(['fill 5', 'pass 10']);
+  expect(
+    (await dc.evaluateRequest({ expression: '[before, chamber.level].join()', frameId: (await frames(dc))[0]!.id }))
+      .body.result,
+  ).toBe("'7,7'");
+  await dc.customRequest('setDataBreakpoints', { breakpoints: [] });
+  stop = stopped(dc);
+  await set([{ line: 11 }]);
+  await dc.continueRequest({ threadId: 1 });
+  expect((await stop).body.reason).toBe('breakpoint');
   stop = stopped(dc);
   await dc.nextRequest({ threadId: 1 });
   expect((await stop).body.reason).toBe('step');

@@ -31,6 +31,7 @@ export async function joinProgram(
     held: async () => (await window.ask('held', {})).calls,
     set: (asked) => window.ask('breakpoint', { ...asked, own: true }),
     clear: async (id) => void (await window.ask('clear', { id })),
+    watch: (text, frame, where) => window.ask('watch', { text, frame, where, own: true }),
     errors: async (which) => void (await window.ask('errors', { which })),
     pause: (where) => window.ask('pause', { where }),
     go: (going, where) => window.ask('go', { ...going, where }),

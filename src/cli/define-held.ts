@@ -23,7 +23,7 @@ export function defineHeld(program: Command): void {
     .addHelpText(
       'after',
       '\nHeld calls: on, auto, off; go, give, fail, drop and write with the number of a call.\n' +
-        'Breakpoints: at <file>:<line>, clear <number>, errors all|uncaught|none.\n' +
+        'Breakpoints: at <file>:<line>, field <object>.<field>, clear <number>, errors all|uncaught|none.\n' +
         'What stands still: stop, continue, over, into, out, to <line>, again, frame, value <expression>.\n\n' +
         'Examples:\n  usher-anvil held\n  usher-anvil held lock-house go 3\n' +
         '  usher-anvil held lock-house at rules.ts:24 --when "barge.tonnes > 20"\n' +

@@ -64,6 +64,7 @@ export function heldLines(name: string, state: HeldState, paint: Paint, cwd: str
   lines.push(`${paint.bold(name)}  ${mode}`);
   for (const call of state.calls) lines.push(...callLines(call, paint, cwd));
   for (const standing of state.standing) lines.push(...standingLines(standing, paint, cwd));
+  for (const { id, text } of state.fields) lines.push(`  ${paint.dim('field')} ${id}  ${harmless(text)}`);
   for (const breakpoint of state.breakpoints) lines.push(breakpointLine(breakpoint, paint, cwd));
   if (state.stopsAtErrors !== 'none')
     lines.push(`  stops at ${state.stopsAtErrors === 'all' ? 'all errors' : 'errors that no code of it catches'}`);
@@ -109,6 +110,7 @@ function standingLine({ reason, breakpoint, frames, error, value, where, needsVa
   const why = {
     breakpoint: `at breakpoint ${breakpoint ?? 0}`,
     return: `at breakpoint ${breakpoint ?? 0}, about to give ${value ? valueText(value.value, 80) : 'a value'}`,
+    write: `at field ${breakpoint ?? 0}, about to be ${value ? valueText(value.value, 80) : 'written'}`,
     error: `${error ? `${error.name}: ${error.message}` : 'an error'}${needsValue ? '; its caller needs a value now' : ''}`,
     step: 'behind a step',
     asked: 'as it was asked to',

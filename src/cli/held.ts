@@ -50,6 +50,7 @@ const ACTIONS: Readonly<Record<string, { takes: string; does: Action }>> = {
   drop: { takes: '<number>', does: (asking, [id]) => release(asking, id, 'drop', 'is dropped') },
   write: { takes: '<number>', does: write },
   at: { takes: '<file>:<line>', does: setBreakpoint },
+  field: { takes: '<object>.<field>', does: watchField },
   clear: { takes: '<number>', does: clear },
   errors: { takes: 'all, uncaught or none', does: stopAtErrors },
   stop: { takes: '', does: stop },
@@ -163,6 +164,20 @@ async function setBreakpoint({ window, options, paint, cwd }: Asking, [place]: s
   return [breakpointLine(made, paint, cwd)];
 }
 
+/** Stops at writes to a field: in the innermost frame of what stands still, or in the program's first module. */
+async function watchField({ window, options }: Asking, [text]: string[]): Promise<string[]> {
+  if (text === undefined)
+    throw new AnvilError('E_OPTION', 'field takes <object>.<field>. Example: field chamber.level');
+  const { standing } = await window.ask('held', {});
+  const frame = standing.length > 0 ? { frame: frameOf(options) } : {};
+  const answer = await window.ask('watch', { text, ...frame, ...whereOf(options) });
+  checkAnswer(answer);
+  if (answer.is !== 'watched') return [];
+  return [
+    `field ${answer.field.id}  ${harmless(text)}; an accessor stands in its place meanwhile, which the program could see`,
+  ];
+}
+
 async function clear({ window }: Asking, [id]: string[]): Promise<string[]> {
   const number = numberOf(id, 'clear', '<number>');
   const { done } = await window.ask('clear', { id: number });
@@ -224,7 +239,7 @@ function frameOf({ frame }: HeldOptions): number {
 
 /** @throws AnvilError `E_HELD` where it cannot be done, or threw */
 function checkAnswer(
-  answer: Answers['release'] | Answers['evaluateIn'] | Answers['scopes'] | Answers['missing'],
+  answer: Answers['release'] | Answers['evaluateIn'] | Answers['scopes'] | Answers['missing'] | Answers['watch'],
 ): void {
   if (answer.is === 'cannot') throw new AnvilError('E_HELD', answer.why);
   if (answer.is === 'threw') throw new AnvilError('E_HELD', `${answer.error.name}: ${answer.error.message}`);

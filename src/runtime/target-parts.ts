@@ -108,6 +108,7 @@ export function targetParts(
     holding.wrap(made, { ...step.holds!, file: step.file }, (self, args) => own.apply(current?.() ?? made, self, args));
   const pauses = new Pauses({
     ...{ engine: engine.pauses, reporter, stacks, errors, holding, snapshots },
+    evaluate: (file, code) => registry.patches.evaluate(file, code),
     tell: (news) => engine.tellPause?.(news),
   });
   registry.observed.pauses = pauses;

@@ -3,7 +3,7 @@ import { z } from 'zod';
 import type { HeldCall, HoldMode } from '../session/live/holding/holding.js';
 import type { MissingText } from '../session/live/holding/missing.js';
 import type { Breakpoint } from '../session/live/pausing/breakpoints.js';
-import type { Evaluated, Standing } from '../session/live/pausing/pausing.js';
+import type { Evaluated, Standing, WatchedField } from '../session/live/pausing/pausing.js';
 import type { LiveSession } from '../session/live/session.js';
 import type { HoldAnswer } from '../wire/holding.js';
 import type { PauseScope, StopsAtErrors } from '../wire/pausing.js';
@@ -40,6 +40,14 @@ export const holdingMethods = {
     /** It goes with the window that has set it. */
     own: z.boolean().optional(),
   }),
+  /** Stop at writes to a field, named by code. */
+  watch: z.object({
+    text: expression,
+    frame: frame.optional(),
+    file: file.optional(),
+    where,
+    own: z.boolean().optional(),
+  }),
   clear: z.object({ id: z.int().min(1) }),
   errors: z.object({ which: z.enum(['none', 'uncaught', 'all']) }),
   pause: z.object({ where }),
@@ -63,6 +71,7 @@ export interface HeldState {
   calls: HeldCall[];
   standing: Standing[];
   breakpoints: Breakpoint[];
+  fields: WatchedField[];
   stopsAtErrors: StopsAtErrors;
 }
 
@@ -72,6 +81,7 @@ export interface HoldingAnswers {
   release: HoldAnswer;
   missing: { is: 'missing'; missing: MissingText } | Cannot;
   breakpoint: Breakpoint;
+  watch: { is: 'watched'; field: WatchedField } | Cannot;
   clear: { done: boolean };
   errors: null;
   pause: { is: 'done' } | Cannot;
@@ -94,6 +104,7 @@ export function heldState({ held, pausing }: LiveSession): HeldState {
     calls: held.all,
     standing: pausing.all,
     breakpoints: pausing.breakpoints,
+    fields: pausing.fields,
     stopsAtErrors: pausing.stopsAtErrors,
   };
 }
@@ -109,6 +120,12 @@ export function holdingHandlers(session: LiveSession): HoldingHandlers {
     release: ({ id, how, text }) => (how === 'give' ? held.give(id, text ?? 'undefined') : held[how](id)),
     missing: ({ id }) => held.missing(id),
     breakpoint: ({ own: _, ...asked }) => pausing.set(asked),
+    watch: ({ text, frame: number, file: of, where: at }) =>
+      pausing.watch(text, {
+        ...(number === undefined ? {} : { frame: number }),
+        ...(of === undefined ? {} : { file: of }),
+        ...(at === undefined ? {} : { where: at }),
+      }),
     clear: async ({ id }) => ({ done: await pausing.remove(id) }),
     errors: async ({ which }) => {
       await pausing.stopAtErrors(which);

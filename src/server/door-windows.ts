@@ -110,9 +110,12 @@ export class DoorWindows {
   }
 
   private noteOwn(method: string, params: unknown, result: unknown, window: WebSocket): void {
-    if (method !== 'breakpoint' || (params as { own?: boolean }).own !== true) return;
+    if ((params as { own?: boolean }).own !== true) return;
+    const id =
+      method === 'breakpoint' ? (result as { id: number }).id : (result as { field?: { id: number } }).field?.id;
+    if (id === undefined) return;
     const own = this.bound.get(window) ?? [];
-    own.push((result as { id: number }).id);
+    own.push(id);
     this.bound.set(window, own);
   }
 

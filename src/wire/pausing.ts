@@ -32,7 +32,12 @@ export type PauseRequest =
   | { do: 'go'; going: Going }
   | { do: 'scopes'; frame: number }
   /** `code` is evaluated where the frame stands, and may assign to its variables. */
-  | { do: 'evaluate'; frame: number; code: string };
+  | { do: 'evaluate'; frame: number; code: string }
+  /**
+   * Stop at writes to a field of the object that `code` gives: where a frame stands, or else in the module of a file.
+   */
+  | { do: 'watch'; id: number; key: string; code: string; frame?: number; file: string }
+  | { do: 'unwatch'; id: number };
 
 const value = z.custom<Value>((one) => isValue(one), 'no value');
 
@@ -71,7 +76,7 @@ export const pausedFrame = rawFrame.extend({
 });
 export type PausedFrame = z.infer<typeof pausedFrame>;
 
-export const pauseReason = z.enum(['breakpoint', 'return', 'error', 'step', 'asked', 'again']);
+export const pauseReason = z.enum(['breakpoint', 'return', 'write', 'error', 'step', 'asked', 'again']);
 export type PauseReason = z.infer<typeof pauseReason>;
 
 /** What a target tells about its pauses. */
@@ -88,7 +93,7 @@ export const pauseNews = z.discriminatedUnion('is', [
     error: rawError.optional(),
     /** Whoever called from outside needs a value now: the call cannot be held, so it stands here. */
     needsValue: z.literal(true).optional(),
-    /** What is about to be returned, and the moment under which it can be opened. */
+    /** What is about to be returned or written, and the moment under which it can be opened. */
     value: z.object({ value, moment: z.number() }).optional(),
   }),
   z.object({ is: z.literal('went-on'), number: z.int().min(1) }),

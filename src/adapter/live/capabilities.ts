@@ -8,7 +8,7 @@ export const LIVE_CAPABILITIES: DebugProtocol.Capabilities = {
   supportsHitConditionalBreakpoints: true,
   supportsLogPoints: true,
   supportsFunctionBreakpoints: true,
-  supportsDataBreakpoints: false,
+  supportsDataBreakpoints: true,
   supportsBreakpointLocationsRequest: false,
   supportsExceptionInfoRequest: true,
   supportsEvaluateForHovers: true,

@@ -36,6 +36,7 @@ export async function launchLive(
     held: () => Promise.resolve(held.all),
     set: (asked) => pausing.set(asked),
     clear: async (id) => void (await pausing.remove(id)),
+    watch: (text, frame, where) => pausing.watch(text, { frame, where }),
     errors: (which) => pausing.stopAtErrors(which),
     pause: (where) => pausing.pause(where),
     go: (going, where) => pausing.go(going, where),

@@ -1,8 +1,11 @@
 /** Breakpoints of a client in a program that runs. */
 import type { DebugProtocol } from '@vscode/debugprotocol';
+import { z } from 'zod';
 import type { Breakpoint, BreakpointAsked } from '../../session/live/pausing/breakpoints.js';
 import type { StopsAtErrors } from '../../wire/pausing.js';
 import type { DebuggedProgram } from './program.js';
+
+const fieldOf = z.object({ path: z.string(), frame: z.number(), where: z.string() });
 
 interface Place {
   /** The client's number. */
@@ -15,6 +18,7 @@ type AskedLine = Pick<DebugProtocol.SourceBreakpoint, 'condition' | 'hitConditio
 
 export class LivePlaces {
   private readonly files = new Map<string, Place[]>();
+  private readonly fields = new Map<string, { id: number; made: number }>();
   private last = 0;
   errors: StopsAtErrors = 'none';
 
@@ -31,7 +35,8 @@ export class LivePlaces {
 
   /** The client's number of a breakpoint. */
   ownNumber(breakpoint: number): number | undefined {
-    return [...this.files.values()].flat().find(({ made }) => made?.id === breakpoint)?.id;
+    const field = [...this.fields.values()].find(({ made }) => made === breakpoint);
+    return field?.id ?? [...this.files.values()].flat().find(({ made }) => made?.id === breakpoint)?.id;
   }
 
   async setLines(file: string, lines: readonly AskedLine[]): Promise<DebugProtocol.Breakpoint[]> {
@@ -41,6 +46,34 @@ export class LivePlaces {
     this.files.set(file, places);
     if (program) for (const place of places) place.made = await program.set(place.asked);
     return places.map(shown);
+  }
+
+  /** @param ids what {@link LiveValues.assignable} gave, as JSON; those that are there already stay */
+  async setFields(ids: readonly string[]): Promise<DebugProtocol.Breakpoint[]> {
+    const program = this.program();
+    for (const [id, { made }] of [...this.fields])
+      if (!ids.includes(id)) {
+        this.fields.delete(id);
+        if (made !== undefined) await program?.clear(made);
+      }
+    const shown: DebugProtocol.Breakpoint[] = [];
+    for (const id of ids) {
+      const known = this.fields.get(id);
+      if (known) {
+        shown.push({ id: known.id, verified: true });
+        continue;
+      }
+      const { path, frame, where } = fieldOf.parse(JSON.parse(id));
+      const answer = await program?.watch(path, frame, where);
+      const own = ++this.last;
+      if (answer?.is === 'watched') this.fields.set(id, { id: own, made: answer.field.id });
+      shown.push({
+        id: own,
+        verified: answer?.is === 'watched',
+        ...(answer?.is === 'cannot' ? { message: answer.why } : {}),
+      });
+    }
+    return shown;
   }
 
   async setErrors(which: StopsAtErrors): Promise<void> {
@@ -66,6 +99,7 @@ export class LivePlaces {
   /** Nobody asks for any of them any more. */
   async clear(): Promise<void> {
     for (const file of [...this.files.keys()]) await this.setLines(file, []);
+    await this.setFields([]);
     if (this.errors !== 'none') await this.setErrors('none');
   }
 }

@@ -2,7 +2,13 @@
 import type { Entered, LiveOutput } from '../../session/live/events.js';
 import type { HeldCall, HoldEvent } from '../../session/live/holding/holding.js';
 import type { Breakpoint, BreakpointAsked } from '../../session/live/pausing/breakpoints.js';
-import type { Evaluated, PauseEvent, PauseOutcome, Standing } from '../../session/live/pausing/pausing.js';
+import type {
+  Evaluated,
+  PauseEvent,
+  PauseOutcome,
+  Standing,
+  WatchedField,
+} from '../../session/live/pausing/pausing.js';
 import type { LookAnswer, LookRequest } from '../../wire/looking.js';
 import type { Going, PauseScope, StopsAtErrors } from '../../wire/pausing.js';
 import type { RawError } from '../../wire/reports.js';
@@ -19,6 +25,8 @@ export interface DebuggedProgram {
   held(): Promise<HeldCall[]>;
   set(asked: BreakpointAsked): Promise<Breakpoint>;
   clear(id: number): Promise<void>;
+  /** Stops at writes to a field that code names where a frame stands. */
+  watch(text: string, frame: number, where: string): Promise<PauseOutcome<{ is: 'watched'; field: WatchedField }>>;
   errors(which: StopsAtErrors): Promise<void>;
   pause(where: string): Promise<Done>;
   go(going: Going, where: string): Promise<Done>;

@@ -102,6 +102,31 @@ export class LiveDebugSession extends StandingRequests {
     this.settle(response, work());
   }
 
+  protected override dataBreakpointInfoRequest(
+    response: DebugProtocol.DataBreakpointInfoResponse,
+    { variablesReference, name }: DebugProtocol.DataBreakpointInfoArguments,
+  ): void {
+    const to = variablesReference === undefined ? undefined : this.values.assignable(variablesReference, name);
+    const isField = to !== undefined && to.path !== name;
+    response.body = isField
+      ? {
+          dataId: JSON.stringify(to),
+          description: `${to.path}; an accessor stands in its place meanwhile, which the program could see`,
+          accessTypes: ['write'],
+        }
+      : { dataId: null, description: `${name} is no field of an object.` };
+    this.sendResponse(response);
+  }
+
+  protected override setDataBreakpointsRequest(
+    response: DebugProtocol.SetDataBreakpointsResponse,
+    { breakpoints }: DebugProtocol.SetDataBreakpointsArguments,
+  ): void {
+    this.answer(response, async () => {
+      response.body = { breakpoints: await this.places.setFields(breakpoints.map(({ dataId }) => dataId)) };
+    });
+  }
+
   protected override setFunctionBreakPointsRequest(
     response: DebugProtocol.SetFunctionBreakpointsResponse,
     { breakpoints }: DebugProtocol.SetFunctionBreakpointsArguments,

@@ -33,7 +33,7 @@ export interface Front {
 
 export abstract class StandingRequests extends DebugSession implements ProgramListener {
   protected program: DebuggedProgram | undefined;
-  private readonly values = new LiveValues((request) => this.program!.look(request));
+  protected readonly values = new LiveValues((request) => this.program!.look(request));
   readonly places = new LivePlaces(
     () => this.program,
     (place) => super.sendEvent(new BreakpointEvent('changed', place)),
@@ -95,6 +95,7 @@ export abstract class StandingRequests extends DebugSession implements ProgramLi
     const reasons = {
       breakpoint: 'breakpoint',
       return: 'breakpoint',
+      write: 'data breakpoint',
       error: 'exception',
       step: 'step',
       asked: 'pause',

@@ -22,6 +22,7 @@ import { valueText } from '../text.js';
 import { Breakpoints } from './breakpoints.js';
 import type { EngineGoing, OwnFrame, PauseEngine, StoppedThread } from './engine.js';
 import { scopesOf } from './scopes.js';
+import { WatchedFields } from './fields.js';
 import { callerOutside, ownFrames, Stepping } from './stepping.js';
 
 type Told = Extract<PauseNews, { is: 'paused' }>;
@@ -42,11 +43,13 @@ export interface PauseParts {
   errors: ErrorReader;
   holding: { isOn: boolean };
   snapshots: Snapshots;
+  evaluate(file: string, code: string): unknown;
   tell(news: PauseNews): void;
 }
 
 export class Pauses {
   readonly breakpoints = new Breakpoints();
+  private readonly fields = new WatchedFields((id, value) => this.written(id, value));
   private number = 0;
   private stopsAt: StopsAtErrors = 'none';
   private why: Why = ASKED;
@@ -71,14 +74,22 @@ export class Pauses {
     this.stop({ reason: 'breakpoint', breakpoint: id });
   }
 
+  private written(id: number, value: unknown): void {
+    if (!this.current) this.stopWith('write', id, value);
+  }
+
   /** A function that is to stop there is about to give a value; gives the value. */
   meetReturn(id: number, value: unknown): unknown {
     if (this.current || !this.breakpoints.meet(id)) return value;
-    const moment = ++this.parts.reporter.clock;
-    this.parts.reporter.holder.hold(moment, 0, value);
-    const shown = this.parts.reporter.previewer.take(value, CONSOLE);
-    this.stop({ reason: 'return', breakpoint: id, value: { value: shown, moment } });
+    this.stopWith('return', id, value);
     return value;
+  }
+
+  private stopWith(reason: 'return' | 'write', id: number, value: unknown): void {
+    const { reporter } = this.parts;
+    const moment = ++reporter.clock;
+    reporter.holder.hold(moment, 0, value);
+    this.stop({ reason, breakpoint: id, value: { value: reporter.previewer.take(value, CONSOLE), moment } });
   }
 
   /** A breakpoint prints what its message is made of. */
@@ -133,6 +144,11 @@ export class Pauses {
       case 'errors':
         this.stopsAt = request.which;
         return this.watchErrors() ? DONE : cannot(NO_DEBUGGER);
+      case 'unwatch':
+        this.fields.unwatch(request.id);
+        return DONE;
+      case 'watch':
+        return this.watch(request);
       case 'pause':
         if (current) return cannot('it stands still already');
         return engine.stopSoon() ? DONE : cannot(NO_DEBUGGER);
@@ -159,6 +175,28 @@ export class Pauses {
       holder.hold(moment, part, value);
       return { value: previewer.take(value, CONSOLE), part: part++ };
     });
+  }
+
+  private watch({ id, key, code, frame, file }: Extract<PauseRequest, { do: 'watch' }>): PauseAnswer {
+    let object: unknown;
+    if (frame !== undefined && this.current) {
+      const at = this.current.frames[frame]?.at ?? 0;
+      const given = this.current.thread.evaluate(at, code);
+      if ('why' in given) return cannot(given.why);
+      if ('thrown' in given) return this.threw(given.thrown);
+      object = given.value;
+    } else
+      try {
+        object = this.parts.evaluate(file, code);
+      } catch (error) {
+        return this.threw(error);
+      }
+    const why = this.fields.watch(id, object, key);
+    return why === undefined ? DONE : cannot(why);
+  }
+
+  private threw(error: unknown): PauseAnswer {
+    return { is: 'threw', error: this.parts.errors.read(error, 'thrown', ++this.parts.reporter.clock) };
   }
 
   private evaluate(code: string, { thread, frames }: NonNullable<Pauses['current']>, number: number): PauseAnswer {

@@ -108,6 +108,7 @@ function whyText({ reason, breakpoint, error, value, needsValue }: Standing): st
   return {
     breakpoint: `at breakpoint ${breakpoint ?? 0}`,
     return: `at breakpoint ${breakpoint ?? 0}, about to give ${value ? valueText(value.value, WIDE) : 'a value'}`,
+    write: `at field ${breakpoint ?? 0}, about to be ${value ? valueText(value.value, WIDE) : 'written'}`,
     error: needsValue ? `${thrown}; its caller needs a value now, so it cannot be held` : thrown,
     step: 'behind a step',
     asked: 'as it was asked to',

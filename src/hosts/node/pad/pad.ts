@@ -67,7 +67,13 @@ function beginPad(
   let unwatch: () => void = () => undefined;
   let listen: (on: boolean) => void = () => undefined;
   let resume: () => string[] = () => [];
-  const standing = standingThread(originals, port, OWN_FILES, (message) => run.handle(message), place === 'process');
+  const standing = standingThread(
+    originals,
+    port,
+    OWN_FILES,
+    (message) => run.handle(message),
+    live && place === 'process',
+  );
   const engine = nodeEngine({
     originals,
     live,

@@ -64,9 +64,14 @@ export class Breakpoints {
     }));
   }
 
+  /** A number that no breakpoint has. */
+  nextId(): number {
+    return ++this.last;
+  }
+
   /** @param outline of the text that runs; undefined where the file does not run yet */
   add(asked: BreakpointAsked, outline: Outline | undefined): Breakpoint {
-    const id = ++this.last;
+    const id = this.nextId();
     const entry: Entry = { where: 'statement', ...asked, id, state: 'set', text: outline?.parsed.text };
     this.entries.set(id, entry);
     if (outline) this.place(entry, outline);

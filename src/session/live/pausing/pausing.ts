@@ -46,6 +46,14 @@ export interface Standing {
   since: number;
 }
 
+/** A field of one object that is looked at. */
+export interface WatchedField {
+  id: number;
+  /** As it was named. */
+  text: string;
+  where: string;
+}
+
 /** What became of something that was asked about a pause. */
 export type PauseOutcome<Done> = Done | { is: 'cannot'; why: string };
 
@@ -65,6 +73,7 @@ export type PauseEvent =
 
 export class Pausing {
   private readonly standing = new Map<TargetState, Standing>();
+  private readonly watched = new Map<number, { state: TargetState; field: WatchedField }>();
   private readonly listeners = new Set<(event: PauseEvent) => void>();
   private atErrors: StopsAtErrors = 'none';
 
@@ -108,8 +117,49 @@ export class Pausing {
     return running.stops.get(made.id) ?? made;
   }
 
-  /** Takes a breakpoint away; false where there is none of that number. */
+  /** Fields of single objects that are looked at. */
+  get fields(): WatchedField[] {
+    return [...this.watched.values()].map(({ field }) => field);
+  }
+
+  /**
+   * Stops at writes to a field of one object. An accessor takes its place meanwhile, which the program could see.
+   *
+   * @param text code that names it, as `chamber.level`
+   * @param at a frame of what stands still, from the innermost out; the module of `file` by default
+   */
+  async watch(
+    text: string,
+    { frame, file = this.running.file, where = '' }: { frame?: number; file?: string; where?: string } = {},
+  ): Promise<PauseOutcome<{ is: 'watched'; field: WatchedField }>> {
+    const [, object, dotted, indexed] =
+      /^(.*\S)\s*(?:\.\s*([\p{ID_Start}$_][\p{ID_Continue}$]*)|\[\s*(\d+)\s*\])\s*$/su.exec(text) ?? [];
+    const key = dotted ?? indexed;
+    if (object === undefined || key === undefined) return cannot('it has to name a field, as chamber.level does');
+    const state = this.running.targets.find(({ label }) => label === where);
+    if (!state?.target?.pause) return cannot('there is nothing that could stand still');
+    const compiled = await this.compiled(state, object, frame, file);
+    if ('problem' in compiled) return cannot(compiled.problem);
+    const id = this.running.stops.nextId();
+    const place = frame === undefined ? {} : { frame };
+    const answer = await state.target.pause({ do: 'watch', id, key, code: compiled.code, file, ...place });
+    if (answer.is === 'threw') return cannot(`${answer.error.name}: ${answer.error.message}`);
+    if (answer.is === 'cannot') return answer;
+    const field = { id, text, where };
+    this.watched.set(id, { state, field });
+    this.say({ is: 'breakpoints' });
+    return { is: 'watched', field };
+  }
+
+  /** Takes a breakpoint, or a field that is looked at, away; false where there is none of that number. */
   async remove(id: number): Promise<boolean> {
+    const watched = this.watched.get(id);
+    if (watched) {
+      this.watched.delete(id);
+      await watched.state.target?.pause?.({ do: 'unwatch', id });
+      this.say({ is: 'breakpoints' });
+      return true;
+    }
     const gone = this.running.stops.remove(id);
     if (!gone) return false;
     await this.tell(gone.file);
@@ -215,15 +265,7 @@ export class Pausing {
     const { state, standing } = found;
     const place = standing.frames[frame];
     if (!place) return cannot('there is no such frame');
-    const scopes = await state.target!.pause!({ do: 'scopes', frame });
-    if (scopes.is !== 'scopes') return scopes.is === 'cannot' ? scopes : cannot('it is not answered');
-    const own = new Set<string>();
-    const reached = new Set<string>();
-    for (const { variables } of scopes.scopes)
-      for (const { name, isReached } of variables) (isReached ? reached : own).add(name);
-    const module = state.modules.get(place.file);
-    const { translator } = this.running.parts.language;
-    const made = frameCode(module, place.file, text, { own, reached }, translator, place.line);
+    const made = await this.compiled(state, text, frame, place.file);
     if ('problem' in made) return cannot(made.problem);
     const answer = await state.target!.pause!({ do: 'evaluate', frame, code: made.code });
     switch (answer.is) {
@@ -236,6 +278,26 @@ export class Pausing {
       default:
         return cannot('it is not answered');
     }
+  }
+
+  /** Code for a frame of what stands still, or for a module. */
+  private async compiled(
+    state: TargetState,
+    text: string,
+    frame: number | undefined,
+    file: string,
+  ): Promise<{ code: string } | { problem: string }> {
+    const own = new Set<string>();
+    const reached = new Set<string>();
+    const { translator } = this.running.parts.language;
+    const place = frame === undefined ? undefined : this.standing.get(state)?.frames[frame];
+    if (frame === undefined || !place)
+      return frameCode(state.modules.get(file), file, text, { own, reached }, translator);
+    const scopes = await state.target!.pause!({ do: 'scopes', frame });
+    if (scopes.is !== 'scopes') return { problem: scopes.is === 'cannot' ? scopes.why : 'it is not answered' };
+    for (const { variables } of scopes.scopes)
+      for (const { name, isReached } of variables) (isReached ? reached : own).add(name);
+    return frameCode(state.modules.get(place.file), place.file, text, { own, reached }, translator, place.line);
   }
 
   /**
