@@ -262,3 +262,46 @@ console.log('ready')
   await eventually(() => output().includes('mended'));
   expect(session.pausing.all).toEqual([]);
 });
+
+test('calls of threads and processes that take part are held there, with their values', async () => {
+  const { held, session, file, output } = await begin(
+    `import { fork } from 'node:child_process'
+import { Worker } from 'node:worker_threads'
+const part = new URL('./part.mjs', import.meta.url)
+const worker = new Worker(part)
+const child = fork(part)
+for (const one of [worker, child]) one.on('message', (text) => console.log(text))
+export function ask() {
+  worker.postMessage(1)
+  child.send(2)
+}
+console.log('ready')
+`,
+    {
+      'part.mjs': `import { parentPort } from 'node:worker_threads'
+const tell = (text) => (parentPort ? parentPort.postMessage(text) : process.send(text))
+function toll(tonnes) {
+  const rate = tonnes * 10
+  throw new Error('no rate ' + rate)
+}
+async function onMessage(tonnes) {
+  tell('toll ' + toll(tonnes))
+}
+if (parentPort) parentPort.on('message', (tonnes) => onMessage(tonnes))
+else process.on('message', (tonnes) => onMessage(tonnes))
+tell('listens')
+`,
+    },
+  );
+  const part = join(file, '../part.mjs');
+  await eventually(() => output().split('listens').length === 3);
+  await held.switchTo('on');
+  await session.evaluate(file, 'ask()');
+  await eventually(() => held.all.length === 2);
+  expect(held.all.map(({ where }) => where.split(' ')[0]).sort()).toEqual(['process', 'thread']);
+  for (const { frames } of held.all) expect(variablesOf(frames[0]!).join()).toMatch(/^tonnes = [12],rate = [12]0/);
+  writeFileSync(part, readFileSync(part, 'utf8').replace("throw new Error('no rate ' + rate)", 'return rate'));
+  await session.changed([part]);
+  for (const { id } of held.all) await held.again(id);
+  await eventually(() => output().includes('toll 10') && output().includes('toll 20'));
+});

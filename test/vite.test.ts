@@ -297,3 +297,36 @@ test('a page is a target: at a prompt and in the workbench, with its values, its
   await opened.end();
   await room.close();
 });
+
+test('a call that fails in a page is held, and goes on once its function is mended', async () => {
+  const room = await controlRoom();
+  await room.save(
+    'room.ts',
+    (text) =>
+      `${text}\nfunction tally(boats: number): void {\n  if (boats > 0) throw new RangeError('no weir for ' + boats);\n  document.title = 'none';\n}\n`,
+  );
+  const [target] = targets(room.env.USHER_ANVIL_TARGETS);
+  const events: string[] = [];
+  const window = await joinTarget(target!.address, target!.token, {
+    held: (event) => void (event.is !== 'switched' && events.push(event.is)),
+  });
+  await window.ask('hold', { mode: 'on' });
+  await window.ask('evaluate', { file: join(room.dir, 'room.ts'), text: 'setTimeout(() => tally(3), 0)' });
+  await eventually(() => events.includes('held'));
+  const { calls } = await window.ask('held', {});
+  expect(calls).toMatchObject([
+    { name: 'tally', where: expect.stringMatching(/^page \d+$/), error: { name: 'RangeError' } },
+  ]);
+  expect(calls[0]!.given.map((value) => valueText(value))).toEqual(['3']);
+  // The page goes on meanwhile.
+  const before = await room.frame();
+  await eventually(async () => (await room.frame()) > before);
+  await room.save('room.ts', (text) =>
+    text.replace("throw new RangeError('no weir for ' + boats)", "document.title = 'weir ' + boats"),
+  );
+  expect(await room.page.title()).not.toContain('weir');
+  expect(await window.ask('release', { id: calls[0]!.id, how: 'again' })).toEqual({ is: 'done' });
+  await eventually(async () => (await room.page.title()) === 'none');
+  window.close();
+  await room.close();
+});

@@ -8,6 +8,8 @@ import { LIVE } from '../wire/constants.js';
 import { LateExports } from './late-exports.js';
 import type { LookAnswer } from '../wire/looking.js';
 import * as own from './originals.js';
+import type { HoldEngine } from './holding/engine.js';
+import type { PauseEngine } from './pausing/engine.js';
 import type { Introspection } from './preview.js';
 import type { Stacks } from './stacks.js';
 import { Target } from './target.js';
@@ -39,6 +41,10 @@ export interface EmbeddedEngine {
    * is told later.
    */
   begun?(told: Extract<FromGuest, { type: 'executed' }>): ToGuest[] | undefined;
+  /** What holding calls that fail needs. */
+  holds?: HoldEngine;
+  /** Tells of errors as they are thrown. */
+  pauses?: PauseEngine;
   /** The name under which a module stands in stacks; by default its address. */
   nameOf?(file: string): string;
 }
@@ -71,6 +77,9 @@ export class EmbeddedTarget {
       resume: () => engine.resume(),
       ...(engine.stacks ? { stacks: engine.stacks } : {}),
       ...(engine.globals ? { globals: engine.globals } : {}),
+      ...(engine.pauses ? { pauses: engine.pauses } : {}),
+      ...(engine.holds ? { holds: engine.holds } : {}),
+      tellHold: (news) => engine.send({ type: 'holding', news }),
       compile: unused,
       load: unused,
       cells: unused,
@@ -138,10 +147,11 @@ export class EmbeddedTarget {
     return link.kind === 'local' ? this.late.joined(namespace, link.target) : namespace;
   }
 
-  /** An error that nobody caught. */
-  fail(error: unknown, kind: 'rejection' | 'uncaught'): void {
-    this.target.fail(error, kind);
+  /** An error that nobody caught. @returns false where the call that failed is held */
+  fail(error: unknown, kind: 'rejection' | 'uncaught'): boolean {
+    const told = this.target.fail(error, kind);
     this.target.flush();
+    return told;
   }
 
   handle(message: ToGuest): void {
@@ -165,6 +175,14 @@ export class EmbeddedTarget {
         // A getter that ran may have printed.
         if (message.request.do === 'get') this.target.flush();
         this.engine.send({ type: 'looked', ask: message.ask, answer });
+        break;
+      }
+      case 'hold': {
+        const { holding, pauses } = this.target.parts;
+        const answer = holding.answer(message.request);
+        if (message.request.do === 'hold') pauses.watchErrors();
+        this.target.flush();
+        this.engine.send({ type: 'hold-answered', ask: message.ask, answer });
         break;
       }
       case 'change':

@@ -2,6 +2,7 @@
 import { decode, encode } from '../hosts/browser/codec.js';
 import { EVENTS } from '../hosts/browser/page.js';
 import { checkFromGuest, type ToGuest } from '../wire/guests.js';
+import type { HoldAnswer, HoldRequest } from '../wire/holding.js';
 import type { LookAnswer, LookRequest, NamesRequest } from '../wire/looking.js';
 import type { LiveAnswer } from '../wire/messages.js';
 import type { LiveChange } from '../wire/modules.js';
@@ -87,7 +88,11 @@ export class PageGuest implements Guest {
       case 'undone':
         session.stoppedIn(this.id);
         break;
+      case 'holding':
+        session.heldIn(this.id, message.news);
+        break;
       case 'changed':
+      case 'hold-answered':
       case 'looked':
         this.replies.answer(message.ask, message.answer);
         break;
@@ -119,6 +124,13 @@ export class PageGuest implements Guest {
     return this.ask<LookAnswer>((ask) => ({ type: 'look', ask, request }), SILENT_MS, {
       is: 'gone',
       why: 'The page has been closed.',
+    });
+  }
+
+  hold(request: HoldRequest): Promise<HoldAnswer> {
+    return this.ask<HoldAnswer>((ask) => ({ type: 'hold', ask, request }), SILENT_MS, {
+      is: 'cannot',
+      why: 'the page has been closed',
     });
   }
 

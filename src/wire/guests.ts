@@ -4,6 +4,7 @@
  * run foreign code.
  */
 import { z } from 'zod';
+import { holdAnswer, holdNews, type HoldRequest } from './holding.js';
 import { lookAnswer, type LookRequest, type NamesRequest } from './looking.js';
 import { ask, checkWith, liveAnswer, type Checked } from './messages.js';
 import type { LiveChange, ModuleCode } from './modules.js';
@@ -13,6 +14,7 @@ import { batch } from './reports.js';
 export type ToGuest =
   | { type: 'change'; ask: number; change: LiveChange }
   | { type: 'look'; ask: number; request: LookRequest | NamesRequest }
+  | { type: 'hold'; ask: number; request: HoldRequest }
   /** The text behind a module that was executed: columns, and what functions show as their source. */
   | { type: 'known'; code: ModuleCode };
 
@@ -22,6 +24,8 @@ const told = [
   z.object({ type: z.literal('changed'), ask, answer: liveAnswer }),
   z.object({ type: z.literal('looked'), ask, answer: lookAnswer }),
   z.object({ type: z.literal('batch'), batch }),
+  z.object({ type: z.literal('hold-answered'), ask, answer: holdAnswer }),
+  z.object({ type: z.literal('holding'), news: holdNews }),
   /** A change did not end, and was taken back. */
   z.object({ type: z.literal('undone') }),
 ] as const;

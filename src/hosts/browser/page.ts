@@ -50,7 +50,7 @@ export function startPage(channel: PageChannel, own: readonly string[], address:
   port1.onmessage = (): void => jobs.shift()?.();
   const send = (message: FromGuest): void => channel.send(EVENTS.from, { page, message: encode(message) });
   const { introspection, made } = pageInsight();
-  const { setInterval: interval, clearInterval: clear } = globalThis;
+  const { setInterval: interval, clearInterval: clear, setTimeout: timeout, clearTimeout: clearTimer } = globalThis;
   const loops = watchLoops();
   const ask = askWhileWaiting(address);
   const looked = ask(ASKED.looked);
@@ -72,6 +72,15 @@ export function startPage(channel: PageChannel, own: readonly string[], address:
     begun({ file, version }) {
       if (!looked.includes(file)) return undefined;
       return ask(ASKED.begun, { page, file, version }).map((message) => decode(message) as ToGuest);
+    },
+    holds: {
+      switched: () => undefined,
+      waiters: () => [],
+      after(ms, callback) {
+        const timer = timeout(callback, ms);
+        return () => clearTimer(timer);
+      },
+      uncaught: (error) => reportError(error),
     },
     load: (specifier, url) => import(/* @vite-ignore */ new URL(specifier, url).href) as Promise<object>,
   });
@@ -95,11 +104,13 @@ export function startPage(channel: PageChannel, own: readonly string[], address:
   }
   addEventListener('error', (event) => {
     const { error, message } = event as unknown as { error: unknown; message: string };
-    embedded.fail(error ?? message, 'uncaught');
+    // One that is held is no error of the page.
+    if (!embedded.fail(error ?? message, 'uncaught')) (event as unknown as { preventDefault(): void }).preventDefault();
   });
-  addEventListener('unhandledrejection', (event) =>
-    embedded.fail((event as unknown as { reason: unknown }).reason, 'rejection'),
-  );
+  addEventListener('unhandledrejection', (event) => {
+    const { reason } = event as unknown as { reason: unknown };
+    if (!embedded.fail(reason, 'rejection')) (event as unknown as { preventDefault(): void }).preventDefault();
+  });
 }
 
 /** The way to the server for what a module cannot begin without; gives nothing where that does not answer. */

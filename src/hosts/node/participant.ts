@@ -5,7 +5,7 @@
  */
 import { randomBytes } from 'node:crypto';
 import { readFileSync } from 'node:fs';
-import { Module as NodeModule, register } from 'node:module';
+import { createRequire, Module as NodeModule, register } from 'node:module';
 import { connect } from 'node:net';
 import { fileURLToPath, pathToFileURL } from 'node:url';
 import vm from 'node:vm';
@@ -18,6 +18,9 @@ import { stoppedLoops } from './loops.js';
 import { INVITATION, STACKS } from '../../wire/constants.js';
 import { isLocalFile } from './modules/commonjs.js';
 import type { ScriptAsk } from './participant-hooks.js';
+import { holdEngine } from './holding/engine.js';
+import { passedBy } from './pausing/passed-by.js';
+import { ThreadDebugger } from './pausing/thread-debugger.js';
 import { watchProcess } from './process-events.js';
 import { entryUrl } from './entries.js';
 
@@ -45,6 +48,8 @@ function takePart({ path, token }: { path: string; token: string }): void {
   const send = (message: FromParticipant): void => channel.send(message);
   const loops = stoppedLoops();
   const { setInterval: interval, clearInterval: clear, setImmediate: immediate } = globalThis;
+  const { setTimeout, clearTimeout, setInterval, clearInterval } = globalThis;
+  const timers = { setTimeout, clearTimeout, setInterval, clearInterval };
   const embedded = new EmbeddedTarget({
     introspection: nodeInsight,
     now: () => performance.now(),
@@ -60,6 +65,14 @@ function takePart({ path, token }: { path: string; token: string }): void {
     resume: () => loops.resume(),
     globals: { process, Buffer },
     load: (specifier, _url, file) => importer(file)(specifier),
+    holds: holdEngine({ timers }, (error) => void embedded.fail(error, 'uncaught')),
+    // Nobody could be heard by a thread that stands: it only tells what frames held when an error was thrown.
+    pauses: new ThreadDebugger({
+      builtin: createRequire(OWN_PATH),
+      later: immediate,
+      compile: (code, filename) => new vm.Script(code, { filename }).runInThisContext() as unknown,
+      passedBy: passedBy([OWN_BASE, OWN_PATH]),
+    }),
   });
   send({ type: 'join', token, id, label, role: 'program' });
   embedded.install();
@@ -76,8 +89,7 @@ function takePart({ path, token }: { path: string; token: string }): void {
       // Nobody is told any more, and nobody mends it: errors end it, as they would any process.
       if (!turned || !told) return false;
       failed = true;
-      embedded.fail(error, kind);
-      if (kind === 'uncaught') loops.note();
+      if (embedded.fail(error, kind) && kind === 'uncaught') loops.note();
       return true;
     },
     leaving() {

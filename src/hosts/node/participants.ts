@@ -9,6 +9,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
 import { checkFromParticipant, type ToGuest, type ToLoader } from '../../wire/guests.js';
+import type { HoldAnswer, HoldRequest } from '../../wire/holding.js';
 import type { LookAnswer, LookRequest, NamesRequest } from '../../wire/looking.js';
 import type { LiveAnswer } from '../../wire/messages.js';
 import type { LiveChange } from '../../wire/modules.js';
@@ -92,7 +93,11 @@ export class Participants {
         case 'batch':
           this.session().reportedBy(id, message.batch);
           break;
+        case 'holding':
+          this.session().heldIn(id, message.news);
+          break;
         case 'changed':
+        case 'hold-answered':
         case 'looked':
           guest?.answered(message.ask, message.answer);
           break;
@@ -180,6 +185,11 @@ class SocketGuest implements Guest {
       { is: 'gone', why: `It did not answer within ${PATIENCE_MS / 1_000} s.` },
       { is: 'gone', why: 'It has ended.' },
     );
+  }
+
+  hold(request: HoldRequest): Promise<HoldAnswer> {
+    const gone = { is: 'cannot', why: 'it has ended' } as const;
+    return this.ask<HoldAnswer>((ask) => ({ type: 'hold', ask, request }), PATIENCE_MS, gone, gone);
   }
 
   know(code: ModuleCode): void {

@@ -42,6 +42,8 @@ export interface PauseEngine {
   stopSoon(): boolean;
   /** Stops it at each error that is thrown, while it is on. @returns false where the engine has no debugger */
   stopAtErrors(on: boolean): boolean;
+  /** It can stand still, and be asked meanwhile; without that, it only tells of errors as they are thrown. */
+  readonly canStand: boolean;
   /** It can leave frames, and begin their calls anew. */
   readonly canBeginAnew: boolean;
   /** Waits for what the session says, and takes it. Called while the thread stands still. */

@@ -125,6 +125,7 @@ export class Pauses {
   }
 
   private stop(why: Why): void {
+    if (!this.parts.engine?.canStand) return;
     this.why = why;
     this.before = this.stepping;
     this.stepping = undefined;
@@ -139,7 +140,7 @@ export class Pauses {
       this.breakpoints.set(request.list);
       return DONE;
     }
-    if (!engine) return cannot('this target cannot stand still');
+    if (!engine?.canStand) return cannot('this target cannot stand still');
     switch (request.do) {
       case 'errors':
         this.stopsAt = request.which;
@@ -231,7 +232,7 @@ export class Pauses {
       const { holding, snapshots } = this.parts;
       if (holding.isOn) snapshots.take(thread.thrown.error, thread, frames);
       const needsValue = holding.isOn && callerOutside(thread, frames, this.parts.stacks) === 'value';
-      if (this.stopsAt === 'none' && !needsValue) return { how: 'on' };
+      if (!this.parts.engine?.canStand || (this.stopsAt === 'none' && !needsValue)) return { how: 'on' };
       if (frames.length === 0 || thread.thrown.error === this.lastError || this.current) return { how: 'on' };
       this.lastError = thread.thrown.error;
       why = { reason: 'error', ...(needsValue ? { needsValue } : {}) };

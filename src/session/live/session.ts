@@ -6,6 +6,7 @@
 import type { Waiting } from '../../patch/emit.js';
 import { planChanges } from '../../patch/plan.js';
 import type { NameFound } from '../../wire/looking.js';
+import type { HoldNews } from '../../wire/holding.js';
 import type { Batch } from '../../wire/reports.js';
 import type { RawStop } from '../../wire/runs.js';
 import { servedCode } from '../module-code.js';
@@ -233,6 +234,12 @@ export class LiveSession extends LookedAt {
   reportedBy(id: string, batch: Batch): void {
     const state = this.running.guest(id);
     if (state) this.take(state, batch);
+  }
+
+  /** What a guest tells of held calls. */
+  heldIn(id: string, news: HoldNews): void {
+    const state = this.running.guest(id);
+    if (state) this.held.take(state, news);
   }
 
   /** A guest has stopped a change that did not end, and taken it back. */

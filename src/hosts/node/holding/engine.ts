@@ -5,7 +5,7 @@ import { keepBodies } from './bodies.js';
 import { waitersOf } from './waiters.js';
 
 /** @param uncaught takes an error that nobody caught */
-export function holdEngine({ timers }: Originals, uncaught: (error: unknown) => void): HoldEngine {
+export function holdEngine({ timers }: Pick<Originals, 'timers'>, uncaught: (error: unknown) => void): HoldEngine {
   return {
     switched: keepBodies,
     waiters: waitersOf,

@@ -93,10 +93,7 @@ function beginPad(
   };
   run.end = watchProcess({
     ...(live ? {} : { drained: (tell) => void run.drained(tell) }),
-    leaving() {
-      standing.end();
-      return run.exitCode();
-    },
+    leaving: () => (standing.end(), run.exitCode()),
     uncaught,
   });
   engine.uncaught = (error) => run.end.handled(error) || (uncaught(error, 'thrown'), true);

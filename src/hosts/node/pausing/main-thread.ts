@@ -26,6 +26,7 @@ export class MainThreadDebugger implements PauseEngine {
   private isStanding = false;
   private errors = false;
   readonly canBeginAnew = true;
+  readonly canStand = true;
 
   constructor(private readonly thread: StoppedFromBeside) {
     this.frames = new ThreadFrames(thread.builtin, ({ callFrames }) => (this.callFrames = callFrames));

@@ -16,8 +16,8 @@ export interface StoppingThread extends Pick<Originals, 'builtin' | 'later'> {
   compile(code: string, name: string): unknown;
   /** Patterns of files that are passed by: steps never end in them. */
   passedBy: readonly string[];
-  /** Waits for what the session says, and takes it. */
-  wait(): void;
+  /** Waits for what the session says, and takes it; absent where nobody could be heard meanwhile. */
+  wait?(): void;
 }
 
 type Stopped = (thread: StoppedThread) => EngineGoing;
@@ -29,12 +29,15 @@ export class ThreadDebugger implements PauseEngine {
   private atErrors = false;
   private stepping = false;
 
+  readonly canStand: boolean;
+
   constructor(private readonly thread: StoppingThread) {
+    this.canStand = thread.wait !== undefined;
     this.frames = new ThreadFrames(thread.builtin, (event) => this.paused(event));
   }
 
   wait(): void {
-    this.thread.wait();
+    this.thread.wait?.();
   }
 
   attach(stopped: Stopped): void {

@@ -2,11 +2,8 @@
  * Breakpoints of a live program, and its targets that stand still: what each tells is put into the texts as they are
  * now, and what a person asks goes to the one that is meant.
  */
+import { isAsyncAt, isTried } from './frames.js';
 import { frameCode } from '../../../patch/frame-code.js';
-import type { Outline } from '../../../syntax/outline.js';
-import type { Node } from '../../../syntax/node.js';
-import { eachChild, isFunction } from '../../../syntax/node.js';
-import { LineTable } from '../../../syntax/positions.js';
 import type { Going, PauseNews, PauseReason, PauseScope, StopsAtErrors } from '../../../wire/pausing.js';
 import type { Observe } from '../../../wire/modules.js';
 import type { RunAsked } from '../../../wire/runs.js';
@@ -390,35 +387,8 @@ export class Pausing {
   }
 }
 
-/** A frame is of an async function. */
-function isAsyncAt(state: TargetState, frame: RawFrame): boolean {
-  const outline = state.modules.get(frame.file)?.outline;
-  if (!outline) return false;
-  const { line } = presentFrame(state, frame);
-  const lines = new LineTable(outline.parsed.text);
-  const around = outline.functions.filter(({ start, end }) => lines.lineAt(start) <= line && lines.lineAt(end) >= line);
-  return around.at(-1)?.async === true;
-}
-
 const NOTHING = 'nothing stands still there';
 
 function cannot(why: string): { is: 'cannot'; why: string } {
   return { is: 'cannot', why };
-}
-
-/** A line stands in a `try` with a `catch`, within its own function. */
-function isTried(outline: Outline, line: number): boolean {
-  const lines = new LineTable(outline.parsed.text);
-  const covers = (node: Node): boolean => lines.lineAt(node.start) <= line && lines.lineAt(node.end) >= line;
-  const search = (node: Node, tried: boolean): boolean => {
-    if (!covers(node)) return false;
-    let inner: boolean | undefined;
-    eachChild(node, (child) => {
-      if (inner === true || !covers(child)) return;
-      const isBlock = node.type === 'TryStatement' && node.handler && child === node.block;
-      inner = search(child, isFunction(child) ? false : tried || isBlock === true) || inner;
-    });
-    return inner ?? tried;
-  };
-  return search(outline.parsed.program!, false);
 }

@@ -1,0 +1,34 @@
+/** What the text says of a frame: whether its function waits, and whether its code catches what is thrown there. */
+import { eachChild, isFunction, type Node } from '../../../syntax/node.js';
+import type { Outline } from '../../../syntax/outline.js';
+import { LineTable } from '../../../syntax/positions.js';
+import type { RawFrame } from '../../../wire/reports.js';
+import { presentFrame } from '../reports.js';
+import type { TargetState } from '../target-state.js';
+
+/** A frame is of an async function. */
+export function isAsyncAt(state: TargetState, frame: RawFrame): boolean {
+  const outline = state.modules.get(frame.file)?.outline;
+  if (!outline) return false;
+  const { line } = presentFrame(state, frame);
+  const lines = new LineTable(outline.parsed.text);
+  const around = outline.functions.filter(({ start, end }) => lines.lineAt(start) <= line && lines.lineAt(end) >= line);
+  return around.at(-1)?.async === true;
+}
+
+/** A line stands in a `try` with a `catch`, within its own function. */
+export function isTried(outline: Outline, line: number): boolean {
+  const lines = new LineTable(outline.parsed.text);
+  const covers = (node: Node): boolean => lines.lineAt(node.start) <= line && lines.lineAt(node.end) >= line;
+  const search = (node: Node, tried: boolean): boolean => {
+    if (!covers(node)) return false;
+    let inner: boolean | undefined;
+    eachChild(node, (child) => {
+      if (inner === true || !covers(child)) return;
+      const isBlock = node.type === 'TryStatement' && node.handler && child === node.block;
+      inner = search(child, isFunction(child) ? false : tried || isBlock === true) || inner;
+    });
+    return inner ?? tried;
+  };
+  return search(outline.parsed.program!, false);
+}
