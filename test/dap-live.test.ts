@@ -143,6 +143,13 @@ test('attached by name: conditions, counts and messages; frames, values and sett
   await set([{ line: 11, logMessage: 'sum is {sum}', hitCondition: '% 3' }]);
   await dc.continueRequest({ threadId: 1 });
   expect(((await printed) as DebugProtocol.OutputEvent).body).toMatchObject({ output: 'sum is 1000\n', line: 11 });
+  // One whose condition throws sleeps, and its client is told.
+  const asleep = dc.waitForEvent('breakpoint');
+  await set([{ line: 11, condition: 'nothing.at' }]);
+  expect(((await asleep) as DebugProtocol.BreakpointEvent).body).toMatchObject({
+    reason: 'changed',
+    breakpoint: { verified: false, message: expect.stringContaining('nothing is not defined') },
+  });
   // Who leaves takes its breakpoints along, and the program goes on.
   await dc.disconnectRequest({});
   await wait(100);

@@ -29,6 +29,7 @@ export async function joinProgram(
     places: async () => ['', ...(await window.ask('describe', {})).places.map(({ label }) => label)],
     standing: async () => (await window.ask('held', {})).standing,
     held: async () => (await window.ask('held', {})).calls,
+    breakpoints: async () => (await window.ask('held', {})).breakpoints,
     set: (asked) => window.ask('breakpoint', { ...asked, own: true }),
     clear: async (id) => void (await window.ask('clear', { id })),
     watch: (text, frame, where) => window.ask('watch', { text, frame, where, own: true }),

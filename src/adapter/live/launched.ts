@@ -34,6 +34,7 @@ export async function launchLive(
     places: () => Promise.resolve(['', ...session.guests.map(({ label }) => label)]),
     standing: () => Promise.resolve(pausing.all),
     held: () => Promise.resolve(held.all),
+    breakpoints: () => Promise.resolve(pausing.breakpoints),
     set: (asked) => pausing.set(asked),
     clear: async (id) => void (await pausing.remove(id)),
     watch: (text, frame, where) => pausing.watch(text, { frame, where }),

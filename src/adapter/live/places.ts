@@ -93,7 +93,14 @@ export class LivePlaces {
 
   /** Breakpoints may have moved, or act no longer. */
   async changed(): Promise<void> {
-    return Promise.resolve();
+    const now = (await this.program()?.breakpoints()) ?? [];
+    for (const place of [...this.files.values()].flat()) {
+      const { made } = place;
+      const found = made && now.find(({ id }) => id === made.id);
+      if (!found || (found.line === made.line && found.state === made.state)) continue;
+      place.made = found;
+      this.tell(shown(place));
+    }
   }
 
   /** Nobody asks for any of them any more. */

@@ -23,6 +23,7 @@ export interface DebuggedProgram {
   places(): Promise<string[]>;
   standing(): Promise<Standing[]>;
   held(): Promise<HeldCall[]>;
+  breakpoints(): Promise<Breakpoint[]>;
   set(asked: BreakpointAsked): Promise<Breakpoint>;
   clear(id: number): Promise<void>;
   /** Stops at writes to a field that code names where a frame stands. */

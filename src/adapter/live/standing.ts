@@ -36,7 +36,10 @@ export abstract class StandingRequests extends DebugSession implements ProgramLi
   protected readonly values = new LiveValues((request) => this.program!.look(request));
   readonly places = new LivePlaces(
     () => this.program,
-    (place) => super.sendEvent(new BreakpointEvent('changed', place)),
+    (place) => {
+      const line = this.convertDebuggerLineToClient(place.line ?? 0);
+      this.sendEvent(new BreakpointEvent('changed', { ...place, line }));
+    },
   );
   private threads: string[] = [''];
   protected stood = new Map<string, Standing>();
