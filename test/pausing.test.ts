@@ -307,3 +307,20 @@ test('what nobody stops in runs as before: versions go when breakpoints do', asy
     result: { value: { text: expect.stringMatching(/^function charge\(boat, n\) \{\n {2}let total = 0/) } },
   });
 });
+
+test('what is evaluated can be stopped in, from its first statement on', async () => {
+  const { next, go, value, pausing, session, file } = await begin(CHARGE.replace('}, 20)', '}, 1e8)'));
+  await pausing.pause();
+  const entered = session.evaluate(file, 'charge({ cargo: [{ t: 2 }] }, 3)');
+  expect(await next()).toMatch(/^asked /);
+  await go('into');
+  let at = await next();
+  for (let i = 0; i < 3 && !at.includes('charge:'); i++) {
+    await go('into');
+    at = await next();
+  }
+  expect(at).toMatch(/^step charge:4 < /);
+  expect(await value('boat.cargo.length')).toBe('1');
+  await go('on');
+  expect(await entered).toMatchObject({ is: 'done', result: { value: { text: '60' } } });
+});

@@ -124,6 +124,8 @@ export const toServer = z.discriminatedUnion('type', [
     text: text.optional(),
     line: z.int().min(0).optional(),
     remember: z.boolean().optional(),
+    /** The program stops in it. */
+    stops: z.boolean().optional(),
   }),
   z.object({ type: z.literal('complete'), ask, file, text: z.string().max(100_000) }),
   /** Show no values of functions of a live program any more. */

@@ -1,13 +1,21 @@
 /** Evaluating in a live program from its code. */
 import type { Store } from './store.js';
 
-/** Evaluates what is selected, or the statement at the cursor, in the program; its value stands beside it. */
-export async function evaluateHere(store: Store): Promise<void> {
+/**
+ * Evaluates what is selected, or the statement at the cursor, in the program; its value stands beside it.
+ *
+ * @param stops the program stops in it
+ */
+export async function evaluateHere(store: Store, stops = false): Promise<void> {
   const { editor, state } = store;
   if (!editor || !state.live) return;
   const { text, line } = editor.selected();
   const { file } = state;
-  const answer = await store.enterAt((ask) => ({ type: 'enter', ask, file, line, ...(text === '' ? {} : { text }) }));
+  const answer = await store.enterAt((ask) => ({
+    ...{ type: 'enter', ask, file, line },
+    ...(text === '' ? {} : { text }),
+    ...(stops ? { stops } : {}),
+  }));
   const { entered } = answer;
   const at = answer.line ?? line;
   if (entered.is === 'done') {

@@ -8,6 +8,7 @@ import type {
   StandingMessage,
 } from '../server/protocol-held.js';
 import type { Command } from './command.js';
+import { evaluateHere } from './evaluate.js';
 import { frameInCode, type ShownFrame } from './held-state.js';
 import type { State } from './state.js';
 import type { Store } from './store.js';
@@ -35,6 +36,11 @@ export function heldCommands(store: Store, state: State): Command[] {
     { name: 'Show held calls and breakpoints', key: 'Ctrl+Alt+H', run: () => store.showTab('held') },
     { name: 'Set a breakpoint on this line, or take it away', key: 'F9', run: () => toggleBreakpoint(store, line()) },
     { name: 'Breakpoint with a condition', key: 'Shift+F9', run: () => askCondition(store, line()) },
+    {
+      name: 'Evaluate the selection or the statement here, and stop in it',
+      key: 'Ctrl+Shift+Enter',
+      run: () => void evaluateHere(store, true),
+    },
     { name: 'Print here without stopping', run: () => askMessage(store, line()) },
     {
       name: 'Stop before the function of this line gives a value',

@@ -63,7 +63,7 @@ export async function again(workbench: Workbench, file: string): Promise<void> {
 export async function enter(
   workbench: Workbench,
   { window }: Viewer,
-  { ask, file, text, line, remember }: Extract<ToServer, { type: 'enter' }>,
+  { ask, file, text, line, remember, stops }: Extract<ToServer, { type: 'enter' }>,
 ): Promise<void> {
   const { live, documents } = workbench;
   if (!live) return;
@@ -78,6 +78,7 @@ export async function enter(
     return;
   }
   if (remember) rememberEntered(found.text);
+  if (stops) await live.session.pausing.pause();
   const entered = await live.enter(path, found.text);
   window.send({
     type: 'entered',
