@@ -320,6 +320,8 @@ test('the command: half-written files, files that vanish and return, and one lin
   await wait(300);
   writeFileSync(file, text.replace('"a"', '"d"'));
   await run.until(/d \d+/);
+  // The program may speak before the line about it does.
+  await run.until(/(?:loop\.js {2}[^]*){3}/);
   expect(run.text).not.toMatch(/syntax error/);
   expect([...run.text.matchAll(/loop\.js {2}/g)]).toHaveLength(3);
   await run.end();
