@@ -81,7 +81,7 @@ async function startPilot(folder: string): Promise<{ name: string; url: string; 
 
 const PROGRAMS = [
   ['chamber', 'chamber.ts'],
-  ['lock-house', 'server.ts --hold'],
+  ['lock-house', 'server.ts --hold --name lock-house'],
   ['gauge', 'device.ts --listen --memory 48'],
 ] as const;
 
