@@ -298,6 +298,19 @@ setInterval(() => { const b = hidden.get(key); console.log('at', b.advance(), b.
   await program.stop();
 });
 
+test('what is imported is called with no this, by patched code as by its first', async () => {
+  const main =
+    "import { caller } from './lock.js';\nfunction pass() { return 'first ' + caller(); }\nsetInterval(() => console.log(pass()), 5);\n";
+  const program = live({
+    'main.js': main,
+    'lock.js': 'export function caller() { return this === undefined ? "nobody" : Object.keys(this).join(); }\n',
+  });
+  await program.says(/first nobody/);
+  await program.save({ 'main.js': main.replace("'first '", "'second '") });
+  await program.says(/second nobody/);
+  await program.stop();
+});
+
 test('the command: half-written files, files that vanish and return, and one line for each save', async () => {
   const text = 'let n = 0;\nfunction step() { n += 1; console.log("a", n); }\nsetInterval(step, 20);\n';
   const dir = folder({ 'loop.js': text });
