@@ -39,6 +39,10 @@ export class BesideDebugger {
   private waiting: SharedArrayBuffer | undefined;
   private isAtBreak = false;
   private seeking: NodeJS.Timeout | undefined;
+  /** How often it was asked to stop soon: one that comes while another stop is let go is not done with it. */
+  private asked = 0;
+  /** Those of them that have not begun to seek. */
+  private begins = 0;
   /** The frame to begin anew, counted from the outermost; the engine does it only behind a step. */
   private again: number | undefined;
 
@@ -71,8 +75,16 @@ export class BesideDebugger {
 
   /** Stops the main thread in the code that runs next, now or when it has something to do again. */
   async soon(): Promise<boolean> {
-    if (this.seeking || !(await this.open())) return this.session !== undefined;
-    await this.passBy();
+    this.asked++;
+    if (this.seeking) return true;
+    this.begins++;
+    try {
+      if (!(await this.open())) return false;
+      await this.passBy();
+    } finally {
+      this.begins--;
+    }
+    if (this.seeking) return true;
     const ask = (): void => void this.post('Debugger.pause').catch(() => this.stopSeeking());
     this.seeking = setInterval(ask, SEEK_MS);
     this.seeking.unref();
@@ -118,7 +130,7 @@ export class BesideDebugger {
 
   private closeUnused(): void {
     // The main thread may have asked for the next stop already.
-    if (!this.atErrors && !this.waiting && !this.seeking) this.close();
+    if (!this.atErrors && !this.waiting && !this.seeking && this.begins === 0) this.close();
   }
 
   private close(): void {
@@ -158,6 +170,7 @@ export class BesideDebugger {
       await this.beginAnew(callFrames);
       return;
     }
+    const { asked } = this;
     const isThrown = reason === 'exception' || reason === 'promiseRejection';
     if (isThrown && data) await this.handOver(data);
     const stood: Stood = { places: placesOf(callFrames, this.scripts), isThrown };
@@ -169,8 +182,8 @@ export class BesideDebugger {
     })) as { result: { value?: StoodAnswer } };
     const answer = result.value ?? { how: 'on', errors: this.atErrors };
     if (answer.errors !== this.atErrors) await this.stopAtErrors(answer.errors);
-    // In code of the person it has stood, and was let go.
-    if (answer.how !== 'into') this.stopSeeking();
+    // In code of the person it has stood, and was let go. An error may only have passed by.
+    if (!isThrown && answer.how !== 'into' && this.asked === asked) this.stopSeeking();
     await this.go(answer, callFrames);
   }
 
