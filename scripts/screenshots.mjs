@@ -25,6 +25,14 @@ let level = 0;
 for (let minute = 0; minute < 480; minute++) level += Math.sin(minute / 40) ** 2 / 60;
 `;
 const wait = (ms) => new Promise((resolve) => setTimeout(resolve, ms));
+
+/** Waits until a process has printed what matches, colours aside, and gives that. */
+async function printed({ stdout }, pattern) {
+  let text = '';
+  stdout.on('data', (chunk) => (text += String(chunk).replace(/\u001b\[\d+m/g, '')));
+  while (!pattern.test(text)) await wait(50);
+  return pattern.exec(text)[0];
+}
 // Some of them alone: node scripts/screenshots.mjs control-room, or terminal
 const only = {
   'control-room': controlRoom,
@@ -325,12 +333,10 @@ async function liveWorkbench() {
   const program = command('live', join(dir, 'pilot/pilot.ts'));
   await wait(2_500);
   const opened = command('open', 'pilot');
-  let text = '';
-  opened.stdout.on('data', (chunk) => (text += String(chunk)));
-  while (!/http:\S+/.test(text)) await wait(50);
+  const address = await printed(opened, /http:\S+/);
   const chromium = await launchChromium();
   const page = await chromium.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'light' });
-  await page.goto(/http:\S+/.exec(text)[0]);
+  await page.goto(address);
   await page.waitForSelector('.margin .calls');
   await page.locator('.cm-line', { hasText: 'function steer' }).locator('.margin').click();
   await page.locator('.cm-line', { hasText: 'return off > 0' }).click();
@@ -366,18 +372,13 @@ async function heldCalls() {
   const command = (...args) =>
     spawn('node', [join(root, 'dist/bin/main.js'), ...args], { env, cwd: house, stdio: ['ignore', 'pipe', 'ignore'] });
   const program = command('live', 'server.ts', '--hold', '--name', 'lock-house');
-  let printed = '';
-  program.stdout.on('data', (chunk) => (printed += String(chunk)));
-  while (!/http:\S+\/locks/.test(printed)) await wait(50);
+  const site = await printed(program, /http:\S+(?=\/locks)/);
   await wait(1_500);
-  const site = /http:\S+(?=\/locks)/.exec(printed)[0];
   const opened = command('open', 'lock-house');
-  let text = '';
-  opened.stdout.on('data', (chunk) => (text += String(chunk)));
-  while (!/http:\S+/.test(text)) await wait(50);
+  const address = await printed(opened, /http:\S+/);
   const chromium = await launchChromium();
   const page = await chromium.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'light' });
-  await page.goto(/http:\S+/.exec(text)[0]);
+  await page.goto(address);
   await page.waitForSelector('.cm-line');
   for (const path of ['account', 'moorings'])
     void fetch(`${site}/${path}`, { headers: { 'user-agent': 'Mozilla/5.0' } }).catch(() => undefined);
@@ -407,11 +408,9 @@ async function pageWorkbench(env, chromium) {
     cwd: dir,
     stdio: ['ignore', 'pipe', 'inherit'],
   });
-  let text = '';
-  opened.stdout.on('data', (chunk) => (text += String(chunk)));
-  while (!/http:\S+/.test(text)) await wait(50);
+  const address = await printed(opened, /http:\S+/);
   const page = await chromium.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'light' });
-  await page.goto(/http:\S+/.exec(text)[0]);
+  await page.goto(address);
   await page.waitForSelector('.margin .calls');
   await page.locator('.cm-scroller').evaluate((element) => element.scrollTo(0, 900));
   await page.locator('.cm-line', { hasText: 'function drawBarge' }).click({ position: { x: 40, y: 8 } });
@@ -438,12 +437,10 @@ async function controlRoom() {
     env,
     stdio: ['ignore', 'pipe', 'inherit'],
   });
-  let text = '';
-  child.stdout.on('data', (chunk) => (text += String(chunk).replace(/\u001b\[\d+m/g, '')));
-  while (!/http:\/\/127\.0\.0\.1:\d+\//.test(text)) await new Promise((resolve) => setTimeout(resolve, 50));
+  const address = await printed(child, /http:\/\/127\.0\.0\.1:\d+\//);
   const chromium = await launchChromium();
   const page = await chromium.newPage({ viewport: { width: 1280, height: 800 } });
-  await page.goto(/http:\/\/127\.0\.0\.1:\d+\//.exec(text)[0]);
+  await page.goto(address);
   await page.waitForTimeout(3500);
   const file = join(dir, 'control-room/room.ts');
   writeFileSync(

@@ -3,7 +3,7 @@ import { relative } from 'node:path';
 import { valueText } from '../runtime/text.js';
 import type { HeldState } from '../server/door-holding.js';
 import type { HeldCall, HoldEvent } from '../session/live/holding/holding.js';
-import type { Breakpoint } from '../session/live/pausing/breakpoints.js';
+import { termsOf, type Breakpoint } from '../session/live/pausing/breakpoints.js';
 import type { PauseEvent, Standing } from '../session/live/pausing/pausing.js';
 import type { LiveSession } from '../session/live/session.js';
 import type { PauseScope } from '../wire/pausing.js';
@@ -130,15 +130,8 @@ function standingLines(standing: Standing, paint: Paint, cwd: string): string[] 
 }
 
 export function breakpointLine(breakpoint: Breakpoint, paint: Paint, cwd: string): string {
-  const { id, where, condition, every, after, message, state, why } = breakpoint;
-  const parts = [
-    ...(where === 'statement' ? [] : [where === 'entry' ? 'at the entry' : 'before a value is given']),
-    ...(condition === undefined ? [] : [`when ${condition}`]),
-    ...(after === undefined ? [] : [`after ${after} times`]),
-    ...(every === undefined ? [] : [`every ${every} times`]),
-    ...(message === undefined ? [] : [`prints ${message}`]),
-  ];
-  const text = harmless([placeText(breakpoint, cwd), ...parts].join('  '));
+  const { id, state, why } = breakpoint;
+  const text = harmless([placeText(breakpoint, cwd), ...termsOf(breakpoint)].join('  '));
   return `  ${paint.dim('breakpoint')} ${id}  ${text}${state === 'set' ? '' : `  ${paint.fail(harmless(why ?? state))}`}`;
 }
 

@@ -1,7 +1,7 @@
 /** Calls that are held, breakpoints and pauses, as windows are told of them and ask for. */
 import { valueText } from '../../runtime/text.js';
 import type { HeldCall } from '../../session/live/holding/holding.js';
-import type { Breakpoint } from '../../session/live/pausing/breakpoints.js';
+import { termsOf, type Breakpoint } from '../../session/live/pausing/breakpoints.js';
 import type { Standing } from '../../session/live/pausing/pausing.js';
 import type { LiveSession } from '../../session/live/session.js';
 import { AnvilError } from '../../syntax/problems.js';
@@ -136,16 +136,9 @@ async function readFrame(workbench: Workbench, session: LiveSession, standing: S
 }
 
 function breakpointMessage(workbench: Workbench, breakpoint: Breakpoint): BreakpointMessage {
-  const { id, file, line, where, condition, every, after, message, state, why } = breakpoint;
-  const parts = [
-    ...(where === 'statement' ? [] : [where === 'entry' ? 'at the entry' : 'before a value is given']),
-    ...(condition === undefined ? [] : [`when ${condition}`]),
-    ...(after === undefined ? [] : [`after ${after} times`]),
-    ...(every === undefined ? [] : [`every ${every} times`]),
-    ...(message === undefined ? [] : [`prints ${message}`]),
-  ];
+  const { id, file, line, where, state, why } = breakpoint;
   return {
-    ...{ id, where, file: workbench.nameOf(file), line: shownLine(workbench, file, line), text: parts.join(', ') },
+    ...{ id, where, file: workbench.nameOf(file), line: shownLine(workbench, file, line), text: termsOf(breakpoint).join(', ') },
     ...(state === 'set' ? {} : { why: why ?? state }),
   };
 }

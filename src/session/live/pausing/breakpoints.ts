@@ -32,6 +32,17 @@ export interface Breakpoint extends BreakpointAsked {
   why?: string;
 }
 
+/** What a breakpoint does besides stopping at its place, in words, each for itself. */
+export function termsOf({ where, condition, every, after, message }: Breakpoint): string[] {
+  return [
+    ...(where === 'statement' ? [] : [where === 'entry' ? 'at the entry' : 'before a value is given']),
+    ...(condition === undefined ? [] : [`when ${condition}`]),
+    ...(after === undefined ? [] : [`after ${after} times`]),
+    ...(every === undefined ? [] : [`every ${every} times`]),
+    ...(message === undefined ? [] : [`prints ${message}`]),
+  ];
+}
+
 interface Entry extends Breakpoint {
   /** The text that `line` is of. */
   text: string | undefined;
