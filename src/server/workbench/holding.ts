@@ -138,7 +138,13 @@ async function readFrame(workbench: Workbench, session: LiveSession, standing: S
 function breakpointMessage(workbench: Workbench, breakpoint: Breakpoint): BreakpointMessage {
   const { id, file, line, where, state, why } = breakpoint;
   return {
-    ...{ id, where, file: workbench.nameOf(file), line: shownLine(workbench, file, line), text: termsOf(breakpoint).join(', ') },
+    ...{
+      id,
+      where,
+      file: workbench.nameOf(file),
+      line: shownLine(workbench, file, line),
+      text: termsOf(breakpoint).join(', '),
+    },
     ...(state === 'set' ? {} : { why: why ?? state }),
   };
 }
