@@ -46,8 +46,12 @@ export class BesideDebugger {
   /** The frame to begin anew, counted from the outermost; the engine does it only behind a step. */
   private again: number | undefined;
 
+  private readonly isPassedBy: RegExp;
+
   /** @param passedBy patterns of files in which steps never end */
-  constructor(private readonly passedBy: readonly string[]) {}
+  constructor(private readonly passedBy: readonly string[]) {
+    this.isPassedBy = new RegExp(passedBy.join('|'));
+  }
 
   async take(request: BesideRequest): Promise<void> {
     switch (request.do) {
@@ -170,8 +174,12 @@ export class BesideDebugger {
       await this.beginAnew(callFrames);
       return;
     }
-    const { asked } = this;
     const isThrown = reason === 'exception' || reason === 'promiseRejection';
+    if (this.seeking && !isThrown && this.isElsewhere(callFrames)) {
+      await this.post('Debugger.stepInto');
+      return;
+    }
+    const { asked } = this;
     if (isThrown && data) await this.handOver(data);
     const stood: Stood = { places: placesOf(callFrames, this.scripts), isThrown };
     // In the global scope: code of the platform sees other names.
@@ -185,6 +193,11 @@ export class BesideDebugger {
     // In code of the person it has stood, and was let go. An error may only have passed by.
     if (!isThrown && answer.how !== 'into' && this.asked === asked) this.stopSeeking();
     await this.go(answer, callFrames);
+  }
+
+  /** Nothing of it is the person's. The engine itself never passes by code of the platform. */
+  private isElsewhere(callFrames: PausedEvent['callFrames']): boolean {
+    return callFrames.every(({ location }) => this.isPassedBy.test(this.scripts.get(location.scriptId) ?? ''));
   }
 
   private async go(going: EngineGoing, callFrames: PausedEvent['callFrames']): Promise<void> {

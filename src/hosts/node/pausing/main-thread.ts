@@ -10,6 +10,8 @@ const PATIENCE_MS = 5_000;
 
 export interface StoppedFromBeside extends Pick<Originals, 'builtin' | 'later' | 'load' | 'now'> {
   ask(request: BesideRequest): void;
+  /** Patterns of files that are passed by: steps never end in them. */
+  passedBy: readonly string[];
   /** Waits for what the session says, and takes it. */
   wait(): void;
 }
@@ -29,7 +31,7 @@ export class MainThreadDebugger implements PauseEngine {
   readonly canStand = true;
 
   constructor(private readonly thread: StoppedFromBeside) {
-    this.frames = new ThreadFrames(thread.builtin, ({ callFrames }) => (this.callFrames = callFrames));
+    this.frames = new ThreadFrames(thread.builtin, thread.passedBy, ({ callFrames }) => (this.callFrames = callFrames));
   }
 
   wait(): void {

@@ -35,11 +35,10 @@ export function standingThread(
     else wait(bell, 0, rung, LOOK_MS);
   };
   const ask = (request: BesideRequest): void => send({ type: 'beside', request });
-  const main = isMain
-    ? new MainThreadDebugger({ builtin, later, load, now: originals.now, ask, wait: next })
-    : undefined;
+  const thread = { builtin, later, passedBy: passedBy(ownFiles), wait: next };
+  const main = isMain ? new MainThreadDebugger({ ...thread, load, now: originals.now, ask }) : undefined;
   return {
-    pauses: main ?? new ThreadDebugger({ builtin, later, compile, passedBy: passedBy(ownFiles), wait: next }),
+    pauses: main ?? new ThreadDebugger({ ...thread, compile }),
     end: () => main?.end(),
     tell(news) {
       const message: FromPad = { type: 'pausing', news };

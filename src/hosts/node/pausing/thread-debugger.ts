@@ -33,7 +33,7 @@ export class ThreadDebugger implements PauseEngine {
 
   constructor(private readonly thread: StoppingThread) {
     this.canStand = thread.wait !== undefined;
-    this.frames = new ThreadFrames(thread.builtin, (event) => this.paused(event));
+    this.frames = new ThreadFrames(thread.builtin, thread.passedBy, (event) => this.paused(event));
   }
 
   wait(): void {
@@ -45,7 +45,7 @@ export class ThreadDebugger implements PauseEngine {
   }
 
   stopHere(): boolean {
-    if (!this.open()) return false;
+    if (!this.frames.open()) return false;
     this.halt ??= this.thread.compile('(function () { debugger; })', STOP_NAME) as () => void;
     this.halt();
     this.closeUnused();
@@ -53,7 +53,7 @@ export class ThreadDebugger implements PauseEngine {
   }
 
   stopSoon(): boolean {
-    if (!this.open()) return false;
+    if (!this.frames.open()) return false;
     this.stepping = true;
     this.frames.post('Debugger.pause');
     return true;
@@ -62,16 +62,9 @@ export class ThreadDebugger implements PauseEngine {
   stopAtErrors(on: boolean): boolean {
     this.atErrors = on;
     if (!on && !this.frames.isOpen) return true;
-    if (!this.open()) return false;
+    if (!this.frames.open()) return false;
     this.frames.post('Debugger.setPauseOnExceptions', { state: on ? 'all' : 'none' });
     if (!on) this.closeUnused();
-    return true;
-  }
-
-  private open(): boolean {
-    if (this.frames.isOpen) return true;
-    if (!this.frames.open()) return false;
-    this.frames.post('Debugger.setBlackboxPatterns', { patterns: this.thread.passedBy });
     return true;
   }
 

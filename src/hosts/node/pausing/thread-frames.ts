@@ -74,9 +74,13 @@ export class ThreadFrames {
   /** Names of code, by the engine's numbers. */
   private readonly scripts = own.safeMap<string, string>();
 
-  /** @param paused called when the engine stops this thread while it is open */
+  /**
+   * @param passedBy patterns of files in which steps never end: the engine passes by what all of its sessions do
+   * @param paused called when the engine stops this thread while it is open
+   */
   constructor(
     private readonly builtin: Originals['builtin'],
+    private readonly passedBy: readonly string[],
     private readonly paused: (event: PausedEvent) => void,
   ) {}
 
@@ -95,6 +99,7 @@ export class ThreadFrames {
       session.on('Debugger.scriptParsed', ({ params: { scriptId, url } }) => void this.scripts.set(scriptId, url));
       session.on('Debugger.paused', ({ params }) => this.paused(params));
       this.post('Debugger.enable');
+      this.post('Debugger.setBlackboxPatterns', { patterns: this.passedBy });
       return true;
     } catch {
       this.session = undefined;
