@@ -153,6 +153,27 @@ describe('stop for sure', () => {
     },
   );
 
+  test('a package that takes long to load is none', async () => {
+    const slow = 'const end = Date.now() + 2_500;\nwhile (Date.now() < end);\n';
+    const { session: made, file } = session(
+      {
+        'toll.ts': '',
+        'node_modules/slow/package.json': '{ "name": "slow", "main": "main.js" }',
+        'node_modules/slow/main.js': `${slow}exports.rate = 4;\n`,
+        'node_modules/late/package.json': '{ "name": "late", "type": "module", "main": "main.js" }',
+        'node_modules/late/main.js': `${slow}export const boats = 3;\n`,
+      },
+      { hangMs: 400 },
+    );
+    const record = await after(
+      made,
+      file,
+      "import { rate } from 'slow';\nconst { boats } = await import('late');\nrate * boats;\n",
+    );
+    expect([record.outcome, record.stop?.message]).toEqual(['ok', undefined]);
+    expect(beside(record, 3)).toEqual(['12']);
+  });
+
   test('what was reported before a runaway loop is in the record, and its counts are exact', async () => {
     const { session: made, file } = session({ 'toll.ts': '' }, { hangMs: 500 });
     const record = await after(

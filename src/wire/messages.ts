@@ -97,6 +97,8 @@ const fromPad = z.discriminatedUnion('type', [
   z.object({ type: z.literal('unchanged') }),
   z.object({ type: z.literal('result'), result: padResult }),
   z.object({ type: z.literal('pong') }),
+  /** Packages, or what is around tests, begin to be loaded, or have been: its event loop may not turn meanwhile. */
+  z.object({ type: z.literal('loading'), begins: z.boolean() }),
   z.object({ type: z.literal('needs-process'), what: z.string() }),
   /** It started a process that leads a group of its own. */
   z.object({ type: z.literal('started'), pid: startedPid }),

@@ -25,6 +25,8 @@ export interface Running {
   /** Processor time of this process when the target answered last, in milliseconds. */
   usedThen: number;
   hangMs: number;
+  /** What is being loaded that is not the person's. */
+  loading: number;
   over: boolean;
   wakes: Map<number, SharedArrayBuffer>;
   beat: NodeJS.Timeout;
@@ -40,6 +42,8 @@ export interface Running {
 
 /** Cells that are told of a run that was ended. */
 const MOST_ACTIVE = 200;
+/** Milliseconds after which packages that are loaded are taken for code that goes round. */
+const LOADING_MS = 30_000;
 
 /** It has counted since it was looked at last. */
 export function moved({ cells, before }: Running): boolean {
@@ -81,7 +85,8 @@ export function noteCells({ cells, before }: Running): void {
 
 /** Why a run has to be ended: it does not answer, or its process has grown too large; undefined where it may go on. */
 export function reasonToStop(running: Running, memoryMb: number): RawStop | undefined {
-  const { hangMs } = running;
+  // Large packages take seconds to load, and longer on a busy machine.
+  const hangMs = running.loading > 0 ? Math.max(running.hangMs, LOADING_MS) : running.hangMs;
   const silent = Date.now() - running.answeredAt;
   // A target that had no processor is not one that goes round: it is given more time by the clock.
   if (silent > hangMs && (usedMs() - running.usedThen > hangMs / 2 || silent > hangMs * 4))
@@ -100,7 +105,8 @@ export function begun(
   beatMs: number,
 ): Running {
   return {
-    ...{ id, thread, hangMs, clean: asked.clean === true, idle: false, unchanged: false, over: false },
+    ...{ id, thread, hangMs, clean: asked.clean === true, loading: 0, idle: false },
+    ...{ unchanged: false, over: false },
     ...{ cells: new Map(), before: new Map(), wakes: new Map() },
     answeredAt: Date.now(),
     usedThen: usedMs(),

@@ -283,6 +283,10 @@ export class Relay {
       case 'pong':
         answered(running);
         break;
+      case 'loading':
+        running.loading = Math.max(0, running.loading + (message.begins ? 1 : -1));
+        answered(running);
+        break;
       case 'cells':
         running.cells.set(message.unit, new Float64Array(message.cells));
         break;

@@ -18,7 +18,7 @@ import { Asking } from './asking.js';
 import { standingThread } from '../pausing/standing.js';
 import { OWN_FILES, OWN_PATH } from '../own-files.js';
 import { nodeEngine } from './engine.js';
-import { whileLoading } from './frameworks/package-calls.js';
+import { onLoading, whileLoading } from './frameworks/package-calls.js';
 import { Ground } from './ground.js';
 import { guardWaysOut } from './guards.js';
 import { makeImporter } from './importing.js';
@@ -85,6 +85,7 @@ function beginPad(
     standing,
     uncaught: (error) => void (run.end.handled(error) || uncaught(error, 'uncaught')),
   });
+  onLoading((begins) => originals.send({ type: 'loading', begins }));
   const target = (run.target = new Target(engine));
   engine.scripts = scriptsOf(target, () => run.stage.running, again);
   const uncaught = (error: unknown, kind: 'uncaught' | 'rejection' | 'thrown'): boolean => {

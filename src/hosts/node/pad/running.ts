@@ -258,6 +258,7 @@ export class PadRun {
     };
     let end = (): Promise<void> => Promise.resolve();
     target.beforeSetup = askedBefore();
+    this.originals.send({ type: 'loading', begins: true });
     try {
       end = await putAround(parts);
       registry.program.metaEnv = metaEnvOf(parts);
@@ -266,6 +267,7 @@ export class PadRun {
     } catch (error) {
       target.fail(error, 'thrown');
     }
+    this.originals.send({ type: 'loading', begins: false });
     return end;
   }
 

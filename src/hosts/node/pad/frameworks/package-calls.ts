@@ -8,23 +8,28 @@ const HOOKS = ['beforeAll', 'afterAll', 'beforeEach', 'afterEach'] as const;
 
 const noted: { name: string; args: never[] }[] = [];
 let loading = 0;
+let tell: (begins: boolean) => void = () => undefined;
+
+/** Whom to tell that packages begin to be loaded, and that all have been. */
+export function onLoading(listener: (begins: boolean) => void): void {
+  tell = listener;
+}
 
 /** Loads a package. */
 export function whileLoading<T>(load: () => T): T {
-  loading++;
+  if (loading++ === 0) tell(true);
+  const loaded = (): void => {
+    if (--loading === 0) tell(false);
+  };
   let result: T;
   try {
     result = load();
   } catch (error) {
-    loading--;
+    loaded();
     throw error;
   }
-  if (result instanceof Promise)
-    result.then(
-      () => loading--,
-      () => loading--,
-    );
-  else loading--;
+  if (result instanceof Promise) result.then(loaded, loaded);
+  else loaded();
   return result;
 }
 
