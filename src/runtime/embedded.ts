@@ -10,6 +10,7 @@ import type { LookAnswer } from '../wire/looking.js';
 import * as own from './originals.js';
 import type { HoldEngine } from './holding/engine.js';
 import type { PauseEngine } from './pausing/engine.js';
+import type { PauseNews } from '../wire/pausing.js';
 import type { Introspection } from './preview.js';
 import type { Stacks } from './stacks.js';
 import { Target } from './target.js';
@@ -41,10 +42,18 @@ export interface EmbeddedEngine {
    * is told later.
    */
   begun?(told: Extract<FromGuest, { type: 'executed' }>): ToGuest[] | undefined;
+  /** Something is asked of modules before they run: a module that begins waits for it. */
+  asksFirst?(): boolean;
+  /** Tells that a module begins, and takes what it is asked until it is let go on. */
+  waitFirst?(told: Extract<FromGuest, { type: 'executed' }>): void;
   /** What holding calls that fail needs. */
   holds?: HoldEngine;
-  /** Tells of errors as they are thrown. */
+  /** Stops this target, or only tells of errors as they are thrown. */
   pauses?: PauseEngine;
+  /** Tells of pauses in a way that needs no event loop; by default like all else. */
+  tellPause?(news: PauseNews): void;
+  /** What the engine's debugger calls a module of that name, where it is another one. */
+  nameInDebugger?(name: string): string;
   /** The name under which a module stands in stacks; by default its address. */
   nameOf?(file: string): string;
 }
@@ -58,6 +67,7 @@ const unused = (): never => {
 
 export class EmbeddedTarget {
   readonly target: Target;
+  private isWaiting = false;
   private readonly late = new LateExports();
   private readonly urls = own.safeMap<string, string>();
   /** How modules import that a module runner executes. */
@@ -80,6 +90,10 @@ export class EmbeddedTarget {
       ...(engine.pauses ? { pauses: engine.pauses } : {}),
       ...(engine.holds ? { holds: engine.holds } : {}),
       tellHold: (news) => engine.send({ type: 'holding', news }),
+      tellPause(news) {
+        if (engine.tellPause) engine.tellPause(news);
+        else engine.send({ type: 'pausing', news });
+      },
       compile: unused,
       load: unused,
       cells: unused,
@@ -119,10 +133,14 @@ export class EmbeddedTarget {
     if (this.urls.has(file)) patches.renew(file);
     this.urls.set(file, url);
     if (importer) this.importers.set(file, importer);
-    this.target.parts.stacks.loaded(url, file);
+    const { stacks } = this.target.parts;
+    stacks.loaded(url, file);
+    const other = this.engine.nameInDebugger?.(url) ?? url;
+    if (other !== url) stacks.nameInDebugger(other, url);
     const told = { type: 'executed', file, version, url } as const;
     const asked = this.engine.begun?.(told);
-    if (!asked) this.engine.send(told);
+    const waits = this.engine.asksFirst?.() === true;
+    if (!asked && !waits) this.engine.send(told);
     const made = patches.moduleExports(file, this.late.of(file));
     const { hook } = made;
     return {
@@ -131,10 +149,20 @@ export class EmbeddedTarget {
       hook: (evaluate: unknown, bound?: unknown): void => {
         (hook as (...args: unknown[]) => void)(evaluate, bound);
         for (const message of asked ?? []) this.handle(message);
+        if (waits) this.waitFirst(told);
       },
       meta,
       import: (specifier: string) => this.import(specifier, file),
     };
+  }
+
+  private waitFirst(told: Extract<FromGuest, { type: 'executed' }>): void {
+    this.isWaiting = true;
+    try {
+      this.engine.waitFirst!({ ...told, waits: true });
+    } finally {
+      this.isWaiting = false;
+    }
   }
 
   private import(specifier: string, file: string): Promise<object> {
@@ -152,6 +180,11 @@ export class EmbeddedTarget {
     const told = this.target.fail(error, kind);
     this.target.flush();
     return told;
+  }
+
+  /** Its event loop does not turn: it stands still, or waits before a module. */
+  get isStill(): boolean {
+    return this.isWaiting || this.target.parts.pauses.isPaused;
   }
 
   handle(message: ToGuest): void {
@@ -185,12 +218,24 @@ export class EmbeddedTarget {
         this.engine.send({ type: 'hold-answered', ask: message.ask, answer });
         break;
       }
-      case 'change':
-        void own.promiseThen(this.target.parts.changes.change(message.change), (answer: LiveAnswer) => {
-          this.target.flush();
-          this.engine.send({ type: 'changed', ask: message.ask, answer });
+      case 'pause':
+        this.engine.send({
+          type: 'answered',
+          ask: message.ask,
+          answer: this.target.parts.pauses.answer(message.request),
         });
         break;
+      case 'change': {
+        const tell = (answer: LiveAnswer): void => {
+          this.target.flush();
+          this.engine.send({ type: 'changed', ask: message.ask, answer });
+        };
+        const { changes } = this.target.parts;
+        // Nothing that waits goes on while the thread stands still.
+        if (this.isStill) tell(changes.changeNow(message.change));
+        else void own.promiseThen(changes.change(message.change), tell);
+        break;
+      }
     }
   }
 }

@@ -27,6 +27,8 @@ export class Stacks {
   private readonly modules = own.safeMap<string, Mapped>();
   private readonly byFile = own.safeMap<string, Mapped>();
   private readonly frames = own.safeWeakMap<object, RawFrame[]>();
+  /** Names of modules by those that the engine's debugger has for them. */
+  private readonly inDebugger = own.safeMap<string, string>();
 
   /** @param isOwnFile tells the runtime's files, which never show */
   constructor(private readonly isOwnFile: (file: string) => boolean) {}
@@ -35,6 +37,11 @@ export class Stacks {
     const mapped = { module, starts: lineStarts(module.code) };
     this.modules.set(module.name, mapped);
     this.byFile.set(module.file, mapped);
+  }
+
+  /** The engine's debugger has another name for a module than its stacks have. */
+  nameInDebugger(other: string, name: string): void {
+    this.inDebugger.set(other, name);
   }
 
   /** A module that the engine has loaded by itself: its lines are known, its columns come with {@link add}. */
@@ -211,7 +218,7 @@ export class Stacks {
   ): { frame: RawFrame; version: boolean; isOurs: boolean } | 'point' | undefined {
     if (this.isOwnFile(file)) return undefined;
     const patch = patchName(file);
-    const mapped = patch ? this.byFile.get(patch.file) : this.modules.get(file);
+    const mapped = patch ? this.byFile.get(patch.file) : this.modules.get(this.inDebugger.get(file) ?? file);
     if (
       mapped &&
       inVersion === mapped.module.file &&

@@ -8,6 +8,7 @@ import type { LiveAnswer } from '../wire/messages.js';
 import type { LiveChange } from '../wire/modules.js';
 import type { ModuleCode, ModuleLink } from '../wire/modules.js';
 import { Replies } from '../wire/replies.js';
+import { takeNews } from '../session/live/guest-news.js';
 import type { LiveSession } from '../session/live/session.js';
 import { Collecting } from './collecting.js';
 import type { Guest } from '../session/live/target-state.js';
@@ -77,26 +78,7 @@ export class PageGuest implements Guest {
     const checked = checkFromGuest(decode(text));
     // A page that says what is no message of ours is not believed.
     if (!checked.ok) return;
-    const { message } = checked;
-    switch (message.type) {
-      case 'executed':
-        session.executed(this.id, message.file, message.version);
-        break;
-      case 'batch':
-        session.reportedBy(this.id, message.batch);
-        break;
-      case 'undone':
-        session.stoppedIn(this.id);
-        break;
-      case 'holding':
-        session.heldIn(this.id, message.news);
-        break;
-      case 'changed':
-      case 'hold-answered':
-      case 'looked':
-        this.replies.answer(message.ask, message.answer);
-        break;
-    }
+    takeNews(session, this.id, checked.message, (ask, answer) => this.replies.answer(ask, answer));
   }
 
   async resolve(specifier: string, from: string): Promise<ModuleLink> {

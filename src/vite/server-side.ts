@@ -8,6 +8,7 @@ import { nodeInsight } from '../hosts/node/introspection.js';
 import { stoppedLoops } from '../hosts/node/loops.js';
 import { EmbeddedTarget } from '../runtime/embedded.js';
 import type { Stacks } from '../runtime/stacks.js';
+import { takeNews } from '../session/live/guest-news.js';
 import type { LiveSession } from '../session/live/session.js';
 import type { Guest } from '../session/live/target-state.js';
 import { STACKS } from '../wire/constants.js';
@@ -193,13 +194,8 @@ export class ServerSide {
       case 'batch':
         session.reportedBy(guest.id, structuredClone(message.batch));
         break;
-      case 'undone':
-        session.stoppedIn(guest.id);
-        break;
-      case 'changed':
-      case 'looked':
-        guest.answered(message.ask, message.answer);
-        break;
+      default:
+        takeNews(session, guest.id, message, (ask, answer) => guest.answered(ask, answer));
     }
   }
 }

@@ -8,6 +8,7 @@ import { holdAnswer, holdNews, type HoldRequest } from './holding.js';
 import { lookAnswer, type LookRequest, type NamesRequest } from './looking.js';
 import { ask, checkWith, liveAnswer, type Checked } from './messages.js';
 import type { LiveChange, ModuleCode } from './modules.js';
+import { pauseAnswer, pauseNews, type PauseRequest } from './pausing.js';
 import { batch } from './reports.js';
 
 /** What a guest is asked. */
@@ -15,17 +16,29 @@ export type ToGuest =
   | { type: 'change'; ask: number; change: LiveChange }
   | { type: 'look'; ask: number; request: LookRequest | NamesRequest }
   | { type: 'hold'; ask: number; request: HoldRequest }
+  | { type: 'pause'; ask: number; request: PauseRequest }
+  /** All that is asked of a module is said: one that waits before its first line goes on. */
+  | { type: 'goes-on' }
   /** The text behind a module that was executed: columns, and what functions show as their source. */
   | { type: 'known'; code: ModuleCode };
 
 const told = [
   /** A module begins; `version` is the one its text was served as. */
-  z.object({ type: z.literal('executed'), file: z.string(), version: z.int().min(0), url: z.string() }),
+  z.object({
+    type: z.literal('executed'),
+    file: z.string(),
+    version: z.int().min(0),
+    url: z.string(),
+    /** It waits for `goes-on`. */
+    waits: z.literal(true).optional(),
+  }),
   z.object({ type: z.literal('changed'), ask, answer: liveAnswer }),
   z.object({ type: z.literal('looked'), ask, answer: lookAnswer }),
   z.object({ type: z.literal('batch'), batch }),
   z.object({ type: z.literal('hold-answered'), ask, answer: holdAnswer }),
   z.object({ type: z.literal('holding'), news: holdNews }),
+  z.object({ type: z.literal('answered'), ask, answer: pauseAnswer }),
+  z.object({ type: z.literal('pausing'), news: pauseNews }),
   /** A change did not end, and was taken back. */
   z.object({ type: z.literal('undone') }),
 ] as const;
@@ -49,9 +62,16 @@ const fromParticipant = z.discriminatedUnion('type', [
 ]);
 export type FromParticipant = z.infer<typeof fromParticipant>;
 
+export interface ServedCode {
+  code: string;
+  format: 'module' | 'commonjs';
+  /** Something is asked of it before anything in it runs. */
+  waits: boolean;
+}
+
 /** To the loader of a thread or process. */
 export type ToLoader =
-  | { type: 'code'; ask: number; served: { code: string; format: 'module' | 'commonjs' } | undefined }
+  | { type: 'code'; ask: number; served: ServedCode | undefined }
   | { type: 'resolved'; ask: number; url: string | undefined };
 
 /** Looks at what a guest told. */

@@ -1,15 +1,14 @@
 /** Hooks of the engine's module loader, in its own thread: local modules of a participant come from the session. */
-import { connect } from 'node:net';
+import { connect, type Socket } from 'node:net';
 import type { MessagePort } from 'node:worker_threads';
 import type { LoadHook, ResolveHook } from 'node:module';
 import { Channel } from './channel.js';
-import type { ToLoader } from '../../wire/guests.js';
+import type { ToGuest, ToLoader } from '../../wire/guests.js';
 import { Replies } from '../../wire/replies.js';
+import { GuestBeside } from './pausing/guest-beside.js';
 
 const replies = new Replies<ToLoader | undefined>();
-let channel: Channel | undefined;
-let hold: () => void = () => undefined;
-let release: () => void = () => undefined;
+let way: { channel: Channel; socket: Socket } | undefined;
 
 /** What the loader of scripts, in the thread itself, asks for and waits. */
 export interface ScriptAsk {
@@ -18,29 +17,38 @@ export interface ScriptAsk {
   wake: Int32Array;
 }
 
-export function initialize({
-  path,
-  token,
-  id,
-  port,
-}: {
+/** What a thread gives the thread of its hooks. */
+export interface HooksData {
   path: string;
   token: string;
   id: string;
+  label: string;
+  /** Asks for code of scripts, and waits for it. */
   port: MessagePort;
-}): void {
+  /** Tells of its pauses, and hears while it stands. */
+  pauses: MessagePort;
+  isMain: boolean;
+  /** Set when something is asked of modules before they run. */
+  asks: SharedArrayBuffer;
+}
+
+export function initialize({ path, token, id, label, port, pauses, isMain, asks }: HooksData): void {
   const socket = connect(path).unref();
-  hold = () => void socket.ref();
-  release = () => void socket.unref();
-  channel = new Channel(socket, (data) => {
-    const message = data as ToLoader;
-    replies.answer(message.ask, message);
+  const channel = new Channel(socket, (data) => {
+    const message = data as ToLoader | ToGuest;
+    if (message.type === 'code' || message.type === 'resolved') {
+      if (message.type === 'code' && message.served?.waits) Atomics.store(new Int32Array(asks), 0, 1);
+      replies.answer(message.ask, message);
+    } else beside.take(message);
   });
+  const beside = new GuestBeside(pauses, isMain, (message) => channel.send(message));
+  way = { channel, socket };
   socket.on('close', () => {
-    channel = undefined;
+    way = undefined;
+    beside.letGo();
     replies.end();
   });
-  channel.send({ type: 'join', token, id, label: '', role: 'loader' });
+  channel.send({ type: 'join', token, id, label, role: 'loader' });
   port.on('message', ({ url, wake }: ScriptAsk) => {
     void ask({ type: 'code', url }).then((answer) => {
       port.postMessage(answer?.type === 'code' ? answer.served?.code : undefined);
@@ -54,13 +62,13 @@ export function initialize({
 function ask(
   message: { type: 'code'; url: string } | { type: 'resolve'; specifier: string; from: string },
 ): Promise<ToLoader | undefined> {
-  const to = channel;
-  if (!to) return Promise.resolve(undefined);
-  hold();
+  if (!way) return Promise.resolve(undefined);
+  const { channel, socket } = way;
+  socket.ref();
   return replies
-    .ask((number) => to.send({ ...message, ask: number }))
+    .ask((number) => channel.send({ ...message, ask: number }))
     .finally(() => {
-      if (replies.open === 0) release();
+      if (replies.open === 0) socket.unref();
     });
 }
 

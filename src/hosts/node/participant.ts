@@ -7,27 +7,31 @@ import { randomBytes } from 'node:crypto';
 import { readFileSync } from 'node:fs';
 import { createRequire, Module as NodeModule, register } from 'node:module';
 import { connect } from 'node:net';
-import { fileURLToPath, pathToFileURL } from 'node:url';
+import { pathToFileURL } from 'node:url';
+import { isAbsolute } from 'node:path';
 import vm from 'node:vm';
 import { isMainThread, MessageChannel, receiveMessageOnPort, threadId, type MessagePort } from 'node:worker_threads';
 import { EmbeddedTarget } from '../../runtime/embedded.js';
-import type { FromParticipant, ToGuest } from '../../wire/guests.js';
+import type { FromGuest, FromParticipant, ToGuest } from '../../wire/guests.js';
 import { Channel } from './channel.js';
 import { nodeInsight } from './introspection.js';
 import { stoppedLoops } from './loops.js';
 import { INVITATION, STACKS } from '../../wire/constants.js';
 import { isLocalFile } from './modules/commonjs.js';
-import type { ScriptAsk } from './participant-hooks.js';
+import type { HooksData, ScriptAsk } from './participant-hooks.js';
 import { holdEngine } from './holding/engine.js';
-import { passedBy } from './pausing/passed-by.js';
-import { ThreadDebugger } from './pausing/thread-debugger.js';
+import { OWN_BASE, OWN_PATH } from './own-files.js';
+import type { FromThread } from './pausing/guest-beside.js';
+import { standingThread } from './pausing/standing.js';
 import { watchProcess } from './process-events.js';
 import { entryUrl } from './entries.js';
 
-const OWN_BASE = new URL('../../', import.meta.url).href;
-const OWN_PATH = fileURLToPath(OWN_BASE);
-
 // What is used below while this file is loaded stands above it.
+/**
+ * Milliseconds that a module waits for what is asked of it before it runs. Whom the session waits for may wait for this
+ * process.
+ */
+const FIRST_MS = 2_000;
 /** Milliseconds after which a development server has read its configuration. */
 const ASKS_MS = 10_000;
 
@@ -44,12 +48,34 @@ function takePart({ path, token }: { path: string; token: string }): void {
   const label = isMainThread ? `process ${process.pid}` : `thread ${threadId}`;
   // Neither keeps the program alive.
   const socket = connect(path).unref();
-  const channel = new Channel(socket, (data) => embedded.handle(data as ToGuest));
-  const send = (message: FromParticipant): void => channel.send(message);
+  const channel = new Channel(socket, (data) => handle(data as ToGuest));
+  const pauses = new MessageChannel();
+  const asks = new Int32Array(new SharedArrayBuffer(4));
+  let goesOn = false;
+  const handle = (message: ToGuest): void => {
+    if (message.type === 'goes-on') goesOn = true;
+    else embedded.handle(message);
+  };
+  const sayBeside = (message: FromThread): void => pauses.port1.postMessage(message);
+  const send = (message: FromGuest): void => {
+    // Its own socket waits for the event loop.
+    if (embedded.isStill) sayBeside({ type: 'say', message });
+    else channel.send(message);
+  };
   const loops = stoppedLoops();
   const { setInterval: interval, clearInterval: clear, setImmediate: immediate } = globalThis;
   const { setTimeout, clearTimeout, setInterval, clearInterval } = globalThis;
   const timers = { setTimeout, clearTimeout, setInterval, clearInterval };
+  const standing = standingThread<ToGuest>({
+    originals: {
+      ...{ builtin: createRequire(OWN_PATH), later: immediate, now: performance.now.bind(performance) },
+      ...{ wait: Atomics.wait.bind(Atomics), load: Atomics.load.bind(Atomics) },
+    },
+    send: sayBeside,
+    port: pauses.port1,
+    handle,
+    isMain: isMainThread,
+  });
   const embedded = new EmbeddedTarget({
     introspection: nodeInsight,
     now: () => performance.now(),
@@ -66,15 +92,21 @@ function takePart({ path, token }: { path: string; token: string }): void {
     globals: { process, Buffer },
     load: (specifier, _url, file) => importer(file)(specifier),
     holds: holdEngine({ timers }, (error) => void embedded.fail(error, 'uncaught')),
-    // Nobody could be heard by a thread that stands: it only tells what frames held when an error was thrown.
-    pauses: new ThreadDebugger({
-      builtin: createRequire(OWN_PATH),
-      later: immediate,
-      compile: (code, filename) => new vm.Script(code, { filename }).runInThisContext() as unknown,
-      passedBy: passedBy([OWN_BASE, OWN_PATH]),
-    }),
+    pauses: standing.pauses,
+    tellPause: standing.tell,
+    asksFirst: () => asks[0] === 1,
+    waitFirst(message) {
+      goesOn = false;
+      standing.waitFor(
+        (bell) => sayBeside({ type: 'waits', message, bell }),
+        () => goesOn,
+        FIRST_MS,
+      );
+    },
+    // Scripts have paths as their names, of which it makes addresses.
+    nameInDebugger: (name) => (isAbsolute(name) ? pathToFileURL(name).href : name),
   });
-  send({ type: 'join', token, id, label, role: 'program' });
+  channel.send({ type: 'join', token, id, label, role: 'program' } satisfies FromParticipant);
   embedded.install();
   Object.defineProperty(globalThis, Symbol.for(STACKS), { value: embedded.target.parts.stacks });
 
@@ -93,6 +125,7 @@ function takePart({ path, token }: { path: string; token: string }): void {
       return true;
     },
     leaving() {
+      standing.end();
       if (!failed || process.exitCode !== undefined) return undefined;
       return (process.exitCode = 1);
     },
@@ -100,8 +133,19 @@ function takePart({ path, token }: { path: string; token: string }): void {
   socket.once('close', () => (told = false));
   const { port1, port2 } = new MessageChannel();
   port1.unref();
+  pauses.port1.on('message', handle).unref();
   process.env[HOOKS] = '1';
-  register(entryUrl('participant-hooks'), { data: { path, token, id, port: port2 }, transferList: [port2] });
+  const data: HooksData = {
+    path,
+    token,
+    id,
+    label,
+    port: port2,
+    pauses: pauses.port2,
+    isMain: isMainThread,
+    asks: asks.buffer,
+  };
+  register(entryUrl('participant-hooks'), { data, transferList: [port2, pauses.port2] });
   delete process.env[HOOKS];
   serveScripts(port1);
   if (isMainThread) joinServers();

@@ -8,12 +8,20 @@ import { createServer, type Server, type Socket } from 'node:net';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
-import { checkFromParticipant, type ToGuest, type ToLoader } from '../../wire/guests.js';
+import {
+  checkFromParticipant,
+  type FromParticipant,
+  type ServedCode,
+  type ToGuest,
+  type ToLoader,
+} from '../../wire/guests.js';
 import type { HoldAnswer, HoldRequest } from '../../wire/holding.js';
+import type { PauseAnswer, PauseRequest } from '../../wire/pausing.js';
 import type { LookAnswer, LookRequest, NamesRequest } from '../../wire/looking.js';
 import type { LiveAnswer } from '../../wire/messages.js';
 import type { LiveChange } from '../../wire/modules.js';
 import type { ModuleCode } from '../../wire/modules.js';
+import { takeNews } from '../../session/live/guest-news.js';
 import type { Guest } from '../../session/live/target-state.js';
 import type { LiveSession } from '../../session/live/session.js';
 import { Channel } from './channel.js';
@@ -34,6 +42,7 @@ export class Participants {
   private readonly server: Server;
   private readonly files = new NodeFiles();
   private readonly sockets = new Set<Socket>();
+  private readonly guests = new Map<string, SocketGuest>();
 
   /** @param takesPart tells whether a file of theirs is one of the program; by default all outside of `node_modules` */
   constructor(
@@ -64,7 +73,6 @@ export class Participants {
     this.sockets.add(socket);
     socket.unref();
     let id: string | undefined;
-    let role: 'program' | 'loader' = 'loader';
     let guest: SocketGuest | undefined;
     const channel: Channel = new Channel(socket, (data) => {
       const checked = checkFromParticipant(data);
@@ -79,31 +87,11 @@ export class Participants {
           socket.destroy();
           return;
         }
-        ({ id, role } = message);
-        if (role === 'program') {
-          guest = new SocketGuest(id, message.label, channel, socket);
-          this.session().join(guest);
-        }
+        ({ id } = message);
+        guest = this.join(message, channel);
         return;
       }
       switch (message.type) {
-        case 'executed':
-          this.session().executed(id, message.file, message.version);
-          break;
-        case 'batch':
-          this.session().reportedBy(id, message.batch);
-          break;
-        case 'holding':
-          this.session().heldIn(id, message.news);
-          break;
-        case 'changed':
-        case 'hold-answered':
-        case 'looked':
-          guest?.answered(message.ask, message.answer);
-          break;
-        case 'undone':
-          this.session().stoppedIn(id);
-          break;
         case 'code':
           channel.send({ type: 'code', ask: message.ask, served: this.serve(message.url) } satisfies ToLoader);
           break;
@@ -114,20 +102,38 @@ export class Participants {
             url: this.resolve(message.specifier, message.from),
           } satisfies ToLoader);
           break;
+        case 'join':
+          break;
+        default:
+          takeNews(this.session(), id, message, (ask, answer) => guest?.answered(ask, answer));
       }
     });
     socket.on('close', () => {
       this.sockets.delete(socket);
-      if (id !== undefined && role === 'program') this.session().leave(id);
+      if (guest?.closes(channel)) return;
+      if (id === undefined) return;
+      this.guests.delete(id);
+      this.session().leave(id);
     });
   }
 
-  private serve(url: string): { code: string; format: 'module' | 'commonjs' } | undefined {
+  /** One of the two connections of a thread or process; that of its loader is there first, for it has a thread of its own. */
+  private join({ id, label, role }: Extract<FromParticipant, { type: 'join' }>, channel: Channel): SocketGuest {
+    const known = this.guests.get(id);
+    const guest = known ?? new SocketGuest(id, label);
+    guest.comes(channel, role);
+    if (known) return known;
+    this.guests.set(id, guest);
+    this.session().join(guest);
+    return guest;
+  }
+
+  private serve(url: string): ServedCode | undefined {
     try {
       const file = fileURLToPath(url);
       const isOthers = file.startsWith(OWN) || file.includes('/node_modules/') || !this.takesPart(file);
       const served = isOthers ? undefined : this.session().serve(file);
-      return served && { code: served.code, format: served.format };
+      return served && { code: served.code, format: served.format, waits: this.session().asksFirst(file) };
     } catch {
       // What cannot be read or compiled the engine loads, and says why not.
       return undefined;
@@ -147,15 +153,27 @@ export class Participants {
 /** One thread or process, at the other end of a socket. */
 class SocketGuest implements Guest {
   private readonly replies = new Replies<unknown>();
+  /** The ways to it. By the thread of its loader it can be heard while it stands still. */
+  private readonly ways: { channel: Channel; role: 'program' | 'loader' }[] = [];
 
   constructor(
     readonly id: string,
     readonly label: string,
-    private readonly channel: Channel,
-    socket: Socket,
-  ) {
+  ) {}
+
+  comes(channel: Channel, role: 'program' | 'loader'): void {
+    this.ways.push({ channel, role });
+  }
+
+  /** @returns there is another way to it */
+  closes(channel: Channel): boolean {
+    this.ways.splice(
+      this.ways.findIndex((way) => way.channel === channel),
+      1,
+    );
     // One that has ended meanwhile has nothing to be changed.
-    socket.once('close', () => this.replies.end());
+    if (this.ways.length === 0) this.replies.end();
+    return this.ways.length > 0;
   }
 
   change(change: LiveChange): Promise<LiveAnswer> {
@@ -192,19 +210,39 @@ class SocketGuest implements Guest {
     return this.ask<HoldAnswer>((ask) => ({ type: 'hold', ask, request }), PATIENCE_MS, gone, gone);
   }
 
+  pause(request: PauseRequest): Promise<PauseAnswer> {
+    const silent = { is: 'cannot', why: `it did not answer within ${PATIENCE_MS / 1_000} s` } as const;
+    return this.ask<PauseAnswer>(
+      (ask) => ({ type: 'pause', ask, request }),
+      // Code that is evaluated has as long as that itself.
+      PATIENCE_MS * 2,
+      silent,
+      { is: 'cannot', why: 'it has ended' },
+    );
+  }
+
+  goOn(): void {
+    this.tell({ type: 'goes-on' });
+  }
+
   know(code: ModuleCode): void {
-    this.channel.send({ type: 'known', code } satisfies ToGuest);
+    this.tell({ type: 'known', code });
   }
 
   answered(ask: number, answer: unknown): void {
     this.replies.answer(ask, answer);
   }
 
+  private tell(message: ToGuest): void {
+    const way = this.ways.find(({ role }) => role === 'loader') ?? this.ways[0];
+    way?.channel.send(message);
+  }
+
   private async ask<T>(message: (ask: number) => ToGuest, patience: number, silent: T, ended: T): Promise<T> {
     let timer: NodeJS.Timeout | undefined;
     const answer = await this.replies.ask((ask) => {
       if (patience !== Infinity) timer = setTimeout(() => this.replies.answer(ask, silent), patience);
-      this.channel.send(message(ask));
+      this.tell(message(ask));
     }, ended);
     clearTimeout(timer);
     return answer;

@@ -7,6 +7,7 @@ import type { Waiting } from '../../patch/emit.js';
 import { planChanges } from '../../patch/plan.js';
 import type { NameFound } from '../../wire/looking.js';
 import type { HoldNews } from '../../wire/holding.js';
+import type { PauseNews } from '../../wire/pausing.js';
 import type { Batch } from '../../wire/reports.js';
 import type { RawStop } from '../../wire/runs.js';
 import { servedCode } from '../module-code.js';
@@ -159,6 +160,7 @@ export class LiveSession extends LookedAt {
   /** A thread, process or page takes part from now on. */
   join(guest: Guest): void {
     this.running.join(guest);
+    this.pausing.joins(guest);
     this.tellRecord();
     if (this.observing.reports || (guest.console && this.outputs.wanted)) void guest.change({ do: 'report', on: true });
   }
@@ -224,6 +226,18 @@ export class LiveSession extends LookedAt {
     void this.turns.then(file, rest);
   }
 
+  /** Something is asked of a module before it runs. */
+  asksFirst(file: string): boolean {
+    const { observing, pausing, held } = this;
+    return observing.wants(file) || pausing.asksFirst(file) || held.mode !== 'off';
+  }
+
+  /** A guest waits before the first line of a module until all is said that was to be said by then. */
+  async waits(id: string): Promise<void> {
+    await this.turns.then(this.file, () => Promise.resolve());
+    this.running.guest(id)?.guest?.goOn?.();
+  }
+
   /** Breakpoints, and the holding of calls, in a module that a target begins to execute. */
   private async begins(state: TargetState, file: string): Promise<void> {
     await this.pausing.begins(state, file);
@@ -240,6 +254,12 @@ export class LiveSession extends LookedAt {
   heldIn(id: string, news: HoldNews): void {
     const state = this.running.guest(id);
     if (state) this.held.take(state, news);
+  }
+
+  /** What a guest tells of its pauses. */
+  pausedIn(id: string, news: PauseNews): void {
+    const state = this.running.guest(id);
+    if (state) this.pausing.take(state, news);
   }
 
   /** A guest has stopped a change that did not end, and taken it back. */

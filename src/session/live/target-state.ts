@@ -36,6 +36,8 @@ export interface Guest extends LiveTarget {
   resolve?(specifier: string, from: string): Promise<ModuleLink> | ModuleLink;
   /** The text behind a module that it has executed. */
   know?(code: ModuleCode): void;
+  /** One that waits before the first line of a module goes on. */
+  goOn?(): void;
   /** It can be begun anew where a change cannot be made in place; it leaves then, and another comes. */
   reload?(reason: string): void;
 }

@@ -15,7 +15,7 @@ import type { Asking } from './asking.js';
 import { whileLoading } from './frameworks/package-calls.js';
 import type { ImportFrom } from './importing.js';
 import { holdEngine } from '../holding/engine.js';
-import type { standingThread } from '../pausing/standing.js';
+import type { StandingThread } from '../pausing/standing.js';
 import { STOP_NAME } from '../pausing/thread-debugger.js';
 import { inputEngine } from './input.js';
 import type { Originals } from './originals.js';
@@ -35,7 +35,7 @@ export interface EngineParts {
   resume(): string[];
   listen(on: boolean): void;
   /** Stops the thread, and tells of it. */
-  standing: ReturnType<typeof standingThread>;
+  standing: StandingThread;
   /** An error that nobody caught. */
   uncaught(error: unknown): void;
 }

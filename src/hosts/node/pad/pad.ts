@@ -6,7 +6,7 @@ import { types } from 'node:util';
 import type { MessagePort } from 'node:worker_threads';
 import { Target } from '../../../runtime/target.js';
 import type { TargetEngine } from '../../../runtime/target-engine.js';
-import type { PadData } from '../../../wire/messages.js';
+import type { PadData, ToPad } from '../../../wire/messages.js';
 import type { ModuleCode } from '../../../wire/modules.js';
 import { holdCalls } from '../careful/careful.js';
 import { Holding } from '../careful/hold.js';
@@ -16,7 +16,7 @@ import { watchProcess } from '../process-events.js';
 import { placeRequests, watchRequests, type RequestLog } from '../requests.js';
 import { Asking } from './asking.js';
 import { standingThread } from '../pausing/standing.js';
-import { OWN_FILES, OWN_PATH } from '../own-files.js';
+import { OWN_PATH } from '../own-files.js';
 import { nodeEngine } from './engine.js';
 import { onLoading, whileLoading } from './frameworks/package-calls.js';
 import { Ground } from './ground.js';
@@ -67,13 +67,13 @@ function beginPad(
   let unwatch: () => void = () => undefined;
   let listen: (on: boolean) => void = () => undefined;
   let resume: () => string[] = () => [];
-  const standing = standingThread(
+  const standing = standingThread<ToPad>({
     originals,
+    send: (message) => originals.send(message),
     port,
-    OWN_FILES,
-    (message) => run.handle(message),
-    live && place === 'process',
-  );
+    handle: (message) => run.handle(message),
+    isMain: live && place === 'process',
+  });
   const engine = nodeEngine({
     originals,
     live,

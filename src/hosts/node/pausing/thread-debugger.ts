@@ -28,6 +28,7 @@ export class ThreadDebugger implements PauseEngine {
   private halt: (() => void) | undefined;
   private atErrors = false;
   private stepping = false;
+  private isStanding = false;
 
   readonly canStand: boolean;
 
@@ -69,14 +70,16 @@ export class ThreadDebugger implements PauseEngine {
   }
 
   private closeUnused(): void {
-    if (!this.stepping && !this.atErrors) this.frames.close();
+    if (!this.stepping && !this.atErrors && !this.isStanding) this.frames.close();
   }
 
   private paused({ callFrames, reason, data }: PausedEvent): void {
     const { frames } = this;
     const isThrown = reason === 'exception' || reason === 'promiseRejection';
     const thrown = isThrown ? { error: data && frames.valueOf(data) } : undefined;
+    this.isStanding = true;
     const going = this.stopped!(frames.stopped(frames.places(callFrames), () => callFrames, thrown));
+    this.isStanding = false;
     this.stepping = going.how !== 'on';
     if (going.how === 'over') frames.post('Debugger.stepOver');
     else if (going.how === 'into') frames.post('Debugger.stepInto');

@@ -13,7 +13,7 @@ import type { Entered } from '../events.js';
 import type { Observing } from '../observing.js';
 import { presentError, presentFrame } from '../reports.js';
 import type { RunningProgram } from '../running.js';
-import type { TargetState } from '../target-state.js';
+import type { LiveTarget, TargetState } from '../target-state.js';
 import type { Turns } from '../turns.js';
 import type { Breakpoint, BreakpointAsked } from './breakpoints.js';
 
@@ -205,6 +205,16 @@ export class Pausing {
       observe.units.push(...plan.observe.units);
     }
     return { begin: { pause, rules: stops.rules, observe, errors: this.atErrors } };
+  }
+
+  /** A target that executes a file is to stop somewhere in it. */
+  asksFirst(file: string): boolean {
+    return this.atErrors !== 'none' || this.running.stops.files.includes(file);
+  }
+
+  /** A target takes part from now on. */
+  joins(target: LiveTarget): void {
+    if (this.atErrors !== 'none') void target.pause?.({ do: 'errors', which: this.atErrors });
   }
 
   /** A target executes a file with breakpoints. */
