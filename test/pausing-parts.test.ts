@@ -106,6 +106,7 @@ test.each(['part.mjs', 'part.cjs'] as const)(
     await session.changed([part]);
     await pausing.go({ how: 'on' }, thread);
     await eventually(() => output().includes('toll 1 11'));
+    await eventually(() => pausing.all.length === 1);
     expect(pausing.all.map(({ where: of }) => of)).toEqual([child]);
     expect(await pausing.go({ how: 'again', frame: 0 }, child)).toEqual({ is: 'done' });
     await eventually(() => pausing.all.length === 1 && pausing.all[0]!.number > 1);

@@ -74,6 +74,12 @@ export function answered(running: Running): void {
   running.usedThen = usedMs();
 }
 
+/** Packages begin to be loaded, or have been. */
+export function noteLoading(running: Running, begins: boolean): void {
+  running.loading = Math.max(0, running.loading + (begins ? 1 : -1));
+  answered(running);
+}
+
 export function countsOf(cells: Map<number, Float64Array>): { unit: number; cells: Float64Array }[] {
   return [...cells].map(([unit, counts]) => ({ unit, cells: Float64Array.from(counts) }));
 }

@@ -4,25 +4,25 @@
  * answers questions.
  */
 import { randomBytes } from 'node:crypto';
-import { readFileSync } from 'node:fs';
-import { createRequire, Module as NodeModule, register } from 'node:module';
-import { connect } from 'node:net';
+import { createRequire, register } from 'node:module';
+import { connect, type Socket } from 'node:net';
 import { pathToFileURL } from 'node:url';
 import { isAbsolute } from 'node:path';
 import vm from 'node:vm';
-import { isMainThread, MessageChannel, receiveMessageOnPort, threadId, type MessagePort } from 'node:worker_threads';
+import { isMainThread, MessageChannel, threadId } from 'node:worker_threads';
 import { EmbeddedTarget } from '../../runtime/embedded.js';
 import type { FromGuest, FromParticipant, ToGuest } from '../../wire/guests.js';
 import { Channel } from './channel.js';
 import { nodeInsight } from './introspection.js';
 import { stoppedLoops } from './loops.js';
 import { INVITATION, STACKS } from '../../wire/constants.js';
-import { isLocalFile } from './modules/commonjs.js';
-import type { HooksData, ScriptAsk } from './participant-hooks.js';
+import type { HooksData } from './participant-hooks.js';
+import { serveScripts } from './participant-scripts.js';
+import { joinServers } from './participant-servers.js';
 import { holdEngine } from './holding/engine.js';
 import { OWN_BASE, OWN_PATH } from './own-files.js';
 import type { FromThread } from './pausing/guest-beside.js';
-import { standingThread } from './pausing/standing.js';
+import { standingThread, type StandingThread } from './pausing/standing.js';
 import { watchProcess } from './process-events.js';
 import { entryUrl } from './entries.js';
 
@@ -32,8 +32,6 @@ import { entryUrl } from './entries.js';
  * process.
  */
 const FIRST_MS = 2_000;
-/** Milliseconds after which a development server has read its configuration. */
-const ASKS_MS = 10_000;
 
 const invitation = process.env[INVITATION];
 /** The program itself has its modules from its session; it only passes the invitation on. */
@@ -110,27 +108,7 @@ function takePart({ path, token }: { path: string; token: string }): void {
   embedded.install();
   Object.defineProperty(globalThis, Symbol.for(STACKS), { value: embedded.target.parts.stacks });
 
-  // As in the program itself, an error that nobody catches ends nothing once the event loop has turned.
-  let turned = false;
-  setTimeout(() => (turned = true), 0).unref();
-  immediate(() => (turned = true)).unref();
-  let told = true;
-  let failed = false;
-  watchProcess({
-    uncaught(error, kind) {
-      // Nobody is told any more, and nobody mends it: errors end it, as they would any process.
-      if (!turned || !told) return false;
-      failed = true;
-      if (embedded.fail(error, kind) && kind === 'uncaught') loops.note();
-      return true;
-    },
-    leaving() {
-      standing.end();
-      if (!failed || process.exitCode !== undefined) return undefined;
-      return (process.exitCode = 1);
-    },
-  });
-  socket.once('close', () => (told = false));
+  watchErrors(embedded, loops, socket, standing);
   const { port1, port2 } = new MessageChannel();
   port1.unref();
   pauses.port1.on('message', handle).unref();
@@ -151,62 +129,33 @@ function takePart({ path, token }: { path: string; token: string }): void {
   if (isMainThread) joinServers();
 }
 
-/** A development server for pages that this process makes takes the plugin, where its configuration has none. */
-function joinServers(): void {
-  let asked = false;
-  const add = async (config: object, command: string): Promise<object> => {
-    asked = true;
-    // Its test runner resolves a configuration as well.
-    if (command !== 'serve' || process.env.VITEST !== undefined) return config;
-    const { default: plugin } = (await import(`${OWN_BASE}vite/index.js`)) as {
-      default: (options: { added: true }) => unknown;
-    };
-    const { plugins = [] } = config as { plugins?: unknown[] };
-    return { ...config, plugins: [...plugins, plugin({ added: true })] };
-  };
-  Object.defineProperty(globalThis, Symbol.for('usher-anvil/vite@1'), { value: add });
-  // Its code may be written in another way one day: then the person is told, and not left without values.
-  if (/[\\/](?:\.bin[\\/]vite|vite[\\/]bin[\\/]vite\.js)$/.test(process.argv[1] ?? ''))
-    setTimeout(() => {
-      if (!asked) process.stderr.write('usher-anvil: this Vite server has to be given the plugin usher-anvil/vite\n');
-    }, ASKS_MS).unref();
-}
-
-/** Scripts of the person are compiled from what the session has of them, in the engine's own loader. */
-function serveScripts(port: MessagePort): void {
-  // This file is nothing of the program.
-  const cache = (NodeModule as unknown as { _cache: Record<string, unknown> })._cache;
-  for (const file of Object.keys(cache)) delete cache[file];
-  const prototype = NodeModule.prototype as unknown as {
-    _compile(code: string, file: string, ...rest: unknown[]): unknown;
-  };
-  const { _compile: compile } = prototype;
-  const { wait } = Atomics;
-  const ask = (file: string): string | undefined => {
-    const wake = new Int32Array(new SharedArrayBuffer(4));
-    port.postMessage({ url: pathToFileURL(file).href, wake } satisfies ScriptAsk);
-    if (wait(wake, 0, 0, PATIENCE_MS) === 'timed-out') return undefined;
-    return (receiveMessageOnPort(port) as { message: string | undefined } | undefined)?.message;
-  };
-  prototype._compile = function _compile(code, file, ...rest) {
-    const served =
-      rest[0] !== 'module' && isLocalFile(file, OWN_PATH) && !file.endsWith('.json') && isAsItStands(file, code)
-        ? ask(file)
-        : undefined;
-    return compile.call(this, served ?? code, file, ...rest);
-  };
-}
-
-/** Milliseconds in which the session has to give the code of a script. */
-const PATIENCE_MS = 5_000;
-
-/** What is to be compiled is what the file holds: nothing else has changed it on the way. */
-function isAsItStands(file: string, code: string): boolean {
-  try {
-    return readFileSync(file, 'utf8').replace(/^\uFEFF/, '') === code || /\.[cm]?tsx?$/i.test(file);
-  } catch {
-    return false;
-  }
+/** As in the program itself, an error that nobody catches ends nothing once the event loop has turned. */
+function watchErrors(
+  embedded: EmbeddedTarget,
+  loops: ReturnType<typeof stoppedLoops>,
+  socket: Socket,
+  standing: StandingThread,
+): void {
+  let turned = false;
+  setTimeout(() => (turned = true), 0).unref();
+  setImmediate(() => (turned = true)).unref();
+  let told = true;
+  let failed = false;
+  watchProcess({
+    uncaught(error, kind) {
+      // Nobody is told any more, and nobody mends it: errors end it, as they would any process.
+      if (!turned || !told) return false;
+      failed = true;
+      if (embedded.fail(error, kind) && kind === 'uncaught') loops.note();
+      return true;
+    },
+    leaving() {
+      standing.end();
+      if (!failed || process.exitCode !== undefined) return undefined;
+      return (process.exitCode = 1);
+    },
+  });
+  socket.once('close', () => (told = false));
 }
 
 function importer(file: string): (specifier: string) => Promise<object> {

@@ -16,6 +16,7 @@ import {
   wake,
   moved,
   noteCells,
+  noteLoading,
   type PadThread,
   reasonToStop,
   type Running,
@@ -67,15 +68,8 @@ export class Relay {
     private readonly channel: () => Channel,
     private readonly make: () => PadThread,
     private readonly limits: { keep(): number; memoryMb(): number },
-    private readonly beside?: { take(request: BesideRequest): Promise<void>; soon(): Promise<boolean> },
+    private readonly beside?: { take(request: BesideRequest): Promise<void>; soon(): Promise<PauseAnswer> },
   ) {}
-
-  /** The thread may be busy: it is not asked itself. */
-  private async pauseSoon({ id, ask }: Extract<ToRelay, { type: 'pause' }>): Promise<void> {
-    const done = await this.beside!.soon();
-    const answer: PauseAnswer = done ? { is: 'done' } : { is: 'cannot', why: 'the engine has no debugger here' };
-    this.say({ type: 'answered', id, ask, answer });
-  }
 
   /** Whatever stands still goes on: there is nobody any more who could let it. */
   letGo(): void {
@@ -122,8 +116,10 @@ export class Relay {
       case 'hold':
       case 'change':
         // A thread that is to stop may be busy: the debugger beside it is asked, and not the thread.
-        if (message.type === 'pause' && message.request.do === 'pause' && this.beside) void this.pauseSoon(message);
-        else if (this.running?.id === message.id) this.post(this.running.thread, askedOf(message)!);
+        if (message.type === 'pause' && message.request.do === 'pause' && this.beside) {
+          const { id, ask } = message;
+          void this.beside.soon().then((answer) => this.say({ type: 'answered', id, ask, answer }));
+        } else if (this.running?.id === message.id) this.post(this.running.thread, askedOf(message)!);
         break;
     }
   }
@@ -284,8 +280,7 @@ export class Relay {
         answered(running);
         break;
       case 'loading':
-        running.loading = Math.max(0, running.loading + (message.begins ? 1 : -1));
-        answered(running);
+        noteLoading(running, message.begins);
         break;
       case 'cells':
         running.cells.set(message.unit, new Float64Array(message.cells));

@@ -58,12 +58,8 @@ function beginPad(
     requestsPlaced = true;
     placeRequests(requests, originals.builtin, disguise);
   });
-  run.asking = new Asking(
-    originals,
-    port,
-    () => run.stage.idle,
-    (message) => run.handle(message),
-  );
+  const handle = (message: ToPad): void => run.handle(message);
+  run.asking = new Asking(originals, port, () => run.stage.idle, handle);
   let unwatch: () => void = () => undefined;
   let listen: (on: boolean) => void = () => undefined;
   let resume: () => string[] = () => [];
@@ -71,7 +67,7 @@ function beginPad(
     originals,
     send: (message) => originals.send(message),
     port,
-    handle: (message) => run.handle(message),
+    handle,
     isMain: live && place === 'process',
   });
   const engine = nodeEngine({
@@ -88,10 +84,10 @@ function beginPad(
   onLoading((begins) => originals.send({ type: 'loading', begins }));
   const target = (run.target = new Target(engine));
   engine.scripts = scriptsOf(target, () => run.stage.running, again);
-  const uncaught = (error: unknown, kind: 'uncaught' | 'rejection' | 'thrown'): boolean => {
-    noteAddon(error);
-    return run.uncaught(error, kind);
-  };
+  const uncaught = (error: unknown, kind: 'uncaught' | 'rejection' | 'thrown'): boolean => (
+    noteAddon(error),
+    run.uncaught(error, kind)
+  );
   run.end = watchProcess({
     ...(live ? {} : { drained: (tell) => void run.drained(tell) }),
     leaving: () => (standing.end(), run.exitCode()),

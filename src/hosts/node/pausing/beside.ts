@@ -5,6 +5,7 @@
  */
 import { Session } from 'node:inspector';
 import type { EngineGoing } from '../../../runtime/pausing/engine.js';
+import { NO_DEBUGGER, type PauseAnswer } from '../../../wire/pausing.js';
 import { placesOf, type PausedEvent } from './thread-frames.js';
 
 /** The global symbol of what the main thread is asked through. */
@@ -78,22 +79,25 @@ export class BesideDebugger {
   }
 
   /** Stops the main thread in the code that runs next, now or when it has something to do again. */
-  async soon(): Promise<boolean> {
+  async soon(): Promise<PauseAnswer> {
     this.asked++;
-    if (this.seeking) return true;
+    if (this.seeking) return { is: 'done' };
     this.begins++;
     try {
-      if (!(await this.open())) return false;
+      if (!(await this.open())) return { is: 'cannot', why: NO_DEBUGGER };
       await this.passBy();
     } finally {
       this.begins--;
     }
-    if (this.seeking) return true;
+    if (!this.seeking) this.seek();
+    return { is: 'done' };
+  }
+
+  private seek(): void {
     const ask = (): void => void this.post('Debugger.pause').catch(() => this.stopSeeking());
     this.seeking = setInterval(ask, SEEK_MS);
     this.seeking.unref();
     ask();
-    return true;
   }
 
   private stopSeeking(): void {

@@ -58,12 +58,7 @@ export class GuestBeside {
   take(message: ToGuest): void {
     if (message.type === 'pause' && message.request.do === 'pause' && this.debugger) {
       const { ask } = message;
-      void this.debugger.soon().then((done) => {
-        const answer = done
-          ? ({ is: 'done' } as const)
-          : ({ is: 'cannot', why: 'the engine has no debugger here' } as const);
-        this.say({ type: 'answered', ask, answer });
-      });
+      void this.debugger.soon().then((answer) => this.say({ type: 'answered', ask, answer }));
       return;
     }
     this.port.postMessage(message);

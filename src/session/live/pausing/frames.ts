@@ -16,8 +16,16 @@ export function isAsyncAt(state: TargetState, frame: RawFrame): boolean {
   return around.at(-1)?.async === true;
 }
 
+/** Code of the program catches what is thrown there. */
+export function isCaught(state: TargetState, frames: readonly RawFrame[]): boolean {
+  return frames.some((frame) => {
+    const outline = state.modules.get(frame.file)?.outline;
+    return outline !== undefined && isTried(outline, presentFrame(state, frame).line);
+  });
+}
+
 /** A line stands in a `try` with a `catch`, within its own function. */
-export function isTried(outline: Outline, line: number): boolean {
+function isTried(outline: Outline, line: number): boolean {
   const lines = new LineTable(outline.parsed.text);
   const covers = (node: Node): boolean => lines.lineAt(node.start) <= line && lines.lineAt(node.end) >= line;
   const search = (node: Node, tried: boolean): boolean => {

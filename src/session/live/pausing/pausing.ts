@@ -2,7 +2,7 @@
  * Breakpoints of a live program, and its targets that stand still: what each tells is put into the texts as they are
  * now, and what a person asks goes to the one that is meant.
  */
-import { isAsyncAt, isTried } from './frames.js';
+import { isAsyncAt, isCaught } from './frames.js';
 import { frameCode } from '../../../patch/frame-code.js';
 import type { Going, PauseNews, PauseReason, PauseScope, StopsAtErrors } from '../../../wire/pausing.js';
 import type { Observe } from '../../../wire/modules.js';
@@ -360,7 +360,7 @@ export class Pausing {
   ): void {
     // An async function gives a promise, which waits.
     const isHeld = told.needsValue && this.atErrors === 'none' && frames.some((frame) => isAsyncAt(state, frame));
-    if (told.reason === 'error' && this.atErrors !== 'all' && (isHeld || this.isCaught(state, frames))) {
+    if (told.reason === 'error' && this.atErrors !== 'all' && (isHeld || isCaught(state, frames))) {
       void state.target?.pause?.({ do: 'go', going: { how: 'on' } });
       return;
     }
@@ -377,15 +377,6 @@ export class Pausing {
     };
     this.standing.set(state, standing);
     this.say({ is: 'paused', standing });
-  }
-
-  /** Code of the program catches what is thrown. */
-  private isCaught(state: TargetState, frames: readonly RawFrame[]): boolean {
-    return frames.some((frame) => {
-      const at = presentFrame(state, frame);
-      const outline = state.modules.get(frame.file)?.outline;
-      return outline !== undefined && isTried(outline, at.line);
-    });
   }
 
   /** A target has ended, or left. */
