@@ -324,3 +324,64 @@ test('what is evaluated can be stopped in, from its first statement on', async (
   await go('on');
   expect(await entered).toMatchObject({ is: 'done', result: { value: { text: '60' } } });
 });
+
+test('a step over a return ends in the caller, whatever the function leaves by it', async () => {
+  const text = `const closed = []
+function inLoop(list) {
+  for (const one of list) {
+    if (one > 0) return one
+  }
+}
+function inTry(list) {
+  try {
+    return list.length
+  } finally {
+    closed.push(1)
+  }
+}
+function inBoth(list) {
+  for (const one of list) {
+    try {
+      if (one) return one * 2
+    } catch {}
+  }
+}
+function count(n) {
+  for (const one of [n]) {
+    if (one > 0) return 1 + count(one - 1)
+    return 0
+  }
+}
+const turn = () => {
+  const a = inLoop(new Set([1]))
+  const b = inTry([2])
+  const c = inBoth([3])
+  const d = count(2)
+  return [a, b, c, d]
+}
+setInterval(() => turn(), 20)
+console.log('ready')
+`;
+  const { set, next, go, pausing, lineOf } = await begin(text);
+  for (const [at, ends] of [
+    ['return one\n', 'const b ='],
+    ['closed.push(1)', 'const c ='],
+    ['return one * 2', 'const d ='],
+  ] as const) {
+    const { id } = await set(at.trim());
+    const first = await next();
+    expect(first).toMatch(/^breakpoint in/);
+    await pausing.remove(id);
+    await go('over');
+    expect(await next()).toMatch(new RegExp(`^step turn:${lineOf(ends) + 1} < `));
+    await go('on');
+  }
+  // A call of the same function further in does not end it.
+  const { id } = await set('return 1 + count');
+  expect(await next()).toBe(
+    `breakpoint count:${lineOf('return 1 + count') + 1} < turn:${lineOf('const d =') + 1} < :${lineOf('setInterval') + 1}`,
+  );
+  await pausing.remove(id);
+  await go('over');
+  expect(await next()).toMatch(/^step turn:/);
+});

@@ -95,6 +95,7 @@ export const Uint8ArrayOwn = Uint8Array;
 const viewBuffer = bind(getDescriptor(typedPrototype, 'buffer')!.get as (this: unknown) => ArrayBuffer);
 const viewOffset = bind(getDescriptor(typedPrototype, 'byteOffset')!.get as (this: unknown) => number);
 const viewBytes = bind(getDescriptor(typedPrototype, 'byteLength')!.get as (this: unknown) => number);
+export const split = bind(String.prototype.split as (this: string, by: string) => string[]);
 export const slice = bind(String.prototype.slice);
 export const trim = bind(String.prototype.trim);
 export const lower = bind(String.prototype.toLowerCase);

@@ -90,6 +90,8 @@ export class Stepping {
     const { file, line } = top.frame;
     const depth = places.length - top.at;
     const isThere = file === from.file && line === from.line && depth === from.depth;
+    // A place that was to catch the step is met in a call further in.
+    if (how === 'over' && depth > from.depth) return 'out';
     if (how === 'to') return depth < from.depth || (file === from.file && line === this.to) ? undefined : 'over';
     if (how === 'out') return depth < from.depth ? undefined : 'out';
     return isThere ? (how === 'into' ? 'into' : 'over') : undefined;

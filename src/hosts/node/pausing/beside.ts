@@ -6,6 +6,7 @@
 import { Session } from 'node:inspector';
 import type { EngineGoing } from '../../../runtime/pausing/engine.js';
 import { NO_DEBUGGER, type PauseAnswer } from '../../../wire/pausing.js';
+import { ReturnNet } from './return-net.js';
 import { placesOf, type PausedEvent } from './thread-frames.js';
 
 /** The global symbol of what the main thread is asked through. */
@@ -48,6 +49,10 @@ export class BesideDebugger {
   private again: number | undefined;
 
   private readonly isPassedBy: RegExp;
+  private readonly net = new ReturnNet(
+    (method, params, done) => void this.post(method, params).then(done, () => done(undefined)),
+    (scriptId) => this.passes(scriptId),
+  );
 
   /** @param passedBy patterns of files in which steps never end */
   constructor(private readonly passedBy: readonly string[]) {
@@ -146,6 +151,7 @@ export class BesideDebugger {
     this.stopSeeking();
     this.session = undefined;
     this.scripts.clear();
+    this.net.clear();
     session?.disconnect();
   }
 
@@ -167,6 +173,7 @@ export class BesideDebugger {
   }
 
   private async stood({ callFrames, reason, data }: PausedEvent): Promise<void> {
+    this.net.takeAway();
     this.isAtBreak = this.waiting === undefined && this.seeking === undefined;
     if (this.waiting) {
       // From here on it does not wait for us; and in what is passed by it would not have stopped.
@@ -201,15 +208,21 @@ export class BesideDebugger {
 
   /** Nothing of it is the person's. The engine itself never passes by code of the platform. */
   private isElsewhere(callFrames: PausedEvent['callFrames']): boolean {
-    return callFrames.every(({ location }) => this.isPassedBy.test(this.scripts.get(location.scriptId) ?? ''));
+    return callFrames.every(({ location }) => this.passes(location.scriptId));
+  }
+
+  private passes(scriptId: string): boolean {
+    return this.isPassedBy.test(this.scripts.get(scriptId) ?? '');
   }
 
   private async go(going: EngineGoing, callFrames: PausedEvent['callFrames']): Promise<void> {
     switch (going.how) {
       case 'over':
+        await this.caught(callFrames);
         await this.post('Debugger.stepOver');
         break;
       case 'into':
+        await this.caught(callFrames);
         await this.post('Debugger.stepInto');
         break;
       case 'out':
@@ -230,6 +243,10 @@ export class BesideDebugger {
         this.closeUnused();
         break;
     }
+  }
+
+  private caught(callFrames: PausedEvent['callFrames']): Promise<void> {
+    return new Promise((resolve) => this.net.layOut(callFrames, resolve));
   }
 
   private async beginAnew(callFrames: PausedEvent['callFrames']): Promise<void> {

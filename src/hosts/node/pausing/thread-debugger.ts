@@ -4,7 +4,9 @@
  * beside: it cannot begin calls anew.
  */
 import type { EngineGoing, PauseEngine, StoppedThread } from '../../../runtime/pausing/engine.js';
+import * as own from '../../../runtime/originals.js';
 import type { Originals } from '../pad/originals.js';
+import { ReturnNet } from './return-net.js';
 import { ThreadFrames, type PausedEvent } from './thread-frames.js';
 
 /** The name of the code that stops; no file of ours, for the debugger passes by those. */
@@ -27,6 +29,13 @@ export class ThreadDebugger implements PauseEngine {
   private stopped: Stopped | undefined;
   private halt: (() => void) | undefined;
   private atErrors = false;
+  private readonly net = new ReturnNet(
+    (method, params, done) => {
+      const given = this.frames.post(method, params);
+      done(given instanceof own.ErrorCopy ? undefined : given);
+    },
+    (scriptId) => this.frames.isPassedBy(scriptId),
+  );
   private stepping = false;
   private isStanding = false;
 
@@ -70,7 +79,10 @@ export class ThreadDebugger implements PauseEngine {
   }
 
   private closeUnused(): void {
-    if (!this.stepping && !this.atErrors && !this.isStanding) this.frames.close();
+    if (!this.stepping && !this.atErrors && !this.isStanding) {
+      this.frames.close();
+      this.net.clear();
+    }
   }
 
   private paused({ callFrames, reason, data }: PausedEvent): void {
@@ -78,12 +90,14 @@ export class ThreadDebugger implements PauseEngine {
     const isThrown = reason === 'exception' || reason === 'promiseRejection';
     const thrown = isThrown ? { error: data && frames.valueOf(data) } : undefined;
     this.isStanding = true;
+    this.net.takeAway();
     const going = this.stopped!(frames.stopped(frames.places(callFrames), () => callFrames, thrown));
     this.isStanding = false;
     this.stepping = going.how !== 'on';
-    if (going.how === 'over') frames.post('Debugger.stepOver');
-    else if (going.how === 'into') frames.post('Debugger.stepInto');
-    else if (going.how === 'out') frames.post('Debugger.stepOut');
+    if (going.how === 'over' || going.how === 'into') {
+      const method = going.how === 'over' ? 'Debugger.stepOver' : 'Debugger.stepInto';
+      this.net.layOut(callFrames, () => void frames.post(method));
+    } else if (going.how === 'out') frames.post('Debugger.stepOut');
     else {
       frames.post('Debugger.resume');
       // It cannot be closed while the engine stands in it.

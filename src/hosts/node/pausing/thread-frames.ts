@@ -73,6 +73,7 @@ export class ThreadFrames {
   private session: Session | undefined;
   /** Names of code, by the engine's numbers. */
   private readonly scripts = own.safeMap<string, string>();
+  private readonly patterns: RegExp;
 
   /**
    * @param passedBy patterns of files in which steps never end: the engine passes by what all of its sessions do
@@ -82,7 +83,14 @@ export class ThreadFrames {
     private readonly builtin: Originals['builtin'],
     private readonly passedBy: readonly string[],
     private readonly paused: (event: PausedEvent) => void,
-  ) {}
+  ) {
+    this.patterns = new RegExp(passedBy.join('|'));
+  }
+
+  /** No step ends in the code of that number. */
+  isPassedBy(scriptId: string): boolean {
+    return own.test(this.patterns, this.scripts.get(scriptId) ?? '');
+  }
 
   get isOpen(): boolean {
     return this.session !== undefined;
