@@ -4,7 +4,7 @@ import { request } from 'node:http';
 import { join } from 'node:path';
 import { createLive, type NodeLive } from 'usher-anvil';
 import type { HeldCall } from '#dist/session/live/holding/holding.js';
-import { eventually, folder } from './harness.js';
+import { eventually, folder, wait } from './harness.js';
 import { catalogueProgram, FERRY } from './holding-cases.js';
 
 const running: NodeLive[] = [];
@@ -305,3 +305,32 @@ tell('listens')
   for (const { id } of held.all) await held.again(id);
   await eventually(() => output().includes('toll 10') && output().includes('toll 20'));
 });
+
+test.each([60_000, 0])(
+  'a program does not end while a call is held, whatever else it has to do: limit %d ms',
+  async (limit) => {
+    const { held, session, file, output, save } = await begin(
+      `let rate = 0
+function toll(tonnes) {
+  if (rate === 0) throw new Error('no rate')
+  return tonnes * rate
+}
+async function turn() {
+  console.log('toll ' + toll(4))
+}
+export const later = () => setTimeout(turn, 50)
+const wait = setInterval(() => {}, 1_000)
+export const rest = () => clearInterval(wait)
+console.log('ready')
+`,
+      {},
+    );
+    await held.switchTo('on', limit);
+    await session.evaluate(file, 'later(); rest()');
+    await eventually(() => held.all.length === 1);
+    await wait(600);
+    await save((text) => text.replace("throw new Error('no rate')", 'return tonnes * 10'));
+    expect(await held.again(held.all[0]!.id)).toMatchObject({ is: 'done' });
+    await eventually(() => output().includes('toll 40'));
+  },
+);

@@ -16,7 +16,7 @@ export interface HoldEngine {
   /** Holding is switched on or off. */
   switched(on: boolean): void;
   waiters(args: readonly unknown[], self: unknown): Waiter[];
-  /** Calls back after so many milliseconds, without keeping the program from its end; the result takes it back. */
+  /** Calls back after so many milliseconds, and keeps the program from its end until then; the result takes it back. */
   after(ms: number, callback: () => void): () => void;
   /** An error that nobody caught. */
   uncaught(error: unknown): void;

@@ -154,7 +154,11 @@ export class Holding {
     const id = ++this.last;
     const waiters = engine?.waiters(call.args, call.self) ?? [];
     const held: Held = { id, call, error, how, waiters, settle, stopLimit: () => undefined };
-    if (this.limitMs > 0 && engine) held.stopLimit = engine.after(this.limitMs, () => this.end(held, 'limit'));
+    if (engine)
+      held.stopLimit =
+        this.limitMs > 0
+          ? engine.after(this.limitMs, () => this.end(held, 'limit'))
+          : engine.after(NO_LIMIT_MS, () => undefined);
     this.list.set(id, held);
     const moment = ++reporter.clock;
     const given: Value[] = [];
@@ -249,6 +253,8 @@ export class Holding {
 
 /** Frames that are looked at: a call of the person further out than that is not seen. */
 const STACK = 60;
+/** Milliseconds, as many as timers can take: a call that is held without a limit keeps the program as one with it. */
+const NO_LIMIT_MS = 2 ** 31 - 1;
 const DONE: HoldAnswer = { is: 'done' };
 
 function textsOf(waiters: readonly Waiter[]): string[] {

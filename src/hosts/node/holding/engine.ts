@@ -10,8 +10,8 @@ export function holdEngine({ timers }: Pick<Originals, 'timers'>, uncaught: (err
     switched: keepBodies,
     waiters: waitersOf,
     after(ms, callback) {
+      // Nothing else may keep the program: it is not to end while somebody waits.
       const timer = timers.setTimeout(callback, ms);
-      timer.unref();
       return () => timers.clearTimeout(timer);
     },
     uncaught,
