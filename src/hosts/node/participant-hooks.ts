@@ -72,7 +72,8 @@ function ask(
     });
 }
 
-const LOCAL = /^file:(?!.*\/node_modules\/).*\.[cm]?[jt]sx?$/;
+/** A module of the person; what stands behind a question mark makes another one of the same file. */
+const LOCAL = /^file:(?!.*\/node_modules\/)[^?#]*\.[cm]?[jt]sx?(?:[?#].*)?$/;
 
 export const resolve: ResolveHook = async (specifier, context, next) => {
   try {

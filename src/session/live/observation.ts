@@ -154,6 +154,12 @@ export class Observation {
     return { steps: [], units: [], release: [{ file, slots }], gone: this.unused() };
   }
 
+  /** A file is executed, perhaps once more: its functions are new ones, and none of them reports or stops yet. */
+  executed(file: string): void {
+    this.files.get(file)?.parts.clear();
+    this.forgive(file);
+  }
+
   /** What could not be observed in a file may be now. */
   forgive(file: string): void {
     for (const key of [...this.refused.keys()]) if (key.startsWith(`${file} `)) this.refused.delete(key);

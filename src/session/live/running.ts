@@ -184,6 +184,7 @@ export class RunningProgram {
   /** A guest executes a version of a file. */
   execute(target: TargetState, file: string, outline: Outline): void {
     target.modules.set(file, liveModule(outline, formIn(target, outline)));
+    target.observation.executed(file);
     // What it prints from now on is told in this text.
     if (this.targets.some(({ observation }) => observation.observes(file)))
       this.observed.text(file, new LineTable(outline.parsed.text));
