@@ -385,3 +385,26 @@ console.log('ready')
   await go('over');
   expect(await next()).toMatch(/^step turn:/);
 });
+
+test('a module that is imported later, by a name that is made, stops and is shown as set', async () => {
+  const { set, next, go, pausing, session, file, dir } = await begin(
+    `let late
+export const load = async () => {
+  late = await import(['./la', 'te.mjs'].join(''))
+}
+setInterval(() => late?.first(), 20)
+console.log('ready')
+`,
+  );
+  const other = join(dir, 'late.mjs');
+  writeFileSync(other, 'export function first() {\n  return 1\n}\nfirst()\n');
+  const made = await set('', { file: other, line: 1 });
+  expect(made.state).toBe('nowhere');
+  const loaded = session.evaluate(file, 'await load()');
+  // Right while it is loaded.
+  expect(await next()).toMatch(/^breakpoint first:2 < :4/);
+  expect(pausing.breakpoints[0]).toMatchObject({ state: 'set' });
+  await go('on');
+  await loaded;
+  expect(await next()).toMatch(/^breakpoint first:2 < :5/);
+});

@@ -134,7 +134,7 @@ test('every template runs as it is', async () => {
   const list = page.getByRole('region', { name: 'New from a template' });
   await list.getByRole('button').first().waitFor();
   const names = await list.locator('.name').allInnerTexts();
-  expect(names).toEqual(['typescript', 'javascript', 'tests', 'data', 'request', 'drawing', 'server']);
+  expect(names).toEqual(['typescript', 'javascript', 'tests', 'data', 'request', 'drawing', 'server', 'extension']);
   for (const name of names.slice(2)) {
     await command(`new pad from ${name}`);
     await page.locator('.margin').first().waitFor();

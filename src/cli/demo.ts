@@ -83,6 +83,7 @@ const PROGRAMS = [
   ['chamber', 'chamber.ts'],
   ['lock-house', 'server.ts --hold --name lock-house'],
   ['gauge', 'device.ts --listen --memory 48'],
+  ['signal-tower', 'tower.mjs'],
 ] as const;
 
 /** The animation, on a development server with our plugin; undefined where that server is not installed. */

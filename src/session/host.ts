@@ -13,7 +13,14 @@ import type { FrameworkName } from '../syntax/tests.js';
 import type { Written } from '../syntax/written.js';
 
 export type Resolution =
-  | { kind: 'local'; file: string; /** The settings of its tests lead there. */ mapped?: true }
+  | {
+      kind: 'local';
+      file: string;
+      /** The settings of its tests lead there. */
+      mapped?: true;
+      /** What stands behind the file in its address. */
+      query?: string;
+    }
   | {
       kind: 'package' | 'builtin' | 'tests' | 'pad' | 'live';
       /** Resolve it from here: it was added for the pad. */

@@ -122,7 +122,7 @@ function linkTo(
   const target = reader.resolve(specifier, file, how);
   if (target.kind === 'local') {
     visit(reader, target.file, false);
-    return { specifier, kind: 'local', target: target.file, names, ...(target.mapped ? { mapped: true } : {}) };
+    return localLink(specifier, target, names);
   }
   if (target.kind === 'missing') {
     const { message, package: missing } = target;
@@ -134,6 +134,18 @@ function linkTo(
     return { specifier, kind: 'missing', target: message, names };
   }
   return packageLink(specifier, target, names);
+}
+
+export function localLink(
+  specifier: string,
+  { file, mapped, query }: Extract<Resolution, { kind: 'local' }>,
+  names: string[],
+): ModuleLink {
+  return {
+    ...{ specifier, kind: 'local', target: file, names },
+    ...(mapped ? { mapped } : {}),
+    ...(query === undefined ? {} : { query }),
+  };
 }
 
 /** A link to what is no file of the person. */

@@ -15,7 +15,7 @@ import { findCycles } from './cycles.js';
 import { firstPackages, statically } from './first-packages.js';
 import { ownSettings } from './framework-settings.js';
 import type { Files, Language, Resolution } from './host.js';
-import { packageLink, readGraph, type GraphNode, type ImportGraph, type Resolve } from './import-graph.js';
+import { localLink, packageLink, readGraph, type GraphNode, type ImportGraph, type Resolve } from './import-graph.js';
 import type { Linked } from './linked.js';
 import { mappedResolution } from './mapped-names.js';
 import { type Unit, brokenCode, dataOf, emptyCode, moduleCode } from './module-code.js';
@@ -288,10 +288,7 @@ export class Linker {
     if (found.kind === 'missing')
       return { link: { specifier, kind: 'missing', target: found.message, names: [] }, modules: [], program };
     if (found.kind !== 'local') return { link: packageLink(specifier, found, []), modules: [], program };
-    const link: ModuleLink = {
-      ...{ specifier, kind: 'local' as const, target: found.file, names: [] },
-      ...(found.mapped ? { mapped: true as const } : {}),
-    };
+    const link = localLink(specifier, found, []);
     if (program.files.some((file) => file.file === found.file)) return { link, modules: [], program };
     let more: Linked;
     try {

@@ -153,6 +153,23 @@ describe('stop for sure', () => {
     },
   );
 
+  test('a module under several addresses is several modules, as everywhere', async () => {
+    const { session: made, file } = session({
+      'toll.ts': '',
+      'rate.mjs': 'globalThis.loads = (globalThis.loads ?? 0) + 1;\nexport const loads = globalThis.loads;\n',
+    });
+    const text = `const one = await import('./rate.mjs?at=' + 1);
+const two = await import('./rate.mjs?at=' + 2);
+const again = await import('./rate.mjs?at=' + 1);
+const three = await import(new URL('./rate.mjs?at=3#x', import.meta.url).href);
+const given = await import('./rate.mjs?at=4');
+[one.loads, two.loads, again.loads, three.loads, given.loads, one === again].join();
+`;
+    const record = await after(made, file, text);
+    expect(record.outcome).toBe('ok');
+    expect(beside(record, 6)).toEqual(["'1,2,1,3,4,true'"]);
+  });
+
   test('a package that takes long to load is none', async () => {
     const slow = 'const end = Date.now() + 2_500;\nwhile (Date.now() < end);\n';
     const { session: made, file } = session(

@@ -6,7 +6,7 @@
 import { z } from 'zod';
 import { sharedMemory } from './arrays.js';
 import { lookAnswer, type LookRequest, type NamesRequest } from './looking.js';
-import type { Action, LiveChange, ModuleCode, ModuleLink } from './modules.js';
+import type { Action, LiveChange, ModuleCode, ModuleLink, Observe } from './modules.js';
 import { holdAnswer, holdNews, type HoldRequest } from './holding.js';
 import { pauseAnswer, pauseNews, type PauseRequest } from './pausing.js';
 import { batch, rawError, rawFrame } from './reports.js';
@@ -37,6 +37,8 @@ export type ToRelay =
 export interface Resolved {
   link: ModuleLink;
   modules: ModuleCode[];
+  /** What is asked of the modules before they run. */
+  observe?: Observe;
 }
 
 /** Relay to the pad's thread. */

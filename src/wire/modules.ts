@@ -56,6 +56,8 @@ export interface ModuleLink {
   mapped?: true;
   /** For a package that was added for the pad, where it is resolved from. */
   base?: string;
+  /** What stands behind the file in its address: each makes a module of its own. */
+  query?: string;
   /** Names the importing module needs. */
   names: string[];
 }

@@ -204,9 +204,15 @@ export class NodeFiles implements Files {
               `'${specifier}' cannot be imported: modules come from files ` +
               'and packages. Download it, or use fetch().',
           };
+    const isPath = /^\.{0,2}\//.test(specifier) || specifier === '.' || specifier === '..' || isAbsolute(specifier);
+    const [, address, query] = /^([^?#]*)([?#].+)$/.exec(specifier) ?? [];
+    if (address !== undefined && how === 'import' && (isPath || specifier.startsWith('file:'))) {
+      const found = this.resolve(address, from);
+      if (found.kind === 'local') return { ...found, query: query! };
+    }
     const path = specifier.startsWith('file:')
       ? fileURLToPath(specifier)
-      : /^\.{0,2}\//.test(specifier) || specifier === '.' || specifier === '..' || isAbsolute(specifier)
+      : isPath
         ? resolvePath(dirname(from), specifier)
         : undefined;
     const mapped = this.mapped(specifier, from, path);

@@ -1,5 +1,5 @@
 /** What the registry needs of the engine around it. */
-import type { ModuleCode, ModuleLink } from '../../wire/modules.js';
+import type { Resolved } from '../../wire/messages.js';
 import type { MakeNamespace } from './bindings.js';
 
 export interface ModuleEngine {
@@ -20,8 +20,8 @@ export interface ModuleEngine {
   /** Memory for counts that the watching thread can read. */
   cells(unit: number, count: number): Float64Array;
   /** Asks the host for a module that was not known before the run. */
-  resolve(specifier: string, from: string): Promise<{ link: ModuleLink; modules: ModuleCode[] }>;
-  resolveSync(specifier: string, from: string): { link: ModuleLink; modules: ModuleCode[] };
+  resolve(specifier: string, from: string): Promise<Resolved>;
+  resolveSync(specifier: string, from: string): Resolved;
   /** What `import.meta.resolve` gives for what is no local module. */
   resolveUrl?(specifier: string, from: string): string;
   urlOf(file: string): string;

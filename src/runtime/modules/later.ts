@@ -1,5 +1,6 @@
 /** Modules that are imported while the program runs. */
-import type { ModuleCode, ModuleLink } from '../../wire/modules.js';
+import type { Resolved } from '../../wire/messages.js';
+import type { ModuleCode, ModuleLink, Observe } from '../../wire/modules.js';
 import * as own from '../originals.js';
 import type { PatchTable } from '../patches/table.js';
 import type { Stacks } from '../stacks.js';
@@ -20,9 +21,15 @@ interface Modules {
   add(modules: readonly ModuleCode[]): void;
   instanceOf(file: string): Instance;
   evaluate(file: string): Promise<void> | undefined;
+  /** The file of a module gets a new one, and what looks for that file finds it. */
+  renew(code: ModuleCode): void;
+  observe(asked: Observe): void;
 }
 
 export class LaterImports {
+  /** Namespaces of modules that have a query in their address. */
+  private readonly byAddress = own.safeMap<string, Promise<unknown>>();
+
   constructor(private readonly modules: Modules) {}
 
   /**
@@ -55,17 +62,41 @@ export class LaterImports {
   async dynamic(code: ModuleCode, specifier: string): Promise<unknown> {
     // Never at once: whoever asks may be in the middle of a graph that is being evaluated.
     await undefined;
-    let link = own.getDescriptor(code.dynamic, specifier) ? code.dynamic[specifier]! : undefined;
-    if (!link) {
-      const answer = await this.modules.engine.resolve(specifier, code.file);
-      this.modules.add(answer.modules);
-      link = answer.link;
-    }
+    const ahead = own.getDescriptor(code.dynamic, specifier) ? code.dynamic[specifier]! : undefined;
+    const answer: Resolved = ahead
+      ? { link: ahead, modules: [] }
+      : await this.modules.engine.resolve(specifier, code.file);
+    const { link } = answer;
+    if (link.query !== undefined) return this.byQuery(answer, code.file);
+    this.add(answer);
     const replaced = this.modules.replaced.of(link);
     if (!replaced) return this.load(link, code.file);
     const done = evaluate(replaced);
     if (done) await done;
     return replaced.namespace;
+  }
+
+  private add({ modules, observe }: Resolved): void {
+    this.modules.add(modules);
+    if (observe) this.modules.observe(observe);
+  }
+
+  /** A module that has the code of another, and a query of its own in its address. */
+  private byQuery(answer: Resolved, from: string): Promise<unknown> {
+    const { link, modules } = answer;
+    const address = link.target + link.query!;
+    const known = this.byAddress.get(address);
+    if (known) return known;
+    this.modules.add(modules);
+    const old = this.modules.instanceOf(link.target);
+    let { code } = old;
+    for (let i = 0; i < modules.length; i++) if (modules[i]!.file === link.target) code = modules[i]!;
+    // Scripts are kept by their files alone.
+    if (old.instantiated && code.goal === 'module') this.modules.renew(code);
+    this.add(answer);
+    const loaded = this.load(link, from);
+    this.byAddress.set(address, loaded);
+    return loaded;
   }
 
   /** The namespace of the module that a link leads to, whatever stands in its place. */

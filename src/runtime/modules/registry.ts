@@ -79,6 +79,8 @@ export class Registry {
       ...{ engine, instanceOf, patches, replaced, imports, stacks: reports.stacks },
       add: (modules) => this.add(modules),
       evaluate: (file) => this.evaluate(file),
+      renew: (code) => (this.patches.renew(code.file), this.put(code)),
+      observe: (asked) => this.observed.observe(asked),
     });
     this.links = { imports, later, replaced };
     this.replacing = new Replacing({
@@ -98,9 +100,13 @@ export class Registry {
     for (const code of modules) {
       if (this.instances.has(code.file)) continue;
       if (!this.links.replaced.isEmpty) this.links.replaced.lead(code.links);
-      this.instances.set(code.file, this.instance(code));
-      this.reports.stacks.add(code);
+      this.put(code);
     }
+  }
+
+  private put(code: ModuleCode, bindings?: Bindings): void {
+    this.instances.set(code.file, this.instance(code, bindings));
+    this.reports.stacks.add(code);
   }
 
   private instance(code: ModuleCode, bindings?: Bindings): Instance {
@@ -172,8 +178,7 @@ export class Registry {
           this.instances.set(code.file, old);
         });
       }
-      this.instances.set(code.file, this.instance(code, old?.bindings));
-      this.reports.stacks.add(code);
+      this.put(code, old?.bindings);
     }
     let moved = 0;
     try {

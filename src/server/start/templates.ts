@@ -23,7 +23,7 @@ export interface Template {
 const OURS = fileURLToPath(new URL('../../../templates', import.meta.url));
 
 /** In this order they are offered; others follow by name. */
-const ORDER = ['typescript', 'javascript', 'tests', 'data', 'request', 'drawing', 'server'];
+const ORDER = ['typescript', 'javascript', 'tests', 'data', 'request', 'drawing', 'server', 'extension'];
 
 /** What a pad begins with that was asked for without a template. */
 export const EMPTY = 'typescript';

@@ -4,6 +4,7 @@
  * change of the program, and goes away when nobody looks.
  */
 import type { ObservationPlan } from './observation.js';
+import type { Observe } from '../../wire/modules.js';
 import type { Selected } from '../../syntax/selection.js';
 import type { RunningProgram } from './running.js';
 import type { TargetState } from './target-state.js';
@@ -96,6 +97,27 @@ export class Observing {
       state.observation.forgive(file);
       await this.again([file], false, [state]);
     };
+  }
+
+  /** What modules of the program itself are asked before they run: to stop, to be held, to report. */
+  first(files: readonly string[]): Observe {
+    const { main, stops } = this.running;
+    const { observation, modules } = main;
+    const observe: Observe = { steps: [], units: [], release: [], gone: [] };
+    for (const file of files) {
+      const module = modules.get(file);
+      if (!module) continue;
+      if (stops.files.includes(file)) observation.beginStops(file);
+      if (this.holds) observation.hold(file, true);
+      if (this.files.has(file)) observation.begin(file, this.files.get(file), this.selectedIn(file));
+      const plan = observation.plan(file, module, undefined, true);
+      if (!plan) continue;
+      modules.set(file, plan.next);
+      plan.taken([]);
+      observe.steps = [...observe.steps, ...plan.observe.steps];
+      observe.units.push(...plan.observe.units);
+    }
+    return observe;
   }
 
   /** The breakpoints of a file are others: functions get versions that stop, or the ones they had. */

@@ -27,7 +27,18 @@ export class OwnModules {
     const { link, modules, program } = this.linker.extend(this.linked!, specifier, from);
     this.program = program;
     this.remember();
-    return { link, modules };
+    return { link, modules: modules.length === 0 && link.query !== undefined ? this.anew(link.target) : modules };
+  }
+
+  /** The code of a module that is executed under another address once more, as its text is now; none where it is wrong. */
+  private anew(file: string): ModuleCode[] {
+    const linked = this.linker.link(file);
+    const { outline } = this.linker.unit(file);
+    const code = linked.modules.find((one) => one.file === file);
+    if (linked.problems.length > 0 || !outline || !code) return [];
+    this.main.modules.set(file, liveModule(outline));
+    this.main.observation.executed(file);
+    return [this.numbered(code)];
   }
 
   /** Takes up modules that the program has now. */

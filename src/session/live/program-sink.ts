@@ -1,5 +1,6 @@
 /** What the process of a program tells its session. */
 import type { HoldNews } from '../../wire/holding.js';
+import type { Observe } from '../../wire/modules.js';
 import type { PauseNews } from '../../wire/pausing.js';
 import type { Batch } from '../../wire/reports.js';
 import type { RawStop } from '../../wire/runs.js';
@@ -14,6 +15,8 @@ export interface Told {
   stopped(stop: RawStop | undefined): void;
   pausing(news: PauseNews): void;
   holding(news: HoldNews): void;
+  /** Modules that are about to run: what is asked of them. */
+  comes(files: readonly string[]): Observe;
 }
 
 export function programSink({ own, extensions }: RunningProgram, told: Told): LiveSink {
@@ -26,7 +29,12 @@ export function programSink({ own, extensions }: RunningProgram, told: Told): Li
     looked: () => undefined,
     pausing: (news) => told.pausing(news),
     holding: (news) => told.holding(news),
-    resolve: (specifier, from) => own.resolve(specifier, from),
+    resolve(specifier, from) {
+      const answer = own.resolve(specifier, from);
+      return answer.modules.length > 0
+        ? { ...answer, observe: told.comes(answer.modules.map(({ file }) => file)) }
+        : answer;
+    },
     news: (news) => {
       if (news.is === 'extension') extensions.add(news.file);
       else if (news.is === 'output') told.output(news);

@@ -138,6 +138,11 @@ export class LiveSession extends LookedAt {
         undone: (text) => this.changes.tookBack(text),
         pausing: (news) => this.pausing.take(main, news),
         holding: (news) => this.held.take(main, news),
+        comes: (files) => {
+          const observe = this.observing.first(files);
+          this.pausing.comes(files);
+          return observe;
+        },
         stopped: (stop) => {
           this.ended = true;
           this.pausing.left(main);

@@ -5,7 +5,6 @@
 import { isAsyncAt, isCaught } from './frames.js';
 import { frameCode } from '../../../patch/frame-code.js';
 import type { Going, PauseNews, PauseReason, PauseScope, StopsAtErrors } from '../../../wire/pausing.js';
-import type { Observe } from '../../../wire/modules.js';
 import type { RunAsked } from '../../../wire/runs.js';
 import type { RawError, RawFrame } from '../../../wire/reports.js';
 import type { Value } from '../../../wire/value.js';
@@ -190,21 +189,14 @@ export class Pausing {
 
   /** What the program is asked before its first line runs. @param pause it stops there */
   asked(pause: boolean): RunAsked {
-    const { stops, main } = this.running;
+    const { stops } = this.running;
     if (!pause && stops.files.length === 0 && this.atErrors === 'none') return {};
-    const observe: Observe = { steps: [], units: [], release: [], gone: [] };
-    for (const file of stops.files) {
-      const module = main.modules.get(file);
-      if (!module) continue;
-      main.observation.beginStops(file);
-      const plan = main.observation.plan(file, module, undefined, true);
-      if (!plan) continue;
-      main.modules.set(file, plan.next);
-      plan.taken([]);
-      observe.steps = [...observe.steps, ...plan.observe.steps];
-      observe.units.push(...plan.observe.units);
-    }
-    return { begin: { pause, rules: stops.rules, observe, errors: this.atErrors } };
+    return { begin: { pause, rules: stops.rules, observe: this.observing.first(stops.files), errors: this.atErrors } };
+  }
+
+  /** Modules of the program itself are about to run for the first time. */
+  comes(files: readonly string[]): void {
+    if (files.some((file) => this.running.stops.files.includes(file))) this.say({ is: 'breakpoints' });
   }
 
   /** A target that executes a file is to stop somewhere in it. */
