@@ -14,3 +14,6 @@ export const STACKS = 'usher-anvil/stacks@1';
 
 /** Files of a folder that are listed; there may be more. */
 export const MOST_LISTED = 500;
+
+/** Why a target cannot stand still. */
+export const NO_DEBUGGER = 'the engine has no debugger here';

@@ -3,9 +3,6 @@ import { z } from 'zod';
 import { rawError, rawFrame } from './reports.js';
 import { isValue, type Value } from './value.js';
 
-/** Why a target cannot stand still. */
-export const NO_DEBUGGER = 'the engine has no debugger here';
-
 /** When a target stops at one of its breakpoints. The condition is in the code of the function itself. */
 export interface BreakpointRule {
   id: number;

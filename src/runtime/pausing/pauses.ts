@@ -2,16 +2,16 @@
  * A target that stands still: tells where, answers what it is asked meanwhile, and goes on as it is told to. What the
  * engine gives of a stopped thread comes from its {@link PauseEngine}.
  */
-import {
-  NO_DEBUGGER,
-  type Going,
-  type PauseAnswer,
-  type PausedFrame,
-  type PauseNews,
-  type PauseReason,
-  type PauseRequest,
-  type PauseScope,
-  type StopsAtErrors,
+import { NO_DEBUGGER } from '../../wire/constants.js';
+import type {
+  Going,
+  PauseAnswer,
+  PausedFrame,
+  PauseNews,
+  PauseReason,
+  PauseRequest,
+  PauseScope,
+  StopsAtErrors,
 } from '../../wire/pausing.js';
 import type { ErrorReader } from '../errors.js';
 import * as own from '../originals.js';

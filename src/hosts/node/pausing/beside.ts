@@ -5,7 +5,8 @@
  */
 import { Session } from 'node:inspector';
 import type { EngineGoing } from '../../../runtime/pausing/engine.js';
-import { NO_DEBUGGER, type PauseAnswer } from '../../../wire/pausing.js';
+import { NO_DEBUGGER } from '../../../wire/constants.js';
+import type { PauseAnswer } from '../../../wire/pausing.js';
 import { ReturnNet } from './return-net.js';
 import { placesOf, type PausedEvent } from './thread-frames.js';
 
