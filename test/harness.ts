@@ -7,7 +7,7 @@ import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { types } from 'node:util';
 import vm from 'node:vm';
-import { createSession, type PadRecord, type Session } from 'usher-anvil';
+import { createSession, type PadRecord, type Session, type NodeLive } from 'usher-anvil';
 import { instrument, type Instrumented } from 'usher-anvil/instrument';
 import { makeProbes } from '#dist/runtime/probes.js';
 import { Reporter } from '#dist/runtime/reports/reporter.js';
@@ -255,4 +255,10 @@ export function targetWith(file: string, env: Record<string, string>): Promise<s
     };
     return targets.find(({ files }) => files.some((one) => one.endsWith(file)))?.name;
   });
+}
+
+/** What an entered expression gives in a live program, as it is shown; undefined where it gives nothing. */
+export async function entered(session: NodeLive['session'], file: string, text: string): Promise<string | undefined> {
+  const answer = await session.evaluate(file, text);
+  return answer.is === 'done' ? answer.result?.value.text : undefined;
 }

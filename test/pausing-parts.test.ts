@@ -3,7 +3,7 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { createLive, type NodeLive } from 'usher-anvil';
 import type { PauseEvent } from '#dist/session/live/pausing/pausing.js';
-import { eventually, folder } from './harness.js';
+import { entered, eventually, folder } from './harness.js';
 
 const MAIN = `import { fork } from 'node:child_process'
 import { Worker } from 'node:worker_threads'
@@ -92,7 +92,7 @@ test.each(['part.mjs', 'part.cjs'] as const)(
     const frames = pausing.all.map(({ frames: [first, second] }) => [first!.name, first!.line, second!.name]);
     expect(frames).toEqual(Array.from({ length: 2 }, () => ['toll', line('taken.push'), 'onMessage']));
     // The program itself goes on.
-    const turns = async (): Promise<number> => Number((await session.evaluate(file, 'turns')).result!.value.text);
+    const turns = async (): Promise<number> => Number(await entered(session, file, 'turns'));
     const before = await turns();
     await eventually(async () => (await turns()) > before);
     expect(await value('(tonnes = 3, tonnes)', child)).toBe('3');

@@ -2,7 +2,7 @@
 import { cpSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { createLive, type NodeLive } from 'usher-anvil';
-import { cli, eventually, folder, root, start } from './harness.js';
+import { cli, entered, eventually, folder, root, start } from './harness.js';
 
 let live: NodeLive | undefined;
 afterEach(() => {
@@ -69,8 +69,7 @@ test('in a live program: a condition stays over loads, the tower keeps its count
   });
   await pausing.remove(made.id);
   await pausing.letAllGo();
-  const read = async (text: string): Promise<string> =>
-    (await session.evaluate(tower, text)).result?.value.text ?? 'nothing';
+  const read = async (text: string): Promise<string> => (await entered(session, tower, text)) ?? 'nothing';
   await eventually(async () => Number(await read("extensions.get('fog.mjs').loads")) === 2);
   await eventually(async () => /lights for boat/.test(await read('hung')));
   expect(await read('signals.size')).toBe('1');

@@ -264,7 +264,8 @@ export class LiveSession extends LookedAt {
   /** What a guest tells of its pauses. */
   pausedIn(id: string, news: PauseNews): void {
     const state = this.running.guest(id);
-    if (state) this.pausing.take(state, news);
+    // One that cannot be let go is not believed.
+    if (state?.target?.pause) this.pausing.take(state, news);
   }
 
   /** A guest has stopped a change that did not end, and taken it back. */
