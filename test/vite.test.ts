@@ -330,3 +330,37 @@ test('a call that fails in a page is held, and goes on once its function is mend
   window.close();
   await room.close();
 });
+
+test('a breakpoint of a page prints where it has a message; one that would stop says that it does not', async () => {
+  const room = await controlRoom();
+  const added = 'function tally(boats: number): number {\n  const due = boats * 4;\n  return due;\n}\n';
+  await room.save('room.ts', (text) => `${text}\n${added}`);
+  const file = join(room.dir, 'room.ts');
+  const line = readFileSync(file, 'utf8')
+    .split('\n')
+    .findIndex((text) => text.includes('return due'));
+  const [target] = targets(room.env.USHER_ANVIL_TARGETS);
+  const said: string[] = [];
+  const window = await joinTarget(target!.address, target!.token, {
+    paused: (event) => void said.push(event.is === 'message' ? `${event.where}: ${event.text}` : event.is),
+  });
+  const plain = await window.ask('breakpoint', { file, line });
+  expect(plain).toMatchObject({ state: 'nowhere', why: expect.stringMatching(/^page \d+ does not stand still/) });
+  await window.ask('clear', { id: plain.id });
+  const made = await window.ask('breakpoint', {
+    file,
+    line,
+    message: '{boats} boats owe {due}',
+    condition: 'boats > 2',
+  });
+  expect(made).toMatchObject({ state: 'set' });
+  await window.ask('evaluate', { file, text: '[1, 2, 3, 4].map((boats) => tally(boats)).join()' });
+  await eventually(() => said.filter((text) => text.includes(' owe ')).length === 2);
+  expect(said.filter((text) => text.includes(' owe ')).map((text) => text.replace(/^page \d+/, 'page'))).toEqual([
+    'page: 3 boats owe 12',
+    'page: 4 boats owe 16',
+  ]);
+  expect((await window.ask('held', {})).standing).toEqual([]);
+  window.close();
+  await room.close();
+});

@@ -4,6 +4,7 @@ import { EVENTS } from '../hosts/browser/page.js';
 import { checkFromGuest, type ToGuest } from '../wire/guests.js';
 import type { HoldAnswer, HoldRequest } from '../wire/holding.js';
 import type { LookAnswer, LookRequest, NamesRequest } from '../wire/looking.js';
+import type { PauseAnswer, PauseRequest } from '../wire/pausing.js';
 import type { LiveAnswer } from '../wire/messages.js';
 import type { LiveChange } from '../wire/modules.js';
 import type { ModuleCode, ModuleLink } from '../wire/modules.js';
@@ -37,6 +38,7 @@ let count = 0;
 export class PageGuest implements Guest {
   readonly label = `page ${++count}`;
   readonly console = true;
+  readonly runsOn = true;
   private readonly replies = new Replies<unknown>();
   private leaving: NodeJS.Timeout | undefined;
   /** What it is told while it waits. */
@@ -111,6 +113,13 @@ export class PageGuest implements Guest {
 
   hold(request: HoldRequest): Promise<HoldAnswer> {
     return this.ask<HoldAnswer>((ask) => ({ type: 'hold', ask, request }), SILENT_MS, {
+      is: 'cannot',
+      why: 'the page has been closed',
+    });
+  }
+
+  pause(request: PauseRequest): Promise<PauseAnswer> {
+    return this.ask<PauseAnswer>((ask) => ({ type: 'pause', ask, request }), SILENT_MS, {
       is: 'cannot',
       why: 'the page has been closed',
     });

@@ -14,6 +14,7 @@ import type { Guest } from '../session/live/target-state.js';
 import { STACKS } from '../wire/constants.js';
 import type { FromGuest, ToGuest } from '../wire/guests.js';
 import type { LookAnswer, LookRequest, NamesRequest } from '../wire/looking.js';
+import type { PauseAnswer, PauseRequest } from '../wire/pausing.js';
 import type { LiveAnswer } from '../wire/messages.js';
 import type { LiveChange, ModuleCode, ModuleLink } from '../wire/modules.js';
 import { Replies } from '../wire/replies.js';
@@ -212,6 +213,7 @@ interface ServerGuestOptions {
 class ServerGuest implements Guest {
   readonly label = 'server';
   readonly console = true;
+  readonly runsOn = true;
   readonly id = `server ${++count}`;
   readonly runner: string;
   private readonly replies = new Replies<unknown>();
@@ -252,6 +254,11 @@ class ServerGuest implements Guest {
   look(request: LookRequest | NamesRequest): Promise<LookAnswer> {
     const ended: LookAnswer = { is: 'gone', why: 'The server has begun anew.' };
     return this.replies.ask((ask) => this.tell({ type: 'look', ask, request }), ended) as Promise<LookAnswer>;
+  }
+
+  pause(request: PauseRequest): Promise<PauseAnswer> {
+    const ended: PauseAnswer = { is: 'cannot', why: 'the server has begun anew' };
+    return this.replies.ask((ask) => this.tell({ type: 'pause', ask, request }), ended) as Promise<PauseAnswer>;
   }
 
   know(code: ModuleCode): void {

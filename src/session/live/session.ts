@@ -264,8 +264,9 @@ export class LiveSession extends LookedAt {
   /** What a guest tells of its pauses. */
   pausedIn(id: string, news: PauseNews): void {
     const state = this.running.guest(id);
-    // One that cannot be let go is not believed.
-    if (state?.target?.pause) this.pausing.take(state, news);
+    // One that never stands still is not believed that it does.
+    const isStop = news.is === 'paused' || news.is === 'went-on';
+    if (state && !(isStop && state.guest?.runsOn)) this.pausing.take(state, news);
   }
 
   /** A guest has stopped a change that did not end, and taken it back. */

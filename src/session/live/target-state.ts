@@ -30,6 +30,8 @@ export interface Guest extends LiveTarget {
   label: string;
   /** It writes nowhere but to its console. */
   console?: true;
+  /** It never stands still: its breakpoints only print. */
+  runsOn?: true;
   /** A module runner executes its modules: the global symbol of the runtime there. */
   runner?: string;
   /** How it reaches a module that is imported only now; by default as Node does. */

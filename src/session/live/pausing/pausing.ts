@@ -96,7 +96,7 @@ export class Pausing {
 
   /** All breakpoints that are set. */
   get breakpoints(): Breakpoint[] {
-    return this.running.stops.list;
+    return this.running.stops.list.map((one) => this.asItActs(one));
   }
 
   /** At which errors targets stop. */
@@ -110,7 +110,16 @@ export class Pausing {
     const outline = running.targetsOf(asked.file)[0]?.modules.get(asked.file)?.outline;
     const made = running.stops.add(asked, outline);
     await this.tell(asked.file);
-    return running.stops.get(made.id) ?? made;
+    return this.asItActs(running.stops.get(made.id) ?? made);
+  }
+
+  /** Where a file runs only in what does not stand still, a breakpoint that prints nothing does nothing. */
+  private asItActs(made: Breakpoint): Breakpoint {
+    const { state, message, file } = made;
+    if (state !== 'set' || message !== undefined) return made;
+    const targets = this.running.targetsOf(file);
+    if (targets.length === 0 || targets.some(({ guest }) => guest?.runsOn !== true)) return made;
+    return { ...made, state: 'nowhere', why: `${targets[0]!.label} does not stand still: there it can only print` };
   }
 
   /** Fields of single objects that are looked at. */
