@@ -82,11 +82,13 @@ test('in a live program: a condition stays over loads, the tower keeps its count
 test('in a host that is started by its own command, from the terminal', async () => {
   const { dir, tower, save, line } = copied();
   const env = { USHER_ANVIL_TARGETS: folder({}), XDG_STATE_HOME: folder({}), TURN_MS: '15' };
-  const program = start(['live', '--name', 'tower', '--', 'npm', 'start'], { cwd: dir, env });
+  const refused = cli(['live', '--pause', '--', 'npm', 'start'], { cwd: dir, env });
+  expect([refused.code, refused.stderr]).toEqual([2, expect.stringContaining('--pause is for a program')]);
+  const program = start(['live', '--name', 'tower', '--hold', '--', 'npm', 'start'], { cwd: dir, env });
   try {
     await program.until(/the signal tower is at/);
     const held = (...rest: string[]): string => cli(['held', 'tower', ...rest], { cwd: dir, env }).stdout;
-    await eventually(() => held().includes('are not held'));
+    await eventually(() => held().includes('are held'));
     held('at', 'signals/fog.mjs:6', '--when', 'lamps === 2');
     await eventually(() => held().includes('stands still'));
     const inTower = `pass  tower.mjs line ${line(tower, 'const said = rule') + 1}`;
@@ -96,7 +98,13 @@ test('in a host that is started by its own command, from the terminal', async ()
     save((text) => text.replace('lamps for boat', 'lights for boat'));
     held('continue');
     await eventually(() => /lights for boat/.test(held('out') + held('value', '[...lines, said].join()')));
-    held('clear');
+    expect(program.text).toMatch(/stands still {2}process \d+ /);
+    held('clear', '1');
+    held('continue');
+    // What fails in it waits too.
+    save((text) => text.replace('if (sight > 400)', "throw new Error('no lamps');\n    if (sight > 400)"));
+    await program.until(/held {2}.*no lamps/);
+    held('off');
     held('continue');
   } finally {
     await program.end();

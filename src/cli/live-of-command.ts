@@ -19,6 +19,8 @@ import { AnvilError } from '../syntax/problems.js';
 import { watchEnvironmentFiles } from './environment-files.js';
 import { eventLines } from './event-lines.js';
 import { outlive } from './outlive.js';
+import { tellHeld } from './held-lines.js';
+import { holdingOf, type LiveCommandOptions } from './live.js';
 import { harmless, makePaint, wantsColour } from './paint.js';
 import { watchRestarts } from './restarts.js';
 
@@ -28,9 +30,21 @@ const FOLLOW_MS = 20;
 /**
  * Starts a command; resolves with its exit code.
  *
- * @throws AnvilError `E_NOT_FOUND` where there is no such command
+ * @throws AnvilError `E_NOT_FOUND` where there is no such command, `E_OPTION`
  */
-export async function liveOfCommand(command: string, args: readonly string[], name?: string): Promise<number> {
+export async function liveOfCommand(
+  command: string,
+  args: readonly string[],
+  options: LiveCommandOptions = {},
+): Promise<number> {
+  const { name } = options;
+  const holding = holdingOf(options);
+  for (const key of ['listen', 'memory', 'pause'] as const)
+    if (options[key] !== undefined)
+      throw new AnvilError(
+        'E_OPTION',
+        `--${key} is for a program that is started by its first file, and not for a command`,
+      );
   if (name !== undefined) checkName(name);
   const cwd = process.cwd();
   checkProject(cwd);
@@ -42,6 +56,8 @@ export async function liveOfCommand(command: string, args: readonly string[], na
   session.onEvent((event) => {
     if (!event.typed || event.kind !== 'refused') process.stderr.write(eventLines(event, paint, cwd));
   });
+  tellHeld(session, paint, cwd);
+  if (holding) void session.held.switchTo(holding.mode, holding.limitMs);
   const unwatch = watchRestarts(session, warn);
   const environment = watchEnvironmentFiles(cwd, [command, ...args, process.env.NODE_OPTIONS].join(' '), (file, text) =>
     process.stderr.write(eventLines({ kind: 'refused', file, text, details: [] }, paint, cwd)),

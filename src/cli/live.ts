@@ -193,7 +193,11 @@ async function follow(name: string): Promise<number> {
 }
 
 /** How calls that fail are held, as the options say. */
-function holdingOf({ hold, holdLimit }: LiveCommandOptions): { mode: 'on' | 'auto'; limitMs?: number } | undefined {
+/** @throws AnvilError `E_OPTION` */
+export function holdingOf({
+  hold,
+  holdLimit,
+}: LiveCommandOptions): { mode: 'on' | 'auto'; limitMs?: number } | undefined {
   if (hold === undefined) {
     if (holdLimit !== undefined) throw new AnvilError('E_OPTION', '--hold-limit goes with --hold');
     return undefined;

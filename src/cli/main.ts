@@ -152,7 +152,7 @@ function defineLive(program: Command): void {
     .action(async (entry: string, args: string[], options) => {
       const { isCommand, liveOfCommand } = await import('./live-of-command.js');
       process.exitCode = isCommand(process.argv, entry, args)
-        ? await liveOfCommand(entry, args, options.name)
+        ? await liveOfCommand(entry, args, options)
         : await (await import('./live.js')).liveCommand(entry, args, options);
     });
 }
