@@ -5,7 +5,7 @@ import { createLive, type NodeLive } from 'usher-anvil';
 import type { BreakpointAsked } from '#dist/session/live/pausing/breakpoints.js';
 import type { Standing } from '#dist/session/live/pausing/pausing.js';
 import type { Going } from '#dist/wire/pausing.js';
-import { eventually, folder, wait } from './harness.js';
+import { entered, eventually, folder, wait } from './harness.js';
 
 const CHARGE = `import { rate } from './rate.mjs'
 const tolls = []
@@ -407,4 +407,28 @@ console.log('ready')
   await go('on');
   await loaded;
   expect(await next()).toMatch(/^breakpoint first:2 < :5/);
+});
+
+test('the same address once more is the module that runs, with what was changed in it', async () => {
+  const { session, file, dir } = await begin(
+    `export let late
+export const load = async () => {
+  late = await import(['./late', '.mjs?at=1'].join(''))
+}
+console.log('ready')
+setInterval(() => {}, 1_000)
+`,
+  );
+  const other = join(dir, 'late.mjs');
+  const write = async (text: string): Promise<void> => {
+    writeFileSync(other, text);
+    await session.changed([other]);
+  };
+  writeFileSync(other, 'export function first() {\n  return 1\n}\n');
+  await session.evaluate(file, 'await load()');
+  await write('function rate() {\n  return 2\n}\nexport function first() {\n  return rate()\n}\n');
+  expect(await entered(session, file, 'late.first()')).toBe('2');
+  await session.evaluate(file, 'await load()');
+  await write('function rate() {\n  return 3\n}\nexport function first() {\n  return rate() * 10\n}\n');
+  expect(await entered(session, file, 'late.first()')).toBe('30');
 });

@@ -63,7 +63,9 @@ export class LaterImports {
     // Never at once: whoever asks may be in the middle of a graph that is being evaluated.
     await undefined;
     const ahead = own.getDescriptor(code.dynamic, specifier) ? code.dynamic[specifier]! : undefined;
-    const answer: Resolved = ahead
+    // Which module an address with a query gets, the session is to know.
+    const isKnown = ahead !== undefined && ahead.query === undefined;
+    const answer: Resolved = isKnown
       ? { link: ahead, modules: [] }
       : await this.modules.engine.resolve(specifier, code.file);
     const { link } = answer;

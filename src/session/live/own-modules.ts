@@ -10,6 +10,8 @@ import type { TargetState } from './target-state.js';
 export class OwnModules {
   program: Program | undefined;
   private linked: Linked | undefined;
+  /** Files with a query behind them that were imported. */
+  private readonly addresses = new Set<string>();
 
   constructor(
     private readonly linker: Linker,
@@ -27,7 +29,12 @@ export class OwnModules {
     const { link, modules, program } = this.linker.extend(this.linked!, specifier, from);
     this.program = program;
     this.remember();
-    return { link, modules: modules.length === 0 && link.query !== undefined ? this.anew(link.target) : modules };
+    if (link.query === undefined) return { link, modules };
+    // The same address once more is the module that is there.
+    const address = link.target + link.query;
+    const isNew = !this.addresses.has(address);
+    this.addresses.add(address);
+    return { link, modules: isNew && modules.length === 0 ? this.anew(link.target) : modules };
   }
 
   /** The code of a module that is executed under another address once more, as its text is now; none where it is wrong. */
