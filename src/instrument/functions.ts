@@ -7,7 +7,7 @@ import { scopeHooks } from './hooks.js';
 import { patchPoint } from './patch-points.js';
 import { visitPattern } from './patterns.js';
 import { enterFrameText, frameEnds, framed, mayBeBlock, stepBefore, thisText } from './steps.js';
-import { returnStop } from './stop-points.js';
+import { returnCall, returnStop } from './stop-points.js';
 import { addSite, enterText, guardText, probeValue, sampleNames, withLocals } from './probes.js';
 import { isDefinition } from './safety.js';
 import { withoutLocals, type Context, type Walk } from './walk.js';
@@ -93,7 +93,7 @@ function visitBlockBody(
   withLocals(walk, context, at, (inner) =>
     visit.list(walk, inner, body.body, facts.counts ? id : -1, directives ? at : -1),
   );
-  if (context.returns >= 0) out.edits.insert(body.end - 1, `;${facts.names.stopReturn}(${context.returns});`);
+  if (context.returns >= 0) out.edits.insert(body.end - 1, `;${returnCall(walk, context.returns, body.end - 1)};`);
   if (ends) out.edits.insert(body.end - 1, ends.closing);
 }
 

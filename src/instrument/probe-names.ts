@@ -67,9 +67,14 @@ export const NAMES = {
   changed: { suffix: 'C', is: '(site, value, object) an object may have changed; gives the value', by: 'probes' },
   step: { suffix: 'P', is: '(site, frame) a statement begins; 0 for the frame that is active', by: 'probes' },
 
-  stop: { suffix: 'I', is: '(breakpoint) it is met', by: 'probes' },
-  stopReturn: { suffix: 'U', is: '(breakpoint, value) is about to be given; gives the value', by: 'probes' },
+  stop: { suffix: 'I', is: '(breakpoint, evaluate, names) it is met', by: 'probes' },
+  stopReturn: {
+    suffix: 'U',
+    is: '(breakpoint, value, evaluate, names) is about to be given; gives the value',
+    by: 'probes',
+  },
   stopMessage: { suffix: 'D', is: '(breakpoint, parts) prints', by: 'probes' },
+  stopStep: { suffix: 'Q', is: '(function, evaluate, names) a statement begins where a step may end', by: 'probes' },
   stopFailed: { suffix: 'j', is: '(breakpoint, error) its condition or message threw', by: 'probes' },
 
   slots: { suffix: 'p', is: 'the patch table: later versions by slot, for slots that came late', by: 'prelude' },
@@ -176,7 +181,13 @@ const TAKEN_FOR_STEPS = [
 ] as const satisfies readonly NameKey[];
 
 /** The same where a function stops. */
-const TAKEN_FOR_STOPS = ['stop', 'stopReturn', 'stopMessage', 'stopFailed'] as const satisfies readonly NameKey[];
+const TAKEN_FOR_STOPS = [
+  'stop',
+  'stopReturn',
+  'stopMessage',
+  'stopStep',
+  'stopFailed',
+] as const satisfies readonly NameKey[];
 
 /**
  * Declares the probes as constants: V8 folds a constant of an outer function into optimised code, a parameter it does

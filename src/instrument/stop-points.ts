@@ -1,5 +1,9 @@
 /** Statements that were put into a text so that a function stops there: see `patch/stops.ts`, which puts them. */
 import type { Node } from '../syntax/node.js';
+import type { Scope } from '../syntax/scope-data.js';
+import { pointsOf } from './points.js';
+import { hookText } from './slots.js';
+import type { StopRole } from './stop-roles.js';
 import type { Context, Walk } from './walk.js';
 
 /** A whole thing that was put in, where the person's statements are counted. */
@@ -26,10 +30,41 @@ export function visitStop(walk: Walk, context: Context, node: Node): boolean {
     out.edits.insert(node.expression.end, ')');
     return true;
   }
-  if (!role || node.type !== 'DebuggerStatement') return false;
-  const call = role.is === 'failed' ? `${names.stopFailed}(${role.id},${role.error})` : `${names.stop}(${role.id})`;
-  out.edits.replace(node.start, node.end, `${call};`);
+  if (!role || node.type !== 'DebuggerStatement' || role.is === 'message') return false;
+  out.edits.replace(node.start, node.end, `${callOf(walk, role, node.start)};`);
   return true;
+}
+
+function callOf(walk: Walk, role: Exclude<StopRole, { is: 'message' }>, at: number): string {
+  const { names } = walk.facts;
+  switch (role.is) {
+    case 'failed':
+      return `${names.stopFailed}(${role.id},${role.error})`;
+    case 'stop':
+      return `${names.stop}(${role.id}${handedOver(walk, at)})`;
+    case 'step':
+      return `${names.stopStep}(${role.of}${handedOver(walk, at)})`;
+  }
+}
+
+/** Further arguments of a stop at a place: what evaluates code there, and the names that it sees. */
+function handedOver({ facts }: Walk, at: number): string {
+  const { options, outline, names, prefix } = facts;
+  if (options.stops?.evaluates !== true) return '';
+  const { functions, scopes } = pointsOf(outline);
+  // Names around the function are reached through its hook: they stand in an object.
+  let around: Node | undefined;
+  outline.functions.forEach((info, index) => {
+    if (functions[index]!.hook !== undefined || info.kind === 'constructor')
+      if (info.start <= at && info.end > at) around = info.node;
+  });
+  let scope = scopes.module;
+  for (const [node, one] of scopes.inner)
+    if (node.start <= at && node.end > at && node.start >= scope.node.start) scope = one;
+  const found = new Set<string>();
+  for (let of: Scope | null = scope; of && around && of.node.start >= around.start; of = of.parent)
+    for (const name of of.names) found.add(name);
+  return `,${hookText(prefix)},${JSON.stringify([...found, names.reach].join(','))}`;
 }
 
 /** The breakpoint that is asked before a function gives a value, or -1. */
@@ -38,13 +73,19 @@ export function returnStop({ facts }: Walk, node: Node): number {
 }
 
 /** Around what a `return` gives. @returns what stands behind it */
-export function beforeReturn({ facts, out }: Walk, { returns }: Context, node: Node): string {
+export function beforeReturn(walk: Walk, { returns }: Context, node: Node): string {
   if (returns < 0) return '';
-  const { stopReturn } = facts.names;
+  const { out } = walk;
   if (!node.argument) {
-    out.edits.insert(node.start + 'return'.length, ` ${stopReturn}(${returns})`);
+    out.edits.insert(node.start + 'return'.length, ` ${returnCall(walk, returns, node.start)}`);
     return '';
   }
-  out.edits.insert(node.argument.extra?.parenStart ?? node.argument.start, `${stopReturn}(${returns},`);
-  return ')';
+  const { stopReturn } = walk.facts.names;
+  out.edits.insert(node.argument.extra?.parenStart ?? node.argument.start, `${stopReturn}(${returns},(`);
+  return `)${handedOver(walk, node.start)})`;
+}
+
+/** Asks where a function ends without a value. */
+export function returnCall(walk: Walk, returns: number, at: number): string {
+  return `${walk.facts.names.stopReturn}(${returns},void 0${handedOver(walk, at)})`;
 }

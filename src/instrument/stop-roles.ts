@@ -3,6 +3,8 @@
 /** What one of the statements in such a text becomes. */
 export type StopRole =
   | { is: 'stop'; id: number }
+  /** A statement begins, in the function of that number. */
+  | { is: 'step'; of: number }
   /** An array of what a breakpoint prints. */
   | { is: 'message'; id: number }
   /** In a handler: the condition or message threw what `error` names. */
@@ -15,4 +17,6 @@ export interface StopPoints {
   roots: ReadonlySet<number>;
   /** By the offset of a function: which breakpoint is asked before it gives a value. */
   returns: ReadonlyMap<number, number>;
+  /** The target has no debugger: each stop hands over what evaluates code where it stands, and the names there. */
+  evaluates: boolean;
 }

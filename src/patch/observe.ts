@@ -13,6 +13,7 @@ import type { LiveClass, LiveModule } from './live-module.js';
 import { constructorObstacle } from './obstacles.js';
 import { SlotAllocation } from './slots.js';
 import type { Step } from '../wire/steps.js';
+import { FUNCTIONS_OF_UNIT } from '../wire/constants.js';
 import { withStops, type Stop, type StoppingText } from './stops.js';
 
 /** How much a function that is observed reports. */
@@ -37,6 +38,7 @@ export interface ModuleObservation {
  *
  * @param selected an expression that reports too, in the functions whose values are shown
  * @param stops where they stop; those that the text cannot be compiled with are left out
+ * @param stepping functions that ask before each of their statements; given where the target has no debugger
  * @param wanted by index in the module's outline; those without a patch point come with the function around them
  */
 export function planObservation(
@@ -46,8 +48,15 @@ export function planObservation(
   translator: Translator,
   selected?: Selected,
   stops: readonly Stop[] = [],
+  stepping?: ReadonlySet<number>,
 ): ModuleObservation {
-  const stopping = stops.length > 0 ? withStops(module.outline, stops) : undefined;
+  const numbers = new Map<number, number>();
+  for (const index of stepping ?? [])
+    numbers.set(module.outline.functions[index]!.node.start, unit * FUNCTIONS_OF_UNIT + index);
+  const stopping =
+    stops.length + numbers.size > 0
+      ? withStops(module.outline, stops, { stepping: numbers, evaluates: stepping !== undefined })
+      : undefined;
   const change = changeOf(module, stopping?.outline ?? module.outline);
   /** The number in that outline of a function of the module. */
   const there = (index: number): number => (stopping ? stopping.functions.indexOf(index) : index);

@@ -5,9 +5,12 @@
  */
 import type { StopPoints, StopRole } from '../instrument/stop-roles.js';
 import type { FunctionInfo, Outline } from '../syntax/outline.js';
+import { NO_FUNCTION } from '../wire/constants.js';
 import { outlineOf } from '../syntax/outline.js';
 import { parse } from '../syntax/parse.js';
-import { stoppableOf } from '../syntax/stoppable.js';
+import type { Node } from '../syntax/node.js';
+import { pointsOf } from '../instrument/points.js';
+import { stoppableOf, type Stoppable } from '../syntax/stoppable.js';
 
 export interface Stop {
   id: number;
@@ -39,12 +42,23 @@ interface Insertion {
   roles: { at: number; role: StopRole }[];
   /** It is a stop itself, and not a brace around one. */
   root: boolean;
+  /** It ends what begins there. */
+  closes?: number;
 }
 
-/** Puts breakpoints into a text; undefined where it does not parse with them. */
-export function withStops(outline: Outline, stops: readonly Stop[]): StoppingText | undefined {
+/**
+ * Puts breakpoints into a text; undefined where it does not parse with them.
+ *
+ * @param stepping functions that ask before each of their statements, as a step may end there: by their offset, a number
+ * @param evaluates each stop hands over what evaluates code where it stands
+ */
+export function withStops(
+  outline: Outline,
+  stops: readonly Stop[],
+  { stepping = new Map(), evaluates = false }: { stepping?: ReadonlyMap<number, number>; evaluates?: boolean } = {},
+): StoppingText | undefined {
   const { parsed } = outline;
-  const insertions = stops.flatMap((stop) => insertionsOf(outline, stop)).sort((a, b) => a.at - b.at);
+  const insertions = insertionsOf(outline, stops, stepping).sort(inOrder);
   const roles = new Map<number, StopRole>();
   const roots = new Set<number>();
   const ranges: { start: number; length: number; plain: number }[] = [];
@@ -69,12 +83,17 @@ export function withStops(outline: Outline, stops: readonly Stop[]): StoppingTex
     return undefined;
   const stopping = outlineOf(made);
   const plainOffset = (offset: number): number => {
-    let moved = 0;
-    for (const { start, length, plain } of ranges) {
-      if (start + length <= offset) moved += length;
-      else return start <= offset ? plain : offset - moved;
+    // Ranges are in the order of the text: the last that begins before.
+    let low = 0;
+    for (let high = ranges.length; low < high;) {
+      const middle = (low + high) >> 1;
+      if (ranges[middle]!.start <= offset) low = middle + 1;
+      else high = middle;
     }
-    return offset - moved;
+    const range = ranges[low - 1];
+    if (!range) return offset;
+    const behind = offset - range.start - range.length;
+    return behind < 0 ? range.plain : range.plain + behind;
   };
   const madeOffset = (offset: number): number =>
     ranges.reduce((at, { plain, length }) => (plain <= offset ? at + length : at), offset);
@@ -90,7 +109,7 @@ export function withStops(outline: Outline, stops: readonly Stop[]): StoppingTex
     const there = functions.indexOf(index);
     if (index >= 0 && there >= 0) returns.set(stopping.functions[there]!.node.start, id);
   }
-  return { outline: stopping, points: { roles, roots, returns }, plainOffset, madeOffset, functions };
+  return { outline: stopping, points: { roles, roots, returns, evaluates }, plainOffset, madeOffset, functions };
 }
 
 /** Why a condition, or an expression of a message, cannot be one; undefined where it can. */
@@ -114,46 +133,82 @@ export function isOfPrivateName(problem: string): boolean {
   return problem.startsWith('Private name #');
 }
 
-function insertionsOf(outline: Outline, stop: Stop): Insertion[] {
-  const text = textOf(outline, stop);
-  if (stop.where === 'statement') return around(outline, stop.at, text);
-  const info = outline.functions.find(({ node }) => node.start === stop.at);
-  if (!info) return [];
-  const { body } = info.node;
-  if (body.type !== 'BlockStatement') {
-    const start: number = body.extra?.parenthesized === true ? body.extra.parenStart : body.start;
-    // What it gives is asked behind its `return`, which an expression has not.
-    return stop.where === 'return' ? asBlock(start, info.node.end, undefined) : around(outline, start, text);
+/** At one place, what is further in ends first, and what begins there comes last. */
+function inOrder(a: Insertion, b: Insertion): number {
+  return a.at - b.at || (b.closes ?? -1) - (a.closes ?? -1);
+}
+
+/** Statements to be put in. */
+interface Put {
+  text: string;
+  roles: Insertion['roles'];
+}
+
+function insertionsOf(outline: Outline, stops: readonly Stop[], stepping: ReadonlyMap<number, number>): Insertion[] {
+  const insertions: Insertion[] = [];
+  const puts = new Map<number, Put[]>();
+  const put = (at: number, one: Put): void => void puts.set(at, [...(puts.get(at) ?? []), one]);
+  if (stepping.size > 0)
+    for (const { start, around, isInner } of stepsOf(outline)) {
+      const of = isInner ? NO_FUNCTION : stepping.get(around.start);
+      if (stepping.has(around.start) && of !== undefined)
+        put(start, { text: 'debugger;', roles: [{ at: 0, role: { is: 'step', of } }] });
+    }
+  const bodies = new Set<number>();
+  for (const stop of stops) {
+    const text = textOf(outline, stop);
+    if (stop.where === 'statement') {
+      put(stop.at, text);
+      continue;
+    }
+    const body = outline.functions.find(({ node }) => node.start === stop.at)?.node.body as Node | undefined;
+    if (!body) continue;
+    if (body.type !== 'BlockStatement') {
+      const start: number = body.extra?.parenthesized === true ? body.extra.parenStart : body.start;
+      if (stop.where === 'entry') put(start, text);
+      // What it gives is asked behind its `return`, which an expression has not.
+      else bodies.add(start);
+      continue;
+    }
+    if (stop.where === 'return') continue;
+    const directives = (body.directives ?? []) as { end: number }[];
+    const at = directives.length > 0 ? directives[directives.length - 1]!.end : body.start + 1;
+    if (directives.length > 0) insertions.push({ at, text: ';', roles: [], root: false });
+    insertions.push({ at, ...text, root: true });
   }
-  if (stop.where === 'return') return [];
-  const directives = (body.directives ?? []) as { end: number }[];
-  const at = directives.length > 0 ? directives[directives.length - 1]!.end : (body.start as number) + 1;
-  const opening = directives.length > 0 ? ';' : '';
-  return [...(opening ? [{ at, text: opening, roles: [], root: false }] : []), { at, ...text, root: true }];
+  for (const place of stoppableOf(outline)) {
+    const texts = puts.get(place.start);
+    if (texts || bodies.has(place.start)) insertions.push(...around(place, texts ?? []));
+  }
+  return insertions;
 }
 
-function around(outline: Outline, at: number, text: { text: string; roles: Insertion['roles'] }): Insertion[] {
-  const place = stoppableOf(outline).find(({ start }) => start === at);
-  if (!place) return [];
-  if (place.how === 'list') return [{ at, ...text, root: true }];
-  if (place.how === 'expression') return asBlock(at, place.end, text);
-  return [
-    { at, text: '{', roles: [], root: false },
-    { at, ...text, root: true },
-    { at: place.end, text: '}', roles: [], root: false },
-  ];
+/**
+ * All places of an outline at which a step may end, with the function whose version stops there. `isInner`: they are in
+ * one inside of it that has no versions of its own.
+ */
+function stepsOf(outline: Outline): { start: number; around: Node; isInner: boolean }[] {
+  const points = pointsOf(outline);
+  const functions = outline.functions.filter(
+    ({ kind }, index) => points.functions[index]!.hook !== undefined || kind === 'constructor',
+  );
+  return stoppableOf(outline).flatMap(({ start }) => {
+    const isAround = (info: FunctionInfo): boolean => info.start <= start && info.end > start;
+    const around = functions.findLast(isAround);
+    const isInner = outline.functions.findLast(isAround) !== around;
+    return around ? [{ start, around: around.node, isInner }] : [];
+  });
 }
 
-function asBlock(
-  start: number,
-  end: number,
-  text: { text: string; roles: Insertion['roles'] } | undefined,
-): Insertion[] {
+function around({ start, end, how }: Stoppable, puts: readonly Put[]): Insertion[] {
+  const added = puts.map((one): Insertion => ({ at: start, ...one, root: true }));
+  if (how === 'list') return added;
+  const [before, after] = how === 'expression' ? ['return(', ');}'] : ['', '}'];
   return [
     { at: start, text: '{', roles: [], root: false },
-    ...(text ? [{ at: start, ...text, root: true }] : []),
-    { at: start, text: 'return(', roles: [], root: false },
-    { at: end, text: ');}', roles: [], root: false },
+    ...added,
+    ...(before === '' ? [] : [{ at: start, text: before, roles: [], root: false }]),
+    { at: end, text: after, roles: [], root: false, closes: start },
   ];
 }
 

@@ -10,6 +10,7 @@ import type { LookAnswer } from '../wire/looking.js';
 import * as own from './originals.js';
 import type { HoldEngine } from './holding/engine.js';
 import type { PauseEngine } from './pausing/engine.js';
+import type { PointsHost } from './pausing/points-engine.js';
 import type { PauseNews } from '../wire/pausing.js';
 import type { Introspection } from './preview.js';
 import type { Stacks } from './stacks.js';
@@ -50,6 +51,8 @@ export interface EmbeddedEngine {
   holds?: HoldEngine;
   /** Stops this target, or only tells of errors as they are thrown. */
   pauses?: PauseEngine;
+  /** Waits in the calls themselves, where the engine has no debugger for us. */
+  points?: PointsHost;
   /** Tells of pauses in a way that needs no event loop; by default like all else. */
   tellPause?(news: PauseNews): void;
   /** What the engine's debugger calls a module of that name, where it is another one. */
@@ -88,6 +91,7 @@ export class EmbeddedTarget {
       ...(engine.stacks ? { stacks: engine.stacks } : {}),
       ...(engine.globals ? { globals: engine.globals } : {}),
       ...(engine.pauses ? { pauses: engine.pauses } : {}),
+      ...(engine.points ? { points: engine.points } : {}),
       ...(engine.holds ? { holds: engine.holds } : {}),
       tellHold: (news) => engine.send({ type: 'holding', news }),
       tellPause(news) {

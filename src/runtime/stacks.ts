@@ -64,6 +64,8 @@ export class Stacks {
   private ours: unknown;
   /** A stack is read for us: the program's own formatter is left out. */
   private reading = false;
+  /** The next stack is given as its call sites. */
+  private unread = false;
 
   /** Installs the formatter of `error.stack`. A program may set one of its own, and finds it again. */
   install(): void {
@@ -72,7 +74,7 @@ export class Stacks {
     const wrapped = own.safeWeakMap<object, unknown>();
     this.ours = plain;
     own.defineProperty(own.ErrorCopy, 'prepareStackTrace', {
-      get: () => (this.reading ? plain : this.ours),
+      get: () => (this.unread ? asTheyAre : this.reading ? plain : this.ours),
       set(value: unknown) {
         // Who puts back what stood there, puts back ours: it is not to place what it has placed.
         if (typeof value !== 'function' || value === plain || wrapped.has(value))
@@ -134,6 +136,35 @@ export class Stacks {
     ErrorClass.captureStackTrace(holder);
     ErrorClass.stackTraceLimit = before;
     return holder;
+  }
+
+  /**
+   * The stack of the place that calls as the engine has it.
+   *
+   * @param withOwn with the code of ours that it begins with
+   */
+  places(limit: number, withOwn = false): EnginePlace[] {
+    this.unread = true;
+    let sites: CallSite[];
+    try {
+      sites = (this.take(limit) as { stack: CallSite[] }).stack;
+    } finally {
+      this.unread = false;
+    }
+    const places: EnginePlace[] = [];
+    for (let i = 0; i < sites.length; i++) {
+      const site = sites[i]!;
+      const file = site.getFileName() ?? site.getScriptNameOrSourceURL?.() ?? '';
+      if (!withOwn && places.length === 0 && this.isOwnFile(file)) continue;
+      own.append(places, {
+        name: functionName(site),
+        file,
+        line: (site.getLineNumber() ?? 0) - 1,
+        character: (site.getColumnNumber() ?? 0) - 1,
+        isReturn: false,
+      });
+    }
+    return places;
   }
 
   /** Frames of the place that calls, for console and tests. */
@@ -309,9 +340,14 @@ export class Stacks {
   }
 }
 
+function asTheyAre(_error: object, sites: CallSite[]): CallSite[] {
+  return sites;
+}
+
 function functionName(site: CallSite): string {
   const name = site.getFunctionName();
-  if (name === null || name === '') return '';
+  // The engine calls what has no name in evaluated code by that.
+  if (name === null || name === '' || name === 'eval') return '';
   if (site.isConstructor()) return `new ${name}`;
   const type = site.getTypeName();
   return type &&

@@ -6,6 +6,7 @@ import type { HoldNews } from '../wire/holding.js';
 import type { HoldEngine } from './holding/engine.js';
 import type { PauseNews } from '../wire/pausing.js';
 import type { PauseEngine } from './pausing/engine.js';
+import type { PointsHost } from './pausing/points-engine.js';
 import type { ModuleEngine } from './modules/engine.js';
 import type { Introspection } from './preview.js';
 import type { Stacks } from './stacks.js';
@@ -42,6 +43,8 @@ export interface TargetEngine extends ModuleEngine, TestEngine {
   listen?(on: boolean): void;
   /** Stops the thread; absent where it cannot be. */
   pauses?: PauseEngine;
+  /** What waiting needs, where there is no debugger: versions of functions ask, and wait. */
+  points?: PointsHost;
   /** Tells what happens to pauses. */
   tellPause?(news: PauseNews): void;
   /** What holding calls needs; absent where none are held. */

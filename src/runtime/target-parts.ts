@@ -10,6 +10,7 @@ import { Opener } from './opener.js';
 import * as own from './originals.js';
 import { Holding } from './holding/holding.js';
 import { Snapshots } from './holding/snapshots.js';
+import { PointsEngine } from './pausing/points-engine.js';
 import { Pauses } from './pausing/pauses.js';
 import { Reporter } from './reports/reporter.js';
 import { Requests } from './requests.js';
@@ -104,10 +105,15 @@ export function targetParts(
     evaluate: (file, code) => registry.patches.evaluate(file, code),
     tell: (news) => engine.tellHold?.(news),
   });
-  registry.patches.hold = (made, step, current) =>
-    holding.wrap(made, { ...step.holds!, file: step.file }, (self, args) => own.apply(current?.() ?? made, self, args));
+  registry.patches.hold = (made, step, current) => {
+    const { holds, stands, file } = step;
+    const known = stands ? pauses.known(made, { ...stands, file }) : made;
+    if (!holds) return known;
+    return holding.wrap(known, { ...holds, file }, (self, args) => own.apply(current?.() ?? known, self, args));
+  };
+  const points = engine.points && new PointsEngine(engine.points, stacks);
   const pauses = new Pauses({
-    ...{ engine: engine.pauses, reporter, stacks, errors, holding, snapshots },
+    ...{ engine: engine.pauses ?? points, reporter, stacks, errors, holding, snapshots },
     evaluate: (file, code) => registry.patches.evaluate(file, code),
     tell: (news) => engine.tellPause?.(news),
   });

@@ -12,6 +12,7 @@ import { Replies } from '../wire/replies.js';
 import { takeNews } from '../session/live/guest-news.js';
 import type { LiveSession } from '../session/live/session.js';
 import { Collecting } from './collecting.js';
+import { StandingGuest } from './standing-guest.js';
 import type { Guest } from '../session/live/target-state.js';
 
 /** Milliseconds after which a page that does not answer is given up. */
@@ -38,12 +39,13 @@ let count = 0;
 export class PageGuest implements Guest {
   readonly label = `page ${++count}`;
   readonly console = true;
-  readonly runsOn = true;
+  readonly atPoints = true;
   private readonly replies = new Replies<unknown>();
   private leaving: NodeJS.Timeout | undefined;
   /** What it is told while it waits. */
   readonly collecting = new Collecting();
   private readonly unsent: ToGuest[] = [];
+  private readonly standing = new StandingGuest();
 
   constructor(
     readonly id: string,
@@ -80,7 +82,41 @@ export class PageGuest implements Guest {
     const checked = checkFromGuest(decode(text));
     // A page that says what is no message of ours is not believed.
     if (!checked.ok) return;
-    takeNews(session, this.id, checked.message, (ask, answer) => this.replies.answer(ask, answer));
+    const { message } = checked;
+    takeNews(session, this.id, message, (ask, answer) => {
+      this.standing.answered(ask);
+      this.replies.answer(ask, answer);
+    });
+    if (message.type === 'pausing' && message.news.is === 'went-on')
+      for (const one of this.standing.end()) this.tell(one);
+  }
+
+  /** A message that came by the socket. */
+  receiveSent(text: string, session: LiveSession): void {
+    this.receive(text, session);
+    this.standing.received();
+  }
+
+  /**
+   * It stands still, and waits to be told something.
+   *
+   * @param sent so many of its messages went by the socket before
+   * @param answer takes what it is told; nothing may be told, and it asks again then
+   */
+  async waits(
+    sent: number,
+    texts: readonly string[],
+    session: LiveSession,
+    answer: (messages: ToGuest[]) => void,
+  ): Promise<void> {
+    await this.standing.begin(sent);
+    for (const text of texts) this.receive(text, session);
+    this.standing.wait(answer);
+  }
+
+  /** A request in which it waited has been closed. */
+  waitsNoLonger(answer: (messages: ToGuest[]) => void): void {
+    this.standing.closed(answer);
   }
 
   async resolve(specifier: string, from: string): Promise<ModuleLink> {
@@ -136,7 +172,7 @@ export class PageGuest implements Guest {
   }
 
   private tell(message: ToGuest): void {
-    if (this.collecting.take(message)) return;
+    if (this.collecting.take(message) || this.standing.take(message)) return;
     if (!this.socket) this.unsent.push(message);
     else this.socket.send(EVENTS.to, { page: this.id, message: encode(message) });
   }
@@ -144,7 +180,11 @@ export class PageGuest implements Guest {
   /** A page that does not answer is as one that was closed: nothing of it holds up the others. */
   private async ask<T>(message: (ask: number) => ToGuest, patience: number, gone: T): Promise<T> {
     const timer = patience === Infinity ? undefined : setTimeout(() => this.leave(), patience);
-    const answer = await this.replies.ask((ask) => this.tell(message(ask)), gone);
+    const answer = await this.replies.ask((ask) => {
+      const asked = message(ask);
+      this.standing.asked(ask, asked);
+      this.tell(asked);
+    }, gone);
     clearTimeout(timer);
     return answer;
   }

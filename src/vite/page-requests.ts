@@ -4,8 +4,9 @@ import { ASKED } from '../hosts/browser/page.js';
 import type { LiveSession } from '../session/live/session.js';
 import type { Pages } from './pages.js';
 
-/** Characters of a request. */
+/** Characters of a request: of a page that begins a module, and of one that stands still and shows what it holds. */
 const MOST = 10_000;
+const MOST_SHOWN = 50_000_000;
 
 /** Answers the requests of {@link ASKED}, and leaves all others to the server. */
 export function pageRequests(
@@ -20,7 +21,8 @@ export function pageRequests(
       response.end(JSON.stringify(value));
     };
     const isLooked = path.endsWith(ASKED.looked);
-    if (!isLooked && !path.endsWith(ASKED.begun)) {
+    const isWaiting = path.endsWith(ASKED.waits);
+    if (!isLooked && !isWaiting && !path.endsWith(ASKED.begun)) {
       next();
       return;
     }
@@ -38,9 +40,17 @@ export function pageRequests(
     request.setEncoding('utf8');
     request.on('data', (part: string) => {
       text += part;
-      if (text.length > MOST) request.destroy();
+      if (text.length > (isWaiting ? MOST_SHOWN : MOST)) request.destroy();
     });
-    request.on('end', () => answer(pages.begun(text)));
+    request.on('end', () => {
+      if (!isWaiting) {
+        answer(pages.begun(text));
+        return;
+      }
+      // One that is not understood is to go on: it gets no list.
+      const closed = pages.waits(text, (messages) => answer(messages ?? null));
+      response.on('close', closed);
+    });
   };
 }
 

@@ -3,6 +3,7 @@ import type { DevEnvironment } from 'vite';
 import { z } from 'zod';
 import { encode } from '../hosts/browser/codec.js';
 import { EVENTS } from '../hosts/browser/page.js';
+import type { ToGuest } from '../wire/guests.js';
 import type { LiveSession } from '../session/live/session.js';
 import { PageGuest, type PageServer } from './page-guest.js';
 
@@ -31,6 +32,13 @@ const beginning = z.object({
   version: z.int().min(0),
 });
 
+/** A page that stands still: what it tells, and how many messages it has sent by its socket. */
+const waiting = z.object({
+  page: z.string().min(1).max(100),
+  sent: z.int().min(0),
+  messages: z.array(z.string()),
+});
+
 /** The pages of a server. */
 export class Pages {
   private readonly guests = new Map<string, PageGuest>();
@@ -51,7 +59,7 @@ export class Pages {
     hot.on(EVENTS.from, (data: unknown) => {
       const told = fromPage.safeParse(data);
       if (!told.success || told.data.message === undefined) return;
-      this.receive(told.data.page, told.data.message);
+      this.receive(told.data.page, (guest) => guest.receiveSent(told.data.message!, this.options.session));
     });
     // A page that is closed, or loaded anew, takes its socket with it.
     hot.on('vite:client:disconnect', (_data: unknown, client: PageGuest['client']) => {
@@ -88,13 +96,39 @@ export class Pages {
     return guest;
   }
 
-  private receive(id: string, message: string): void {
-    const { session, warn, refresh } = this.options;
+  /**
+   * A page stands still, and waits in a request.
+   *
+   * @param answer takes messages of the codec; undefined where the page is not understood
+   * @returns what is to be called when the request is closed
+   */
+  waits(text: string, answer: (messages: string[] | undefined) => void): () => void {
+    const told = waiting.safeParse(parsed(text));
+    const guest = told.success ? this.guests.get(told.data.page) : undefined;
+    if (!told.success || !guest) {
+      answer(undefined);
+      return () => undefined;
+    }
+    const { page, sent, messages } = told.data;
+    const reply = (list: ToGuest[]): void => answer(list.map((one) => encode(one)));
+    this.receive(page, () => {
+      void guest.waits(sent, messages, this.options.session, reply).catch((error: Error) => this.notUnderstood(error));
+    });
+    return () => guest.waitsNoLonger(reply);
+  }
+
+  private notUnderstood(error: unknown): void {
+    // Code of the page can send what it likes; the server goes on.
+    this.options.warn(`usher-anvil: a page said what is not understood: ${(error as Error).message}`);
+  }
+
+  private receive(id: string, take: (guest: PageGuest) => void): void {
+    const { refresh } = this.options;
+    const guest = this.guests.get(id);
     try {
-      this.guests.get(id)?.receive(message, session);
+      if (guest) take(guest);
     } catch (error) {
-      // Code of the page can send what it likes; the server goes on.
-      warn(`usher-anvil: a page said what is not understood: ${(error as Error).message}`);
+      this.notUnderstood(error);
     }
     this.refreshing ??= setTimeout(() => {
       this.refreshing = undefined;

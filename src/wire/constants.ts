@@ -17,3 +17,8 @@ export const MOST_LISTED = 500;
 
 /** Why a target cannot stand still. */
 export const NO_DEBUGGER = 'the engine has no debugger here';
+
+/** Functions of a unit of counts are numbered below this, and the unit counts these. */
+export const FUNCTIONS_OF_UNIT = 100_000;
+/** The number of a function that has no versions. */
+export const NO_FUNCTION = -1;

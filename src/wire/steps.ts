@@ -30,6 +30,8 @@ export type Step =
       ofConstructor?: boolean;
       /** Its calls are held where they fail. */
       holds?: HeldFunction;
+      /** It asks before each of its statements: its number among all such, and its lines. */
+      stands?: { of: number; first: number; last: number; isAsync: boolean };
     }
   /** A member that replaces or joins those of a class; `code` gives an object with it. */
   | { kind: 'member'; file: string; name: string; owner: number; isStatic: boolean; code: string; symbol?: string }

@@ -4,9 +4,10 @@
  * channel. Bundled into one text by the plugin that serves it.
  */
 import { EmbeddedTarget } from '../../runtime/embedded.js';
-import type { FromGuest, ToGuest } from '../../wire/guests.js';
-import { decode, encode } from './codec.js';
+import type { ToGuest } from '../../wire/guests.js';
+import { decode } from './codec.js';
 import { pageInsight } from './introspection.js';
+import { StandingPage } from './standing.js';
 
 /** The way to the server; a development server's own socket carries it. */
 export interface PageChannel {
@@ -32,6 +33,8 @@ export const ASKED = {
   looked: '/@usher-anvil/looked',
   /** Takes `{ page, file, version }` of a module that begins, gives messages to the page. */
   begun: '/@usher-anvil/begun',
+  /** Takes `{ page, sent, messages }` of one that stands still, gives messages to it; `sent` went by the channel. */
+  waits: '/@usher-anvil/waits',
   header: 'x-usher-anvil',
 } as const;
 
@@ -48,21 +51,28 @@ export function startPage(channel: PageChannel, own: readonly string[], address:
   const { port1, port2 } = new MessageChannel();
   const jobs: (() => void)[] = [];
   port1.onmessage = (): void => jobs.shift()?.();
-  const send = (message: FromGuest): void => channel.send(EVENTS.from, { page, message: encode(message) });
   const { introspection, made } = pageInsight();
   const { setInterval: interval, clearInterval: clear, setTimeout: timeout, clearTimeout: clearTimer } = globalThis;
   const loops = watchLoops();
   const ask = askWhileWaiting(address);
-  const looked = ask(ASKED.looked);
-  const embedded = new EmbeddedTarget({
+  const looked = ask(ASKED.looked) ?? [];
+  const standing = new StandingPage({
+    send: (message) => channel.send(EVENTS.from, { page, message }),
+    ask: (data) => ask(ASKED.waits, { page, ...data }),
+    handle: (message) => embedded.handle(message),
+  });
+  const isOwnFile = (file: string): boolean => own.some((one) => file.includes(one));
+  const later = (callback: () => void): void => {
+    jobs.push(callback);
+    port2.postMessage(0);
+  };
+  const embedded: EmbeddedTarget = new EmbeddedTarget({
     introspection,
     now: () => performance.now(),
-    later(callback) {
-      jobs.push(callback);
-      port2.postMessage(0);
-    },
-    send,
-    isOwnFile: (file) => own.some((one) => file.includes(one)),
+    later,
+    send: (message) => standing.send(message),
+    isOwnFile,
+    points: { wait: () => standing.wait(), later, isOwnFile },
     console,
     every(ms, callback) {
       const timer = interval(callback, ms);
@@ -71,7 +81,7 @@ export function startPage(channel: PageChannel, own: readonly string[], address:
     resume: () => loops.resume(),
     begun({ file, version }) {
       if (!looked.includes(file)) return undefined;
-      return ask(ASKED.begun, { page, file, version }).map((message) => decode(message) as ToGuest);
+      return (ask(ASKED.begun, { page, file, version }) ?? []).map((message) => decode(message) as ToGuest);
     },
     holds: {
       switched: () => undefined,
@@ -86,7 +96,7 @@ export function startPage(channel: PageChannel, own: readonly string[], address:
   });
   for (const [stand, original] of made) embedded.target.parts.disguises.set(stand, original);
   channel.on(EVENTS.to, ({ page: wanted, message }: { page: string; message: string }) => {
-    if (wanted === page) embedded.handle(decode(message) as ToGuest);
+    if (wanted === page) standing.receive(message);
   });
   channel.on(EVENTS.reload, ({ page: wanted, reason }: { page: string; reason: string }) => {
     if (wanted !== page) return;
@@ -113,8 +123,8 @@ export function startPage(channel: PageChannel, own: readonly string[], address:
   });
 }
 
-/** The way to the server for what a module cannot begin without; gives nothing where that does not answer. */
-function askWhileWaiting(address: string): (path: string, data?: object) => string[] {
+/** The way to the server for what the page waits for; gives undefined where that does not answer. */
+function askWhileWaiting(address: string): (path: string, data?: object) => string[] | undefined {
   const { XMLHttpRequest: Request } = globalThis;
   return (path, data) => {
     try {
@@ -123,9 +133,9 @@ function askWhileWaiting(address: string): (path: string, data?: object) => stri
       request.setRequestHeader(ASKED.header, '1');
       request.send(data ? JSON.stringify(data) : null);
       const answer = JSON.parse(request.responseText) as unknown;
-      return Array.isArray(answer) ? answer : [];
+      return request.status === 200 && Array.isArray(answer) ? answer : undefined;
     } catch {
-      return [];
+      return undefined;
     }
   };
 }

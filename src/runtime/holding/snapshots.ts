@@ -36,7 +36,7 @@ export class Snapshots {
         return { value: previewer.take(value, CONSOLE), part: part++ };
       });
       const near: PauseScope[] = [];
-      for (let k = 0; k < scopes.length; k++) {
+      for (let k = 0; !('why' in scopes) && k < scopes.length; k++) {
         const isModule = k === scopes.length - 1 && scopes[k]!.kind === 'closure';
         if (NEAR.has(scopes[k]!.kind) && !isModule) own.append(near, scopes[k]!);
       }

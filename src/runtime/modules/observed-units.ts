@@ -41,6 +41,7 @@ export class ObservedUnits {
     const observed = this.patches.observe(steps, inTime);
     for (const unit of gone) {
       this.probes.delete(unit);
+      this.pauses?.forget(unit);
       this.reporter.counts.remove(unit);
     }
     return observed;

@@ -1,5 +1,6 @@
 /** What pausing needs of the engine around a target. */
 import type { RawFrame } from '../../wire/reports.js';
+import type { Callable } from '../patches/modules.js';
 
 /** A place in code as the engine knows it; line and character from 0. */
 export interface EnginePlace {
@@ -25,7 +26,7 @@ export interface StoppedThread {
   places: EnginePlace[];
   /** The error that is being thrown. */
   thrown?: { error: unknown };
-  scopes(frame: number): { scopes: EngineScope[]; self: unknown };
+  scopes(frame: number): { scopes: EngineScope[]; self: unknown } | { why: string };
   /** Code that is evaluated where a frame stands. */
   evaluate(frame: number, code: string): { value: unknown } | { thrown: unknown } | { why: string };
 }
@@ -33,11 +34,35 @@ export interface StoppedThread {
 /** `again`: the frame that is so many from the outermost begins anew. */
 export type EngineGoing = { how: 'on' | 'over' | 'into' | 'out' } | { how: 'again'; depth: number };
 
+/** What a version hands over where it asks. */
+export interface There {
+  /** Evaluates code as if it stood there. */
+  evaluate(code: string): unknown;
+  /** Names that it sees, with commas between. */
+  names: string;
+}
+
+/** A function whose versions ask before each of their statements. */
+export interface SteppingFunction {
+  /** No other has this number. */
+  of: number;
+  file: string;
+  /** Its first line and its last, from 0. */
+  first: number;
+  last: number;
+  isAsync: boolean;
+}
+
 export interface PauseEngine {
   /** @param stopped called each time that this thread stands still; gives how it goes on */
   attach(stopped: (thread: StoppedThread) => EngineGoing): void;
-  /** Stops this thread where it is called. @returns false where the engine has no debugger */
-  stopHere(): boolean;
+  /**
+   * Stops this thread where it is called.
+   *
+   * @param there evaluates code where the person's code stands, for an engine without a debugger
+   * @returns false where the engine has no debugger
+   */
+  stopHere(there?: There): boolean;
   /** Stops it in the code that runs next. @returns false where the engine has no debugger */
   stopSoon(): boolean;
   /** Stops it at each error that is thrown, while it is on. @returns false where the engine has no debugger */
@@ -46,6 +71,12 @@ export interface PauseEngine {
   readonly canStand: boolean;
   /** It can leave frames, and begin their calls anew. */
   readonly canBeginAnew: boolean;
+  /** A statement begins, in a version of such a function: a step may end there. */
+  point?(of: number, evaluate: There['evaluate'], names: string): void;
+  /** Calls of a version of such a function are known while they run. */
+  known?(made: Callable, fn: SteppingFunction): Callable;
+  /** Versions of a unit of counts are there no more. */
+  forget?(unit: number): void;
   /** Waits for what the session says, and takes it. Called while the thread stands still. */
   wait(): void;
 }

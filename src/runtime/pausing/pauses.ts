@@ -17,11 +17,12 @@ import type { ErrorReader } from '../errors.js';
 import * as own from '../originals.js';
 import { CONSOLE } from '../preview.js';
 import type { Reporter } from '../reports/reporter.js';
+import type { Callable } from '../patches/modules.js';
 import type { Stacks } from '../stacks.js';
 import type { Snapshots } from '../holding/snapshots.js';
 import { valueText } from '../text.js';
 import { Breakpoints } from './breakpoints.js';
-import type { EngineGoing, OwnFrame, PauseEngine, StoppedThread } from './engine.js';
+import type { EngineGoing, OwnFrame, PauseEngine, SteppingFunction, StoppedThread, There } from './engine.js';
 import { scopesOf } from './scopes.js';
 import { WatchedFields } from './fields.js';
 import { callerOutside, ownFrames, Stepping } from './stepping.js';
@@ -70,9 +71,23 @@ export class Pauses {
   }
 
   /** A breakpoint is met, and its condition holds. */
-  meet(id: number): void {
+  meet(id: number, there?: There): void {
     if (this.current || !this.breakpoints.meet(id)) return;
-    this.stop({ reason: 'breakpoint', breakpoint: id });
+    this.stop({ reason: 'breakpoint', breakpoint: id }, there);
+  }
+
+  /** A statement begins in a function that asks before each of them. */
+  step(of: number, evaluate: There['evaluate'], names: string): void {
+    if (!this.current) this.parts.engine?.point?.(of, evaluate, names);
+  }
+
+  /** Calls of a version are known while they run, where the engine needs it. */
+  known(made: Callable, fn: SteppingFunction): Callable {
+    return this.parts.engine?.known?.(made, fn) ?? made;
+  }
+
+  forget(unit: number): void {
+    this.parts.engine?.forget?.(unit);
   }
 
   private written(id: number, value: unknown): void {
@@ -80,17 +95,17 @@ export class Pauses {
   }
 
   /** A function that is to stop there is about to give a value; gives the value. */
-  meetReturn(id: number, value: unknown): unknown {
+  meetReturn(id: number, value: unknown, there?: There): unknown {
     if (this.current || !this.breakpoints.meet(id)) return value;
-    this.stopWith('return', id, value);
+    this.stopWith('return', id, value, there);
     return value;
   }
 
-  private stopWith(reason: 'return' | 'write', id: number, value: unknown): void {
+  private stopWith(reason: 'return' | 'write', id: number, value: unknown, there?: There): void {
     const { reporter } = this.parts;
     const moment = ++reporter.clock;
     reporter.holder.hold(moment, 0, value);
-    this.stop({ reason, breakpoint: id, value: { value: reporter.previewer.take(value, CONSOLE), moment } });
+    this.stop({ reason, breakpoint: id, value: { value: reporter.previewer.take(value, CONSOLE), moment } }, there);
   }
 
   /** A breakpoint prints what its message is made of. */
@@ -125,12 +140,12 @@ export class Pauses {
     this.stop(ASKED);
   }
 
-  private stop(why: Why): void {
+  private stop(why: Why, there?: There): void {
     if (!this.parts.engine?.canStand) return;
     this.why = why;
     this.before = this.stepping;
     this.stepping = undefined;
-    this.parts.engine?.stopHere();
+    this.parts.engine.stopHere(there);
   }
 
   /** Answers a question; most of them only while the target stands still. */
@@ -153,6 +168,8 @@ export class Pauses {
         return this.watch(request);
       case 'pause':
         if (current) return cannot('it stands still already');
+        this.why = ASKED;
+        this.stepping = undefined;
         return engine.stopSoon() ? DONE : cannot(NO_DEBUGGER);
     }
     if (!current) return cannot('it runs: there is no pause');
@@ -163,14 +180,15 @@ export class Pauses {
         const frame = current.frames[request.frame];
         if (!frame) return cannot('there is no such frame');
         const moment = ++this.parts.reporter.clock;
-        return { is: 'scopes', moment, scopes: this.scopes(current.thread, frame, moment) };
+        const scopes = this.scopes(current.thread, frame, moment);
+        return 'why' in scopes ? cannot(scopes.why) : { is: 'scopes', moment, scopes };
       }
       case 'evaluate':
         return this.evaluate(request.code, current, request.frame);
     }
   }
 
-  private scopes(thread: StoppedThread, { at }: OwnFrame, moment: number): PauseScope[] {
+  private scopes(thread: StoppedThread, { at }: OwnFrame, moment: number): PauseScope[] | { why: string } {
     const { holder, previewer } = this.parts.reporter;
     let part = 0;
     return scopesOf(thread, at, (value) => {

@@ -1,19 +1,28 @@
 /** What code with breakpoints calls. */
+import type { There } from './engine.js';
 import type { Pauses } from './pauses.js';
 
-export type StopProbes = Pick<Pauses, 'meet' | 'meetReturn' | 'message' | 'failed'>;
+type Evaluate = There['evaluate'];
+
+export type StopProbes = Pick<Pauses, 'meet' | 'meetReturn' | 'message' | 'failed' | 'step' | 'forget'>;
 
 /** By the suffixes of their names in code. */
 export function stopProbes(pauses: StopProbes | undefined): {
-  I(id: number): void;
-  U(id: number, value: unknown): unknown;
+  I(id: number, evaluate?: Evaluate, names?: string): void;
+  U(id: number, value: unknown, evaluate?: Evaluate, names?: string): unknown;
   D(id: number, parts: unknown[]): void;
+  Q(of: number, evaluate: Evaluate, names: string): void;
   j(id: number, error: unknown): void;
 } {
   return {
-    I: (id) => pauses?.meet(id),
-    U: (id, value) => (pauses ? pauses.meetReturn(id, value) : value),
+    I: (id, evaluate, names) => pauses?.meet(id, thereOf(evaluate, names)),
+    U: (id, value, evaluate, names) => (pauses ? pauses.meetReturn(id, value, thereOf(evaluate, names)) : value),
     D: (id, parts) => pauses?.message(id, parts),
+    Q: (of, evaluate, names) => pauses?.step(of, evaluate, names),
     j: (id, error) => pauses?.failed(id, error),
   };
+}
+
+function thereOf(evaluate: Evaluate | undefined, names: string | undefined): There | undefined {
+  return evaluate && names !== undefined ? { evaluate, names } : undefined;
 }

@@ -16,8 +16,10 @@ export function scopesOf(
   thread: StoppedThread,
   frame: number,
   show: (value: unknown) => Pick<PauseVariable, 'value' | 'part'>,
-): PauseScope[] {
-  const { scopes, self } = thread.scopes(frame);
+): PauseScope[] | { why: string } {
+  const given = thread.scopes(frame);
+  if ('why' in given) return given;
+  const { scopes, self } = given;
   const told: PauseScope[] = [];
   if (self !== undefined && !isSlot(self))
     own.append(told, { kind: 'this', variables: [{ name: 'this', ...show(self) }], more: 0 });

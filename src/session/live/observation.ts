@@ -12,9 +12,8 @@ import type { Observe } from '../../wire/modules.js';
 import type { RawFrame } from '../../wire/reports.js';
 import type { Translator } from '../../instrument/translator.js';
 import { quietRanges } from '../program-facts.js';
-import { heldFunction } from './holding/held-functions.js';
 import { wantedFunctions, type FileState, type Part, type Unit } from './observed-parts.js';
-import { functionAround, functionOfSlot, slotsOf } from './observed-functions.js';
+import { completeSteps, functionAround, slotsOf } from './observed-functions.js';
 import type { Selected } from '../../syntax/selection.js';
 import type { Outline } from '../../syntax/outline.js';
 import type { Stop } from '../../patch/stops.js';
@@ -64,6 +63,8 @@ export class Observation {
     private readonly program: ObservationBook,
     private readonly translator: Translator,
     private readonly moduleOf: (file: string) => LiveModule | undefined,
+    /** It stands still where versions ask, and nowhere else. */
+    private readonly atPoints = false,
   ) {}
 
   private get records(): LiveRecord {
@@ -115,6 +116,7 @@ export class Observation {
     this.files.set(file, {
       looked: true,
       holds: false,
+      steps: new Set(),
       parts: new Map(),
       opened,
       selected,
@@ -138,6 +140,22 @@ export class Observation {
     if (on) this.beginStops(file);
     const state = this.files.get(file);
     if (state) state.holds = on;
+  }
+
+  /** Further functions of a file ask before each of their statements from now on: by path, all, or none besides. */
+  step(file: string, which: 'all' | 'none' | readonly string[]): void {
+    if (which !== 'none') this.beginStops(file);
+    const state = this.files.get(file);
+    if (!state) return;
+    if (which === 'all') state.steps = 'all';
+    else if (which === 'none') state.steps = new Set();
+    else if (state.steps !== 'all') for (const path of which) state.steps.add(path);
+  }
+
+  /** Functions of a file ask before each of their statements. */
+  steps(file: string): boolean {
+    const steps = this.files.get(file)?.steps;
+    return steps === 'all' || (steps !== undefined && steps.size > 0);
   }
 
   /** Nobody looks at a file any more; what stops in it stays. */
@@ -197,14 +215,14 @@ export class Observation {
     for (const part of state.parts.values()) for (const slot of part.slots) released.add(slot);
     const stops = this.program.stops(file, outline);
     const isRefused = (path: string): boolean => this.refused.has(`${file} ${path}`);
-    const { wanted, kept, holds, stopsKey } = wantedFunctions(module, state, stops, { changed, anew, isRefused });
+    const { atPoints } = this;
+    const how = { changed, anew, isRefused, atPoints };
+    const { wanted, kept, holds, stepping, stopsKey } = wantedFunctions(module, state, stops, how);
     const unit = this.program.unit();
-    const plan = planObservation(module, wanted, unit, this.translator, state.selected, stops);
+    const plan = planObservation(module, wanted, unit, this.translator, state.selected, stops, stepping);
     const { sites } = plan;
-    for (const step of plan.steps) {
-      const index = step.kind === 'function' ? functionOfSlot(plan.next, step.slot) : -1;
-      if (step.kind === 'function' && holds.has(index)) step.holds = heldFunction(outline.functions[index]!)!;
-    }
+    const lines = new LineTable(text);
+    completeSteps(plan, { unit, lines, holds, stepping });
     const base = this.program.sites(sites.length);
     const column = (key: 'owner' | 'reach' | 'plus'): Int32Array => Int32Array.from(sites, (site) => site[key]);
     const made = plan.parts.map(({ index, depth, from, to }): Part => {
@@ -228,7 +246,6 @@ export class Observation {
       };
     });
     for (const part of [...kept.values(), ...made]) for (const slot of part.slots) released.delete(slot);
-    const lines = new LineTable(text);
     const units =
       sites.length > 0 ? [{ unit, base, owners: column('owner'), reach: column('reach'), plus: column('plus') }] : [];
     const observe: Observe = { steps: plan.steps, units, release: [{ file, slots: [...released] }], gone: [] };

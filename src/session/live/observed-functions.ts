@@ -1,8 +1,11 @@
 /** Functions of a module, as they are observed. */
 import { pointsOf } from '../../instrument/points.js';
 import type { LiveModule } from '../../patch/live-module.js';
+import type { ModuleObservation } from '../../patch/observe.js';
 import type { Outline } from '../../syntax/outline.js';
 import type { LineTable } from '../../syntax/positions.js';
+import { FUNCTIONS_OF_UNIT } from '../../wire/constants.js';
+import { heldFunction } from './holding/held-functions.js';
 
 /**
  * The function that begins on a line and goes on below, else the innermost around it; -1 where none can be observed by
@@ -23,8 +26,29 @@ export function functionAround(outline: Outline, lines: LineTable, line: number)
   return begins >= 0 ? begins : around;
 }
 
+/**
+ * Says in a plan which versions hold their calls, and which ask before each of their statements.
+ *
+ * @param how `unit` of the plan; `lines` of its text; functions that hold, and that ask, by number
+ */
+export function completeSteps(
+  { steps, next }: ModuleObservation,
+  how: { unit: number; lines: LineTable; holds: ReadonlySet<number>; stepping: ReadonlySet<number> | undefined },
+): void {
+  const { unit, lines, holds, stepping } = how;
+  for (const step of steps) {
+    const index = step.kind === 'function' ? functionOfSlot(next, step.slot) : -1;
+    if (step.kind !== 'function' || index < 0) continue;
+    const info = next.outline.functions[index]!;
+    if (holds.has(index)) step.holds = heldFunction(info)!;
+    if (!stepping?.has(index)) continue;
+    const [first, last] = [lines.lineAt(info.start), lines.lineAt(info.end)];
+    step.stands = { of: unit * FUNCTIONS_OF_UNIT + index, first, last, isAsync: info.async };
+  }
+}
+
 /** The function of a slot; -1 where it is none's. */
-export function functionOfSlot(module: LiveModule, slot: number): number {
+function functionOfSlot(module: LiveModule, slot: number): number {
   return module.functions.findIndex((generations) => generations.some((one) => one.slot === slot));
 }
 

@@ -41,6 +41,8 @@ export interface Unit {
 export interface FileState {
   /** Calls of its functions are held where they fail. */
   holds: boolean;
+  /** Functions that ask before each of their statements besides those with breakpoints: by path, or all. */
+  steps: Set<string> | 'all';
   /** Somebody looks at it; without that, only functions with breakpoints have versions that report. */
   looked: boolean;
   parts: Map<string, Part>;
@@ -62,6 +64,8 @@ export interface WantedFunctions {
   kept: Map<string, Part>;
   /** Those whose calls are held where they fail. */
   holds: Set<number>;
+  /** Those that ask before each of their statements; undefined where the target needs none. */
+  stepping: Set<number> | undefined;
   /** The breakpoints in a function, to be compared. */
   stopsKey(info: FunctionInfo): string;
 }
@@ -69,13 +73,18 @@ export interface WantedFunctions {
 /**
  * @param module the version that will run
  * @param how `changed`: slots to which a change gives a later version; `anew`: all of it, whatever is observed already;
- * `isRefused`: it could not be observed, by path
+ * `isRefused`: it could not be observed, by path; `atPoints`: the target stands still where versions ask
  */
 export function wantedFunctions(
   module: LiveModule,
   state: FileState,
   stops: readonly Stop[],
-  { changed, anew, isRefused }: { changed: ReadonlySet<number>; anew: boolean; isRefused(path: string): boolean },
+  {
+    changed,
+    anew,
+    isRefused,
+    atPoints,
+  }: { changed: ReadonlySet<number>; anew: boolean; isRefused(path: string): boolean; atPoints: boolean },
 ): WantedFunctions {
   const { outline } = module;
   const { text } = outline.parsed;
@@ -88,18 +97,26 @@ export function wantedFunctions(
     if (info) stopsIn.set(info, [...(stopsIn.get(info) ?? []), stop]);
   }
   const holds = new Set<number>();
+  const isStepping = (info: FunctionInfo): boolean =>
+    atPoints && (state.steps === 'all' || state.steps.has(info.path) || stopsIn.get(info)?.some(isPause) === true);
+  const stepping = new Set<number>();
   const stopsKey = (info: FunctionInfo): string =>
-    JSON.stringify((stopsIn.get(info) ?? []).map((stop) => ({ ...stop, at: stop.at - info.start })));
+    JSON.stringify([
+      ...(stopsIn.get(info) ?? []).map((stop) => ({ ...stop, at: stop.at - info.start })),
+      ...(isStepping(info) ? ['steps'] : []),
+    ]);
   outline.functions.forEach((info, index) => {
     if (points.functions[index]!.hook === undefined && info.kind !== 'constructor') return;
     const held = state.holds ? heldFunction(info) : undefined;
-    if (!state.looked && !stopsIn.has(info) && !held) return;
+    const stops = stopsIn.has(info) || isStepping(info);
+    if (!state.looked && !stops && !held) return;
+    if (isStepping(info)) stepping.add(index);
     const depth = depthOf(outline, index, state.opened);
     const slots = slotsOf(module, index);
     const part = state.parts.get(info.path);
     const hot = state.hot.get(info.path);
     // Who asks for its values gets them.
-    if (hot?.text === text.slice(info.start, info.end) && depth === 'counts' && !stopsIn.has(info)) return;
+    if (hot?.text === text.slice(info.start, info.end) && depth === 'counts' && !stops) return;
     if (held) holds.add(index);
     if (
       !anew &&
@@ -115,7 +132,12 @@ export function wantedFunctions(
       kept.set(info.path, part);
     else if (anew || part || !isRefused(info.path) || changed.size > 0) wanted.set(index, depth);
   });
-  return { wanted, kept, holds, stopsKey };
+  return { wanted, kept, holds, stepping: atPoints ? stepping : undefined, stopsKey };
+}
+
+/** It stops, and does not only print. */
+function isPause({ message }: Stop): boolean {
+  return message === undefined;
 }
 
 function depthOf(outline: Outline, index: number, opened: string | undefined): ObservedDepth {

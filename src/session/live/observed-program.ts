@@ -33,9 +33,9 @@ export class ObservedProgram implements ObservationBook {
     }));
   }
 
-  /** A target takes part. */
-  join(moduleOf: (file: string) => LiveModule | undefined): Observation {
-    const target = new Observation(this, this.translator, moduleOf);
+  /** A target takes part. @param atPoints it stands still where versions ask, and nowhere else */
+  join(moduleOf: (file: string) => LiveModule | undefined, atPoints: boolean): Observation {
+    const target = new Observation(this, this.translator, moduleOf, atPoints);
     this.targets.add(target);
     return target;
   }

@@ -145,11 +145,18 @@ export class Observing {
     await this.again([file], false, [state]);
   }
 
+  /** Further functions of a file ask before each of their statements: by path, all, or none besides. */
+  async step(state: TargetState, file: string, which: 'all' | 'none' | readonly string[]): Promise<void> {
+    state.observation.step(file, which);
+    await this.tidy(state, file);
+  }
+
   /** Functions of a file get the versions that are wanted now; where none is, those that they had. */
   private async tidy(state: TargetState, file: string): Promise<void> {
     const { observation, target } = state;
     if (!observation.has(file)) return;
-    const isWanted = observation.observes(file) || this.holds || this.running.stops.files.includes(file);
+    const isWanted =
+      observation.observes(file) || observation.steps(file) || this.holds || this.running.stops.files.includes(file);
     if (isWanted) await this.again([file], false, [state]);
     else await target?.change({ do: 'observe', observe: observation.end(file) });
   }

@@ -89,7 +89,7 @@ export class RunningProgram {
   }
 
   private addTarget(guest?: Guest): TargetState {
-    const observation = this.observed.join((file) => state.modules.get(file));
+    const observation = this.observed.join((file) => state.modules.get(file), guest?.atPoints === true);
     const state: TargetState = new TargetState(this.numbering.newTarget(), guest?.label ?? '', guest, observation);
     return state;
   }

@@ -32,6 +32,8 @@ export interface Guest extends LiveTarget {
   console?: true;
   /** It never stands still: its breakpoints only print. */
   runsOn?: true;
+  /** It stands still only where versions of functions ask. */
+  atPoints?: true;
   /** A module runner executes its modules: the global symbol of the runtime there. */
   runner?: string;
   /** How it reaches a module that is imported only now; by default as Node does. */

@@ -4,10 +4,9 @@
  */
 import { isAsyncAt, isCaught } from './frames.js';
 import { frameCode } from '../../../patch/frame-code.js';
-import type { Going, PauseNews, PauseReason, PauseScope, StopsAtErrors } from '../../../wire/pausing.js';
+import type { Going, PauseNews, PauseScope, StopsAtErrors } from '../../../wire/pausing.js';
 import type { RunAsked } from '../../../wire/runs.js';
-import type { RawError, RawFrame } from '../../../wire/reports.js';
-import type { Value } from '../../../wire/value.js';
+import type { RawError } from '../../../wire/reports.js';
 import type { Entered } from '../events.js';
 import type { Observing } from '../observing.js';
 import { presentError, presentFrame } from '../reports.js';
@@ -15,69 +14,25 @@ import type { RunningProgram } from '../running.js';
 import type { LiveTarget, TargetState } from '../target-state.js';
 import type { Turns } from '../turns.js';
 import type { Breakpoint, BreakpointAsked } from './breakpoints.js';
+import { PointSteps } from './point-steps.js';
+import type { Evaluated, PauseEvent, PauseOutcome, Standing, WatchedField } from './told.js';
 
-/** A frame of a target that stands still. */
-export interface StandingFrame extends RawFrame {
-  /** It runs a version that came after the module had started. */
-  version: boolean;
-}
-
-/** A target that stands still. */
-export interface Standing {
-  /** Where: the label of the target, empty for the program itself. */
-  where: string;
-  /** Pauses of a target are counted. */
-  number: number;
-  reason: PauseReason;
-  breakpoint?: number;
-  /** The innermost first. */
-  frames: StandingFrame[];
-  /** What is being thrown. */
-  error?: RawError;
-  /** Whoever called from outside needs a value now: the call could not be held. */
-  needsValue?: true;
-  /** What is about to be given. */
-  value?: { value: Value; moment: number };
-  /** Milliseconds since 1970. */
-  since: number;
-}
-
-/** A field of one object that is looked at. */
-export interface WatchedField {
-  id: number;
-  /** As it was named. */
-  text: string;
-  where: string;
-}
-
-/** What became of something that was asked about a pause. */
-export type PauseOutcome<Done> = Done | { is: 'cannot'; why: string };
-
-export interface Evaluated {
-  is: 'value';
-  value: Value;
-  /** To open it. */
-  moment: number;
-}
-
-export type PauseEvent =
-  | { is: 'paused'; standing: Standing }
-  | { is: 'went-on'; where: string; number: number }
-  | { is: 'breakpoints' }
-  /** A breakpoint prints. */
-  | { is: 'message'; breakpoint: Breakpoint; text: string; where: string };
+export type { Evaluated, PauseEvent, PauseOutcome, Standing, StandingFrame, WatchedField } from './told.js';
 
 export class Pausing {
   private readonly standing = new Map<TargetState, Standing>();
   private readonly watched = new Map<number, { state: TargetState; field: WatchedField }>();
   private readonly listeners = new Set<(event: PauseEvent) => void>();
   private atErrors: StopsAtErrors = 'none';
+  private readonly steps: PointSteps;
 
   constructor(
     private readonly running: RunningProgram,
     private readonly observing: Observing,
     private readonly turns: Turns,
-  ) {}
+  ) {
+    this.steps = new PointSteps(running, observing, turns);
+  }
 
   /** Calls back when a target stops, goes on, or a breakpoint acts. */
   listen(listener: (event: PauseEvent) => void): () => void {
@@ -182,6 +137,7 @@ export class Pausing {
       for (const state of this.running.targets) await this.tellRules(state);
       await this.observing.restop(file);
     });
+    if (this.running.stops.files.length === 0) await this.steps.cleared();
     this.say({ is: 'breakpoints' });
   }
 
@@ -230,6 +186,7 @@ export class Pausing {
   async pause(where?: string): Promise<PauseOutcome<{ is: 'done' }>> {
     const state = this.running.targets.find(({ label }) => label === (where ?? ''));
     if (!state?.target?.pause) return cannot('there is nothing that could stand still');
+    await this.steps.all(state);
     const answer = await state.target.pause({ do: 'pause' });
     return answer.is === 'cannot' ? answer : { is: 'done' };
   }
@@ -240,13 +197,18 @@ export class Pausing {
     if (going.how === 'again') await this.turns.then(this.running.file, () => Promise.resolve());
     const found = this.find(where);
     if (!found) return cannot(NOTHING);
+    await this.steps.goes(found.state, going);
     const answer = await found.state.target!.pause!({ do: 'go', going });
+    if (going.how === 'on') void this.steps.wentOn(found.state);
     return answer.is === 'cannot' ? answer : { is: 'done' };
   }
 
   /** Everything that stands still goes on, whatever stopped it. */
   async letAllGo(): Promise<void> {
-    for (const [{ target }] of [...this.standing]) await target?.pause?.({ do: 'go', going: { how: 'on' } });
+    for (const [state] of [...this.standing]) {
+      await state.target?.pause?.({ do: 'go', going: { how: 'on' } });
+      void this.steps.wentOn(state);
+    }
   }
 
   /** The variables of a frame, by number from the innermost out; values can be opened by the moment and part of each. */
@@ -377,11 +339,13 @@ export class Pausing {
       ...(value ? { value: { ...value, moment: numbering.result(state.index, value.moment) } } : {}),
     };
     this.standing.set(state, standing);
+    this.steps.stands(state, standing.frames);
     this.say({ is: 'paused', standing });
   }
 
   /** A target has ended, or left. */
   left(state: TargetState): void {
+    this.steps.left(state);
     const standing = this.standing.get(state);
     if (!standing) return;
     this.standing.delete(state);
