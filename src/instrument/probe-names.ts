@@ -74,7 +74,12 @@ export const NAMES = {
     by: 'probes',
   },
   stopMessage: { suffix: 'D', is: '(breakpoint, parts) prints', by: 'probes' },
-  stopStep: { suffix: 'Q', is: '(function, evaluate, names) a statement begins where a step may end', by: 'probes' },
+  stepping: { suffix: 'o', is: 'by function: its statements ask whether a step ends there', by: 'probes' },
+  stopStep: {
+    suffix: 'Q',
+    is: '(function, evaluate, names, isInner) a statement begins where a step may end',
+    by: 'probes',
+  },
   stopFailed: { suffix: 'j', is: '(breakpoint, error) its condition or message threw', by: 'probes' },
 
   slots: { suffix: 'p', is: 'the patch table: later versions by slot, for slots that came late', by: 'prelude' },
@@ -185,6 +190,7 @@ const TAKEN_FOR_STOPS = [
   'stop',
   'stopReturn',
   'stopMessage',
+  'stepping',
   'stopStep',
   'stopFailed',
 ] as const satisfies readonly NameKey[];

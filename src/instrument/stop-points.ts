@@ -1,6 +1,7 @@
 /** Statements that were put into a text so that a function stops there: see `patch/stops.ts`, which puts them. */
 import type { Node } from '../syntax/node.js';
 import type { Scope } from '../syntax/scope-data.js';
+import { FUNCTIONS_OF_UNIT } from '../wire/constants.js';
 import { pointsOf } from './points.js';
 import { hookText } from './slots.js';
 import type { StopRole } from './stop-roles.js';
@@ -43,7 +44,7 @@ function callOf(walk: Walk, role: Exclude<StopRole, { is: 'message' }>, at: numb
     case 'stop':
       return `${names.stop}(${role.id}${handedOver(walk, at)})`;
     case 'step':
-      return `${names.stopStep}(${role.of}${handedOver(walk, at)})`;
+      return `${names.stepping}[${role.of % FUNCTIONS_OF_UNIT}]&&${names.stopStep}(${role.of}${handedOver(walk, at)}${role.isInner ? ',true' : ''})`;
   }
 }
 

@@ -3,8 +3,8 @@
 /** What one of the statements in such a text becomes. */
 export type StopRole =
   | { is: 'stop'; id: number }
-  /** A statement begins, in the function of that number. */
-  | { is: 'step'; of: number }
+  /** A statement begins, in the function of that number, or in one inside of it that has no versions of its own. */
+  | { is: 'step'; of: number; isInner: boolean }
   /** An array of what a breakpoint prints. */
   | { is: 'message'; id: number }
   /** In a handler: the condition or message threw what `error` names. */

@@ -5,7 +5,6 @@
  */
 import type { StopPoints, StopRole } from '../instrument/stop-roles.js';
 import type { FunctionInfo, Outline } from '../syntax/outline.js';
-import { NO_FUNCTION } from '../wire/constants.js';
 import { outlineOf } from '../syntax/outline.js';
 import { parse } from '../syntax/parse.js';
 import type { Node } from '../syntax/node.js';
@@ -150,9 +149,8 @@ function insertionsOf(outline: Outline, stops: readonly Stop[], stepping: Readon
   const put = (at: number, one: Put): void => void puts.set(at, [...(puts.get(at) ?? []), one]);
   if (stepping.size > 0)
     for (const { start, around, isInner } of stepsOf(outline)) {
-      const of = isInner ? NO_FUNCTION : stepping.get(around.start);
-      if (stepping.has(around.start) && of !== undefined)
-        put(start, { text: 'debugger;', roles: [{ at: 0, role: { is: 'step', of } }] });
+      const of = stepping.get(around.start);
+      if (of !== undefined) put(start, { text: 'debugger;', roles: [{ at: 0, role: { is: 'step', of, isInner } }] });
     }
   const bodies = new Set<number>();
   for (const stop of stops) {

@@ -72,8 +72,8 @@ export interface ObserveSteps {
 
 /** Functions that report from now on, or no longer. */
 export interface Observe extends ObserveSteps {
-  /** Units of counts that come, and those that go. */
-  units: { unit: number; base: number; owners: Int32Array; reach: Int32Array; plus: Int32Array }[];
+  /** Units of counts that come, with how many functions their module has, and those that go. */
+  units: { unit: number; base: number; owners: Int32Array; reach: Int32Array; plus: Int32Array; functions: number }[];
   gone: readonly number[];
 }
 

@@ -72,7 +72,7 @@ export function startPage(channel: PageChannel, own: readonly string[], address:
     later,
     send: (message) => standing.send(message),
     isOwnFile,
-    points: { wait: () => standing.wait(), later, isOwnFile },
+    points: { wait: () => standing.wait(), later, isOwnFile, now: () => performance.now() },
     console,
     every(ms, callback) {
       const timer = interval(callback, ms);

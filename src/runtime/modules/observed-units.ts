@@ -29,13 +29,13 @@ export class ObservedUnits {
     { units, gone, ...steps }: Observe,
     inTime?: () => boolean,
   ): { failed: { step: number; error: unknown }[]; taken: number } {
-    for (const { unit, ...module } of units) {
+    for (const { unit, functions, ...module } of units) {
       // No thread reads these: a live program is never ended for not answering.
       const cells = new Float64Array(module.owners.length);
       this.reporter.counts.add(unit, cells);
       this.probes.set(unit, {
         ...makeProbes(this.reporter, this.place, cells, { ...module, kept: [] }),
-        ...stopProbes(this.pauses),
+        ...stopProbes(this.pauses, unit, functions),
       });
     }
     const observed = this.patches.observe(steps, inTime);

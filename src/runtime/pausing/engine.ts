@@ -72,7 +72,9 @@ export interface PauseEngine {
   /** It can leave frames, and begin their calls anew. */
   readonly canBeginAnew: boolean;
   /** A statement begins, in a version of such a function: a step may end there. */
-  point?(of: number, evaluate: There['evaluate'], names: string): void;
+  point?(of: number, evaluate: There['evaluate'], names: string, isInner: boolean): void;
+  /** Flags by function of a new unit of counts: 0 while its statements need not ask. */
+  asking?(unit: number, functions: number): Uint8Array;
   /** Calls of a version of such a function are known while they run. */
   known?(made: Callable, fn: SteppingFunction): Callable;
   /** Versions of a unit of counts are there no more. */

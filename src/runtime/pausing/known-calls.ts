@@ -9,6 +9,11 @@ import type { EnginePlace, SteppingFunction, There } from './engine.js';
 interface Known extends SteppingFunction {
   evaluate: There['evaluate'] | undefined;
   names: string;
+  /** How often it has asked, and the time at some of them. */
+  asked: number;
+  askedAt: number;
+  /** It asks so often that it does so only while a step is on its way: where its calls stand is not known. */
+  isHot: boolean;
 }
 
 /** A call on the stack, and where an earlier one of the same function stands. */
@@ -19,6 +24,10 @@ interface Entered {
 
 const NOBODY: SteppingFunction = { of: NO_FUNCTION, file: '', first: 0, last: 0, isAsync: false };
 
+/** So many statements within so many milliseconds are too many: each costs some tens of nanoseconds. */
+const OFTEN = 2_048;
+const OFTEN_MS = 10;
+
 /** Functions of former versions that are known: calls of them may wait for something. */
 const MOST_GONE = 1_000;
 
@@ -26,6 +35,8 @@ export class KnownCalls {
   private readonly functions = own.safeMap<number, Known>();
   /** Those of versions that are used no more, the oldest first. */
   private gone: number[] = [];
+  private readonly flags = own.safeMap<number, Uint8Array>();
+  private isAsking = false;
   /** Calls that are on the stack, the outermost first. */
   private readonly entered: Entered[] = [];
   /** Where {@link of} calls a version. */
@@ -33,16 +44,21 @@ export class KnownCalls {
 
   constructor(
     private readonly stacks: Stacks,
-    private readonly isOwnFile: (file: string) => boolean,
+    private readonly host: { isOwnFile(file: string): boolean; now(): number },
   ) {}
 
   /** The version, with its calls known. */
   of(made: Callable, fn: SteppingFunction): Callable {
     let known = this.functions.get(fn.of);
-    if (!known) this.functions.set(fn.of, (known = { ...fn, evaluate: undefined, names: '' }));
+    if (!known)
+      this.functions.set(
+        fn.of,
+        (known = { ...fn, evaluate: undefined, names: '', asked: 0, askedAt: 0, isHot: false }),
+      );
     const one = known;
     const { entered } = this;
     return function (this: unknown, ...args: unknown[]): unknown {
+      if (one.isHot) return own.apply(made, this, args);
       const depth = entered.length;
       own.append(entered, { known: one, before: { evaluate: one.evaluate, names: one.names } });
       one.evaluate = undefined;
@@ -58,11 +74,48 @@ export class KnownCalls {
   }
 
   /** The call of a function that runs has come to a statement. */
-  at(of: number, evaluate: There['evaluate'], names: string): void {
+  at(of: number, evaluate: There['evaluate'], names: string, isInner: boolean): void {
     const known = this.functions.get(of);
     if (!known) return;
-    known.evaluate = evaluate;
-    known.names = names;
+    if (!isInner) {
+      known.evaluate = evaluate;
+      known.names = names;
+    }
+    if (++known.asked % OFTEN === 0) this.often(known);
+  }
+
+  private often(known: Known): void {
+    const now = this.host.now();
+    const isHot = now - known.askedAt < OFTEN_MS;
+    known.askedAt = now;
+    if (!isHot || this.isAsking) return;
+    known.isHot = true;
+    known.evaluate = undefined;
+    this.flag(known);
+  }
+
+  private flag({ of, isHot }: Known): void {
+    const flags = this.flags.get(own.floor(of / FUNCTIONS_OF_UNIT));
+    if (flags) flags[of % FUNCTIONS_OF_UNIT] = this.isAsking || !isHot ? 1 : 0;
+  }
+
+  /** Flags of the functions of a new unit. */
+  asking(unit: number, functions: number): Uint8Array {
+    const flags = new own.Uint8ArrayOwn(functions);
+    for (let i = 0; i < functions; i++) flags[i] = 1;
+    this.flags.set(unit, flags);
+    return flags;
+  }
+
+  /** A step is on its way, or no longer: all functions ask, also those that do so very often. */
+  ask(on: boolean): void {
+    if (this.isAsking === on) return;
+    this.isAsking = on;
+    this.functions.forEach((known) => {
+      if (!known.isHot) return;
+      if (!on) known.evaluate = undefined;
+      this.flag(known);
+    });
   }
 
   isAsync(of: number): boolean {
@@ -72,6 +125,7 @@ export class KnownCalls {
   /** There are others for a unit's versions; calls of those may still run, and wait. */
   forget(unit: number): void {
     const { functions, gone } = this;
+    this.flags.delete(unit);
     functions.forEach((_, of) => {
       if (own.floor(of / FUNCTIONS_OF_UNIT) === unit) own.append(gone, of);
     });
@@ -94,7 +148,7 @@ export class KnownCalls {
     const call = this.entered[this.entered.length - 1 - further];
     if (places[frame + 1] && this.isCall(places[frame + 1]!)) return call && this.whereStands(call, further);
     // What waited goes on by itself: nobody has called it.
-    for (let at = frame + 1; at < places.length; at++) if (!this.isOwnFile(places[at]!.file)) return undefined;
+    for (let at = frame + 1; at < places.length; at++) if (!this.host.isOwnFile(places[at]!.file)) return undefined;
     return this.goneOn(places[frame]!);
   }
 

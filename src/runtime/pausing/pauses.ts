@@ -77,8 +77,13 @@ export class Pauses {
   }
 
   /** A statement begins in a function that asks before each of them. */
-  step(of: number, evaluate: There['evaluate'], names: string): void {
-    if (!this.current) this.parts.engine?.point?.(of, evaluate, names);
+  step(of: number, evaluate: There['evaluate'], names: string, isInner: boolean): void {
+    if (!this.current) this.parts.engine?.point?.(of, evaluate, names, isInner);
+  }
+
+  /** Which functions of a new unit of counts ask before each of their statements; undefined where none does. */
+  asking(unit: number, functions: number): Uint8Array | undefined {
+    return this.parts.engine?.asking?.(unit, functions);
   }
 
   /** Calls of a version are known while they run, where the engine needs it. */

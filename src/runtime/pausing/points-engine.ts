@@ -15,6 +15,8 @@ export interface PointsHost {
   /** Calls back in a job of its own. */
   later(callback: () => void): void;
   isOwnFile(file: string): boolean;
+  /** Milliseconds. */
+  now(): number;
 }
 
 /** Frames that are read. */
@@ -37,7 +39,7 @@ export class PointsEngine implements PauseEngine {
     private readonly host: PointsHost,
     private readonly stacks: Stacks,
   ) {
-    this.calls = new KnownCalls(stacks, (file) => host.isOwnFile(file));
+    this.calls = new KnownCalls(stacks, host);
   }
 
   attach(stopped: (thread: StoppedThread) => EngineGoing): void {
@@ -51,7 +53,7 @@ export class PointsEngine implements PauseEngine {
 
   stopSoon(): boolean {
     this.times++;
-    this.armed = 'soon';
+    this.arm('soon');
     return true;
   }
 
@@ -63,8 +65,8 @@ export class PointsEngine implements PauseEngine {
     this.host.wait();
   }
 
-  point(of: number, evaluate: There['evaluate'], names: string): void {
-    this.calls.at(of, evaluate, names);
+  point(of: number, evaluate: There['evaluate'], names: string, isInner: boolean): void {
+    this.calls.at(of, evaluate, names, isInner);
     this.last = of;
     const { armed } = this;
     if (armed === 'no' || (typeof armed === 'number' && armed !== of)) return;
@@ -73,6 +75,10 @@ export class PointsEngine implements PauseEngine {
 
   known(made: Callable, fn: SteppingFunction): Callable {
     return this.calls.of(made, fn);
+  }
+
+  asking(unit: number, functions: number): Uint8Array {
+    return this.calls.asking(unit, functions);
   }
 
   forget(unit: number): void {
@@ -90,14 +96,22 @@ export class PointsEngine implements PauseEngine {
     } finally {
       this.isStanding = false;
     }
-    if (going.how === 'on' || going.how === 'again') return;
-    this.armed = 'any';
+    if (going.how === 'on' || going.how === 'again') {
+      this.calls.ask(false);
+      return;
+    }
+    this.arm('any');
     const times = ++this.times;
     // A step that has left the stack ends nowhere; one in a function that waits ends when that goes on.
     this.host.later(() => {
       if (times !== this.times || this.armed !== 'any') return;
-      this.armed = going.how !== 'out' && this.calls.isAsync(of) ? of : 'no';
+      this.arm(going.how !== 'out' && this.calls.isAsync(of) ? of : 'no');
     });
+  }
+
+  private arm(next: PointsEngine['armed']): void {
+    this.armed = next;
+    this.calls.ask(next !== 'no');
   }
 
   private thread(there: There | undefined): StoppedThread {

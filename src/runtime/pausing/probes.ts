@@ -4,21 +4,27 @@ import type { Pauses } from './pauses.js';
 
 type Evaluate = There['evaluate'];
 
-export type StopProbes = Pick<Pauses, 'meet' | 'meetReturn' | 'message' | 'failed' | 'step' | 'forget'>;
+export type StopProbes = Pick<Pauses, 'meet' | 'meetReturn' | 'message' | 'failed' | 'step' | 'asking' | 'forget'>;
 
 /** By the suffixes of their names in code. */
-export function stopProbes(pauses: StopProbes | undefined): {
+export function stopProbes(
+  pauses: StopProbes | undefined,
+  unit: number,
+  functions: number,
+): {
   I(id: number, evaluate?: Evaluate, names?: string): void;
   U(id: number, value: unknown, evaluate?: Evaluate, names?: string): unknown;
   D(id: number, parts: unknown[]): void;
-  Q(of: number, evaluate: Evaluate, names: string): void;
+  o: Uint8Array | undefined;
+  Q(of: number, evaluate: Evaluate, names: string, isInner?: boolean): void;
   j(id: number, error: unknown): void;
 } {
   return {
     I: (id, evaluate, names) => pauses?.meet(id, thereOf(evaluate, names)),
     U: (id, value, evaluate, names) => (pauses ? pauses.meetReturn(id, value, thereOf(evaluate, names)) : value),
     D: (id, parts) => pauses?.message(id, parts),
-    Q: (of, evaluate, names) => pauses?.step(of, evaluate, names),
+    o: pauses?.asking(unit, functions),
+    Q: (of, evaluate, names, isInner = false) => pauses?.step(of, evaluate, names, isInner),
     j: (id, error) => pauses?.failed(id, error),
   };
 }

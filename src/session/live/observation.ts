@@ -12,7 +12,7 @@ import type { Observe } from '../../wire/modules.js';
 import type { RawFrame } from '../../wire/reports.js';
 import type { Translator } from '../../instrument/translator.js';
 import { quietRanges } from '../program-facts.js';
-import { wantedFunctions, type FileState, type Part, type Unit } from './observed-parts.js';
+import { toldUnit, wantedFunctions, type FileState, type Part, type Unit } from './observed-parts.js';
 import { completeSteps, functionAround, slotsOf } from './observed-functions.js';
 import type { Selected } from '../../syntax/selection.js';
 import type { Outline } from '../../syntax/outline.js';
@@ -224,7 +224,6 @@ export class Observation {
     const lines = new LineTable(text);
     completeSteps(plan, { unit, lines, holds, stepping });
     const base = this.program.sites(sites.length);
-    const column = (key: 'owner' | 'reach' | 'plus'): Int32Array => Int32Array.from(sites, (site) => site[key]);
     const made = plan.parts.map(({ index, depth, from, to }): Part => {
       const info = outline.functions[index]!;
       const entry = sites.findIndex(
@@ -246,8 +245,7 @@ export class Observation {
       };
     });
     for (const part of [...kept.values(), ...made]) for (const slot of part.slots) released.delete(slot);
-    const units =
-      sites.length > 0 ? [{ unit, base, owners: column('owner'), reach: column('reach'), plus: column('plus') }] : [];
+    const units = sites.length > 0 ? [toldUnit(unit, base, sites, outline.functions.length)] : [];
     const observe: Observe = { steps: plan.steps, units, release: [{ file, slots: [...released] }], gone: [] };
     // Units that nothing uses once this is taken.
     const using = new Set([...kept.values()].map((part) => part.unit));

@@ -7,6 +7,7 @@ import type { Stop } from '../../patch/stops.js';
 import type { FunctionInfo, Outline } from '../../syntax/outline.js';
 import type { LineTable } from '../../syntax/positions.js';
 import type { Selected } from '../../syntax/selection.js';
+import type { Observe } from '../../wire/modules.js';
 import { heldFunction } from './holding/held-functions.js';
 import { slotsOf } from './observed-functions.js';
 import { pointAround } from './pausing/breakpoints.js';
@@ -133,6 +134,17 @@ export function wantedFunctions(
     else if (anew || part || !isRefused(info.path) || changed.size > 0) wanted.set(index, depth);
   });
   return { wanted, kept, holds, stepping: atPoints ? stepping : undefined, stopsKey };
+}
+
+/** A unit of counts as a target is told of it. */
+export function toldUnit(
+  unit: number,
+  base: number,
+  sites: readonly Site[],
+  functions: number,
+): Observe['units'][number] {
+  const column = (key: 'owner' | 'reach' | 'plus'): Int32Array => Int32Array.from(sites, (site) => site[key]);
+  return { unit, base, owners: column('owner'), reach: column('reach'), plus: column('plus'), functions };
 }
 
 /** It stops, and does not only print. */
