@@ -50,8 +50,19 @@ export function installEditor() {
   writeFileSync(READY, '');
 }
 
+/** The editor finds files with ripgrep, which its package would download: the system's stands in its place. */
+function linkSearch() {
+  const bin = join(HOME, 'node_modules/code-server/lib/vscode/node_modules/@vscode/ripgrep/bin');
+  if (existsSync(join(bin, 'rg'))) return;
+  const found = spawnSync('sh', ['-c', 'command -v rg'], { encoding: 'utf8' }).stdout.trim();
+  if (found === '') throw new Error('The editor finds no files without ripgrep: apt-get install ripgrep');
+  mkdirSync(bin, { recursive: true });
+  symlinkSync(found, join(bin, 'rg'));
+}
+
 /** Serves the editor with unpacked extensions in place. @returns its port, and how it is ended */
 export async function serveEditor({ workspace, extensions, settings = {}, env = {} }) {
+  linkSearch();
   const state = mkdtempSync(join(tmpdir(), 'anvil-editor-'));
   mkdirSync(join(state, 'extensions'));
   mkdirSync(join(state, 'data/User'), { recursive: true });

@@ -6,6 +6,7 @@ export const LANE = 'usher-anvil/lane';
 export const STATUS = 'usher-anvil/status';
 export const PROGRAMS = 'usher-anvil/programs';
 export const PANEL_TOLD = 'usher-anvil/panelTold';
+export const HELD = 'usher-anvil/held';
 /** To the server. */
 export const SEES = 'usher-anvil/sees';
 export const SELECT = 'usher-anvil/select';
@@ -13,6 +14,8 @@ export const NAME_OF = 'usher-anvil/nameOf';
 export const TEMPLATES = 'usher-anvil/templates';
 export const NEW_PAD = 'usher-anvil/newPad';
 export const PANEL = 'usher-anvil/panel';
+export const LISTS_HELD = 'usher-anvil/listsHeld';
+export const DO_HELD = 'usher-anvil/doHeld';
 
 /** What stands beside the lines of a text. */
 export interface LaneParams {
@@ -60,4 +63,56 @@ export interface Evaluated {
   /** The value, or what is wrong. */
   text: string;
   failed: boolean;
+}
+
+/** Calls that wait in live programs. */
+export interface HeldParams {
+  programs: HeldProgram[];
+}
+
+export interface HeldProgram {
+  /** Of its door. */
+  address: string;
+  name: string;
+  mode: 'off' | 'on' | 'auto';
+  calls: HeldCallParams[];
+  /** What stands still; `where` is a thread, process or page, empty for the program itself. */
+  standing: { where: string; frames: HeldFrame[] }[];
+}
+
+export interface HeldCallParams {
+  id: number;
+  name: string;
+  /** `TypeError: book.settle is not a function`. */
+  error: string;
+  waits: string[];
+  /** Milliseconds since 1970: when it failed, and when it fails for good. */
+  since: number;
+  until?: number;
+  where: string;
+  /** Why it can only fail or be dropped. */
+  isOver?: string;
+  /** A function or method is missing that can be written. */
+  misses?: string;
+  /** The innermost first. */
+  frames: HeldFrame[];
+}
+
+export interface HeldFrame {
+  name: string;
+  /** The line from 0, in the text that runs. */
+  at?: { uri: string; line: number };
+  variables: { name: string; text: string }[];
+}
+
+/** What became of something that was done with a held call. */
+export interface HeldDone {
+  /** A text to be put in, in the text that runs, and where the cursor goes then. */
+  write?: {
+    uri: string;
+    line: number;
+    character: number;
+    text: string;
+    cursor: { line: number; character: number };
+  };
 }

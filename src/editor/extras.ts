@@ -37,3 +37,14 @@ export const template = z.object({ name: z.string().max(200) });
 /** A panel of the workbench that looks at a file says something to its bench, or leaves it (`null`). */
 export const panel = z.object({ panel: z.int().min(0), uri, message: toServer.nullable() });
 export type PanelParams = z.infer<typeof panel>;
+
+/** Does something with a call that is held in a program, or switches the program to holding. */
+export const doHeld = z.object({
+  /** The address of its door. */
+  program: z.string().min(1).max(4_096),
+  id: z.int().min(1).optional(),
+  do: z.enum(['again', 'give', 'fail', 'drop', 'write', 'off', 'on', 'auto']),
+  /** What is given. */
+  text: z.string().max(100_000).optional(),
+});
+export type HeldAsked = z.infer<typeof doHeld>;

@@ -26,6 +26,7 @@ import { Desk } from './desk.js';
 import { Doing, languageOf } from './doing.js';
 import * as extras from './extras.js';
 import * as messages from './extra-messages.js';
+import { HeldInPrograms } from './held.js';
 import { hintsOf, resolveHint } from './hints.js';
 import { hoverOf } from './hovers.js';
 import { lensesOf } from './lenses.js';
@@ -66,8 +67,12 @@ export function serveEditor({ input, output, version, ended }: EditorServerOptio
       // What can be done with the file may be something else now.
       if (message.type === 'runs' || message.type === 'changes') publishing.file(file);
     },
-    programs: () => tellPrograms(connection, desk, abilities.lane),
+    programs: () => {
+      tellPrograms(connection, desk, abilities.lane);
+      held.programs(desk.programs.all);
+    },
   });
+  const held = new HeldInPrograms((params) => void connection.sendNotification(messages.HELD, params));
   const publishing = new Publishing(connection, desk, abilities);
   const asking = new Asking(connection, desk);
   const panels = new Panels(connection, desk);
@@ -76,6 +81,7 @@ export function serveEditor({ input, output, version, ended }: EditorServerOptio
   const end = async (code: number): Promise<void> => {
     publishing.end();
     panels.end();
+    held.end();
     await desk.end();
     ended(code);
   };
@@ -114,7 +120,7 @@ export function serveEditor({ input, output, version, ended }: EditorServerOptio
   listenToTexts(documents, desk, publishing, () => abilities.patch);
   documents.listen(connection);
   answer(connection, desk, { abilities, doing });
-  answerExtras(connection, desk, panels);
+  answerExtras(connection, desk, panels, held);
   connection.listen();
 }
 
@@ -255,7 +261,7 @@ function answer(
 }
 
 /** What a client asks that draws more than the open protocol has words for. */
-function answerExtras(connection: Connection, desk: Desk, panels: Panels): void {
+function answerExtras(connection: Connection, desk: Desk, panels: Panels, held: HeldInPrograms): void {
   const on = <T>(name: string, schema: z.ZodType<T>, work: (given: T) => unknown): void => {
     connection.onRequest(name, (given: unknown) => guarded(() => work(read(name, schema, given))));
   };
@@ -269,6 +275,11 @@ function answerExtras(connection: Connection, desk: Desk, panels: Panels): void 
     const { data } = extras.panel.safeParse(given);
     if (data) panels.say(data);
   });
+  connection.onNotification(messages.LISTS_HELD, () => {
+    held.programs(desk.programs.all);
+    held.begin();
+  });
+  on(messages.DO_HELD, extras.doHeld, (given) => held.do(given));
   on(messages.SELECT, extras.select, async ({ uri, start, end, version }) => {
     if (desk.files.get(uri)?.document.version !== version) return null;
     return (await desk.seat(uri)?.select(start, end)) ?? null;

@@ -63,8 +63,9 @@ function handedOver({ facts }: Walk, at: number): string {
   for (const [node, one] of scopes.inner)
     if (node.start <= at && node.end > at && node.start >= scope.node.start) scope = one;
   const found = new Set<string>();
+  const usesArguments = around && facts.text.slice(around.start, around.end).includes('arguments');
   for (let of: Scope | null = scope; of && around && of.node.start >= around.start; of = of.parent)
-    for (const name of of.names) found.add(name);
+    for (const name of of.names) if (name !== 'arguments' || usesArguments) found.add(name);
   return `,${hookText(prefix)},${JSON.stringify([...found, names.reach].join(','))}`;
 }
 

@@ -52,6 +52,8 @@ export interface HeldFrame {
   /** Absent for code that is no file of the program. */
   at?: { file: string; line: number };
   variables: HeldVariable[];
+  /** Why none of them can be reached. */
+  unreached?: string;
 }
 
 export interface HeldCallMessage {
@@ -78,6 +80,8 @@ export interface StandingMessage {
   number: number;
   /** Why it stands: `at breakpoint 2`. */
   why: string;
+  /** Calls of its frames can be begun anew. */
+  canBeginAnew: boolean;
   frames: HeldFrame[];
 }
 

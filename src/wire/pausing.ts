@@ -93,6 +93,8 @@ export const pauseNews = z.discriminatedUnion('is', [
     error: rawError.optional(),
     /** Whoever called from outside needs a value now: the call cannot be held, so it stands here. */
     needsValue: z.literal(true).optional(),
+    /** Calls of its frames can be begun anew. */
+    canBeginAnew: z.literal(true).optional(),
     /** What is about to be returned or written, and the moment under which it can be opened. */
     value: z.object({ value, moment: z.number() }).optional(),
   }),

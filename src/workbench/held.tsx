@@ -244,7 +244,7 @@ function CallRow({ store, state, call }: { store: Store; state: State; call: Hel
 }
 
 function StandingRow({ store, state, standing }: { store: Store; state: State; standing: StandingMessage }) {
-  const { where, number, why, frames } = standing;
+  const { where, number, why, frames, canBeginAnew } = standing;
   const shown: ShownFrame = { of: 'standing', where, id: number, number: 0 };
   return (
     <section className="held-call standing" aria-label="Stands still">
@@ -258,12 +258,14 @@ function StandingRow({ store, state, standing }: { store: Store; state: State; s
             {move.name} <kbd>{move.key.replaceAll('+', ' ')}</kbd>
           </button>
         ))}
-        <button
-          title="The call of the frame that is shown begins anew, in the newest version of its function; what it did stays done"
-          onClick={() => store.tell({ type: 'going', do: 'again', frame: frameOf(state, shown), where })}
-        >
-          Run this call again
-        </button>
+        {canBeginAnew ? (
+          <button
+            title="The call of the frame that is shown begins anew, in the newest version of its function; what it did stays done"
+            onClick={() => store.tell({ type: 'going', do: 'again', frame: frameOf(state, shown), where })}
+          >
+            Run this call again
+          </button>
+        ) : null}
       </div>
       <Frames store={store} state={state} frames={frames} of={shown} />
     </section>
@@ -279,7 +281,7 @@ function Frames({ store, state, frames, of }: { store: Store; state: State; fram
   const isShown = frame?.of === of.of && frame.where === of.where && frame.id === of.id;
   return (
     <ol className="held-frames" aria-label="Frames">
-      {frames.map(({ name, at, variables }, number) => (
+      {frames.map(({ name, at, variables, unreached }, number) => (
         <li key={number} className={isShown && frame.number === number ? 'shown' : ''}>
           <button
             className="link"
@@ -293,6 +295,7 @@ function Frames({ store, state, frames, of }: { store: Store; state: State; fram
             {name || '(no name)'}
           </button>
           {at ? <span className="dim">{placeText(at)}</span> : null}
+          {isShown && frame.number === number && unreached !== undefined ? <p className="dim">{unreached}</p> : null}
           {isShown && frame.number === number ? (
             <dl className="took-part">
               {variables.map((one) => (

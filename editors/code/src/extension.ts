@@ -4,6 +4,7 @@ import { Server } from './server.js';
 import { Lane } from './lane.js';
 import { Beside } from './beside.js';
 import { registerCommands } from './commands.js';
+import { Held } from './held.js';
 import { Programs } from './programs.js';
 import { Selection } from './selection.js';
 import { Status } from './status.js';
@@ -28,6 +29,7 @@ export function activate(context: ExtensionContext): Exported {
     status,
     beside,
     new Programs(started),
+    new Held(started),
     new Selection(started, lane),
     new Walking(started),
     window.registerWebviewViewProvider('usherAnvil.beside', beside, {

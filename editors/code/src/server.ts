@@ -12,7 +12,12 @@ import {
   State,
 } from 'vscode-languageclient/node';
 import {
+  DO_HELD,
+  HELD,
+  type HeldDone,
+  type HeldParams,
   LANE,
+  LISTS_HELD,
   type LaneParams,
   PANEL_TOLD,
   type ProgramParams,
@@ -20,6 +25,7 @@ import {
   STATUS,
   type StatusParams,
 } from '../../../src/editor/extra-messages.js';
+import type { HeldAsked } from '../../../src/editor/extras.js';
 import type { ToWindow } from '../../../src/server/protocol.js';
 
 const LANGUAGES = ['javascript', 'javascriptreact', 'typescript', 'typescriptreact', 'vue', 'svelte'];
@@ -35,6 +41,8 @@ export class Server implements Disposable {
   private readonly states = new EventEmitter<StatusParams>();
   private readonly told = new EventEmitter<{ panel: number; message: ToWindow }>();
   private readonly lists = new EventEmitter<ProgramParams>();
+  private readonly heldLists = new EventEmitter<HeldParams>();
+  readonly onHeld = this.heldLists.event;
   readonly onLane = this.lanes.event;
   readonly onStatus = this.states.event;
   readonly onPanelTold = this.told.event;
@@ -70,12 +78,14 @@ export class Server implements Disposable {
     });
     client.onNotification(PANEL_TOLD, (given: { panel: number; message: ToWindow }) => this.told.fire(given));
     client.onNotification(PROGRAMS, (given: ProgramParams) => this.lists.fire(given));
+    client.onNotification(HELD, (given: HeldParams) => this.heldLists.fire(given));
     let began = false;
     client.onDidChangeState(({ newState }) => {
       if (newState !== State.Running) return;
       // What ran goes on: files by what is remembered of them, texts without one by being asked for.
       if (began) for (const uri of this.untitled) void this.command('usher-anvil.run', { uri });
       began = true;
+      void client.sendNotification(LISTS_HELD);
     });
     await client.start();
   }
@@ -105,6 +115,11 @@ export class Server implements Disposable {
     }
   }
 
+  /** Does something with a held call. Rejects with the words of the server where it cannot be done. */
+  async doHeld(asked: HeldAsked): Promise<HeldDone | undefined> {
+    return this.client?.sendRequest(DO_HELD, asked);
+  }
+
   get isRunning(): boolean {
     return this.client?.state === State.Running;
   }
@@ -122,7 +137,7 @@ export class Server implements Disposable {
   }
 
   dispose(): void {
-    for (const one of [this.lanes, this.states, this.told, this.lists]) one.dispose();
+    for (const one of [this.lanes, this.states, this.told, this.lists, this.heldLists]) one.dispose();
   }
 
   private options(): LanguageClientOptions {

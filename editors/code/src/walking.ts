@@ -1,4 +1,7 @@
-/** Walking through a run with the editor's own keys and views: a debug type whose adapter is `usher-anvil dap`. */
+/**
+ * Walking through a run, and stopping in live programs, with the editor's own keys and views: a debug type whose adapter
+ * is `usher-anvil dap`.
+ */
 import {
   commands,
   debug,
@@ -24,6 +27,8 @@ interface Asked {
 
 export class Walking implements Disposable {
   private readonly subscriptions: Disposable[];
+  /** Names of live programs. */
+  private programs: string[] = [];
 
   constructor(server: Server) {
     this.subscriptions = [
@@ -36,8 +41,13 @@ export class Walking implements Disposable {
         },
       }),
       debug.registerDebugConfigurationProvider(TYPE, {
-        resolveDebugConfiguration: (_folder, given) => completed(given),
+        resolveDebugConfiguration: (_folder, given) =>
+          given.request === 'attach' ? this.attached(given) : completed(given),
       }),
+      server.onPrograms(({ programs }) => (this.programs = programs.map(({ name }) => name))),
+      commands.registerCommand('usherAnvil.debug', () =>
+        debug.startDebugging(undefined, { type: TYPE, request: 'attach', name: '' }),
+      ),
       commands.registerCommand('usherAnvil.walk', (asked?: Asked) => walk(asked)),
       languages.registerInlineValuesProvider(
         [...['javascript', 'javascriptreact', 'typescript', 'typescriptreact'].map((language) => ({ language }))],
@@ -46,6 +56,18 @@ export class Walking implements Disposable {
         },
       ),
     ];
+  }
+
+  /** The adapter takes the name of a program; a configuration has one of its own. */
+  private async attached(given: DebugConfiguration): Promise<DebugConfiguration | undefined> {
+    const program = typeof given.program === 'string' ? given.program : await this.pickProgram();
+    return program === undefined ? undefined : { ...given, type: TYPE, request: 'attach', name: program };
+  }
+
+  private async pickProgram(): Promise<string | undefined> {
+    const { programs } = this;
+    if (programs.length === 0) void window.showInformationMessage('No program is live. usher-anvil live starts one.');
+    return programs.length > 1 ? window.showQuickPick(programs, { placeHolder: 'Which program?' }) : programs[0];
   }
 
   dispose(): void {
@@ -92,7 +114,9 @@ async function walk(asked: Asked | undefined): Promise<void> {
 /** The variables of a frame, beside the lines on which they got what they hold. */
 async function variablesBeside(frameId: number): Promise<InlineValueText[]> {
   const session = debug.activeDebugSession;
-  if (session?.type !== TYPE) return [];
+  // What stands still tells no lines on which its variables were set.
+  if (session?.type !== TYPE || session.configuration.request === 'attach' || session.configuration.live === true)
+    return [];
   const answer = (await session.customRequest('usherAnvil/beside', { frameId })) as {
     variables: { line: number; name: string; text: string }[];
   };

@@ -192,7 +192,8 @@ export abstract class StandingRequests extends DebugSession implements ProgramLi
     response: DebugProtocol.StackTraceResponse,
     { threadId, startFrame = 0, levels = 0 }: DebugProtocol.StackTraceArguments,
   ): void {
-    const frames = this.stood.get(this.whereOf(threadId))?.frames ?? [];
+    const stood = this.stood.get(this.whereOf(threadId));
+    const frames = stood?.frames ?? [];
     response.body = {
       totalFrames: frames.length,
       stackFrames: frames.slice(startFrame, levels > 0 ? startFrame + levels : undefined).map((frame, index) => {
@@ -205,7 +206,7 @@ export abstract class StandingRequests extends DebugSession implements ProgramLi
           this.convertDebuggerLineToClient(Math.max(0, line)),
           character < 0 ? 0 : this.convertDebuggerColumnToClient(character),
         );
-        made.canRestart = local;
+        made.canRestart = local && stood?.canBeginAnew === true;
         if (!local) made.presentationHint = 'subtle';
         else if (version) made.presentationHint = 'normal';
         return made;

@@ -287,7 +287,8 @@ export class Pauses {
     for (let i = 0; i < frames.length; i++) own.append(list, { ...frames[i]!.frame, version: frames[i]!.version });
     this.parts.reporter.flush({ counts: true });
     const error = thread.thrown && this.parts.errors.read(thread.thrown.error, 'thrown', ++this.parts.reporter.clock);
-    this.parts.tell({ is: 'paused', number, ...why, frames: list, ...(error ? { error } : {}) });
+    const anew = this.parts.engine!.canBeginAnew ? { canBeginAnew: true as const } : {};
+    this.parts.tell({ is: 'paused', number, ...why, frames: list, ...anew, ...(error ? { error } : {}) });
     try {
       while (this.going === undefined) this.parts.engine!.wait();
     } finally {

@@ -20,7 +20,7 @@ type Asked<Type extends ToServer['type']> = Extract<ToServer, { type: Type }>;
 const WIDE = 200;
 
 /** Variables of frames of what stands still, by place and number of the pause. */
-const scopesOf = new WeakMap<LiveSession, Map<string, HeldFrame['variables']>>();
+const scopesOf = new WeakMap<LiveSession, Map<string, Pick<HeldFrame, 'variables' | 'unreached'>>>();
 
 /** Tells windows from now on what is held and what stands still. @returns what ends that */
 export function watchHolding(workbench: Workbench, session: LiveSession): () => void {
@@ -95,11 +95,14 @@ function standingMessage(workbench: Workbench, session: LiveSession, standing: S
   const { where, number, frames } = standing;
   const known = scopesOf.get(session);
   return {
-    ...{ where, number, why: whyText(standing) },
+    ...{ where, number, why: whyText(standing), canBeginAnew: standing.canBeginAnew === true },
     frames: frames
-      .map((frame, index) => ({ frame, index }))
+      .map((frame, index) => ({ frame, read: known?.get(keyOf(standing, index)) }))
       .filter(({ frame }) => frame.local)
-      .map(({ frame, index }) => frameMessage(workbench, frame, known?.get(keyOf(standing, index)) ?? [])),
+      .map(({ frame, read }) => ({
+        ...frameMessage(workbench, frame, read?.variables ?? []),
+        ...(read?.unreached === undefined ? {} : { unreached: read.unreached }),
+      })),
   };
 }
 
@@ -122,15 +125,20 @@ function keyOf({ where, number }: Standing, frame: number): string {
 
 async function readFrame(workbench: Workbench, session: LiveSession, standing: Standing, frame: number): Promise<void> {
   const answer = await session.pausing.scopes(frame, standing.where);
-  if (answer.is !== 'scopes') return;
   // Only what stands now is asked for again.
   const stands = new Set(session.pausing.all.map((one) => `${one.where} ${one.number} `));
   const known = new Map(
     [...(scopesOf.get(session) ?? [])].filter(([key]) => [...stands].some((begin) => key.startsWith(begin))),
   );
   // What is around the module is the same for all frames, and long.
-  const near = answer.scopes.filter(({ kind }, index) => index < answer.scopes.length - 1 || kind !== 'closure');
-  known.set(keyOf(standing, frame), variablesOf(near, answer.moment));
+  const near =
+    answer.is === 'scopes'
+      ? answer.scopes.filter(({ kind }, index) => index < answer.scopes.length - 1 || kind !== 'closure')
+      : [];
+  known.set(
+    keyOf(standing, frame),
+    answer.is === 'scopes' ? { variables: variablesOf(near, answer.moment) } : { variables: [], unreached: answer.why },
+  );
   scopesOf.set(session, known);
   workbench.tellAllWindows(heldMessage(workbench, session));
 }

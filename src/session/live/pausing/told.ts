@@ -24,6 +24,8 @@ export interface Standing {
   error?: RawError;
   /** Whoever called from outside needs a value now: the call could not be held. */
   needsValue?: true;
+  /** Calls of its frames can be begun anew. */
+  canBeginAnew?: true;
   /** What is about to be given. */
   value?: { value: Value; moment: number };
   /** Milliseconds since 1970. */
