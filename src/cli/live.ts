@@ -94,6 +94,7 @@ export async function liveCommand(entry: string, args: string[], options: LiveCo
       saved.add([...live.session.files, ...live.session.data.files]);
       registered?.refresh();
     };
+    if (holding) void live.session.held.switchTo(holding.mode, holding.limitMs);
     const problems = live.session.start(
       () => {
         clearInterval(following);
@@ -122,7 +123,6 @@ export async function liveCommand(entry: string, args: string[], options: LiveCo
       return;
     }
     opened = open();
-    if (holding) void live.session.held.switchTo(holding.mode, holding.limitMs);
     passSignals(live);
   });
 }

@@ -88,10 +88,14 @@ export class Target {
   }
 
   /** What is there before the first line runs. */
-  begin({ pause, rules, observe, errors }: RunBegin): void {
-    const { pauses, registry } = this.parts;
+  begin({ pause, rules, observe, errors, hold }: RunBegin): void {
+    const { pauses, holding, registry } = this.parts;
     pauses.answer({ do: 'breakpoints', list: rules });
     if (errors !== 'none') pauses.answer({ do: 'errors', which: errors });
+    if (hold) {
+      holding.answer({ do: 'hold', on: true, limitMs: hold.limitMs });
+      pauses.watchErrors();
+    }
     registry.observed.observe(observe);
     if (pause) this.engine.begins = () => pauses.stopFirst();
   }

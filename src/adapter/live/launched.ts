@@ -51,6 +51,7 @@ export async function launchLive(
     },
   };
   await begin(made);
+  if (hold) void held.switchTo(hold);
   const problems = session.start(
     () => {
       const exit = live.exit();
@@ -66,6 +67,5 @@ export async function launchLive(
   }
   saved.add(session.files);
   session.onModule(() => saved.add(session.files));
-  if (hold) void held.switchTo(hold);
   return made;
 }

@@ -17,6 +17,7 @@ import type { DebugProtocol } from '@vscode/debugprotocol';
 import { AnvilError } from '../../syntax/problems.js';
 import type { HoldEvent } from '../../session/live/holding/holding.js';
 import type { PauseEvent, Standing } from '../../session/live/pausing/pausing.js';
+import { NOTHING_STANDS } from '../../session/live/pausing/told.js';
 import { LIVE_CAPABILITIES } from './capabilities.js';
 import { LivePlaces } from './places.js';
 import type { DebuggedProgram, ProgramListener } from './program.js';
@@ -163,14 +164,25 @@ export abstract class StandingRequests extends DebugSession implements ProgramLi
   /** Answers what takes a while; where it fails, the client is told why. */
   protected answer(response: DebugProtocol.Response, work: (program: DebuggedProgram) => Promise<unknown>): void {
     if (this.program) this.settle(response, work(this.program));
-    else this.refuse(response, 'There is no program: it has ended, or has not begun.');
+    else this.tooLate(response);
   }
 
   protected settle(response: DebugProtocol.Response, work: Promise<unknown>): void {
     work.then(
       () => this.sendResponse(response),
-      (error: unknown) => this.refuse(response, error instanceof Error ? error.message : String(error)),
+      (error: unknown) => {
+        const text = error instanceof Error ? error.message : String(error);
+        if (text === NOTHING_STANDS) this.tooLate(response);
+        else this.refuse(response, text);
+      },
     );
+  }
+
+  /** What is asked stands still no longer: the protocol has a word for that, which clients keep to themselves. */
+  private tooLate(response: DebugProtocol.Response): void {
+    response.success = false;
+    response.message = 'notStopped';
+    this.sendResponse(response);
   }
 
   private refuse(response: DebugProtocol.Response, format: string): void {

@@ -100,7 +100,7 @@ export class Observing {
   }
 
   /** What modules of the program itself are asked before they run: to stop, to be held, to report. */
-  first(files: readonly string[]): Observe {
+  first(files: readonly string[], holds = this.holds): Observe {
     const { main, stops } = this.running;
     const { observation, modules } = main;
     const observe: Observe = { steps: [], units: [], release: [], gone: [] };
@@ -108,7 +108,7 @@ export class Observing {
       const module = modules.get(file);
       if (!module) continue;
       if (stops.files.includes(file)) observation.beginStops(file);
-      if (this.holds) observation.hold(file, true);
+      if (holds) observation.hold(file, true);
       if (this.files.has(file)) observation.begin(file, this.files.get(file), this.selectedIn(file));
       const plan = observation.plan(file, module, undefined, true);
       if (!plan) continue;

@@ -128,7 +128,7 @@ export class LiveSession extends LookedAt {
       entry: linked.entry,
       modules: linked.modules,
       hangMs: Infinity,
-      asked: this.pausing.asked(pause),
+      asked: this.pausing.asked(pause, this.held.first(linked.modules.map(({ file }) => file))),
     };
     this.changes.handle = parts.host.start(
       request,

@@ -3,7 +3,14 @@ import { frameCode } from '../../../patch/frame-code.js';
 import type { HoldAnswer, HoldNews, RawHeld } from '../../../wire/holding.js';
 import type { RawFrame } from '../../../wire/reports.js';
 import type { Value } from '../../../wire/value.js';
-import { functionText, methodText, missingCall, type MissingText } from './missing.js';
+import {
+  functionText,
+  methodText,
+  missingCall,
+  objectMethodText,
+  type MissingCall,
+  type MissingText,
+} from './missing.js';
 import type { Observing } from '../observing.js';
 import type { PauseOutcome } from '../pausing/pausing.js';
 import { presentError, presentFrame } from '../reports.js';
@@ -77,6 +84,11 @@ export class HeldCalls {
     this.say({ is: 'switched' });
   }
 
+  /** What holds calls of the program's files before its first line runs; undefined where none are held. */
+  first(files: readonly string[]): { limitMs: number; files: readonly string[] } | undefined {
+    return this.isMode === 'off' ? undefined : { limitMs: this.limitMs, files };
+  }
+
   /** A target executes a file, or takes part from now on. */
   async begins(state: TargetState, file: string): Promise<void> {
     if (this.isMode === 'off') return;
@@ -133,6 +145,8 @@ export class HeldCalls {
     const missed = outline && missingCall(call.error.message, outline, frame.line);
     if (!missed) return { is: 'cannot', why: 'nothing is missing that could be written: a function has to be mended' };
     if (missed.object === undefined) return { is: 'missing', missing: functionText(outline, frame.line, missed) };
+    const written = this.inObject(state, frame.file, missed);
+    if (written) return { is: 'missing', missing: written };
     const owner = await this.classOf(found, frame, missed.object);
     if (!owner) return { is: 'cannot', why: `it is not known what ${missed.object} is` };
     const own = methodText(outline, owner.name, missed, owner.isStatic);
@@ -142,6 +156,19 @@ export class HeldCalls {
       if (there) return { is: 'missing', missing: there };
     }
     return { is: 'cannot', why: `${missed.object} is of ${owner.name}, which is no class of this program` };
+  }
+
+  /** In an object of the module, or in the one object of that name which another module gives it. */
+  private inObject({ modules }: TargetState, file: string, missed: MissingCall): MissingText | undefined {
+    const object = missed.object!;
+    const outline = modules.get(file)!.outline;
+    const own = objectMethodText(outline, object, missed);
+    const name = object.split('.')[0]!;
+    const entry = outline.imports.flatMap(({ names }) => names).find(({ local }) => local === name);
+    if (own || !entry) return own;
+    const inThat = `${entry.imported}${object.slice(name.length)}`;
+    const found = [...modules.values()].flatMap((module) => objectMethodText(module.outline, inThat, missed) ?? []);
+    return found.length === 1 ? found[0] : undefined;
   }
 
   /** The class of what an expression gives where a call failed. */

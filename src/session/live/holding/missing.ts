@@ -144,6 +144,57 @@ export function methodText(
   return placed(file, lines, offset, `${first}${head}\n`, `${indent}${unit}`, `\n${indent}}${closes}`);
 }
 
+/**
+ * A method for an object that is written in a text.
+ *
+ * @param object names it from the top level, as `book` or `house.book`
+ * @returns undefined where no such object is written there
+ */
+export function objectMethodText(
+  outline: Outline,
+  object: string,
+  { name, parameters, isAwaited }: MissingCall,
+): MissingText | undefined {
+  const [first, ...path] = object.split('.');
+  let literal = writtenObject(outline, first!);
+  for (const key of path)
+    literal = asObject(
+      (literal?.properties as Node[] | undefined)?.find((one) => one.computed !== true && one.key?.name === key)
+        ?.value as Node | undefined,
+    );
+  if (!literal) return undefined;
+  const { text, file } = outline.parsed;
+  const lines = new LineTable(text);
+  const last = (literal.properties as Node[]).at(-1);
+  const around = indentOf(text, literal.start);
+  const unit = unitOf(text);
+  const isLong = last !== undefined && lines.lineAt(last.start) > lines.lineAt(literal.start);
+  const indent = isLong ? indentOf(text, last.start) : around + unit;
+  const behind = last ? /^\s*,/.exec(text.slice(last.end, literal.end))?.[0].length : undefined;
+  const offset = last ? last.end + (behind ?? 0) : literal.start + 1;
+  const comma = last && behind === undefined ? ',' : '';
+  const head = `${comma}\n${indent}${isAwaited ? 'async ' : ''}${name}(${parameters.join(', ')}) {\n`;
+  const tail = `\n${indent}}${behind === undefined ? '' : ','}${isLong ? '' : `\n${around}`}`;
+  return placed(file, lines, offset, head, `${indent}${unit}`, tail);
+}
+
+/** The object with which a name of the top level begins. */
+function writtenObject(outline: Outline, name: string): Node | undefined {
+  for (const statement of outline.parsed.program!.body as Node[]) {
+    const declaration = (statement.declaration ?? statement) as Node;
+    if (declaration.type !== 'VariableDeclaration') continue;
+    const found = (declaration.declarations as Node[]).find(({ id }) => id.name === name);
+    if (found) return asObject(found.init as Node | undefined);
+  }
+  return undefined;
+}
+
+function asObject(node: Node | null | undefined): Node | undefined {
+  if (!node) return undefined;
+  if (/^TS(As|Satisfies|NonNull)Expression$/.test(node.type)) return asObject(node.expression as Node);
+  return node.type === 'ObjectExpression' ? node : undefined;
+}
+
 /** A function of the module, behind the top-level statement that a line stands in. */
 export function functionText(
   outline: Outline,

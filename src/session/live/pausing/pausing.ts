@@ -15,6 +15,7 @@ import type { LiveTarget, TargetState } from '../target-state.js';
 import type { Turns } from '../turns.js';
 import type { Breakpoint, BreakpointAsked } from './breakpoints.js';
 import { PointSteps } from './point-steps.js';
+import { NOTHING_STANDS as NOTHING } from './told.js';
 import type { Evaluated, PauseEvent, PauseOutcome, Standing, WatchedField } from './told.js';
 
 export type { Evaluated, PauseEvent, PauseOutcome, Standing, StandingFrame, WatchedField } from './told.js';
@@ -152,11 +153,18 @@ export class Pausing {
     this.say({ is: 'breakpoints' });
   }
 
-  /** What the program is asked before its first line runs. @param pause it stops there */
-  asked(pause: boolean): RunAsked {
+  /**
+   * What the program is asked before its first line runs.
+   *
+   * @param pause it stops there
+   * @param hold calls that fail in these files are held
+   */
+  asked(pause: boolean, hold: { limitMs: number; files: readonly string[] } | undefined): RunAsked {
     const { stops } = this.running;
-    if (!pause && stops.files.length === 0 && this.atErrors === 'none') return {};
-    return { begin: { pause, rules: stops.rules, observe: this.observing.first(stops.files), errors: this.atErrors } };
+    if (!pause && stops.files.length === 0 && this.atErrors === 'none' && !hold) return {};
+    const observe = this.observing.first(hold?.files ?? stops.files, hold !== undefined);
+    const begin = { pause, rules: stops.rules, observe, errors: this.atErrors };
+    return { begin: hold ? { ...begin, hold: { limitMs: hold.limitMs } } : begin };
   }
 
   /** Modules of the program itself are about to run for the first time. */
@@ -352,8 +360,6 @@ export class Pausing {
     this.say({ is: 'went-on', where: state.label, number: standing.number });
   }
 }
-
-const NOTHING = 'nothing stands still there';
 
 function cannot(why: string): { is: 'cannot'; why: string } {
   return { is: 'cannot', why };

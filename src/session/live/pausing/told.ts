@@ -4,6 +4,9 @@ import type { RawError, RawFrame } from '../../../wire/reports.js';
 import type { Value } from '../../../wire/value.js';
 import type { Breakpoint } from './breakpoints.js';
 
+/** Why nothing can be asked of a pause. */
+export const NOTHING_STANDS = 'nothing stands still there';
+
 /** A frame of a target that stands still. */
 export interface StandingFrame extends RawFrame {
   /** It runs a version that came after the module had started. */
