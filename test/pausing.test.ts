@@ -432,3 +432,13 @@ setInterval(() => {}, 1_000)
   await write('function rate() {\n  return 3\n}\nexport function first() {\n  return rate() * 10\n}\n');
   expect(await entered(session, file, 'late.first()')).toBe('30');
 });
+
+test('lines are right in a function that has moved to where another one was when that got its version', async () => {
+  const { set, save, next, go, lineOf } = await begin();
+  await set('const before', { condition: 'by > 100' });
+  await save((now) => `${'\n'.repeat(8)}${now}`);
+  await set('tolls.push');
+  expect(await next()).toMatch(new RegExp(`^breakpoint charge:${lineOf('tolls.push') + 1} `));
+  await go('over');
+  expect(await next()).toMatch(new RegExp(`^step charge:${lineOf('return total') + 1} `));
+});

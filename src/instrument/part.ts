@@ -7,7 +7,7 @@ import { memberName } from '../syntax/outline.js';
 import type { Translator } from './translator.js';
 import type { Edits } from './edits.js';
 import type { Site } from './sites.js';
-import { linesText, NAME, PATCH_CALL, pointsText } from '../wire/compiled-text.js';
+import { linesText, NAME, unitText, PATCH_CALL, pointsText } from '../wire/compiled-text.js';
 import { arrowArguments } from './arrows.js';
 import { probePart } from './instrument.js';
 import type { LateMember, ProbeOptions } from './options.js';
@@ -120,7 +120,7 @@ class Part {
     const given = observe
       ? `${lines}(()=>{${probeDeclarations(p, `${p}m.probes(${observe.unit})`, false, observe.stops !== undefined)}return(${made}\n)})()`
       : `${lines}(${made}\n)`;
-    const name = `//# sourceURL=${file}${observe ? NAME.observe : NAME.patch}`;
+    const name = `//# sourceURL=${file}${observe ? unitText(observe.unit) : NAME.patch}`;
     if (!this.whole) return `${given}\n${name}${pointsOfCode(given)}`;
     return translated(this.outline, this.options.translator, `${given}\n${name}`);
   }

@@ -38,7 +38,8 @@ export function patchName(name: string):
   | {
       file: string;
       name: string;
-      observed: boolean;
+      /** Of code that reports: its unit of counts. */
+      observed: number | undefined;
       lineOf(line: number): number;
       isPoint(line: number, character: number): boolean;
     }
@@ -47,14 +48,16 @@ export function patchName(name: string):
   const begins = (word: string): boolean => own.slice(name, at, at + word.length) === word;
   const kind = at < 0 ? undefined : begins(NAME.patch) ? NAME.patch : begins(NAME.observe) ? NAME.observe : undefined;
   if (kind === undefined) return undefined;
-  const end = at + kind.length;
+  const named = at + kind.length;
+  const unit = kind === NAME.observe ? own.exec(/^\w*/, own.slice(name, named, name.length))![0] : '';
+  const end = named + unit.length;
   const printed = own.indexOf(name, NAME.lines, at);
   const lines = printed < 0 ? '' : own.slice(name, printed + 1, name.length);
   const points = name[end] === NAME.points ? own.slice(name, end + 1, printed < 0 ? name.length : printed) : '';
   return {
     file: own.slice(name, 0, at),
-    name: own.slice(name, 0, end),
-    observed: kind === NAME.observe,
+    name: own.slice(name, 0, named),
+    observed: kind === NAME.observe ? (unit === '' ? -1 : parseInt(unit, NAME.base)) : undefined,
     lineOf: (line) => {
       if (lines === '') return line;
       let found = 0;

@@ -96,12 +96,12 @@ describe('the name of code that came later', () => {
     expect(patchName('/canal/chamber.ts')).toBeUndefined();
     expect(patchName('/canal/chamber.ts#other')).toBeUndefined();
     const plain = patchName('/canal/chamber.ts#patch')!;
-    expect([plain.file, plain.observed, plain.lineOf(7)]).toEqual(['/canal/chamber.ts', false, 7]);
-    const printed = patchName('/canal/chamber.ts#observe~4.1.0.-2.z')!;
+    expect([plain.file, plain.observed, plain.lineOf(7)]).toEqual(['/canal/chamber.ts', undefined, 7]);
+    const printed = patchName('/canal/chamber.ts#observe1a~4.1.0.-2.z')!;
     expect([printed.file, printed.name, printed.observed]).toEqual([
       '/canal/chamber.ts',
       '/canal/chamber.ts#observe',
-      true,
+      46,
     ]);
     expect([0, 1, 2, 3, 4, 9].map((line) => printed.lineOf(line))).toEqual([4, 5, 5, 3, 38, 38]);
   });

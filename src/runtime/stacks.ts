@@ -230,7 +230,7 @@ export class Stacks {
         character: patch ? -1 : place.character,
         local: mapped !== undefined,
         isAsync: site.isAsync?.() ?? false,
-        ...(patch?.observed ? { observed: true as const } : {}),
+        ...(patch?.observed === undefined ? {} : { observed: patch.observed }),
       });
     }
     this.frames.set(error, frames);
@@ -266,7 +266,7 @@ export class Stacks {
         character: patch ? -1 : place.character,
         local: mapped !== undefined,
         isAsync: false,
-        ...(patch?.observed ? { observed: true as const } : {}),
+        ...(patch?.observed === undefined ? {} : { observed: patch.observed }),
       },
       version: patch !== undefined,
       isOurs: mapped !== undefined && !patch && isInserted(mapped, line, character, isReturn),
@@ -333,7 +333,7 @@ export class Stacks {
         ...place,
         local: mapped !== undefined,
         isAsync: isAsync !== undefined,
-        ...(patch?.observed ? { observed: true as const } : {}),
+        ...(patch?.observed === undefined ? {} : { observed: patch.observed }),
       });
     }
     return frames;

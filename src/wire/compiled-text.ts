@@ -12,7 +12,7 @@ export const AHEAD = /^\$ua_*A\d+$/;
 
 /**
  * The name of code that a change brought, or that reports:
- * `file#patch!points~lines`. `points`, with dots between, are the calls of
+ * `file#patch!points~lines`, `file#observe12!points~lines` with the unit of counts. `points`, with dots between, are the calls of
  * patch points as line, column and length with colons between; `lines` are the
  * distances from each line's original to the next one's, with dots between.
  * Numbers are written to base 36; both parts may be missing.
@@ -30,6 +30,11 @@ export const NAME = {
 /** Where a module that a module runner executes gives an imported name to code that comes later: its late name. */
 export function boundKey(name: string): string {
   return `bound ${name}`;
+}
+
+/** In the name of code that reports. */
+export function unitText(unit: number): string {
+  return `${NAME.observe}${digits(unit)}`;
 }
 
 /** The end of such a name. @param points line, column and length of each call of a patch point */

@@ -26,8 +26,8 @@ export const rawFrame = z.object({
   /** In one of the person's own files. */
   local: z.boolean(),
   isAsync: z.boolean(),
-  /** In a version that reports: its lines are those of the text when it began to be observed. */
-  observed: z.literal(true).optional(),
+  /** In a version that reports, of this unit of counts: its lines are those of the text when it began to be observed. */
+  observed: z.number().optional(),
 });
 export type RawFrame = z.infer<typeof rawFrame>;
 const frame = rawFrame.optional();

@@ -12,6 +12,7 @@ import type { Observe } from '../../wire/modules.js';
 import type { RawFrame } from '../../wire/reports.js';
 import type { Translator } from '../../instrument/translator.js';
 import { quietRanges } from '../program-facts.js';
+import { PlacedUnits } from './placed-units.js';
 import { toldUnit, wantedFunctions, type FileState, type Part, type Unit } from './observed-parts.js';
 import { completeSteps, functionAround, slotsOf } from './observed-functions.js';
 import type { Selected } from '../../syntax/selection.js';
@@ -56,6 +57,7 @@ export interface ObservationBook {
 export class Observation {
   private readonly files = new Map<string, FileState>();
   private readonly units = new Map<number, Unit>();
+  private readonly placed = new PlacedUnits();
   /** Functions that could not be observed, by file and path, and why. */
   private readonly refused = new Map<string, string>();
 
@@ -263,6 +265,7 @@ export class Observation {
         }
         if (units.length > 0) this.units.set(unit, { unit, base, file, sites, lines });
         state.parts = kept;
+        this.placed.add(unit, lines, made);
         for (const part of made) {
           const why = failed.find(({ step }) =>
             part.slots.includes((plan.steps[step] as Extract<Step, { kind: 'function' }>).slot),
@@ -334,22 +337,10 @@ export class Observation {
     });
   }
 
-  /** Where a observed function stands now that stood on a line when it was compiled. */
-  presentLine(file: string, line: number): number | undefined {
-    const state = this.files.get(file);
+  /** Where a line stands now of a version that reports, by its unit. */
+  presentLine(file: string, line: number, unit: number): number | undefined {
     const module = this.moduleOf(file);
-    if (!state || !module) return undefined;
-    let best: { size: number; line: number } | undefined;
-    for (const part of state.parts.values()) {
-      const unit = this.units.get(part.unit);
-      const info = module.outline.functions.find((one) => one.path === part.path);
-      if (!unit || !info) continue;
-      const first = unit.lines.lineAt(part.start);
-      const last = unit.lines.lineAt(part.start + part.text.length);
-      if (line < first || line > last || (best && best.size <= part.text.length)) continue;
-      best = { size: part.text.length, line: line + state.lines.lineAt(info.start) - first };
-    }
-    return best?.line;
+    return module && this.placed.presentLine(unit, line, module.outline);
   }
 
   /** Where a site stands now. */
@@ -363,7 +354,7 @@ export class Observation {
       return {
         name: '',
         file: unit.file,
-        line: this.presentLine(unit.file, line) ?? line,
+        line: this.presentLine(unit.file, line, unit.unit) ?? line,
         character,
         local: true,
         isAsync: false,

@@ -42,9 +42,10 @@ function presentConsole(
 export function presentFrame(state: TargetState, frame: RawFrame): RawFrame {
   const module = frame.local ? state.modules.get(frame.file) : undefined;
   if (!module || frame.line < 0) return frame;
-  const line = frame.observed
-    ? state.observation.presentLine(frame.file, frame.line)
-    : presentLine(module, frame.line, frame.name);
+  const line =
+    frame.observed !== undefined
+      ? state.observation.presentLine(frame.file, frame.line, frame.observed)
+      : presentLine(module, frame.line, frame.name);
   return line === undefined ? frame : { ...frame, line };
 }
 
