@@ -1,7 +1,8 @@
 /** An editor over the open protocol, on files of a program that runs on. */
-import { writeFileSync } from 'node:fs';
+import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { type EditorClient, editorOn } from './editor-client.js';
+import type { HeldDone, HeldProgram } from '#dist/editor/extra-messages.js';
+import { type EditorClient, editorOn, uriOf } from './editor-client.js';
 import { eventually, start } from './harness.js';
 
 const PUMP = `let level = 0
@@ -127,5 +128,57 @@ test('errors of a program that runs stand at their lines', async () => {
   const [problem] = await editor.problems(uri, (list) => list.some(({ message }) => String(message).includes('feet')));
   expect(problem!.range.start.line).toBe(editor.lineOf(uri, 'text.depth'));
   program.child.kill('SIGKILL');
+  await editor.end();
+});
+
+test('held calls are listed with their variables; what is missing is given as a text, and they go on', async () => {
+  const { editor, dir } = await editorOn({
+    'house.mjs': `const book = { lines: ['Ada 4'] }
+async function settle(boat) {
+  const due = boat.tonnes * 2
+  return book.settled(due)
+}
+setTimeout(async () => console.log('settled ' + (await settle({ tonnes: 4 }))), 50)
+setInterval(() => undefined, 1_000)
+`,
+  });
+  const env = { XDG_STATE_HOME: editor.state, USHER_ANVIL_TARGETS: join(editor.state, 'targets') };
+  const file = join(dir, 'house.mjs');
+  const program = start(['live', 'house.mjs', '--hold', '--name', 'house'], { cwd: dir, env });
+  await editor.connection.sendNotification('usher-anvil/listsHeld');
+  const listed = () =>
+    editor.told.filter(({ method }) => method === 'usher-anvil/held').at(-1)?.params.programs as
+      HeldProgram[] | undefined;
+  const house = await eventually(() => listed()?.find(({ calls }) => calls.length > 0));
+  expect(house).toMatchObject({ name: 'house', mode: 'on', standing: [] });
+  const [call] = house.calls;
+  expect(call).toMatchObject({ error: 'TypeError: book.settled is not a function', misses: 'settled' });
+  expect(call!.frames[0]).toMatchObject({
+    name: 'settle',
+    at: { uri: uriOf(file), line: 3 },
+    variables: expect.arrayContaining([{ name: 'due', text: '8' }]),
+  });
+  const ask = (asked: object): Promise<HeldDone> =>
+    editor.ask('usher-anvil/doHeld', { program: house.address, id: call!.id, ...asked });
+  const { write } = await ask({ do: 'write' });
+  expect(write).toEqual({
+    uri: uriOf(file),
+    line: 0,
+    character: 31,
+    text: ',\n  settled(due) {\n    \n  }\n',
+    cursor: { line: 2, character: 4 },
+  });
+  await expect(ask({ do: 'give', text: 'nowhere' })).rejects.toThrow('nowhere is not defined');
+  await expect(ask({ do: 'again', id: 77 })).rejects.toThrow(/held no longer/);
+  const text = readFileSync(file, 'utf8');
+  writeFileSync(file, `${text.slice(0, 31)}${write!.text.replace('    \n', '    return due + 1\n')}${text.slice(31)}`);
+  await program.until(/book assigned/);
+  expect(await ask({ do: 'again' })).toEqual({});
+  await program.until(/settled 9/);
+  await eventually(() => listed()?.every(({ calls }) => calls.length === 0));
+  await ask({ do: 'auto' });
+  await eventually(() => listed()?.[0]?.mode === 'auto');
+  program.child.kill('SIGTERM');
+  await eventually(() => listed()?.length === 0);
   await editor.end();
 });

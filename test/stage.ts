@@ -213,7 +213,16 @@ export class Stage {
       const { sites } = plan;
       const column = (key: 'owner' | 'reach' | 'plus'): Int32Array => Int32Array.from(sites, (site) => site[key]);
       const { failed } = this.target.parts.registry.observed.observe({
-        units: [{ unit, base: unit * 1e6, owners: column('owner'), reach: column('reach'), plus: column('plus') }],
+        units: [
+          {
+            unit,
+            base: unit * 1e6,
+            owners: column('owner'),
+            reach: column('reach'),
+            plus: column('plus'),
+            functions: module.outline.functions.length,
+          },
+        ],
         steps: plan.steps,
         release: [],
         gone: [],

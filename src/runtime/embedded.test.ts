@@ -101,7 +101,9 @@ function script(file: string, text: string, version = 0) {
       return change({
         do: 'observe',
         observe: {
-          units: [{ unit, base: 0, owners: column('owner'), reach: column('reach'), plus: column('plus') }],
+          units: [
+            { unit, base: 0, owners: column('owner'), reach: column('reach'), plus: column('plus'), functions: 99 },
+          ],
           steps: plan.steps,
           release: [],
           gone: [],
