@@ -137,7 +137,7 @@ test('a page stops at a breakpoint, tells its variables, takes assignments, is c
   expect(point).toMatchObject({ state: 'set' });
   click();
   expect(await next()).toBe('breakpoint due:4 < :8 < all:8 < pay:6 < :11');
-  expect(await names()).toBe('base arguments tonnes');
+  expect(await names()).toBe('base tonnes');
   expect(await names(3)).toMatch(/^its variables cannot be reached in a page/);
   expect(await value('[tonnes, base, rate].join()')).toBe("'1,4,4'");
   expect(await value('base = 2')).toBe('base is a constant');
@@ -181,9 +181,9 @@ test('steps go over, into and out; calls around have their variables when it sto
   expect(await go('out')).toBe('step pay:7 < :11');
   // Behind the await it goes on by itself.
   expect(await go('over')).toBe('step pay:8');
-  expect(await names()).toBe('sum later arguments event');
+  expect(await names()).toBe('sum later event');
   expect(await go('into')).toBe('step due:3 < pay:8');
-  expect(await names(1)).toBe('sum later arguments event');
+  expect(await names(1)).toBe('sum later event');
   await go('on');
   await site.standing(0);
 });

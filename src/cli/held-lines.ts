@@ -2,6 +2,7 @@
 import { relative } from 'node:path';
 import { valueText } from '../runtime/text.js';
 import type { HeldState } from '../server/door-holding.js';
+import type { Done } from '../session/live/holding/already-done.js';
 import type { HeldCall, HoldEvent } from '../session/live/holding/holding.js';
 import { termsOf, type Breakpoint } from '../session/live/pausing/breakpoints.js';
 import type { PauseEvent, Standing } from '../session/live/pausing/pausing.js';
@@ -84,7 +85,14 @@ function callLines(call: HeldCall, paint: Paint, cwd: string): string[] {
     call.given.forEach((value, index) =>
       lines.push(`       ${cut(`argument ${index + 1} = ${paint.value(harmless(valueText(value)))}`, WIDE)}`),
     );
+  if (call.done.length > 0)
+    lines.push(`       ${paint.dim(`may have been done already: ${doneText(call.done, cwd)}`)}`);
   return lines;
+}
+
+/** What stays done when a call is run again: `tolls.push(total) (rules.ts line 14), fetch(url) (rules.ts line 16)`. */
+export function doneText(done: readonly Done[], cwd: string): string {
+  return harmless(done.map((one) => `${one.text} (${placeText(one, cwd)})`).join(', '));
 }
 
 function callLine({ name, error }: HeldCall, paint: Paint, cwd: string): string {

@@ -7,9 +7,10 @@ import { isAddress } from '../server/joined.js';
 import { joinAt } from '../server/program-bench.js';
 import { targetNamed, targets } from '../server/targets.js';
 import type { Window } from '../server/window.js';
+import type { Done } from '../session/live/holding/already-done.js';
 import { saveText } from '../hosts/node/saving.js';
 import { AnvilError } from '../syntax/problems.js';
-import { breakpointLine, heldLines, placeText, variableLines } from './held-lines.js';
+import { breakpointLine, doneText, heldLines, placeText, variableLines } from './held-lines.js';
 import { harmless, makePaint, wantsColour, type Paint } from './paint.js';
 import { targetAt } from './target-address.js';
 
@@ -207,12 +208,22 @@ async function go(
   { window, options, paint, cwd }: Asking,
   going: { how: 'on' | 'over' | 'into' | 'out' | 'to' | 'again'; line?: number; frame?: number },
 ): Promise<string[]> {
+  const left = going.how === 'again' ? await leftBehind(window, options, going.frame ?? 0) : [];
   checkAnswer(await window.ask('go', { ...going, ...whereOf(options) }));
+  if (going.how === 'again' && left.length > 0)
+    return ['goes on', paint.dim(`may have been done already, and stays done: ${doneText(left, cwd)}`)];
   if (going.how === 'on' || going.how === 'again') return ['goes on'];
   // A step is short, or waits for something.
   await new Promise((done) => setTimeout(done, 150));
   const state = await window.ask('held', {});
   return heldLines('', { ...state, calls: [], breakpoints: [] }, paint, cwd).slice(1);
+}
+
+/** What calls may have done that are run again. */
+async function leftBehind(window: Asking['window'], { where }: HeldOptions, frame: number): Promise<Done[]> {
+  const { standing } = await window.ask('held', {});
+  const found = standing.find((one) => where === undefined || one.where === where);
+  return found?.frames.slice(0, frame + 1).flatMap(({ done }) => done) ?? [];
 }
 
 async function variables({ window, options, paint }: Asking): Promise<string[]> {

@@ -94,6 +94,8 @@ export interface HeldCallParams {
   isOver?: string;
   /** A function or method is missing that can be written. */
   misses?: string;
+  /** What it may have done already: that stays done when it is called again. */
+  done: string[];
   /** The innermost first. */
   frames: HeldFrame[];
 }

@@ -135,10 +135,10 @@ export class HeldInPrograms {
 function programMessage(address: string, name: string, { mode, calls, standing }: HeldState): HeldProgram {
   return {
     ...{ address, name, mode },
-    calls: calls.map(({ id, name: of, error, waits, since, until, where, isOver, frames }) => {
+    calls: calls.map(({ id, name: of, error, waits, since, until, where, isOver, frames, done }) => {
       const misses = /([\w$#]+) is not (?:a function|defined)$/.exec(error.message)?.[1];
       return {
-        ...{ id, name: of, waits, since, where },
+        ...{ id, name: of, waits, since, where, done: done.map(({ text, line }) => `${text} (line ${line + 1})`) },
         error: `${error.name}: ${error.message}`,
         ...(until === undefined ? {} : { until }),
         ...(isOver === undefined ? {} : { isOver }),

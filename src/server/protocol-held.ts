@@ -47,11 +47,20 @@ export interface HeldVariable {
   part: number;
 }
 
+/** Something that a call may have done already, as it is written there. */
+export interface DoneMessage {
+  file: string;
+  line: number;
+  text: string;
+}
+
 export interface HeldFrame {
   name: string;
   /** Absent for code that is no file of the program. */
   at?: { file: string; line: number };
   variables: HeldVariable[];
+  /** What its call may have done already. */
+  done?: DoneMessage[];
   /** Why none of them can be reached. */
   unreached?: string;
 }
@@ -72,6 +81,8 @@ export interface HeldCallMessage {
   isOver?: string;
   /** A function or method is missing that can be written. */
   misses?: string;
+  /** What it may have done already: that stays done when it is called again. */
+  done: DoneMessage[];
   frames: HeldFrame[];
 }
 

@@ -3,6 +3,7 @@ import { useEffect, useState } from 'react';
 import type {
   BreakpointMessage,
   HeldCallMessage,
+  DoneMessage,
   HeldFrame,
   HeldMessage,
   StandingMessage,
@@ -196,6 +197,7 @@ function CallRow({ store, state, call }: { store: Store; state: State; call: Hel
         </span>
       </div>
       {isOver === undefined ? null : <p className="dim">{isOver}</p>}
+      <AlreadyDone store={store} done={call.done} />
       <div className="tools">
         {isOver === undefined ? (
           <>
@@ -243,6 +245,23 @@ function CallRow({ store, state, call }: { store: Store; state: State; call: Hel
   );
 }
 
+/** What a call may have done before: whoever calls it again is to know. */
+function AlreadyDone({ store, done }: { store: Store; done: readonly DoneMessage[] }) {
+  if (done.length === 0) return null;
+  return (
+    <details className="already-done">
+      <summary>May have been done already, and stays done ({done.length})</summary>
+      <ul>
+        {done.map((one) => (
+          <li key={`${one.file} ${one.line} ${one.text}`}>
+            <code>{one.text}</code> <Place store={store} at={one} />
+          </li>
+        ))}
+      </ul>
+    </details>
+  );
+}
+
 function StandingRow({ store, state, standing }: { store: Store; state: State; standing: StandingMessage }) {
   const { where, number, why, frames, canBeginAnew } = standing;
   const shown: ShownFrame = { of: 'standing', where, id: number, number: 0 };
@@ -267,6 +286,9 @@ function StandingRow({ store, state, standing }: { store: Store; state: State; s
           </button>
         ) : null}
       </div>
+      {canBeginAnew ? (
+        <AlreadyDone store={store} done={frames.slice(0, frameOf(state, shown) + 1).flatMap(({ done = [] }) => done)} />
+      ) : null}
       <Frames store={store} state={state} frames={frames} of={shown} />
     </section>
   );

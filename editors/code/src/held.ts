@@ -227,7 +227,9 @@ function callItem({ program, call }: CallRow): TreeItem {
   item.iconPath = new ThemeIcon('watch');
   item.description = waitsText(call);
   const until = call.until === undefined ? '' : `\nfails for good at ${new Date(call.until).toLocaleTimeString()}`;
-  item.tooltip = `${call.name}\nsince ${new Date(call.since).toLocaleTimeString()}${until}${call.isOver === undefined ? '' : `\n${call.isOver}`}`;
+  const over = call.isOver === undefined ? '' : `\n${call.isOver}`;
+  const done = call.done.length === 0 ? '' : `\nmay have been done already:\n  ${call.done.join('\n  ')}`;
+  item.tooltip = `${call.name}\nsince ${new Date(call.since).toLocaleTimeString()}${until}${over}${done}`;
   return item;
 }
 

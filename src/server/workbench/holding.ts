@@ -1,5 +1,6 @@
 /** Calls that are held, breakpoints and pauses, as windows are told of them and ask for. */
 import { valueText } from '../../runtime/text.js';
+import type { Done } from '../../session/live/holding/already-done.js';
 import type { HeldCall } from '../../session/live/holding/holding.js';
 import { termsOf, type Breakpoint } from '../../session/live/pausing/breakpoints.js';
 import type { Standing } from '../../session/live/pausing/pausing.js';
@@ -9,7 +10,14 @@ import { LineTable } from '../../syntax/positions.js';
 import type { PauseScope } from '../../wire/pausing.js';
 import type { RawFrame } from '../../wire/reports.js';
 import type { ToServer } from '../protocol.js';
-import type { BreakpointMessage, HeldCallMessage, HeldFrame, HeldMessage, StandingMessage } from '../protocol-held.js';
+import type {
+  BreakpointMessage,
+  HeldCallMessage,
+  DoneMessage,
+  HeldFrame,
+  HeldMessage,
+  StandingMessage,
+} from '../protocol-held.js';
 import type { Workbench } from './state.js';
 import { openDocument } from './texts.js';
 import type { Viewer } from './viewer.js';
@@ -70,7 +78,7 @@ function callMessage(workbench: Workbench, call: HeldCall): HeldCallMessage {
   const at = local && placeOf(workbench, local);
   const misses = /([\w$#]+) is not (?:a function|defined)$/.exec(error.message)?.[1];
   return {
-    ...{ id, name, waits, since, where },
+    ...{ id, name, waits, since, where, done: doneMessages(workbench, call.done) },
     error: `${error.name}: ${error.message}`,
     ...(at ? { at } : {}),
     ...(until === undefined ? {} : { until }),
@@ -78,6 +86,14 @@ function callMessage(workbench: Workbench, call: HeldCall): HeldCallMessage {
     ...(misses === undefined ? {} : { misses }),
     frames: frames.map((frame) => frameMessage(workbench, frame, variablesOf(frame.scopes, frame.moment))),
   };
+}
+
+function doneMessages(workbench: Workbench, done: readonly Done[]): DoneMessage[] {
+  return done.map(({ file, line, text }) => ({
+    file: workbench.nameOf(file),
+    line: shownLine(workbench, file, line),
+    text,
+  }));
 }
 
 function frameMessage(workbench: Workbench, frame: RawFrame, variables: HeldFrame['variables']): HeldFrame {
@@ -101,6 +117,7 @@ function standingMessage(workbench: Workbench, session: LiveSession, standing: S
       .filter(({ frame }) => frame.local)
       .map(({ frame, read }) => ({
         ...frameMessage(workbench, frame, read?.variables ?? []),
+        done: doneMessages(workbench, frame.done),
         ...(read?.unreached === undefined ? {} : { unreached: read.unreached }),
       })),
   };

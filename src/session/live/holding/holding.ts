@@ -1,4 +1,5 @@
 /** Calls that failed in a live program and wait to be mended, in all its targets. */
+import { doneIn, type Done } from './already-done.js';
 import { frameCode } from '../../../patch/frame-code.js';
 import type { HoldAnswer, HoldNews, RawHeld } from '../../../wire/holding.js';
 import type { RawFrame } from '../../../wire/reports.js';
@@ -24,6 +25,8 @@ export interface HeldCall extends RawHeld {
   where: string;
   /** Milliseconds since 1970. */
   since: number;
+  /** What it may have done already: that stays done when it is called again. */
+  done: Done[];
   /** When it fails by itself, in milliseconds since 1970. */
   until?: number;
 }
@@ -226,6 +229,7 @@ export class HeldCalls {
     const { numbering } = this.running;
     const moment = (own: number): number => numbering.result(state.index, own);
     const since = Date.now();
+    const error = { ...presentError(state, held.error), moment: moment(held.error.moment) };
     const call: HeldCall = {
       ...held,
       id: ++this.last,
@@ -233,7 +237,8 @@ export class HeldCalls {
       since,
       ...(this.limitMs > 0 ? { until: since + this.limitMs } : {}),
       moment: moment(held.moment),
-      error: { ...presentError(state, held.error), moment: moment(held.error.moment) },
+      error,
+      done: doneIn(error.frames, (file) => state.modules.get(file)?.outline),
       frames: held.frames.map((frame) => ({
         ...frame,
         ...presentFrame(state, frame),

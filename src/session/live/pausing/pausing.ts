@@ -3,8 +3,9 @@
  * now, and what a person asks goes to the one that is meant.
  */
 import { isAsyncAt, isCaught } from './frames.js';
+import { doneIn } from '../holding/already-done.js';
 import { frameCode } from '../../../patch/frame-code.js';
-import type { Going, PauseNews, PauseScope, StopsAtErrors } from '../../../wire/pausing.js';
+import type { Going, PausedFrame, PauseNews, PauseScope, StopsAtErrors } from '../../../wire/pausing.js';
 import type { RunAsked } from '../../../wire/runs.js';
 import type { RawError } from '../../../wire/reports.js';
 import type { Entered } from '../events.js';
@@ -16,7 +17,7 @@ import type { Turns } from '../turns.js';
 import type { Breakpoint, BreakpointAsked } from './breakpoints.js';
 import { PointSteps } from './point-steps.js';
 import { NOTHING_STANDS as NOTHING } from './told.js';
-import type { Evaluated, PauseEvent, PauseOutcome, Standing, WatchedField } from './told.js';
+import type { Evaluated, PauseEvent, PauseOutcome, Standing, StandingFrame, WatchedField } from './told.js';
 
 export type { Evaluated, PauseEvent, PauseOutcome, Standing, StandingFrame, WatchedField } from './told.js';
 
@@ -340,7 +341,7 @@ export class Pausing {
       ...told,
       where: state.label,
       since: Date.now(),
-      frames: frames.map((frame) => ({ ...presentFrame(state, frame), version: frame.version })),
+      frames: frames.map((frame) => standingFrame(state, frame)),
       ...(error
         ? { error: { ...presentError(state, error), moment: numbering.result(state.index, error.moment) } }
         : {}),
@@ -359,6 +360,12 @@ export class Pausing {
     this.standing.delete(state);
     this.say({ is: 'went-on', where: state.label, number: standing.number });
   }
+}
+
+function standingFrame(state: TargetState, frame: PausedFrame): StandingFrame {
+  const present = presentFrame(state, frame);
+  const done = doneIn([present], (file) => state.modules.get(file)?.outline);
+  return { ...present, version: frame.version, done };
 }
 
 function cannot(why: string): { is: 'cannot'; why: string } {

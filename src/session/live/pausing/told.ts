@@ -1,4 +1,5 @@
 /** What a session tells of targets that stand still. */
+import type { Done } from '../holding/already-done.js';
 import type { PauseReason } from '../../../wire/pausing.js';
 import type { RawError, RawFrame } from '../../../wire/reports.js';
 import type { Value } from '../../../wire/value.js';
@@ -11,6 +12,8 @@ export const NOTHING_STANDS = 'nothing stands still there';
 export interface StandingFrame extends RawFrame {
   /** It runs a version that came after the module had started. */
   version: boolean;
+  /** What its call may have done already: that stays done when it is run again. */
+  done: Done[];
 }
 
 /** A target that stands still. */
