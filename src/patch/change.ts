@@ -9,6 +9,7 @@ import type { Outline, TopLevelStatement } from '../syntax/outline.js';
 import { bindingScope, usesWithin } from '../syntax/scopes.js';
 import { continuityOf, type Continuity } from './continuity.js';
 import type { LiveModule } from './live-module.js';
+import type { Matches } from './match.js';
 import { Shapes } from './shapes.js';
 import { stateOf, type NameState } from './state.js';
 
@@ -27,9 +28,10 @@ export interface Change {
   readonly shapes: Shapes;
 }
 
-export function changeOf(module: LiveModule, after: Outline): Change {
+/** @param matches what continues what, where that is known; by default what is alike in both texts */
+export function changeOf(module: LiveModule, after: Outline, matches?: Matches): Change {
   const points = pointsOf(after);
-  const continuity = continuityOf(module, after);
+  const continuity = continuityOf(module, after, matches);
   return {
     module,
     file: module.file,

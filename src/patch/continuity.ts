@@ -4,7 +4,7 @@
  */
 import type { Outline } from '../syntax/outline.js';
 import { generationOf, liveModule, type Generation, type LiveClass, type LiveModule } from './live-module.js';
-import { isDeclared, match } from './match.js';
+import { isDeclared, match, type Matches } from './match.js';
 
 /** A function of an earlier version that lives. */
 export interface EarlierFunction {
@@ -31,9 +31,16 @@ export interface Continuity {
   renamed: ReadonlyMap<string, string>;
 }
 
-/** Finds for each function and class of a new text what it continues. */
-export function continuityOf(module: LiveModule, after: Outline): Continuity {
-  const matches = match(module.outline, after);
+/**
+ * Finds for each function and class of a new text what it continues.
+ *
+ * @param matches by default what is alike in both texts
+ */
+export function continuityOf(
+  module: LiveModule,
+  after: Outline,
+  matches: Matches = match(module.outline, after),
+): Continuity {
   const classes = after.classes.map((_, index) => earlierClass(module, after, index, matches.classes[index]!));
   const functions = after.functions.map((_, index) => earlierFunction(module, after, index, matches.functions[index]!));
   classes.forEach((old, index) => {

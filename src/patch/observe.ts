@@ -11,9 +11,11 @@ import { constructorStep, functionSteps, type Emission } from './emit.js';
 import { LateNames } from './late-names.js';
 import type { LiveClass, LiveModule } from './live-module.js';
 import { constructorObstacle } from './obstacles.js';
+import type { Matches } from './match.js';
 import { SlotAllocation } from './slots.js';
 import type { Step } from '../wire/steps.js';
 import { FUNCTIONS_OF_UNIT } from '../wire/constants.js';
+import { pointsOf } from '../instrument/points.js';
 import { withStops, type Stop, type StoppingText } from './stops.js';
 
 /** How much a function that is observed reports. */
@@ -57,7 +59,7 @@ export function planObservation(
     stops.length + numbers.size > 0
       ? withStops(module.outline, stops, { stepping: numbers, evaluates: stepping !== undefined })
       : undefined;
-  const change = changeOf(module, stopping?.outline ?? module.outline);
+  const change = changeOf(module, stopping?.outline ?? module.outline, stopping && sameIn(module, stopping));
   /** The number in that outline of a function of the module. */
   const there = (index: number): number => (stopping ? stopping.functions.indexOf(index) : index);
   const names = new LateNames(change.before, change.prefix, module);
@@ -65,8 +67,11 @@ export function planObservation(
   decideImports({ change, names, decisions });
   addAllPrivateNames(change, names);
   const { patched } = decisions.bodies;
+  // With a breakpoint an expression becomes a block, in which functions could have points that the module has not.
+  const { functions: live } = pointsOf(module.outline);
   for (const index of wanted.keys())
-    if (change.points.functions[there(index)]?.hook !== undefined) patched.add(there(index));
+    if (live[index]!.hook !== undefined && change.points.functions[there(index)]?.hook !== undefined)
+      patched.add(there(index));
   const slots = new SlotAllocation(change);
   slots.give((index) => isInsidePatched(change, decisions.bodies, index));
   const emission: Emission = { change, names, slots, translator };
@@ -110,6 +115,12 @@ export function planObservation(
     parts,
     next: { ...module, functions: generations, nextSlot: slots.next },
   };
+}
+
+/** What was put in changes nothing of which function is which. */
+function sameIn({ outline }: LiveModule, { functions, outline: { classes } }: StoppingText): Matches | undefined {
+  if (classes.length !== outline.classes.length) return undefined;
+  return { functions: Int32Array.from(functions), classes: Int32Array.from(classes.keys()), renamed: new Map() };
 }
 
 function movedTo(stopping: StoppingText, { start, end }: Selected): Selected {
