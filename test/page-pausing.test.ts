@@ -225,11 +225,13 @@ test('entry, value, condition, count, message; a condition that throws sleeps', 
 
 test('pause now stops in the next function; two pages stand one by one; what stands is let go with its window, and with the server', async () => {
   const { click, next, go, out, set } = await begin();
-  const [place] = await eventually(async () => {
-    const { places } = await site.window.ask('describe', {});
-    return places.length > 0 && places;
+  await eventually(async () => (await site.window.ask('describe', {})).places.length > 0);
+  expect(await site.window.ask('errors', { which: 'all' })).toMatchObject({
+    is: 'cannot',
+    why: expect.stringContaining('calls that fail there can be held'),
   });
-  await site.window.ask('pause', { where: place!.label });
+  expect((await site.window.ask('held', {})).stopsAtErrors).toBe('none');
+  await site.window.ask('pause', {});
   click();
   expect(await next()).toBe('asked :11');
   await go('on');

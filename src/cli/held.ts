@@ -189,7 +189,7 @@ async function clear({ window }: Asking, [id]: string[]): Promise<string[]> {
 async function stopAtErrors({ window }: Asking, [which]: string[]): Promise<string[]> {
   if (which !== 'all' && which !== 'uncaught' && which !== 'none')
     throw new AnvilError('E_OPTION', `errors takes all, uncaught or none, not ${which ?? 'nothing'}`);
-  await window.ask('errors', { which });
+  checkAnswer(await window.ask('errors', { which }));
   return [
     which === 'none'
       ? 'stops at no error'

@@ -83,7 +83,7 @@ export interface HoldingAnswers {
   breakpoint: Breakpoint;
   watch: { is: 'watched'; field: WatchedField } | Cannot;
   clear: { done: boolean };
-  errors: null;
+  errors: { is: 'done' } | Cannot;
   pause: { is: 'done' } | Cannot;
   go: { is: 'done' } | Cannot;
   scopes: { is: 'scopes'; moment: number; scopes: PauseScope[] } | Cannot;
@@ -127,10 +127,7 @@ export function holdingHandlers(session: LiveSession): HoldingHandlers {
         ...(at === undefined ? {} : { where: at }),
       }),
     clear: async ({ id }) => ({ done: await pausing.remove(id) }),
-    errors: async ({ which }) => {
-      await pausing.stopAtErrors(which);
-      return null;
-    },
+    errors: ({ which }) => pausing.stopAtErrors(which),
     pause: ({ where: at }) => pausing.pause(at),
     go: ({ how, line: to, frame: number, where: at }) =>
       pausing.go(how === 'to' ? { how, line: to ?? 0 } : how === 'again' ? { how, frame: number ?? 0 } : { how }, at),

@@ -38,7 +38,7 @@ export async function launchLive(
     set: (asked) => pausing.set(asked),
     clear: async (id) => void (await pausing.remove(id)),
     watch: (text, frame, where) => pausing.watch(text, { frame, where }),
-    errors: (which) => pausing.stopAtErrors(which),
+    errors: async (which) => void (await pausing.stopAtErrors(which)),
     pause: (where) => pausing.pause(where),
     go: (going, where) => pausing.go(going, where),
     scopes: (frame, where) => pausing.scopes(frame, where),

@@ -67,6 +67,8 @@ export interface PauseEngine {
   stopSoon(): boolean;
   /** Stops it at each error that is thrown, while it is on. @returns false where the engine has no debugger */
   stopAtErrors(on: boolean): boolean;
+  /** Why it never stops at errors. */
+  readonly whyNoErrors?: string;
   /** It can stand still, and be asked meanwhile; without that, it only tells of errors as they are thrown. */
   readonly canStand: boolean;
   /** It can leave frames, and begin their calls anew. */

@@ -165,7 +165,7 @@ export class Pauses {
     switch (request.do) {
       case 'errors':
         this.stopsAt = request.which;
-        return this.watchErrors() ? DONE : cannot(NO_DEBUGGER);
+        return this.watchErrors() || request.which === 'none' ? DONE : cannot(engine.whyNoErrors ?? NO_DEBUGGER);
       case 'unwatch':
         this.fields.unwatch(request.id);
         return DONE;
@@ -239,7 +239,9 @@ export class Pauses {
     if (going.how === 'again') {
       if (!frames[going.frame]) return cannot('there is no such frame');
       if (!this.parts.engine!.canBeginAnew)
-        return cannot('calls of this thread cannot be begun anew: only those of the main thread of a process can');
+        return cannot(
+          'only calls of the main thread of a process can be begun anew, and not those of a page or of another thread',
+        );
     }
     this.going = going;
     return DONE;

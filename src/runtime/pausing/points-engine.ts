@@ -25,6 +25,7 @@ const FRAMES = 200;
 export class PointsEngine implements PauseEngine {
   readonly canStand = true;
   readonly canBeginAnew = false;
+  readonly whyNoErrors = 'a page does not stop where something is thrown: calls that fail there can be held';
   private stopped: ((thread: StoppedThread) => EngineGoing) | undefined;
   private readonly calls: KnownCalls;
   private isStanding = false;

@@ -242,8 +242,9 @@ export async function changeBreakpoint(workbench: Workbench, asked: Asked<'break
   }
 }
 
-export function stopAtErrors(workbench: Workbench, { which }: Asked<'errors'>): Promise<void> {
-  return sessionOf(workbench).pausing.stopAtErrors(which);
+export async function stopAtErrors(workbench: Workbench, { which }: Asked<'errors'>): Promise<void> {
+  const answer = await sessionOf(workbench).pausing.stopAtErrors(which);
+  if (answer.is === 'cannot') throw new AnvilError('E_HELD', `${answer.why}.`);
 }
 
 /** What stands still goes on, or what runs stops. @throws AnvilError `E_HELD` where it cannot */

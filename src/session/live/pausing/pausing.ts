@@ -5,7 +5,7 @@
 import { isAsyncAt, isCaught } from './frames.js';
 import { doneIn } from '../holding/already-done.js';
 import { frameCode } from '../../../patch/frame-code.js';
-import type { Going, PausedFrame, PauseNews, PauseScope, StopsAtErrors } from '../../../wire/pausing.js';
+import type { Going, PauseAnswer, PausedFrame, PauseNews, PauseScope, StopsAtErrors } from '../../../wire/pausing.js';
 import type { RunAsked } from '../../../wire/runs.js';
 import type { RawError } from '../../../wire/reports.js';
 import type { Entered } from '../events.js';
@@ -92,13 +92,13 @@ export class Pausing {
    */
   async watch(
     text: string,
-    { frame, file = this.running.file, where = '' }: { frame?: number; file?: string; where?: string } = {},
+    { frame, file = this.running.file, where }: { frame?: number; file?: string; where?: string } = {},
   ): Promise<PauseOutcome<{ is: 'watched'; field: WatchedField }>> {
     const [, object, dotted, indexed] =
       /^(.*\S)\s*(?:\.\s*([\p{ID_Start}$_][\p{ID_Continue}$]*)|\[\s*(\d+)\s*\])\s*$/su.exec(text) ?? [];
     const key = dotted ?? indexed;
     if (object === undefined || key === undefined) return cannot('it has to name a field, as chamber.level does');
-    const state = this.running.targets.find(({ label }) => label === where);
+    const state = this.targetAt(where);
     if (!state?.target?.pause) return cannot('there is nothing that could stand still');
     const compiled = await this.compiled(state, object, frame, file);
     if ('problem' in compiled) return cannot(compiled.problem);
@@ -107,7 +107,7 @@ export class Pausing {
     const answer = await state.target.pause({ do: 'watch', id, key, code: compiled.code, file, ...place });
     if (answer.is === 'threw') return cannot(`${answer.error.name}: ${answer.error.message}`);
     if (answer.is === 'cannot') return answer;
-    const field = { id, text, where };
+    const field = { id, text, where: state.label };
     this.watched.set(id, { state, field });
     this.say({ is: 'breakpoints' });
     return { is: 'watched', field };
@@ -148,10 +148,17 @@ export class Pausing {
   }
 
   /** Stops at errors from now on, at all or at those that no code of the program catches; or no longer. */
-  async stopAtErrors(which: StopsAtErrors): Promise<void> {
+  async stopAtErrors(which: StopsAtErrors): Promise<PauseOutcome<{ is: 'done' }>> {
     this.atErrors = which;
-    for (const { target } of this.running.targets) await target?.pause?.({ do: 'errors', which });
+    const answers: PauseAnswer[] = [];
+    for (const { target } of this.running.targets)
+      if (target?.pause) answers.push(await target.pause({ do: 'errors', which }));
+    const [first] = answers;
+    // Where one can, the others run on.
+    const isRefused = which !== 'none' && first?.is === 'cannot' && answers.every(({ is }) => is === 'cannot');
+    if (isRefused) this.atErrors = 'none';
     this.say({ is: 'breakpoints' });
+    return isRefused ? first : { is: 'done' };
   }
 
   /**
@@ -193,7 +200,7 @@ export class Pausing {
 
   /** Stops a target at its next statement: the program itself, or the one with a label. */
   async pause(where?: string): Promise<PauseOutcome<{ is: 'done' }>> {
-    const state = this.running.targets.find(({ label }) => label === (where ?? ''));
+    const state = this.targetAt(where);
     if (!state?.target?.pause) return cannot('there is nothing that could stand still');
     await this.steps.all(state);
     const answer = await state.target.pause({ do: 'pause' });
@@ -294,6 +301,13 @@ export class Pausing {
       return { is: 'failed', text: `${answer.error.name}: ${answer.error.message}`, details: [] };
     const { value, moment } = answer;
     return { is: 'done', changes: '', result: { value, moment }, pauseMs: Date.now() - begin };
+  }
+
+  /** The target of that label; where none is named, the program itself, or the first of one that has only pages. */
+  private targetAt(where: string | undefined): TargetState | undefined {
+    const { targets } = this.running;
+    if (where !== undefined) return targets.find(({ label }) => label === where);
+    return targets.find(({ target }) => target?.pause);
   }
 
   private find(where: string | undefined): { state: TargetState; standing: Standing } | undefined {
