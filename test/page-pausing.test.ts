@@ -257,3 +257,32 @@ test('pause now stops in the next function; two pages stand one by one; what sta
   site.kill();
   await eventually(async () => (await out()).startsWith('3:'));
 });
+
+test('a call that fails in a page is held with the variables of its functions, is mended, and goes on', async () => {
+  const { click, out, file } = await begin();
+  const { window } = site;
+  await window.ask('hold', { mode: 'on' });
+  const broken = TOLLS.replace('base + extra\n', 'base + extra.total.size\n');
+  writeFileSync(file, broken);
+  await eventually(() => site.output().includes('due patched'));
+  click();
+  const [call] = await eventually(async () => {
+    const { calls } = await window.ask('held', {});
+    return calls.length > 0 && calls;
+  });
+  expect(call!.error.message).toContain("reading 'size'");
+  const seen = call!.frames.map(({ name, line, scopes }) => {
+    const own = scopes.flatMap(({ variables }) => variables.map((one) => `${one.name} = ${valueText(one.value)}`));
+    return `${name}:${line + 1} ${own.join(', ')}`;
+  });
+  expect(seen).toEqual([
+    'due:6 base = 4, extra = 3, tonnes = 1',
+    'all:8 list = [1, 10]',
+    // The engine tells of ten frames: where this one stood is not known.
+    expect.stringMatching(/^pay:0 .*event = PointerEvent/),
+  ]);
+  writeFileSync(file, TOLLS);
+  await eventually(() => site.output().split('due patched').length === 3);
+  await window.ask('release', { id: call!.id, how: 'again' });
+  await eventually(async () => /^2: 54 219/.test(await out()));
+});

@@ -21,6 +21,12 @@ import { withStops, type Stop, type StoppingText } from './stops.js';
 /** How much a function that is observed reports. */
 export type ObservedDepth = 'counts' | 'values';
 
+/** Functions that ask, by index: before each of their statements, or where they begin. */
+export interface AskingFunctions {
+  stepping: ReadonlySet<number>;
+  entering: ReadonlySet<number>;
+}
+
 /** What it takes to observe functions of a module that lives. */
 export interface ModuleObservation {
   file: string;
@@ -40,7 +46,7 @@ export interface ModuleObservation {
  *
  * @param selected an expression that reports too, in the functions whose values are shown
  * @param stops where they stop; those that the text cannot be compiled with are left out
- * @param stepping functions that ask before each of their statements; given where the target has no debugger
+ * @param asks given where the target has no debugger
  * @param wanted by index in the module's outline; those without a patch point come with the function around them
  */
 export function planObservation(
@@ -50,14 +56,16 @@ export function planObservation(
   translator: Translator,
   selected?: Selected,
   stops: readonly Stop[] = [],
-  stepping?: ReadonlySet<number>,
+  asks?: AskingFunctions,
 ): ModuleObservation {
-  const numbers = new Map<number, number>();
-  for (const index of stepping ?? [])
-    numbers.set(module.outline.functions[index]!.node.start, unit * FUNCTIONS_OF_UNIT + index);
+  const numbered = (indexes: Iterable<number> = []): Map<number, number> =>
+    new Map(
+      Array.from(indexes, (index) => [module.outline.functions[index]!.node.start, unit * FUNCTIONS_OF_UNIT + index]),
+    );
+  const [stepping, entering] = [numbered(asks?.stepping), numbered(asks?.entering)];
   const stopping =
-    stops.length + numbers.size > 0
-      ? withStops(module.outline, stops, { stepping: numbers, evaluates: stepping !== undefined })
+    stops.length + stepping.size + entering.size > 0
+      ? withStops(module.outline, stops, { stepping, entering, evaluates: asks !== undefined })
       : undefined;
   const change = changeOf(module, stopping?.outline ?? module.outline, stopping && sameIn(module, stopping));
   /** The number in that outline of a function of the module. */

@@ -22,7 +22,7 @@ function versions(text: string, stops: readonly Stop[], stepping = false): Map<s
     nodeLanguage.translator,
     undefined,
     stops,
-    stepping ? new Set(all) : undefined,
+    stepping ? { stepping: new Set(all), entering: new Set() } : undefined,
   );
   const found = plan.steps.flatMap((step) => (step.kind === 'function' ? [[step.name, step.code] as const] : []));
   for (const [, code] of found) new vm.Script(code);

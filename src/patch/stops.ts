@@ -49,15 +49,16 @@ interface Insertion {
  * Puts breakpoints into a text; undefined where it does not parse with them.
  *
  * @param stepping functions that ask before each of their statements, as a step may end there: by their offset, a number
+ * @param entering the same for functions that ask where they begin alone
  * @param evaluates each stop hands over what evaluates code where it stands
  */
 export function withStops(
   outline: Outline,
   stops: readonly Stop[],
-  { stepping = new Map(), evaluates = false }: { stepping?: ReadonlyMap<number, number>; evaluates?: boolean } = {},
+  { stepping = new Map(), entering = new Map(), evaluates = false }: Partial<Asking> & { evaluates?: boolean } = {},
 ): StoppingText | undefined {
   const { parsed } = outline;
-  const insertions = insertionsOf(outline, stops, stepping).sort(inOrder);
+  const insertions = insertionsOf(outline, stops, { stepping, entering }).sort(inOrder);
   const roles = new Map<number, StopRole>();
   const roots = new Set<number>();
   const ranges: { start: number; length: number; plain: number }[] = [];
@@ -132,6 +133,12 @@ export function isOfPrivateName(problem: string): boolean {
   return problem.startsWith('Private name #');
 }
 
+/** Functions that ask, by their offset, with a number each. */
+interface Asking {
+  stepping: ReadonlyMap<number, number>;
+  entering: ReadonlyMap<number, number>;
+}
+
 /** At one place, what is further in ends first, and what begins there comes last. */
 function inOrder(a: Insertion, b: Insertion): number {
   return a.at - b.at || (b.closes ?? -1) - (a.closes ?? -1);
@@ -143,7 +150,7 @@ interface Put {
   roles: Insertion['roles'];
 }
 
-function insertionsOf(outline: Outline, stops: readonly Stop[], stepping: ReadonlyMap<number, number>): Insertion[] {
+function insertionsOf(outline: Outline, stops: readonly Stop[], { stepping, entering }: Asking): Insertion[] {
   const insertions: Insertion[] = [];
   const puts = new Map<number, Put[]>();
   const put = (at: number, one: Put): void => void puts.set(at, [...(puts.get(at) ?? []), one]);
@@ -152,33 +159,41 @@ function insertionsOf(outline: Outline, stops: readonly Stop[], stepping: Readon
       const of = stepping.get(around.start);
       if (of !== undefined) put(start, { text: 'debugger;', roles: [{ at: 0, role: { is: 'step', of, isInner } }] });
     }
-  const bodies = new Set<number>();
-  for (const stop of stops) {
-    const text = textOf(outline, stop);
-    if (stop.where === 'statement') {
-      put(stop.at, text);
-      continue;
-    }
-    const body = outline.functions.find(({ node }) => node.start === stop.at)?.node.body as Node | undefined;
-    if (!body) continue;
+  const bodyAt = (start: number): Node | undefined =>
+    outline.functions.find(({ node }) => node.start === start)?.node.body as Node | undefined;
+  const putAtEntry = (body: Node, one: Put): void => {
     if (body.type !== 'BlockStatement') {
-      const start: number = body.extra?.parenthesized === true ? body.extra.parenStart : body.start;
-      if (stop.where === 'entry') put(start, text);
-      // What it gives is asked behind its `return`, which an expression has not.
-      else bodies.add(start);
-      continue;
+      put(expressionStart(body), one);
+      return;
     }
-    if (stop.where === 'return') continue;
     const directives = (body.directives ?? []) as { end: number }[];
     const at = directives.length > 0 ? directives[directives.length - 1]!.end : body.start + 1;
     if (directives.length > 0) insertions.push({ at, text: ';', roles: [], root: false });
-    insertions.push({ at, ...text, root: true });
+    insertions.push({ at, ...one, root: true });
+  };
+  for (const [start, of] of entering) {
+    const body = bodyAt(start);
+    const role: StopRole = { is: 'step', of, isInner: false };
+    if (body) putAtEntry(body, { text: 'debugger;', roles: [{ at: 0, role }] });
+  }
+  const bodies = new Set<number>();
+  for (const stop of stops) {
+    const text = textOf(outline, stop);
+    const body = stop.where === 'statement' ? undefined : bodyAt(stop.at);
+    if (stop.where === 'statement') put(stop.at, text);
+    else if (body && stop.where === 'entry') putAtEntry(body, text);
+    // What it gives is asked behind its `return`, which an expression has not.
+    else if (body && body.type !== 'BlockStatement') bodies.add(expressionStart(body));
   }
   for (const place of stoppableOf(outline)) {
     const texts = puts.get(place.start);
     if (texts || bodies.has(place.start)) insertions.push(...around(place, texts ?? []));
   }
   return insertions;
+}
+
+function expressionStart(body: Node): number {
+  return body.extra?.parenthesized === true ? (body.extra.parenStart as number) : body.start;
 }
 
 /**

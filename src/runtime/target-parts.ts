@@ -99,7 +99,7 @@ export function targetParts(
     textOf: (value) => native(value as () => void),
   });
   const requests = new Requests(reporter, errors);
-  const snapshots = new Snapshots(reporter);
+  const snapshots = new Snapshots(reporter, stacks);
   const holding = new Holding({
     ...{ engine: engine.holds, reporter, stacks, errors, snapshots },
     evaluate: (file, code) => registry.patches.evaluate(file, code),
@@ -107,7 +107,7 @@ export function targetParts(
   });
   registry.patches.hold = (made, step, current) => {
     const { holds, stands, file } = step;
-    const known = stands ? pauses.known(made, { ...stands, file }) : made;
+    const known = stands ? pauses.known(made, { ...stands, file }, holds !== undefined) : made;
     if (!holds) return known;
     return holding.wrap(known, { ...holds, file }, (self, args) => own.apply(current?.() ?? known, self, args));
   };

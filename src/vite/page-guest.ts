@@ -74,6 +74,8 @@ export class PageGuest implements Guest {
 
   private leave(): void {
     this.replies.end();
+    // One that stands still asks again, and goes on: nobody knows it any more.
+    this.standing.leave();
     this.server.left();
   }
 

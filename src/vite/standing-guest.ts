@@ -85,6 +85,12 @@ export class StandingGuest {
     this.answer = undefined;
   }
 
+  /** It is nobody's any more: nothing is told. */
+  leave(): void {
+    this.untold.length = 0;
+    this.tell();
+  }
+
   /** It has gone on. @returns what it was not told */
   end(): ToGuest[] {
     this.close();

@@ -31,7 +31,7 @@ export type Step =
       /** Its calls are held where they fail. */
       holds?: HeldFunction;
       /** It asks before each of its statements: its number among all such, and its lines. */
-      stands?: { of: number; first: number; last: number; isAsync: boolean };
+      stands?: { of: number; name: string; first: number; last: number; isAsync: boolean };
     }
   /** A member that replaces or joins those of a class; `code` gives an object with it. */
   | { kind: 'member'; file: string; name: string; owner: number; isStatic: boolean; code: string; symbol?: string }

@@ -46,12 +46,17 @@ export interface There {
 export interface SteppingFunction {
   /** No other has this number. */
   of: number;
+  /** Empty where it has none. */
+  name: string;
   file: string;
   /** Its first line and its last, from 0. */
   first: number;
   last: number;
   isAsync: boolean;
 }
+
+/** Takes what a call has thrown, with its variables as they are then. */
+export type Threw = (error: unknown, fn: SteppingFunction, there: There) => void;
 
 export interface PauseEngine {
   /** @param stopped called each time that this thread stands still; gives how it goes on */
@@ -78,7 +83,7 @@ export interface PauseEngine {
   /** Flags by function of a new unit of counts: 0 while its statements need not ask. */
   asking?(unit: number, functions: number): Uint8Array;
   /** Calls of a version of such a function are known while they run. */
-  known?(made: Callable, fn: SteppingFunction): Callable;
+  known?(made: Callable, fn: SteppingFunction, threw?: Threw): Callable;
   /** Versions of a unit of counts are there no more. */
   forget?(unit: number): void;
   /** Waits for what the session says, and takes it. Called while the thread stands still. */

@@ -3,7 +3,7 @@ import { FUNCTIONS_OF_UNIT, NO_FUNCTION } from '../../wire/constants.js';
 import * as own from '../originals.js';
 import type { Callable } from '../patches/modules.js';
 import type { Stacks } from '../stacks.js';
-import type { EnginePlace, SteppingFunction, There } from './engine.js';
+import type { EnginePlace, SteppingFunction, There, Threw } from './engine.js';
 
 /** A function, and where its last call stands: at the statement that asked last. */
 interface Known extends SteppingFunction {
@@ -22,7 +22,7 @@ interface Entered {
   before: Pick<Known, 'evaluate' | 'names'>;
 }
 
-const NOBODY: SteppingFunction = { of: NO_FUNCTION, file: '', first: 0, last: 0, isAsync: false };
+const NOBODY: SteppingFunction = { of: NO_FUNCTION, name: '', file: '', first: 0, last: 0, isAsync: false };
 
 /** So many statements within so many milliseconds are too many: each costs some tens of nanoseconds. */
 const OFTEN = 2_048;
@@ -47,8 +47,12 @@ export class KnownCalls {
     private readonly host: { isOwnFile(file: string): boolean; now(): number },
   ) {}
 
-  /** The version, with its calls known. */
-  of(made: Callable, fn: SteppingFunction): Callable {
+  /**
+   * The version, with its calls known.
+   *
+   * @param threw told of what a call throws; of an async function nobody else may have the promise that it gives
+   */
+  of(made: Callable, fn: SteppingFunction, threw?: Threw): Callable {
     let known = this.functions.get(fn.of);
     if (!known)
       this.functions.set(
@@ -63,7 +67,15 @@ export class KnownCalls {
       own.append(entered, { known: one, before: { evaluate: one.evaluate, names: one.names } });
       one.evaluate = undefined;
       try {
-        return own.apply(made, this, args);
+        const given = own.apply(made, this, args);
+        const there = threw && one.isAsync ? complete(one) : undefined;
+        if (there)
+          void own.promiseThen(given as Promise<unknown>, undefined, (error: unknown) => threw!(error, one, there));
+        return given;
+      } catch (error) {
+        const there = threw && complete(one);
+        if (there) threw!(error, one, there);
+        throw error;
       } finally {
         const { before } = entered[depth]!;
         one.evaluate = before.evaluate;

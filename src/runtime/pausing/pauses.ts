@@ -22,7 +22,7 @@ import type { Stacks } from '../stacks.js';
 import type { Snapshots } from '../holding/snapshots.js';
 import { valueText } from '../text.js';
 import { Breakpoints } from './breakpoints.js';
-import type { EngineGoing, OwnFrame, PauseEngine, SteppingFunction, StoppedThread, There } from './engine.js';
+import type { EngineGoing, OwnFrame, PauseEngine, SteppingFunction, StoppedThread, There, Threw } from './engine.js';
 import { scopesOf } from './scopes.js';
 import { WatchedFields } from './fields.js';
 import { callerOutside, ownFrames, Stepping } from './stepping.js';
@@ -87,8 +87,12 @@ export class Pauses {
   }
 
   /** Calls of a version are known while they run, where the engine needs it. */
-  known(made: Callable, fn: SteppingFunction): Callable {
-    return this.parts.engine?.known?.(made, fn) ?? made;
+  known(made: Callable, fn: SteppingFunction, isHeld: boolean): Callable {
+    const { engine, holding, snapshots } = this.parts;
+    const threw: Threw = (error, of, there) => {
+      if (holding.isOn) snapshots.passed(error, of, there);
+    };
+    return engine?.known?.(made, fn, isHeld ? threw : undefined) ?? made;
   }
 
   forget(unit: number): void {

@@ -2,11 +2,11 @@
  * Pausing where the engine's debugger cannot be had, as in a page: versions of functions ask before their statements,
  * and hand over what evaluates code there. The thread waits in the call itself.
  */
-import * as own from '../originals.js';
 import type { Callable } from '../patches/modules.js';
 import type { Stacks } from '../stacks.js';
-import type { EngineGoing, EngineScope, PauseEngine, SteppingFunction, StoppedThread, There } from './engine.js';
+import type { EngineGoing, PauseEngine, SteppingFunction, StoppedThread, There, Threw } from './engine.js';
 import { KnownCalls } from './known-calls.js';
+import { scopesAt } from './there.js';
 
 /** What waiting needs of the host. */
 export interface PointsHost {
@@ -74,8 +74,8 @@ export class PointsEngine implements PauseEngine {
     this.stop({ evaluate, names });
   }
 
-  known(made: Callable, fn: SteppingFunction): Callable {
-    return this.calls.of(made, fn);
+  known(made: Callable, fn: SteppingFunction, threw?: Threw): Callable {
+    return this.calls.of(made, fn, threw);
   }
 
   asking(unit: number, functions: number): Uint8Array {
@@ -139,25 +139,3 @@ export class PointsEngine implements PauseEngine {
 
 const PLAIN =
   'its variables cannot be reached in a page: the call runs what the page began with, or stands inside another function’s expression';
-
-function scopesAt({ evaluate, names }: There): { scopes: EngineScope[]; self: unknown } {
-  const object = {};
-  for (let from = 0; from < names.length;) {
-    const next = own.indexOf(names, ',', from);
-    const name = own.slice(names, from, next < 0 ? names.length : next);
-    from = next < 0 ? names.length : next + 1;
-    try {
-      const value = evaluate(name);
-      own.defineProperty(object, name, { value, enumerable: true, configurable: true });
-    } catch {
-      // Not declared yet, or no name of this code.
-    }
-  }
-  let self: unknown;
-  try {
-    self = evaluate('this');
-  } catch {
-    // A constructor that has not called `super`.
-  }
-  return { scopes: [{ kind: 'local', object }], self };
-}

@@ -219,12 +219,12 @@ export class Observation {
     const isRefused = (path: string): boolean => this.refused.has(`${file} ${path}`);
     const { atPoints } = this;
     const how = { changed, anew, isRefused, atPoints };
-    const { wanted, kept, holds, stepping, stopsKey } = wantedFunctions(module, state, stops, how);
+    const { wanted, kept, holds, asks, stopsKey } = wantedFunctions(module, state, stops, how);
     const unit = this.program.unit();
-    const plan = planObservation(module, wanted, unit, this.translator, state.selected, stops, stepping);
+    const plan = planObservation(module, wanted, unit, this.translator, state.selected, stops, asks);
     const { sites } = plan;
     const lines = new LineTable(text);
-    completeSteps(plan, { unit, lines, holds, stepping });
+    completeSteps(plan, { unit, lines, holds, asks });
     const base = this.program.sites(sites.length);
     const made = plan.parts.map(({ index, depth, from, to }): Part => {
       const info = outline.functions[index]!;

@@ -1,7 +1,7 @@
 /** Functions of a module, as they are observed. */
 import { pointsOf } from '../../instrument/points.js';
 import type { LiveModule } from '../../patch/live-module.js';
-import type { ModuleObservation } from '../../patch/observe.js';
+import type { AskingFunctions, ModuleObservation } from '../../patch/observe.js';
 import type { Outline } from '../../syntax/outline.js';
 import type { LineTable } from '../../syntax/positions.js';
 import { FUNCTIONS_OF_UNIT } from '../../wire/constants.js';
@@ -33,17 +33,17 @@ export function functionAround(outline: Outline, lines: LineTable, line: number)
  */
 export function completeSteps(
   { steps, next }: ModuleObservation,
-  how: { unit: number; lines: LineTable; holds: ReadonlySet<number>; stepping: ReadonlySet<number> | undefined },
+  how: { unit: number; lines: LineTable; holds: ReadonlySet<number>; asks: AskingFunctions | undefined },
 ): void {
-  const { unit, lines, holds, stepping } = how;
+  const { unit, lines, holds, asks } = how;
   for (const step of steps) {
     const index = step.kind === 'function' ? functionOfSlot(next, step.slot) : -1;
     if (step.kind !== 'function' || index < 0) continue;
     const info = next.outline.functions[index]!;
     if (holds.has(index)) step.holds = heldFunction(info)!;
-    if (!stepping?.has(index)) continue;
+    if (!asks?.stepping.has(index) && !asks?.entering.has(index)) continue;
     const [first, last] = [lines.lineAt(info.start), lines.lineAt(info.end)];
-    step.stands = { of: unit * FUNCTIONS_OF_UNIT + index, first, last, isAsync: info.async };
+    step.stands = { of: unit * FUNCTIONS_OF_UNIT + index, name: info.name, first, last, isAsync: info.async };
   }
 }
 

@@ -2,7 +2,7 @@
 import { pointsOf } from '../../instrument/points.js';
 import type { Site } from '../../instrument/sites.js';
 import type { LiveModule } from '../../patch/live-module.js';
-import type { ObservedDepth } from '../../patch/observe.js';
+import type { AskingFunctions, ObservedDepth } from '../../patch/observe.js';
 import type { Stop } from '../../patch/stops.js';
 import type { FunctionInfo, Outline } from '../../syntax/outline.js';
 import type { LineTable } from '../../syntax/positions.js';
@@ -65,8 +65,8 @@ export interface WantedFunctions {
   kept: Map<string, Part>;
   /** Those whose calls are held where they fail. */
   holds: Set<number>;
-  /** Those that ask before each of their statements; undefined where the target needs none. */
-  stepping: Set<number> | undefined;
+  /** Those that ask, before their statements or where they begin; undefined where the target needs none. */
+  asks: AskingFunctions | undefined;
   /** The breakpoints in a function, to be compared. */
   stopsKey(info: FunctionInfo): string;
 }
@@ -101,10 +101,14 @@ export function wantedFunctions(
   const isStepping = (info: FunctionInfo): boolean =>
     atPoints && (state.steps === 'all' || state.steps.has(info.path) || stopsIn.get(info)?.some(isPause) === true);
   const stepping = new Set<number>();
+  const entering = new Set<number>();
+  // What is held there is shown with the variables that its functions have where they begin.
+  const isEntering = (info: FunctionInfo): boolean =>
+    atPoints && state.holds && heldFunction(info) !== undefined && !isStepping(info);
   const stopsKey = (info: FunctionInfo): string =>
     JSON.stringify([
       ...(stopsIn.get(info) ?? []).map((stop) => ({ ...stop, at: stop.at - info.start })),
-      ...(isStepping(info) ? ['steps'] : []),
+      ...(isStepping(info) ? ['steps'] : isEntering(info) ? ['begins'] : []),
     ]);
   outline.functions.forEach((info, index) => {
     if (points.functions[index]!.hook === undefined && info.kind !== 'constructor') return;
@@ -112,6 +116,7 @@ export function wantedFunctions(
     const stops = stopsIn.has(info) || isStepping(info);
     if (!state.looked && !stops && !held) return;
     if (isStepping(info)) stepping.add(index);
+    else if (isEntering(info)) entering.add(index);
     const depth = depthOf(outline, index, state.opened);
     const slots = slotsOf(module, index);
     const part = state.parts.get(info.path);
@@ -133,7 +138,7 @@ export function wantedFunctions(
       kept.set(info.path, part);
     else if (anew || part || !isRefused(info.path) || changed.size > 0) wanted.set(index, depth);
   });
-  return { wanted, kept, holds, stepping: atPoints ? stepping : undefined, stopsKey };
+  return { wanted, kept, holds, asks: atPoints ? { stepping, entering } : undefined, stopsKey };
 }
 
 /** A unit of counts as a target is told of it. */
