@@ -1,5 +1,6 @@
 /** Messages beside the open protocol by their names, and their shapes: for the server and for a client that draws. */
 import type { LineMessage } from '../server/protocol.js';
+import type { HeldCallMessage } from '../server/protocol-held.js';
 
 /** From the server. */
 export const LANE = 'usher-anvil/lane';
@@ -80,20 +81,8 @@ export interface HeldProgram {
   standing: { where: string; frames: HeldFrame[] }[];
 }
 
-export interface HeldCallParams {
-  id: number;
-  name: string;
-  /** `TypeError: book.settle is not a function`. */
-  error: string;
-  waits: string[];
-  /** Milliseconds since 1970: when it failed, and when it fails for good. */
-  since: number;
-  until?: number;
-  where: string;
-  /** Why it can only fail or be dropped. */
-  isOver?: string;
-  /** A function or method is missing that can be written. */
-  misses?: string;
+/** As windows of the workbench are told of it. */
+export interface HeldCallParams extends Omit<HeldCallMessage, 'at' | 'done' | 'frames'> {
   /** What it may have done already: that stays done when it is called again. */
   done: string[];
   /** The innermost first. */

@@ -7,6 +7,7 @@ import type { Registration } from '../server/targets.js';
 import { joinTarget, type Window } from '../server/window.js';
 import type { HeldState } from '../server/door-holding.js';
 import { valueText } from '../runtime/text.js';
+import { missedName } from '../session/live/holding/missing.js';
 import { AnvilError } from '../syntax/problems.js';
 import type { RawFrame } from '../wire/reports.js';
 import type { HeldDone, HeldFrame, HeldParams, HeldProgram } from './extra-messages.js';
@@ -136,7 +137,7 @@ function programMessage(address: string, name: string, { mode, calls, standing }
   return {
     ...{ address, name, mode },
     calls: calls.map(({ id, name: of, error, waits, since, until, where, isOver, frames, done }) => {
-      const misses = /([\w$#]+) is not (?:a function|defined)$/.exec(error.message)?.[1];
+      const misses = missedName(error.message);
       return {
         ...{ id, name: of, waits, since, where, done: done.map(({ text, line }) => `${text} (line ${line + 1})`) },
         error: `${error.name}: ${error.message}`,

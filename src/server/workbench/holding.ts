@@ -2,6 +2,7 @@
 import { valueText } from '../../runtime/text.js';
 import type { Done } from '../../session/live/holding/already-done.js';
 import type { HeldCall } from '../../session/live/holding/holding.js';
+import { missedName } from '../../session/live/holding/missing.js';
 import { termsOf, type Breakpoint } from '../../session/live/pausing/breakpoints.js';
 import type { Standing } from '../../session/live/pausing/pausing.js';
 import type { LiveSession } from '../../session/live/session.js';
@@ -76,7 +77,7 @@ function callMessage(workbench: Workbench, call: HeldCall): HeldCallMessage {
   const { id, name, error, waits, since, until, where, isOver, frames } = call;
   const local = error.frames.find((frame) => frame.local && frame.line >= 0);
   const at = local && placeOf(workbench, local);
-  const misses = /([\w$#]+) is not (?:a function|defined)$/.exec(error.message)?.[1];
+  const misses = missedName(error.message);
   return {
     ...{ id, name, waits, since, where, done: doneMessages(workbench, call.done) },
     error: `${error.name}: ${error.message}`,

@@ -84,3 +84,17 @@ test('the other branch has not run; of a loop all may have, in an earlier turn; 
   ).toEqual(['4 write: lock.level++']);
   expect(before('const short = (lock) =>\n  here(lock)')).toEqual([]);
 });
+
+test('what a list is given to call has run', () => {
+  expect(
+    before(`function pass(boats, book) {
+  const dues = boats.filter((boat) => boat.tonnes > 1).map((boat) => {
+    boat.seen = true
+    const own = { due: 1 }
+    own.due = 2
+    return book.rate(boat)
+  })
+  here(dues)
+}`),
+  ).toEqual(['3 write: boat.seen = true', '6 call: book.rate(boat)']);
+});

@@ -104,6 +104,9 @@ function eachEffect(node: Node, fn: Node, scopes: Scopes, tell: (node: Node, is:
         tell(node, is);
         return;
       }
+      // A list calls what it is given.
+      for (const given of node.arguments as Node[])
+        if (isFunction(given)) eachEffect(given.body as Node, fn, scopes, tell);
       break;
     }
   }

@@ -7,6 +7,7 @@ import type { Value } from '../../../wire/value.js';
 import {
   functionText,
   methodText,
+  missedName,
   missingCall,
   objectMethodText,
   type MissingCall,
@@ -208,7 +209,7 @@ export class HeldCalls {
     for (const { call } of [...this.held.values()]) {
       const own = { file: call.file, name: call.name };
       const frames = [own, ...call.frames, ...call.error.frames];
-      const missed = /([\w$]+) is not (?:a function|defined)$/.exec(call.error.message)?.[1];
+      const missed = missedName(call.error.message);
       const isMended =
         frames.some(({ file, name }) => touches(names.get(file), name)) ||
         (missed !== undefined && [...names.values()].some((changed) => touches(changed, missed)));

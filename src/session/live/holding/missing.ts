@@ -27,6 +27,11 @@ export interface MissingCall {
 const METHOD = /(?:^|[\s(])(?:[\w$.[\]#?"'()]+)\.(#?[\w$]+) is not a function$/;
 const NAME = /^([\w$]+) is not defined$/;
 
+/** The name of the function or method that an error says is not there; undefined where it says something else. */
+export function missedName(message: string): string | undefined {
+  return /([\w$#]+) is not (?:a function|defined)$/.exec(message)?.[1];
+}
+
 /**
  * The call that failed with a message, on a line.
  *
