@@ -14,6 +14,7 @@ import { probe } from './instrument.js';
 import { jsxHelpers, jsxOf, jsxRoots } from './jsx.js';
 import { exportsOf, scriptExports } from './module-exports.js';
 import type { Depth, Form } from './options.js';
+import type { StopPoints } from './stop-roles.js';
 import { livePrelude, standalone } from './preludes.js';
 import { prefixFor, probeDeclarations } from './probe-names.js';
 import { firstSlots, slotDeclarations } from './slots.js';
@@ -33,6 +34,8 @@ export interface CompileOptions {
   selected?: Selected | undefined;
   /** It is a pad: a module that uses names of scripts gets them. */
   pad?: boolean;
+  /** Where linked code stops: what is evaluated there sees all names of the module. */
+  stops?: StopPoints | undefined;
   translator: Translator;
 }
 
@@ -47,6 +50,7 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
     form,
     patchable,
     selected: options.selected,
+    stops: options.stops,
     ...(parsed.interop ? { jsxRoots: roots } : {}),
   });
   const { edits } = probed;
@@ -66,11 +70,11 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
       );
     const imported = links.map((_, index) => (index === jsx.link ? `${p}J` : `${p}i${index}`)).join(',');
     const ours = `${p}m,${p}n${imported === '' ? '' : `,${imported}`}`;
-    const names = `${depth === 'off' ? '' : probeDeclarations(p, `${p}n`, depth === 'steps' && !patchable)}${patchable ? slotDeclarations(p, firstSlots(outline)) : ''}`;
+    const names = `${depth === 'off' ? '' : probeDeclarations(p, `${p}n`, depth === 'steps' && !patchable, options.stops !== undefined)}${patchable ? slotDeclarations(p, firstSlots(outline)) : ''}`;
     const again = jsx.prelude === '' ? '' : `;${jsx.prelude}`;
     const relink = cyclic && imported !== '' ? `${p}m.relink((${p}l)=>{[${imported}]=${p}l${again}});` : '';
     const pasted = scriptNames?.size ? `let{${[...scriptNames.keys()].join(',')}}=${p}m.script();` : '';
-    const hook = patchable ? `${p}m.hook((${p}x)=>eval(${p}x));` : '';
+    const hook = patchable || options.stops ? `${p}m.hook((${p}x)=>eval(${p}x));` : '';
     const strictly = strict ? '"use strict";' : '';
     edits.header = script
       ? `(function(${ours}){${names}${jsx.prelude}return(function(exports,require,module,__filename,__dirname){${strictly}${parsed.interop ? scriptExports(outline, p) : ''}${probed.defaultFunction ? `${p}m.named(${p}z);` : ''}${hook}${callsAhead(p, ahead)}`
@@ -97,6 +101,7 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
     sites: probed.sites,
     prefix: p,
     patchable,
+    ...(options.stops ? { stops: true as const } : {}),
     links,
     awaits: outline.topLevelAwait,
     original: new LineTable(parsed.text),

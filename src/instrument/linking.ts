@@ -1,5 +1,6 @@
 /** Links a text to other modules: where imported and late names are found, and which writes others are told of. */
 import { eachChild, type Node } from '../syntax/node.js';
+import type { Outline } from '../syntax/outline.js';
 import type { LateMember } from './options.js';
 import { linkOuterNames } from './outer-names.js';
 import { memberText, type Walk } from './walk.js';
@@ -41,18 +42,30 @@ export function linkReferences(walk: Walk): void {
  */
 function importedPlaces({ facts, known, out }: Walk): Map<string, string> {
   const { outline, names, interop } = facts;
+  if (!interop) out.links.push(...outline.imports.filter((entry) => !entry.typeOnly));
+  const { places, namespaces } = placesOfImports(outline, names, interop);
+  for (const [name, place] of places) known.places.set(name, place);
+  return namespaces;
+}
+
+/** Code for the names that imports bind in linked code; `namespaces`: for the objects themselves. */
+export function placesOfImports(
+  { imports }: Outline,
+  { imported, module }: { imported: string; module: string },
+  interop: boolean,
+): { places: Map<string, string>; namespaces: Map<string, string> } {
+  const places = new Map<string, string>();
   const namespaces = new Map<string, string>();
-  outline.imports
+  imports
     .filter((entry) => !entry.typeOnly)
     .forEach((entry, index) => {
-      if (!interop) out.links.push(entry);
-      const module = `${names.imported}${index}`;
+      const from = `${imported}${index}`;
       for (const name of entry.names) {
-        known.places.set(name.local, name.imported === '*' ? module : memberText(module, name.imported));
-        if (name.imported === '*' && !interop) namespaces.set(name.local, `${names.module}.ns(${index})`);
+        places.set(name.local, name.imported === '*' ? from : memberText(from, name.imported));
+        if (name.imported === '*' && !interop) namespaces.set(name.local, `${module}.ns(${index})`);
       }
     });
-  return namespaces;
+  return { places, namespaces };
 }
 
 function findExportedWrites({ facts: { outline }, known }: Walk): void {

@@ -47,6 +47,8 @@ export interface Compiled {
   sites: Site[];
   prefix: string;
   patchable: boolean;
+  /** It stops at breakpoints. */
+  stops?: true;
   links: Link[];
   /** Ordered starts of segments of `code`, and the original offset each stands for (`~offset`: inserted there). */
   generated: Int32Array;

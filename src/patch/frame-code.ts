@@ -5,6 +5,7 @@ import { pointsOf } from '../instrument/points.js';
 import { keptMember } from '../instrument/slots.js';
 import type { Translator } from '../instrument/translator.js';
 import type { Node } from '../syntax/node.js';
+import type { Outline } from '../syntax/outline.js';
 import { parse } from '../syntax/parse.js';
 import { LineTable } from '../syntax/positions.js';
 import type { Scope } from '../syntax/scope-data.js';
@@ -39,9 +40,28 @@ export function frameCode(
   translator: Translator,
   line = -1,
 ): { code: string } | { problem: string } {
+  const places = module ? placesIn(module, names) : new Map<string, string>();
+  return codeInFrame(module?.outline, file, text, places, translator, line);
+}
+
+/**
+ * Compiles what is entered for a frame.
+ *
+ * @param outline of the text that the frame runs; undefined for code that is nobody's
+ * @param places code for names that the frame has not by themselves
+ * @param line on which the frame stands, from 0
+ */
+export function codeInFrame(
+  outline: Outline | undefined,
+  file: string,
+  text: string,
+  places: ReadonlyMap<string, string>,
+  translator: Translator,
+  line: number,
+): { code: string } | { problem: string } {
   const source = `(${text}\n)`;
-  const settings = module?.outline.parsed.settings;
-  const written = module?.outline.parsed.written;
+  const settings = outline?.parsed.settings;
+  const written = outline?.parsed.written;
   const parsed = parse(source, { file, packageType: 'commonjs', settings, written });
   // Whether a class around the frame has a private name, its engine knows.
   const problem = parsed.problems.find(({ message }) => !isOfPrivateName(message));
@@ -49,10 +69,9 @@ export function frameCode(
   const [statement] = parsed.program.body as Node[];
   if (parsed.program.body.length !== 1 || statement?.type !== 'ExpressionStatement')
     return { problem: 'it is no expression' };
-  const places = module ? placesIn(module, names) : new Map<string, string>();
   const edits = new Edits(source);
   const at = new Map<number, string>();
-  const constants = module && line >= 0 ? constantsAt(module, line) : new Set<string>();
+  const constants = outline && line >= 0 ? constantsAt(outline, line) : new Set<string>();
   for (const { name, start, scope, write } of scopesOf(parsed.program).uses) {
     // The engine would say that it has assigned it.
     if (write && constants.has(name) && !bindingScope(scope, name)) return { problem: `${name} is a constant` };
@@ -67,7 +86,7 @@ export function frameCode(
 }
 
 /** Names that code on a line sees and may not assign to. */
-function constantsAt({ outline }: LiveModule, line: number): Set<string> {
+function constantsAt(outline: Outline, line: number): Set<string> {
   const lines = new LineTable(outline.parsed.text);
   const offset = (lines.starts[line] ?? 0) + Math.max(0, lines.line(line).search(/\S/));
   const { inner, module } = pointsOf(outline).scopes;

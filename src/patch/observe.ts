@@ -16,7 +16,7 @@ import { SlotAllocation } from './slots.js';
 import type { Step } from '../wire/steps.js';
 import { FUNCTIONS_OF_UNIT } from '../wire/constants.js';
 import { pointsOf } from '../instrument/points.js';
-import { withStops, type Stop, type StoppingText } from './stops.js';
+import { selectedIn, sitesInPlain, withStops, type Stop, type StoppingText } from './stops.js';
 
 /** How much a function that is observed reports. */
 export type ObservedDepth = 'counts' | 'values';
@@ -94,7 +94,7 @@ export function planObservation(
       unit,
       sites,
       guard: isStopped(change, slots, index),
-      selected: selected && stopping ? movedTo(stopping, selected) : selected,
+      selected: selected && stopping ? selectedIn(stopping, selected) : selected,
       stops: stopping?.points,
     };
     const isConstructor = change.after.functions[index]!.kind === 'constructor';
@@ -106,13 +106,7 @@ export function planObservation(
     steps.push(...made);
     if (made.length > 0) parts.push({ index: own, depth, from, to: sites.length });
   }
-  if (stopping)
-    for (const site of sites) {
-      site.start = stopping.plainOffset(site.start);
-      site.end = stopping.plainOffset(site.end);
-      if (site.tried)
-        site.tried = { start: stopping.plainOffset(site.tried.start), end: stopping.plainOffset(site.tried.end) };
-    }
+  if (stopping) sitesInPlain(sites, stopping);
   const generations = stopping
     ? module.functions.map((_, index) => slots.generations[there(index)]!)
     : slots.generations;
@@ -129,10 +123,6 @@ export function planObservation(
 function sameIn({ outline }: LiveModule, { functions, outline: { classes } }: StoppingText): Matches | undefined {
   if (classes.length !== outline.classes.length) return undefined;
   return { functions: Int32Array.from(functions), classes: Int32Array.from(classes.keys()), renamed: new Map() };
-}
-
-function movedTo(stopping: StoppingText, { start, end }: Selected): Selected {
-  return { start: stopping.madeOffset(start), end: stopping.madeOffset(end - 1) + 1 };
 }
 
 function addAllPrivateNames(change: Change, names: LateNames): void {

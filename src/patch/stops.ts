@@ -3,12 +3,14 @@
  * the person at that place, and means what it would mean there. They stand on the line of their statement, so that lines
  * stay what they are.
  */
+import type { Site } from '../instrument/sites.js';
 import type { StopPoints, StopRole } from '../instrument/stop-roles.js';
 import type { FunctionInfo, Outline } from '../syntax/outline.js';
 import { outlineOf } from '../syntax/outline.js';
 import { parse } from '../syntax/parse.js';
 import type { Node } from '../syntax/node.js';
 import { pointsOf } from '../instrument/points.js';
+import type { Selected } from '../syntax/selection.js';
 import { stoppableOf, type Stoppable } from '../syntax/stoppable.js';
 
 export interface Stop {
@@ -26,6 +28,8 @@ export interface Stop {
 export interface StoppingText {
   outline: Outline;
   points: StopPoints;
+  /** Where each thing that was put in begins and ends, in the order of the text. */
+  added: readonly { start: number; end: number }[];
   /** The offset in the text without them. */
   plainOffset(offset: number): number;
   /** The offset with them; where one was put in there, behind it. */
@@ -78,6 +82,7 @@ export function withStops(
     packageType: parsed.goal === 'module' ? 'module' : 'commonjs',
     settings: parsed.settings,
     written: parsed.written,
+    pad: parsed.onlyAsPad === true,
   });
   if (!made.program || made.problems.length > 0 || made.goal !== parsed.goal || made.interop !== parsed.interop)
     return undefined;
@@ -109,7 +114,22 @@ export function withStops(
     const there = functions.indexOf(index);
     if (index >= 0 && there >= 0) returns.set(stopping.functions[there]!.node.start, id);
   }
-  return { outline: stopping, points: { roles, roots, returns, evaluates }, plainOffset, madeOffset, functions };
+  const added = ranges.map(({ start, length }) => ({ start, end: start + length }));
+  return { outline: stopping, points: { roles, roots, returns, evaluates }, added, plainOffset, madeOffset, functions };
+}
+
+/** Sites of code that was compiled with breakpoints get their places in the text without them. */
+export function sitesInPlain(sites: readonly Site[], { plainOffset }: StoppingText): void {
+  for (const site of sites) {
+    site.start = plainOffset(site.start);
+    site.end = plainOffset(site.end);
+    if (site.tried) site.tried = { start: plainOffset(site.tried.start), end: plainOffset(site.tried.end) };
+  }
+}
+
+/** What is selected, in the text with breakpoints. */
+export function selectedIn({ madeOffset }: StoppingText, { start, end }: Selected): Selected {
+  return { start: madeOffset(start), end: madeOffset(end - 1) + 1 };
 }
 
 /** Why a condition, or an expression of a message, cannot be one; undefined where it can. */

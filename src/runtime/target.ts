@@ -96,7 +96,7 @@ export class Target {
       holding.answer({ do: 'hold', on: true, limitMs: hold.limitMs });
       pauses.watchErrors();
     }
-    registry.observed.observe(observe);
+    if (observe) registry.observed.observe(observe);
     if (pause) this.engine.begins = () => pauses.stopFirst();
   }
 

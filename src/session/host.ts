@@ -4,6 +4,7 @@ import type { OwnResult } from '../record/own-results.js';
 import type { LookAnswer, LookRequest } from '../wire/looking.js';
 import type { Action } from '../wire/modules.js';
 import type { ModuleCode, ModuleLink } from '../wire/modules.js';
+import type { PauseAnswer, PauseNews, PauseRequest } from '../wire/pausing.js';
 import type { Batch } from '../wire/reports.js';
 import type { FrameworkPlace, PadResult, RawStop, RunAsked, Warmed } from '../wire/runs.js';
 import type { PackageType } from '../syntax/parse.js';
@@ -88,6 +89,10 @@ export interface RunSink {
   looked(ask: number, answer: LookAnswer): void;
   /** The default export, where it was asked for. */
   result?(result: PadResult): void;
+  /** It stands still, or goes on. */
+  pausing?(news: PauseNews): void;
+  /** The answer to {@link RunHandle.pause}. */
+  answered?(ask: number, answer: PauseAnswer): void;
   /** A module that was not known before the run. */
   resolve(specifier: string, from: string): { link: ModuleLink; modules: ModuleCode[] };
 }
@@ -100,6 +105,8 @@ export interface RunHandle {
   look(ask: number, request: LookRequest): void;
   /** Does something to the running program. */
   act(action: Action): void;
+  /** Asks about breakpoints and pauses; the answer comes to {@link RunSink.answered}. */
+  pause(ask: number, request: PauseRequest): void;
 }
 
 export interface Host {

@@ -3,6 +3,7 @@
  * graph of local modules, compiles what has changed, numbers the sites.
  */
 import type { Program, ProgramFile } from '../record/program.js';
+import type { Outline } from '../syntax/outline.js';
 import { AnvilError, type Problem } from '../syntax/problems.js';
 import { reachedTests } from '../syntax/reach.js';
 import { statementsAhead } from '../syntax/replaced-modules.js';
@@ -94,6 +95,21 @@ export class Linker {
   /** A file as it is now, parsed. */
   unit(file: string): Unit {
     return this.units.unit(file);
+  }
+
+  /** The outline of a file of the program that was linked last; undefined for others, and for one that is wrong. */
+  outlineOf(file: string): Outline | undefined {
+    const isOwn = file === this.options.pad || this.lastProgram?.files.some((one) => one.file === file);
+    try {
+      return isOwn ? this.units.unit(file).outline : undefined;
+    } catch {
+      return undefined;
+    }
+  }
+
+  /** Where code stops that is linked from now on. */
+  stopAt(stopsOf: NonNullable<Units['stopsOf']>): void {
+    this.units.stopsOf = stopsOf;
   }
 
   /**

@@ -112,6 +112,7 @@ export function moduleCode(
       ? { slots: Int32Array.from(unit.outline!.functions.flatMap(({ start, end }) => [start, end])) }
       : {}),
     prefix: compiled.prefix,
+    ...(compiled.stops ? { stops: true as const } : {}),
     kept: [],
     links: at.links,
     dynamic: at.dynamic,

@@ -398,7 +398,7 @@ describe('dials and gates', () => {
       `import { dial } from 'usher-anvil/pad';\nconst rate = dial('rate', 0.4, ` +
       '{ min: 0, max: 1, step: 0.1 });\nrate * 10;\n';
     expect(at(await run(pad), 2)).toBe('4');
-    session.turn('rate', 0.5);
+    session.dials.turn('rate', 0.5);
     expect(
       at(
         await eventually(() =>
@@ -407,10 +407,10 @@ describe('dials and gates', () => {
         2,
       ),
     ).toBe('5');
-    session.turn('rate', 7);
+    session.dials.turn('rate', 7);
     await wait(120);
     expect(at(await session.settled(), 2)).toBe('4');
-    session.resetDials();
+    session.dials.reset();
     expect((await session.settled()).dials).toMatchObject([
       { name: 'rate', kind: 'range', value: 0.4, initial: 0.4, min: 0, max: 1, step: 0.1 },
     ]);
@@ -424,7 +424,7 @@ describe('dials and gates', () => {
     let turns = 0;
     // However busy the machine is: it runs while it is being turned, not only after.
     while (runs < 3) {
-      session.turn('n', ++turns);
+      session.dials.turn('n', ++turns);
       await wait(2);
     }
     await eventually(() => session.record?.ended && session.record.dials[0]?.value === turns);

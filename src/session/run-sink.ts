@@ -3,9 +3,11 @@ import { RecordBuilder } from '../record/builder.js';
 import type { Stop } from '../record/record.js';
 import type { RawStop } from '../wire/runs.js';
 import type { CleanRuns } from './clean-runs.js';
+import type { Dials } from './dials.js';
 import type { RunSink } from './host.js';
 import type { Hosts } from './hosts.js';
 import { overdue } from './limit.js';
+import type { PadPausing } from './pausing/pad-pausing.js';
 import type { Linker } from './linker.js';
 import type { Looks } from './looks.js';
 import type { SessionOptions } from './options.js';
@@ -16,7 +18,6 @@ import type { Showing } from './showing.js';
 import { stopOf } from './stop.js';
 import type { Surroundings } from './surroundings.js';
 import type { TestResults } from './test-results.js';
-import type { Turning } from './turning.js';
 
 /** Milliseconds after its tests for which the run of a file may go on, where it runs once. */
 const LEFT_MS = 400;
@@ -36,9 +37,10 @@ export interface RunOwner {
   showing: Showing;
   looks: Looks;
   around: Surroundings;
-  turning: Turning;
+  dials: Dials;
   tests: OverRuns;
   options: SessionOptions;
+  pausing: PadPausing;
   /** Calls back after some milliseconds. */
   after(ms: number, callback: () => void): void;
   isCurrent(run: Run): boolean;
@@ -79,7 +81,7 @@ export function sinkOf(run: Run, kind: 'worker' | 'process', owner: RunOwner): R
     settled: (durationMs) => {
       if (!live()) return;
       run.settled = true;
-      owner.turning.runEnded(run);
+      owner.dials.runEnded(run);
       run.durationMs = durationMs;
       if (!run.order?.alone && !run.quick) owner.tests.results.take(run);
       // Most pads are done altogether a moment later: one record then, in place of two.
@@ -121,6 +123,10 @@ export function sinkOf(run: Run, kind: 'worker' | 'process', owner: RunOwner): R
       run.result = result;
     },
     looked: (ask, answer) => owner.looks.answer(ask, answer),
+    pausing: (news) => {
+      if (live()) owner.pausing.take(news);
+    },
+    answered: (ask, answer) => owner.pausing.answered(ask, answer),
     resolve: (specifier, from) => {
       const { link, modules, program } = owner.linker.extend(run.linked, specifier, from);
       run.linked = { ...run.linked, program };

@@ -7,6 +7,7 @@ import { statesOf } from '../record/carried-tests.js';
 import type { PadRecord, Stop } from '../record/record.js';
 import { AnvilError, isOfText } from '../syntax/problems.js';
 import { CleanRuns } from './clean-runs.js';
+import { Dials } from './dials.js';
 import type { LookAnswer, LookRequest } from '../wire/looking.js';
 import type { Action } from '../wire/modules.js';
 import type { Batch } from '../wire/reports.js';
@@ -20,6 +21,7 @@ import { limitRun } from './limit.js';
 import { refuse } from './refusal.js';
 import type { Listener } from './records.js';
 import { OwnTests } from './own-tests.js';
+import { PadPausing } from './pausing/pad-pausing.js';
 import { rehearseLinking } from './rehearsal.js';
 import { Repeating } from './repeating.js';
 import { Showing } from './showing.js';
@@ -28,7 +30,6 @@ import { newRun, type Run } from './runs.js';
 import type { Selected } from '../syntax/selection.js';
 import { Surroundings } from './surroundings.js';
 import { TestResults } from './test-results.js';
-import { Turning } from './turning.js';
 
 export class Session {
   private readonly linker: Linker;
@@ -37,11 +38,14 @@ export class Session {
   private readonly showing: Showing;
   private readonly looks: Looks;
   private readonly around: Surroundings;
-  private readonly turning: Turning;
+  /** What a person turns. */
+  readonly dials: Dials;
   /** What holds over runs, and what follows one: the project's own framework, a clean run, a repetition. */
   private readonly tests: OverRuns & { quick: QuickTests };
   private endRehearsal: (() => void) | undefined;
   private readonly hosts: Hosts;
+  /** Its breakpoints, and where it stands still. */
+  readonly pausing: PadPausing;
 
   constructor(
     readonly options: SessionOptions,
@@ -59,8 +63,20 @@ export class Session {
     const clean = new CleanRuns(parts.clock, () => this.beginClean());
     const repeating = options.depth === 'steps' ? new Repeating(options) : undefined;
     this.tests = { results: new TestResults(), own, clean, quick: new QuickTests(), repeating };
-    this.turning = new Turning(parts.clock, () => {
-      if (!this.closed) this.begin({ reuse: true });
+    this.dials = new Dials(
+      parts.clock,
+      this.around.dials,
+      () => this.run,
+      () => {
+        if (!this.closed) this.begin({ reuse: true });
+      },
+    );
+    this.pausing = new PadPausing({
+      translator: parts.language.translator,
+      linker: this.linker,
+      execute: () => this.execute(),
+      run: () => this.run,
+      stands: (isStanding) => (isStanding ? this.run?.limit?.() : this.limit()),
     });
     if (options.text !== undefined) this.linker.overlay.set(options.file, options.text);
   }
@@ -108,7 +124,7 @@ export class Session {
    */
   edit(file: string, text: string): void {
     this.take(file, text);
-    const quick = file === this.options.file ? this.tests.quick.of(text) : undefined;
+    const quick = file === this.options.file && !this.pausing.isOn ? this.tests.quick.of(text) : undefined;
     this.begin({ reuse: true, ...(quick ? { quick } : {}) });
   }
 
@@ -177,7 +193,8 @@ export class Session {
       run.quick = true;
       run.builder.surround({ carried: asked.quick.carried });
     } else if (asked.alone) run.order = { reuse: [], alone: asked.alone };
-    else if (asked.reuse) run.order = this.tests.results.reusable(linked);
+    else if (asked.reuse && !this.pausing.isOn) run.order = this.tests.results.reusable(linked);
+    this.pausing.moved();
     if (linked.problems.length > 0) {
       this.refuse(run);
       return;
@@ -245,31 +262,6 @@ export class Session {
     return data && { name: data.name, ...('file' in data ? { file: data.file } : {}) };
   }
 
-  /**
-   * Turns a dial: the pad executes with its new value. Values that come faster
-   * than runs are skipped but for the last.
-   */
-  turn(name: string, value: string | number | boolean): void {
-    this.around.dials.set(name, value);
-    this.turning.turned(this.run);
-  }
-
-  /** What dials are turned to. */
-  get turned(): ReadonlyMap<string, string | number | boolean> {
-    return this.around.dials;
-  }
-
-  /** Dials stand where the source says from the next run on. */
-  forgetDials(): void {
-    this.around.dials.clear();
-  }
-
-  /** Dials stand again where the source says. */
-  resetDials(): void {
-    this.around.dials.clear();
-    this.begin({ reuse: true });
-  }
-
   /** Ends the run in progress and says so in its record. */
   stop(): void {
     const { run } = this;
@@ -309,6 +301,15 @@ export class Session {
     this.tests.own.cancel();
     this.tests.clean.cancel();
     this.looks.end('A newer run has begun.');
+    this.pausing.ended();
+  }
+
+  /** The run is ended at its time limit, counted from now. */
+  private limit(run = this.run): void {
+    if (!run || run.over) return;
+    const { clock } = this.parts;
+    const isCurrent = (): boolean => this.isCurrent(run);
+    limitRun(run, { clock, ms: this.options.timeLimitMs, isCurrent }, (stop) => this.end(run, stop));
   }
 
   private refuse(run: Run): void {
@@ -332,13 +333,10 @@ export class Session {
     const { entry, modules } = linked;
     const { hangMs } = this.options;
     const steps = this.tests.repeating?.orderOf(run);
-    const asked = { ...this.around.asked(linked, run.order, steps), ...(clean ? { clean } : {}) };
+    const around = this.around.asked(linked, run.order, steps);
+    const asked = { ...around, ...(clean ? { clean } : {}), ...this.pausing.asked() };
     run.handle = host.run({ id: run.id, entry, modules, hangMs, asked }, sinkOf(run, kind, this.ownerOf()));
-    limitRun(
-      run,
-      { clock: this.parts.clock, ms: this.options.timeLimitMs, isCurrent: () => this.isCurrent(run) },
-      (stop) => this.end(run, stop),
-    );
+    this.limit(run);
   }
 
   private isCurrent(run: Run): boolean {
@@ -346,9 +344,9 @@ export class Session {
   }
 
   private ownerOf(): RunOwner {
-    const { linker, hosts, showing, looks, around, turning, tests, options } = this;
+    const { linker, hosts, showing, looks, around, dials, tests, options, pausing } = this;
     return {
-      ...{ linker, hosts, showing, looks, around, turning, tests, options },
+      ...{ linker, hosts, showing, looks, around, dials, tests, options, pausing },
       after: (ms, callback) => void this.parts.clock.after(ms, callback),
       isCurrent: (run) => this.isCurrent(run),
       startAgain: (run) => this.start(run, 'process'),

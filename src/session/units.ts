@@ -3,13 +3,15 @@ import { compile } from '../instrument/compile.js';
 import type { Depth } from '../instrument/options.js';
 import type { Compiled } from '../instrument/translator.js';
 import { depthProblem, withinDepth } from '../syntax/depth.js';
-import { outlineOf } from '../syntax/outline.js';
+import type { Stop } from '../patch/stops.js';
+import { type Outline, outlineOf } from '../syntax/outline.js';
 import type { Selected } from '../syntax/selection.js';
 import { parse } from '../syntax/parse.js';
 import { LineTable } from '../syntax/positions.js';
 import { AnvilError } from '../syntax/problems.js';
 import type { Files, Language } from './host.js';
 import type { Unit } from './module-code.js';
+import { compiledWithStops } from './pausing/compiled-stops.js';
 
 export interface LinkerOptions {
   depth: Depth;
@@ -27,6 +29,8 @@ export class Units {
   partial: { file: string; text: string } | undefined;
   /** The pad of the program that is linked: it takes the names of scripts beside the syntax of modules. */
   pad: string | undefined;
+  /** Breakpoints of a file; absent where nothing stops. */
+  stopsOf: ((file: string, outline: Outline) => readonly Stop[]) | undefined;
   private readonly units = new Map<string, Unit>();
 
   constructor(
@@ -103,20 +107,17 @@ export class Units {
   /** @param cyclic the module takes part in a cycle */
   compiled(unit: Unit, cyclic: boolean): Compiled {
     const selected = this.selected?.file === unit.file ? this.selected : undefined;
-    const key = `${cyclic ? 'cyclic' : 'plain'}${selected ? ` ${selected.start} ${selected.end}` : ''}`;
+    const stops = this.stopsOf?.(unit.file, unit.outline!) ?? [];
+    const key =
+      (cyclic ? 'cyclic' : 'plain') +
+      (selected ? ` ${selected.start} ${selected.end}` : '') +
+      (stops.length > 0 ? ` ${JSON.stringify(stops)}` : '');
     let compiled = unit.compiled.get(key);
     if (!compiled) {
       const { translator } = this.language;
-      compiled = withinDepth(() =>
-        compile(unit.outline!, {
-          ...this.options,
-          form: 'linked',
-          translator,
-          cyclic,
-          pad: unit.isPad,
-          selected,
-        }),
-      );
+      const asked = { ...this.options, form: 'linked', translator, cyclic, pad: unit.isPad, selected } as const;
+      const plain = (): Compiled => withinDepth(() => compile(unit.outline!, asked));
+      compiled = stops.length > 0 ? compiledWithStops(unit, stops, asked, plain) : plain();
       unit.compiled.set(key, compiled);
     }
     return compiled;

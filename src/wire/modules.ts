@@ -34,6 +34,8 @@ export interface ModuleCode {
   /** For code with patch points: the original range of the function of each slot it starts with, as pairs. */
   slots?: Int32Array;
   prefix: string;
+  /** It stops at breakpoints. */
+  stops?: true;
   /** Values kept from an earlier run, by site of the module. */
   kept: { id: number; value: unknown }[];
   links: ModuleLink[];

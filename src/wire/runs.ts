@@ -27,12 +27,13 @@ export interface RunAsked {
   result?: boolean;
 }
 
-/** How a program begins that is stopped at breakpoints, or whose calls are held. */
+/** How a program or pad begins that is stopped at breakpoints, or whose calls are held. */
 export interface RunBegin {
   /** It stops at its first statement. */
   pause: boolean;
   rules: BreakpointRule[];
-  observe: Observe;
+  /** Of a program that lives. */
+  observe?: Observe;
   errors: StopsAtErrors;
   /** Calls that fail are held, so many milliseconds at most; 0 for no limit. */
   hold?: { limitMs: number };

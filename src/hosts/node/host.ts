@@ -2,12 +2,12 @@
 import type { ChildProcess } from 'node:child_process';
 import type { Duplex } from 'node:stream';
 import type { ModuleCode } from '../../wire/modules.js';
-import type { Batch } from '../../wire/reports.js';
 import type { Host, RunHandle, RunRequest, RunSink } from '../../session/host.js';
 import type { RawStop, Warmed } from '../../wire/runs.js';
 import { Channel } from './channel.js';
+import { deliver, exitStop, garbledStop, outputBatch, type FromProcess, type Running } from './delivering.js';
 import { killGroup } from './group.js';
-import { checkFromRelay, type FromRelay, type PadData, type ToRelay } from '../../wire/messages.js';
+import { checkFromRelay, type PadData, type ToRelay } from '../../wire/messages.js';
 import type { EntryName } from './entries.js';
 import { onceArgs, spawnPad } from './spawning.js';
 
@@ -32,16 +32,6 @@ export interface NodeHostOptions {
   /** More flags for the engine. */
   flags?: readonly string[];
 }
-
-interface Running {
-  request: RunRequest;
-  sink: RunSink;
-  /** Console text written past the console, by the file descriptor. */
-  told: boolean;
-}
-
-/** What a process tells; what it has started is for its end alone. */
-export type FromProcess = Exclude<FromRelay, { type: 'started' }>;
 
 /** One child process with its channel. */
 class PadProcess {
@@ -162,6 +152,7 @@ export class WorkerHost implements Host {
       expire: () => this.process?.send({ type: 'expire', id: request.id }),
       look: (ask, asked) => this.process?.send({ type: 'look', id: request.id, ask, request: asked }),
       act: (action) => this.process?.send({ type: 'act', id: request.id, action }),
+      pause: (ask, asked) => this.process?.send({ type: 'pause', id: request.id, ask, request: asked }),
     };
   }
 
@@ -275,6 +266,7 @@ export class ProcessHost implements Host {
       expire: () => process.send({ type: 'expire', id: request.id }),
       look: (ask, asked) => process.send({ type: 'look', id: request.id, ask, request: asked }),
       act: (action) => process.send({ type: 'act', id: request.id, action }),
+      pause: (ask, asked) => process.send({ type: 'pause', id: request.id, ask, request: asked }),
     };
   }
 
@@ -329,66 +321,6 @@ export class ProcessHost implements Host {
     );
     return started;
   }
-}
-
-function deliver(
-  message: Exclude<FromProcess, { type: 'ready' }>,
-  running: Running,
-  answer: (message: ToRelay) => void,
-): void {
-  const { sink } = running;
-  switch (message.type) {
-    case 'batch':
-      sink.batch(message.batch);
-      break;
-    case 'settled':
-      sink.settled(message.durationMs);
-      break;
-    case 'idle':
-      sink.idle();
-      break;
-    case 'kept':
-      sink.kept?.();
-      break;
-    case 'stopped':
-      running.told = true;
-      sink.stopped(message.stop);
-      break;
-    case 'needs-process':
-      sink.needsProcess(message.what);
-      break;
-    case 'result':
-      sink.result?.(message.result);
-      break;
-    case 'looked':
-      sink.looked(message.ask, message.answer);
-      break;
-    case 'resolve':
-      answer({
-        type: 'resolved',
-        id: message.id,
-        ask: message.ask,
-        answer: sink.resolve(message.specifier, message.from),
-      });
-      break;
-  }
-}
-
-function garbledStop(detail: string): RawStop {
-  return { reason: 'garbled', detail };
-}
-
-function exitStop(code: number | null, signal: NodeJS.Signals | null): RawStop {
-  return signal ? { reason: 'killed', code: signal } : { reason: 'crashed', code: code ?? -1 };
-}
-
-function outputBatch(level: 'stdout' | 'stderr', text: string): Batch {
-  return {
-    moment: 0,
-    console: [
-      { moment: 0, time: 0, level, method: 'write', args: [], text: text.replace(/\r?\n$/, ''), indent: 0, site: -1 },
-    ],
-  };
 }
 
 export { PadProcess };

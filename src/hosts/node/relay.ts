@@ -222,7 +222,8 @@ export class Relay {
 
   /** Nobody wants to know of a run any more. */
   private cancel(running: Running): void {
-    if (running.over || running.idle || running.clean || this.kept.isWorth !== true) {
+    const stands = running.thread.bell !== undefined;
+    if (running.over || running.idle || running.clean || stands || this.kept.isWorth !== true) {
       this.finish(running);
       return;
     }

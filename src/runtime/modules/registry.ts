@@ -5,6 +5,7 @@
  * place in the order of evaluation.
  */
 import type { ModuleCode, ModuleLink } from '../../wire/modules.js';
+import { stopProbes } from '../pausing/probes.js';
 import { Carrier } from '../carry.js';
 import * as own from '../originals.js';
 import type { ModulePatches } from '../patches/modules.js';
@@ -107,6 +108,8 @@ export class Registry {
   private put(code: ModuleCode, bindings?: Bindings): void {
     this.instances.set(code.file, this.instance(code, bindings));
     this.reports.stacks.add(code);
+    // Scripts are named by their paths in stacks.
+    if (code.name === code.file) this.reports.stacks.nameInDebugger(this.engine.urlOf(code.file), code.name);
   }
 
   private instance(code: ModuleCode, bindings?: Bindings): Instance {
@@ -305,7 +308,8 @@ export class Registry {
     const { reporter, place, waits } = this.reports;
     const cells = this.engine.cells(code.unit, code.owners.length);
     reporter.counts.add(code.unit, cells);
-    return makeProbes(reporter, place, cells, code, (at, value) => waits.note(code, at, value));
+    const probes = makeProbes(reporter, place, cells, code, (at, value) => waits.note(code, at, value));
+    return code.stops ? { ...probes, ...stopProbes(this.observed.pauses, code.unit, 0) } : probes;
   }
 
   /** See {@link execute}. */

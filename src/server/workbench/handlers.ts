@@ -59,9 +59,9 @@ const HANDLERS: { readonly [Type in ToServer['type']]: Handler<Type> } = {
   stop: (workbench) => workbench.pad?.stop(),
   alone: (workbench, _viewer, { path }) =>
     workbench.guarded(() => (path === null ? workbench.subject?.execute() : workbench.pad?.testAlone(path))),
-  turn: (workbench, _viewer, { name, value }) => workbench.guarded(() => workbench.pad?.turn(name, value)),
+  turn: (workbench, _viewer, { name, value }) => workbench.guarded(() => workbench.pad?.dials.turn(name, value)),
   dials: (workbench, viewer, message) =>
-    message.do === 'reset' ? workbench.guarded(() => workbench.pad?.resetDials()) : writeDials(workbench, viewer),
+    message.do === 'reset' ? workbench.guarded(() => workbench.pad?.dials.reset()) : writeDials(workbench, viewer),
   act: (workbench, _viewer, { action }) => workbench.pad?.act(action),
   data: (workbench, _viewer, { name, text }) => setInput(workbench, name, text),
   add: (workbench, viewer, message) => addPackage(workbench, viewer, message.package),

@@ -96,14 +96,14 @@ export function setInput(workbench: Workbench, name: string, text: string | null
 /** What dials are turned to becomes what stands in the source. */
 export function writeDials(workbench: Workbench, viewer: Viewer): void {
   const { pad, subject } = workbench;
-  if (!pad || !subject || pad.turned.size === 0) return;
+  if (!pad || !subject || pad.dials.turned.size === 0) return;
   const path = subject.file;
-  const edits = dialEdits(path, workbench.documents.read(path).document.shared.text, pad.turned);
+  const edits = dialEdits(path, workbench.documents.read(path).document.shared.text, pad.dials.turned);
   if (edits.length === 0) {
     viewer.window.send({ type: 'note', text: 'No dial of this file has a plain first value to write over.' });
     return;
   }
-  pad.forgetDials();
+  pad.dials.forget();
   viewer.window.send({ type: 'rewrite', file: workbench.nameOf(path), edits });
 }
 

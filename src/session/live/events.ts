@@ -20,7 +20,7 @@ export interface LiveSink extends RunSink {
 }
 
 /** A running program as its host gives it. */
-export type LiveHandle = Omit<RunHandle, 'look' | 'act'> & LiveTarget;
+export type LiveHandle = Omit<RunHandle, 'look' | 'act' | 'pause'> & LiveTarget;
 
 export interface LiveHost extends Omit<Host, 'run' | 'warm'> {
   start(request: RunRequest, sink: LiveSink): LiveHandle;

@@ -68,7 +68,7 @@ function beginPad(
     send: (message) => originals.send(message),
     port,
     handle,
-    isMain: live && place === 'process',
+    isMain: place === 'process',
   });
   const engine = nodeEngine({
     originals,

@@ -33,8 +33,10 @@ export async function warm(
 /** Runs the rehearsal with reports that go nowhere. */
 export async function rehearse(engine: TargetEngine, modules: ModuleCode[]): Promise<void> {
   if (modules.length === 0) return;
+  // What stops belongs to the pad alone.
+  const { pauses: _, ...others } = engine;
   const stage = new Target({
-    ...engine,
+    ...others,
     send: () => undefined,
     console: undefined,
     cells: (_unit, count) => new Float64Array(Math.max(1, count)),

@@ -52,6 +52,9 @@ export class Breakpoints {
   private readonly entries = new Map<number, Entry>();
   private last = 0;
 
+  /** @param where `functions`: only where a later version of a function can stop; `anywhere` in code that runs anew */
+  constructor(private readonly where: 'functions' | 'anywhere' = 'functions') {}
+
   get list(): Breakpoint[] {
     return [...this.entries.values()].map(shown);
   }
@@ -109,7 +112,7 @@ export class Breakpoints {
   stopsOf(file: string, outline: Outline): Stop[] {
     return [...this.entries.values()].flatMap((entry) => {
       if (entry.file !== file || entry.state === 'wrong') return [];
-      const stop = stopOf(entry, lineIn(entry, outline.parsed.text), outline);
+      const stop = this.stopOf(entry, lineIn(entry, outline.parsed.text), outline);
       return stop ? [stop] : [];
     });
   }
@@ -131,13 +134,9 @@ export class Breakpoints {
       return;
     }
     const lines = new LineTable(outline.parsed.text);
-    const stop = stopOf(entry, entry.line, outline);
+    const stop = this.stopOf(entry, entry.line, outline);
     if (!stop) {
-      const why =
-        entry.where === 'statement'
-          ? 'no function that can be changed has a statement there: what a module does while it loads has run'
-          : 'no function that can be changed is there';
-      Object.assign(entry, { state: 'nowhere', why });
+      Object.assign(entry, { state: 'nowhere', why: this.nowhere(entry) });
       return;
     }
     entry.line = lines.lineAt(stop.at);
@@ -145,6 +144,22 @@ export class Breakpoints {
       entry.state = 'set';
       delete entry.why;
     }
+  }
+
+  private nowhere({ where }: Entry): string {
+    if (this.where === 'anywhere') return where === 'statement' ? 'no statement is there' : 'no function is there';
+    return where === 'statement'
+      ? 'no function that can be changed has a statement there: what a module does while it loads has run'
+      : 'no function that can be changed is there';
+  }
+
+  private stopOf(entry: Breakpoint, line: number, outline: Outline): Stop | undefined {
+    return stopOf(
+      entry,
+      line,
+      outline,
+      (offset) => this.where === 'anywhere' || pointAround(outline, offset) !== undefined,
+    );
   }
 }
 
@@ -164,7 +179,12 @@ function problemOf({ condition, message }: Breakpoint, outline: Outline): string
   return undefined;
 }
 
-function stopOf(entry: Breakpoint, line: number, outline: Outline): Stop | undefined {
+function stopOf(
+  entry: Breakpoint,
+  line: number,
+  outline: Outline,
+  canStop: (offset: number) => boolean,
+): Stop | undefined {
   const lines = new LineTable(outline.parsed.text);
   if (line >= lines.lineCount) return undefined;
   const { id, where, condition, message } = entry;
@@ -175,14 +195,13 @@ function stopOf(entry: Breakpoint, line: number, outline: Outline): Stop | undef
     ...(message === undefined ? {} : { message: messageParts(message) }),
   };
   if (where === 'statement') {
-    const canStop = ({ start }: { start: number }): boolean => pointAround(outline, start) !== undefined;
-    const place = stoppableAt(outline, lines, line, canStop);
+    const place = stoppableAt(outline, lines, line, ({ start }) => canStop(start));
     return place && { ...own, at: place.start };
   }
   const offset = lines.starts[line]! + Math.max(0, lines.line(line).search(/\S/));
   const begins = outline.functions.find(({ start }) => lines.lineAt(start) === line);
   const info = begins ?? functionAround(outline, offset);
-  return info && pointAround(outline, info.start) ? { ...own, at: info.node.start } : undefined;
+  return info && canStop(info.start) ? { ...own, at: info.node.start } : undefined;
 }
 
 function functionAround(outline: Outline, offset: number): FunctionInfo | undefined {

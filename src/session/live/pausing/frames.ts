@@ -3,24 +3,24 @@ import { eachChild, isFunction, type Node } from '../../../syntax/node.js';
 import type { Outline } from '../../../syntax/outline.js';
 import { LineTable } from '../../../syntax/positions.js';
 import type { RawFrame } from '../../../wire/reports.js';
-import { presentFrame } from '../reports.js';
-import type { TargetState } from '../target-state.js';
+
+/** The text of a file as it is now; frames stand in that. */
+export type OutlineOf = (file: string) => Outline | undefined;
 
 /** A frame is of an async function. */
-export function isAsyncAt(state: TargetState, frame: RawFrame): boolean {
-  const outline = state.modules.get(frame.file)?.outline;
+export function isAsyncAt({ file, line }: RawFrame, outlineOf: OutlineOf): boolean {
+  const outline = outlineOf(file);
   if (!outline) return false;
-  const { line } = presentFrame(state, frame);
   const lines = new LineTable(outline.parsed.text);
   const around = outline.functions.filter(({ start, end }) => lines.lineAt(start) <= line && lines.lineAt(end) >= line);
   return around.at(-1)?.async === true;
 }
 
 /** Code of the program catches what is thrown there. */
-export function isCaught(state: TargetState, frames: readonly RawFrame[]): boolean {
-  return frames.some((frame) => {
-    const outline = state.modules.get(frame.file)?.outline;
-    return outline !== undefined && isTried(outline, presentFrame(state, frame).line);
+export function isCaught(frames: readonly RawFrame[], outlineOf: OutlineOf): boolean {
+  return frames.some(({ file, line }) => {
+    const outline = outlineOf(file);
+    return outline !== undefined && isTried(outline, line);
   });
 }
 

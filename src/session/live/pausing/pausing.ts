@@ -5,7 +5,8 @@
 import { isAsyncAt, isCaught } from './frames.js';
 import { doneIn } from '../holding/already-done.js';
 import { frameCode } from '../../../patch/frame-code.js';
-import type { Going, PauseAnswer, PausedFrame, PauseNews, PauseScope, StopsAtErrors } from '../../../wire/pausing.js';
+import type { Outline } from '../../../syntax/outline.js';
+import type { Going, PauseAnswer, PauseNews, PauseScope, StopsAtErrors } from '../../../wire/pausing.js';
 import type { RunAsked } from '../../../wire/runs.js';
 import type { RawError } from '../../../wire/reports.js';
 import type { Entered } from '../events.js';
@@ -15,13 +16,14 @@ import type { RunningProgram } from '../running.js';
 import type { LiveTarget, TargetState } from '../target-state.js';
 import type { Turns } from '../turns.js';
 import type { Breakpoint, BreakpointAsked } from './breakpoints.js';
+import type { PausingFace } from './face.js';
 import { PointSteps } from './point-steps.js';
 import { NOTHING_STANDS as NOTHING } from './told.js';
-import type { Evaluated, PauseEvent, PauseOutcome, Standing, StandingFrame, WatchedField } from './told.js';
+import type { Evaluated, PauseEvent, PauseOutcome, Standing, WatchedField } from './told.js';
 
 export type { Evaluated, PauseEvent, PauseOutcome, Standing, StandingFrame, WatchedField } from './told.js';
 
-export class Pausing {
+export class Pausing implements PausingFace {
   private readonly standing = new Map<TargetState, Standing>();
   private readonly watched = new Map<number, { state: TargetState; field: WatchedField }>();
   private readonly listeners = new Set<(event: PauseEvent) => void>();
@@ -344,9 +346,11 @@ export class Pausing {
     state: TargetState,
     { is: _, error, value, frames, ...told }: Extract<PauseNews, { is: 'paused' }>,
   ): void {
+    const outlineOf = (file: string): Outline | undefined => state.modules.get(file)?.outline;
+    const present = frames.map((frame) => ({ ...presentFrame(state, frame), version: frame.version }));
     // An async function gives a promise, which waits.
-    const isHeld = told.needsValue && this.atErrors === 'none' && frames.some((frame) => isAsyncAt(state, frame));
-    if (told.reason === 'error' && this.atErrors !== 'all' && (isHeld || isCaught(state, frames))) {
+    const isHeld = told.needsValue && this.atErrors === 'none' && present.some((frame) => isAsyncAt(frame, outlineOf));
+    if (told.reason === 'error' && this.atErrors !== 'all' && (isHeld || isCaught(present, outlineOf))) {
       void state.target?.pause?.({ do: 'go', going: { how: 'on' } });
       return;
     }
@@ -355,7 +359,7 @@ export class Pausing {
       ...told,
       where: state.label,
       since: Date.now(),
-      frames: frames.map((frame) => standingFrame(state, frame)),
+      frames: present.map((frame) => ({ ...frame, done: doneIn([frame], outlineOf) })),
       ...(error
         ? { error: { ...presentError(state, error), moment: numbering.result(state.index, error.moment) } }
         : {}),
@@ -374,12 +378,6 @@ export class Pausing {
     this.standing.delete(state);
     this.say({ is: 'went-on', where: state.label, number: standing.number });
   }
-}
-
-function standingFrame(state: TargetState, frame: PausedFrame): StandingFrame {
-  const present = presentFrame(state, frame);
-  const done = doneIn([present], (file) => state.modules.get(file)?.outline);
-  return { ...present, version: frame.version, done };
 }
 
 function cannot(why: string): { is: 'cannot'; why: string } {

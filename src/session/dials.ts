@@ -1,4 +1,4 @@
-/** The pace of a dial that is turned: values that come faster than runs are skipped but for the last. */
+/** Dials of a pad: what they are turned to. Values that come faster than runs are skipped but for the last. */
 import type { Clock } from './host.js';
 import type { Run } from './runs.js';
 
@@ -8,17 +8,38 @@ const TURN_MS = 33;
 /** A run that takes longer is cancelled for the next value. */
 const TURN_PATIENCE_MS = 250;
 
-export class Turning {
+export class Dials {
   private waiting: { cancel: () => void; go: () => void } | undefined;
 
   constructor(
     private readonly clock: Clock,
+    private readonly values: Map<string, string | number | boolean>,
+    /** The run that goes on, if any. */
+    private readonly run: () => Run | undefined,
     /** Runs with what is turned to now. */
     private readonly begin: () => void,
   ) {}
 
-  /** A dial was turned. @param run the one that goes on, if any */
-  turned(run: Run | undefined): void {
+  /** What dials are turned to. */
+  get turned(): ReadonlyMap<string, string | number | boolean> {
+    return this.values;
+  }
+
+  /** They stand where the source says from the next run on. */
+  forget(): void {
+    this.values.clear();
+  }
+
+  /** They stand again where the source says: the pad executes. */
+  reset(): void {
+    this.values.clear();
+    this.begin();
+  }
+
+  /** Turns one: the pad executes with its new value. */
+  turn(name: string, value: string | number | boolean): void {
+    this.values.set(name, value);
+    const run = this.run();
     if (this.waiting) return;
     const since = this.clock.now() - (run?.startedAt ?? 0);
     const busy = run !== undefined && !run.settled && !run.over && since < TURN_PATIENCE_MS;
