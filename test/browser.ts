@@ -31,7 +31,7 @@ export interface Workbench {
   /** Errors that the page told. */
   readonly complaints: string[];
   /** Opens a demo pad, or a text as a pad of its own. */
-  open(pad: string, text?: string, options?: { types?: boolean }): Promise<void>;
+  open(pad: string, text?: string, options?: { types?: boolean; files?: Record<string, string> }): Promise<void>;
 }
 
 /** Registers what a file of page tests needs before and after its tests; the page may not complain in any of them. */
@@ -63,10 +63,11 @@ export function useWorkbench(): Workbench {
     get dir() {
       return state.dir;
     },
-    async open(pad, text, { types = false } = {}) {
+    async open(pad, text, { types = false, files = {} } = {}) {
       state.dir = folder();
       cpSync(join(root, 'examples'), state.dir, { recursive: true });
       if (text !== undefined) writeFileSync(join(state.dir, pad), text);
+      for (const [name, own] of Object.entries(files)) writeFileSync(join(state.dir, name), own);
       state.server = await startServer({
         root: state.dir,
         pad: join(state.dir, pad),

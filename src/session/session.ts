@@ -74,7 +74,6 @@ export class Session {
     this.pausing = new PadPausing({
       translator: parts.language.translator,
       linker: this.linker,
-      execute: () => this.execute(),
       run: () => this.run,
       stands: (isStanding) => (isStanding ? this.run?.limit?.() : this.limit()),
     });

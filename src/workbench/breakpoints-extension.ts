@@ -55,7 +55,7 @@ const field = StateField.define<RangeSet<GutterMarker>>({
 });
 
 /** @param toggle called with the line (from 0) that was clicked */
-export function breakpointsInRail(isLive: () => boolean, toggle: (line: number) => void): Extension {
+export function breakpointsInRail(toggle: (line: number) => void): Extension {
   return [
     field,
     gutter({
@@ -63,7 +63,6 @@ export function breakpointsInRail(isLive: () => boolean, toggle: (line: number) 
       markers: (view) => view.state.field(field),
       domEventHandlers: {
         mousedown(view: EditorView, block) {
-          if (!isLive()) return false;
           toggle(view.state.doc.lineAt(block.from).number - 1);
           return true;
         },

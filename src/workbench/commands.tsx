@@ -2,7 +2,7 @@
 import { useEffect, useMemo, useRef, useState } from 'react';
 import type { State } from './state.js';
 import type { Command } from './command.js';
-import { heldCommands } from './held.js';
+import { heldCommands, padStopCommands } from './held.js';
 import { evaluateHere } from './evaluate.js';
 import { fileCommands, saveFile, tryHere } from './file-commands.js';
 import { selectionCommands } from './selection-commands.js';
@@ -69,6 +69,7 @@ export function commandsOf(store: Store, state: State): Command[] {
       key: 'Ctrl+I',
       run: () => store.inspect(store.editor?.currentLine() ?? 0),
     },
+    ...padStopCommands(store, state),
     ...walkCommands(store, state),
     ...fileCommands(store, state),
     ...selectionCommands(store, state),
@@ -136,7 +137,10 @@ function nextError(store: Store): void {
 /** The command a key event stands for. */
 export function commandFor(commands: Command[], event: KeyboardEvent): Command | undefined {
   const key = event.key.length === 1 ? event.key.toUpperCase() : event.key;
-  const pressed = `${event.ctrlKey || event.metaKey ? 'Ctrl+' : ''}${event.altKey ? 'Alt+' : ''}${key}`;
+  const ctrl = event.ctrlKey || event.metaKey ? 'Ctrl+' : '';
+  // With what a person writes, the shift key makes another character.
+  const shift = event.shiftKey && event.key.length > 1 ? 'Shift+' : '';
+  const pressed = `${ctrl}${event.altKey ? 'Alt+' : ''}${shift}${key}`;
   return commands.find((command) => command.key === pressed);
 }
 

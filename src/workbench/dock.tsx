@@ -19,12 +19,23 @@ type Tab = { id: DockTab; label: (record: RecordMessage | undefined, state: Stat
 /** Of a program that runs on, other things are to be seen than of a pad. */
 const LIVE_TABS: readonly DockTab[] = ['held', 'console', 'errors', 'changes', 'prompt', 'tape'];
 
-const ONLY_LIVE: readonly DockTab[] = ['held', 'changes', 'prompt'];
+/** Of a pad; what stands still takes expressions as well. */
+const PAD_TABS: readonly DockTab[] = ['console', 'errors', 'tests', 'requests', 'pending', 'tape', 'held'];
+
+function tabsOf({ live, held }: State): readonly DockTab[] {
+  if (live) return LIVE_TABS;
+  return held && held.standing.length > 0 ? [...PAD_TABS, 'prompt'] : PAD_TABS;
+}
 
 const TABS: Tab[] = [
   {
     id: 'held',
-    label: (_, { held }) => `Held ${(held?.calls.length ?? 0) + (held?.standing.length ?? 0)}`,
+    label: (_, { held, live }) =>
+      live
+        ? `Held ${(held?.calls.length ?? 0) + (held?.standing.length ?? 0)}`
+        : held && held.standing.length > 0
+          ? 'Stands still'
+          : `Breakpoints ${held?.breakpoints.length ?? 0}`,
   },
   {
     id: 'console',
@@ -59,7 +70,7 @@ function count(shown = 0, omitted = 0): string {
 export function Dock({ store, state }: { store: Store; state: State }) {
   const { record, tab } = state;
   const kept = state.good ?? record;
-  const tabs = TABS.filter(({ id }) => (state.live ? LIVE_TABS.includes(id) : !ONLY_LIVE.includes(id)));
+  const tabs = tabsOf(state).map((id) => TABS.find((one) => one.id === id)!);
   const old = record?.stale === true && state.good !== undefined;
   const isOpen = dockIsOpen(state);
   return (

@@ -77,10 +77,7 @@ function stateOf(store: Store, file: string, text: string, shared: Extension): E
       }),
       surroundings((line) => store.inspect(line)),
       walkInCode(),
-      breakpointsInRail(
-        () => store.state.live !== undefined,
-        (line) => toggleBreakpoint(store, line),
-      ),
+      breakpointsInRail((line) => toggleBreakpoint(store, line)),
       below(store),
       assistance(store),
       selection(store),

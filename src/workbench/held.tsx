@@ -1,5 +1,5 @@
 /** Calls that failed and wait, what stands still, and breakpoints: with their values, and what can be done. */
-import { useEffect, useState } from 'react';
+import { useEffect, useRef, useState } from 'react';
 import type {
   BreakpointMessage,
   HeldCallMessage,
@@ -28,29 +28,56 @@ const MOVES = [
   { do: 'out', name: 'Out', key: 'Alt+Shift+F11' },
 ] as const;
 
+/** Of calls that are held, in a program that runs on; and of breakpoints. */
 export function heldCommands(store: Store, state: State): Command[] {
-  const { held, frame, file } = state;
-  const standing = held?.standing[0];
+  const { held, frame } = state;
   const call = held?.calls.find(({ id }) => frame?.of === 'call' && frame.id === id) ?? held?.calls[0];
-  const line = (): number => store.editor?.currentLine() ?? 0;
   const list: Command[] = [
     { name: 'Show held calls and breakpoints', key: 'Ctrl+Alt+H', run: () => store.showTab('held') },
-    { name: 'Set a breakpoint on this line, or take it away', key: 'F9', run: () => toggleBreakpoint(store, line()) },
-    { name: 'Breakpoint with a condition', key: 'Shift+F9', run: () => askCondition(store, line()) },
     {
       name: 'Evaluate the selection or the statement here, and stop in it',
       key: 'Ctrl+Shift+Enter',
       run: () => void evaluateHere(store, true),
     },
+    ...MODES.filter(({ mode }) => mode !== held?.mode).map(({ mode, text }) => ({
+      name: `Calls that fail: ${text}`,
+      run: () => store.tell({ type: 'holding', mode }),
+    })),
+    ...stopCommands(store, state),
+  ];
+  if (!call) return list;
+  list.push({
+    name: `Let the held call go on: ${call.name}`,
+    key: 'Ctrl+Alt+F',
+    run: () => act(store, call, 'again'),
+  });
+  if (call.misses !== undefined)
+    list.push({ name: `Write ${call.misses}`, key: 'Ctrl+Alt+U', run: () => act(store, call, 'write') });
+  return list;
+}
+
+/** Of breakpoints in a pad. */
+export function padStopCommands(store: Store, state: State): Command[] {
+  return [
+    { name: 'Show breakpoints', key: 'Ctrl+Alt+H', run: () => store.showTab('held') },
+    ...(state.held && state.held.standing.length > 0
+      ? [{ name: 'Enter code where it stands', key: 'Ctrl+Alt+P', run: () => store.showPrompt() }]
+      : []),
+    ...stopCommands(store, state),
+  ];
+}
+
+function stopCommands(store: Store, { held, file }: State): Command[] {
+  const standing = held?.standing[0];
+  const line = (): number => store.editor?.currentLine() ?? 0;
+  const list: Command[] = [
+    { name: 'Set a breakpoint on this line, or take it away', key: 'F9', run: () => toggleBreakpoint(store, line()) },
+    { name: 'Breakpoint with a condition', key: 'Shift+F9', run: () => askCondition(store, line()) },
     { name: 'Print here without stopping', run: () => askMessage(store, line()) },
     {
       name: 'Stop before the function of this line gives a value',
       run: () => store.tell({ type: 'breakpoint', do: 'set', file, line: line(), where: 'return' }),
     },
-    ...MODES.filter(({ mode }) => mode !== held?.mode).map(({ mode, text }) => ({
-      name: `Calls that fail: ${text}`,
-      run: () => store.tell({ type: 'holding', mode }),
-    })),
     ...(['all', 'uncaught', 'none'] as const)
       .filter((which) => which !== held?.stopsAtErrors)
       .map((which) => ({
@@ -58,15 +85,6 @@ export function heldCommands(store: Store, state: State): Command[] {
         run: () => store.tell({ type: 'errors', which }),
       })),
   ];
-  if (call) {
-    list.push({
-      name: `Let the held call go on: ${call.name}`,
-      key: 'Ctrl+Alt+F',
-      run: () => act(store, call, 'again'),
-    });
-    if (call.misses !== undefined)
-      list.push({ name: `Write ${call.misses}`, key: 'Ctrl+Alt+U', run: () => act(store, call, 'write') });
-  }
   if (standing)
     for (const move of MOVES)
       list.push({ name: `${move.name}, from where it stands`, key: move.key, run: () => go(store, standing, move.do) });
@@ -128,14 +146,17 @@ function askMessage(store: Store, line: number): void {
 export function HeldInCode({ store, state }: { store: Store; state: State }) {
   const { file, frame, held, record } = state;
   const at = frameInCode(state)?.at;
+  const isShown = useRef(false);
   const key = frame && `${frame.of} ${frame.where} ${frame.id} ${frame.number}`;
   useEffect(() => {
     if (key !== undefined && at) store.goTo(at.file, at.line, 0);
     // Only where another frame is shown: a person may look elsewhere meanwhile.
   }, [store, key]);
   useEffect(() => {
-    if (!state.live) return;
     const stop = frameInCode(state);
+    // In a pad these lines may be those of a walk.
+    if (!state.live && !stop && !isShown.current) return;
+    isShown.current = stop !== null;
     // Where another frame is shown the code goes there; then a person may write elsewhere.
     store.editor?.setWalk(stop ? { stop, file } : null, false);
   }, [store, state, held, frame, file, record]);
@@ -147,10 +168,10 @@ export function HeldInCode({ store, state }: { store: Store; state: State }) {
 
 export function HeldPanel({ store, state }: { store: Store; state: State }) {
   const { held } = state;
-  if (!held) return <p className="dim">Nothing is known of held calls yet.</p>;
+  if (!held) return <p className="dim">Nothing is known of breakpoints yet.</p>;
   return (
     <div className="held">
-      <Switch store={store} held={held} />
+      {state.live ? <Switch store={store} held={held} /> : null}
       {held.standing.map((standing) => (
         <StandingRow key={`${standing.where} ${standing.number}`} store={store} state={state} standing={standing} />
       ))}
@@ -162,7 +183,8 @@ export function HeldPanel({ store, state }: { store: Store; state: State }) {
       ))}
       {held.calls.length + held.standing.length + held.breakpoints.length === 0 ? (
         <p className="dim">
-          No call is held, and there is no breakpoint. <kbd>F9</kbd> sets one on the line of the cursor.
+          {state.live ? 'No call is held, and there is no breakpoint.' : 'There is no breakpoint.'} <kbd>F9</kbd> sets
+          one on the line of the cursor.
         </p>
       ) : null}
     </div>

@@ -66,6 +66,11 @@ export function TopLine({ store, state }: { store: Store; state: State }) {
         </span>
       ) : null}
       {record ? <Pills store={store} record={record} /> : null}
+      {state.held && state.held.standing.length > 0 ? (
+        <button className="pill then" onClick={() => store.showTab('held')}>
+          stands still
+        </button>
+      ) : null}
       {state.busy ? (
         <span className="pill" role="status">
           {state.busy}

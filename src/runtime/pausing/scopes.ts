@@ -7,6 +7,8 @@ import type { StoppedThread } from './engine.js';
 const MOST = 300;
 /** Names of ours, and the object by which later versions reach the names around them. */
 const OURS = /^\$ua/;
+/** What a module is given. */
+const MODULE = /^\$ua_*m$/;
 const REACHED = /^\$ua_*K$/;
 const SLOT = /^f\d+_\w+$/;
 const KEPT = /^_(.*)$/s;
@@ -26,6 +28,7 @@ export function scopesOf(
   const seen = own.safeMap<string, true>();
   for (let i = 0; i < scopes.length; i++) {
     const { kind, object } = scopes[i]!;
+    const isModule = isAroundModule(object);
     const variables: PauseVariable[] = [];
     const outer: PauseVariable[] = [];
     let more = 0;
@@ -44,7 +47,7 @@ export function scopesOf(
         return;
       }
       // What is further in hides it; and the arguments of what is around are those of our own function.
-      if (own.test(OURS, name) || (name === 'arguments' && kind !== 'local') || seen.has(name)) return;
+      if (own.test(OURS, name) || (name === 'arguments' && (kind !== 'local' || isModule)) || seen.has(name)) return;
       seen.set(name, true);
       if (variables.length >= MOST) more++;
       else own.append(variables, { name, ...show(value) });
@@ -53,6 +56,14 @@ export function scopesOf(
     if (outer.length > 0) own.append(told, { kind: 'closure', variables: outer, more: 0 });
   }
   return told;
+}
+
+/** Around a module stands a function of ours, whose arguments are no program's. */
+function isAroundModule(scope: object): boolean {
+  const names = own.ownKeys(scope);
+  for (let i = 0; i < names.length; i++)
+    if (typeof names[i] === 'string' && own.test(MODULE, names[i] as string)) return true;
+  return false;
 }
 
 /** An arrow function that a patch point has called: its receiver is where the version was found. */

@@ -11,11 +11,21 @@ import { assist } from './assisting.js';
 import { select } from './selecting.js';
 import { tryInPad } from './trying.js';
 import { again, apply, complete, enter, hold, reset, runWaiting, stored, undo } from './live-actions.js';
-import { actOnHeld, changeBreakpoint, goOn, heldMessage, showFrame, stopAtErrors, switchHolding } from './holding.js';
+import {
+  actOnHeld,
+  changeBreakpoint,
+  goOn,
+  heldMessage,
+  showFrame,
+  stopAtErrors,
+  stoppableOf,
+  switchHolding,
+} from './holding.js';
 import { follow, hover, inspect, look, moveTo, see, step } from './looking.js';
 import {
   addPackage,
   execute,
+  runWithStops,
   setCareful,
   setInput,
   setWhen,
@@ -95,8 +105,14 @@ const HANDLERS: { readonly [Type in ToServer['type']]: Handler<Type> } = {
   waiting: (workbench, _viewer, { file, line }) => runWaiting(workbench, workbench.pathOf(file), line),
   holding: (workbench, _viewer, message) => switchHolding(workbench, message),
   held: (workbench, viewer, message) => actOnHeld(workbench, viewer, message),
-  breakpoint: (workbench, _viewer, message) => changeBreakpoint(workbench, message),
-  errors: (workbench, _viewer, message) => stopAtErrors(workbench, message),
+  breakpoint: async (workbench, _viewer, message) => {
+    await changeBreakpoint(workbench, message);
+    if (message.do === 'set') runWithStops(workbench);
+  },
+  errors: async (workbench, _viewer, message) => {
+    await stopAtErrors(workbench, message);
+    if (message.which !== 'none') runWithStops(workbench);
+  },
   going: (workbench, _viewer, message) => goOn(workbench, message),
   frame: (workbench, _viewer, message) => showFrame(workbench, message),
   reset: (workbench, viewer, { file, name }) => reset(workbench, viewer, workbench.pathOf(file), name),
@@ -123,7 +139,8 @@ function welcome(workbench: Workbench, viewer: Viewer, { show: before }: Extract
     ...(start ? { start } : {}),
     ...(program ? { live: { ...program.describe(), entered: enteredBefore() } } : {}),
   });
-  if (program) viewer.window.send(heldMessage(workbench, program.session));
+  const stoppable = stoppableOf(workbench);
+  if (stoppable) viewer.window.send(heldMessage(workbench, stoppable));
   if (changes.changes.length > 0) viewer.window.send({ type: 'changes', changes: changes.changes });
   if (start) {
     // First what can be typed in: nobody waits for a list.

@@ -1,10 +1,11 @@
 /** Calls that are held, breakpoints and pauses, as windows are told of them and ask for. */
 import { valueText } from '../../runtime/text.js';
 import type { Done } from '../../session/live/holding/already-done.js';
-import type { HeldCall } from '../../session/live/holding/holding.js';
+import type { HeldCall, HeldCalls } from '../../session/live/holding/holding.js';
 import { missedName } from '../../session/live/holding/missing.js';
 import { termsOf, type Breakpoint } from '../../session/live/pausing/breakpoints.js';
-import type { Standing } from '../../session/live/pausing/pausing.js';
+import type { PausingFace } from '../../session/live/pausing/face.js';
+import type { Standing } from '../../session/live/pausing/told.js';
 import type { LiveSession } from '../../session/live/session.js';
 import { AnvilError } from '../../syntax/problems.js';
 import { LineTable } from '../../syntax/positions.js';
@@ -29,13 +30,26 @@ type Asked<Type extends ToServer['type']> = Extract<ToServer, { type: Type }>;
 const WIDE = 200;
 
 /** Variables of frames of what stands still, by place and number of the pause. */
-const scopesOf = new WeakMap<LiveSession, Map<string, Pick<HeldFrame, 'variables' | 'unreached'>>>();
+const scopesOf = new WeakMap<PausingFace, Map<string, Pick<HeldFrame, 'variables' | 'unreached'>>>();
+
+/** What can stand still: a program that runs on, whose failing calls can be held as well, or a pad. */
+export interface Stoppable {
+  readonly pausing: PausingFace;
+  readonly held?: HeldCalls;
+}
+
+/** What of a workbench can stand still. */
+export function stoppableOf({ live, pad }: Workbench): Stoppable | undefined {
+  return live?.session ?? pad;
+}
 
 /** Tells windows from now on what is held and what stands still. @returns what ends that */
-export function watchHolding(workbench: Workbench, session: LiveSession): () => void {
-  const tell = (): void => workbench.tellAllWindows(heldMessage(workbench, session));
+export function watchHolding(workbench: Workbench, session: Stoppable): () => void {
+  const tell = (): void => {
+    if (stoppableOf(workbench) === session) workbench.tellAllWindows(heldMessage(workbench, session));
+  };
   const ends = [
-    session.held.listen(tell),
+    session.held?.listen(tell) ?? ((): void => undefined),
     session.pausing.listen((event) => {
       if (event.is === 'message') {
         workbench.tellAllWindows({ type: 'note', text: `line ${event.breakpoint.line + 1}: ${event.text}` });
@@ -51,13 +65,13 @@ export function watchHolding(workbench: Workbench, session: LiveSession): () => 
 }
 
 /** All of it, in the lines that windows show. */
-export function heldMessage(workbench: Workbench, session: LiveSession): HeldMessage {
+export function heldMessage(workbench: Workbench, session: Stoppable): HeldMessage {
   const { held, pausing } = session;
   return {
     type: 'held',
-    mode: held.mode,
+    mode: held?.mode ?? 'off',
     stopsAtErrors: pausing.stopsAtErrors,
-    calls: held.all.map((call) => callMessage(workbench, call)),
+    calls: (held?.all ?? []).map((call) => callMessage(workbench, call)),
     standing: pausing.all.map((standing) => standingMessage(workbench, session, standing)),
     breakpoints: pausing.breakpoints.map((one) => breakpointMessage(workbench, one)),
   };
@@ -108,9 +122,9 @@ function variablesOf(scopes: readonly PauseScope[], moment: number): HeldFrame['
   );
 }
 
-function standingMessage(workbench: Workbench, session: LiveSession, standing: Standing): StandingMessage {
+function standingMessage(workbench: Workbench, { pausing }: Stoppable, standing: Standing): StandingMessage {
   const { where, number, frames } = standing;
-  const known = scopesOf.get(session);
+  const known = scopesOf.get(pausing);
   return {
     ...{ where, number, why: whyText(standing), canBeginAnew: standing.canBeginAnew === true },
     frames: frames
@@ -141,12 +155,12 @@ function keyOf({ where, number }: Standing, frame: number): string {
   return `${where} ${number} ${frame}`;
 }
 
-async function readFrame(workbench: Workbench, session: LiveSession, standing: Standing, frame: number): Promise<void> {
+async function readFrame(workbench: Workbench, session: Stoppable, standing: Standing, frame: number): Promise<void> {
   const answer = await session.pausing.scopes(frame, standing.where);
   // Only what stands now is asked for again.
   const stands = new Set(session.pausing.all.map((one) => `${one.where} ${one.number} `));
   const known = new Map(
-    [...(scopesOf.get(session) ?? [])].filter(([key]) => [...stands].some((begin) => key.startsWith(begin))),
+    [...(scopesOf.get(session.pausing) ?? [])].filter(([key]) => [...stands].some((begin) => key.startsWith(begin))),
   );
   // What is around the module is the same for all frames, and long.
   const near =
@@ -157,7 +171,7 @@ async function readFrame(workbench: Workbench, session: LiveSession, standing: S
     keyOf(standing, frame),
     answer.is === 'scopes' ? { variables: variablesOf(near, answer.moment) } : { variables: [], unreached: answer.why },
   );
-  scopesOf.set(session, known);
+  scopesOf.set(session.pausing, known);
   workbench.tellAllWindows(heldMessage(workbench, session));
 }
 
@@ -176,8 +190,15 @@ function breakpointMessage(workbench: Workbench, breakpoint: Breakpoint): Breakp
 }
 
 function sessionOf({ live }: Workbench): LiveSession {
-  if (!live) throw new AnvilError('E_HELD', 'Only in a program that runs on are there breakpoints and held calls.');
+  if (!live) throw new AnvilError('E_HELD', 'Only calls of a program that runs on are held.');
   return live.session;
+}
+
+/** @throws AnvilError `E_HELD` where nothing runs */
+function pausingOf(workbench: Workbench): PausingFace {
+  const session = stoppableOf(workbench);
+  if (!session) throw new AnvilError('E_HELD', 'Nothing is there that could stop.');
+  return session.pausing;
 }
 
 export function switchHolding(workbench: Workbench, { mode }: Asked<'holding'>): Promise<void> {
@@ -220,7 +241,7 @@ async function writeMissing(workbench: Workbench, viewer: Viewer, id: number): P
 }
 
 export async function changeBreakpoint(workbench: Workbench, asked: Asked<'breakpoint'>): Promise<void> {
-  const { pausing } = sessionOf(workbench);
+  const pausing = pausingOf(workbench);
   const { do: what, file, line, where, condition, message, every, after } = asked;
   const path = workbench.pathOf(file);
   const shown = workbench.documents.get(path)?.shared.text;
@@ -244,13 +265,13 @@ export async function changeBreakpoint(workbench: Workbench, asked: Asked<'break
 }
 
 export async function stopAtErrors(workbench: Workbench, { which }: Asked<'errors'>): Promise<void> {
-  const answer = await sessionOf(workbench).pausing.stopAtErrors(which);
+  const answer = await pausingOf(workbench).stopAtErrors(which);
   if (answer.is === 'cannot') throw new AnvilError('E_HELD', `${answer.why}.`);
 }
 
 /** What stands still goes on, or what runs stops. @throws AnvilError `E_HELD` where it cannot */
 export async function goOn(workbench: Workbench, { do: how, line, frame, where }: Asked<'going'>): Promise<void> {
-  const { pausing } = sessionOf(workbench);
+  const pausing = pausingOf(workbench);
   const answer = await (how === 'pause'
     ? pausing.pause(where)
     : pausing.go(
@@ -261,8 +282,8 @@ export async function goOn(workbench: Workbench, { do: how, line, frame, where }
 }
 
 export async function showFrame(workbench: Workbench, { frame, where }: Asked<'frame'>): Promise<void> {
-  const session = sessionOf(workbench);
-  const standing = session.pausing.all.find((one) => one.where === where);
+  const session = stoppableOf(workbench);
+  const standing = session?.pausing.all.find((one) => one.where === where);
   const own = standing?.frames.map((one, index) => ({ one, index })).filter(({ one }) => one.local)[frame];
-  if (standing && own) await readFrame(workbench, session, standing, own.index);
+  if (session && standing && own) await readFrame(workbench, session, standing, own.index);
 }

@@ -7,6 +7,7 @@ import { watchHolding } from './holding.js';
 import { LiveSubject } from './live-subject.js';
 import type { LiveProgram, Workbench } from './state.js';
 import { tellAll, tellSoon } from './telling.js';
+import type { PadAbilities } from './subject.js';
 import type { Viewer } from './viewer.js';
 
 /** Milliseconds after a change before types are checked. */
@@ -65,7 +66,11 @@ export async function enter(
   { window }: Viewer,
   { ask, file, text, line, remember, stops }: Extract<ToServer, { type: 'enter' }>,
 ): Promise<void> {
-  const { live, documents } = workbench;
+  const { live, documents, pad } = workbench;
+  if (pad && text !== undefined) {
+    await enterInPad(pad, window, ask, text);
+    return;
+  }
   if (!live) return;
   const path = workbench.pathOf(file);
   const found =
@@ -90,6 +95,28 @@ export async function enter(
   tellAll(workbench);
 }
 
+/** An expression, in the innermost frame of a pad that stands still. */
+async function enterInPad(
+  { pausing }: PadAbilities,
+  window: Viewer['window'],
+  ask: number,
+  text: string,
+): Promise<void> {
+  const answer = await pausing.evaluate(text, 0);
+  if (answer.is === 'value') {
+    const result = { value: answer.value, moment: answer.moment };
+    window.send({
+      type: 'entered',
+      ask,
+      entered: { is: 'done', changes: '', result, pauseMs: 0 },
+      text: valueText(answer.value, 2_000),
+    });
+    return;
+  }
+  const why = answer.is === 'threw' ? `${answer.error.name}: ${answer.error.message}` : answer.why;
+  window.send({ type: 'entered', ask, entered: { is: 'failed', text: why, details: [] } });
+}
+
 export async function complete(
   { live }: Workbench,
   { window }: Viewer,
@@ -97,8 +124,8 @@ export async function complete(
   path: string,
   text: string,
 ): Promise<void> {
-  const found = await live?.session.complete(path, text);
-  if (found) window.send({ type: 'completed', ask, ...found });
+  const found = (await live?.session.complete(path, text)) ?? { from: text.length, names: [] };
+  window.send({ type: 'completed', ask, ...found });
 }
 
 export async function undo({ live }: Workbench, { window }: Viewer): Promise<void> {

@@ -7,6 +7,7 @@ import { summaryOf } from '../../views/summary.js';
 import type { ShareFormat } from '../share.js';
 import type { OpenDocument } from './documents.js';
 import type { FileHabits } from './habits.js';
+import { heldMessage, watchHolding } from './holding.js';
 import { installFor, sendDocument, sizesOf } from './packages.js';
 import type { Workbench } from './state.js';
 import { PadSubject } from './pad-subject.js';
@@ -20,6 +21,7 @@ export function makePad(workbench: Workbench, document: OpenDocument): void {
   const { path, shared } = document;
   const { folder } = workbench;
   const { keepStarted } = workbench.options;
+  if (previous?.pad) workbench.stops.set(previous.file, previous.pad.pausing.breakpoints);
   // Held too while nobody has said anything: the first such thing asks.
   const careful = workbench.habits.of(path).careful !== false;
   const subject = new PadSubject(
@@ -33,6 +35,10 @@ export function makePad(workbench: Workbench, document: OpenDocument): void {
   subject.onRecord((record) => {
     if (workbench.subject === subject) tellEach(workbench, record);
   });
+  for (const { id: _, state: _state, why: _why, ...asked } of workbench.stops.get(path) ?? [])
+    void subject.pad.pausing.set(asked);
+  watchHolding(workbench, subject.pad);
+  workbench.tellAllWindows(heldMessage(workbench, subject.pad));
   workbench.starts.open(path, shared.text);
   if (workbench.when === 'edit') execute(workbench);
   tellRuns(workbench);
@@ -84,6 +90,11 @@ export function execute(workbench: Workbench): void {
   workbench.guarded(() => subject?.execute());
   tellRuns(workbench);
   workbench.watchSources();
+}
+
+/** A pad that runs as a person types does so with what has changed in where it stops. */
+export function runWithStops(workbench: Workbench): void {
+  if (workbench.pad && workbench.when === 'edit') execute(workbench);
 }
 
 /** The data that `input` reads; null for what the pad itself names. */

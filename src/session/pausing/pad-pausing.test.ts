@@ -1,5 +1,6 @@
 import { join } from 'node:path';
 import { createSession, type PadRecord, type Session } from 'usher-anvil';
+import type { Breakpoint, BreakpointAsked } from '../live/pausing/breakpoints.js';
 import { samplesAt, valueText } from 'usher-anvil/record';
 import { eventually, folder, wait } from '../../../test/harness.js';
 
@@ -23,7 +24,7 @@ function padOf(
 /** Where it stands once more: one-based lines with the names of functions, the innermost first. */
 async function stands(pad: Session, behind = 0): Promise<string> {
   const standing = await eventually(() => pad.pausing.all.find(({ number }) => number > behind));
-  return standing.frames.map(({ name, line }) => `${name || 'top'}:${line + 1}`).join(' ');
+  return standing.frames.map(({ name, line }) => `${name}:${line + 1}`).join(' ');
 }
 
 /** Where it stands behind a step. */
@@ -31,6 +32,13 @@ async function stepped(pad: Session, how: 'into' | 'over' | 'out'): Promise<stri
   const { number } = pad.pausing.all[0]!;
   await pad.pausing.go({ how });
   return stands(pad, number);
+}
+
+/** Sets a breakpoint, and runs the pad with it. */
+async function stop(pad: Session, asked: Omit<BreakpointAsked, 'file'>): Promise<Breakpoint> {
+  const made = await pad.pausing.set({ file: pad.options.file, ...asked });
+  pad.execute();
+  return made;
 }
 
 /** What an expression gives in a frame, or why it gives nothing. */
@@ -66,12 +74,12 @@ const RATES = `export function rateOf(tonnes) {
 
 describe.each(['worker', 'process'] as const)('a pad in a %s', (target) => {
   test('stands at a breakpoint, with its variables, and goes on to the values it would have had', async () => {
-    const { pad, file } = padOf({ 'tolls.js': TOLLS, 'rates.js': RATES }, { target });
+    const { pad } = padOf({ 'tolls.js': TOLLS, 'rates.js': RATES }, { target });
     pad.execute();
     const plain = await pad.settled();
-    const made = await pad.pausing.set({ file, line: 6, condition: 'tonnes > 20' });
+    const made = await stop(pad, { line: 6, condition: 'tonnes > 20' });
     expect(made.state).toBe('set');
-    expect(await stands(pad)).toBe('tollFor:7 top:10');
+    expect(await stands(pad)).toBe('tollFor:7 top level:10');
     expect(await valueIn(pad, 'rate')).toBe('0.25');
     expect(await valueIn(pad, 'total + tonnes')).toBe('46');
     expect(await valueIn(pad, 'barge.name', 1)).toBe("'Otter'");
@@ -84,15 +92,15 @@ describe.each(['worker', 'process'] as const)('a pad in a %s', (target) => {
   });
 
   test('stops at its top level, is stepped, and a variable is assigned', async () => {
-    const { pad, file } = padOf({ 'tolls.js': TOLLS, 'rates.js': RATES }, { target });
-    await pad.pausing.set({ file, line: 9 });
-    expect(await stands(pad)).toBe('top:10');
-    expect(await stepped(pad, 'into')).toBe('tollFor:5 top:10');
-    expect(await stepped(pad, 'over')).toBe('tollFor:6 top:10');
-    expect(await stepped(pad, 'over')).toBe('tollFor:7 top:10');
+    const { pad } = padOf({ 'tolls.js': TOLLS, 'rates.js': RATES }, { target });
+    await stop(pad, { line: 9 });
+    expect(await stands(pad)).toBe('top level:10');
+    expect(await stepped(pad, 'into')).toBe('tollFor:5 top level:10');
+    expect(await stepped(pad, 'over')).toBe('tollFor:6 top level:10');
+    expect(await stepped(pad, 'over')).toBe('tollFor:7 top level:10');
     expect(await valueIn(pad, 'rate = 2')).toBe('cannot: rate is a constant');
     expect(await valueIn(pad, 'tonnes = 100')).toBe('100');
-    expect(await stepped(pad, 'out')).toMatch(/^top:/);
+    expect(await stepped(pad, 'out')).toMatch(/^top level:/);
     for (const { id } of pad.pausing.breakpoints) await pad.pausing.remove(id);
     await pad.pausing.go({ how: 'on' });
     expect(beside(await pad.settled(), 13)).toEqual(['60']);
@@ -101,16 +109,16 @@ describe.each(['worker', 'process'] as const)('a pad in a %s', (target) => {
 
 test('an edit while it stands runs the new text, and stands again where the statement is then', async () => {
   const { pad, file } = padOf({ 'tolls.js': TOLLS, 'rates.js': RATES });
-  await pad.pausing.set({ file, line: 6 });
+  await stop(pad, { line: 6 });
   await stands(pad);
   pad.edit(file, TOLLS.replace('let total', '// of all barges\nlet total'));
-  expect(await eventually(async () => pad.pausing.all.length > 0 && stands(pad))).toBe('tollFor:8 top:11');
+  expect(await eventually(async () => pad.pausing.all.length > 0 && stands(pad))).toBe('tollFor:8 top level:11');
   expect(pad.pausing.breakpoints.map(({ line }) => line)).toEqual([7]);
 });
 
 test('what it stands for is not its time', async () => {
-  const { pad, file } = padOf({ 'tolls.js': TOLLS, 'rates.js': RATES }, { timeLimitMs: 1_500, hangMs: 500 });
-  await pad.pausing.set({ file, line: 11 });
+  const { pad } = padOf({ 'tolls.js': TOLLS, 'rates.js': RATES }, { timeLimitMs: 1_500, hangMs: 500 });
+  await stop(pad, { line: 11 });
   await stands(pad);
   await wait(2_500);
   expect(pad.pausing.all).toHaveLength(1);
@@ -123,7 +131,8 @@ test('stops at errors that nothing catches, and not at those that something does
   const text = `function drain(level) {\n  if (level < 0) throw new RangeError('dry')\n  return level\n}\ntry {\n  drain(-1)\n} catch {}\ndrain(-2)\n`;
   const { pad } = padOf({ 'lock.js': text });
   await pad.pausing.stopAtErrors('uncaught');
-  expect(await stands(pad)).toBe('drain:2 top:8');
+  pad.execute();
+  expect(await stands(pad)).toBe('drain:2 top level:8');
   expect(await valueIn(pad, 'level')).toBe('-2');
   await pad.pausing.go({ how: 'on' });
   expect((await pad.settled()).errors.map(({ message }) => message)).toEqual(['dry']);
@@ -135,10 +144,10 @@ test('prints what a breakpoint says, and tells of a condition that fails', async
   pad.pausing.listen((event) => {
     if (event.is === 'message') said.push(event.text);
   });
-  await pad.pausing.set({ file, line: 10, message: '{barge.name} pays {toll}' });
+  await stop(pad, { line: 10, message: '{barge.name} pays {toll}' });
   await pad.settled();
   expect(said).toEqual(['Heron pays 6', 'Otter pays 10']);
-  const wrong = await pad.pausing.set({ file, line: 10, condition: 'barge.mate.name' });
+  const wrong = await stop(pad, { line: 10, condition: 'barge.mate.name' });
   await pad.settled();
   expect(pad.pausing.breakpoints.find(({ id }) => id === wrong.id)).toMatchObject({ state: 'asleep' });
 });

@@ -1,6 +1,6 @@
 /**
- * Breakpoints of a pad, and the pad as it stands still. They are compiled into its code: one that comes executes it
- * anew, as an edit does.
+ * Breakpoints of a pad, and the pad as it stands still. They are compiled into its code: one that comes acts from the
+ * next run on, one that goes does so at once.
  */
 import { placesOfImports } from '../../instrument/linking.js';
 import { namesWith, prefixFor } from '../../instrument/probe-names.js';
@@ -16,7 +16,7 @@ import { Breakpoints, type Breakpoint, type BreakpointAsked } from '../live/paus
 import type { PausingFace } from '../live/pausing/face.js';
 import type { Linker } from '../linker.js';
 import type { Run } from '../runs.js';
-import { isCaught } from '../live/pausing/frames.js';
+import { isCaught, named } from '../live/pausing/frames.js';
 import {
   NOTHING_STANDS,
   type Evaluated,
@@ -29,8 +29,6 @@ import {
 export interface PadPausingParts {
   translator: Translator;
   linker: Pick<Linker, 'outlineOf' | 'stopAt'>;
-  /** Executes the pad anew. */
-  execute(): void;
   /** The run that there is. */
   run(): Pick<Run, 'handle' | 'stop'> | undefined;
   /** The run stands still, or goes on. */
@@ -82,9 +80,8 @@ export class PadPausing implements PausingFace {
 
   set(asked: BreakpointAsked): Promise<Breakpoint> {
     const made = this.stops.add(asked, this.outlineOf(asked.file));
-    if (made.state === 'set') this.parts.execute();
     this.say({ is: 'breakpoints' });
-    return Promise.resolve(this.stops.get(made.id) ?? made);
+    return Promise.resolve(made);
   }
 
   /** What runs goes on without it. */
@@ -97,11 +94,9 @@ export class PadPausing implements PausingFace {
     return gone;
   }
 
-  /** A pad that has come to its end executes anew. */
   async stopAtErrors(which: StopsAtErrors): Promise<PauseOutcome<{ is: 'done' }>> {
     this.atErrors = which;
     if (this.standing) await this.ask({ do: 'errors', which });
-    else if (which !== 'none') this.parts.execute();
     this.say({ is: 'breakpoints' });
     return { is: 'done' };
   }
@@ -194,7 +189,7 @@ export class PadPausing implements PausingFace {
       void this.ask({ do: 'go', going: { how: 'on' } });
       return;
     }
-    const shown = frames.map((frame) => ({ ...frame, done: doneIn([frame], outlineOf) }));
+    const shown = frames.map((frame) => ({ ...named(frame, outlineOf), done: doneIn([frame], outlineOf) }));
     this.standing = { ...told, frames: shown, where: '', since: Date.now() };
     this.parts.stands(true);
     this.say({ is: 'paused', standing: this.standing });

@@ -1,19 +1,27 @@
 /** What the text says of a frame: whether its function waits, and whether its code catches what is thrown there. */
 import { eachChild, isFunction, type Node } from '../../../syntax/node.js';
-import type { Outline } from '../../../syntax/outline.js';
+import type { FunctionInfo, Outline } from '../../../syntax/outline.js';
 import { LineTable } from '../../../syntax/positions.js';
 import type { RawFrame } from '../../../wire/reports.js';
 
 /** The text of a file as it is now; frames stand in that. */
 export type OutlineOf = (file: string) => Outline | undefined;
 
+/** A frame with a name for whoever reads it: the code of a module itself has none from the engine. */
+export function named<Frame extends RawFrame>(frame: Frame, outlineOf: OutlineOf): Frame {
+  const outline = frame.name === '' && frame.local && frame.line >= 0 ? outlineOf(frame.file) : undefined;
+  return outline && functionsAt(outline, frame.line).length === 0 ? { ...frame, name: 'top level' } : frame;
+}
+
+function functionsAt(outline: Outline, line: number): FunctionInfo[] {
+  const lines = new LineTable(outline.parsed.text);
+  return outline.functions.filter(({ start, end }) => lines.lineAt(start) <= line && lines.lineAt(end) >= line);
+}
+
 /** A frame is of an async function. */
 export function isAsyncAt({ file, line }: RawFrame, outlineOf: OutlineOf): boolean {
   const outline = outlineOf(file);
-  if (!outline) return false;
-  const lines = new LineTable(outline.parsed.text);
-  const around = outline.functions.filter(({ start, end }) => lines.lineAt(start) <= line && lines.lineAt(end) >= line);
-  return around.at(-1)?.async === true;
+  return outline !== undefined && functionsAt(outline, line).at(-1)?.async === true;
 }
 
 /** Code of the program catches what is thrown there. */

@@ -2,7 +2,7 @@
  * Breakpoints of a live program, and its targets that stand still: what each tells is put into the texts as they are
  * now, and what a person asks goes to the one that is meant.
  */
-import { isAsyncAt, isCaught } from './frames.js';
+import { isAsyncAt, isCaught, named } from './frames.js';
 import { doneIn } from '../holding/already-done.js';
 import { frameCode } from '../../../patch/frame-code.js';
 import type { Outline } from '../../../syntax/outline.js';
@@ -359,7 +359,7 @@ export class Pausing implements PausingFace {
       ...told,
       where: state.label,
       since: Date.now(),
-      frames: present.map((frame) => ({ ...frame, done: doneIn([frame], outlineOf) })),
+      frames: present.map((frame) => ({ ...named(frame, outlineOf), done: doneIn([frame], outlineOf) })),
       ...(error
         ? { error: { ...presentError(state, error), moment: numbering.result(state.index, error.moment) } }
         : {}),
