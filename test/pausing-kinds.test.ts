@@ -1,29 +1,21 @@
-/** Kinds of code in which a Node program stands still. */
+/** Kinds of code in which a Node program, or a pad, stands still. */
 import { join } from 'node:path';
-import { createLive, type NodeLive } from 'usher-anvil';
+import { createLive, createSession } from 'usher-anvil';
+import type { PausingFace } from '#dist/session/live/pausing/face.js';
 import { valueText } from '#dist/runtime/text.js';
 import { entered, eventually, folder, inTurn } from './harness.js';
 import { casesModule, NAMES, tryCase, type CaseProgram } from './pausing-cases.js';
 
-let live: NodeLive;
-afterEach(() => live.session.stop());
+let end: () => unknown;
+afterEach(() => end());
 
-async function begin(style: 'module' | 'commonjs'): Promise<CaseProgram> {
-  const made = `${casesModule("console.log('case ' + n + ' ' + value)")}setInterval(() => undefined, 1_000)\nconsole.log('ready')\n`;
-  const text = style === 'module' ? made : made.replace('export const cases =', 'const cases = exports.cases =');
-  const file = join(folder({ 'main.mjs': made, 'main.cjs': text }), style === 'module' ? 'main.mjs' : 'main.cjs');
-  let output = '';
-  live = createLive({ file, stdio: 'pipe', onOutput: (_, printed) => (output += printed) });
-  const { session } = live;
-  const { pausing } = session;
-  expect(session.start(() => undefined)).toEqual([]);
-  await eventually(() => output.includes('ready'));
+/** What both are asked while they stand still. */
+function asked(pausing: PausingFace, file: string, text: string): Omit<CaseProgram, 'call' | 'result'> {
   const lines = text.split('\n');
   return {
     lineOf: (n) => lines.findIndex((line) => line.includes(`out(${n}, `)),
     set: (line) => pausing.set({ file, line }),
     clear: (id) => pausing.remove(id),
-    call: (n) => entered(session, file, `void setTimeout(() => cases[${n}]())`),
     stands: () => eventually(() => pausing.all[0]?.frames[0]?.line),
     names: async () => {
       const answer = await pausing.scopes(0);
@@ -34,7 +26,43 @@ async function begin(style: 'module' | 'commonjs'): Promise<CaseProgram> {
       return answer.is === 'value' ? valueText(answer.value) : JSON.stringify(answer);
     },
     goOn: () => pausing.go({ how: 'on' }),
+  };
+}
+
+async function begin(style: 'module' | 'commonjs'): Promise<CaseProgram> {
+  const made = `${casesModule("console.log('case ' + n + ' ' + value)")}setInterval(() => undefined, 1_000)\nconsole.log('ready')\n`;
+  const text = style === 'module' ? made : made.replace('export const cases =', 'const cases = exports.cases =');
+  const file = join(folder({ 'main.mjs': made, 'main.cjs': text }), style === 'module' ? 'main.mjs' : 'main.cjs');
+  let output = '';
+  const live = createLive({ file, stdio: 'pipe', onOutput: (_, printed) => (output += printed) });
+  const { session } = live;
+  end = () => session.stop();
+  expect(session.start(() => undefined)).toEqual([]);
+  await eventually(() => output.includes('ready'));
+  return {
+    ...asked(session.pausing, file, text),
+    call: (n) => entered(session, file, `void setTimeout(() => cases[${n}]())`),
     result: (n) => eventually(() => new RegExp(`case ${n} (.*)`).exec(output)?.[1]),
+  };
+}
+
+/** A pad: each case is called at the end of its text, in a run of its own. */
+function beginPad(target: 'worker' | 'process'): CaseProgram {
+  const text = casesModule("console.log('case ' + n + ' ' + value)");
+  const file = join(folder({ 'pad.mjs': text }), 'pad.mjs');
+  const pad = createSession({ file, target });
+  end = () => pad.close();
+  return {
+    ...asked(pad.pausing, file, text),
+    call(n) {
+      pad.edit(file, `${text}setTimeout(() => cases[${n}]())\n`);
+      return Promise.resolve();
+    },
+    result: (n) =>
+      eventually(() => {
+        const said = pad.record?.console.map((line) => line.text).join('\n') ?? '';
+        return new RegExp(`case ${n} (.*)`).exec(said)?.[1];
+      }),
   };
 }
 
@@ -51,3 +79,10 @@ test.each(['module', 'commonjs'] as const)(
     expect(wrong.filter((text) => !isKnown(text))).toEqual([]);
   },
 );
+
+test.each(['worker', 'process'] as const)('a pad (in a %s) stops in each kind of code', async (target) => {
+  const program = beginPad(target);
+  const wrong: string[] = [];
+  for (const n of inTurn([...NAMES.keys()], 2)) wrong.push(...(await tryCase(program, n)));
+  expect(wrong).toEqual([]);
+});

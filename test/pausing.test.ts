@@ -259,7 +259,7 @@ console.log('ready')
 
 test('one stops at its first statement, at breakpoints that were set before, and anywhere at once, also in a loop without an end', async () => {
   const first = await begin(CHARGE, [{ line: 27 }], { pause: true });
-  expect(await first.next()).toMatch(/^asked :1$/);
+  expect(await first.next()).toMatch(/^asked top level:1$/);
   await first.go('over');
   expect(await first.next()).toMatch(/^step /);
   first.session.stop();
@@ -402,7 +402,7 @@ console.log('ready')
   expect(made.state).toBe('nowhere');
   const loaded = session.evaluate(file, 'await load()');
   // Right while it is loaded.
-  expect(await next()).toMatch(/^breakpoint first:2 < :4/);
+  expect(await next()).toMatch(/^breakpoint first:2 < top level:4/);
   expect(pausing.breakpoints[0]).toMatchObject({ state: 'set' });
   await go('on');
   await loaded;

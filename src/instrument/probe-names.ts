@@ -121,6 +121,12 @@ export const NAMES = {
   key: { suffix: 'Y', numbered: true, is: 'by place of a write: the computed key', by: 'text' },
   parameter: { suffix: 'a', numbered: true, is: 'a parameter whose pattern moved into the body', by: 'text' },
   rest: { suffix: 'R', is: 'further arguments that a patch point passes on', by: 'text' },
+  stopGuard: {
+    suffix: 'j',
+    numbered: true,
+    is: 'by offset of a breakpoint before a value: () => whether it acts, or what it prints',
+    by: 'text',
+  },
   chainReached: { suffix: 's', numbered: true, is: 'by offset of a mark: the chain went on', by: 'text' },
   chainValue: { suffix: 'o', numbered: true, is: 'by offset of a mark: the value of the marked part', by: 'text' },
 } as const satisfies Record<string, NameEntry>;

@@ -16,7 +16,7 @@ import { putExports, requireInPlace } from './interop.js';
 import { caughtNames, visitLabelled, visitLoop } from './loops.js';
 import { visitPattern } from './patterns.js';
 import { addSite, countText, probeValue, sampleNames, withLastValues } from './probes.js';
-import { beforeReturn, isStop, visitStop } from './stop-points.js';
+import { beforeReturn, beforeStopped, isStop, visitStop } from './stop-points.js';
 import { isHoisted, isQuiet, isSafe, namesGivenBy } from './safety.js';
 import { reached, type Context, type Walk } from './walk.js';
 
@@ -55,6 +55,7 @@ export function visitList(
       shared = -1;
       continue;
     }
+    beforeStopped(walk, statement);
     const cell = visitStatement(walk, { ...context, above, labelled: false }, statement, shared);
     above = statement.end;
     if (exporting) putExports(walk, namesGivenBy(statement), statement.end);
@@ -109,6 +110,10 @@ export function visitStatement(walk: Walk, context: Context, node: Node, shared:
   }
   if (!COUNTED.has(node.type)) return -1;
   if (facts.options.stops && visitStop(walk, context, node)) return -1;
+  if (facts.options.stops?.given.has(node.start)) {
+    visitCounted(walk, context, node, -1);
+    return -1;
+  }
   const { cell, inside } = countStatement(walk, context, node, shared);
   visitCounted(walk, inside, node, cell);
   return cell;

@@ -7,6 +7,20 @@ import { hookText } from './slots.js';
 import type { StopRole } from './stop-roles.js';
 import type { Context, Walk } from './walk.js';
 
+/**
+ * Before a statement of code that stops. The engine keeps the value of a variable that was sampled in a register of the
+ * sample too, and reads it there: what is assigned while the code stands still would not be seen. At a jump it does no
+ * more.
+ */
+export function beforeStopped({ facts, out }: Walk, node: Node): void {
+  const { stops } = facts.options;
+  if (stops && !stops.evaluates && facts.values && RUNS.test(node.type))
+    out.edits.insert(node.start, `if(${facts.names.counters});`);
+}
+
+/** Statements before which something may stand. */
+const RUNS = /^(?!Import|Export|TS|Function|Empty|Block).*Statement$|^VariableDeclaration$/;
+
 /** A whole thing that was put in, where the person's statements are counted. */
 export function isStop({ facts }: Pick<Walk, 'facts'>, node: Node): boolean {
   return facts.counts && facts.options.stops?.roots.has(node.start) === true;
@@ -31,12 +45,19 @@ export function visitStop(walk: Walk, context: Context, node: Node): boolean {
     out.edits.insert(node.expression.end, ')');
     return true;
   }
-  if (!role || node.type !== 'DebuggerStatement' || role.is === 'message') return false;
+  if (role?.is === 'guard' && node.type === 'ExpressionStatement') {
+    out.guard = `${names.stopGuard}${node.start}`;
+    const made = node.expression.argument as Node;
+    out.edits.replace(node.start, made.extra?.parenStart ?? made.start, `const ${out.guard}=`);
+    visit.expression(walk, context, made, true);
+    return true;
+  }
+  if (!role || node.type !== 'DebuggerStatement' || role.is === 'message' || role.is === 'guard') return false;
   out.edits.replace(node.start, node.end, `${callOf(walk, role, node.start)};`);
   return true;
 }
 
-function callOf(walk: Walk, role: Exclude<StopRole, { is: 'message' }>, at: number): string {
+function callOf(walk: Walk, role: Exclude<StopRole, { is: 'message' | 'guard' }>, at: number): string {
   const { names } = walk.facts;
   switch (role.is) {
     case 'failed':
@@ -83,11 +104,21 @@ export function beforeReturn(walk: Walk, { returns }: Context, node: Node): stri
     return '';
   }
   const { stopReturn } = walk.facts.names;
-  out.edits.insert(node.argument.extra?.parenStart ?? node.argument.start, `${stopReturn}(${returns},(`);
-  return `)${handedOver(walk, node.start)})`;
+  // Minified code has nothing between `return` and a parenthesis.
+  out.edits.insert(node.argument.extra?.parenStart ?? node.argument.start, ` ${stopReturn}(${returns},(`);
+  return `)${afterValue(walk, node.start)})`;
 }
 
 /** Asks where a function ends without a value. */
 export function returnCall(walk: Walk, returns: number, at: number): string {
-  return `${walk.facts.names.stopReturn}(${returns},void 0${handedOver(walk, at)})`;
+  return `${walk.facts.names.stopReturn}(${returns},void 0${afterValue(walk, at)})`;
+}
+
+/** Further arguments of a stop before a value: what tells whether it acts, and what evaluates code there. */
+function afterValue(walk: Walk, at: number): string {
+  const { out } = walk;
+  const { guard } = out;
+  out.guard = undefined;
+  const handed = handedOver(walk, at);
+  return guard === undefined && handed === '' ? '' : `,${guard ?? '0'}${handed}`;
 }

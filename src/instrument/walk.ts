@@ -137,6 +137,8 @@ export interface Out {
   wrapped: Set<Node>;
   /** Names of the scopes around a part that its code reaches through a hook. */
   reached: Map<string, { constant: boolean }>;
+  /** The name of what tells whether the stop before the next value acts. */
+  guard: string | undefined;
 }
 
 /** The parts of the walk that others come back to. */
@@ -197,6 +199,7 @@ export function walkOf(outline: Outline, options: ProbeOptions, visit: Visit): W
     defaultValue: false,
     wrapped: new Set(),
     reached: new Map(),
+    guard: undefined,
   };
   return { facts, known: knownNamesOf(facts), marks: pendingMarksOf(facts, out), out, visit };
 }

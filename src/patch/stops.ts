@@ -8,7 +8,7 @@ import type { StopPoints, StopRole } from '../instrument/stop-roles.js';
 import type { FunctionInfo, Outline } from '../syntax/outline.js';
 import { outlineOf } from '../syntax/outline.js';
 import { parse } from '../syntax/parse.js';
-import type { Node } from '../syntax/node.js';
+import { eachChild, isFunction, type Node } from '../syntax/node.js';
 import { pointsOf } from '../instrument/points.js';
 import type { Selected } from '../syntax/selection.js';
 import { stoppableOf, type Stoppable } from '../syntax/stoppable.js';
@@ -45,6 +45,8 @@ interface Insertion {
   roles: { at: number; role: StopRole }[];
   /** It is a stop itself, and not a brace around one. */
   root: boolean;
+  /** It is the `return` of what was an expression. */
+  gives?: boolean;
   /** It ends what begins there. */
   closes?: number;
 }
@@ -65,13 +67,15 @@ export function withStops(
   const insertions = insertionsOf(outline, stops, { stepping, entering }).sort(inOrder);
   const roles = new Map<number, StopRole>();
   const roots = new Set<number>();
+  const given = new Set<number>();
   const ranges: { start: number; length: number; plain: number }[] = [];
   let text = '';
   let from = 0;
-  for (const { at, text: added, roles: own, root } of insertions) {
+  for (const { at, text: added, roles: own, root, gives } of insertions) {
     text += parsed.text.slice(from, at);
     for (const one of own) roles.set(text.length + one.at, one.role);
     if (root) roots.add(text.length);
+    if (gives) given.add(text.length);
     ranges.push({ start: text.length, length: added.length, plain: at });
     text += added;
     from = at;
@@ -115,7 +119,14 @@ export function withStops(
     if (index >= 0 && there >= 0) returns.set(stopping.functions[there]!.node.start, id);
   }
   const added = ranges.map(({ start, length }) => ({ start, end: start + length }));
-  return { outline: stopping, points: { roles, roots, returns, evaluates }, added, plainOffset, madeOffset, functions };
+  return {
+    outline: stopping,
+    points: { roles, roots, given, returns, evaluates },
+    added,
+    plainOffset,
+    madeOffset,
+    functions,
+  };
 }
 
 /** Sites of code that was compiled with breakpoints get their places in the text without them. */
@@ -197,13 +208,27 @@ function insertionsOf(outline: Outline, stops: readonly Stop[], { stepping, ente
     if (body) putAtEntry(body, { text: 'debugger;', roles: [{ at: 0, role }] });
   }
   const bodies = new Set<number>();
+  /** What it gives is asked behind its `return`, which an expression has not. */
+  const putAtReturns = (body: Node, stop: Stop): void => {
+    const guard = guardOf(stop);
+    const isExpression = body.type !== 'BlockStatement';
+    if (isExpression) bodies.add(expressionStart(body));
+    // One that comes later takes its place.
+    const isLast = stops.findLast(({ where, at }) => where === 'return' && at === stop.at) === stop;
+    if (!guard || !isLast) return;
+    if (isExpression) put(expressionStart(body), guard);
+    else {
+      const returns = returnsIn(body);
+      for (const { start } of returns) put(start, guard);
+      insertions.push({ at: body.end - 1, ...guardOf(stop, returns.length > 0)!, root: true });
+    }
+  };
   for (const stop of stops) {
     const text = textOf(outline, stop);
     const body = stop.where === 'statement' ? undefined : bodyAt(stop.at);
     if (stop.where === 'statement') put(stop.at, text);
     else if (body && stop.where === 'entry') putAtEntry(body, text);
-    // What it gives is asked behind its `return`, which an expression has not.
-    else if (body && body.type !== 'BlockStatement') bodies.add(expressionStart(body));
+    else if (body) putAtReturns(body, stop);
   }
   for (const place of stoppableOf(outline)) {
     const texts = puts.get(place.start);
@@ -240,7 +265,7 @@ function around({ start, end, how }: Stoppable, puts: readonly Put[]): Insertion
   return [
     { at: start, text: '{', roles: [], root: false },
     ...added,
-    ...(before === '' ? [] : [{ at: start, text: before, roles: [], root: false }]),
+    ...(before === '' ? [] : [{ at: start, text: before, roles: [], root: false, gives: true }]),
     { at: end, text: after, roles: [], root: false, closes: start },
   ];
 }
@@ -275,6 +300,27 @@ function textOf(outline: Outline, { id, condition, message }: Stop): { text: str
 
 function arrayText(parts: NonNullable<Stop['message']>): string {
   return `[${parts.map((part) => (typeof part === 'string' ? JSON.stringify(part) : `(${part.expression})`)).join(',')}]`;
+}
+
+/**
+ * What tells whether a stop before a value acts, as it stands before each `return`; undefined where it always does.
+ *
+ * @param atEnd it stands where the function ends without one, and does not see what those see
+ */
+function guardOf({ id, condition, message }: Stop, atEnd = false): Put | undefined {
+  if (condition === undefined && !message) return undefined;
+  const parts = message && arrayText(message);
+  const given = condition === undefined ? parts : parts === undefined ? `!!(${condition})` : `(${condition})&&${parts}`;
+  const text = atEnd ? `void(()=>{try{return ${given}}catch{return false}});` : `void(()=>${given});`;
+  return { text, roles: [{ at: 0, role: { is: 'guard', id } }] };
+}
+
+function returnsIn(node: Node): Node[] {
+  const found: Node[] = node.type === 'ReturnStatement' ? [node] : [];
+  eachChild(node, (child) => {
+    if (!isFunction(child) && !/^Class/.test(child.type)) found.push(...returnsIn(child));
+  });
+  return found;
 }
 
 /** A name that no text has. */

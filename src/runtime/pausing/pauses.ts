@@ -103,11 +103,26 @@ export class Pauses {
     if (!this.current) this.stopWith('write', id, value);
   }
 
-  /** A function that is to stop there is about to give a value; gives the value. */
-  meetReturn(id: number, value: unknown, there?: There): unknown {
-    if (this.current || !this.breakpoints.meet(id)) return value;
+  /**
+   * A function that is to stop there is about to give a value; gives the value.
+   *
+   * @param guard gives whether it acts, or a list of what it prints
+   */
+  meetReturn(id: number, value: unknown, guard?: () => unknown, there?: There): unknown {
+    if (this.current || (guard && !this.acts(id, guard)) || !this.breakpoints.meet(id)) return value;
     this.stopWith('return', id, value, there);
     return value;
+  }
+
+  private acts(id: number, guard: () => unknown): boolean {
+    try {
+      const given = guard();
+      if (given === true) return true;
+      if (own.isArray(given)) this.message(id, given);
+    } catch (error) {
+      this.failed(id, error);
+    }
+    return false;
   }
 
   private stopWith(reason: 'return' | 'write', id: number, value: unknown, there?: There): void {

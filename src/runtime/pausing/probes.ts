@@ -13,7 +13,7 @@ export function stopProbes(
   functions: number,
 ): {
   I(id: number, evaluate?: Evaluate, names?: string): void;
-  U(id: number, value: unknown, evaluate?: Evaluate, names?: string): unknown;
+  U(id: number, value: unknown, guard?: (() => unknown) | 0, evaluate?: Evaluate, names?: string): unknown;
   D(id: number, parts: unknown[]): void;
   o: Uint8Array | undefined;
   Q(of: number, evaluate: Evaluate, names: string, isInner?: boolean): void;
@@ -21,7 +21,8 @@ export function stopProbes(
 } {
   return {
     I: (id, evaluate, names) => pauses?.meet(id, thereOf(evaluate, names)),
-    U: (id, value, evaluate, names) => (pauses ? pauses.meetReturn(id, value, thereOf(evaluate, names)) : value),
+    U: (id, value, guard, evaluate, names) =>
+      pauses ? pauses.meetReturn(id, value, guard || undefined, thereOf(evaluate, names)) : value,
     D: (id, parts) => pauses?.message(id, parts),
     o: pauses?.asking(unit, functions),
     Q: (of, evaluate, names, isInner = false) => pauses?.step(of, evaluate, names, isInner),

@@ -139,7 +139,7 @@ test('stops at errors that nothing catches, and not at those that something does
 });
 
 test('prints what a breakpoint says, and tells of a condition that fails', async () => {
-  const { pad, file } = padOf({ 'tolls.js': TOLLS, 'rates.js': RATES });
+  const { pad } = padOf({ 'tolls.js': TOLLS, 'rates.js': RATES });
   const said: string[] = [];
   pad.pausing.listen((event) => {
     if (event.is === 'message') said.push(event.text);
@@ -150,4 +150,37 @@ test('prints what a breakpoint says, and tells of a condition that fails', async
   const wrong = await stop(pad, { line: 10, condition: 'barge.mate.name' });
   await pad.settled();
   expect(pad.pausing.breakpoints.find(({ id }) => id === wrong.id)).toMatchObject({ state: 'asleep' });
+});
+
+test('before a value is given it asks its condition there, and prints what is wanted', async () => {
+  const text = `const due = (tonnes) => tonnes * 2
+function all(boats) {
+  for (const boat of boats) {
+    const owed = due(boat.tonnes)
+    if (owed > 50) return(owed)
+  }
+}
+all([{ tonnes: 4 }])
+all([{ tonnes: 4 }, { tonnes: 40 }])
+`;
+  const { pad } = padOf({ 'dues.mjs': text });
+  const said: string[] = [];
+  pad.pausing.listen((event) => {
+    if (event.is === 'message') said.push(event.text);
+  });
+  await pad.pausing.set({
+    file: pad.options.file,
+    line: 0,
+    where: 'return',
+    message: '{tonnes} tonnes',
+    condition: 'tonnes > 3',
+  });
+  await stop(pad, { line: 1, where: 'return', condition: 'owed > 8' });
+  expect(await stands(pad)).toBe('all:5 top level:9');
+  expect(pad.pausing.all[0]).toMatchObject({ reason: 'return', value: { value: { text: '80' } } });
+  await pad.pausing.go({ how: 'on' });
+  const record = await pad.settled();
+  expect([record.outcome, beside(record, 9)]).toEqual(['ok', ['80']]);
+  expect(said).toEqual(['4 tonnes', '4 tonnes', '40 tonnes']);
+  expect(pad.pausing.breakpoints.map(({ state }) => state)).toEqual(['set', 'set']);
 });
