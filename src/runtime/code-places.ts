@@ -17,7 +17,10 @@ export function isInserted({ module, starts }: Mapped, line: number, character: 
   const at = floorIndex(generated, starts[line]! + character - Number(isReturn));
   // What the registry puts before the text.
   if (generated[at] === 0 && source[at] === ~0) return true;
-  return source[at]! < 0 && own.test(/^;?(?:if\(|const |\{|\+\+\$ua|let \$ua)/, own.slice(code, generated[at]!, generated[at]! + 8));
+  return (
+    source[at]! < 0 &&
+    own.test(/^;?(?:if\(|const |\{|\+\+\$ua|let \$ua)/, own.slice(code, generated[at]!, generated[at]! + 8))
+  );
 }
 
 /** True where a call of a patch point stands. */

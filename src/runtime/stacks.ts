@@ -30,13 +30,20 @@ export class Stacks {
   /** Names of modules by those that the engine's debugger has for them. */
   private readonly inDebugger = own.safeMap<string, string>();
 
-  /** @param isOwnFile tells the runtime's files, which never show */
-  constructor(private readonly isOwnFile: (file: string) => boolean) {}
+  /**
+   * @param isOwnFile tells the runtime's files, which never show
+   * @param urlOf gives the address of a path: by that the engine's debugger names scripts
+   */
+  constructor(
+    private readonly isOwnFile: (file: string) => boolean,
+    private readonly urlOf?: (path: string) => string,
+  ) {}
 
   add(module: ModuleCode): void {
     const mapped = { module, starts: lineStarts(module.code) };
     this.modules.set(module.name, mapped);
     this.byFile.set(module.file, mapped);
+    if (this.urlOf && module.name === module.file) this.nameInDebugger(this.urlOf(module.file), module.name);
   }
 
   /** The engine's debugger has another name for a module than its stacks have. */

@@ -58,7 +58,8 @@ export function targetParts(
   const now = (): number => engine.now();
   const place = { site: -1, test: -1 };
   const reporter = new Reporter(engine.introspection, (batch) => engine.send(batch), now);
-  const stacks = engine.stacks ?? new Stacks((file) => engine.isOwnFile(file));
+  const isOwnFile = (file: string): boolean => engine.isOwnFile(file);
+  const stacks = engine.stacks ?? new Stacks(isOwnFile, (path) => engine.urlOf(path));
   const errors = new ErrorReader(reporter.previewer, stacks, engine.introspection, reporter.holder);
   const console = new PadConsole(reporter, stacks, place, now);
   const tests = new TestRunner(reporter, stacks, errors, place, engine);

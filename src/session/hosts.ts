@@ -9,6 +9,8 @@ export class Hosts {
   private readonly hosts = new Map<'worker' | 'process', Host>();
   /** What the pad asked for that only a process has, found while it ran. */
   needed: string | undefined;
+  /** The session is closed. */
+  isClosed = false;
   private rehearsal: ModuleCode[] | undefined;
 
   /** @param once one run is all: nothing is rehearsed for a next one */

@@ -34,7 +34,6 @@ import { TestResults } from './test-results.js';
 export class Session {
   private readonly linker: Linker;
   private run: Run | undefined;
-  private closed = false;
   private readonly showing: Showing;
   private readonly looks: Looks;
   private readonly around: Surroundings;
@@ -58,7 +57,7 @@ export class Session {
     this.looks = new Looks(parts.clock);
     this.hosts = new Hosts(parts, options.alone === true);
     const own = new OwnTests(options, parts, this.linker, (run) => {
-      if (this.run === run && !this.closed) this.showing.show(run);
+      if (this.run === run && !this.hosts.isClosed) this.showing.show(run);
     });
     const clean = new CleanRuns(parts.clock, () => this.beginClean());
     const repeating = options.depth === 'steps' ? new Repeating(options) : undefined;
@@ -68,7 +67,7 @@ export class Session {
       this.around.dials,
       () => this.run,
       () => {
-        if (!this.closed) this.begin({ reuse: true });
+        if (!this.hosts.isClosed) this.begin({ reuse: true });
       },
     );
     this.pausing = new PadPausing({
@@ -146,7 +145,7 @@ export class Session {
   /** The texts that ran are on disk now: what runs saved files alone begins, and what is to be clean at a save. */
   afterSave(): void {
     const { run } = this;
-    if (!run || this.closed) return;
+    if (!run || this.hosts.isClosed) return;
     if (run.kept || run.quick || this.tests.own.instead(run) !== undefined) this.beginClean();
     else if (run.over) void this.tests.own.ended(run);
   }
@@ -178,7 +177,7 @@ export class Session {
   }
 
   private begin(asked: { reuse?: boolean; alone?: string[]; clean?: boolean; quick?: QuickText }): void {
-    if (this.closed) throw new AnvilError('E_CLOSED', 'The session is closed. Create a new one.');
+    if (this.hosts.isClosed) throw new AnvilError('E_CLOSED', 'The session is closed. Create a new one.');
     this.cancel();
     const startedAt = this.parts.clock.now();
     let linked = this.linker.link(this.options.file, asked.quick?.text);
@@ -230,7 +229,7 @@ export class Session {
    */
   look(request: LookRequest): Promise<LookAnswer> {
     const { run } = this;
-    if (this.closed || !run?.handle || run.stop)
+    if (this.hosts.isClosed || !run?.handle || run.stop)
       return Promise.resolve({
         is: 'gone',
         why: 'The program of this run has ended. What was captured is all there is.',
@@ -283,7 +282,7 @@ export class Session {
   }
 
   async close(): Promise<void> {
-    this.closed = true;
+    this.hosts.isClosed = true;
     this.endRehearsal?.();
     this.cancel();
     await this.hosts.close();
@@ -314,7 +313,7 @@ export class Session {
   private refuse(run: Run): void {
     const { linked } = run;
     refuse(linked, this.linker, this.parts.language, (builder, all) => {
-      if (this.run !== run || this.closed) return;
+      if (this.run !== run || this.hosts.isClosed) return;
       run.builder = builder;
       if (all) run.over = true;
       this.showing.show(run, linked.problems.some(({ problem }) => isOfText(problem)) ? 'syntax' : 'failed');

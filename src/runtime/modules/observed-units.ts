@@ -1,5 +1,5 @@
 /** Versions of functions that report, in a live program: their counts and their probes. */
-import type { Observe } from '../../wire/modules.js';
+import type { ModuleCode, Observe } from '../../wire/modules.js';
 import * as own from '../originals.js';
 import type { PatchTable } from '../patches/table.js';
 import { type ConsolePlace, type Probes, makeProbes } from '../probes.js';
@@ -45,6 +45,11 @@ export class ObservedUnits {
       this.reporter.counts.remove(unit);
     }
     return observed;
+  }
+
+  /** Probes of a module, with those of breakpoints where its code has some. */
+  withStops({ stops, unit }: Pick<ModuleCode, 'stops' | 'unit'>, probes: Probes): Probes {
+    return stops ? { ...probes, ...stopProbes(this.pauses, unit, 0) } : probes;
   }
 
   /** The values of the next visits are wanted, however rare samples have become. */

@@ -5,7 +5,6 @@
  * place in the order of evaluation.
  */
 import type { ModuleCode, ModuleLink } from '../../wire/modules.js';
-import { stopProbes } from '../pausing/probes.js';
 import { Carrier } from '../carry.js';
 import * as own from '../originals.js';
 import type { ModulePatches } from '../patches/modules.js';
@@ -108,8 +107,6 @@ export class Registry {
   private put(code: ModuleCode, bindings?: Bindings): void {
     this.instances.set(code.file, this.instance(code, bindings));
     this.reports.stacks.add(code);
-    // Scripts are named by their paths in stacks.
-    if (code.name === code.file) this.reports.stacks.nameInDebugger(this.engine.urlOf(code.file), code.name);
   }
 
   private instance(code: ModuleCode, bindings?: Bindings): Instance {
@@ -308,8 +305,8 @@ export class Registry {
     const { reporter, place, waits } = this.reports;
     const cells = this.engine.cells(code.unit, code.owners.length);
     reporter.counts.add(code.unit, cells);
-    const probes = makeProbes(reporter, place, cells, code, (at, value) => waits.note(code, at, value));
-    return code.stops ? { ...probes, ...stopProbes(this.observed.pauses, code.unit, 0) } : probes;
+    const noted = (at: number, value: unknown): void => waits.note(code, at, value);
+    return this.observed.withStops(code, makeProbes(reporter, place, cells, code, noted));
   }
 
   /** See {@link execute}. */
@@ -368,10 +365,9 @@ export class Registry {
 
   private moduleExports(instance: Instance): Record<string, unknown> {
     const { code, bindings } = instance;
-    const { engine } = this;
     return {
       ...this.patches.moduleExports(code.file, bindings.names),
-      meta: metaOf(code, engine, code.file === this.program.first, this.program.metaEnv),
+      meta: metaOf(code, this.engine, code.file === this.program.first, this.program.metaEnv),
       exports: (getters: Record<string, () => unknown>): void => bindings.register(getters),
       star: (index: number): void => {
         const link = code.links[index]!;
@@ -392,9 +388,9 @@ export class Registry {
         bindings.sync();
         return value;
       },
-      require: (specifier: string): unknown => engine.scripts!.requireFrom(code.file, specifier),
+      require: (specifier: string): unknown => this.engine.scripts!.requireFrom(code.file, specifier),
       ...scriptFace(),
-      script: () => padScope(instance, engine),
+      script: () => padScope(instance, this.engine),
       import: (specifier: unknown) => this.links.later.dynamic(instance.code, own.StringCopy(specifier)),
       named(fn: object): void {
         own.defineProperty(fn, 'name', { value: 'default', configurable: true });

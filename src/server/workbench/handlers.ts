@@ -11,16 +11,8 @@ import { assist } from './assisting.js';
 import { select } from './selecting.js';
 import { tryInPad } from './trying.js';
 import { again, apply, complete, enter, hold, reset, runWaiting, stored, undo } from './live-actions.js';
-import {
-  actOnHeld,
-  changeBreakpoint,
-  goOn,
-  heldMessage,
-  showFrame,
-  stopAtErrors,
-  stoppableOf,
-  switchHolding,
-} from './holding.js';
+import { actOnHeld, changeBreakpoint, goOn, showFrame, stopAtErrors, switchHolding } from './holding.js';
+import { heldMessage, stoppableOf } from './presenters/held.js';
 import { follow, hover, inspect, look, moveTo, see, step } from './looking.js';
 import {
   addPackage,

@@ -3,7 +3,7 @@ import { valueText } from '../../runtime/text.js';
 import type { Entered, LiveEvent } from '../../session/live/events.js';
 import type { ToServer } from '../protocol.js';
 import { rememberEntered } from './entered.js';
-import { watchHolding } from './holding.js';
+import { watchHolding } from './presenters/held.js';
 import { LiveSubject } from './live-subject.js';
 import type { LiveProgram, Workbench } from './state.js';
 import { tellAll, tellSoon } from './telling.js';

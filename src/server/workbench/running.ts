@@ -3,11 +3,12 @@ import { createSession } from '../../hosts/node/index.js';
 import type { PadRecord } from '../../record/record.js';
 import { packageImports } from '../../syntax/imports.js';
 import { dialEdits } from '../../syntax/dials.js';
+import type { Breakpoint } from '../../session/live/pausing/breakpoints.js';
 import { summaryOf } from '../../views/summary.js';
 import type { ShareFormat } from '../share.js';
 import type { OpenDocument } from './documents.js';
 import type { FileHabits } from './habits.js';
-import { heldMessage, watchHolding } from './holding.js';
+import { heldMessage, watchHolding } from './presenters/held.js';
 import { installFor, sendDocument, sizesOf } from './packages.js';
 import type { Workbench } from './state.js';
 import { PadSubject } from './pad-subject.js';
@@ -15,13 +16,18 @@ import { tellAll, tellRuns, tellSoon } from './telling.js';
 import type { Viewer } from './viewer.js';
 import { walkAgain } from './walking.js';
 
+/** Breakpoints of pads that were shown before. */
+const stopsOf = new WeakMap<Workbench, Map<string, readonly Breakpoint[]>>();
+
 /** Makes a file the pad, and runs it. */
 export function makePad(workbench: Workbench, document: OpenDocument): void {
   const previous = workbench.subject;
   const { path, shared } = document;
   const { folder } = workbench;
   const { keepStarted } = workbench.options;
-  if (previous?.pad) workbench.stops.set(previous.file, previous.pad.pausing.breakpoints);
+  const stops = stopsOf.get(workbench) ?? new Map<string, readonly Breakpoint[]>();
+  stopsOf.set(workbench, stops);
+  if (previous?.pad) stops.set(previous.file, previous.pad.pausing.breakpoints);
   // Held too while nobody has said anything: the first such thing asks.
   const careful = workbench.habits.of(path).careful !== false;
   const subject = new PadSubject(
@@ -35,8 +41,7 @@ export function makePad(workbench: Workbench, document: OpenDocument): void {
   subject.onRecord((record) => {
     if (workbench.subject === subject) tellEach(workbench, record);
   });
-  for (const { id: _, state: _state, why: _why, ...asked } of workbench.stops.get(path) ?? [])
-    void subject.pad.pausing.set(asked);
+  for (const one of stops.get(path) ?? []) void subject.pad.pausing.set(one);
   watchHolding(workbench, subject.pad);
   workbench.tellAllWindows(heldMessage(workbench, subject.pad));
   workbench.starts.open(path, shared.text);

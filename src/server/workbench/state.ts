@@ -1,6 +1,5 @@
 /** What the workbench knows: the folder, open files, the pad or program, and the windows that look at it. */
 import { join } from 'node:path';
-import type { Breakpoint } from '../../session/live/pausing/breakpoints.js';
 import type { LiveSession } from '../../session/live/session.js';
 import { AnvilError } from '../../syntax/problems.js';
 import type { ToWindow } from '../protocol.js';
@@ -34,8 +33,6 @@ export class Workbench {
   subject: Subject | undefined;
   /** What a pad starts goes on when its run ends; windows begin with the start page; an editor holds the texts. */
   readonly options = { keepStarted: false, start: false, textsElsewhere: false };
-  /** Breakpoints of pads that were shown before. */
-  readonly stops = new Map<string, readonly Breakpoint[]>();
   /** What packages cost, as it was asked for. */
   sizes: readonly { file: string; line: number; text: string }[] = [];
 

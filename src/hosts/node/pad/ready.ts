@@ -33,13 +33,14 @@ export async function warm(
 /** Runs the rehearsal with reports that go nowhere. */
 export async function rehearse(engine: TargetEngine, modules: ModuleCode[]): Promise<void> {
   if (modules.length === 0) return;
-  // What stops belongs to the pad alone.
-  const { pauses: _, ...others } = engine;
-  const stage = new Target({
-    ...others,
+  const own: TargetEngine = {
+    ...engine,
     send: () => undefined,
     console: undefined,
     cells: (_unit, count) => new Float64Array(Math.max(1, count)),
-  });
+  };
+  // What stops belongs to the pad alone.
+  delete own.pauses;
+  const stage = new Target(own);
   await stage.run(modules, modules[0]!.file);
 }
