@@ -118,7 +118,7 @@ async function reading(page) {
   await page.waitForFunction(
     () => !document.querySelector('.stale') && document.querySelectorAll('.margin').length > 5,
   );
-  await page.keyboard.press('Control+Alt+b');
+  await page.keyboard.press('Control+Alt+k');
   await page
     .locator('.cm-line')
     .nth(4)

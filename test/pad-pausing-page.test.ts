@@ -68,7 +68,32 @@ test('a pad stands at a breakpoint, is asked, stepped and mended, and comes to i
   expect(await stands.count()).toBe(0);
 });
 
-test('a breakpoint that only prints says so in the window, and one with a condition stops where it holds', async () => {
+test('no key stands for two commands, of a pad, while it is walked, and while it stands still', async () => {
+  await bench.open('tolls/stands.ts', PAD, { files: { 'tolls/rates.ts': RATES } });
+  const { page } = bench;
+  const shared = async (): Promise<string[]> => {
+    await page.keyboard.press('Control+k');
+    const keys = await page.locator('.commands kbd').allInnerTexts();
+    await page.keyboard.press('Escape');
+    expect(keys.length).toBeGreaterThan(20);
+    return keys.filter((key, index) => keys.indexOf(key) !== index);
+  };
+  await eventually(async () => (await beside(page, 12)).includes('16'));
+  expect(await shared()).toEqual([]);
+  await toLine(page, 10);
+  await page.keyboard.press('F9');
+  await page.getByRole('region', { name: 'Stands still' }).waitFor();
+  expect(await shared()).toEqual([]);
+  await page.keyboard.press('F9');
+  await page.keyboard.press('Alt+F5');
+  await eventually(async () => (await beside(page, 12)).includes('16'));
+  await page.keyboard.press('Control+Alt+b');
+  await page.locator('.cm-line.walk-here').waitFor();
+  await toLine(page, 10);
+  expect(await shared()).toEqual([]);
+});
+
+test('a breakpoint with a condition stops where that holds', async () => {
   await bench.open('tolls/stands.ts', PAD, { files: { 'tolls/rates.ts': RATES } });
   const { page } = bench;
   await eventually(async () => (await beside(page, 12)).includes('16'));

@@ -18,7 +18,7 @@ export function panelCommands(store: Store, state: State): Command[] {
     },
     {
       name: 'Show or close the inspector',
-      key: 'Ctrl+Alt+B',
+      key: 'Ctrl+Alt+K',
       run: () => store.set({ aside: sideIsOpen(state) ? 'closed' : 'auto', grown: '' }),
     },
     {
