@@ -396,9 +396,29 @@ async function heldCalls() {
     await terminal('held-terminal', `${at} ${cli} held; ${cli} held lock-house write 1; ${cli} held lock-house drop 2`);
     joinPictures('held', 'held-terminal');
   }
+  await standingPad(chromium);
+  joinPictures('held', 'standing');
   await chromium.close();
   opened.kill('SIGINT');
   program.kill('SIGTERM');
+}
+
+/** The toll rules at a breakpoint, for the first barge that carries timber. */
+async function standingPad(chromium) {
+  const state = mkdtempSync(join(tmpdir(), 'anvil-shots-'));
+  const own = await startServer({ ownPads: true, root: dir, pad: join(dir, 'tolls/tolls.ts'), state });
+  const page = await chromium.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'light' });
+  await page.goto(own.url);
+  await page.waitForSelector('.margin');
+  await page.locator('.cm-line', { hasText: 'sum += tonnes' }).click({ position: { x: 40, y: 8 } });
+  await page.keyboard.press('Shift+F9');
+  await page.keyboard.type("kind === 'timber'");
+  await page.keyboard.press('Enter');
+  await page.getByRole('region', { name: 'Stands still' }).waitFor();
+  await wait(800);
+  await page.screenshot({ path: join(out, 'standing.png') });
+  await page.close();
+  await own.close();
 }
 
 /** The page of the control room in the workbench: the values of one function, and an object of the page at the prompt. */
@@ -452,7 +472,7 @@ async function controlRoom() {
       )
       .replace('context.fillText(barge.name,', 'context.fillText(label(barge),'),
   );
-  while (!/label added/.test(text)) await new Promise((resolve) => setTimeout(resolve, 50));
+  await printed(child, /label added/);
   await page.waitForTimeout(300);
   await page.screenshot({ path: join(out, 'control-room.png') });
   await pageWorkbench(env, chromium);

@@ -32,7 +32,7 @@ export function summaryOf(record: PadRecord): Summary {
         ? record.ownRun?.instead !== undefined
           ? `${record.ownRun.framework} itself${record.ownRun.durationMs === undefined ? '' : ` · ${durationText(record.ownRun.durationMs)}`}: ${record.ownRun.instead}`
           : 'did not run'
-        : `${record.target} · ${durationText(record.durationMs)}${record.keptPackages ? ' · kept packages' : ''}${record.ended ? '' : ' · going on'}`,
+        : `${record.target}${record.ended || record.durationMs > 0 ? ` · ${durationText(record.durationMs)}` : ''}${record.keptPackages ? ' · kept packages' : ''}${record.ended ? '' : ' · going on'}`,
     trouble: trouble.join(' · '),
     tests:
       tests.length > 0 && failed === 0 && running === 0 ? `${plural(tests.length, 'test')} passed${earlier}${own}` : '',
