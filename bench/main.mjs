@@ -7,6 +7,7 @@ import { fileURLToPath } from 'node:url';
 import { createSession } from '../dist/hosts/node/index.js';
 import { ENGINE_FLAGS } from '../dist/hosts/node/spawning.js';
 import { editorTables } from './editor.mjs';
+import { compareBench } from './compare.mjs';
 import { holdingBench } from './holding.mjs';
 import { kills } from './kills.mjs';
 import { liveBench } from './live.mjs';
@@ -379,6 +380,23 @@ try {
           0,
         ),
         median(pairs.map(({ theirs, ours }) => ours / theirs)).toFixed(2),
+      ]),
+    );
+  }
+  // An hour in all: asked for by its name.
+  if (only.includes('compare')) {
+    const [times, seconds] = [Number(option('times', '20')), Number(option('seconds', '20'))];
+    const rows = await compareBench(dir, times, seconds);
+    table(
+      `Two ways compared, ${times} times each, in ${seconds} s at most`,
+      ['the second is', 'faster', 'slower', 'cannot be told', 'ratio told (least to most)', 'seconds (median)'],
+      rows.map(({ name, found, ratios, took }) => [
+        name,
+        found.faster,
+        found.slower,
+        found['cannot be told'],
+        `${Math.min(...ratios).toFixed(2)} to ${Math.max(...ratios).toFixed(2)}`,
+        median(took).toFixed(1),
       ]),
     );
   }

@@ -24,10 +24,12 @@ run('the layers', require.resolve('typescript/bin/tsc'), ['-b', 'src/cli', 'src/
 removeStale();
 await entries();
 run('the page', join(dirname(require.resolve('vite/package.json')), 'bin/vite.js'), ['build', '--logLevel', 'warn']);
+const { comparisonJsonSchema } = await import(pathToFileURL(join(root, 'dist/compare/comparison.js')).href);
 const { recordJsonSchema, walkJsonSchema } = await import(pathToFileURL(join(root, 'dist/record/index.js')).href);
 mkdirSync(join(root, 'dist'), { recursive: true });
 writeFileSync(join(root, 'dist/record.schema.json'), `${JSON.stringify(recordJsonSchema(), null, 2)}\n`);
 
+writeFileSync(join(root, 'dist/comparison.schema.json'), `${JSON.stringify(comparisonJsonSchema(), null, 2)}\n`);
 writeFileSync(join(root, 'dist/walk.schema.json'), `${JSON.stringify(walkJsonSchema(), null, 2)}\n`);
 
 /** Takes away what was built of sources that are gone: what still asks for it is to fail here as it would anew. */
@@ -88,9 +90,15 @@ async function entries() {
   };
   const entryPoints = [
     'cli/main',
-    ...['relay-main', 'process-main', 'process-relay', 'pad-worker', 'participant-hooks', 'types-worker'].map(
-      (name) => `hosts/node/${name}`,
-    ),
+    ...[
+      'relay-main',
+      'process-main',
+      'process-relay',
+      'pad-worker',
+      'participant-hooks',
+      'types-worker',
+      'compare-main',
+    ].map((name) => `hosts/node/${name}`),
   ];
   await build({
     entryPoints: Object.fromEntries(entryPoints.map((path) => [path.split('/').pop(), join(dist, `${path}.js`)])),

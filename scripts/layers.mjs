@@ -12,11 +12,12 @@ const ALLOWED = {
   syntax: ['wire'],
   instrument: ['wire', 'syntax'],
   runtime: ['wire'],
+  compare: ['wire', 'runtime'],
   record: ['wire', 'syntax', 'instrument', 'runtime'],
   patch: ['wire', 'syntax', 'instrument'],
-  views: ['wire', 'syntax', 'record', 'runtime', 'instrument'],
+  views: ['wire', 'syntax', 'record', 'runtime', 'instrument', 'compare'],
   session: ['wire', 'syntax', 'instrument', 'runtime', 'record', 'patch'],
-  'hosts/node': ['wire', 'syntax', 'instrument', 'runtime', 'record', 'patch', 'session'],
+  'hosts/node': ['wire', 'syntax', 'instrument', 'runtime', 'compare', 'record', 'patch', 'session'],
   'hosts/browser': ['wire', 'runtime'],
   server: ['wire', 'sharing', 'syntax', 'runtime', 'record', 'views', 'session', 'hosts/node'],
   editor: ['wire', 'sharing', 'syntax', 'runtime', 'record', 'views', 'session', 'hosts/node', 'server'],
@@ -26,7 +27,18 @@ const ALLOWED = {
   workbench: ['wire', 'sharing', 'server', 'views', 'runtime'],
 };
 /** Layers that know neither Node nor a page. */
-const CORE = new Set(['wire', 'sharing', 'syntax', 'instrument', 'runtime', 'record', 'patch', 'views', 'session']);
+const CORE = new Set([
+  'wire',
+  'sharing',
+  'syntax',
+  'instrument',
+  'runtime',
+  'compare',
+  'record',
+  'patch',
+  'views',
+  'session',
+]);
 /** Layers that run inside of targets: nothing they import may bring a library. */
 const INSIDE = new Set(['runtime', 'hosts/browser']);
 

@@ -4,6 +4,7 @@ import { readFileSync } from 'node:fs';
 import { Command, CommanderError } from 'commander';
 import { startEarly } from '../hosts/node/spawning.js';
 import { AnvilError } from '../syntax/problems.js';
+import { defineCompare } from './define-compare.js';
 import { defineHeld } from './define-held.js';
 
 const { version } = JSON.parse(readFileSync(new URL('../../package.json', import.meta.url), 'utf8')) as {
@@ -339,6 +340,7 @@ const COMMANDS = [
   defineWatch,
   defineCoverage,
   defineWalk,
+  defineCompare,
   defineOpen,
   defineLsp,
   defineDap,

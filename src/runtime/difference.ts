@@ -9,6 +9,8 @@ import type { Introspection, Previewer } from './preview.js';
 import { keyText, quote } from './text.js';
 import type { Value } from '../wire/value.js';
 
+const { isView } = ArrayBuffer;
+
 /** One place where two values differ. */
 const LISTED = 40;
 const STEPS = 300_000;
@@ -23,16 +25,23 @@ interface Pass {
   pairs: { a: object; b: object }[];
 }
 
-/** @param loose compares leaves as `==` does */
+/** How two values are compared. */
+export interface ComparedAs {
+  /** Leaves are compared as `==` does. */
+  loose?: boolean;
+  /** They come from two loads of one program: classes are the same by their names, and functions are not told apart. */
+  apart?: boolean;
+}
+
 export function differencesOf(
   received: unknown,
   expected: unknown,
-  loose: boolean,
+  how: ComparedAs,
   previewer: Previewer,
   introspection: Introspection,
 ): Differences {
   const pass: Pass = { list: [], found: 0, compared: 0, steps: 0, pairs: [] };
-  new Comparison(loose, previewer, introspection).compare(received, expected, 'it', pass);
+  new Comparison(how, previewer, introspection).compare(received, expected, 'it', pass);
   return {
     list: pass.list!,
     more: pass.found - pass.list!.length,
@@ -43,7 +52,7 @@ export function differencesOf(
 
 class Comparison {
   constructor(
-    private readonly loose: boolean,
+    private readonly how: ComparedAs,
     private readonly previewer: Previewer,
     private readonly introspection: Introspection,
   ) {}
@@ -53,7 +62,8 @@ class Comparison {
     if (++pass.steps > STEPS) return true;
     if (typeof a !== 'object' || typeof b !== 'object' || a === null || b === null) {
       pass.compared++;
-      if (own.is(a, b) || (this.loose && alike(a, b))) return true;
+      if (own.is(a, b) || (this.how.loose && alike(a, b))) return true;
+      if (this.how.apart && typeof a === 'function' && typeof b === 'function') return true;
       return this.differ(pass, () => ({
         path,
         ...this.sides(a, b),
@@ -71,8 +81,8 @@ class Comparison {
     const isList = own.isArray(a);
     if (brand !== this.introspection.brand(b) || isList !== own.isArray(b))
       return this.differ(pass, () => ({ path, ...this.sides(a, b), note: 'of another kind' }));
-    if (!this.loose && own.getPrototype(a) !== own.getPrototype(b)) {
-      const [one, other] = [this.previewer.take(a).class ?? 'Object', this.previewer.take(b).class ?? 'Object'];
+    const [one, other] = this.classesOf(a, b);
+    if (one !== undefined && other !== undefined) {
       this.differ(pass, () => ({
         path,
         ...this.sides(a, b),
@@ -85,6 +95,13 @@ class Comparison {
     this.inside(a, b, brand, isList, path, pass);
     pass.pairs.length--;
     return pass.found === before;
+  }
+
+  /** Their classes, where those differ. */
+  private classesOf(a: object, b: object): [string, string] | [] {
+    if (this.how.loose || own.getPrototype(a) === own.getPrototype(b)) return [];
+    const [one, other] = [this.previewer.take(a).class ?? 'Object', this.previewer.take(b).class ?? 'Object'];
+    return this.how.apart && one === other ? [] : [one, other];
   }
 
   private inside(a: object, b: object, brand: string | undefined, isList: boolean, path: string, pass: Pass): void {
@@ -121,6 +138,14 @@ class Comparison {
           pass,
         );
         return;
+      case 'Buffer':
+        this.bytes(new own.Uint8ArrayOwn(a as ArrayBuffer), new own.Uint8ArrayOwn(b as ArrayBuffer), path, pass);
+        return;
+      case undefined:
+        // Of views only those of bytes alone have no kind of their own.
+        if (isView(a) && isView(b))
+          this.bytes(own.bytesOfView(a as DataView), own.bytesOfView(b as DataView), path, pass);
+        break;
       case 'Error':
         for (const key of ['name', 'message', 'cause']) this.property(a, b, key, path, pass);
         break;
@@ -137,6 +162,17 @@ class Comparison {
       if (done(pass)) return;
       if (!own.getDescriptor(a, others[i]!)) this.property(a, b, others[i]!, path, pass);
     }
+  }
+
+  private bytes(a: Uint8Array, b: Uint8Array, path: string, pass: Pass): void {
+    this.lists(
+      a as unknown as unknown[],
+      b as unknown as unknown[],
+      own.typedLength(a),
+      own.typedLength(b),
+      path,
+      pass,
+    );
   }
 
   private property(a: object, b: object, key: string | symbol, path: string, pass: Pass): void {

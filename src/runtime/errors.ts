@@ -67,7 +67,7 @@ export class ErrorReader {
   }
 
   private differences(received: unknown, expected: unknown, loose: boolean): NonNullable<RawError['differences']> {
-    const found = differencesOf(received, expected, loose, this.previewer, this.introspection);
+    const found = differencesOf(received, expected, { loose }, this.previewer, this.introspection);
     if (
       found.list.length === 0 &&
       !found.partial &&

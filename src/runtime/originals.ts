@@ -92,6 +92,12 @@ export const bytesOf = (value: ArrayBufferView): Uint8Array =>
   new Uint8ArrayCopy(viewBuffer(value), viewOffset(value), viewBytes(value));
 const Uint8ArrayCopy = Uint8Array;
 export const Uint8ArrayOwn = Uint8Array;
+const partOfData = (key: 'buffer' | 'byteOffset' | 'byteLength') =>
+  bind(getDescriptor(DataView.prototype, key)!.get as (this: unknown) => unknown);
+const [dataBuffer, dataOffset, dataLength] = [partOfData('buffer'), partOfData('byteOffset'), partOfData('byteLength')];
+/** The bytes of a `DataView`. */
+export const bytesOfView = (view: DataView): Uint8Array =>
+  new Uint8ArrayOwn(dataBuffer(view) as ArrayBuffer, dataOffset(view) as number, dataLength(view) as number);
 const viewBuffer = bind(getDescriptor(typedPrototype, 'buffer')!.get as (this: unknown) => ArrayBuffer);
 const viewOffset = bind(getDescriptor(typedPrototype, 'byteOffset')!.get as (this: unknown) => number);
 const viewBytes = bind(getDescriptor(typedPrototype, 'byteLength')!.get as (this: unknown) => number);

@@ -10,7 +10,8 @@ export type EntryName =
   | 'pad-worker'
   | 'participant'
   | 'participant-hooks'
-  | 'types-worker';
+  | 'types-worker'
+  | 'compare-main';
 
 export function entryUrl(name: EntryName, extension: 'js' | 'cjs' = 'js'): URL {
   return new URL(`../../bin/${name}.${extension}`, import.meta.url);
