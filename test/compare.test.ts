@@ -90,12 +90,15 @@ test.each([
   ['a module that throws', ['a.mjs', 'throws.mjs', '--time', '0'], /Error: dry/],
   ['a syntax error', ['a.mjs', 'wrong.mjs'], /wrong\.mjs:2\)/],
   ['one that ends its process', ['a.mjs', 'ends.mjs'], /its process ended \(3\)/],
+  ['a way that fails whenever it is timed', ['a.mjs', 'fails.mjs', '--export', 'fails'], /RangeError: dry/],
   ['a time that is none', ['a.mjs', 'b.mjs', '--time', 'soon'], /--time/],
   ['a format that is none', ['a.mjs', 'b.mjs', '--format', 'xml'], /--format is "xml"/],
 ])('%s is said, with a code and no trace', (_, args, said) => {
   const dir = folder({
-    'a.mjs': 'export const fill = () => 1\nexport default () => 1\n',
+    'a.mjs':
+      "export const fill = () => 1\nexport const fails = () => { throw new RangeError('dry') }\nexport default () => 1\n",
     'b.mjs': 'export default () => 1\n',
+    'fails.mjs': "export const fails = () => { throw new RangeError('dry') }\n",
     'throws.mjs': "throw new Error('dry')\n",
     'wrong.mjs': 'export default () => {\n',
     'ends.mjs': 'export default () => process.exit(3)\n',

@@ -53,7 +53,6 @@ export interface TimingParts {
   now(): number;
   /** Told after each pair. */
   progress?(timing: Timing): void;
-  signal?: { readonly aborted: boolean };
 }
 
 /** Batches of each way in a pair. */
@@ -87,7 +86,7 @@ export async function timingOf(parts: TimingParts, forMs: number): Promise<Timin
     }
     const timing = tell('time');
     parts.progress?.(timing);
-    if (parts.signal?.aborted || parts.now() - began >= forMs) return timing;
+    if (parts.now() - began >= forMs) return timing;
     if (isLook(ratios.length) && isNarrow(timing)) return { ...timing, ended: 'narrow' };
   }
 }

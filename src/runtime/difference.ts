@@ -129,22 +129,15 @@ class Comparison {
         this.sets(a as Set<unknown>, b as Set<unknown>, path, pass);
         return;
       case 'Typed':
-        this.lists(
-          a as unknown as unknown[],
-          b as unknown as unknown[],
-          own.typedLength(a),
-          own.typedLength(b),
-          path,
-          pass,
-        );
+        this.typed(a, b, path, pass);
         return;
       case 'Buffer':
-        this.bytes(new own.Uint8ArrayOwn(a as ArrayBuffer), new own.Uint8ArrayOwn(b as ArrayBuffer), path, pass);
+        this.typed(new own.Uint8ArrayOwn(a as ArrayBuffer), new own.Uint8ArrayOwn(b as ArrayBuffer), path, pass);
         return;
       case undefined:
         // Of views only those of bytes alone have no kind of their own.
         if (isView(a) && isView(b))
-          this.bytes(own.bytesOfView(a as DataView), own.bytesOfView(b as DataView), path, pass);
+          this.typed(own.bytesOfView(a as DataView), own.bytesOfView(b as DataView), path, pass);
         break;
       case 'Error':
         for (const key of ['name', 'message', 'cause']) this.property(a, b, key, path, pass);
@@ -164,7 +157,7 @@ class Comparison {
     }
   }
 
-  private bytes(a: Uint8Array, b: Uint8Array, path: string, pass: Pass): void {
+  private typed(a: object, b: object, path: string, pass: Pass): void {
     this.lists(
       a as unknown as unknown[],
       b as unknown as unknown[],

@@ -108,7 +108,7 @@ export class Compared {
     return (took * 1e6) / calls;
   }
 
-  /** The least that a few calls have added to the heap while nothing was collected. */
+  /** What one call adds to the heap: the middle of some rounds in which it did not shrink. */
   private async memory(timed: Timed): Promise<{ bytes?: number }> {
     const { way, input, isAsync } = timed;
     const found: number[] = [];

@@ -24,7 +24,6 @@ export interface CompareAsked {
   most?: number;
   /** Told as it goes. */
   progress?(what: string, timing?: Timing): void;
-  signal?: AbortSignal;
 }
 
 /** Milliseconds of a batch. */
@@ -42,7 +41,7 @@ type Name = 'baseline' | 'candidate';
  * @throws AnvilError `E_COMPARE` where one of them cannot be loaded, called, or does not come to an end
  */
 export async function compareWays(asked: CompareAsked): Promise<Comparison> {
-  const { forMs, progress, signal } = asked;
+  const { forMs, progress } = asked;
   const folder = mkdtempSync(join(tmpdir(), 'usher-anvil-compare-'));
   try {
     const ways = await modulesOf(asked.baseline, asked.candidate, folder);
@@ -62,7 +61,12 @@ export async function compareWays(asked: CompareAsked): Promise<Comparison> {
     let isSized = false;
     const begin = async (way: Name): Promise<TimedProcess> => {
       const one = new ComparedProcess(cwd);
-      ({ isSized } = await one.ask('load', { way: ways[way], data }));
+      try {
+        ({ isSized } = await one.ask('load', { way: ways[way], data }));
+      } catch (error) {
+        one.end();
+        throw error;
+      }
       return timed(one);
     };
     const timing = await timingOf(
@@ -70,7 +74,6 @@ export async function compareWays(asked: CompareAsked): Promise<Comparison> {
         begin,
         now: () => performance.now(),
         progress: (so) => progress?.('times', so),
-        ...(signal ? { signal } : {}),
       },
       forMs,
     );
