@@ -254,6 +254,7 @@ async function terminals() {
   await terminal('run', `${cli} run tolls/tolls.ts --width 138 | tail -n 42`);
   await terminal('watch', `${cli} watch tolls/tolls.ts`);
   await terminal('walk', `${cli} walk tolls/tolls.ts`);
+  await compared(cli);
   const chamber = join(dir, 'chamber/chamber.ts');
   await terminal('live', `cd chamber && ${cli} live chamber.ts`, async () => {
     const { readFileSync } = await import('node:fs');
@@ -301,7 +302,14 @@ async function terminals() {
   program.kill();
   joinPictures('run', 'watch');
   joinPictures('run', 'walk');
+  joinPictures('run', 'compare');
   joinPictures('live', 'prompt');
+}
+
+/** The planner's two ways, as they are, in the terminal. */
+function compared(cli) {
+  const ways = 'planner/planner.ts --export byList,byHeap';
+  return terminal('compare', `${cli} compare ${ways} --time 12s`, () => wait(45_000));
 }
 
 /** Two pictures become one, one below the other, under the name of the first. */
