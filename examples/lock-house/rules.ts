@@ -44,3 +44,16 @@ export class Book {
     return this.entries.push(text);
   }
 }
+
+export function lockNamed(name: string): { name: string; rise: number; level: number } | undefined {
+  const lock = locks[name];
+  return lock && { name, ...lock };
+}
+
+/** Metres that a boat is lifted between two locks, the first included. */
+export function riseBetween(from: string, to: string): number {
+  const names = Object.keys(locks);
+  const [first, last] = [names.indexOf(from), names.indexOf(to)].sort((a, b) => a - b);
+  const rise = names.slice(first, last).reduce((sum, name) => sum + locks[name]!.rise, 0);
+  return Math.round(rise * 10) / 10;
+}

@@ -4,6 +4,7 @@ import { existsSync } from 'node:fs';
 import { constants } from 'node:os';
 import { basename, sep } from 'node:path';
 import { nodeLanguage } from '../hosts/node/language.js';
+import { requestMaker } from '../hosts/node/entries/asking.js';
 import { NodeFiles } from '../hosts/node/files.js';
 import { withNodeOption } from '../hosts/node/node-options.js';
 import { Participants } from '../hosts/node/participants.js';
@@ -51,7 +52,7 @@ export async function liveOfCommand(
   const root = projectAround(cwd);
   const paint = makePaint(wantsColour(process.stderr, process.env));
   const warn = (text: string): void => void process.stderr.write(`${paint.fail(harmless(text))}\n`);
-  const session = new LiveSession('', { files: new NodeFiles(), language: nodeLanguage });
+  const session = new LiveSession('', { files: new NodeFiles(), language: nodeLanguage, requests: requestMaker });
   session.file = root;
   session.onEvent((event) => {
     if (!event.typed || event.kind !== 'refused') process.stderr.write(eventLines(event, paint, cwd));

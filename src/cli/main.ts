@@ -5,6 +5,7 @@ import { Command, CommanderError } from 'commander';
 import { startEarly } from '../hosts/node/spawning.js';
 import { AnvilError } from '../syntax/problems.js';
 import { defineCompare } from './define-compare.js';
+import { defineEntries } from './define-entries.js';
 import { defineHeld } from './define-held.js';
 
 const { version } = JSON.parse(readFileSync(new URL('../../package.json', import.meta.url), 'utf8')) as {
@@ -349,6 +350,7 @@ const COMMANDS = [
   defineTargets,
   definePrompt,
   defineHeld,
+  defineEntries,
   defineAttach,
   defineAdd,
   defineExport,

@@ -47,6 +47,7 @@ export interface ModuleObservation {
  * @param selected an expression that reports too, in the functions whose values are shown
  * @param stops where they stop; those that the text cannot be compiled with are left out
  * @param asks given where the target has no debugger
+ * @param serves functions that report for some calls alone: others run a version that does not, of the same text
  * @param wanted by index in the module's outline; those without a patch point come with the function around them
  */
 export function planObservation(
@@ -57,6 +58,7 @@ export function planObservation(
   selected?: Selected,
   stops: readonly Stop[] = [],
   asks?: AskingFunctions,
+  serves: ReadonlySet<number> = new Set(),
 ): ModuleObservation {
   const numbered = (indexes: Iterable<number> = []): Map<number, number> =>
     new Map(
@@ -103,6 +105,7 @@ export function planObservation(
       : patched.has(index)
         ? functionSteps(emission, index)
         : [];
+    if (serves.has(own)) addPlain(emission, index, made);
     steps.push(...made);
     if (made.length > 0) parts.push({ index: own, depth, from, to: sites.length });
   }
@@ -130,6 +133,21 @@ function addAllPrivateNames(change: Change, names: LateNames): void {
     const live = change.continuity.classes[index]?.live;
     if (live?.hook !== undefined && change.points.classes[index]!.hook !== undefined)
       addPrivateNames(names, info.node, live, info.name === '' ? info.path : info.name);
+  });
+}
+
+/** Adds to steps of a function what runs in the place of each where nothing is to be told. */
+function addPlain(emission: Emission, index: number, made: readonly Step[]): void {
+  const { observe } = emission;
+  delete emission.observe;
+  const plain =
+    emission.change.after.functions[index]!.kind === 'constructor'
+      ? observedConstructor(emission, index)
+      : functionSteps(emission, index);
+  if (observe) emission.observe = observe;
+  made.forEach((step, at) => {
+    const other = plain[at];
+    if (step.kind === 'function' && other?.kind === 'function' && other.slot === step.slot) step.plain = other.code;
   });
 }
 

@@ -63,6 +63,8 @@ const RATE_MS = 1_000;
 export class LiveRecord {
   private rows: Row[] = [];
   private readonly counts = new Map<number, { at: number; cells: Float64Array }[]>();
+  /** Counts that were there when it began anew, by unit. */
+  private readonly before = new Map<number, Float64Array>();
   private console: ConsoleEntry[] = [];
   private omitted = 0;
   /** Omitted lines as the target counts them. */
@@ -153,6 +155,14 @@ export class LiveRecord {
     this.from = this.rows[0]?.moment ?? this.from;
   }
 
+  /** Begins anew: what was reported so far is no part of it. */
+  restart(): void {
+    this.clear();
+    this.rows = [];
+    for (const [unit, list] of this.counts) this.before.set(unit, list[list.length - 1]!.cells);
+    this.counts.clear();
+  }
+
   /** Forgets what was printed and what went wrong. */
   clear(): void {
     this.omitted = 0;
@@ -193,6 +203,7 @@ export class LiveRecord {
   /** Counts of units that are gone are let go of. */
   forget(unit: number): void {
     this.counts.delete(unit);
+    this.before.delete(unit);
   }
 
   /** Counts per second of a cell, over the last second. */
@@ -218,7 +229,8 @@ export class LiveRecord {
       sources.forEach((list, number) => {
         for (const { unit, cell } of list) {
           const all = this.counts.get(unit);
-          cells[number]! += all?.[all.length - 1]?.cells[cell] ?? 0;
+          const now = all?.[all.length - 1]?.cells[cell];
+          if (now !== undefined) cells[number]! += now - (this.before.get(unit)?.[cell] ?? 0);
           rate[number]! += this.rateOf(unit, cell);
         }
       });

@@ -8,6 +8,7 @@ import { LIVE } from '../wire/constants.js';
 import { LateExports } from './late-exports.js';
 import type { LookAnswer } from '../wire/looking.js';
 import * as own from './originals.js';
+import type { EntriesEngine } from './entries/engine.js';
 import type { HoldEngine } from './holding/engine.js';
 import type { PauseEngine } from './pausing/engine.js';
 import type { PointsHost } from './pausing/points-engine.js';
@@ -49,6 +50,8 @@ export interface EmbeddedEngine {
   waitFirst?(told: Extract<FromGuest, { type: 'executed' }>): void;
   /** What holding calls that fail needs. */
   holds?: HoldEngine;
+  /** What watching calls from outside needs. */
+  entries?: EntriesEngine;
   /** Stops this target, or only tells of errors as they are thrown. */
   pauses?: PauseEngine;
   /** Waits in the calls themselves, where the engine has no debugger for us. */
@@ -93,6 +96,7 @@ export class EmbeddedTarget {
       ...(engine.pauses ? { pauses: engine.pauses } : {}),
       ...(engine.points ? { points: engine.points } : {}),
       ...(engine.holds ? { holds: engine.holds } : {}),
+      ...(engine.entries ? { entries: engine.entries } : {}),
       tellHold: (news) => engine.send({ type: 'holding', news }),
       tellPause(news) {
         if (engine.tellPause) engine.tellPause(news);

@@ -3,6 +3,7 @@ import type { LiveAnswer } from '../wire/messages.js';
 import type { LiveChange, Observe } from '../wire/modules.js';
 import type { PadConsole } from './console.js';
 import type { ErrorReader } from './errors.js';
+import type { Entries } from './entries/entries.js';
 import type { Registry } from './modules/registry.js';
 import * as own from './originals.js';
 import { CONSOLE } from './preview.js';
@@ -28,6 +29,7 @@ export class LiveChanges {
     private readonly reporter: Reporter,
     private readonly errors: ErrorReader,
     private readonly console: PadConsole,
+    private readonly entries: Entries,
   ) {}
 
   /** Changes a live program, whole or not at all. Without links it is done when this returns. */
@@ -55,6 +57,8 @@ export class LiveChanges {
       case 'report':
         this.report(change.on);
         return done();
+      case 'entries':
+        return { ...done(), entries: this.entries.answer(change.request) };
       case 'observe': {
         const until = start + (change.budgetMs ?? Infinity);
         const observed = this.observe(change.observe, () => this.engine.now() < until);

@@ -3,6 +3,7 @@ import type { ModuleLink } from '../wire/modules.js';
 import type { Batch } from '../wire/reports.js';
 import type { InputEngine } from './input.js';
 import type { HoldNews } from '../wire/holding.js';
+import type { EntriesEngine } from './entries/engine.js';
 import type { HoldEngine } from './holding/engine.js';
 import type { PauseNews } from '../wire/pausing.js';
 import type { PauseEngine } from './pausing/engine.js';
@@ -50,6 +51,8 @@ export interface TargetEngine extends ModuleEngine, TestEngine {
   /** What holding calls needs; absent where none are held. */
   holds?: HoldEngine;
   tellHold?(news: HoldNews): void;
+  /** What watching calls from outside needs; absent where none can be told. */
+  entries?: EntriesEngine;
   /** A timer of the engine is over. */
   timerOver?(handle: unknown): boolean;
 }

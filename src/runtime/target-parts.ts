@@ -8,6 +8,7 @@ import { LiveChanges } from './live-changes.js';
 import { Registry } from './modules/registry.js';
 import { Opener } from './opener.js';
 import * as own from './originals.js';
+import { Entries } from './entries/entries.js';
 import { Holding } from './holding/holding.js';
 import { Snapshots } from './holding/snapshots.js';
 import { PointsEngine } from './pausing/points-engine.js';
@@ -42,6 +43,7 @@ export interface TargetParts {
   changes: LiveChanges;
   pauses: Pauses;
   holding: Holding;
+  entries: Entries;
 }
 
 /**
@@ -106,8 +108,12 @@ export function targetParts(
     evaluate: (file, code) => registry.patches.evaluate(file, code),
     tell: (news) => engine.tellHold?.(news),
   });
-  registry.patches.hold = (made, step, current) => {
-    const { holds, stands, file } = step;
+  const entries = new Entries(engine.entries, reporter, stacks, now);
+  reporter.hooks.entries = () => entries.tell();
+  registry.patches.entries = entries;
+  registry.patches.hold = (version, step, current) => {
+    const { holds, stands, takesPart, file } = step;
+    const made = takesPart ? entries.wrap(version, takesPart) : version;
     const known = stands ? pauses.known(made, { ...stands, file }, holds !== undefined) : made;
     if (!holds) return known;
     return holding.wrap(known, { ...holds, file }, (self, args) => own.apply(current?.() ?? known, self, args));
@@ -119,7 +125,7 @@ export function targetParts(
     tell: (news) => engine.tellPause?.(news),
   });
   registry.observed.pauses = pauses;
-  const changes = new LiveChanges(engine, registry, reporter, errors, console);
+  const changes = new LiveChanges(engine, registry, reporter, errors, console, entries);
   return {
     reporter,
     stacks,
@@ -137,5 +143,6 @@ export function targetParts(
     changes,
     pauses,
     holding,
+    entries,
   };
 }

@@ -2,6 +2,7 @@
 import { z } from 'zod';
 import type { Entered, LiveEvent } from '../session/live/events.js';
 import { lookRequest, type LookAnswer, type NameFound } from '../wire/looking.js';
+import { entriesMethods, type EntriesAnswers } from './door-entries.js';
 import { holdingMethods, type HoldingAnswers } from './door-holding.js';
 import { toServer } from './protocol.js';
 
@@ -44,11 +45,12 @@ export const methods = {
   /** What a page of the workbench says; its answers come as notifications of that name. */
   window: z.object({ message: toServer }),
   ...holdingMethods,
+  ...entriesMethods,
 };
 
 export type Method = keyof typeof methods;
 
-export interface Answers extends HoldingAnswers {
+export interface Answers extends HoldingAnswers, EntriesAnswers {
   describe: Described;
   evaluate: Entered;
   complete: { from: number; names: NameFound[] };

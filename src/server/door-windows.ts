@@ -1,8 +1,10 @@
 /** The windows at the door of a live program: their requests, and what each is told. */
 import type { WebSocket } from 'ws';
+import { relative, sep } from 'node:path';
 import type { z } from 'zod';
 import type { LiveSession } from '../session/live/session.js';
 import { type Answers, type Described, type Method, methods, request } from './door-methods.js';
+import { entriesHandlers, type EntriesHandlers } from './door-entries.js';
 import { holdingHandlers, type HoldingHandlers } from './door-holding.js';
 import type { ToWindow } from './protocol.js';
 import { WorkbenchSession, type WorkbenchConnection } from './workbench/session.js';
@@ -38,12 +40,14 @@ export class DoorWindows {
   private readonly pages = new Map<WebSocket, WorkbenchConnection>();
 
   private readonly holding: HoldingHandlers;
+  private readonly entries: EntriesHandlers;
 
   /** Breakpoints that go with the window that has set them. */
   private readonly bound = new Map<WebSocket, number[]>();
 
   constructor(private readonly options: DoorOptions) {
     this.holding = holdingHandlers(options.session);
+    this.entries = entriesHandlers(options.session, (file) => shortPath(file, options.root));
   }
 
   join(window: WebSocket): void {
@@ -120,10 +124,10 @@ export class DoorWindows {
   }
 
   private get handlers(): Handlers {
-    return { ...this.own, ...this.holding };
+    return { ...this.own, ...this.holding, ...this.entries };
   }
 
-  private readonly own: Omit<Handlers, keyof HoldingHandlers> = {
+  private readonly own: Omit<Handlers, keyof HoldingHandlers | keyof EntriesHandlers> = {
     describe: () => this.described(),
     evaluate: ({ file = this.session.file, text, where }) => this.session.evaluate(file, text, where),
     complete: ({ file = this.session.file, text, where }) => this.session.complete(file, text, where),
@@ -223,4 +227,9 @@ function tell(window: WebSocket, method: string, params: unknown, most = MOST_WA
   if (window.readyState !== window.OPEN || window.bufferedAmount > most) return false;
   window.send(JSON.stringify({ jsonrpc: '2.0', method, params }));
   return true;
+}
+
+/** As a window names it: from the root, with `/`. */
+function shortPath(file: string, root: string): string {
+  return relative(root, file).split(sep).join('/');
 }

@@ -59,6 +59,7 @@ export type ErrorCode =
   | 'E_CLOSED'
   | 'E_TARGET'
   | 'E_HELD'
+  | 'E_ENTRY'
   | 'E_COMPARE'
   | 'E_FOLDER'
   | 'E_PORT'

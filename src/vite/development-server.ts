@@ -2,6 +2,7 @@
 import { relative, sep } from 'node:path';
 import type { DevEnvironment, Environment, HotUpdateOptions, ResolvedConfig, ViteDevServer } from 'vite';
 import { projectAround } from '../hosts/node/project/around.js';
+import { requestMaker } from '../hosts/node/entries/asking.js';
 import { nodeLanguage } from '../hosts/node/language.js';
 import { Saves } from '../hosts/node/saved-files.js';
 import { mapOf } from '../instrument/source-map.js';
@@ -33,7 +34,11 @@ export interface UsherAnvilOptions {
 
 export class DevelopmentServer implements ComponentFiles {
   readonly files = new MadeFiles();
-  private readonly session = new LiveSession('', { files: this.files, language: nodeLanguage });
+  private readonly session = new LiveSession('', {
+    files: this.files,
+    language: nodeLanguage,
+    requests: requestMaker,
+  });
   private readonly saves = new Saves((files) => void this.session.changed(files));
   /** Files that pages may have loaded. */
   private readonly known = new Set<string>();

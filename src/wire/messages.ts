@@ -5,6 +5,7 @@
  */
 import { z } from 'zod';
 import { sharedMemory } from './arrays.js';
+import { entriesAnswer } from './entries.js';
 import { lookAnswer, type LookRequest, type NamesRequest } from './looking.js';
 import type { Action, LiveChange, ModuleCode, ModuleLink, Observe } from './modules.js';
 import { holdAnswer, holdNews, type HoldRequest } from './holding.js';
@@ -68,6 +69,7 @@ export const liveAnswer = z.object({
   unobserved: z.array(z.object({ step: z.number(), message: z.string() })).optional(),
   /** What was evaluated gave this; it can be opened under its moment. */
   result: z.object({ value: z.custom<Value>((one) => isValue(one), 'no value'), moment: z.number() }).optional(),
+  entries: entriesAnswer.optional(),
 });
 export type LiveAnswer = z.infer<typeof liveAnswer>;
 

@@ -1,4 +1,5 @@
 /** Modules as a target runs them, and what is done to those that run. From the session to the target. */
+import type { EntriesRequest } from './entries.js';
 import type { Step } from './steps.js';
 
 /** One module as a target runs it. */
@@ -96,6 +97,8 @@ export type LiveChange =
   | { do: 'observe'; observe: Observe; budgetMs?: number }
   /** Console, counts and values are told as they come, or no longer. */
   | { do: 'report'; on: boolean }
+  /** About calls that come from outside. */
+  | { do: 'entries'; request: EntriesRequest }
   | { do: 'undo' }
   /** `steps` are applied to the new modules. */
   | { do: 'reload'; modules: ModuleCode[]; steps: Step[] }

@@ -8,6 +8,7 @@ import { z } from 'zod';
 import { bytes, numbers } from './arrays.js';
 import { isSampleColumns, type SampleColumns } from './samples.js';
 import { met, opening, path } from './opening.js';
+import { entryCounts } from './entries.js';
 import { outside } from './outside.js';
 import { isStepColumns, type StepColumns } from './step-columns.js';
 import { isValue, type Value } from './value.js';
@@ -273,6 +274,8 @@ export const batch = z.object({
   /** Lines that were not kept, in all. */
   consoleOmitted: z.number().optional(),
   errors: z.array(rawError).optional(),
+  /** What came in from outside, while that is watched. */
+  entries: z.array(entryCounts).optional(),
   tests: z.array(rawTest).optional(),
   /** Values to hold for the next run; or why one cannot be. */
   kept: z.array(z.object({ site: z.number(), value: z.unknown().optional(), why: z.string().optional() })).optional(),

@@ -1,3 +1,4 @@
+import type { TakingPart } from './entries.js';
 import type { HeldFunction } from './holding.js';
 
 /** Steps of a plan: the planner writes them, a target takes them. Code is an expression compiled through a hook. */
@@ -30,6 +31,10 @@ export type Step =
       ofConstructor?: boolean;
       /** Its calls are held where they fail. */
       holds?: HeldFunction;
+      /** Who it works for is known. */
+      takesPart?: TakingPart;
+      /** Runs in its place where nobody asks for its values. */
+      plain?: string;
       /** It asks before each of its statements: its number among all such, and its lines. */
       stands?: { of: number; name: string; first: number; last: number; isAsync: boolean };
     }

@@ -1,6 +1,7 @@
 /** A live program in Node: a process of its own with its own standard input, output and exit code. */
 import { resolve } from 'node:path';
 import { LiveSession } from '../../session/live/session.js';
+import { requestMaker } from './entries/asking.js';
 import { NodeFiles } from './files.js';
 import { nodeLanguage } from './language.js';
 import { NodeLiveHost, type LiveOptions, type ProcessExit } from './live-host.js';
@@ -24,6 +25,7 @@ export function createLive(options: LiveOptions): NodeLive {
     files: new NodeFiles(),
     language: nodeLanguage,
     host,
+    requests: requestMaker,
   });
   host.rehearse = (step) => session.rehearse(step);
   host.invite = () => new Participants(() => session);

@@ -19,6 +19,7 @@ import { INVITATION, STACKS } from '../../wire/constants.js';
 import type { HooksData } from './participant-hooks.js';
 import { serveScripts } from './participant-scripts.js';
 import { joinServers } from './participant-servers.js';
+import { entriesEngine } from './entries/engine.js';
 import { holdEngine } from './holding/engine.js';
 import { OWN_BASE, OWN_PATH } from './own-files.js';
 import type { FromThread } from './pausing/guest-beside.js';
@@ -89,6 +90,7 @@ function takePart({ path, token }: { path: string; token: string }): void {
     resume: () => loops.resume(),
     globals: { process, Buffer },
     load: (specifier, _url, file) => importer(file)(specifier),
+    entries: entriesEngine(),
     holds: holdEngine({ timers }, (error) => void embedded.fail(error, 'uncaught')),
     pauses: standing.pauses,
     tellPause: standing.tell,

@@ -21,6 +21,7 @@ import {
   type ModulePatches,
   type Undo,
 } from './modules.js';
+import { chosenVersion, type Chooser } from './chosen-version.js';
 import { takeStep } from './take-step.js';
 import { makerOf, versionOf, type HoldVersion } from './versions.js';
 import { Watchdog, type WatchdogClock } from './watchdog.js';
@@ -47,6 +48,8 @@ export class PatchTable {
   probes: (unit: number) => unknown = () => undefined;
   /** Holds calls of versions that ask for it. */
   hold: HoldVersion | undefined;
+  /** Says whose values are asked for. */
+  entries: Chooser | undefined;
 
   setClock(clock: WatchdogClock): void {
     this.watchdog.setClock(clock);
@@ -238,7 +241,12 @@ export class PatchTable {
   }
 
   private putReporting(step: FunctionStep, module: ModulePatches, evaluate: Evaluate): void {
-    const version = versionOf(step, module, evaluate, true, this.hold);
+    const { hold, entries } = this;
+    const made = (code: string): unknown => versionOf({ ...step, code }, module, evaluate, true, hold);
+    const version =
+      entries && (step.plain !== undefined || step.ofConstructor)
+        ? chosenVersion(step, entries, made(step.code), step.plain === undefined ? undefined : made(step.plain))
+        : made(step.code);
     const base = module.observed.get(step.slot)?.base ?? versionAt(module, step.slot);
     module.observed.set(step.slot, { version, base });
     setVersion(module, step.slot, version);

@@ -12,6 +12,7 @@ import type {
   RawShown,
   RawTest,
 } from '../../wire/reports.js';
+import type { EntryCounts } from '../../wire/entries.js';
 import type { Met, Opening } from '../../wire/opening.js';
 import { whyNotKept } from '../keeping.js';
 import { Identities } from '../identities.js';
@@ -43,6 +44,8 @@ export interface ReporterHooks {
   caught?: (error: unknown) => void;
   /** Hands over what waits elsewhere, before each batch leaves. */
   beforeFlush?: () => void;
+  /** Hands over what came in from outside. */
+  entries?: () => void;
   /** What is pending now, asked for at most a few times a second. */
   pending?: () => Pick<Batch, 'waits' | 'timers'>;
 }
@@ -165,6 +168,10 @@ export class Reporter {
     own.append((this.next.gates ??= []), gate);
   }
 
+  addEntries(entries: EntryCounts[]): void {
+    this.next.entries = entries;
+  }
+
   addTest(test: RawTest): void {
     own.append((this.next.tests ??= []), test);
   }
@@ -188,6 +195,7 @@ export class Reporter {
   flush({ counts = false, final = false }: { counts?: boolean; final?: boolean } = {}): void {
     const { sent } = this;
     this.hooks.beforeFlush?.();
+    this.hooks.entries?.();
     sent.at = this.now();
     sent.batches++;
     const batch = this.next;

@@ -6,6 +6,7 @@ import type { HoldNews } from '../../wire/holding.js';
 import type { PauseNews } from '../../wire/pausing.js';
 import type { Value } from '../../wire/value.js';
 import type { Files, Host, Language, RunHandle, RunRequest, RunSink } from '../host.js';
+import type { RequestMaker } from './entries/asking.js';
 import type { LiveTarget } from './target-state.js';
 
 export interface LiveSink extends RunSink {
@@ -31,6 +32,8 @@ export interface LiveParts {
   language: Language;
   /** Where the program runs; without it, there are only guests. */
   host?: LiveHost;
+  /** Makes requests of the program's servers; without it they are only watched. */
+  requests?: RequestMaker;
 }
 
 export interface LiveEvent {

@@ -13,7 +13,7 @@ import type { RawFrame } from '../../wire/reports.js';
 import type { Translator } from '../../instrument/translator.js';
 import { quietRanges } from '../program-facts.js';
 import { PlacedUnits } from './placed-units.js';
-import { toldUnit, wantedFunctions, type FileState, type Part, type Unit } from './observed-parts.js';
+import { newFileState, toldUnit, wantedFunctions, type FileState, type Part, type Unit } from './observed-parts.js';
 import { completeSteps, functionAround, slotsOf } from './observed-functions.js';
 import type { Selected } from '../../syntax/selection.js';
 import type { Outline } from '../../syntax/outline.js';
@@ -49,6 +49,8 @@ export interface ObservationBook {
   text(file: string, lines: LineTable): void;
   /** The breakpoints of a file, in a text of it. */
   stops(file: string, outline: Outline): readonly Stop[];
+  /** Functions are known by their number among those of a unit. */
+  known(unit: number, file: string, outline: Outline): void;
   /** A text runs from now on. */
   placed(file: string, outline: Outline): void;
 }
@@ -115,18 +117,7 @@ export class Observation {
       this.program.text(file, lines);
       return;
     }
-    this.files.set(file, {
-      looked: true,
-      holds: false,
-      steps: new Set(),
-      parts: new Map(),
-      opened,
-      selected,
-      lines,
-      text,
-      quiet: quietRanges(module.outline),
-      hot: new Map(),
-    });
+    this.files.set(file, newFileState(module.outline, lines, opened, selected));
     this.program.text(file, lines);
   }
 
@@ -135,6 +126,23 @@ export class Observation {
     const isLooked = this.observes(file);
     this.begin(file);
     this.files.get(file)!.looked = isLooked;
+  }
+
+  /**
+   * Whom calls of the file's functions work for is known from now on, or no longer.
+   *
+   * @param serving paths of functions whose values are told for the calls that are asked for
+   */
+  join(file: string, on: boolean, serving: ReadonlySet<string> = new Set()): void {
+    if (on) this.beginStops(file);
+    const state = this.files.get(file);
+    if (!state) return;
+    state.joins = on;
+    state.serving = on ? serving : new Set();
+  }
+
+  joins(file: string): boolean {
+    return this.files.get(file)?.joins === true;
   }
 
   /** Calls of the file's functions are held from now on where they fail, or no longer. */
@@ -219,12 +227,13 @@ export class Observation {
     const isRefused = (path: string): boolean => this.refused.has(`${file} ${path}`);
     const { atPoints } = this;
     const how = { changed, anew, isRefused, atPoints };
-    const { wanted, kept, holds, asks, stopsKey } = wantedFunctions(module, state, stops, how);
+    const { wanted, kept, holds, joins, serves, asks, stopsKey } = wantedFunctions(module, state, stops, how);
     const unit = this.program.unit();
-    const plan = planObservation(module, wanted, unit, this.translator, state.selected, stops, asks);
+    this.program.known(unit, file, outline);
+    const plan = planObservation(module, wanted, unit, this.translator, state.selected, stops, asks, serves);
     const { sites } = plan;
     const lines = new LineTable(text);
-    completeSteps(plan, { unit, lines, holds, asks });
+    completeSteps(plan, { unit, lines, holds, joins, asks });
     const base = this.program.sites(sites.length);
     const made = plan.parts.map(({ index, depth, from, to }): Part => {
       const info = outline.functions[index]!;
@@ -239,6 +248,8 @@ export class Observation {
         selected: depth === 'values' ? state.selected : undefined,
         stops: stopsKey(info),
         holds: holds.has(index),
+        joins: joins.has(index),
+        serves: serves.has(index),
         unit,
         from,
         to,

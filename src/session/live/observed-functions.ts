@@ -27,20 +27,27 @@ export function functionAround(outline: Outline, lines: LineTable, line: number)
 }
 
 /**
- * Says in a plan which versions hold their calls, and which ask before each of their statements.
+ * Says in a plan which versions hold their calls, which are known by whom they work for, and which ask before each of their statements.
  *
- * @param how `unit` of the plan; `lines` of its text; functions that hold, and that ask, by number
+ * @param how `unit` of the plan; `lines` of its text; functions that hold, that are known, and that ask, by number
  */
 export function completeSteps(
   { steps, next }: ModuleObservation,
-  how: { unit: number; lines: LineTable; holds: ReadonlySet<number>; asks: AskingFunctions | undefined },
+  how: {
+    unit: number;
+    lines: LineTable;
+    holds: ReadonlySet<number>;
+    joins: ReadonlySet<number>;
+    asks: AskingFunctions | undefined;
+  },
 ): void {
-  const { unit, lines, holds, asks } = how;
+  const { unit, lines, holds, joins, asks } = how;
   for (const step of steps) {
     const index = step.kind === 'function' ? functionOfSlot(next, step.slot) : -1;
     if (step.kind !== 'function' || index < 0) continue;
     const info = next.outline.functions[index]!;
     if (holds.has(index)) step.holds = heldFunction(info)!;
+    if (joins.has(index)) step.takesPart = { of: unit * FUNCTIONS_OF_UNIT + index };
     if (!asks?.stepping.has(index) && !asks?.entering.has(index)) continue;
     const [first, last] = [lines.lineAt(info.start), lines.lineAt(info.end)];
     step.stands = { of: unit * FUNCTIONS_OF_UNIT + index, name: info.name, first, last, isAsync: info.async };

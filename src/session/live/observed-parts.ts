@@ -8,6 +8,7 @@ import type { FunctionInfo, Outline } from '../../syntax/outline.js';
 import type { LineTable } from '../../syntax/positions.js';
 import type { Selected } from '../../syntax/selection.js';
 import type { Observe } from '../../wire/modules.js';
+import { quietRanges } from '../program-facts.js';
 import { heldFunction } from './holding/held-functions.js';
 import { slotsOf } from './observed-functions.js';
 import { pointAround } from './pausing/breakpoints.js';
@@ -22,6 +23,10 @@ export interface Part {
   /** The breakpoints in it. */
   stops: string;
   holds: boolean;
+  /** Whom its calls work for is known. */
+  joins: boolean;
+  /** It reports only for calls whose values are asked for. */
+  serves: boolean;
   unit: number;
   from: number;
   to: number;
@@ -42,6 +47,10 @@ export interface Unit {
 export interface FileState {
   /** Calls of its functions are held where they fail. */
   holds: boolean;
+  /** Whom calls of its functions work for is known. */
+  joins: boolean;
+  /** Functions whose values are told for the calls that are asked for, by path. */
+  serving: ReadonlySet<string>;
   /** Functions that ask before each of their statements besides those with breakpoints: by path, or all. */
   steps: Set<string> | 'all';
   /** Somebody looks at it; without that, only functions with breakpoints have versions that report. */
@@ -58,6 +67,29 @@ export interface FileState {
   hot: Map<string, { text: string; rate: number }>;
 }
 
+/** A file that is looked at, of which no function reports yet. */
+export function newFileState(
+  outline: Outline,
+  lines: LineTable,
+  opened: string | undefined,
+  selected: Selected | undefined,
+): FileState {
+  return {
+    looked: true,
+    holds: false,
+    joins: false,
+    serving: new Set(),
+    steps: new Set(),
+    parts: new Map(),
+    opened,
+    selected,
+    lines,
+    text: outline.parsed.text,
+    quiet: quietRanges(outline),
+    hot: new Map(),
+  };
+}
+
 export interface WantedFunctions {
   /** By number in the outline: those that get a version, with how much it reports. */
   wanted: Map<number, ObservedDepth>;
@@ -65,6 +97,9 @@ export interface WantedFunctions {
   kept: Map<string, Part>;
   /** Those whose calls are held where they fail. */
   holds: Set<number>;
+  /** Those of which it is known whom their calls work for, and those that report only where that is asked for. */
+  joins: Set<number>;
+  serves: Set<number>;
   /** Those that ask, before their statements or where they begin; undefined where the target needs none. */
   asks: AskingFunctions | undefined;
   /** The breakpoints in a function, to be compared. */
@@ -98,6 +133,8 @@ export function wantedFunctions(
     if (info) stopsIn.set(info, [...(stopsIn.get(info) ?? []), stop]);
   }
   const holds = new Set<number>();
+  const joins = new Set<number>();
+  const serves = new Set<number>();
   const isStepping = (info: FunctionInfo): boolean =>
     atPoints && (state.steps === 'all' || state.steps.has(info.path) || stopsIn.get(info)?.some(isPause) === true);
   const stepping = new Set<number>();
@@ -114,22 +151,29 @@ export function wantedFunctions(
     if (points.functions[index]!.hook === undefined && info.kind !== 'constructor') return;
     const held = state.holds ? heldFunction(info) : undefined;
     const stops = stopsIn.has(info) || isStepping(info);
-    if (!state.looked && !stops && !held) return;
+    const isServing = state.joins && isIn(outline, index, state.serving);
+    if (!state.looked && !stops && !held && !state.joins) return;
     if (isStepping(info)) stepping.add(index);
     else if (isEntering(info)) entering.add(index);
-    const depth = depthOf(outline, index, state.opened);
+    const depth = isServing || isOpened(outline, index, state.opened) ? 'values' : 'counts';
+    // Where it is looked at, or stops, all calls are.
+    const isApart = isServing && !state.looked && !stops;
     const slots = slotsOf(module, index);
     const part = state.parts.get(info.path);
     const hot = state.hot.get(info.path);
     // Who asks for its values gets them.
     if (hot?.text === text.slice(info.start, info.end) && depth === 'counts' && !stops) return;
     if (held) holds.add(index);
+    if (state.joins) joins.add(index);
+    if (isApart) serves.add(index);
     if (
       !anew &&
       part &&
       part.depth === depth &&
       part.stops === stopsKey(info) &&
       part.holds === (held !== undefined) &&
+      part.joins === state.joins &&
+      part.serves === isApart &&
       part.selected === (depth === 'values' ? state.selected : undefined) &&
       part.text === text.slice(info.start, info.end) &&
       part.slots.length === slots.length &&
@@ -138,7 +182,7 @@ export function wantedFunctions(
       kept.set(info.path, part);
     else if (anew || part || !isRefused(info.path) || changed.size > 0) wanted.set(index, depth);
   });
-  return { wanted, kept, holds, asks: atPoints ? { stepping, entering } : undefined, stopsKey };
+  return { wanted, kept, holds, joins, serves, asks: atPoints ? { stepping, entering } : undefined, stopsKey };
 }
 
 /** A unit of counts as a target is told of it. */
@@ -157,9 +201,14 @@ function isPause({ message }: Stop): boolean {
   return message === undefined;
 }
 
-function depthOf(outline: Outline, index: number, opened: string | undefined): ObservedDepth {
-  if (opened === undefined) return 'counts';
+function isOpened(outline: Outline, index: number, opened: string | undefined): boolean {
+  return opened !== undefined && isIn(outline, index, new Set([opened]));
+}
+
+/** A function, or one around it, is among those paths. */
+function isIn(outline: Outline, index: number, paths: ReadonlySet<string>): boolean {
+  if (paths.size === 0) return false;
   for (let at = index; at >= 0; at = outline.functions[at]!.parent)
-    if (outline.functions[at]!.path === opened) return 'values';
-  return 'counts';
+    if (paths.has(outline.functions[at]!.path)) return true;
+  return false;
 }

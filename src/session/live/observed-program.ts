@@ -11,12 +11,15 @@ import type { RawFrame } from '../../wire/reports.js';
 import type { LineTable } from '../../syntax/positions.js';
 import type { Stop } from '../../patch/stops.js';
 import type { Outline } from '../../syntax/outline.js';
+import { KnownFunctions } from './entries/known-functions.js';
 import { Breakpoints } from './pausing/breakpoints.js';
 import { Observation, type ObservationBook } from './observation.js';
 
 export class ObservedProgram implements ObservationBook {
   readonly records: LiveRecord;
   readonly breakpoints = new Breakpoints();
+  /** Functions by the numbers under which targets tell of them. */
+  readonly functions = new KnownFunctions();
   private readonly targets = new Set<Observation>();
   private nextUnit = 1_000_000;
   private nextBase = 0;
@@ -27,10 +30,13 @@ export class ObservedProgram implements ObservationBook {
     private readonly entry: () => string,
     private readonly translator: Translator,
   ) {
-    this.records = new LiveRecord((of) => ({
-      program: this.program(),
-      ...(of ? { frame: this.frameOf(of.site) } : {}),
-    }));
+    this.records = new LiveRecord((of) => this.placeFor(of));
+  }
+
+  /** The program as it is now, and where a site of it stands. */
+  placeFor(of: { site: number } | undefined): { program: Program; frame?: RawFrame } {
+    const frame = of && this.frameOf(of.site);
+    return { program: this.program(), ...(frame ? { frame } : {}) };
   }
 
   /** A target takes part. @param atPoints it stands still where versions ask, and nowhere else */
@@ -67,6 +73,10 @@ export class ObservedProgram implements ObservationBook {
 
   stops(file: string, outline: Outline): readonly Stop[] {
     return this.breakpoints.stopsOf(file, outline);
+  }
+
+  known(unit: number, file: string, outline: Outline): void {
+    this.functions.add(unit, file, outline);
   }
 
   placed(file: string, outline: Outline): void {
@@ -115,6 +125,20 @@ export class ObservedProgram implements ObservationBook {
         ...target.fileOf(file),
         notes: [...this.targets].flatMap((one) => (one.observes(file) ? one.notesOf(file) : [])),
       })),
+    });
+  }
+  /** The record that was gathered of some files, apart from the one of those that are looked at. */
+  recordOf(records: LiveRecord, files: readonly string[]): PadRecord {
+    const targets = [...this.targets];
+    return records.record({
+      ended: false,
+      problems: [],
+      entry: this.entry(),
+      units: targets.flatMap((target) => target.unitsNow()),
+      files: files.flatMap((file) => {
+        const target = targets.find((one) => one.has(file));
+        return target ? [{ ...target.fileOf(file), notes: [] }] : [];
+      }),
     });
   }
 }

@@ -20,6 +20,8 @@ export class Observing {
   private readonly files = new Map<string, string | undefined>();
   private selected: Selected | undefined;
   private holds = false;
+  /** Whom calls of all functions work for is known; by file, the paths of those whose values are told. */
+  private joining: ReadonlyMap<string, ReadonlySet<string>> | undefined;
   /** What is looked at is reported. */
   reports = false;
 
@@ -109,6 +111,7 @@ export class Observing {
       if (!module) continue;
       if (stops.files.includes(file)) observation.beginStops(file);
       if (holds) observation.hold(file, true);
+      if (this.joining) observation.join(file, true, this.joining.get(file));
       if (this.files.has(file)) observation.begin(file, this.files.get(file), this.selectedIn(file));
       const plan = observation.plan(file, module, undefined, true);
       if (!plan) continue;
@@ -139,6 +142,30 @@ export class Observing {
       }
   }
 
+  /**
+   * Whom calls work for is known from now on, or no longer.
+   *
+   * @param serving by file, paths of functions whose values are told for the calls that are asked for; undefined for no
+   * more of all this
+   */
+  async join(serving: ReadonlyMap<string, ReadonlySet<string>> | undefined): Promise<void> {
+    this.joining = serving;
+    if (serving) await this.report(true);
+    for (const state of this.running.targets)
+      for (const file of [...state.modules.keys()]) {
+        state.observation.join(file, serving !== undefined, serving?.get(file));
+        await this.tidy(state, file);
+      }
+    if (!serving) await this.rest();
+  }
+
+  /** The same for a module that a target has begun to execute. */
+  async joinIn(state: TargetState, file: string): Promise<void> {
+    if (!this.joining) return;
+    state.observation.join(file, true, this.joining.get(file));
+    await this.again([file], false, [state]);
+  }
+
   /** The same for a module that a target has begun to execute. */
   async holdIn(state: TargetState, file: string): Promise<void> {
     state.observation.hold(file, true);
@@ -156,7 +183,10 @@ export class Observing {
     const { observation, target } = state;
     if (!observation.has(file)) return;
     const isWanted =
-      observation.observes(file) || observation.steps(file) || this.holds || this.running.stops.files.includes(file);
+      observation.observes(file) ||
+      observation.steps(file) ||
+      observation.joins(file) ||
+      this.holds || this.running.stops.files.includes(file);
     if (isWanted) await this.again([file], false, [state]);
     else await target?.change({ do: 'observe', observe: observation.end(file) });
   }
@@ -169,7 +199,13 @@ export class Observing {
       observation.rest(file);
       await this.tidy(state, file);
     }
-    if (!this.running.targets.some(({ observation }) => observation.observed.length > 0)) await this.report(false);
+    await this.rest();
+  }
+
+  /** Nothing is reported any more where nobody looks. */
+  private async rest(): Promise<void> {
+    const isLooked = this.running.targets.some(({ observation }) => observation.observed.length > 0);
+    if (!isLooked && !this.joining) await this.report(false);
   }
 
   /**

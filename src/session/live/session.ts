@@ -16,6 +16,7 @@ import type { DataFiles } from './data-files.js';
 import { LookedAt } from './looking.js';
 import type { Entered, LiveEvent, LiveOutput, LiveParts, Served } from './events.js';
 import { Outputs } from './outputs.js';
+import { Entries } from './entries/entries.js';
 import { HeldCalls } from './holding/holding.js';
 import { Pausing } from './pausing/pausing.js';
 import { Prompt } from './prompt.js';
@@ -34,6 +35,8 @@ export class LiveSession extends LookedAt {
   readonly pausing: Pausing;
   /** Calls that failed, and wait to be mended. */
   readonly held: HeldCalls;
+  /** What comes into it from outside. */
+  readonly entries: Entries;
   private readonly outputs: Outputs;
   private readonly moduleListeners = new Set<() => void>();
 
@@ -51,6 +54,8 @@ export class LiveSession extends LookedAt {
     );
     this.pausing = new Pausing(this.running, this.observing, this.turns);
     this.held = new HeldCalls(this.running, this.observing, this.turns);
+    this.entries = new Entries(this.running, this.observing, this.turns, parts.requests);
+    this.log.listen((event) => this.entries.changed(event));
     this.outputs = new Outputs(
       this.running,
       (on) => void this.changes.handle?.change({ do: 'listen', on }),
@@ -247,6 +252,7 @@ export class LiveSession extends LookedAt {
   private async begins(state: TargetState, file: string): Promise<void> {
     await this.pausing.begins(state, file);
     await this.held.begins(state, file);
+    await this.entries.begins(state, file);
   }
 
   /** What a guest reports. */
@@ -278,6 +284,7 @@ export class LiveSession extends LookedAt {
   /** What a target reports. */
   private take(state: TargetState, reported: Batch): void {
     const batch = presentBatch(this.running, state, reported);
+    this.entries.take(state, batch);
     for (const event of errorEvents(this.running, state, batch.errors ?? [])) this.log.sayError(event);
     if (state.guest?.console && this.outputs.wanted)
       for (const output of consoleOutput(batch)) this.outputs.tell(output);

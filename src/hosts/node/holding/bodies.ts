@@ -30,7 +30,8 @@ export function keepBodies(on: boolean): void {
   else begun.unsubscribe(keep);
 }
 
-function keepBody(request: IncomingMessage): void {
+/** Keeps the body of a request from here on. */
+export function keepBody(request: IncomingMessage): void {
   if (bodies.has(request)) return;
   const kept: Kept = { chunks: [], size: 0, isLost: false, isWhole: false };
   bodies.set(request, kept);

@@ -14,6 +14,7 @@ import { OWN_BASE, OWN_PATH } from '../own-files.js';
 import type { Asking } from './asking.js';
 import { whileLoading } from './frameworks/package-calls.js';
 import type { ImportFrom } from './importing.js';
+import { entriesEngine } from '../entries/engine.js';
 import { holdEngine } from '../holding/engine.js';
 import type { StandingThread } from '../pausing/standing.js';
 import { STOP_NAME } from '../pausing/thread-debugger.js';
@@ -144,13 +145,14 @@ function stopping(
   live: boolean,
   { pauses, tell }: EngineParts['standing'],
   uncaught: (error: unknown) => void,
-): Pick<TargetEngine, 'pauses' | 'tellPause' | 'holds' | 'tellHold'> {
+): Pick<TargetEngine, 'pauses' | 'tellPause' | 'holds' | 'tellHold' | 'entries'> {
   const { send } = originals;
   return {
     pauses,
     tellPause: tell,
     ...(live
       ? {
+          entries: entriesEngine(),
           holds: holdEngine(originals, uncaught),
           tellHold: (news: HoldNews): void => send({ type: 'holding', news }),
         }

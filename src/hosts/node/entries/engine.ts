@@ -1,0 +1,29 @@
+/** What watching calls from outside needs in Node. */
+import { AsyncLocalStorage } from 'node:async_hooks';
+import type { EntriesEngine, EntryTaker } from '../../../runtime/entries/engine.js';
+import { readFiles } from './read-files.js';
+import { sentRequests } from './sent-requests.js';
+import { servedRequests } from './served-requests.js';
+import { listeningPorts } from './ports.js';
+
+export function entriesEngine(): EntriesEngine {
+  return {
+    context() {
+      const storage = new AsyncLocalStorage<object>();
+      return {
+        current: () => storage.getStore(),
+        run: (value, work) => storage.run(value, work),
+        enter: (value) => storage.enterWith(value),
+        end: () => storage.disable(),
+      };
+    },
+    watch(taker: EntryTaker) {
+      const ends = [servedRequests(taker), sentRequests(taker), readFiles(taker)];
+      return () => {
+        for (const end of ends) end();
+      };
+    },
+    ports: listeningPorts,
+    limits: [],
+  };
+}

@@ -1,0 +1,184 @@
+/** Entry points as they are told to windows, terminals and other programs: format `usher-anvil/entries@1`. */
+import type { Answer, AnswerChange } from '../record/entries/answers.js';
+import type { EntryPoint } from '../record/entries/book.js';
+import type { Piece } from '../record/entries/pieces.js';
+import { nameOf, type PickedEntry } from '../session/live/entries/entries.js';
+import type { HttpQuestion } from '../session/live/entries/asking.js';
+import type { LiveSession } from '../session/live/session.js';
+import { LineTable } from '../syntax/positions.js';
+import { linesView } from '../views/margin.js';
+
+export const ENTRIES_FORMAT = 'usher-anvil/entries@1';
+
+/** An entry point of the list. Times are milliseconds, `at` since 1970; lines are counted from 1. */
+export interface ShownPoint {
+  key: string;
+  kind: EntryPoint['kind'];
+  method?: string;
+  shape?: string;
+  count: number;
+  failed: number;
+  /** Calls a second, over the last ten. */
+  rate: number;
+  meanMs?: number;
+  lastMs?: number;
+  status?: number;
+  at?: number;
+  /** Path and query of the last request. */
+  lastUrl?: string;
+  /** The function that is called, or where the handler is registered. */
+  place?: { file: string; line?: number; name?: string };
+  where?: string;
+}
+
+/** A line of a piece, with what stands beside it. */
+export interface ShownLine {
+  /** From 1, in its file. */
+  line: number;
+  text: string;
+  /** `ran`, `partly`, `never`, `failed`; absent where nothing runs. */
+  state?: string;
+  hits?: number;
+  values: string[];
+  errors: string[];
+}
+
+export type ShownPiece = { layer: string; joined?: true } & (
+  | {
+      is: 'code';
+      file: string;
+      name: string;
+      calls: number;
+      ms: number;
+      isAbout?: true;
+      threw?: number;
+      lines: ShownLine[];
+    }
+  | {
+      is: 'request' | 'query' | 'file';
+      text: string;
+      state: 'open' | 'done' | 'failed';
+      status?: number;
+      ms?: number;
+      answer?: string;
+      isCut?: true;
+    }
+);
+
+export interface ShownEntry {
+  format: typeof ENTRIES_FORMAT;
+  point: ShownPoint;
+  question?: HttpQuestion;
+  answer?: Answer;
+  change?: AnswerChange;
+  pieces: ShownPiece[];
+  faded: ShownPiece[];
+  /** All layers of the program. */
+  layers: string[];
+  isAsking: boolean;
+  why?: string;
+  request?: number;
+}
+
+export interface ShownEntries {
+  format: typeof ENTRIES_FORMAT;
+  /** What comes in is watched. */
+  isWatched: boolean;
+  entries: ShownPoint[];
+}
+
+export function shownEntries({ entries }: LiveSession, shortPath: (file: string) => string): ShownEntries {
+  return {
+    format: ENTRIES_FORMAT,
+    isWatched: entries.isWatched,
+    entries: entries.all.map((point) => shownPoint(point, shortPath)),
+  };
+}
+
+function shownPoint(point: EntryPoint, shortPath: (file: string) => string): ShownPoint {
+  const { key, kind, method, shape, count, failed, rate, lastMs, status, at, last, registered, handler, where } = point;
+  const place = registered
+    ? { file: shortPath(registered.file), line: registered.line + 1 }
+    : handler && { file: shortPath(handler.file), name: handler.path };
+  return {
+    ...{ key, kind, count, failed, rate },
+    ...(method === undefined ? {} : { method }),
+    ...(shape === undefined ? {} : { shape }),
+    ...(count > 0 ? { meanMs: point.totalMs / count } : {}),
+    ...(lastMs === undefined ? {} : { lastMs }),
+    ...(status === undefined ? {} : { status }),
+    ...(at === undefined ? {} : { at }),
+    ...(last?.url === undefined ? {} : { lastUrl: last.url }),
+    ...(place ? { place } : {}),
+    ...(where === '' ? {} : { where }),
+  };
+}
+
+/** The entry point that is picked; undefined where none is. */
+export function shownEntry(session: LiveSession, shortPath: (file: string) => string): ShownEntry | undefined {
+  const picked = session.entries.current;
+  if (!picked) return undefined;
+  const { point, question, answer, change, isAsking, why, request } = picked;
+  const joined = new Set(picked.joined);
+  return {
+    format: ENTRIES_FORMAT,
+    point: shownPoint(point, shortPath),
+    ...(question ? { question } : {}),
+    ...(answer ? { answer } : {}),
+    ...(change ? { change } : {}),
+    pieces: shownPieces(session, picked, picked.pieces, shortPath).map((piece, index) =>
+      joined.has(nameOf(picked.pieces[index]!)) ? { ...piece, joined: true as const } : piece,
+    ),
+    faded: shownPieces(session, picked, picked.faded, shortPath),
+    layers: session.entries.layers,
+    isAsking,
+    ...(why === undefined ? {} : { why }),
+    ...(request === undefined ? {} : { request }),
+  };
+}
+
+function shownPieces(
+  session: LiveSession,
+  { record }: Pick<PickedEntry, 'record'>,
+  pieces: readonly Piece[],
+  shortPath: (file: string) => string,
+): ShownPiece[] {
+  const views = new Map<string, ReturnType<typeof linesView>>();
+  return pieces.map((piece): ShownPiece => {
+    if (piece.is !== 'code') return { ...piece, text: piece.is === 'file' ? shortPath(piece.text) : piece.text };
+    const { file, name, layer, calls, ms, isAbout, threw } = piece;
+    let view = views.get(file);
+    if (!view) views.set(file, (view = linesView(record, file)));
+    return {
+      ...{ is: 'code', file: shortPath(file), name, layer, calls, ms },
+      ...(isAbout ? { isAbout } : {}),
+      ...(threw ? { threw } : {}),
+      lines: linesOf(piece, session.runningText(file) ?? '', view),
+    };
+  });
+}
+
+function linesOf(
+  { firstLine, lastLine }: Extract<Piece, { is: 'code' }>,
+  text: string,
+  views: ReturnType<typeof linesView>,
+): ShownLine[] {
+  const table = new LineTable(text);
+  const lines: ShownLine[] = [];
+  for (let line = firstLine; line <= lastLine && line < table.lineCount; line++) {
+    const view = views.get(line);
+    const items = view?.items ?? [];
+    const isError = (kind: string): boolean => kind === 'error' || kind === 'failed';
+    lines.push({
+      line: line + 1,
+      text: table.line(line),
+      ...(view && view.state !== 'none' ? { state: view.state, hits: view.hits } : {}),
+      values: items
+        .filter(({ kind }) => !isError(kind) && kind !== 'calls' && kind !== 'note')
+        .map(({ text: value, count }) => (count === undefined ? value : `${value} ${count}`)),
+      errors: items.filter(({ kind }) => isError(kind)).map(({ text: value }) => value),
+    });
+  }
+  return lines;
+}
+
