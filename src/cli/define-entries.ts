@@ -22,7 +22,7 @@ export function defineEntries(program: Command): void {
         'itself when it is shown; one that may change something when --ask says so.\n\n' +
         "Examples:\n  usher-anvil entries\n  usher-anvil entries lock-house --show 'GET /tolls/:id' --url /tolls/Heron\n" +
         "  usher-anvil entries --show 'GET /tolls' --without templates\n" +
-        "  usher-anvil entries --show 'POST /queue' --body '{\"name\":\"Otter\"}' --ask",
+        '  usher-anvil entries --show \'POST /queue\' --body \'{"name":"Otter"}\' --ask',
     )
     .action(async (target: string | undefined, options: EntriesOptions) => {
       process.exitCode = await (await import('./entries.js')).entriesCommand(target, options);

@@ -88,19 +88,30 @@ function pieceLines(piece: ShownPiece, paint: Paint): string[] {
   const head = `${paint.dim('──')} ${harmless(name)}  ${paint.dim(`${harmless(file)}:${lines[0]?.line ?? 1} · ${layer} · ${facts.join(' · ')}`)}${joined}`;
   const wide = Math.min(
     62,
-    Math.max(...lines.filter(({ values, errors }) => values.length + errors.length > 0).map(({ text }) => stringWidth(text)), 20),
+    Math.max(
+      ...lines.filter(({ values, errors }) => values.length + errors.length > 0).map(({ text }) => stringWidth(text)),
+      20,
+    ),
   );
   return [head, ...lines.map((line) => codeLine(line, wide, paint))];
 }
 
 function codeLine({ line, text, values, errors, state, hits = 0 }: ShownLine, wide: number, paint: Paint): string {
-  const rail = errors.length > 0 || state === 'failed' ? paint.fail('▌') : hits > 0 ? '▌' : state === 'never' ? paint.dim('┊') : ' ';
+  const rail =
+    errors.length > 0 || state === 'failed'
+      ? paint.fail('▌')
+      : hits > 0
+        ? '▌'
+        : state === 'never'
+          ? paint.dim('┊')
+          : ' ';
   const number = paint.dim(String(line).padStart(4));
   const code = harmless(text);
   if (values.length + errors.length === 0) return `${rail}${number}  ${code}`.trimEnd();
   const shown = stringWidth(code) > wide ? cut(code, wide) : code.padEnd(wide);
   const room = Math.max(20, WIDE - wide - 8);
-  const beside = errors.length > 0 ? paint.fail(cut(harmless(errors.join(' · ')), room)) : cut(harmless(values.join(' · ')), room);
+  const beside =
+    errors.length > 0 ? paint.fail(cut(harmless(errors.join(' · ')), room)) : cut(harmless(values.join(' · ')), room);
   return `${rail}${number}  ${shown} ${paint.dim('│')} ${beside}`;
 }
 
@@ -109,7 +120,10 @@ function answerLines({ answer, change }: ShownEntry, paint: Paint): string[] {
   const type = answer.headers.find(([name]) => name.toLowerCase() === 'content-type')?.[1] ?? '';
   const { body } = answer;
   const size = body ? `${body.size.toLocaleString('en-US')} bytes` : 'no body';
-  const lines = ['', `${paint.dim('── answer')}  ${answer.status ?? ''}  ${paint.dim([type, size, durationText(answer.ms)].filter((text) => text !== '').join(' · '))}`];
+  const lines = [
+    '',
+    `${paint.dim('── answer')}  ${answer.status ?? ''}  ${paint.dim([type, size, durationText(answer.ms)].filter((text) => text !== '').join(' · '))}`,
+  ];
   if (body) {
     if (body.base64) lines.push(paint.dim('   no text'));
     else {
@@ -121,7 +135,9 @@ function answerLines({ answer, change }: ShownEntry, paint: Paint): string[] {
     }
   }
   for (const { path, before, now } of change?.places ?? [])
-    lines.push(`${paint.amber('changed')}  ${harmless(path)}  ${harmless(before ?? 'nothing')} → ${harmless(now ?? 'nothing')}`);
+    lines.push(
+      `${paint.amber('changed')}  ${harmless(path)}  ${harmless(before ?? 'nothing')} → ${harmless(now ?? 'nothing')}`,
+    );
   return lines;
 }
 

@@ -1,5 +1,6 @@
 import fc from 'fast-check';
-import { lineMap, LiveRecord, type LiveState } from '#dist/record/live.js';
+import { lineMap } from '#dist/record/line-map.js';
+import { LiveRecord, type LiveState } from '#dist/record/live.js';
 import { historiesAt } from '#dist/record/histories.js';
 import { lineStates } from '#dist/record/lines.js';
 import type { Program } from '#dist/record/program.js';

@@ -7,11 +7,13 @@ import type { Site } from '../instrument/sites.js';
 import type { Batch, RawFrame } from '../wire/reports.js';
 import { Tag } from '../wire/samples.js';
 import type { Value } from '../wire/value.js';
-import { LineTable, type Range } from '../syntax/positions.js';
+import { LineTable } from '../syntax/positions.js';
 import type { Written } from '../syntax/written.js';
 import type { Program, ProgramFile } from './program.js';
+import { lineMap } from './line-map.js';
+import { placedAsWritten, wholeLine } from './live-places.js';
 import { RecordBuilder } from './builder.js';
-import type { ConsoleEntry, Frame, PadRecord, RecordError } from './record.js';
+import type { ConsoleEntry, PadRecord, RecordError } from './record.js';
 
 /** Functions that report through the probes of one unit. */
 export interface ObservedUnit {
@@ -63,8 +65,8 @@ const RATE_MS = 1_000;
 export class LiveRecord {
   private rows: Row[] = [];
   private readonly counts = new Map<number, { at: number; cells: Float64Array }[]>();
-  /** Counts that were there when it began anew, by unit. */
-  private readonly before = new Map<number, Float64Array>();
+  /** What was there when it began anew: counts by unit, and the last visit by site. */
+  private readonly before = { cells: new Map<number, Float64Array>(), visits: new Map<number, number>() };
   private console: ConsoleEntry[] = [];
   private omitted = 0;
   /** Omitted lines as the target counts them. */
@@ -158,8 +160,9 @@ export class LiveRecord {
   /** Begins anew: what was reported so far is no part of it. */
   restart(): void {
     this.clear();
+    for (const { site, visit } of this.rows) this.before.visits.set(site, visit);
     this.rows = [];
-    for (const [unit, list] of this.counts) this.before.set(unit, list[list.length - 1]!.cells);
+    for (const [unit, list] of this.counts) this.before.cells.set(unit, list[list.length - 1]!.cells);
     this.counts.clear();
   }
 
@@ -200,10 +203,25 @@ export class LiveRecord {
     });
   }
 
+  /** By site: visits that were before it began anew. */
+  private visitsBefore(units: LiveState['units']): Map<number, number> {
+    const found = new Map<number, number>();
+    for (const { unit, base, sites } of units) {
+      const cells = this.before.cells.get(unit);
+      if (!cells) continue;
+      sites.forEach(({ reach, plus }, id) => {
+        // A place that nothing counts numbers its visits by itself.
+        const visits = reach < 0 ? this.before.visits.get(base + id) : cells[reach]! + (plus < 0 ? 0 : cells[plus]!);
+        if (visits) found.set(base + id, visits);
+      });
+    }
+    return found;
+  }
+
   /** Counts of units that are gone are let go of. */
   forget(unit: number): void {
     this.counts.delete(unit);
-    this.before.delete(unit);
+    this.before.cells.delete(unit);
   }
 
   /** Counts per second of a cell, over the last second. */
@@ -230,7 +248,7 @@ export class LiveRecord {
         for (const { unit, cell } of list) {
           const all = this.counts.get(unit);
           const now = all?.[all.length - 1]?.cells[cell];
-          if (now !== undefined) cells[number]! += now - (this.before.get(unit)?.[cell] ?? 0);
+          if (now !== undefined) cells[number]! += now - (this.before.cells.get(unit)?.[cell] ?? 0);
           rate[number]! += this.rateOf(unit, cell);
         }
       });
@@ -248,12 +266,13 @@ export class LiveRecord {
       base += sites.length;
       return made;
     });
+    const visitsBefore = this.visitsBefore(state.units);
     const rows = this.rows.filter((row) => numberOf.has(row.site));
     const rest: (Value | string)[] = [];
     const samples: PadRecord['samples'] = {
       length: rows.length,
       site: Int32Array.from(rows, (row) => numberOf.get(row.site)!),
-      visit: Float64Array.from(rows, (row) => row.visit),
+      visit: Float64Array.from(rows, (row) => row.visit - (visitsBefore.get(row.site) ?? 0)),
       moment: Float64Array.from(rows, (row) => row.moment),
       tag: Uint8Array.from(rows, (row) => row.tag),
       number: Float64Array.from(rows, (row) => (row.tag === Tag.Rest ? rest.push(row.rest!) - 1 : row.number)),
@@ -300,20 +319,6 @@ export class LiveRecord {
       live: { rates, from: this.from },
     };
   }
-}
-
-/** Something that was told of a place in code, told of the place in what a person wrote. */
-function placedAsWritten<T extends { file?: string; range?: Range; frames?: Frame[] }>(
-  told: T,
-  writtenOf: (file: string) => Written | undefined,
-): T {
-  const place = <P extends { file?: string; range?: Range }>(one: P): P => {
-    const written = one.file === undefined ? undefined : writtenOf(one.file);
-    const range = written && one.range && written.place(one.range);
-    return range ? { ...one, range } : one;
-  };
-  const placed = place(told);
-  return placed.frames?.some(({ file }) => writtenOf(file)) ? { ...placed, frames: placed.frames.map(place) } : placed;
 }
 
 /**
@@ -374,31 +379,4 @@ function mergedSites(
     }
   }
   return { sites, sources };
-}
-
-/**
- * Where lines of a text are in another one: those above and below what differs. Gives undefined for the others.
- */
-export function lineMap(before: LineTable, after: LineTable): (line: number) => number | undefined {
-  let head = 0;
-  const most = Math.min(before.lineCount, after.lineCount);
-  while (head < most && before.line(head) === after.line(head)) head++;
-  let tail = 0;
-  while (tail < most - head && before.line(before.lineCount - 1 - tail) === after.line(after.lineCount - 1 - tail))
-    tail++;
-  return (line) =>
-    line < head ? line : line >= before.lineCount - tail ? line + after.lineCount - before.lineCount : undefined;
-}
-
-/** The columns of code that a change brought are not known: the line is the place. */
-function wholeLine(program: Program, error: RecordError): RecordError['range'] {
-  if (error.range.start.character > 0) return error.range;
-  const { line } = error.range.start;
-  const text = program.files.find((one) => one.file === error.file)?.lines;
-  if (!text || line >= text.lineCount) return error.range;
-  const shown = text.line(line);
-  return {
-    start: { line, character: Math.max(0, shown.search(/\S/)) },
-    end: { line, character: shown.trimEnd().length },
-  };
 }

@@ -15,7 +15,10 @@ export const entriesMethods = {
     ask: z.boolean().optional(),
     url: z.string().max(16_384).optional(),
     body: z.string().max(1_000_000).optional(),
-    headers: z.array(z.tuple([z.string().max(1_000), z.string().max(20_000)])).max(200).optional(),
+    headers: z
+      .array(z.tuple([z.string().max(1_000), z.string().max(20_000)]))
+      .max(200)
+      .optional(),
   }),
 };
 

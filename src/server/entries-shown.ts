@@ -1,9 +1,9 @@
 /** Entry points as they are told to windows, terminals and other programs: format `usher-anvil/entries@1`. */
 import type { Answer, AnswerChange } from '../record/entries/answers.js';
 import type { EntryPoint } from '../record/entries/book.js';
-import type { Piece } from '../record/entries/pieces.js';
-import { nameOf, type PickedEntry } from '../session/live/entries/entries.js';
+import { nameOfPiece, type Piece } from '../record/entries/pieces.js';
 import type { HttpQuestion } from '../session/live/entries/asking.js';
+import type { PickedEntry } from '../session/live/entries/picked.js';
 import type { LiveSession } from '../session/live/session.js';
 import { LineTable } from '../syntax/positions.js';
 import { linesView } from '../views/margin.js';
@@ -127,7 +127,7 @@ export function shownEntry(session: LiveSession, shortPath: (file: string) => st
     ...(answer ? { answer } : {}),
     ...(change ? { change } : {}),
     pieces: shownPieces(session, picked, picked.pieces, shortPath).map((piece, index) =>
-      joined.has(nameOf(picked.pieces[index]!)) ? { ...piece, joined: true as const } : piece,
+      joined.has(nameOfPiece(picked.pieces[index]!)) ? { ...piece, joined: true as const } : piece,
     ),
     faded: shownPieces(session, picked, picked.faded, shortPath),
     layers: session.entries.layers,
@@ -181,4 +181,3 @@ function linesOf(
   }
   return lines;
 }
-

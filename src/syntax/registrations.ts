@@ -60,7 +60,8 @@ function constantsOf(program: Node): Map<string, string> {
     const declared = statement.type === 'ExportNamedDeclaration' ? (statement.declaration as Node | null) : statement;
     if (declared?.type !== 'VariableDeclaration' || declared.kind !== 'const') continue;
     for (const { id, init } of declared.declarations as { id: Node; init: Node | null }[])
-      if (id.type === 'Identifier' && init?.type === 'StringLiteral') found.set(id.name as string, init.value as string);
+      if (id.type === 'Identifier' && init?.type === 'StringLiteral')
+        found.set(id.name as string, init.value as string);
   }
   return found;
 }
@@ -201,7 +202,7 @@ function textOf(node: Node | undefined, constants: ReadonlyMap<string, string>):
 
 /** The path of `route('/tolls').get(…).post(…)`. */
 function routeAround(node: Node, constants: ReadonlyMap<string, string>): string | undefined {
-  for (let at = node; at.type === 'CallExpression'; ) {
+  for (let at = node; at.type === 'CallExpression';) {
     const callee = at.callee as Node;
     if (callee.type !== 'MemberExpression') return undefined;
     if ((callee.property as Node).name === 'route') return textOf((at.arguments as Node[])[0], constants);

@@ -44,7 +44,7 @@ export function answerChange(before: Answer, now: Answer): AnswerChange | undefi
   headersChanged(before, now, change);
   bodyChanged(before, now, change);
   const { status, headers, places, lines, more } = change;
-  const any = status ?? (headers.length + places.length + lines.added.length + lines.removed.length + more > 0);
+  const any = status ?? headers.length + places.length + lines.added.length + lines.removed.length + more > 0;
   return any ? change : undefined;
 }
 
@@ -54,7 +54,11 @@ function headersChanged(before: Answer, now: Answer, change: AnswerChange): void
   for (const name of new Set([...old.keys(), ...own.keys()])) {
     const [was, is] = [old.get(name), own.get(name)];
     if (was === is || MOVING.has(name)) continue;
-    change.headers.push({ name, ...(was === undefined ? {} : { before: was }), ...(is === undefined ? {} : { now: is }) });
+    change.headers.push({
+      name,
+      ...(was === undefined ? {} : { before: was }),
+      ...(is === undefined ? {} : { now: is }),
+    });
   }
 }
 
@@ -73,7 +77,8 @@ function bodyChanged(before: Answer, now: Answer, change: AnswerChange): void {
   let line = 0;
   for (const part of diffLines(was, is)) {
     const { count } = part;
-    if (part.removed) for (const text of part.value.replace(/\n$/, '').split('\n')) add(change, change.lines.removed, text);
+    if (part.removed)
+      for (const text of part.value.replace(/\n$/, '').split('\n')) add(change, change.lines.removed, text);
     else {
       if (part.added) for (let i = 0; i < count; i++) add(change, change.lines.added, line + i);
       line += count;

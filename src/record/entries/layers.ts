@@ -20,7 +20,10 @@ export function layerOf(path: string, patterns: LayerPatterns): string {
 
 /** The name of a file that lies in no folder of its own. */
 function baseName(path: string): string {
-  return path.split('/').at(-1)!.replace(/\.[^.]+$/, '');
+  return path
+    .split('/')
+    .at(-1)!
+    .replace(/\.[^.]+$/, '');
 }
 
 /** `*` stands for anything within a folder's name, `**` for any folders, a pattern without `/` for a file anywhere. */
@@ -28,7 +31,14 @@ export function matchesPattern(path: string, pattern: string): boolean {
   const whole = pattern.includes('/') ? pattern : `**/${pattern}`;
   const text = whole
     .split('/')
-    .map((part) => (part === '**' ? '**' : part.replace(/[.+^${}()|[\]\\]/g, '\\$&').replace(/\*/g, '[^/]*').replace(/\?/g, '[^/]')))
+    .map((part) =>
+      part === '**'
+        ? '**'
+        : part
+            .replace(/[.+^${}()|[\]\\]/g, '\\$&')
+            .replace(/\*/g, '[^/]*')
+            .replace(/\?/g, '[^/]'),
+    )
     .join('/')
     .replace(/^\*\*\//, '(?:.*/)?')
     .replace(/\/\*\*\//g, '/(?:.*/)?')

@@ -83,7 +83,11 @@ export function piecesOf(entry: Pick<RawEntry, 'parts' | 'exchanges'>, texts: Pi
       ...(isCut ? { isCut } : {}),
     };
     const layer =
-      exchange.is === 'file' ? layerOf(texts.shortPath(exchange.text), texts.layers) : exchange.is === 'query' ? 'queries' : 'requests';
+      exchange.is === 'file'
+        ? layerOf(texts.shortPath(exchange.text), texts.layers)
+        : exchange.is === 'query'
+          ? 'queries'
+          : 'requests';
     // Behind the functions that had begun by then.
     pieces.push({ at: after - 0.5, piece: { ...exchange, layer } });
   }
@@ -100,10 +104,7 @@ function join(piece: CodePiece, part: RawPart, path: string, own: string): void 
 }
 
 /** By number: the outermost function around it that took part, and the outline in which it is. */
-function outermost(
-  parts: readonly RawPart[],
-  texts: PieceTexts,
-): Map<number, { outline: Outline; path: string }> {
+function outermost(parts: readonly RawPart[], texts: PieceTexts): Map<number, { outline: Outline; path: string }> {
   const paths = new Set(
     parts.flatMap(({ of }) => {
       const found = texts.find(of);
@@ -125,4 +126,9 @@ function outermost(
     result.set(of, { outline: text, path });
   }
   return result;
+}
+
+/** Of a piece, the same for one that another request needs too. */
+export function nameOfPiece(piece: Piece): string {
+  return piece.is === 'code' ? `${piece.file} ${piece.name}` : `${piece.is} ${piece.text}`;
 }

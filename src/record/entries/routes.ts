@@ -25,7 +25,11 @@ export function registeredHandlers(texts: readonly RegisteringText[]): Registere
   return [...found.values()];
 }
 
-function placed(texts: readonly RegisteringText[], { file }: RegisteringText, handler: Registration): RegisteredHandler[] {
+function placed(
+  texts: readonly RegisteringText[],
+  { file }: RegisteringText,
+  handler: Registration,
+): RegisteredHandler[] {
   const { kind, method, path, line } = handler;
   if (kind !== 'request') return [{ kind, name: path, file, line }];
   return prefixesOf(texts, file, handler, 0).map((prefix) => ({

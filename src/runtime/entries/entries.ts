@@ -17,6 +17,12 @@ import { WantedEntries } from './wanted.js';
 const MOST_READ = 16;
 const FRAMES = 40;
 
+/** Who has called. */
+interface Origin {
+  kind: EntryKind;
+  name: string | undefined;
+}
+
 /** A function that takes part, and who calls it from outside. */
 interface Known extends TakingPart {
   kind: EntryKind | undefined;
@@ -94,7 +100,7 @@ export class Entries implements EntryTaker {
   /** A call of which only the begin is known. */
   note({ of }: TakingPart): void {
     const entry = this.isOn ? this.here() : undefined;
-    if (entry) entry.part(of, this.caller).calls++;
+    if (entry) entry.parts.of(of, this.caller).calls++;
   }
 
   private get caller(): number {
@@ -123,10 +129,10 @@ export class Entries implements EntryTaker {
 
   private counted(entry: Entry, of: number, made: Callable, self: unknown, args: unknown[]): unknown {
     const { stack } = this;
-    const part = entry.part(of, this.caller);
+    const part = entry.parts.of(of, this.caller);
     part.calls++;
     part.active++;
-    const isTimed = part.active === 1 && part.isTimed;
+    const isTimed = part.active === 1 && part.begins();
     const begin = isTimed ? this.now() : 0;
     const depth = stack.length;
     own.append(stack, { entry, of });
@@ -143,7 +149,7 @@ export class Entries implements EntryTaker {
   }
 
   /** What comes from outside into a function, if that is not known already. */
-  private outside(of: number, around: Entry | undefined): Pick<Entry, 'kind' | 'name'> | undefined {
+  private outside(of: number, around: Entry | undefined): Origin | undefined {
     if (around?.isOver) return { kind: 'after', name: `${around.method ?? ''} ${around.path}` };
     let known = this.known.get(of);
     if (!known) this.known.set(of, (known = { of, kind: undefined, name: undefined, reads: 0 }));
@@ -170,16 +176,9 @@ export class Entries implements EntryTaker {
     return below;
   }
 
-  private begin(
-    { kind, name }: Pick<Entry, 'kind' | 'name'>,
-    of: number,
-    made: Callable,
-    self: unknown,
-    args: unknown[],
-  ): unknown {
+  private begin({ kind, name }: Origin, of: number, made: Callable, self: unknown, args: unknown[]): unknown {
     const entry = new Entry(++this.last, kind, this.now());
-    entry.of = of;
-    if (name !== undefined) entry.name = name;
+    entry.called = { of, name };
     const work = (): unknown => this.counted(entry, of, made, self, args);
     try {
       return this.context ? this.context.run(entry, work) : work();
@@ -193,13 +192,11 @@ export class Entries implements EntryTaker {
   }
 
   request(begin: RequestBegin): (end: () => RequestEnd) => void {
-    const entry = new Entry(++this.last, 'request', this.now());
-    entry.take(begin);
+    const entry = new Entry(++this.last, 'request', this.now(), begin);
     entry.asked = this.wanted.take(entry, begin.from);
     this.context?.enter(entry);
     return (end) => {
       if (entry.isOver) return;
-      entry.isOver = true;
       entry.ms = this.now() - entry.start;
       entry.end(end());
       this.told.add(entry);
@@ -224,4 +221,3 @@ export class Entries implements EntryTaker {
     };
   }
 }
-

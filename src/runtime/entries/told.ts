@@ -23,8 +23,8 @@ export class ToldEntries {
   }
 
   add(entry: Entry): void {
-    const { kind, method, path, name, of } = entry;
-    const { status } = entry.counted;
+    const { kind, method, path, called, status } = entry;
+    const { of, name } = called ?? {};
     if (entry.asked !== undefined) {
       own.append(this.asked, entry);
       return;
@@ -74,7 +74,7 @@ export class ToldEntries {
     }
     for (let i = 0; i < this.asked.length; i++) {
       const one = this.asked[i]!;
-      const { status } = one.counted;
+      const { status } = one;
       own.append(list, {
         ...{ kind: one.kind, count: 1, failed: one.failed ? 1 : 0, ms: one.ms ?? 0, last: one.told() },
         ...(one.method === undefined ? {} : { method: one.method, path: one.path }),

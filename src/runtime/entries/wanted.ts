@@ -28,9 +28,7 @@ export class WantedEntries {
     for (let i = 0; i < this.list.length; i++) {
       const one = this.list[i]!;
       const isMeant =
-        one.do === 'expect'
-          ? from === one.port
-          : one.method === entry.method && isOfShape(entry.path, one.segments);
+        one.do === 'expect' ? from === one.port : one.method === entry.method && isOfShape(entry.path, one.segments);
       if (!isMeant) continue;
       this.drop(one.ask);
       return one.ask;

@@ -60,7 +60,9 @@ export function versionOf(
   const { code, self, home } = step;
   const noted = <T>(made: T, current?: () => Callable | undefined): T => {
     if (step.newTarget) askForNew.set(made as object, true);
-    return (step.holds || step.stands || step.takesPart) && hold && !step.newTarget ? (hold(made as Callable, step, current) as T) : made;
+    return (step.holds || step.stands || step.takesPart) && hold && !step.newTarget
+      ? (hold(made as Callable, step, current) as T)
+      : made;
   };
   let version: unknown;
   /** The version that the slot gives now; of one that each scope has, that scope's. */

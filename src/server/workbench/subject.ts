@@ -2,7 +2,7 @@
  * What the workbench shows: a pad's session, or a program that runs on. Each says what it can do beyond what both can.
  */
 import type { Session } from '../../hosts/node/index.js';
-import { lineMap } from '../../record/live.js';
+import { lineMap } from '../../record/line-map.js';
 import type { PadRecord } from '../../record/record.js';
 import { LineTable } from '../../syntax/positions.js';
 import type { LookAnswer, LookRequest } from '../../wire/looking.js';

@@ -186,7 +186,8 @@ export class Observing {
       observation.observes(file) ||
       observation.steps(file) ||
       observation.joins(file) ||
-      this.holds || this.running.stops.files.includes(file);
+      this.holds ||
+      this.running.stops.files.includes(file);
     if (isWanted) await this.again([file], false, [state]);
     else await target?.change({ do: 'observe', observe: observation.end(file) });
   }

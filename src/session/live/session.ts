@@ -54,7 +54,7 @@ export class LiveSession extends LookedAt {
     );
     this.pausing = new Pausing(this.running, this.observing, this.turns);
     this.held = new HeldCalls(this.running, this.observing, this.turns);
-    this.entries = new Entries(this.running, this.observing, this.turns, parts.requests);
+    this.entries = new Entries(this.running, this.observing, this.turns);
     this.log.listen((event) => this.entries.changed(event));
     this.outputs = new Outputs(
       this.running,
