@@ -2,7 +2,9 @@
 import type { Answer, AnswerChange } from '../record/entries/answers.js';
 import type { EntryPoint } from '../record/entries/book.js';
 import { nameOfPiece, type Piece } from '../record/entries/pieces.js';
+import { sideBySide } from '../record/entries/beside.js';
 import type { HttpQuestion } from '../session/live/entries/asking.js';
+import type { KeptRequest } from '../session/live/entries/kept-requests.js';
 import type { PickedEntry } from '../session/live/entries/picked.js';
 import type { LiveSession } from '../session/live/session.js';
 import { LineTable } from '../syntax/positions.js';
@@ -78,6 +80,28 @@ export interface ShownEntry {
   isAsking: boolean;
   why?: string;
   request?: number;
+  /** Requests that were made and are kept, the newest first. */
+  requests: ShownRequest[];
+}
+
+export interface ShownRequest {
+  number: number;
+  /** `GET /tolls/Heron` */
+  text: string;
+  status?: number;
+  ms: number;
+}
+
+/** Two requests side by side. */
+export interface ShownSides {
+  one: ShownRequest;
+  other: ShownRequest;
+  /** Pieces by name: `rules.ts toll`, `file templates/page.html`. */
+  both: string[];
+  onlyOne: string[];
+  onlyOther: string[];
+  /** Where their values part: the first of each place, in the order of the first request. Lines from 1. */
+  partings: { file: string; line: number; name: string; one: string; other: string }[];
 }
 
 export interface ShownEntries {
@@ -134,6 +158,7 @@ export function shownEntry(session: LiveSession, shortPath: (file: string) => st
     isAsking,
     ...(why === undefined ? {} : { why }),
     ...(request === undefined ? {} : { request }),
+    requests: session.entries.requests.all.map(({ number, request: one }) => shownRequest(number, one)),
   };
 }
 
@@ -180,4 +205,39 @@ function linesOf(
     });
   }
   return lines;
+}
+
+function shownRequest(number: number, { question, answer }: KeptRequest): ShownRequest {
+  const { status, ms } = answer;
+  return {
+    ...{ number, text: `${question.method} ${question.url}`, ms },
+    ...(status === undefined ? {} : { status }),
+  };
+}
+
+/** Two requests that were made, by their numbers; undefined where one is kept no longer. */
+export function shownSides(
+  { entries }: LiveSession,
+  one: number,
+  other: number,
+  shortPath: (file: string) => string,
+): ShownSides | undefined {
+  const [first, second] = [entries.request(one), entries.request(other)];
+  if (!first || !second) return undefined;
+  const { both, onlyOne, onlyOther, partings } = sideBySide(first, second);
+  const texts = new Map(
+    [...first.pieces, ...second.pieces].map((piece) => [nameOfPiece(piece), pieceText(piece, shortPath)]),
+  );
+  const shown = (names: readonly string[]): string[] => names.map((name) => texts.get(name) ?? name);
+  return {
+    one: shownRequest(one, first),
+    other: shownRequest(other, second),
+    ...{ both: shown(both), onlyOne: shown(onlyOne), onlyOther: shown(onlyOther) },
+    partings: partings.map((parting) => ({ ...parting, file: shortPath(parting.file), line: parting.line + 1 })),
+  };
+}
+
+function pieceText(piece: Piece, shortPath: (file: string) => string): string {
+  if (piece.is === 'code') return `${shortPath(piece.file)} ${piece.name}`;
+  return `${piece.is} ${piece.is === 'file' ? shortPath(piece.text) : piece.text}`;
 }

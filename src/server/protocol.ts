@@ -1,6 +1,7 @@
 /** What page and server say to each other, as schemas: the server checks what comes in, the page imports the types. */
 import { z } from 'zod';
 import { fileMessages, type FilesToWindow } from './protocol-files.js';
+import { entriesMessages, type EntriesMessage, type EntryMessage, type SidesMessage } from './protocol-entries.js';
 import { heldMessages, type HeldMessage, type WrittenMessage } from './protocol-held.js';
 import { lookRequest } from '../wire/looking.js';
 import type { AcceptedMessage, WholeText } from '../sharing/joined-text.js';
@@ -143,6 +144,7 @@ export const toServer = z.discriminatedUnion('type', [
   /** The editor has saved the text that it holds. */
   z.object({ type: z.literal('stored'), file }),
   ...heldMessages,
+  ...entriesMessages,
   ...fileMessages,
   /** The record as a document. */
   z.object({
@@ -339,6 +341,9 @@ export type ToWindow =
   | { type: 'shown'; pad: string; shown: ShownMessage[] }
   | { type: 'problem'; code: string; message: string }
   | HeldMessage
+  | EntriesMessage
+  | EntryMessage
+  | SidesMessage
   | WrittenMessage
   | FilesToWindow
   | RecordMessage;

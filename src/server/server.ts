@@ -14,6 +14,7 @@ import { type WebSocket, WebSocketServer } from 'ws';
 import { AnvilError } from '../syntax/problems.js';
 import { WorkbenchSession, type WorkbenchConnection, type WorkbenchOptions } from './workbench/session.js';
 import type { WorkbenchWindow } from './workbench/viewer.js';
+import { serveAnswers } from './answer-pages.js';
 import { problemOf } from './problem.js';
 import { toServer } from './protocol.js';
 
@@ -102,6 +103,7 @@ export async function startServer(options: ServerOptions): Promise<WorkbenchServ
     );
     return reply.type('text/html; charset=utf-8').send(page.replaceAll('__NONCE__', nonce));
   });
+  serveAnswers(app, (given) => sameToken(given, token));
   await app.register(fastifyStatic, {
     root: `${assets}/assets`,
     prefix: '/assets/',

@@ -11,6 +11,7 @@ import { NameDialog } from './name-dialog.js';
 import { Notices } from './notices.js';
 import { dockIsOpen, sideIsOpen } from './panel-commands.js';
 import { SecondFile } from './second-file.js';
+import { ServesPage } from './serves.js';
 import { StartPage } from './start-page.js';
 import type { State } from './state.js';
 import { TopLine } from './top-line.js';
@@ -53,6 +54,7 @@ export function App({ store }: { store: Store }) {
         <HeldInCode store={store} state={state} />
       </main>
       {state.starting ? <StartPage store={store} state={state} /> : null}
+      {state.serves ? <ServesPage store={store} state={state} serves={state.serves} /> : null}
       {sideIsOpen(state) && !state.starting ? <Inspector store={store} state={state} /> : null}
       {state.starting ? null : <Dock store={store} state={state} />}
       {state.naming ? <NameDialog store={store} state={state} /> : null}
@@ -65,7 +67,7 @@ export function App({ store }: { store: Store }) {
 
 /** Tells the style sheet which panels are there, and how large. */
 function arrange(state: State): void {
-  const { layout, alone, grown, starting } = state;
+  const { layout, alone, grown, starting, serves } = state;
   const root = document.documentElement;
   root.style.setProperty('--side', `${layout.side}px`);
   root.style.setProperty('--dock', `${layout.dock}px`);
@@ -75,7 +77,7 @@ function arrange(state: State): void {
     density: layout.density,
     grown: alone === 'dock' || alone === 'side' ? alone : grown,
     alone: alone ?? '',
-    page: starting ? 'start' : 'code',
+    page: starting ? 'start' : serves ? 'serves' : 'code',
   });
 }
 

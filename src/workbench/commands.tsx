@@ -8,6 +8,7 @@ import { fileCommands, saveFile, tryHere } from './file-commands.js';
 import { selectionCommands } from './selection-commands.js';
 import { panelCommands } from './panel-commands.js';
 import type { Store } from './store.js';
+import { servesCommands } from './serves-commands.js';
 import { walkCommands } from './walk.js';
 
 /** What can be done to a program that runs on. */
@@ -30,6 +31,7 @@ function liveCommands(store: Store, state: State): Command[] {
     { name: 'Run the statements of this file that wait', key: 'Ctrl+Alt+R', run: () => store.runWaiting() },
     { name: 'Forget what was printed and what went wrong', key: 'Ctrl+Alt+D', run: () => store.execute() },
     { name: 'Try the function at the cursor in a pad of its own', key: 'Ctrl+Alt+N', run: () => tryHere(store) },
+    ...servesCommands(store, state),
     ...heldCommands(store, state),
     ...selectionCommands(store, state),
     ...panelCommands(store, state),

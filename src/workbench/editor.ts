@@ -31,6 +31,7 @@ import { hoverCard } from './hover.js';
 import { dimRecord, fitAgain, measureRoom, showBeside, showRecord, surroundings } from './margin-extension.js';
 import { breakpointsInRail, showBreakpoints } from './breakpoints-extension.js';
 import { toggleBreakpoint } from './held.js';
+import { pieceInCode, showPiece } from './piece-extension.js';
 import type { EditorPort } from './state.js';
 import type { Store } from './store.js';
 import { showWalk, walkInCode } from './walk-extension.js';
@@ -38,7 +39,7 @@ import { showWalk, walkInCode } from './walk-extension.js';
 /** Characters of a text that can be typed in, kept and saved; what runs may be shorter. */
 const MOST_TEXT = 8_000_000;
 
-const colours = HighlightStyle.define([
+export const colours = HighlightStyle.define([
   {
     tag: [
       tags.keyword,
@@ -77,6 +78,7 @@ function stateOf(store: Store, file: string, text: string, shared: Extension): E
       }),
       surroundings((line) => store.inspect(line)),
       walkInCode(),
+      pieceInCode(),
       breakpointsInRail((line) => toggleBreakpoint(store, line)),
       below(store),
       assistance(store),
@@ -188,6 +190,12 @@ export function mountEditor(parent: HTMLElement, store: Store): () => void {
         : [];
       view.dispatch({ effects: [showWalk.of(walk), ...scroll] });
     },
+    host(element) {
+      (element ?? parent).append(view.dom);
+      measureRoom(view);
+      view.requestMeasure();
+    },
+    setPiece: (lines) => view.dispatch({ effects: showPiece.of(lines) }),
     setBreakpoints: (list) => view.dispatch({ effects: showBreakpoints.of(list) }),
     write(at, text, { line, character }) {
       view.dispatch({ changes: { from: Math.min(at, view.state.doc.length), insert: text } });

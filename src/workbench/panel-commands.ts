@@ -49,9 +49,9 @@ export function panelCommands(store: Store, state: State): Command[] {
 }
 
 /** The dock takes room only where it has something, or a person wants it. */
-export function dockIsOpen({ dock, dockSeen, alone }: State): boolean {
+export function dockIsOpen({ dock, dockSeen, alone, serves }: State): boolean {
   // A second file has its console where the first has it.
-  return alone === 'dock' || dock === 'open' || (dock === 'auto' && dockSeen && alone !== 'code');
+  return alone === 'dock' || dock === 'open' || (dock === 'auto' && dockSeen && alone !== 'code' && !serves);
 }
 
 /** The same of the inspector. */

@@ -13,6 +13,7 @@ import type {
 } from '../server/protocol.js';
 import type { EditorState, Extension } from '@codemirror/state';
 import type { BreakpointMessage, HeldMessage } from '../server/protocol-held.js';
+import type { ShownEntries, ShownEntry, ShownSides } from '../server/protocol-entries.js';
 import type { StartMessage } from '../server/protocol-files.js';
 import { heldChange, type ShownFrame } from './held-state.js';
 import type { AlonePanel } from './alone.js';
@@ -104,6 +105,8 @@ export interface State {
   held: HeldMessage | undefined;
   /** The frame whose values stand at the lines: of a held call, or of what stands still. */
   frame: ShownFrame | undefined;
+  /** Entry points, while the window shows them. */
+  serves: Serves | undefined;
   changes: ChangeMessage[];
   entries: Entry[];
   /** Grows when the prompt is to have the keyboard. */
@@ -129,6 +132,17 @@ export interface State {
   dockSeen: boolean;
   /** The panel that this window shows alone. */
   alone: AlonePanel | undefined;
+}
+
+/** What a window shows of entry points. */
+export interface Serves {
+  list?: ShownEntries;
+  entry?: ShownEntry;
+  sides?: ShownSides;
+  /** The piece that is edited, by its place. */
+  active?: { file: string; name: string };
+  /** Files that were changed here and are not saved. */
+  edited: string[];
 }
 
 /** A name that a person is asked for. */
@@ -170,6 +184,10 @@ export interface EditorPort {
   selected(): { text: string; line: number };
   /** Shows where a walk stands, in the file that is shown; null for none. @param follows the code is moved there */
   setWalk(walk: WalkInFile | null, follows?: boolean): void;
+  /** Puts the editor into another place of the page; null puts it back. */
+  host(element: HTMLElement | null): void;
+  /** Shows these lines of the file alone (zero-based, the last included); null for all of it. */
+  setPiece(lines: { from: number; to: number } | null): void;
   /** Marks the breakpoints of the file that is shown. */
   setBreakpoints(list: readonly BreakpointMessage[]): void;
   /** Puts a text in, as if it were typed; the cursor goes to a place behind it. */
@@ -214,6 +232,7 @@ export function firstState({ theme, layout, alone }: Pick<State, 'theme' | 'layo
     live: undefined,
     held: undefined,
     frame: undefined,
+    serves: undefined,
     changes: [],
     entries: [],
     promptFocus: 0,
@@ -261,6 +280,12 @@ export function changeFor(state: State, message: ToWindow, version: number): Par
       return { tabs: { opened: state.tabs.opened.filter((file) => file !== message.file) } };
     case 'held':
       return heldChange(state, message);
+    case 'entries':
+      return state.serves && { serves: { ...state.serves, list: message.shown } };
+    case 'entry':
+      return state.serves && { serves: entryChange(state.serves, message.shown) };
+    case 'sides':
+      return state.serves && { serves: { ...state.serves, sides: message.sides } };
     case 'changes':
       return { changes: message.changes };
     case 'text': {
@@ -319,6 +344,17 @@ export function changeFor(state: State, message: ToWindow, version: number): Par
     default:
       return undefined;
   }
+}
+
+/** Another entry point begins with no piece open. */
+function entryChange({ entry: before, active, sides, ...rest }: Serves, entry: ShownEntry | undefined): Serves {
+  const isSame = before !== undefined && before.point.key === entry?.point.key;
+  return {
+    ...rest,
+    ...(entry ? { entry } : {}),
+    ...(isSame && active ? { active } : {}),
+    ...(isSame && sides ? { sides } : {}),
+  };
 }
 
 /** True for a record of the file and text that this window shows. Of a program that runs on another one comes soon. */

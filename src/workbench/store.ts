@@ -108,6 +108,8 @@ export class Store extends PadActions {
   /** A keystroke: it goes to the server at once. */
   edited(): void {
     if (this.state.starting) this.set({ starting: false });
+    const { serves, file } = this.state;
+    if (serves && !serves.edited.includes(file)) this.set({ serves: { ...serves, edited: [...serves.edited, file] } });
     if (!this.state.unsaved || this.state.restored) this.set({ unsaved: true, restored: false });
     this.text.send();
   }
@@ -115,6 +117,9 @@ export class Store extends PadActions {
   save(): void {
     if (!this.editor || this.state.file === '') return;
     this.text.send(true);
+    const { serves, file } = this.state;
+    for (const one of serves?.edited ?? []) if (one !== file) this.connection.send({ type: 'save', file: one });
+    if (serves) this.set({ serves: { ...serves, edited: [] } });
     if (!this.connection.send({ type: 'save', file: this.state.file }))
       this.set({ problem: 'Not saved: the server cannot be reached. The text is kept in this window.' });
   }

@@ -2,6 +2,7 @@
 import { newPad, saveFile } from './file-commands.js';
 import { MOST_LISTED } from '../wire/constants.js';
 import type { State } from './state.js';
+import { toggleServes } from './serves-commands.js';
 import type { Store } from './store.js';
 
 export function TopLine({ store, state }: { store: Store; state: State }) {
@@ -81,6 +82,11 @@ export function TopLine({ store, state }: { store: Store; state: State }) {
         {record && !record.ended && !state.live ? (
           <button className="quiet" onClick={() => store.stop()}>
             Stop
+          </button>
+        ) : null}
+        {state.live ? (
+          <button className="quiet" aria-pressed={state.serves !== undefined} onClick={() => toggleServes(store)}>
+            {state.serves ? 'Files' : 'What serves'} <kbd>Ctrl Alt S</kbd>
           </button>
         ) : null}
         <button className="quiet" onClick={() => saveFile(store)} disabled={!state.unsaved && !state.untitled}>

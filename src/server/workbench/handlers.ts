@@ -4,6 +4,7 @@
 import { PROTOCOL, type ToServer } from '../protocol.js';
 import { basename } from 'node:path';
 import { digest } from './journal.js';
+import { askEntry, layBeside, pickEntry, showServing } from './entries.js';
 import { enteredBefore } from './entered.js';
 import { startMessage } from '../start/page.js';
 import { move, newPad, openExample, putBack, remove, untitled } from './file-actions.js';
@@ -107,6 +108,10 @@ const HANDLERS: { readonly [Type in ToServer['type']]: Handler<Type> } = {
   },
   going: (workbench, _viewer, message) => goOn(workbench, message),
   frame: (workbench, _viewer, message) => showFrame(workbench, message),
+  serves: (workbench, viewer, message) => showServing(workbench, viewer, message),
+  pick: (workbench, _viewer, message) => pickEntry(workbench, message),
+  ask: (workbench, _viewer, message) => askEntry(workbench, message),
+  beside: (workbench, viewer, message) => layBeside(workbench, viewer, message),
   reset: (workbench, viewer, { file, name }) => reset(workbench, viewer, workbench.pathOf(file), name),
 };
 

@@ -2,6 +2,7 @@
 import { valueText } from '../../runtime/text.js';
 import type { Entered, LiveEvent } from '../../session/live/events.js';
 import type { ToServer } from '../protocol.js';
+import { watchEntries } from './entries.js';
 import { rememberEntered } from './entered.js';
 import { watchHolding } from './presenters/held.js';
 import { LiveSubject } from './live-subject.js';
@@ -25,10 +26,11 @@ export function joinProgram(workbench: Workbench, { session }: LiveProgram): voi
       loaded = pads.join('\n');
       workbench.tellAllWindows({ type: 'files', pads, idle: workbench.idleFiles() });
     }
-    for (const viewer of workbench.viewers) tellSoon(workbench, viewer, record);
+    for (const viewer of workbench.viewers) if (!viewer.serves) tellSoon(workbench, viewer, record);
   });
   live.onEvent((event) => changed(workbench, event));
   live.onClose(watchHolding(workbench, session));
+  live.onClose(watchEntries(workbench, session));
 }
 
 function changed(workbench: Workbench, event: LiveEvent): void {

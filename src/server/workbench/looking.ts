@@ -1,12 +1,18 @@
 /** What windows look at: moments, lines, values. */
 import { visitBeside } from '../../record/histories.js';
+import type { PadRecord } from '../../record/record.js';
 import type { LookRequest } from '../../wire/looking.js';
 import type { LineRange } from '../protocol-record.js';
 import type { LookedAnswer } from '../protocol.js';
 import { presentHover, presentLineValues } from './presenters/values.js';
 import type { Workbench } from './state.js';
-import { sendRecord, shownText, tellAgain, tellNumbers } from './telling.js';
+import { recordSeen, sendRecord, shownText, tellAgain, tellNumbers } from './telling.js';
 import type { Viewer } from './viewer.js';
+
+/** What values are looked up in. */
+function goodRecord(workbench: Workbench, viewer: Viewer): PadRecord | undefined {
+  return viewer.serves ? recordSeen(workbench, viewer) : workbench.subject?.goodRecord;
+}
 
 interface At {
   file: string;
@@ -30,7 +36,7 @@ export function see(workbench: Workbench, viewer: Viewer, file: string, lines: L
 
 /** To the visit of the site at a place that lies before or after. */
 export function step(workbench: Workbench, viewer: Viewer, at: At, by: -1 | 1): void {
-  const record = workbench.subject?.goodRecord;
+  const record = goodRecord(workbench, viewer);
   const line = ranLine(workbench, viewer, at.file, at.line);
   if (line === undefined) return;
   const sample = record && visitBeside(record, { ...at, line }, Math.min(viewer.until, record.moments + 1), by);
@@ -41,7 +47,7 @@ export function step(workbench: Workbench, viewer: Viewer, at: At, by: -1 | 1): 
 export function hover(workbench: Workbench, viewer: Viewer, ask: number, at: At): void {
   const { window, until } = viewer;
   const line = ranLine(workbench, viewer, at.file, at.line);
-  const record = line === undefined ? undefined : workbench.subject?.goodRecord;
+  const record = line === undefined ? undefined : goodRecord(workbench, viewer);
   window.send({ type: 'hovered', ask, ...presentHover(record, { ...at, line: line ?? at.line }, until) });
 }
 
@@ -53,11 +59,11 @@ export async function inspect(
   shownLine: number,
   ask?: number,
 ): Promise<void> {
-  const { live, subject } = workbench;
+  const { live } = workbench;
   const line = ranLine(workbench, viewer, file, shownLine);
-  if (line !== undefined) await live?.session.openFunction(file, line);
+  if (line !== undefined && !viewer.serves) await live?.session.openFunction(file, line);
   // Nothing has run yet: the window asks again when it has.
-  const record = subject?.goodRecord;
+  const record = goodRecord(workbench, viewer);
   const values =
     record && line !== undefined
       ? presentLineValues(record, { line, file }, viewer.until)

@@ -23,7 +23,7 @@ export function tellSoon(workbench: Workbench, viewer: Viewer, record: PadRecord
 export function tell(workbench: Workbench, viewer: Viewer, record: PadRecord): void {
   if (!viewer.file) return;
   viewer.sentAt = Date.now();
-  sendRecord(workbench, viewer, workbench.live?.recordFor(viewer.file) ?? record);
+  sendRecord(workbench, viewer, viewer.serves ? record : (workbench.live?.recordFor(viewer.file) ?? record));
   // A run that has just begun shows nothing yet: what the last one showed stays until then.
   if (record.target === 'none' || viewer.shown === record.shown || (record.shown.length === 0 && !record.ended)) return;
   viewer.shown = record.shown;
@@ -50,15 +50,22 @@ export function tellRuns(workbench: Workbench, viewers: Iterable<Viewer> = workb
   for (const { window } of viewers) window.send(message);
 }
 
+/** The record that a window sees: that of what runs, or of the request whose code it shows. */
+export function recordSeen({ subject, live }: Workbench, { serves }: Viewer): PadRecord | undefined {
+  return (serves ? live?.session.entries.current?.record : undefined) ?? subject?.record;
+}
+
 /** Sends the newest record to all windows. */
 export function tellAll(workbench: Workbench): void {
-  const record = workbench.subject?.record;
-  if (record) for (const viewer of workbench.viewers) tell(workbench, viewer, record);
+  for (const viewer of workbench.viewers) {
+    const record = recordSeen(workbench, viewer);
+    if (record) tell(workbench, viewer, record);
+  }
 }
 
 /** The same record once more, as of another moment. */
 export function tellAgain(workbench: Workbench, viewer: Viewer): void {
-  const record = workbench.subject?.goodRecord;
+  const record = viewer.serves ? recordSeen(workbench, viewer) : workbench.subject?.goodRecord;
   if (record && viewer.file) sendRecord(workbench, viewer, record);
 }
 

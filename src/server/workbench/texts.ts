@@ -6,7 +6,7 @@ import type { ToWindow } from '../protocol.js';
 import type { OpenDocument } from './documents.js';
 import { execute, makePad } from './running.js';
 import type { Workbench } from './state.js';
-import { tell, tellRuns } from './telling.js';
+import { recordSeen, tell, tellRuns } from './telling.js';
 import type { Viewer } from './viewer.js';
 
 /**
@@ -28,7 +28,7 @@ export function show(workbench: Workbench, viewer: Viewer, path: string, run: bo
   } else if ((run || !member) && subject?.file !== path) makePad(workbench, document);
   viewer.window.send(textMessage(workbench, document));
   tellRuns(workbench, [viewer]);
-  const record = workbench.subject?.record;
+  const record = recordSeen(workbench, viewer);
   if (record) tell(workbench, viewer, record);
 }
 
@@ -41,7 +41,9 @@ export function beginPad(workbench: Workbench, path: string, careful?: boolean):
 
 /** Only what a window shows is looked at. */
 export function lookAtFiles({ live, viewers }: Workbench): void {
-  live?.lookAt(new Set([...viewers].flatMap((viewer) => (viewer.file === undefined ? [] : [viewer.file]))));
+  live?.lookAt(
+    new Set([...viewers].flatMap((viewer) => (viewer.file === undefined || viewer.serves ? [] : [viewer.file]))),
+  );
 }
 
 export function openDocument(workbench: Workbench, path: string): OpenDocument {
@@ -175,13 +177,20 @@ export function save(workbench: Workbench, path: string): void {
   const { subject } = workbench;
   try {
     workbench.documents.save(document, workbench.nameOf(path));
-    if (workbench.live) subject?.saved(path, document.shared.text);
-    else if (subject?.pad?.behind) {
+    if (workbench.live) {
+      subject?.saved(path, document.shared.text);
+      textSaved(workbench, path);
+    } else if (subject?.pad?.behind) {
       if (workbench.when === 'save') execute(workbench);
     } else subject?.pad?.afterSave();
   } finally {
     tellState(workbench, document);
   }
+}
+
+/** A text that the program reads by itself, as templates are, is another one: who reads it is asked again. */
+function textSaved({ live, subject }: Workbench, path: string): void {
+  if (live && !subject!.files.includes(path)) live.session.entries.asksAgain();
 }
 
 /** A file on disk has changed under unsaved edits: which text counts. */
@@ -203,8 +212,10 @@ function tookDisk(workbench: Workbench, document: OpenDocument, version: number,
   if (accepted.length > 0) tellShowing(workbench, path, acceptedMessage(workbench, document, version, accepted, true));
   tellState(workbench, document);
   const { subject } = workbench;
-  if (subject?.live) workbench.guarded(() => subject.saved(path, shared.text));
-  else if (subject?.files.includes(path)) fileSaved(workbench, path, shared.text);
+  if (subject?.live) {
+    workbench.guarded(() => subject.saved(path, shared.text));
+    textSaved(workbench, path);
+  } else if (subject?.files.includes(path)) fileSaved(workbench, path, shared.text);
 }
 
 /** A file of a pad is new on disk: it executes unless that waits for a command. */

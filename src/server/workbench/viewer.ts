@@ -26,6 +26,9 @@ export interface Viewer {
   sees: LineRange | undefined;
   /** A record of which only these lines are told. */
   part: (LineRange & { record: PadRecord }) | undefined;
+  /** It shows entry points, and not files by themselves; and the record of the one that it was told last. */
+  serves: boolean;
+  entry: PadRecord | null | undefined;
   /** What tells the others. */
   rest: NodeJS.Timeout | undefined;
 }
@@ -43,6 +46,8 @@ export function viewerOf(window: WorkbenchWindow): Viewer {
     sees: undefined,
     part: undefined,
     rest: undefined,
+    serves: false,
+    entry: undefined,
   };
 }
 
