@@ -13,6 +13,8 @@ export interface Registration {
   method: string;
   /** Of a request its path, of an event its name, of a timer the function's name. */
   path: string;
+  /** The name of the function, where it has one. */
+  handler?: string;
   /** The object it is registered at, and the function around that has a name. */
   on: string;
   inside: string;
@@ -31,6 +33,8 @@ export interface Mount {
 export interface Registrations {
   handlers: Registration[];
   mounts: Mount[];
+  /** Paths that objects were made with, by name: `new Router({ prefix: '/api' })`. */
+  bases: Map<string, string>;
 }
 
 const METHODS = /^(?:get|post|put|patch|delete|head|options|all|del|any)$/;
@@ -45,7 +49,7 @@ interface Walk {
 }
 
 export function registrationsOf(outline: Outline): Registrations {
-  const out: Registrations = { handlers: [], mounts: [] };
+  const out: Registrations = { handlers: [], mounts: [], bases: new Map() };
   const { program, text } = outline.parsed;
   if (!program) return out;
   const walk: Walk = { lines: new LineTable(text), constants: constantsOf(program as Node), out };
@@ -70,8 +74,13 @@ function visit(node: Node, inside: string, walk: Walk): void {
   if (node.type === 'CallExpression') takeCall(node, inside, walk);
   else if (node.type === 'ObjectExpression') takeObject(node, inside, walk);
   else if (node.type === 'StringLiteral') takeKey(node, inside, walk);
+  else if (node.type === 'VariableDeclarator') takeBase(node, walk);
   const named = nameOfFunction(node) ?? inside;
-  eachChild(node, (child) => visit(child, named, walk));
+  // A part of a longer text is no key.
+  const isJoined = node.type === 'BinaryExpression' && node.operator === '+';
+  eachChild(node, (child) => {
+    if (!isJoined || child.type !== 'StringLiteral') visit(child, named, walk);
+  });
 }
 
 /** The name that a function has in the text, or none. */
@@ -88,7 +97,7 @@ function takeCall(node: Node, inside: string, walk: Walk): void {
   const given = node.arguments as Node[];
   const line = walk.lines.lineAt(node.start);
   if (callee.type === 'Identifier') {
-    if ((callee.name === 'setInterval' || callee.name === 'setTimeout') && given[0])
+    if (callee.name === 'setInterval' && given[0])
       walk.out.handlers.push({
         ...{ kind: 'timer', method: '', path: functionName(given[0]) ?? (callee.name as string), on: '', inside, line },
       });
@@ -110,7 +119,27 @@ function takeCall(node: Node, inside: string, walk: Walk): void {
   if (MOUNTS.test(name)) takeMount(name, given, on, inside, walk);
   const isListener = name === 'on' || name === 'once' || name === 'addListener' || name === 'addEventListener';
   if (isListener && text !== undefined && takesFunction && !text.startsWith('/'))
-    walk.out.handlers.push({ kind: 'event', method: '', path: text, on, inside, line });
+    walk.out.handlers.push({
+      ...{ kind: 'event', method: '', path: text, on, inside, line },
+      ...namedHandler(given[1]),
+    });
+}
+
+/** `new Router({ prefix: '/api' })`, `new App().basePath('/api')`. */
+function takeBase({ id, init }: Node, { constants, out }: Walk): void {
+  const name = (id as Node).name as string | undefined;
+  let made = init as Node | null;
+  let base: string | undefined;
+  while (name !== undefined && made && (made.type === 'NewExpression' || made.type === 'CallExpression')) {
+    const callee = made.callee as Node;
+    const [first] = made.arguments as Node[];
+    const isBase =
+      callee.type === 'MemberExpression' && /^(?:basePath|prefix)$/.test(String((callee.property as Node).name));
+    const found = isBase ? textOf(first, constants) : first && textOf(propertyOf(first, 'prefix'), constants);
+    if (found?.startsWith('/')) base = found + (base ?? '');
+    made = callee.type === 'MemberExpression' ? (callee.object as Node) : null;
+  }
+  if (name !== undefined && base !== undefined) out.bases.set(name, base);
 }
 
 /** `use('/tolls', tolls)`, `register(tolls, { prefix: '/tolls' })`. */
@@ -241,6 +270,11 @@ function mayBeFunction(node: Node): boolean {
     node.type === 'CallExpression' ||
     (node.type === 'ArrayExpression' && (node.elements as (Node | null)[]).some((one) => one && mayBeFunction(one)))
   );
+}
+
+function namedHandler(node: Node | undefined): { handler?: string } {
+  const handler = node && functionName(node);
+  return handler === undefined ? {} : { handler };
 }
 
 function functionName(node: Node): string | undefined {

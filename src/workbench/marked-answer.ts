@@ -6,16 +6,32 @@ import { diffArrays } from 'diff';
 export function markedPage(now: string, before: string | undefined): string {
   if (before === undefined || before === now) return now;
   const parser = new DOMParser();
-  const document = parser.parseFromString(now, 'text/html');
+  const document = parser.parseFromString(withoutStyles(now), 'text/html');
   const nodes = textsIn(document);
-  const old = textsIn(parser.parseFromString(before, 'text/html')).map(textOf);
+  const old = textsIn(parser.parseFromString(withoutStyles(before), 'text/html')).map(textOf);
   let at = 0;
   for (const { added, removed, count } of diffArrays(old, nodes.map(textOf))) {
     if (removed) continue;
     if (added) for (const node of nodes.slice(at, at + count)) mark(document, node);
     at += count;
   }
-  return `<!doctype html>\n${document.documentElement.outerHTML}`;
+  return withStyles(`<!doctype html>\n${document.documentElement.outerHTML}`);
+}
+
+const STYLE = 'data-was-style';
+
+/** Our own page may apply no styles but its own, and a document that is only read would have to be one that may. */
+function withoutStyles(text: string): string {
+  return text
+    .replace(/<style\b/gi, `<script ${STYLE}`)
+    .replace(/<\/style\s*>/gi, '</script>')
+    .replace(/(<[a-z][^<>]*?\s)style(\s*=)/gi, `$1${STYLE}$2`);
+}
+
+function withStyles(text: string): string {
+  return text
+    .replace(new RegExp(`<script ${STYLE}(?:="")?([^<>]*)>([^]*?)</script>`, 'g'), '<style$1>$2</style>')
+    .replace(new RegExp(`(<[a-z][^<>]*?\\s)${STYLE}=`, 'gi'), '$1style=');
 }
 
 function textOf(node: Text): string {

@@ -16,6 +16,8 @@ export interface RegisteredHandler extends RegisteredAt {
   route?: RouteShape;
   /** Of others. */
   name: string;
+  /** The function that is called, where it has a name. */
+  handler?: string;
 }
 
 /** An entry point. */
@@ -57,6 +59,8 @@ export class EntryBook {
   private points = new Map<string, Kept>();
   private readonly learned = new LearnedShapes();
   private routes: (RouteShape & RegisteredAt)[] = [];
+  /** Keys of registered listeners, by file and function. */
+  private listeners = new Map<string, string>();
   /** Entries that are not told apart any more: there were too many. */
   omitted = 0;
 
@@ -66,6 +70,11 @@ export class EntryBook {
   /** What texts register now. */
   register(handlers: readonly RegisteredHandler[]): void {
     this.routes = handlers.flatMap(({ route, file, line }) => (route ? [{ ...route, file, line }] : []));
+    this.listeners = new Map(
+      handlers.flatMap(({ kind, name, file, handler }) =>
+        handler === undefined ? [] : [[`${file} ${handler}`, `${kind} ${name}`]],
+      ),
+    );
     // Those that nothing has called are the texts' alone.
     for (const [key, { count }] of this.points) if (count === 0) this.points.delete(key);
     for (const point of this.points.values()) delete point.registered;
@@ -92,7 +101,8 @@ export class EntryBook {
   private addOne(counts: EntryCounts, where: string, now: number): void {
     const { kind, method, path, name, of, last } = counts;
     const handler = of === undefined ? undefined : this.find(of);
-    let key = `${kind} ${name ?? handler?.path ?? 'unknown'}`;
+    const listener = handler && this.listeners.get(`${handler.file} ${handler.path.split('/').at(-1)!}`);
+    let key = listener ?? `${kind} ${name ?? handler?.path ?? 'unknown'}`;
     let shape: string | undefined;
     let registered: RegisteredAt | undefined;
     let known: string | undefined = method;
@@ -189,7 +199,7 @@ export class EntryBook {
       if (!point.registered) this.points.delete(key);
       else {
         Object.assign(point, { count: 0, failed: 0, totalMs: 0, rate: 0, recent: [] });
-        delete point.last;
+        for (const key of ['last', 'lastMs', 'status', 'at'] as const) delete point[key];
       }
     }
     this.omitted = 0;

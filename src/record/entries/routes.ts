@@ -30,8 +30,9 @@ function placed(
   { file }: RegisteringText,
   handler: Registration,
 ): RegisteredHandler[] {
-  const { kind, method, path, line } = handler;
-  if (kind !== 'request') return [{ kind, name: path, file, line }];
+  const { kind, method, path, line, handler: called } = handler;
+  if (kind !== 'request')
+    return [{ kind, name: path, file, line, ...(called === undefined ? {} : { handler: called }) }];
   return prefixesOf(texts, file, handler, 0).map((prefix) => ({
     ...{ kind, name: path, file, line },
     route: { method, path: joined(prefix, path) },
@@ -40,6 +41,17 @@ function placed(
 
 /** Paths under which what is registered at an object of a file is found; one that nobody mounts has none before it. */
 function prefixesOf(
+  texts: readonly RegisteringText[],
+  file: string,
+  { on, inside }: Pick<Mount, 'on' | 'inside'>,
+  depth: number,
+): string[] {
+  const own = texts.find((one) => one.file === file);
+  const base = own?.bases.get(on) ?? '';
+  return mountedAt(texts, file, { on, inside }, depth).map((prefix) => (base === '' ? prefix : joined(prefix, base)));
+}
+
+function mountedAt(
   texts: readonly RegisteringText[],
   file: string,
   { on, inside }: Pick<Mount, 'on' | 'inside'>,

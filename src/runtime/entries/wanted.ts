@@ -25,15 +25,19 @@ export class WantedEntries {
 
   /** The question that a request answers, which it does alone. @param from port of whoever sends it */
   take(entry: Entry, from: number | undefined): number | undefined {
+    let found: number | undefined;
     for (let i = 0; i < this.list.length; i++) {
       const one = this.list[i]!;
-      const isMeant =
-        one.do === 'expect' ? from === one.port : one.method === entry.method && isOfShape(entry.path, one.segments);
-      if (!isMeant) continue;
-      this.drop(one.ask);
-      return one.ask;
+      if (one.do === 'want') {
+        if (one.method === entry.method && isOfShape(entry.path, one.segments)) found ??= one.ask;
+      } else if (from === one.port) {
+        // Our own question is no answer to what others are waited for.
+        found = one.ask;
+        break;
+      }
     }
-    return undefined;
+    if (found !== undefined) this.drop(found);
+    return found;
   }
 }
 

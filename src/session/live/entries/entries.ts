@@ -51,7 +51,7 @@ export class Entries {
 
   /** What came in since it was first asked, and handlers that wait for their first call. */
   get all(): EntryPoint[] {
-    return this.book.all(Date.now());
+    return this.isOn ? this.book.all(Date.now()) : [];
   }
 
   /** Layers of the program's files. */

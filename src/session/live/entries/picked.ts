@@ -57,6 +57,8 @@ export interface PickedParts {
 const TOLD_MS = 2_000;
 /** A request is made so often again until all of its functions are known. */
 const MOST_ROUNDS = 4;
+/** Functions that tell their values where it is not known which take part. */
+const MOST_SERVED = 600;
 const NOT_YET = 'it may change something: it is asked when you say so; until then the next that comes in is shown';
 
 /** Questions are counted over all that were picked: an answer that comes late is to be taken for no other one. */
@@ -145,11 +147,14 @@ export class PickedRequest {
     }
     if (this.state) this.state = { ...this.state, isAsking: true };
     tell();
+    // What changes something is asked once: all that may take part tells its values then.
+    if (!isSafe(question.method) && this.serving.size === 0) await this.serve(this.parts.texts.allFunctions(MOST_SERVED));
     for (let round = 1; !this.isOver; round++) {
       const { answer, entry } = await this.askOnce(maker, place.state, question);
       const known = entry ? this.functionsOf(entry) : this.serving;
       if (isWithin(known, this.serving) || round === MOST_ROUNDS || !isSafe(question.method)) {
         this.settle(point, question, answer, entry);
+        if (!isSafe(question.method)) await this.serve(entry ? this.functionsOf(entry, new Map()) : new Map());
         return;
       }
       await this.serve(known);
@@ -236,9 +241,10 @@ export class PickedRequest {
     for (const state of running.targets) await askTarget(state, request);
   }
 
-  private functionsOf({ parts }: RawEntry): Map<string, Set<string>> {
+  /** @param before those that are served already, and stay */
+  private functionsOf({ parts }: RawEntry, before: Serving = this.serving): Map<string, Set<string>> {
     const found = new Map<string, Set<string>>();
-    for (const [file, paths] of this.serving) found.set(file, new Set(paths));
+    for (const [file, paths] of before) found.set(file, new Set(paths));
     for (const { of } of parts) {
       const one = this.parts.running.observed.functions.find(of);
       if (one) found.set(one.file, (found.get(one.file) ?? new Set()).add(one.path));

@@ -60,6 +60,18 @@ export class ProgramTexts implements PieceTexts {
     return [...new Set(this.files.map((file) => layerOf(this.shortPath(file), this.layers)))];
   }
 
+  /** Functions of all files, by their paths; none where there are more than so many. */
+  allFunctions(most: number): Map<string, Set<string>> {
+    const found = new Map<string, Set<string>>();
+    let count = 0;
+    for (const file of this.files) {
+      const paths = this.outline(file)?.functions.map(({ path }) => path) ?? [];
+      count += paths.length;
+      found.set(file, new Set(paths));
+    }
+    return count > most ? new Map() : found;
+  }
+
   /** Handlers that the texts of now register. */
   handlers(): RegisteredHandler[] {
     const texts = this.files.flatMap((file): RegisteringText[] => {
