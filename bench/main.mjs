@@ -8,6 +8,7 @@ import { createSession } from '../dist/hosts/node/index.js';
 import { ENGINE_FLAGS } from '../dist/hosts/node/spawning.js';
 import { editorTables } from './editor.mjs';
 import { compareBench } from './compare.mjs';
+import { answerBench, watchingBench } from './entries.mjs';
 import { holdingBench } from './holding.mjs';
 import { kills } from './kills.mjs';
 import { liveBench } from './live.mjs';
@@ -23,7 +24,7 @@ const option = (name, fallback) => {
   const found = process.argv.find((text) => text.startsWith(`--${name}=`));
   return found ? found.slice(name.length + 3) : fallback;
 };
-const only = option('only', 'edit,cost,paint,look,tests,live,observed,quiet,holding,memory,kills').split(',');
+const only = option('only', 'edit,cost,paint,look,tests,live,observed,quiet,holding,entries,memory,kills').split(',');
 const edits = Number(option('edits', '600'));
 const here = fileURLToPath(new URL('.', import.meta.url));
 const dir = mkdtempSync(join(tmpdir(), 'anvil-bench-'));
@@ -384,6 +385,21 @@ try {
     );
   }
   // An hour in all: asked for by its name.
+  if (only.includes('entries')) {
+    const rates = await watchingBench(dir);
+    const plain = median(rates['never watched']);
+    table(
+      'Requests a second of a server, eight at a time, 25 functions each',
+      ['', 'requests a second', 'to never watched'],
+      Object.entries(rates).map(([name, list]) => [name, spread(list, 0), (median(list) / plain).toFixed(2)]),
+    );
+    const { pieces, took } = await answerBench(dir);
+    table(
+      `From an edit to the answer that is asked again, ${pieces} pieces, the request's own time aside`,
+      ['median (10–90 %), ms'],
+      [[spread(took)]],
+    );
+  }
   if (only.includes('compare')) {
     const [times, seconds] = [Number(option('times', '20')), Number(option('seconds', '20'))];
     const rows = await compareBench(dir, times, seconds);

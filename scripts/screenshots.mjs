@@ -39,6 +39,7 @@ const only = {
   terminal: terminals,
   live: liveWorkbench,
   held: heldCalls,
+  serves: served,
   tests: frameworkTests,
 }[process.argv[2]];
 if (only) {
@@ -184,6 +185,7 @@ await pad('gate', 'ledger/ledger.ts', 'dark', async (page) => {
   await page.getByRole('slider').fill('0.8');
   await wait(900);
 });
+joinPictures('gate', 'requests');
 {
   const { documentOf } = await import('../dist/server/share.js');
   const { runPad } = await import('../dist/hosts/node/index.js');
@@ -243,6 +245,7 @@ await terminals();
 await controlRoom();
 await liveWorkbench();
 await heldCalls();
+await served();
 
 async function terminals() {
   if (spawnSync('sh', ['-c', 'command -v Xvfb xterm import convert'], { stdio: 'ignore' }).status !== 0) {
@@ -406,6 +409,53 @@ async function heldCalls() {
   }
   await standingPad(chromium);
   joinPictures('held', 'standing');
+  await chromium.close();
+  opened.kill('SIGINT');
+  program.kill('SIGTERM');
+}
+
+/** What serves a route of the lock house: its pieces, a rule that was changed, and the answer; below it the terminal. */
+async function served() {
+  const targets = mkdtempSync(join(tmpdir(), 'anvil-shots-'));
+  const env = { ...process.env, USHER_ANVIL_TARGETS: targets, XDG_STATE_HOME: targets, PORT: '0' };
+  cpSync(join(root, 'examples'), dir, { recursive: true });
+  const house = join(dir, 'lock-house');
+  const command = (...args) =>
+    spawn('node', [join(root, 'dist/bin/main.js'), ...args], { env, cwd: house, stdio: ['ignore', 'pipe', 'ignore'] });
+  const program = command('live', 'server.ts', '--name', 'lock-house');
+  const site = await printed(program, /http:\S+(?=\/locks)/);
+  await wait(1_500);
+  const opened = command('open', 'lock-house');
+  const address = await printed(opened, /http:\S+/);
+  const chromium = await launchChromium();
+  const page = await chromium.newPage({ viewport: { width: 1280, height: 900 }, colorScheme: 'light' });
+  await page.goto(address);
+  await page.waitForSelector('.cm-line');
+  await page.keyboard.press('Control+Alt+s');
+  await wait(400);
+  for (const path of ['locks/elm', 'tolls', 'queue', 'tolls/Heron', 'tolls/Teal']) await fetch(`${site}/${path}`);
+  await wait(500);
+  await page.getByRole('button', { name: /^GET \/tolls\/:name/ }).click();
+  const discount = page.getByRole('article', { name: 'rules/tolls.ts discount' });
+  await discount.waitFor();
+  for (const layer of ['routing', 'data']) await page.getByRole('checkbox', { name: layer }).uncheck();
+  await discount.locator('.piece-line').nth(1).click();
+  await discount.locator('.cm-content').waitFor();
+  await page.keyboard.press('End');
+  for (let i = 0; i < ' : 0;'.length; i++) await page.keyboard.press('ArrowLeft');
+  await page.keyboard.press('Backspace');
+  await page.keyboard.type('2');
+  await page.frameLocator('iframe.answer-page').locator('mark').first().waitFor();
+  await discount.evaluate((element) => element.scrollIntoView({ block: 'start' }));
+  for (const layer of ['templates']) await page.getByRole('checkbox', { name: layer }).uncheck();
+  await wait(600);
+  await page.screenshot({ path: join(out, 'serves.png') });
+  if (spawnSync('sh', ['-c', 'command -v Xvfb xterm import convert'], { stdio: 'ignore' }).status === 0) {
+    const cli = `node ${join(root, 'dist/bin/main.js')}`;
+    const at = `export USHER_ANVIL_TARGETS=${targets} XDG_STATE_HOME=${targets}; cd lock-house;`;
+    await terminal('serves-terminal', `${at} ${cli} entries; ${cli} entries --show 'GET /tolls/:name' --without routing data templates | head -24`);
+    joinPictures('serves', 'serves-terminal');
+  }
   await chromium.close();
   opened.kill('SIGINT');
   program.kill('SIGTERM');

@@ -59,6 +59,8 @@ export interface TimingParts {
 const BATCHES = 15;
 /** How wide an interval may be, from its lower to its upper end, to be narrow: when they differ, and when they do not. */
 const NARROW = { told: 1.12, untold: 1.03 };
+/** How many times as far from 1 as it is wide an interval may be wider than that. */
+const FAR = 4;
 
 /** @param forMs how long pairs are measured at most; one is always */
 export async function timingOf(parts: TimingParts, forMs: number): Promise<Timing> {
@@ -91,8 +93,10 @@ export async function timingOf(parts: TimingParts, forMs: number): Promise<Timin
   }
 }
 
-function isNarrow({ ratio: { low, high }, verdict }: Timing): boolean {
-  return high / low <= (verdict === 'cannot be told' ? NARROW.untold : NARROW.told);
+function isNarrow({ ratio: { value, low, high }, verdict }: Timing): boolean {
+  if (verdict === 'cannot be told') return high / low <= NARROW.untold;
+  // Ten times as slow, or eleven: nobody waits to hear which.
+  return high / low <= NARROW.told || Math.abs(Math.log(value)) >= FAR * Math.log(high / low);
 }
 
 /** The middle, and where a tenth is below and above. */

@@ -16,11 +16,21 @@ export const entriesMessages = [
     url: z.string().max(16_384).optional(),
     body: z.string().max(1_000_000).optional(),
   }),
+  /** Is a function slower than it was: before it was changed here, or as of the last commit? */
+  z.object({ type: z.literal('slower'), file: z.string().min(1).max(4096), name: z.string().max(1_000) }),
   /** Two requests that were made are laid side by side, by their numbers. */
   z.object({ type: z.literal('beside'), one: z.int().min(1), other: z.int().min(1) }),
 ] as const;
 
 export type EntriesMessage = { type: 'entries'; shown: ShownEntries };
 export type SidesMessage = { type: 'sides'; sides: ShownSides };
+/** What became of a function that is compared with what it was; `isOver`: nothing more comes. */
+export interface ComparedMessage {
+  type: 'compared';
+  file: string;
+  name: string;
+  lines: string[];
+  isOver: boolean;
+}
 /** Without an entry, none is picked. */
 export type EntryMessage = { type: 'entry'; shown?: ShownEntry };

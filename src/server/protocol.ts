@@ -1,7 +1,13 @@
 /** What page and server say to each other, as schemas: the server checks what comes in, the page imports the types. */
 import { z } from 'zod';
 import { fileMessages, type FilesToWindow } from './protocol-files.js';
-import { entriesMessages, type EntriesMessage, type EntryMessage, type SidesMessage } from './protocol-entries.js';
+import {
+  entriesMessages,
+  type ComparedMessage,
+  type EntriesMessage,
+  type EntryMessage,
+  type SidesMessage,
+} from './protocol-entries.js';
 import { heldMessages, type HeldMessage, type WrittenMessage } from './protocol-held.js';
 import { lookRequest } from '../wire/looking.js';
 import type { AcceptedMessage, WholeText } from '../sharing/joined-text.js';
@@ -344,6 +350,7 @@ export type ToWindow =
   | EntriesMessage
   | EntryMessage
   | SidesMessage
+  | ComparedMessage
   | WrittenMessage
   | FilesToWindow
   | RecordMessage;

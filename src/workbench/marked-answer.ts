@@ -1,7 +1,6 @@
 /** A page with what has changed since the one before marked. Both are read as documents: nothing in them runs. */
 import { diffArrays } from 'diff';
 
-
 /** @param before undefined where there was none */
 export function markedPage(now: string, before: string | undefined): string {
   if (before === undefined || before === now) return now;

@@ -17,10 +17,10 @@ interface ListProps {
   entry: ShownEntry;
   /** Layers that are not shown. */
   off: ReadonlySet<string>;
-  active: Serves['active'];
+  serves: Serves;
 }
 
-export function PieceList({ store, state, entry, off, active }: ListProps) {
+export function PieceList({ store, state, entry, off, serves: { active, compared } }: ListProps) {
   const shown = entry.pieces.filter(({ layer }) => !off.has(layer));
   const left = entry.pieces.length - shown.length;
   return (
@@ -32,6 +32,7 @@ export function PieceList({ store, state, entry, off, active }: ListProps) {
             {...{ store, piece }}
             isActive={active?.file === piece.file && active.name === piece.name}
             isThere={state.file === piece.file}
+            compared={compared?.file === piece.file && compared.name === piece.name ? compared : undefined}
           />
         ) : (
           <Other key={`${piece.is} ${piece.text} ${index}`} store={store} piece={piece} />
@@ -66,11 +67,13 @@ interface CodeProps {
   isActive: boolean;
   /** The editor has its file. */
   isThere: boolean;
+  /** It is compared with what it was. */
+  compared: Serves['compared'];
 }
 
 /** Many of them: one that is as it was is not drawn anew. */
 const Code = memo(
-  function Code({ store, piece, isActive, isThere }: CodeProps) {
+  function Code({ store, piece, isActive, isThere, compared }: CodeProps) {
     const { file, name, layer, calls, ms, isAbout, threw, lines, joined } = piece;
     const facts = [
       layer,
@@ -85,8 +88,21 @@ const Code = memo(
             <strong>{file}</strong> {name}
           </button>
           {joined ? <span className="piece-new">joined</span> : null}
+          <button
+            className="quiet"
+            title="Compare it with what it was when this was picked, or at the last commit: as plain code, with what this request gave it"
+            disabled={compared?.isOver === false}
+            onClick={() => slower(store, piece)}
+          >
+            Slower?
+          </button>
           <span className="piece-facts">{facts.join(' · ')}</span>
         </div>
+        {compared ? (
+          <pre className="piece-compared" role="status">
+            {compared.lines.join('\n')}
+          </pre>
+        ) : null}
         {isActive ? (
           <Editing store={store} piece={piece} isThere={isThere} />
         ) : (
@@ -98,8 +114,15 @@ const Code = memo(
   (before, after) =>
     before.isActive === after.isActive &&
     before.isThere === after.isThere &&
+    before.compared === after.compared &&
     JSON.stringify(before.piece) === JSON.stringify(after.piece),
 );
+
+/** Is it slower than it was? */
+function slower(store: Store, { file, name }: CodePiece): void {
+  store.sendText();
+  store.tell({ type: 'slower', file, name });
+}
 
 function openFile(store: Store, { file, lines }: CodePiece): void {
   store.set({ serves: undefined });
@@ -121,7 +144,7 @@ function edit(store: Store, { file, name, lines }: CodePiece, line: number, char
 /** Where the piece that is edited begins to be. */
 let place: { file: string; from: number; to: number; line: number; character: number } | undefined;
 
-function Editing({ store, piece, isThere }: Omit<CodeProps, 'isActive'>) {
+function Editing({ store, piece, isThere }: Omit<CodeProps, 'isActive' | 'compared'>) {
   const slot = useRef<HTMLDivElement>(null);
   useEffect(() => {
     const { editor } = store;

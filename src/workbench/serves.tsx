@@ -40,7 +40,7 @@ export function ServesPage({ store, state, serves }: { store: Store; state: Stat
             </div>
             <div className="served-parts">
               {entry.why === undefined ? null : <p className="served-why">{sentence(entry.why)}</p>}
-              <PieceList store={store} state={state} entry={entry} off={off} active={serves.active} />
+              <PieceList store={store} state={state} entry={entry} off={off} serves={serves} />
               <AnswerPart key={entry.point.key} store={store} entry={entry} />
               <Sides store={store} serves={serves} entry={entry} />
             </div>

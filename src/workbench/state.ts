@@ -13,7 +13,7 @@ import type {
 } from '../server/protocol.js';
 import type { EditorState, Extension } from '@codemirror/state';
 import type { BreakpointMessage, HeldMessage } from '../server/protocol-held.js';
-import type { ShownEntries, ShownEntry, ShownSides } from '../server/protocol-entries.js';
+import type { ComparedMessage, ShownEntries, ShownEntry, ShownSides } from '../server/protocol-entries.js';
 import type { StartMessage } from '../server/protocol-files.js';
 import { heldChange, type ShownFrame } from './held-state.js';
 import type { AlonePanel } from './alone.js';
@@ -139,6 +139,8 @@ export interface Serves {
   list?: ShownEntries;
   entry?: ShownEntry;
   sides?: ShownSides;
+  /** A function that is compared with what it was. */
+  compared?: ComparedMessage;
   /** The piece that is edited, by its place. */
   active?: { file: string; name: string };
   /** Files that were changed here and are not saved. */
@@ -284,6 +286,8 @@ export function changeFor(state: State, message: ToWindow, version: number): Par
       return state.serves && { serves: { ...state.serves, list: message.shown } };
     case 'entry':
       return state.serves && { serves: entryChange(state.serves, message.shown) };
+    case 'compared':
+      return state.serves && { serves: { ...state.serves, compared: message } };
     case 'sides':
       return state.serves && { serves: { ...state.serves, sides: message.sides } };
     case 'changes':
@@ -347,13 +351,17 @@ export function changeFor(state: State, message: ToWindow, version: number): Par
 }
 
 /** Another entry point begins with no piece open. */
-function entryChange({ entry: before, active, sides, ...rest }: Serves, entry: ShownEntry | undefined): Serves {
+function entryChange(
+  { entry: before, active, sides, compared, ...rest }: Serves,
+  entry: ShownEntry | undefined,
+): Serves {
   const isSame = before !== undefined && before.point.key === entry?.point.key;
   return {
     ...rest,
     ...(entry ? { entry } : {}),
     ...(isSame && active ? { active } : {}),
     ...(isSame && sides ? { sides } : {}),
+    ...(isSame && compared ? { compared } : {}),
   };
 }
 

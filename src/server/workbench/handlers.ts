@@ -5,6 +5,7 @@ import { PROTOCOL, type ToServer } from '../protocol.js';
 import { basename } from 'node:path';
 import { digest } from './journal.js';
 import { askEntry, layBeside, pickEntry, showServing } from './entries.js';
+import { compareWithBefore } from './slower.js';
 import { enteredBefore } from './entered.js';
 import { startMessage } from '../start/page.js';
 import { move, newPad, openExample, putBack, remove, untitled } from './file-actions.js';
@@ -111,6 +112,7 @@ const HANDLERS: { readonly [Type in ToServer['type']]: Handler<Type> } = {
   serves: (workbench, viewer, message) => showServing(workbench, viewer, message),
   pick: (workbench, _viewer, message) => pickEntry(workbench, message),
   ask: (workbench, _viewer, message) => askEntry(workbench, message),
+  slower: (workbench, viewer, message) => compareWithBefore(workbench, viewer, message),
   beside: (workbench, viewer, message) => layBeside(workbench, viewer, message),
   reset: (workbench, viewer, { file, name }) => reset(workbench, viewer, workbench.pathOf(file), name),
 };

@@ -118,7 +118,7 @@ export async function recordedArguments(
 }
 
 /** Code for a value: what JSON can say of it. */
-async function codeOf(workbench: Workbench, moment: number, value: Value): Promise<string | undefined> {
+export async function codeOf(workbench: Workbench, moment: number, value: Value): Promise<string | undefined> {
   if (value.type !== 'object') return literalOf(value.text);
   const opened = await workbench.subject!.look({ do: 'open', moment, part: 0 });
   if (opened.is !== 'opened') return undefined;

@@ -22,6 +22,8 @@ export interface CompareAsked {
   forMs: number;
   /** Inputs that are generated at most. Default 20,000, for 3 seconds at most. */
   most?: number;
+  /** Folder in which both are called; by default that of the baseline's file. */
+  cwd?: string;
   /** Told as it goes. */
   progress?(what: string, timing?: Timing): void;
 }
@@ -45,7 +47,7 @@ export async function compareWays(asked: CompareAsked): Promise<Comparison> {
   const folder = mkdtempSync(join(tmpdir(), 'usher-anvil-compare-'));
   try {
     const ways = await modulesOf(asked.baseline, asked.candidate, folder);
-    const cwd = dirname(asked.baseline.file);
+    const { cwd = dirname(asked.baseline.file) } = asked;
     const data = ways.baseline.module;
     progress?.('asks both for the same');
     const { tried, differing, smallest } = await withProcess(cwd, (one) =>

@@ -25,6 +25,8 @@ export class Entries {
   private serving: Serving = new Map();
   private isOn = false;
   private stopWaiting: (() => void) | undefined;
+  /** Texts that ran when the entry was picked, by file. */
+  private before: ReadonlyMap<string, string> = new Map();
 
   constructor(
     private readonly running: RunningProgram,
@@ -133,6 +135,7 @@ export class Entries {
     await this.watch(true);
     if (!this.book.get(key)) return false;
     this.drop();
+    this.before = this.texts.textsNow();
     const { running, book, texts, requests } = this;
     this.picked = new PickedRequest(
       {
@@ -158,6 +161,11 @@ export class Entries {
     this.drop();
     await this.serve(new Map());
     this.tell();
+  }
+
+  /** The text of a file as it ran when the entry was picked. */
+  textBefore(file: string): string | undefined {
+    return this.before.get(file);
   }
 
   /** Makes the request that is picked, once more or otherwise. */

@@ -60,6 +60,16 @@ export class ProgramTexts implements PieceTexts {
     return [...new Set(this.files.map((file) => layerOf(this.shortPath(file), this.layers)))];
   }
 
+  /** Texts that run, by file. */
+  textsNow(): Map<string, string> {
+    return new Map(
+      this.files.flatMap((file): [string, string][] => {
+        const text = this.running.textOf(file);
+        return text === undefined ? [] : [[file, text]];
+      }),
+    );
+  }
+
   /** Functions of all files, by their paths; none where there are more than so many. */
   allFunctions(most: number): Map<string, Set<string>> {
     const found = new Map<string, Set<string>>();
