@@ -19,7 +19,7 @@ const ALLOWED = {
   session: ['wire', 'syntax', 'instrument', 'runtime', 'record', 'patch'],
   'hosts/node': ['wire', 'syntax', 'instrument', 'runtime', 'compare', 'record', 'patch', 'session'],
   'hosts/browser': ['wire', 'runtime'],
-  server: ['wire', 'sharing', 'syntax', 'runtime', 'record', 'views', 'session', 'hosts/node'],
+  server: ['wire', 'sharing', 'syntax', 'runtime', 'compare', 'record', 'views', 'session', 'hosts/node'],
   editor: ['wire', 'sharing', 'syntax', 'runtime', 'record', 'views', 'session', 'hosts/node', 'server'],
   adapter: ['wire', 'syntax', 'runtime', 'record', 'views', 'session', 'hosts/node'],
   cli: ['wire', 'syntax', 'runtime', 'record', 'views', 'session', 'hosts/node', 'server', 'editor', 'adapter'],

@@ -181,6 +181,12 @@ await pad('requests', 'api/api.ts', 'light', async (page) => {
   await page.getByRole('tab', { name: /Requests/ }).click();
   await page.locator('.request .link').nth(2).click();
 });
+await pad('compared', 'planner/compared.ts', 'light', async (page) => {
+  await page.locator('.compared-growth').waitFor({ timeout: 120_000 });
+  await page.locator('.cm-line', { hasText: 'compare({' }).scrollIntoViewIfNeeded();
+  await wait(500);
+});
+joinPictures('inspector', 'compared');
 await pad('gate', 'ledger/ledger.ts', 'dark', async (page) => {
   await page.getByRole('slider').fill('0.8');
   await wait(900);
@@ -453,7 +459,10 @@ async function served() {
   if (spawnSync('sh', ['-c', 'command -v Xvfb xterm import convert'], { stdio: 'ignore' }).status === 0) {
     const cli = `node ${join(root, 'dist/bin/main.js')}`;
     const at = `export USHER_ANVIL_TARGETS=${targets} XDG_STATE_HOME=${targets}; cd lock-house;`;
-    await terminal('serves-terminal', `${at} ${cli} entries; ${cli} entries --show 'GET /tolls/:name' --without routing data templates | head -24`);
+    await terminal(
+      'serves-terminal',
+      `${at} ${cli} entries; ${cli} entries --show 'GET /tolls/:name' --without routing data templates | head -24`,
+    );
     joinPictures('serves', 'serves-terminal');
   }
   await chromium.close();

@@ -63,7 +63,18 @@ export class ShownValues {
         this.draw(width, height, paint, title),
       paint: (width: number, height: number, colour: (x: number, y: number) => Pixel, options?: PaintOptions) =>
         this.paint(width, height, colour, options ?? {}),
+      compare: (ways: Record<string, unknown>) => this.compare(ways),
     };
+  }
+
+  /** The session times them beside the run; here it is only looked at what they are. */
+  private compare(ways: Record<string, unknown>): void {
+    const names = own.isObject(ways) ? own.keys(ways) : [];
+    let functions = 0;
+    for (let i = 0; i < names.length; i++) if (typeof ways[names[i]!] === 'function') functions++;
+    if (functions < 2 || functions < names.length)
+      throw new own.TypeErrorCopy('compare(ways, data, options) needs an object of two functions or more');
+    this.note(`compares ${own.join(names, ', ')}`);
   }
 
   private wide(value: unknown): Value {

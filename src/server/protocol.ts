@@ -13,6 +13,7 @@ import { lookRequest } from '../wire/looking.js';
 import type { AcceptedMessage, WholeText } from '../sharing/joined-text.js';
 import type { LookAnswer, NameFound } from '../wire/looking.js';
 import type { DrawCall } from '../wire/reports.js';
+import type { Comparison } from '../compare/comparison.js';
 import type { Entered } from '../session/live/events.js';
 import type { View } from '../views/view.js';
 import type { HistoryMessage, LocationMessage, RecordMessage } from './protocol-record.js';
@@ -209,6 +210,24 @@ export interface ShownMessage {
   pixels?: { block: number; columns: number; rows: number; rgba: string; values?: (number | null)[] };
 }
 
+/** What comparisons of a pad have come to, in the order of its text. */
+export interface ComparisonsMessage {
+  type: 'comparisons';
+  pad: string;
+  list: {
+    /** Zero-based. */
+    line: number;
+    names: string[];
+    state: 'waits' | 'runs' | 'done' | 'failed';
+    /** What is done now, or why it failed. */
+    text: string;
+    /** Of each way but the first; of one that is being timed what is known so far. */
+    found: { comparison: Comparison; sentence: string; differing: string[] }[];
+    /** It is of an older text. */
+    stale?: true;
+  }[];
+}
+
 /** A target's answer, with bytes as base64. */
 export type LookedAnswer =
   Exclude<LookAnswer, { is: 'bytes' }> | { is: 'bytes'; bytes: string; size: number; width?: number; height?: number };
@@ -346,6 +365,7 @@ export type ToWindow =
   | { type: 'document'; name: string; mime: string; base64: string }
   | { type: 'shown'; pad: string; shown: ShownMessage[] }
   | { type: 'problem'; code: string; message: string }
+  | ComparisonsMessage
   | HeldMessage
   | EntriesMessage
   | EntryMessage

@@ -3,6 +3,7 @@ import type { Comparison } from '../compare/comparison.js';
 import type { Interval } from '../compare/statistics.js';
 import { valueText } from '../runtime/text.js';
 import { differenceLines } from './difference.js';
+import { timeText } from './time-text.js';
 
 /** How lines are coloured; each gives its text back where nothing is. */
 export interface ComparisonPaint {
@@ -143,12 +144,4 @@ function growthLines(
 
 function powerText(exponent: number): string {
   return `size^${exponent.toFixed(1)}`;
-}
-
-/** Nanoseconds in the unit that reads best. */
-export function timeText(ns: number): string {
-  if (!Number.isFinite(ns)) return '';
-  const [value, unit] =
-    ns < 1_000 ? [ns, 'ns'] : ns < 1e6 ? [ns / 1_000, 'µs'] : ns < 1e9 ? [ns / 1e6, 'ms'] : [ns / 1e9, 's'];
-  return `${value >= 100 ? value.toFixed(0) : value.toPrecision(3)} ${unit}`;
 }

@@ -124,6 +124,39 @@ function sees({ state, viewport }: EditorView, store: Store): void {
   store.sees(state.doc.lineAt(viewport.from).number - 1, state.doc.lineAt(viewport.to).number);
 }
 
+/** Where the cursor is, and what is selected. Lines are zero-based. */
+function selections(
+  view: EditorView,
+): Pick<EditorPort, 'place' | 'selected' | 'selectedLines' | 'selectedRange' | 'currentLine'> {
+  return {
+    place: () => {
+      const { head } = view.state.selection.main;
+      const line = view.state.doc.lineAt(head);
+      return { line: line.number - 1, character: head - line.from };
+    },
+    selected: () => {
+      const { main } = view.state.selection;
+      return {
+        text: view.state.sliceDoc(main.from, main.to),
+        line: view.state.doc.lineAt(main.empty ? main.head : Math.max(main.from, main.to - 1)).number - 1,
+      };
+    },
+    selectedLines: () => {
+      const { from, to } = view.state.selection.main;
+      return { from: view.state.doc.lineAt(from).number - 1, to: view.state.doc.lineAt(to).number - 1 };
+    },
+    selectedRange: () => {
+      const { from, to, empty } = view.state.selection.main;
+      const place = (offset: number): { line: number; character: number } => {
+        const line = view.state.doc.lineAt(offset);
+        return { line: line.number - 1, character: offset - line.from };
+      };
+      return empty ? undefined : { ...place(from), until: place(to) };
+    },
+    currentLine: () => view.state.doc.lineAt(view.state.selection.main.head).number - 1,
+  };
+}
+
 /** Puts an editor into `parent` and joins it to the store. */
 export function mountEditor(parent: HTMLElement, store: Store): () => void {
   const view = new EditorView({
@@ -170,18 +203,7 @@ export function mountEditor(parent: HTMLElement, store: Store): () => void {
       view.focus();
     },
     focus: () => view.focus(),
-    place: () => {
-      const { head } = view.state.selection.main;
-      const line = view.state.doc.lineAt(head);
-      return { line: line.number - 1, character: head - line.from };
-    },
-    selected: () => {
-      const { main } = view.state.selection;
-      return {
-        text: view.state.sliceDoc(main.from, main.to),
-        line: view.state.doc.lineAt(main.empty ? main.head : Math.max(main.from, main.to - 1)).number - 1,
-      };
-    },
+    ...selections(view),
     setWalk(walk, follows = true) {
       const { line, file } = { line: walk?.stop.at.line ?? -1, file: walk?.stop.at.file };
       const here = follows && walk !== null && file === walk.file && line < view.state.doc.lines;
@@ -204,19 +226,6 @@ export function mountEditor(parent: HTMLElement, store: Store): () => void {
     setBeside(line, item) {
       view.dispatch({ effects: showBeside.of({ line, item }) });
     },
-    selectedLines: () => {
-      const { from, to } = view.state.selection.main;
-      return { from: view.state.doc.lineAt(from).number - 1, to: view.state.doc.lineAt(to).number - 1 };
-    },
-    selectedRange: () => {
-      const { from, to, empty } = view.state.selection.main;
-      const place = (offset: number): { line: number; character: number } => {
-        const line = view.state.doc.lineAt(offset);
-        return { line: line.number - 1, character: offset - line.from };
-      };
-      return empty ? undefined : { ...place(from), until: place(to) };
-    },
-    currentLine: () => view.state.doc.lineAt(view.state.selection.main.head).number - 1,
   };
   store.joinEditor(port);
   const resized = new ResizeObserver(() => {

@@ -1,6 +1,7 @@
 /** The inspector: what was opened last, and what the pad shows. */
 import { useMemo, useState } from 'react';
 import type { HistoryMessage, StageMessage } from '../server/protocol.js';
+import { ComparisonList } from './comparison.js';
 import { Controls } from './controls.js';
 import { ShownList } from './shown.js';
 import { Border, PanelTools } from './panels.js';
@@ -15,8 +16,9 @@ import { beginWalk } from './walk.js';
 
 /** @param nothing what is said while nothing is opened, where it is not the workbench's own window */
 export function Inspector({ store, state, nothing }: { store: Store; state: State; nothing?: string }) {
-  const { inspected, opened, shown, side } = state;
-  const both = shown.length > 0;
+  const { inspected, opened, shown, comparisons, side } = state;
+  const count = shown.length + comparisons.length;
+  const both = count > 0;
   return (
     <aside aria-label="Inspector" tabIndex={0}>
       <Border store={store} state={state} panel="side" />
@@ -25,14 +27,19 @@ export function Inspector({ store, state, nothing }: { store: Store; state: Stat
       {both ? (
         <div className="tools sides" role="group" aria-label="Inspector shows">
           <button aria-pressed={side === 'shown'} onClick={() => store.set({ side: 'shown' })}>
-            Shown {shown.length}
+            Shown {count}
           </button>
           <button aria-pressed={side === 'values'} onClick={() => store.set({ side: 'values' })}>
             Values
           </button>
         </div>
       ) : null}
-      {both && side === 'shown' ? <ShownList store={store} state={state} /> : null}
+      {both && side === 'shown' ? (
+        <>
+          <ComparisonList store={store} state={state} />
+          <ShownList store={store} state={state} />
+        </>
+      ) : null}
       {!both || side === 'values' ? (
         <>
           {opened ? <OpenedValue key={`${opened.moment} ${opened.part}`} store={store} opened={opened} /> : null}

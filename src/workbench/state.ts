@@ -1,6 +1,7 @@
 /** The page's state: what the server told, and what the person chose to see. */
 import type {
   ChangeMessage,
+  ComparisonsMessage,
   HistoryMessage,
   LiveMessage,
   MarginItemMessage,
@@ -13,14 +14,15 @@ import type {
 } from '../server/protocol.js';
 import type { EditorState, Extension } from '@codemirror/state';
 import type { BreakpointMessage, HeldMessage } from '../server/protocol-held.js';
-import type { ComparedMessage, ShownEntries, ShownEntry, ShownSides } from '../server/protocol-entries.js';
 import type { StartMessage } from '../server/protocol-files.js';
 import { heldChange, type ShownFrame } from './held-state.js';
+import { servesChange, type Serves } from './serves-state.js';
 import type { AlonePanel } from './alone.js';
 import type { Layout } from './layout.js';
 import type { OpenValue } from './opened.js';
 
 export type { OpenValue } from './opened.js';
+export type { Serves } from './serves-state.js';
 
 import type { JoinedEditor } from '../sharing/joined-text.js';
 import type { KeptDraft } from './drafts.js';
@@ -95,6 +97,8 @@ export interface State {
   /** The value opened last; the inspector shows it above everything else. */
   opened: OpenValue | undefined;
   shown: ShownMessage[];
+  /** Ways that the pad compares. */
+  comparisons: ComparisonsMessage['list'];
   /** What the inspector shows: what a person opened, or what the pad shows. */
   side: 'values' | 'shown';
   /** Streams of numbers that are plotted, by the shape of their lines. */
@@ -132,19 +136,6 @@ export interface State {
   dockSeen: boolean;
   /** The panel that this window shows alone. */
   alone: AlonePanel | undefined;
-}
-
-/** What a window shows of entry points. */
-export interface Serves {
-  list?: ShownEntries;
-  entry?: ShownEntry;
-  sides?: ShownSides;
-  /** A function that is compared with what it was. */
-  compared?: ComparedMessage;
-  /** The piece that is edited, by its place. */
-  active?: { file: string; name: string };
-  /** Files that were changed here and are not saved. */
-  edited: string[];
 }
 
 /** A name that a person is asked for. */
@@ -229,6 +220,7 @@ export function firstState({ theme, layout, alone }: Pick<State, 'theme' | 'layo
     inspected: undefined,
     opened: undefined,
     shown: [],
+    comparisons: [],
     side: 'shown',
     stream: undefined,
     live: undefined,
@@ -283,13 +275,10 @@ export function changeFor(state: State, message: ToWindow, version: number): Par
     case 'held':
       return heldChange(state, message);
     case 'entries':
-      return state.serves && { serves: { ...state.serves, list: message.shown } };
     case 'entry':
-      return state.serves && { serves: entryChange(state.serves, message.shown) };
     case 'compared':
-      return state.serves && { serves: { ...state.serves, compared: message } };
     case 'sides':
-      return state.serves && { serves: { ...state.serves, sides: message.sides } };
+      return state.serves && { serves: servesChange(state.serves, message) };
     case 'changes':
       return { changes: message.changes };
     case 'text': {
@@ -323,6 +312,11 @@ export function changeFor(state: State, message: ToWindow, version: number): Par
       return { runs: message, pad: message.pad };
     case 'record':
       return isPresent(state, message, version) ? recordChange(state, message) : undefined;
+    case 'comparisons': {
+      const isFirst = state.comparisons.length === 0 && message.list.length > 0;
+      const turns = isFirst && !state.inspected && !state.opened;
+      return { comparisons: message.list, ...(turns ? { side: 'shown' as const } : {}) };
+    }
     case 'shown': {
       const turns = message.shown.length > 0 && !state.inspected && !state.opened;
       return { shown: message.shown, ...(turns ? { side: 'shown' as const } : {}) };
@@ -348,21 +342,6 @@ export function changeFor(state: State, message: ToWindow, version: number): Par
     default:
       return undefined;
   }
-}
-
-/** Another entry point begins with no piece open. */
-function entryChange(
-  { entry: before, active, sides, compared, ...rest }: Serves,
-  entry: ShownEntry | undefined,
-): Serves {
-  const isSame = before !== undefined && before.point.key === entry?.point.key;
-  return {
-    ...rest,
-    ...(entry ? { entry } : {}),
-    ...(isSame && active ? { active } : {}),
-    ...(isSame && sides ? { sides } : {}),
-    ...(isSame && compared ? { compared } : {}),
-  };
 }
 
 /** True for a record of the file and text that this window shows. Of a program that runs on another one comes soon. */

@@ -59,6 +59,32 @@ export function paint(
   void [width, height, colour, options];
 }
 
+/** What ways of a comparison are called with besides. */
+export interface CompareOptions<Input> {
+  /** Further inputs, for which all are asked for the same. */
+  inputs?: readonly Input[];
+  /** Makes an input from numbers between 0 and 1: thousands of them are tried, and what differs is made small. */
+  generate?: (random: () => number) => Input;
+  /** Makes an input of a size: times are taken at growing sizes. */
+  sized?: (size: number) => Input;
+}
+
+/**
+ * Compares ways to do something: whether all give what the first gives, and which is faster, as plain code in processes
+ * of their own. It stands at the top level of a pad, with its ways written there.
+ *
+ * @param ways functions of one argument, by their names; the first is the one that the others are compared with
+ * @param data what they are called with, or a function that makes it, fresh for each call
+ * @throws TypeError for fewer than two functions
+ */
+export function compare<Input>(
+  ways: Readonly<Record<string, (input: Input) => unknown>>,
+  data?: Input | (() => Input),
+  options: CompareOptions<Input> = {},
+): void {
+  void [ways, data, options];
+}
+
 /** How a dial is drawn, and what it may be set to. */
 export type DialShape =
   | { min: number; max: number; step?: number }

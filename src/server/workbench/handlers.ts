@@ -4,6 +4,7 @@
 import { PROTOCOL, type ToServer } from '../protocol.js';
 import { basename } from 'node:path';
 import { digest } from './journal.js';
+import { comparisonsOf } from './comparisons.js';
 import { askEntry, layBeside, pickEntry, showServing } from './entries.js';
 import { compareWithBefore } from './slower.js';
 import { enteredBefore } from './entered.js';
@@ -140,6 +141,7 @@ function welcome(workbench: Workbench, viewer: Viewer, { show: before }: Extract
   });
   const stoppable = stoppableOf(workbench);
   if (stoppable) viewer.window.send(heldMessage(workbench, stoppable));
+  comparisonsOf(workbench).tellWindow(viewer);
   if (changes.changes.length > 0) viewer.window.send({ type: 'changes', changes: changes.changes });
   if (start) {
     // First what can be typed in: nobody waits for a list.

@@ -6,6 +6,7 @@ import { dialEdits } from '../../syntax/dials.js';
 import type { Breakpoint } from '../../session/live/pausing/breakpoints.js';
 import { summaryOf } from '../../views/summary.js';
 import type { ShareFormat } from '../share.js';
+import { comparisonsOf } from './comparisons.js';
 import type { OpenDocument } from './documents.js';
 import type { FileHabits } from './habits.js';
 import { heldMessage, watchHolding } from './presenters/held.js';
@@ -84,6 +85,7 @@ function tellEach(workbench: Workbench, record: PadRecord): void {
     workbench.folder.recent.ran(record.file, trouble || waits || tests || run, trouble !== '');
   }
   if (record.outcome !== 'syntax') void walkAgain(workbench);
+  comparisonsOf(workbench).ran(record);
   workbench.types.checkSoon();
   workbench.watchSources();
 }

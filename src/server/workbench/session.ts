@@ -11,6 +11,7 @@ import { Workbench, type LiveProgram } from './state.js';
 import { beginPad, diskChanged, lookAtFiles, openDocument } from './texts.js';
 import { type At, callingPad, recordedArguments } from './trying.js';
 import { tellAll } from './telling.js';
+import { comparisonsOf } from './comparisons.js';
 import { HeldTexts } from './held-texts.js';
 import { TypeChecks } from './types.js';
 import { viewerOf, type WorkbenchWindow } from './viewer.js';
@@ -116,6 +117,7 @@ export class WorkbenchSession {
 
   async close(): Promise<void> {
     const { sources, subject, types } = this.workbench;
+    comparisonsOf(this.workbench).close();
     this.leave();
     for (const viewer of this.workbench.viewers) leaveWalk(viewer);
     await Promise.all([sources.close(), subject?.close(), types.close()]);

@@ -73,7 +73,12 @@ export async function compareWithBefore(
       forMs: FOR_MS,
       cwd: dirname(path),
       progress: (_what, timing) =>
-        tell([`${name} is compared with what it was${timing ? `: ${timing.pairs} of at least 10 pairs of processes` : ''} …`], false),
+        tell(
+          [
+            `${name} is compared with what it was${timing ? `: ${timing.pairs} of at least 10 pairs of processes` : ''} …`,
+          ],
+          false,
+        ),
     });
     tell(comparisonLines(comparison, PLAIN), true);
   } catch (error) {

@@ -22,6 +22,8 @@ export interface CompareAsked {
   forMs: number;
   /** Inputs that are generated at most. Default 20,000, for 3 seconds at most. */
   most?: number;
+  /** Times at growing sizes are left out. */
+  isCoarse?: boolean;
   /** Folder in which both are called; by default that of the baseline's file. */
   cwd?: string;
   /** Told as it goes. */
@@ -90,7 +92,10 @@ export async function compareWays(asked: CompareAsked): Promise<Comparison> {
       const bytes = await memory(way);
       if (bytes !== undefined) Object.assign(timing[way], { bytes });
     }
-    const growth = isSized ? await growthOf(ways, data, cwd, (size) => progress?.(`times at size ${size}`)) : undefined;
+    const growth =
+      isSized && !asked.isCoarse
+        ? await growthOf(ways, data, cwd, (size) => progress?.(`times at size ${size}`))
+        : undefined;
     return { ...found, timing, ...(growth ? { growth } : {}) };
   } finally {
     rmSync(folder, { recursive: true, force: true });

@@ -6,6 +6,7 @@ import { isBuiltin } from 'node:module';
 import { dirname, join } from 'node:path';
 import { pathToFileURL } from 'node:url';
 import type { Plugin } from 'esbuild';
+import { PAD_FACE } from './pad-module.js';
 import { AnvilError } from '../../../syntax/problems.js';
 
 /** How a file asks for its own address; put together, for our own build writes that anew. */
@@ -67,6 +68,8 @@ function packagesApart(): Plugin {
       onResolve({ filter: /^[^./]/ }, async ({ path, kind, importer, resolveDir, pluginData }) => {
         if (kind === 'entry-point' || pluginData === 'found' || /^[a-z]:[\\/]/i.test(path)) return undefined;
         if (isBuiltin(path)) return { path, external: true };
+        // A pad needs not have us installed.
+        if (path === 'usher-anvil/pad') return { path: PAD_FACE, external: true };
         const found = await resolve(path, { kind, importer, resolveDir, pluginData: 'found' });
         if (found.errors.length > 0 || found.external || !/[\\/]node_modules[\\/]/.test(found.path)) return found;
         return { path: kind === 'require-call' ? found.path : pathToFileURL(found.path).href, external: true };

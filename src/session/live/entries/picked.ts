@@ -148,7 +148,8 @@ export class PickedRequest {
     if (this.state) this.state = { ...this.state, isAsking: true };
     tell();
     // What changes something is asked once: all that may take part tells its values then.
-    if (!isSafe(question.method) && this.serving.size === 0) await this.serve(this.parts.texts.allFunctions(MOST_SERVED));
+    if (!isSafe(question.method) && this.serving.size === 0)
+      await this.serve(this.parts.texts.allFunctions(MOST_SERVED));
     for (let round = 1; !this.isOver; round++) {
       const { answer, entry } = await this.askOnce(maker, place.state, question);
       const known = entry ? this.functionsOf(entry) : this.serving;
