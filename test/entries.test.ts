@@ -248,6 +248,62 @@ test('an edit joins a piece, leaves one out, and the answer is there again with 
   expect(names()).toContain('heavyRule');
 });
 
+test('a panel of the project: queries stand among the pieces, with their answers, and are left alone afterwards', async () => {
+  const { dir, session, get, printed } = await serve(
+    {
+      'server.js': `import { createServer } from 'node:http'
+import { Store } from './store.cjs'
+const store = new Store()
+const server = createServer(async (request, response) => {
+  const rows = await store.query('select * from charges')
+  if (request.url === '/wrong') await store.query('drop').catch(() => undefined)
+  response.end(String(rows.length))
+})
+server.listen(0, '127.0.0.1', () => console.log('port ' + server.address().port))
+`,
+      'store.cjs': `exports.Store = class Store {
+  async query(text) {
+    if (text === 'drop') throw new Error('not allowed')
+    return [{ barge: 'Heron' }, { barge: 'Teal' }]
+  }
+}
+`,
+      'panels/store.mjs': `export default {
+  library: '../store.cjs',
+  watch({ default: { Store } }, exchange) {
+    const { query } = Store.prototype
+    Store.prototype.query = async function (text) {
+      const sent = exchange(text)
+      try {
+        const answer = await query.call(this, text)
+        sent.end({ answer })
+        return answer
+      } catch (error) {
+        sent.end({ failed: true, answer: error.message })
+        throw error
+      }
+    }
+    return () => { Store.prototype.query = query; console.log('panel over') }
+  },
+}
+`,
+    },
+    'server.js',
+  );
+  await session.entries.watch(true);
+  await get('/wrong');
+  await eventually(() => session.entries.all.find(({ key }) => key === 'GET /wrong'));
+  await session.entries.pick('GET /wrong');
+  expect(session.entries.current!.pieces.filter(({ is }) => is === 'query')).toMatchObject([
+    { text: 'select * from charges', state: 'done', answer: '[{"barge":"Heron"},{"barge":"Teal"}]', layer: 'queries' },
+    { text: 'drop', state: 'failed', answer: 'not allowed' },
+  ]);
+  await session.entries.watch(false);
+  await eventually(() => printed().includes('panel over'));
+  expect(await get('/')).toBe('2');
+  expect(readFileSync(join(dir, 'store.cjs'), 'utf8')).toContain('not allowed');
+});
+
 /** The lock house as a program of its own, and its commands. */
 async function lockHouse() {
   const dir = folder();

@@ -18,13 +18,14 @@ export async function demoCommand(options: { port?: string; folder?: string }): 
   if (!existsSync(folder)) mkdirSync(folder, { recursive: true });
   // What is there already may have been edited.
   cpSync(source, folder, { recursive: true, force: false });
-  linkPackage('sql.js', folder);
+  for (const name of ['sql.js', 'pg', 'pgsql-ast-parser']) linkPackage(name, folder);
   // A stand-in for the canal's API, for the pad that makes requests.
   const { start } = (await import(pathToFileURL(join(source, 'api', 'server.mjs')).href)) as {
     start(): Promise<{ url: string; close(): void }>;
   };
   const api = await start();
   process.env.WENLOW_API = api.url;
+  const database = await startDatabase(source);
   process.stdout.write(`The demo pads are in ${folder}\nPrograms that keep running, each in a terminal of its own:\n`);
   for (const [name, file] of PROGRAMS) process.stdout.write(`  usher-anvil live ${join(folder, name, file)}\n`);
   const room = await startControlRoom(folder);
@@ -48,9 +49,25 @@ export async function demoCommand(options: { port?: string; folder?: string }): 
     });
   } finally {
     api.close();
+    database?.close();
     room?.close();
     await pilot?.close();
   }
+}
+
+/** A database server for the query's workbench, where the system has one; a sentence where it has none. */
+async function startDatabase(source: string): Promise<{ close(): void } | undefined> {
+  const { startPostgres } = (await import(pathToFileURL(join(source, 'ledger', 'postgres.mjs')).href)) as {
+    startPostgres(): Promise<{ url?: string; why?: string; close?: () => void }>;
+  };
+  const { url, why, close } = await startPostgres();
+  if (url === undefined || !close) {
+    process.stdout.write(`No database server for ledger/query.ts: ${why ?? ''}. It asks one in its own process.\n`);
+    return undefined;
+  }
+  process.env.WENLOW_DATABASE = url;
+  process.stdout.write(`A PostgreSQL of its own for ledger/query.ts: ${url}\n`);
+  return { close };
 }
 
 /** The barge as a live program, and a workbench on it; undefined where it cannot be reached. */

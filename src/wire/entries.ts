@@ -111,7 +111,8 @@ export interface TakingPart {
 
 /** What is asked of a target. */
 export type EntriesRequest =
-  | { do: 'watch'; on: boolean }
+  /** `panels`: files of the project that tell of libraries. */
+  | { do: 'watch'; on: boolean; panels?: readonly string[] }
   /** The next request from that port of this machine is the answer to a question. */
   | { do: 'expect'; port: number; ask: number }
   /** The next request of that method and shape, whoever sends it. A segment that is `null` may be anything. */

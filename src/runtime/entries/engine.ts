@@ -48,7 +48,7 @@ export interface EntriesEngine {
   /** Absent where nothing can be followed over what waits. */
   context?(): EntryContext;
   /** Watches what comes in; the result ends it. */
-  watch?(taker: EntryTaker): () => void;
+  watch?(taker: EntryTaker, panels: readonly string[]): () => void;
   /** Where servers of HTTP listen. */
   ports?(): { port: number; secure: boolean }[];
   /** What is happening in the job that runs now, where the engine tells. */

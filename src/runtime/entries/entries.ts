@@ -53,7 +53,7 @@ export class Entries implements EntryTaker {
   answer(request: EntriesRequest): EntriesAnswer {
     switch (request.do) {
       case 'watch':
-        this.watch(request.on);
+        this.watch(request.on, request.panels ?? []);
         return { limits: own.copyArray(this.engine?.limits ?? []) as string[] };
       case 'ports':
         return { ports: this.engine?.ports?.() ?? [] };
@@ -63,12 +63,12 @@ export class Entries implements EntryTaker {
     }
   }
 
-  private watch(on: boolean): void {
+  private watch(on: boolean, panels: readonly string[]): void {
     if (on === this.isOn) return;
     this.isOn = on;
     if (on) {
       this.context = this.engine?.context?.();
-      this.unwatch = this.engine?.watch?.(this);
+      this.unwatch = this.engine?.watch?.(this, panels);
       return;
     }
     this.unwatch?.();

@@ -1,7 +1,9 @@
 /** Requests of our own to servers of this machine. */
+import { existsSync, readdirSync } from 'node:fs';
 import http from 'node:http';
 import https from 'node:https';
 import { connect as connectPlain, type Socket } from 'node:net';
+import { dirname, join } from 'node:path';
 import { connect as connectSecure } from 'node:tls';
 import type { Answer } from '../../../record/entries/answers.js';
 import type { AskHttp, HttpQuestion, RequestMaker } from '../../../session/live/entries/asking.js';
@@ -13,12 +15,27 @@ const MOST_ANSWER = 4 * 1024 * 1024;
 
 export const requestMaker: RequestMaker = {
   ask,
+  panels,
   after(ms, callback) {
     const timer = setTimeout(callback, ms);
     timer.unref();
     return () => clearTimeout(timer);
   },
 };
+
+/** Files in a folder `panels` of the program's folder, or of one around it up to the project's. */
+function panels(folder: string): string[] {
+  for (let at = folder; ; at = dirname(at)) {
+    const here = join(at, 'panels');
+    try {
+      const names = readdirSync(here).filter((name) => /\.(?:mjs|js|cjs)$/.test(name));
+      if (names.length > 0) return names.sort().map((name) => join(here, name));
+    } catch {
+      // There is none.
+    }
+    if (existsSync(join(at, 'package.json')) || dirname(at) === at) return [];
+  }
+}
 
 const failed = (why: string): Answer => ({ status: undefined, headers: [], ms: 0, failed: why });
 

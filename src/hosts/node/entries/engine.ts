@@ -1,6 +1,7 @@
 /** What watching calls from outside needs in Node. */
 import { AsyncLocalStorage } from 'node:async_hooks';
 import type { EntriesEngine, EntryTaker } from '../../../runtime/entries/engine.js';
+import { beginPanels } from './panels.js';
 import { readFiles } from './read-files.js';
 import { sentRequests } from './sent-requests.js';
 import { servedRequests } from './served-requests.js';
@@ -17,8 +18,13 @@ export function entriesEngine(): EntriesEngine {
         end: () => storage.disable(),
       };
     },
-    watch(taker: EntryTaker) {
-      const ends = [servedRequests(taker), sentRequests(taker), readFiles(taker)];
+    watch(taker: EntryTaker, panels) {
+      const ends = [
+        servedRequests(taker),
+        sentRequests(taker),
+        readFiles(taker),
+        beginPanels(panels, taker, (why) => process.stderr.write(`usher-anvil: ${why}\n`)),
+      ];
       return () => {
         for (const end of ends) end();
       };

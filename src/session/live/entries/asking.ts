@@ -25,6 +25,8 @@ export type AskHttp = (question: HttpQuestion, connected: (port: number) => Prom
 /** What only the host of a session can do. */
 export interface RequestMaker {
   ask: AskHttp;
+  /** Panels of the project, beside files of the program. @param folder that all its files lie in */
+  panels(folder: string): readonly string[];
   /** Calls back after so many milliseconds; the result takes it back. */
   after(ms: number, callback: () => void): () => void;
 }

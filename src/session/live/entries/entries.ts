@@ -67,7 +67,7 @@ export class Entries {
     this.isOn = on;
     if (!on) this.drop();
     await this.turns.then(this.running.file, async () => {
-      for (const state of this.running.targets) await askTarget(state, { do: 'watch', on });
+      for (const state of this.running.targets) await this.watchIn(state, on);
       await this.observing.join(on ? this.serving : undefined);
     });
     if (on) this.register();
@@ -75,10 +75,15 @@ export class Entries {
     this.tell();
   }
 
+  private async watchIn(state: TargetState, on: boolean): Promise<void> {
+    const panels = on ? (this.running.parts.requests?.panels(this.texts.root) ?? []) : [];
+    await askTarget(state, { do: 'watch', on, panels });
+  }
+
   /** A target executes a file. */
   async begins(state: TargetState, file: string): Promise<void> {
     if (!this.isOn) return;
-    await askTarget(state, { do: 'watch', on: true });
+    await this.watchIn(state, true);
     await this.observing.joinIn(state, file);
     this.register();
     this.tell();
