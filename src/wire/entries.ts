@@ -123,7 +123,5 @@ export type EntriesRequest =
 export const entriesAnswer = z.object({
   /** Where servers of HTTP listen. */
   ports: z.array(z.object({ port: z.int().min(1).max(65_535), secure: z.boolean() })).optional(),
-  /** What it cannot follow, in words. */
-  limits: z.array(z.string()).optional(),
 });
 export type EntriesAnswer = z.infer<typeof entriesAnswer>;

@@ -7,6 +7,7 @@ import { channel } from 'node:diagnostics_channel';
 import { syncBuiltinESMExports } from 'node:module';
 import type { ClientRequest, IncomingMessage } from 'node:http';
 import type { RawFrame, RawRequest } from '../../wire/reports.js';
+import { answerBeside, readBeside } from './http-messages.js';
 
 /** Bytes of a body that are kept. */
 const BODY = 256 * 1024;
@@ -160,16 +161,15 @@ function watchClient(log: RequestLog, request: ClientRequest): void {
     },
     places.get(request),
   );
-  const { emit } = request;
-  request.emit = function (this: ClientRequest, name: string | symbol, ...args: unknown[]): boolean {
-    if (name === 'response') watchMessage(log, entry, args[0] as IncomingMessage, start);
-    else if (name === 'error' && entry.state === 'open') {
+  answerBeside(request, {
+    answer: (message) => watchMessage(log, entry, message, start),
+    failed(error) {
+      if (entry.state !== 'open') return;
       entry.state = 'failed';
       entry.tookMs = log.now() - start;
-      log.failed(entry, args[0]);
-    }
-    return Reflect.apply(emit, this, [name, ...args]) as boolean;
-  } as typeof emit;
+      log.failed(entry, error);
+    },
+  });
 }
 
 function watchMessage(log: RequestLog, entry: RawRequest, message: IncomingMessage, start: number): void {
@@ -185,21 +185,20 @@ function watchMessage(log: RequestLog, entry: RawRequest, message: IncomingMessa
   log.update(entry);
   const chunks: Uint8Array[] = [];
   let size = 0;
-  const { push } = message;
-  message.push = function (this: IncomingMessage, chunk: unknown, encoding?: BufferEncoding): boolean {
-    if (chunk === null) {
-      entry.state = 'done';
-      entry.size = size;
-      entry.tookMs = log.now() - start;
-      finish(entry, chunks, log);
-    } else {
+  readBeside(message, {
+    chunk(chunk, encoding) {
       const bytes = typeof chunk === 'string' ? Buffer.from(chunk, encoding) : (chunk as Uint8Array);
       if (size < BODY) chunks.push(bytes);
       else entry.bodyCut = true;
       size += bytes.byteLength;
-    }
-    return Reflect.apply(push, this, [chunk, encoding]) as boolean;
-  } as typeof push;
+    },
+    end() {
+      entry.state = 'done';
+      entry.size = size;
+      entry.tookMs = log.now() - start;
+      finish(entry, chunks, log);
+    },
+  });
 }
 
 function finish(entry: RawRequest, chunks: readonly Uint8Array[], log: RequestLog): void {

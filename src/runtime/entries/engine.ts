@@ -53,6 +53,4 @@ export interface EntriesEngine {
   ports?(): { port: number; secure: boolean }[];
   /** What is happening in the job that runs now, where the engine tells. */
   around?(): { kind: EntryKind; name: string } | undefined;
-  /** What cannot be followed there, in words. */
-  limits: readonly string[];
 }

@@ -54,7 +54,7 @@ export class Entries implements EntryTaker {
     switch (request.do) {
       case 'watch':
         this.watch(request.on, request.panels ?? []);
-        return { limits: own.copyArray(this.engine?.limits ?? []) as string[] };
+        return {};
       case 'ports':
         return { ports: this.engine?.ports?.() ?? [] };
       default:

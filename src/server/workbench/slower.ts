@@ -46,6 +46,11 @@ export async function compareWithBefore(
   const { live } = workbench;
   const record = live?.session.entries.current?.record;
   const now = live?.session.runningText(path);
+  if (path === live?.session.file)
+    throw new AnvilError(
+      'E_COMPARE',
+      `${file} begins the program: to compare a function of it would begin it again. Move it into a file of its own.`,
+    );
   if (!live || !record || now === undefined) throw new AnvilError('E_COMPARE', 'Pick what comes in first.');
   const tell = (lines: string[], isOver: boolean): void => window.send({ type: 'compared', file, name, lines, isOver });
   tell([`${name} is compared with what it was …`], false);

@@ -146,6 +146,7 @@ export class LiveSession extends LookedAt {
         comes: (files) => {
           const observe = this.observing.first(files);
           this.pausing.comes(files);
+          this.entries.comes();
           return observe;
         },
         stopped: (stop) => {

@@ -30,6 +30,5 @@ export function entriesEngine(): EntriesEngine {
       };
     },
     ports: listeningPorts,
-    limits: [],
   };
 }

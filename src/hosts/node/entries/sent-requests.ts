@@ -2,6 +2,7 @@
 import { channel } from 'node:diagnostics_channel';
 import type { ClientRequest, IncomingMessage } from 'node:http';
 import type { EntryTaker, ExchangeNote } from '../../../runtime/entries/engine.js';
+import { answerBeside, readBeside } from '../http-messages.js';
 import { GatheredBody, isTextType } from './bodies.js';
 
 /** As the platform's own client of HTTP tells of it. */
@@ -51,19 +52,17 @@ export function sentRequests(taker: EntryTaker): () => void {
 }
 
 function watchClient(request: ClientRequest, note: ExchangeNote): void {
-  const { emit } = request;
-  request.emit = function (this: ClientRequest, name: string | symbol, ...args: unknown[]): boolean {
-    if (name === 'response') watchAnswer(args[0] as IncomingMessage, note);
-    else if (name === 'error') note.end({ failed: true, answer: (args[0] as Error).message });
-    return Reflect.apply(emit, this, [name, ...args]) as boolean;
-  } as typeof emit;
+  answerBeside(request, {
+    answer: (message) => watchAnswer(message, note),
+    failed: (error) => note.end({ failed: true, answer: (error as Error).message }),
+  });
 }
 
 function watchAnswer(message: IncomingMessage, note: ExchangeNote): void {
   const body = new GatheredBody();
-  const { push } = message;
-  message.push = function (this: IncomingMessage, chunk: unknown, encoding?: BufferEncoding): boolean {
-    if (chunk === null) {
+  readBeside(message, {
+    chunk: (chunk, encoding) => body.add(chunk, encoding),
+    end() {
       const type = message.headers['content-type'] ?? '';
       const told = isTextType(type) ? body.told([['content-type', type]]) : undefined;
       note.end({
@@ -71,7 +70,6 @@ function watchAnswer(message: IncomingMessage, note: ExchangeNote): void {
         ...(message.statusCode === undefined ? {} : { status: message.statusCode }),
         ...(told ? { answer: told.text, ...(told.isCut ? { isCut: true } : {}) } : {}),
       });
-    } else body.add(chunk, encoding);
-    return Reflect.apply(push, this, [chunk, encoding]) as boolean;
-  } as typeof push;
+    },
+  });
 }

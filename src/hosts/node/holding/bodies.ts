@@ -1,6 +1,7 @@
 /** Bodies of requests, kept while calls are held, so that a second call reads what the first has read. */
 import { channel } from 'node:diagnostics_channel';
 import { IncomingMessage } from 'node:http';
+import { readBeside } from '../http-messages.js';
 
 /** Bytes of a body that are kept. */
 const MOST = 1024 * 1024;
@@ -35,23 +36,18 @@ export function keepBody(request: IncomingMessage): void {
   if (bodies.has(request)) return;
   const kept: Kept = { chunks: [], size: 0, isLost: false, isWhole: false };
   bodies.set(request, kept);
-  const { push } = request;
-  // What the parser of HTTP gives goes through this method, whoever reads it and however.
-  Object.defineProperty(request, 'push', {
-    value(this: IncomingMessage, chunk: Buffer | null, encoding?: BufferEncoding): boolean {
-      if (chunk === null) kept.isWhole = true;
-      else if (kept.size + chunk.length > MOST) {
+  readBeside(request, {
+    chunk(chunk) {
+      const bytes = chunk as Buffer;
+      if (kept.size + bytes.length > MOST) {
         kept.isLost = true;
         kept.chunks = [];
       } else if (!kept.isLost) {
-        kept.chunks.push(Buffer.from(chunk));
-        kept.size += chunk.length;
+        kept.chunks.push(Buffer.from(bytes));
+        kept.size += bytes.length;
       }
-      return push.call(this, chunk, encoding);
     },
-    configurable: true,
-    writable: true,
-    enumerable: false,
+    end: () => void (kept.isWhole = true),
   });
 }
 

@@ -89,6 +89,13 @@ export class Entries {
     this.tell();
   }
 
+  /** Modules of the program itself are about to run. */
+  comes(): void {
+    if (!this.isOn) return;
+    this.register();
+    this.tell();
+  }
+
   private register(): void {
     this.book.register(this.texts.handlers());
   }

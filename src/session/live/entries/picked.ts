@@ -115,8 +115,14 @@ export class PickedRequest {
       for (const state of this.parts.running.targets) void askTarget(state, { do: 'forget', ask });
   }
 
-  take(batch: Batch): void {
-    this.records.add(batch);
+  /** What others print, and where they fail, is none of this request's. */
+  take({ moment, time, samples, counts }: Batch): void {
+    this.records.add({
+      moment,
+      ...(time === undefined ? {} : { time }),
+      ...(samples ? { samples } : {}),
+      ...(counts ? { counts } : {}),
+    });
   }
 
   /** A request that answers a question has ended. */

@@ -13,7 +13,7 @@ export interface ServerPlace {
 export async function askTarget(
   { target }: TargetState,
   request: EntriesRequest,
-): Promise<{ ports?: ServerPlace[] | undefined; limits?: string[] | undefined }> {
+): Promise<{ ports?: ServerPlace[] | undefined }> {
   const answer = await target?.change({ do: 'entries', request });
   return answer?.entries ?? {};
 }
