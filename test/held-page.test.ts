@@ -145,7 +145,8 @@ test('a breakpoint from the rail: the window shows where it stands, steps by key
   expect(held('continue')).toBe('goes on\n');
   expect(await tolls).toEqual([
     { name: 'Heron', toll: 2070 },
-    { name: 'Teal', toll: 590 },
+    { name: 'Teal', toll: 531 },
+    { name: 'Kestrel', toll: 1480 },
   ]);
   await wait(50);
   await eventually(async () => (await page.locator('.held-call').count()) === 0);
@@ -158,7 +159,7 @@ test('the terminal: it lists, acts, and says what cannot be done', async () => {
   await eventually(() => live.text.includes('book.settle is not a function'));
   const list = held();
   expect(list).toMatch(
-    /\n {2}1 {2}createServer\(\) {2}server\.ts line \d+ {2}TypeError: book\.settle is not a function\n {7}GET \/account, a client is waiting\n/,
+    /\n {2}1 {2}answer {2}routes\.ts line \d+ {2}TypeError: book\.settle is not a function\n {7}GET \/account, a client is waiting\n/,
   );
   expect(held('write', '1')).toBe('written: rules.ts line 48. Give it its body, save, and let the call go on\n');
   expect(readFileSync(join(dir, 'rules.ts'), 'utf8')).toContain('settle(stay, mooring) {');

@@ -2,7 +2,7 @@
 import type { IncomingMessage } from 'node:http';
 import { bargeNamed, leave, queue, wait } from './data/queue.js';
 import { passagesOf } from './data/passages.js';
-import { book, stays } from './data/berths.js';
+import { officeBook, stays } from './data/berths.js';
 import { keeperAt } from './data/keepers.js';
 import { locks, lockNamed, mooring, riseBetween, type Barge, type Stay } from './rules.js';
 import { bill, chargeFor, waitingTime } from './rules/tolls.js';
@@ -19,7 +19,7 @@ export interface Asked {
 export type Route = (asked: Asked) => unknown;
 
 /** The office counts on a book that settles what is owed. */
-const office = book as typeof book & { settle(stay: Stay, owed: number): string };
+const book = officeBook as typeof officeBook & { settle(stay: Stay, owed: number): string };
 
 export const routes: Record<string, Route> = {
   'GET /': () => page('The lock house', pathsOf()),
@@ -45,7 +45,7 @@ export const routes: Record<string, Route> = {
       'Moorings',
       stays.map((stay) => `${stay.barge} owes ${mooring(stay)}`),
     ),
-  'GET /account': () => page('Account', [office.settle(stays[0]!, mooring(stays[0]!))]),
+  'GET /account': () => page('Account', [book.settle(stays[0]!, mooring(stays[0]!))]),
 };
 
 export function pathsOf(): string[] {

@@ -6,4 +6,4 @@ export const stays: Stay[] = [
   { barge: 'Teal', berth: 'pool', days: 5 },
 ];
 
-export const book = new Book();
+export const officeBook = new Book();

@@ -10,7 +10,7 @@ export function page(title: string, lines: readonly string[]): string {
 }
 
 function item(line: string): string {
-  return `    <li>${escape(line)}</li>`;
+  return `    <li>${escape(String(line))}</li>`;
 }
 
 function escape(text: string): string {
