@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import type { Browser } from 'playwright-core';
 import { targets } from '#dist/server/targets.js';
 import { launch } from './browser.js';
-import { eventually, folder, root, start } from './harness.js';
+import { cli, eventually, folder, root, start, wait } from './harness.js';
 
 let browser: Browser;
 beforeAll(async () => {
@@ -43,11 +43,12 @@ async function begin() {
   const piece = (name: string) => page.getByRole('article', { name, exact: true });
   const pick = (name: string) =>
     page.getByRole('button', { name: new RegExp(`^${name.replace(/[/:]/g, '\\$&')}`) }).click();
-  return { dir, site, page, piece, pick };
+  const entries = () => cli(['entries', 'lock-house'], { cwd: dir, env: { ...env, NO_COLOR: '1' } }).stdout;
+  return { dir, site, page, piece, pick, entries };
 }
 
 test('a route, its functions on one page, a rule that changes, and the answer at its end', async () => {
-  const { dir, site, page, piece, pick } = await begin();
+  const { dir, site, page, piece, pick, entries } = await begin();
   // Registered, and not called yet.
   await page
     .getByRole('button', { name: /GET \/profile/ })
@@ -101,6 +102,13 @@ test('a route, its functions on one page, a rule that changes, and the answer at
   await page.keyboard.press('Control+Alt+s');
   await page.locator('.files .cm-content').waitFor();
   expect(await page.locator('.files .cm-line').count()).toBeGreaterThan(10);
+  // When no window shows it any more, nothing is watched that nobody else has asked for.
+  await page.keyboard.press('Control+Alt+s');
+  await page.getByRole('navigation', { name: 'Entry points' }).waitFor();
+  await page.close();
+  await wait(500);
+  await fetch(`${site}/tolls/Heron`);
+  expect(entries()).toContain('nothing came in since this was first asked');
 });
 
 test('one that may change something is asked when a person says so; two requests side by side', async () => {

@@ -47,6 +47,7 @@ export function entriesHandlers(session: LiveSession, shortPath: (file: string) 
         ...(body === undefined ? {} : { body }),
         ...(headers === undefined ? {} : { headers }),
       };
+      await entries.watch(true);
       if (!(await entries.pick(asked, otherwise, ask))) {
         const known = entries.all.slice(0, 12).map((one) => one.key);
         return {

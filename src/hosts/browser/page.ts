@@ -83,6 +83,12 @@ export function startPage(channel: PageChannel, own: readonly string[], address:
       if (!looked.includes(file)) return undefined;
       return (ask(ASKED.begun, { page, file, version }) ?? []).map((message) => decode(message) as ToGuest);
     },
+    entries: {
+      around() {
+        const { event } = globalThis as { event?: { type: string } };
+        return event && { kind: 'event', name: event.type };
+      },
+    },
     holds: {
       switched: () => undefined,
       waiters: () => [],

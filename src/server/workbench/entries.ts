@@ -66,7 +66,7 @@ export async function showServing(workbench: Workbench, viewer: Viewer, { on }: 
   viewer.entry = undefined;
   lookAtFiles(workbench);
   if (on) {
-    await session.entries.watch(true);
+    await session.entries.watch(true, true);
     tellList(workbench, session);
     tellEntry(workbench, session);
     return;
@@ -74,6 +74,11 @@ export async function showServing(workbench: Workbench, viewer: Viewer, { on }: 
   if (serving(workbench).length === 0) await session.entries.leave();
   const record = workbench.subject?.record;
   if (record) tell(workbench, viewer, record);
+}
+
+/** A window is gone: where it was the last that showed entry points, nobody looks at them any more. */
+export async function leaveServing(workbench: Workbench, { serves }: Viewer): Promise<void> {
+  if (serves && serving(workbench).length === 0) await workbench.live?.session.entries.hide();
 }
 
 export async function pickEntry(workbench: Workbench, { key }: Asked<'pick'>): Promise<void> {

@@ -12,6 +12,7 @@ import { beginPad, diskChanged, lookAtFiles, openDocument } from './texts.js';
 import { type At, callingPad, recordedArguments } from './trying.js';
 import { tellAll } from './telling.js';
 import { comparisonsOf } from './comparisons.js';
+import { leaveServing } from './entries.js';
 import { HeldTexts } from './held-texts.js';
 import { TypeChecks } from './types.js';
 import { viewerOf, type WorkbenchWindow } from './viewer.js';
@@ -89,6 +90,7 @@ export class WorkbenchSession {
         leaveWalk(viewer);
         workbench.viewers.delete(viewer);
         lookAtFiles(workbench);
+        void leaveServing(workbench, viewer);
       },
     };
   }

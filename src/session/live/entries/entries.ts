@@ -23,7 +23,8 @@ export class Entries {
   private readonly listeners = new Set<() => void>();
   private picked: PickedRequest | undefined;
   private serving: Serving = new Map();
-  private isOn = false;
+  /** `shown`: a window shows it, and nobody else has asked. */
+  private watched: 'no' | 'shown' | 'asked' = 'no';
   private stopWaiting: (() => void) | undefined;
   /** Texts that ran when the entry was picked, by file. */
   private before: ReadonlyMap<string, string> = new Map();
@@ -48,12 +49,12 @@ export class Entries {
   }
 
   get isWatched(): boolean {
-    return this.isOn;
+    return this.watched !== 'no';
   }
 
   /** What came in since it was first asked, and handlers that wait for their first call. */
   get all(): EntryPoint[] {
-    return this.isOn ? this.book.all(Date.now()) : [];
+    return this.isWatched ? this.book.all(Date.now()) : [];
   }
 
   /** Layers of the program's files. */
@@ -61,10 +62,16 @@ export class Entries {
     return this.texts.allLayers;
   }
 
-  /** Watches what comes in from now on, or no longer. */
-  async watch(on: boolean): Promise<void> {
-    if (on === this.isOn) return;
-    this.isOn = on;
+  /**
+   * Watches what comes in from now on, or no longer.
+   *
+   * @param isShown a window shows it: that ends with the window
+   */
+  async watch(on: boolean, isShown = false): Promise<void> {
+    const before = this.watched;
+    if (!on) this.watched = 'no';
+    else if (!isShown || before === 'no') this.watched = isShown ? 'shown' : 'asked';
+    if (on === (before !== 'no')) return;
     if (!on) this.drop();
     await this.turns.then(this.running.file, async () => {
       for (const state of this.running.targets) await this.watchIn(state, on);
@@ -82,7 +89,7 @@ export class Entries {
 
   /** A target executes a file. */
   async begins(state: TargetState, file: string): Promise<void> {
-    if (!this.isOn) return;
+    if (!this.isWatched) return;
     await this.watchIn(state, true);
     await this.observing.joinIn(state, file);
     this.register();
@@ -91,7 +98,7 @@ export class Entries {
 
   /** Modules of the program itself are about to run. */
   comes(): void {
-    if (!this.isOn) return;
+    if (!this.isWatched) return;
     this.register();
     this.tell();
   }
@@ -102,7 +109,7 @@ export class Entries {
 
   /** What a target reports, in numbers of all. */
   take(state: TargetState, batch: Batch): void {
-    if (!this.isOn) return;
+    if (!this.isWatched) return;
     this.picked?.take(batch);
     const { entries } = batch;
     if (!entries) return;
@@ -117,7 +124,7 @@ export class Entries {
 
   /** Something has become of an edit. */
   changed({ kind }: Pick<LiveEvent, 'kind'>): void {
-    if (!this.isOn || (kind !== 'patched' && kind !== 'reloaded' && kind !== 'undone')) return;
+    if (!this.isWatched || (kind !== 'patched' && kind !== 'reloaded' && kind !== 'undone')) return;
     this.register();
     this.asksAgain();
   }
@@ -144,7 +151,7 @@ export class Entries {
    * @returns false where there is no such entry
    */
   async pick(key: string, otherwise: AskedOtherwise = {}, asks = false): Promise<boolean> {
-    await this.watch(true);
+    await this.watch(true, this.watched !== 'asked');
     if (!this.book.get(key)) return false;
     this.drop();
     this.before = this.texts.textsNow();
@@ -180,6 +187,12 @@ export class Entries {
     return this.before.get(file);
   }
 
+  /** No window shows entry points any more. */
+  async hide(): Promise<void> {
+    if (this.watched === 'shown') await this.watch(false);
+    else await this.leave();
+  }
+
   /** Makes the request that is picked, once more or otherwise. */
   ask(otherwise?: AskedOtherwise): Promise<void> {
     return this.picked?.ask(otherwise) ?? Promise.resolve();
@@ -187,7 +200,7 @@ export class Entries {
 
   private async serve(serving: Serving): Promise<void> {
     this.serving = serving;
-    if (this.isOn) await this.turns.then(this.running.file, () => this.observing.join(serving));
+    if (this.isWatched) await this.turns.then(this.running.file, () => this.observing.join(serving));
   }
 
   /** A request that was made, by its number. */
