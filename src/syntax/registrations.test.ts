@@ -33,7 +33,11 @@ test.each([
     ['request GET /locks:1'],
   ],
   ['a constant path', "const BASE = '/tolls'\napp.get(`${BASE}/:id`, find)", ['request GET /tolls/:id:2']],
-  ['listeners and timers', "gauge.on('reading', note)\nsetInterval(fill, 100)", ['event reading:1', 'timer fill:2']],
+  [
+    'listeners and timers',
+    "gauge.on('reading', note)\ngauge.on('data', note)\nsetInterval(fill, 100)",
+    ['event reading:1', 'timer fill:3'],
+  ],
   ['all methods', "app.all('/locks', log)", ['request * /locks:1']],
   [
     'reads of maps and settings, which are none',

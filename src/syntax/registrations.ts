@@ -39,6 +39,8 @@ export interface Registrations {
 
 const METHODS = /^(?:get|post|put|patch|delete|head|options|all|del|any)$/;
 const KEY = /^(GET|POST|PUT|PATCH|DELETE|HEAD|OPTIONS)\s+(\/\S*)$/;
+/** What streams tell: a part of reading and writing, and nothing that comes in by itself. */
+const STREAM = /^(?:data|end|error|close|finish|drain|readable|pause|resume)$/;
 const MOUNTS = /^(?:use|route|register|mount|basePath|group)$/;
 
 /** What is known while a text is gone through. */
@@ -118,7 +120,7 @@ function takeCall(node: Node, inside: string, walk: Walk): void {
   }
   if (MOUNTS.test(name)) takeMount(name, given, on, inside, walk);
   const isListener = name === 'on' || name === 'once' || name === 'addListener' || name === 'addEventListener';
-  if (isListener && text !== undefined && takesFunction && !text.startsWith('/'))
+  if (isListener && text !== undefined && takesFunction && !text.startsWith('/') && !STREAM.test(text))
     walk.out.handlers.push({
       ...{ kind: 'event', method: '', path: text, on, inside, line },
       ...namedHandler(given[1]),
