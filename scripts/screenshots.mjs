@@ -380,23 +380,47 @@ async function liveWorkbench() {
   program.kill('SIGTERM');
 }
 
-/** The lock house: a page that waits for its rule to be mended, in the window and in the terminal. */
-async function heldCalls() {
+/** The lock house as a live program, with a window on it, and its commands in a terminal below a picture. */
+async function lockHouse(height, ...options) {
   const targets = mkdtempSync(join(tmpdir(), 'anvil-shots-'));
   const env = { ...process.env, USHER_ANVIL_TARGETS: targets, XDG_STATE_HOME: targets, PORT: '0' };
   cpSync(join(root, 'examples'), dir, { recursive: true });
-  const house = join(dir, 'lock-house');
   const command = (...args) =>
-    spawn('node', [join(root, 'dist/bin/main.js'), ...args], { env, cwd: house, stdio: ['ignore', 'pipe', 'ignore'] });
-  const program = command('live', 'server.ts', '--hold', '--name', 'lock-house');
+    spawn('node', [join(root, 'dist/bin/main.js'), ...args], {
+      env,
+      cwd: join(dir, 'lock-house'),
+      stdio: ['ignore', 'pipe', 'ignore'],
+    });
+  const program = command('live', 'server.ts', ...options, '--name', 'lock-house');
   const site = await printed(program, /http:\S+(?=\/locks)/);
   await wait(1_500);
   const opened = command('open', 'lock-house');
   const address = await printed(opened, /http:\S+/);
   const chromium = await launchChromium();
-  const page = await chromium.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'light' });
+  const page = await chromium.newPage({ viewport: { width: 1280, height }, colorScheme: 'light' });
   await page.goto(address);
   await page.waitForSelector('.cm-line');
+  return {
+    ...{ site, chromium, page },
+    /** Commands of ours, as `held`, below the picture of that name. */
+    async below(name, ...lines) {
+      if (spawnSync('sh', ['-c', 'command -v Xvfb xterm import convert'], { stdio: 'ignore' }).status !== 0) return;
+      const cli = `node ${join(root, 'dist/bin/main.js')}`;
+      const at = `export USHER_ANVIL_TARGETS=${targets} XDG_STATE_HOME=${targets}; cd lock-house;`;
+      await terminal(`${name}-terminal`, `${at} ${lines.map((line) => `${cli} ${line}`).join('; ')}`);
+      joinPictures(name, `${name}-terminal`);
+    },
+    async end() {
+      await chromium.close();
+      opened.kill('SIGINT');
+      program.kill('SIGTERM');
+    },
+  };
+}
+
+/** The lock house: a page that waits for its rule to be mended, in the window and in the terminal. */
+async function heldCalls() {
+  const { site, chromium, page, below, end } = await lockHouse(800, '--hold');
   for (const path of ['account', 'moorings'])
     void fetch(`${site}/${path}`, { headers: { 'user-agent': 'Mozilla/5.0' } }).catch(() => undefined);
   await page.getByRole('region', { name: 'Held call 2' }).waitFor();
@@ -407,36 +431,15 @@ async function heldCalls() {
   await page.locator('.cm-line', { hasText: 'return stay.days' }).click();
   await wait(500);
   await page.screenshot({ path: join(out, 'held.png') });
-  if (spawnSync('sh', ['-c', 'command -v Xvfb xterm import convert'], { stdio: 'ignore' }).status === 0) {
-    const cli = `node ${join(root, 'dist/bin/main.js')}`;
-    const at = `export USHER_ANVIL_TARGETS=${targets} XDG_STATE_HOME=${targets}; cd lock-house;`;
-    await terminal('held-terminal', `${at} ${cli} held; ${cli} held lock-house write 1; ${cli} held lock-house drop 2`);
-    joinPictures('held', 'held-terminal');
-  }
+  await below('held', 'held', 'held lock-house write 1', 'held lock-house drop 2');
   await standingPad(chromium);
   joinPictures('held', 'standing');
-  await chromium.close();
-  opened.kill('SIGINT');
-  program.kill('SIGTERM');
+  await end();
 }
 
 /** What serves a route of the lock house: its pieces, a rule that was changed, and the answer; below it the terminal. */
 async function served() {
-  const targets = mkdtempSync(join(tmpdir(), 'anvil-shots-'));
-  const env = { ...process.env, USHER_ANVIL_TARGETS: targets, XDG_STATE_HOME: targets, PORT: '0' };
-  cpSync(join(root, 'examples'), dir, { recursive: true });
-  const house = join(dir, 'lock-house');
-  const command = (...args) =>
-    spawn('node', [join(root, 'dist/bin/main.js'), ...args], { env, cwd: house, stdio: ['ignore', 'pipe', 'ignore'] });
-  const program = command('live', 'server.ts', '--name', 'lock-house');
-  const site = await printed(program, /http:\S+(?=\/locks)/);
-  await wait(1_500);
-  const opened = command('open', 'lock-house');
-  const address = await printed(opened, /http:\S+/);
-  const chromium = await launchChromium();
-  const page = await chromium.newPage({ viewport: { width: 1280, height: 900 }, colorScheme: 'light' });
-  await page.goto(address);
-  await page.waitForSelector('.cm-line');
+  const { site, page, below, end } = await lockHouse(900);
   await page.keyboard.press('Control+Alt+s');
   await wait(400);
   for (const path of ['locks/elm', 'tolls', 'queue', 'tolls/Heron', 'tolls/Teal']) await fetch(`${site}/${path}`);
@@ -456,18 +459,8 @@ async function served() {
   for (const layer of ['templates']) await page.getByRole('checkbox', { name: layer }).uncheck();
   await wait(600);
   await page.screenshot({ path: join(out, 'serves.png') });
-  if (spawnSync('sh', ['-c', 'command -v Xvfb xterm import convert'], { stdio: 'ignore' }).status === 0) {
-    const cli = `node ${join(root, 'dist/bin/main.js')}`;
-    const at = `export USHER_ANVIL_TARGETS=${targets} XDG_STATE_HOME=${targets}; cd lock-house;`;
-    await terminal(
-      'serves-terminal',
-      `${at} ${cli} entries; ${cli} entries --show 'GET /tolls/:name' --without routing data templates | head -24`,
-    );
-    joinPictures('serves', 'serves-terminal');
-  }
-  await chromium.close();
-  opened.kill('SIGINT');
-  program.kill('SIGTERM');
+  await below('serves', 'entries', "entries --show 'GET /tolls/:name' --without routing data templates | head -24");
+  await end();
 }
 
 /** The toll rules at a breakpoint, for the first barge that carries timber. */

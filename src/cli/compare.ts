@@ -4,7 +4,7 @@ import { compareWays, type AskedWay } from '../hosts/node/comparing/compare.js';
 import { textsAt } from '../hosts/node/comparing/revision.js';
 import { padPath } from '../hosts/node/files.js';
 import { AnvilError } from '../syntax/problems.js';
-import { comparisonLines, verdictText } from '../views/comparison-text.js';
+import { comparisonLines, PLAIN_COMPARISON, verdictText } from '../views/comparison-text.js';
 import { duration } from './execute.js';
 import { harmless, makePaint, wantsColour } from './paint.js';
 
@@ -36,14 +36,13 @@ export async function compareCommand(
   const [baseline, candidate] = waysOf(first, second, options);
   const isTold = process.stderr.isTTY && options.format === 'text';
   const paint = makePaint(wantsColour(process.stdout, process.env));
-  const plain = { good: (text: string) => text, bad: (text: string) => text };
   const comparison = await compareWays({
     ...{ baseline, candidate, forMs },
     ...(most === undefined ? {} : { most }),
     progress(what, timing) {
       if (!isTold) return;
       const text = timing
-        ? `${timing.pairs} pairs: ${verdictText(candidate.name, baseline.name, timing, plain)}`
+        ? `${timing.pairs} pairs: ${verdictText(candidate.name, baseline.name, timing, PLAIN_COMPARISON)}`
         : what;
       process.stderr.write(`\r\u001b[K${harmless(text).slice(0, (process.stderr.columns || 80) - 1)}`);
     },

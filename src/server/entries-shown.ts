@@ -41,6 +41,9 @@ export interface ShownLine {
   /** `ran`, `partly`, `never`, `failed`; absent where nothing runs. */
   state?: string;
   hits?: number;
+  /** As the rail beside code draws it, and in words. */
+  heat?: number;
+  title?: string;
   values: string[];
   errors: string[];
 }
@@ -169,11 +172,14 @@ function shownPieces(
   shortPath: (file: string) => string,
 ): ShownPiece[] {
   const views = new Map<string, ReturnType<typeof linesView>>();
+  // All that is known is of one request, and not since somebody looks.
+  const ofRequest = { ...record };
+  delete (ofRequest as { live?: unknown }).live;
   return pieces.map((piece): ShownPiece => {
     if (piece.is !== 'code') return { ...piece, text: piece.is === 'file' ? shortPath(piece.text) : piece.text };
     const { file, name, layer, calls, ms, isAbout, threw } = piece;
     let view = views.get(file);
-    if (!view) views.set(file, (view = linesView(record, file)));
+    if (!view) views.set(file, (view = linesView(ofRequest, file)));
     return {
       ...{ is: 'code', file: shortPath(file), name, layer, calls, ms },
       ...(isAbout ? { isAbout } : {}),
@@ -197,7 +203,9 @@ function linesOf(
     lines.push({
       line: line + 1,
       text: table.line(line),
-      ...(view && view.state !== 'none' ? { state: view.state, hits: view.hits } : {}),
+      ...(view && view.state !== 'none'
+        ? { state: view.state, hits: view.hits, heat: view.heat, title: view.title }
+        : {}),
       values: items
         .filter(({ kind }) => !isError(kind) && kind !== 'calls' && kind !== 'note')
         .map(({ text: value, count }) => (count === undefined ? value : `${value} ${count}`)),

@@ -13,6 +13,14 @@ export interface ComparisonPaint {
   value(text: string): string;
 }
 
+/** Nothing is coloured. */
+export const PLAIN_COMPARISON: ComparisonPaint = {
+  dim: (text) => text,
+  bad: (text) => text,
+  good: (text) => text,
+  value: (text) => text,
+};
+
 /** Places that differ which are listed. */
 const MOST_PLACES = 12;
 const WIDE = 200;

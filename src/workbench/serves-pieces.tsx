@@ -190,13 +190,13 @@ function Lines({ file, lines, onEdit }: LinesProps) {
         onEdit(first - 1, 0);
       }}
     >
-      {lines.map(({ line, values, errors, state, hits = 0 }, index) => (
+      {lines.map(({ line, values, errors, state, hits = 0, heat = 0, title }, index) => (
         <div key={line} className={`piece-line${errors.length > 0 ? ' bad-line' : ''}`} data-line={line}>
           <span
-            className={`rail rail-${state ?? 'none'} heat-${heatOf(hits)}${hits >= 1_000 ? ' hot' : ''}`}
+            className={`rail rail-${state ?? 'none'} heat-${heat}${hits >= 1_000 ? ' hot' : ''}`}
             role={state ? 'img' : undefined}
-            aria-label={state ? railText(state, hits) : undefined}
-            title={state ? railText(state, hits) : undefined}
+            aria-label={title}
+            title={title}
           />
           <span className="piece-number">{line}</span>
           <code>
@@ -235,16 +235,6 @@ function characterAt(x: number, y: number): number {
   range.setStart(code, 0);
   range.setEnd(found.offsetNode, found.offset);
   return range.toString().length;
-}
-
-function heatOf(hits: number): number {
-  return hits === 0 ? 0 : hits === 1 ? 1 : hits < 10 ? 2 : hits < 100 ? 3 : 4;
-}
-
-function railText(state: string, hits: number): string {
-  if (state === 'never') return 'did not run for this request';
-  const times = hits === 1 ? 'once' : `${hits.toLocaleString('en-US')} times`;
-  return `${state === 'failed' ? 'failed here, ran' : state === 'partly' ? 'ran in part' : 'ran'} ${times}`;
 }
 
 /** A text as lines of parts with their classes. */

@@ -5,7 +5,7 @@ import type { PadRecord } from '../../record/record.js';
 import type { Timing } from '../../compare/timing.js';
 import { comparisonsIn, type WrittenComparison } from '../../syntax/comparisons.js';
 import { outlineOfText } from '../../syntax/outlined.js';
-import { comparisonLines, verdictText } from '../../views/comparison-text.js';
+import { comparisonLines, PLAIN_COMPARISON, verdictText } from '../../views/comparison-text.js';
 import type { ComparisonsMessage } from '../protocol.js';
 import type { Workbench } from './state.js';
 import type { Viewer } from './viewer.js';
@@ -19,13 +19,6 @@ const FINE_MS = 60_000;
 const HOLDS = 'this pad holds what changes something outside, and comparing would run it';
 
 type Shown = ComparisonsMessage['list'][number];
-
-const PLAIN = {
-  dim: (text: string): string => text,
-  bad: (text: string): string => text,
-  good: (text: string): string => text,
-  value: (text: string): string => text,
-};
 
 const all = new WeakMap<Workbench, PadComparisons>();
 
@@ -184,10 +177,10 @@ class PadComparisons {
 function presented(comparison: Comparison): Shown['found'][number] {
   const { baseline, candidate, timing, equality } = comparison;
   const isSame = equality.differing === 0;
-  const lines = comparisonLines({ format: comparison.format, baseline, candidate, equality }, PLAIN);
+  const lines = comparisonLines({ format: comparison.format, baseline, candidate, equality }, PLAIN_COMPARISON);
   return {
     comparison,
-    sentence: timing && isSame ? verdictText(candidate.name, baseline.name, timing, PLAIN) : lines[0]!,
+    sentence: timing && isSame ? verdictText(candidate.name, baseline.name, timing, PLAIN_COMPARISON) : lines[0]!,
     differing: isSame ? [] : lines,
   };
 }

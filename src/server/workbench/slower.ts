@@ -5,16 +5,13 @@ import { dirname, join } from 'node:path';
 import { compareWays } from '../../hosts/node/comparing/compare.js';
 import { textsAt } from '../../hosts/node/comparing/revision.js';
 import { readText } from '../../hosts/node/files.js';
-import { historiesByLine } from '../../record/histories.js';
-import type { PadRecord } from '../../record/record.js';
-import { boundNames, type Node } from '../../syntax/node.js';
 import type { FunctionInfo, Outline } from '../../syntax/outline.js';
 import { outlineOfText } from '../../syntax/outlined.js';
 import { AnvilError } from '../../syntax/problems.js';
-import { comparisonLines } from '../../views/comparison-text.js';
+import { comparisonLines, PLAIN_COMPARISON } from '../../views/comparison-text.js';
 import type { ToServer } from '../protocol.js';
 import type { Workbench } from './state.js';
-import { codeOf } from './trying.js';
+import { calledWith } from './trying.js';
 import type { Viewer } from './viewer.js';
 
 /** Milliseconds that the times may take. */
@@ -23,13 +20,6 @@ const FOR_MS = 45_000;
 const MOST_CALLS = 12;
 /** The name under which a function is called that its module does not export. */
 const OWN_NAME = 'usherAnvilWay';
-
-const PLAIN = {
-  dim: (text: string): string => text,
-  bad: (text: string): string => text,
-  good: (text: string): string => text,
-  value: (text: string): string => text,
-};
 
 /**
  * Compares a function with what it was when its entry point was picked; where nothing has changed since, with the last
@@ -58,7 +48,8 @@ export async function compareWithBefore(
   try {
     const outline = outlineOfText(now, path);
     const found = outline && topFunction(outline, name);
-    const calls = outline && found ? await argumentsOf(workbench, record, path, found) : [];
+    const called = found ? await calledWith(workbench, record, path, found, MOST_CALLS) : [];
+    const calls = [...new Set(called.map((codes) => `[${codes.join(', ')}]`))];
     if (calls.length === 0)
       throw new AnvilError('E_COMPARE', `What ${name} was called with cannot be written as code: compare it in a pad.`);
     const before = beforeOf(workbench, path, now);
@@ -85,7 +76,7 @@ export async function compareWithBefore(
           false,
         ),
     });
-    tell(comparisonLines(comparison, PLAIN), true);
+    tell(comparisonLines(comparison, PLAIN_COMPARISON), true);
   } catch (error) {
     const why = error instanceof AnvilError ? error.message : String(error);
     tell([why.replaceAll(folder, '')], true);
@@ -121,38 +112,6 @@ function topFunction({ functions }: Outline, name: string): FunctionInfo {
       `${name} is no function at the top level of its file: only those can be called alone.`,
     );
   return found;
-}
-
-/** What it was called with in the request, as code; the last call first. */
-async function argumentsOf(
-  workbench: Workbench,
-  record: PadRecord,
-  file: string,
-  { node, start, end }: FunctionInfo,
-): Promise<string[]> {
-  const parameters = (node.params as Node[]).map((one) => boundNames(one));
-  if (parameters.length === 0) return ['[]'];
-  if (parameters.some((names) => names.length !== 1)) return [];
-  const lines = record.program.files.find((one) => one.file === file)?.lines;
-  const histories = lines ? [...historiesByLine(record, file).values()].flat() : [];
-  const own = parameters.map(([id]) =>
-    histories.find(({ range }) => {
-      const at = lines!.offsetAt(range.start);
-      return at === id!.start && at >= start && at <= end;
-    }),
-  );
-  if (own.some((history) => !history)) return [];
-  const count = Math.min(MOST_CALLS, ...own.map((history) => history!.length));
-  const calls: string[] = [];
-  for (let back = 1; back <= count; back++) {
-    const codes: (string | undefined)[] = [];
-    for (const history of own) {
-      const sample = history!.at(history!.length - back);
-      codes.push(await codeOf(workbench, sample.moment, sample.value));
-    }
-    if (codes.every((code) => code !== undefined)) calls.push(`[${codes.join(', ')}]`);
-  }
-  return [...new Set(calls)];
 }
 
 /** A module that calls it with what one call was given. */

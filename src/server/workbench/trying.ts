@@ -3,6 +3,7 @@ import { basename, extname, relative, sep } from 'node:path';
 import { parse } from '../../syntax/parse.js';
 import { outlineOfText } from '../../syntax/outlined.js';
 import { historiesByLine } from '../../record/histories.js';
+import type { PadRecord } from '../../record/record.js';
 import { isLiteral, literalArguments, madeUpArguments } from '../../syntax/made-up.js';
 import { boundNames, type Node } from '../../syntax/node.js';
 import type { FunctionInfo, Outline } from '../../syntax/outline.js';
@@ -94,31 +95,55 @@ function isDefaultOf(outline: Outline, { start, end }: FunctionInfo): boolean {
 export async function recordedArguments(
   workbench: Workbench,
   file: string,
-  { node, start, end }: FunctionInfo,
+  info: FunctionInfo,
 ): Promise<{ how: string; codes: string[] } | undefined> {
   const { subject } = workbench;
   const record = subject?.live?.recordFor(file) ?? subject?.goodRecord;
   if (!record || !subject?.files.includes(file)) return undefined;
-  const parameters = (node.params as Node[]).map((one) => boundNames(one));
-  // A pattern is no argument.
-  if (parameters.some((names) => names.length !== 1)) return undefined;
-  const lines = record.program.files.find((one) => one.file === file)?.lines;
-  if (lines?.text !== workbench.documents.get(file)?.shared.text) return undefined;
-  const histories = [...historiesByLine(record, file).values()].flat();
-  const codes: string[] = [];
-  for (const [id] of parameters) {
-    const history = histories.find(({ range }) => lines!.offsetAt(range.start) === id!.start);
-    const last = history && history.length > 0 ? history.at(history.length - 1) : undefined;
-    if (!last || id!.start < start || id!.start > end) return undefined;
-    const code = await codeOf(workbench, last.moment, last.value);
-    if (code === undefined) return undefined;
-    codes.push(code);
-  }
+  if (textOf(record, file) !== workbench.documents.get(file)?.shared.text) return undefined;
+  const [codes] = await calledWith(workbench, record, file, info, 1);
+  if (!codes) return undefined;
   return { how: 'as it was called last', codes };
 }
 
+function textOf({ program }: PadRecord, file: string): string | undefined {
+  return program.files.find((one) => one.file === file)?.lines.text;
+}
+
+/**
+ * What the parameters of a function were in its last calls, as code, the last call first. Calls of which something
+ * cannot be written are left out; a pattern is no argument.
+ */
+export async function calledWith(
+  workbench: Workbench,
+  record: PadRecord,
+  file: string,
+  { node, start, end }: FunctionInfo,
+  most: number,
+): Promise<string[][]> {
+  const parameters = (node.params as Node[]).map((one) => boundNames(one));
+  if (parameters.some((names) => names.length !== 1)) return [];
+  if (parameters.length === 0) return [[]];
+  const lines = record.program.files.find((one) => one.file === file)?.lines;
+  const histories = lines ? [...historiesByLine(record, file).values()].flat() : [];
+  const own = parameters.map(([id]) =>
+    histories.find(({ range }) => id!.start >= start && id!.start <= end && lines!.offsetAt(range.start) === id!.start),
+  );
+  const calls: string[][] = [];
+  for (let back = 1; back <= Math.min(most, ...own.map((history) => history?.length ?? 0)); back++) {
+    const codes: string[] = [];
+    for (const history of own) {
+      const { moment, value } = history!.at(history!.length - back);
+      const code = await codeOf(workbench, moment, value);
+      if (code !== undefined) codes.push(code);
+    }
+    if (codes.length === own.length) calls.push(codes);
+  }
+  return calls;
+}
+
 /** Code for a value: what JSON can say of it. */
-export async function codeOf(workbench: Workbench, moment: number, value: Value): Promise<string | undefined> {
+async function codeOf(workbench: Workbench, moment: number, value: Value): Promise<string | undefined> {
   if (value.type !== 'object') return literalOf(value.text);
   const opened = await workbench.subject!.look({ do: 'open', moment, part: 0 });
   if (opened.is !== 'opened') return undefined;
