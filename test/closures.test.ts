@@ -34,6 +34,20 @@ const CASES: Record<string, Case> = {
     then: 'held()',
     gives: { n: 7, rest: [7, 8] },
   },
+  'its own name is declared again inside, as a local, a parameter, a var': {
+    before: scope(
+      'const by = (n) => n + a;',
+      '[function path(n) { const path = by(n); return path }, function path(path) { return path }, function path(n) { if (n) { var path = n } return path }]',
+    ),
+    edits: [
+      ['const path = by(n); return path }', 'const [path] = [by(n)]; return path * 2 }'],
+      ['function path(path) { return path }', 'function path(path) { return path + 1 }'],
+      ['var path = n } return path }', 'var path = n * 5 } return path }'],
+    ],
+    hold: 'm.make(1)',
+    then: 'held.map((one) => one(3))',
+    gives: [8, 4, 15],
+  },
   'calls a local without a receiver, and as a tag': {
     before: scope(
       '"use strict"; const who = function (strings) { return [this === undefined, strings?.raw?.[0]] };',

@@ -1,4 +1,5 @@
 /** Code for one part of a file, as an expression that a hook evaluates inside a live module. */
+import { seesItself } from './own-name.js';
 import type { Selected } from '../syntax/selection.js';
 import { decodedMappings, TraceMap } from '@jridgewell/trace-mapping';
 import { bare, isAnonymousDefinition, type Node } from '../syntax/node.js';
@@ -201,7 +202,7 @@ export function functionExpression(
       if (node.id) part.edits.blank(node.id.start, node.id.end);
       const text = named(part.text(node.start, node.end), info.name);
       // A function expression sees itself under its own name: the one that the program holds.
-      const own = node.type === 'FunctionExpression' && node.id ? (node.id.name as string) : undefined;
+      const own = seesItself(node) ? (node.id.name as string) : undefined;
       return part.finish(own === undefined ? text : `((${own})=>(${text}\n))`, node.start);
     }
     default: {

@@ -3,6 +3,7 @@
  * their own, and through which hook a later version of each is compiled, so
  * that it sees the variables of the scope it lives in.
  */
+import { seesItself } from './own-name.js';
 import { bare, eachChild, isFunction, type Node } from '../syntax/node.js';
 import type { ClassInfo, FunctionInfo, Outline } from '../syntax/outline.js';
 import { Captures, unnamedUses } from './captures.js';
@@ -105,7 +106,7 @@ class Finder {
       const found = shadowed ? undefined : this.hookOf(info);
       const point: Point = {
         hook: found?.hook,
-        self: info.node.type === 'FunctionExpression' && info.node.id !== null && info.node.id !== undefined,
+        self: seesItself(info.node),
         layout: found?.layout ?? new Set(),
         unit: this.unitAround(info),
       };

@@ -12,6 +12,7 @@ import {
   valueExpression,
   type PartOptions,
 } from '../instrument/part.js';
+import { seesItself } from '../instrument/own-name.js';
 import { usesNewTarget } from '../instrument/passed-on.js';
 import type { Hook } from '../instrument/points.js';
 import { slotText } from '../instrument/slots.js';
@@ -352,7 +353,7 @@ export function functionSteps(emission: Emission, index: number): Step[] {
       each: EACH.has(generation.hook) || generation.self,
       ...(scoped ? { scoped } : {}),
       ...(info.kind === 'function' && usesNewTarget(info.node) ? { newTarget: true } : {}),
-      self: info.owner < 0 && info.node.type === 'FunctionExpression' && Boolean(info.node.id),
+      self: info.owner < 0 && seesItself(info.node),
       ...(classSlot === undefined ? {} : { owner: classSlot }),
       ...(info.owner >= 0 ? { home: info.isStatic ? ('static' as const) : ('instance' as const) } : {}),
     });

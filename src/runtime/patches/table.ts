@@ -247,7 +247,9 @@ export class PatchTable {
       entries && (step.plain !== undefined || step.ofConstructor)
         ? chosenVersion(step, entries, made(step.code), step.plain === undefined ? undefined : made(step.plain))
         : made(step.code);
-    const base = module.observed.get(step.slot)?.base ?? versionAt(module, step.slot);
+    const before = module.observed.get(step.slot);
+    // Most slots hold nothing when nobody observes: that is what they are to hold again.
+    const base = before ? before.base : versionAt(module, step.slot);
     module.observed.set(step.slot, { version, base });
     setVersion(module, step.slot, version);
   }

@@ -96,7 +96,12 @@ function beforeOf(
     return before !== undefined && before !== live!.session.runningText(file);
   });
   if (isChanged) return { name: 'before', texts: (file) => entries.textBefore(file) };
-  const texts = textsAt(path, 'HEAD');
+  let texts: ReturnType<typeof textsAt>;
+  try {
+    texts = textsAt(path, 'HEAD');
+  } catch (error) {
+    throw new AnvilError('E_COMPARE', `Nothing has changed since it was picked, and ${(error as Error).message}.`);
+  }
   const committed = texts(path);
   if (committed === now && readText(path) === now)
     throw new AnvilError('E_COMPARE', 'Nothing has changed since it was picked, nor since the last commit.');
