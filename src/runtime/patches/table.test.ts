@@ -125,3 +125,13 @@ function runningClock(clock: { now: number }, step: number): () => number {
   Object.defineProperty(clock, 'now', { get: () => (reads++, (at += step)) });
   return () => reads;
 }
+
+test('what reported twice is released to what was there before, also where that was nothing', () => {
+  const { patches, fill } = chamber();
+  for (const said of ['once', 'twice']) {
+    patches.observe({ steps: [later(`(() => "${said}")`)], release: [] });
+    expect(fill()).toBe(said);
+  }
+  patches.observe({ steps: [], release: [{ file: FILE, slots: [0] }] });
+  expect(fill()).toBe(4);
+});
