@@ -183,7 +183,7 @@ await pad('requests', 'api/api.ts', 'light', async (page) => {
 });
 await pad('compared', 'planner/compared.ts', 'light', async (page) => {
   await page.locator('.compared-growth').waitFor({ timeout: 120_000 });
-  await page.locator('.cm-line', { hasText: 'compare({' }).scrollIntoViewIfNeeded();
+  await page.locator('.cm-scroller').evaluate((element) => element.scrollTo(0, 10_000));
   await wait(500);
 });
 joinPictures('inspector', 'compared');
