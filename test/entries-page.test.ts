@@ -94,6 +94,18 @@ test('a route, its functions on one page, a rule that changes, and the answer at
     .getByRole('status')
     .filter({ hasText: /^saved$/ })
     .waitFor();
+  // A text that it read is edited where it stands, and the answer follows when it is saved.
+  await page.getByRole('checkbox', { name: 'templates' }).check();
+  const text = page.locator('.exchange', { hasText: 'templates/page.html' });
+  await text.getByRole('button', { name: 'Edit' }).click();
+
+  await text.locator('.cm-line', { hasText: '<h1>{title}' }).click();
+  await page.keyboard.press('Home');
+  await page.keyboard.type('  <p>The office closes at five.</p>');
+  await page.keyboard.press('Control+s');
+  await answer.locator('mark', { hasText: 'The office closes at five.' }).waitFor();
+  await text.getByRole('button', { name: 'Done' }).click();
+  await text.locator('.cm-content').waitFor({ state: 'detached' });
   // The page cannot run anything of ours, nor reach us.
   const frame = page.locator('iframe.answer-page');
   expect(await frame.getAttribute('sandbox')).toBe('');

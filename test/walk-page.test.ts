@@ -140,6 +140,20 @@ for (let i = 0; i < 5; i++) {
   await page.locator('.walk-columns button', { hasText: /^y [78]/ }).waitFor();
   await stands('return low');
   await page.locator('.walk-value', { hasText: /here = 1[23][78]/ }).waitFor();
+  // The code that worked for it stands on one page, with the values of that call; an edit makes it anew.
+  const depth = page.getByRole('article', { name: 'depth.mjs depth' });
+  const line = (text: string) => depth.locator('.piece-line', { hasText: text });
+  await line('const here')
+    .filter({ hasText: /here = 1[23][78]/ })
+    .waitFor();
+  expect(await page.getByRole('region', { name: 'Pieces' }).getByRole('article').count()).toBe(2);
+  await line('const low').click();
+  await page.keyboard.press('End');
+  await page.keyboard.type(' + 100');
+
+  await line('const low')
+    .filter({ hasText: /low = 10[0-6]/ })
+    .waitFor();
 });
 
 const NESTED = `function rate(tonnes) {

@@ -1,7 +1,16 @@
 /** Walking through runs: frames, moves and variables, against what the programs are known to do. */
 import { join } from 'node:path';
 import { runPad } from 'usher-anvil';
-import { CallTree, valueText, walk, Walker, type Move, type PadRecord, type Walk } from 'usher-anvil/record';
+import {
+  CallTree,
+  valueText,
+  walk,
+  walkedPieces,
+  Walker,
+  type Move,
+  type PadRecord,
+  type Walk,
+} from 'usher-anvil/record';
 import { folder, root } from './harness.js';
 
 async function walked(text: string, name = 'pad.mjs'): Promise<{ record: PadRecord; run: Walk; text: string }> {
@@ -295,4 +304,48 @@ console.log(list.length, boat.name.length)
   expect(told).toContainEqual(['list.length', '3']);
   expect(told.map(([text]) => text)).toContain('boat.name');
   expect(run.textAt(run.setBy(at!, 'list.length')!)).toBe('list.push(3)');
+});
+
+test('the code under one call: functions in the order of calls, with what the last call of each had at its lines', async () => {
+  const { run } = await walked(`function fill(by) {
+  const twice = double(by)
+  const more = double(twice)
+  return check(more)
+}
+function double(one) {
+  const given = one * 2
+  return given
+}
+function check(level) {
+  if (level > 10) throw new Error('over')
+  return level
+}
+double(100)
+fill(1)
+try {
+  fill(5)
+} catch {}
+`);
+  const of = (frame: number) =>
+    walkedPieces(run, frame, 10, (value) => valueText(value)).map(({ name, calls, threw, lines }) => {
+      const inOrder = [...lines].sort(([a], [b]) => a - b);
+      const values = inOrder.flatMap(([, line]) => [...line.values].map(([key, value]) => `${key} ${value}`));
+      return `${name} ${calls} ${threw}: ${values.join(', ')}`;
+    });
+  const fills = [...Array(run.frameCount).keys()].map((i) => run.frame(i + 1)).filter(({ name }) => name === 'fill');
+  expect(of(fills[0]!.number)).toEqual([
+    'fill 1 0: by 1, twice 2, more 4',
+    'double 2 0: one 2, given 4',
+    'check 1 0: level 4',
+  ]);
+  expect(of(fills[1]!.number)[2]).toBe('check 1 1: level 20');
+  expect(of(0).map((one) => one.split(':')[0])).toEqual(['double 5 0', 'fill 2 1', 'check 2 1']);
+  const [first] = walkedPieces(run, fills[0]!.number, 1, (value) => valueText(value));
+  expect([...first!.lines].map(([line, { hits }]) => [line, hits])).toEqual(
+    expect.arrayContaining([
+      [1, 1],
+      [2, 1],
+      [3, 1],
+    ]),
+  );
 });

@@ -31,6 +31,7 @@ export { evaluate, isTruthy } from './walk/evaluate.js';
 export { errorAt, pixelOf, startOf, visitOf } from './walk/start.js';
 export type { Variable } from './walk/variables.js';
 export { CallTree, type Called } from './walk/call-tree.js';
+export { type WalkedLine, type WalkedPiece, walkedPieces } from './walk/pieces.js';
 export { Walker } from './walk/walker.js';
 export { walkToJson } from './walk/json.js';
 export { walkJsonSchema, walkSchema, type WalkJson } from './walk/schema.js';

@@ -8,6 +8,7 @@ import {
   type EntryMessage,
   type SidesMessage,
 } from './protocol-entries.js';
+import type { ShownLine } from './entries-shown.js';
 import { heldMessages, type HeldMessage, type WrittenMessage } from './protocol-held.js';
 import { lookRequest } from '../wire/looking.js';
 import type { AcceptedMessage, WholeText } from '../sharing/joined-text.js';
@@ -82,13 +83,13 @@ export const toServer = z.discriminatedUnion('type', [
     type: z.literal('walk'),
     do: z.enum([
       ...(['begin', 'leave', 'into', 'over', 'out', 'line', 'entry', 'exit', 'start'] as const),
-      ...(['callback', 'source', 'set', 'frame', 'here', 'repeat', 'calls', 'call'] as const),
+      ...(['callback', 'source', 'set', 'frame', 'here', 'repeat', 'calls', 'call', 'pieces'] as const),
     ]),
     back: z.boolean().optional(),
     test: z.array(z.string().max(1_000)).min(1).max(50).optional(),
     /** Begin at a pixel of a picture that is painted pixel by pixel: its call alone is recorded. */
     pixel: z.object({ x: z.int().min(0), y: z.int().min(0) }).optional(),
-    /** Of a source, from 0, or of a frame; with `line` of `begin`, the visit of it from 1. */
+    /** Of a source, from 0, or of a frame (with `pieces` 0 for all that ran); with `line` of `begin`, the visit of it from 1. */
     number: z.int().min(0).optional(),
     /** Of a variable, with keys behind it: `lock.levels[0]`; with `next`, where it gets another value. */
     name: z.string().max(400).optional(),
@@ -279,6 +280,14 @@ export interface WalkCalls {
   total: number;
 }
 
+/** All the code that took part in a call that is walked through, function by function, in the order of first calls. */
+export interface WalkPieces {
+  type: 'walk-pieces';
+  /** The call, by its name. */
+  of: string;
+  pieces: { file: string; name: string; layer: string; calls: number; threw?: number; lines: ShownLine[] }[];
+}
+
 /** Where a walk stands. Lines are zero-based, of the text that the window shows. */
 export interface WalkStop {
   /** From 1, of all steps. */
@@ -361,6 +370,7 @@ export type ToWindow =
   /** Where a walk stands, and what is to be said of it; without a stop it is over, or has not begun. */
   | { type: 'walk'; stop?: WalkStop; note?: string }
   | WalkCalls
+  | WalkPieces
   | { type: 'note'; text: string }
   | { type: 'document'; name: string; mime: string; base64: string }
   | { type: 'shown'; pad: string; shown: ShownMessage[] }

@@ -1,10 +1,8 @@
 /** Pieces of code in the order of calls, each with its values, editable in place: the one that is edited is the editor. */
-import { javascriptLanguage, tsxLanguage, typescriptLanguage } from '@codemirror/lang-javascript';
-import { highlightCode } from '@lezer/highlight';
-import { memo, useEffect, useMemo, useRef } from 'react';
-import type { ShownEntry, ShownLine, ShownPiece } from '../server/protocol-entries.js';
+import { memo, useEffect, useRef } from 'react';
+import type { ShownEntry, ShownPiece } from '../server/protocol-entries.js';
 import { durationText } from '../views/duration.js';
-import { colours } from './editor.js';
+import { PieceLines } from './piece-lines.js';
 import type { Serves, State } from './state.js';
 import type { Store } from './store.js';
 
@@ -35,7 +33,12 @@ export function PieceList({ store, state, entry, off, serves: { active, compared
             compared={compared?.file === piece.file && compared.name === piece.name ? compared : undefined}
           />
         ) : (
-          <Other key={`${piece.is} ${piece.text} ${index}`} store={store} piece={piece} />
+          <Other
+            key={`${piece.is} ${piece.text} ${index}`}
+            {...{ store, piece }}
+            isActive={piece.is === 'file' && active?.file === piece.text && active.name === ''}
+            isThere={state.file === piece.text}
+          />
         ),
       )}
       {left > 0 ? (
@@ -104,9 +107,9 @@ const Code = memo(
           </pre>
         ) : null}
         {isActive ? (
-          <Editing store={store} piece={piece} isThere={isThere} />
+          <Editing store={store} file={piece.file} name={piece.name} isThere={isThere} />
         ) : (
-          <Lines file={file} lines={lines} onEdit={(line, character) => edit(store, piece, line, character)} />
+          <PieceLines file={file} lines={lines} onEdit={(line, character) => edit(store, piece, line, character)} />
         )}
       </article>
     );
@@ -132,11 +135,16 @@ function openFile(store: Store, { file, lines }: CodePiece): void {
 
 /** The piece is edited from now on, with the cursor at a place. Lines are zero-based. */
 function edit(store: Store, { file, name, lines }: CodePiece, line: number, character: number): void {
+  const from = (lines[0]?.line ?? 1) - 1;
+  editPlace(store, name, { file, from, to: from + lines.length - 1, line, character });
+}
+
+function editPlace(store: Store, name: string, next: NonNullable<typeof place>): void {
   const { serves } = store.state;
   if (!serves) return;
   store.sendText();
-  const from = (lines[0]?.line ?? 1) - 1;
-  place = { file, from, to: from + lines.length - 1, line, character };
+  place = next;
+  const { file } = next;
   store.set({ serves: { ...serves, active: { file, name } } });
   if (store.state.file !== file) store.open(file, false);
 }
@@ -144,11 +152,18 @@ function edit(store: Store, { file, name, lines }: CodePiece, line: number, char
 /** Where the piece that is edited begins to be. */
 let place: { file: string; from: number; to: number; line: number; character: number } | undefined;
 
-function Editing({ store, piece, isThere }: Omit<CodeProps, 'isActive' | 'compared'>) {
+interface EditingProps {
+  store: Store;
+  file: string;
+  name: string;
+  isThere: boolean;
+}
+
+function Editing({ store, file, name, isThere }: EditingProps) {
   const slot = useRef<HTMLDivElement>(null);
   useEffect(() => {
     const { editor } = store;
-    if (!isThere || !editor || place?.file !== piece.file) return undefined;
+    if (!isThere || !editor || place?.file !== file) return undefined;
     editor.host(slot.current);
     editor.setPiece({ from: place.from, to: place.to });
     editor.reveal(place.line, place.character);
@@ -157,7 +172,7 @@ function Editing({ store, piece, isThere }: Omit<CodeProps, 'isActive' | 'compar
       editor.host(null);
     };
     // The text follows by itself while one types.
-  }, [store, isThere, piece.file, piece.name]);
+  }, [store, isThere, file, name]);
   return (
     <div className="piece-editor" ref={slot}>
       {isThere ? null : <p className="dim">opening …</p>}
@@ -165,94 +180,16 @@ function Editing({ store, piece, isThere }: Omit<CodeProps, 'isActive' | 'compar
   );
 }
 
-interface LinesProps {
-  file: string;
-  lines: readonly ShownLine[];
-  onEdit(line: number, character: number): void;
-}
-
-function Lines({ file, lines, onEdit }: LinesProps) {
-  const coloured = useMemo(() => highlighted(file, lines.map(({ text }) => text).join('\n')), [file, lines]);
-  const first = lines[0]?.line ?? 1;
-  return (
-    <div
-      className="piece-lines"
-      role="button"
-      aria-label="Edit this piece"
-      tabIndex={0}
-      onClick={(event) => {
-        const row = (event.target as HTMLElement).closest<HTMLElement>('[data-line]');
-        onEdit(Number(row?.dataset.line ?? first) - 1, characterAt(event.clientX, event.clientY));
-      }}
-      onKeyDown={(event) => {
-        if (event.key !== 'Enter') return;
-        event.preventDefault();
-        onEdit(first - 1, 0);
-      }}
-    >
-      {lines.map(({ line, values, errors, state, hits = 0, heat = 0, title }, index) => (
-        <div key={line} className={`piece-line${errors.length > 0 ? ' bad-line' : ''}`} data-line={line}>
-          <span
-            className={`rail rail-${state ?? 'none'} heat-${heat}${hits >= 1_000 ? ' hot' : ''}`}
-            role={state ? 'img' : undefined}
-            aria-label={title}
-            title={title}
-          />
-          <span className="piece-number">{line}</span>
-          <code>
-            {(coloured[index] ?? []).map(({ text, className }, at) =>
-              className === '' ? (
-                text
-              ) : (
-                <span key={at} className={className}>
-                  {text}
-                </span>
-              ),
-            )}
-          </code>
-          {values.length + errors.length > 0 ? (
-            <span
-              className={`piece-values${errors.length > 0 ? ' fail' : ''}`}
-              title={[...errors, ...values].join('\n')}
-            >
-              {[...errors, ...values].join(' · ').replace(/\n/g, '↵')}
-            </span>
-          ) : null}
-        </div>
-      ))}
-    </div>
-  );
-}
-
-/** The character of a line that was clicked at. */
-function characterAt(x: number, y: number): number {
-  type Caret = { offsetNode: Node; offset: number } | null;
-  const { caretPositionFromPoint } = document as { caretPositionFromPoint?: (x: number, y: number) => Caret };
-  const found = caretPositionFromPoint?.call(document, x, y);
-  const code = found?.offsetNode.parentElement?.closest('code');
-  if (!found || !code) return 0;
-  const range = document.createRange();
-  range.setStart(code, 0);
-  range.setEnd(found.offsetNode, found.offset);
-  return range.toString().length;
-}
-
-/** A text as lines of parts with their classes. */
-function highlighted(file: string, text: string): { text: string; className: string }[][] {
-  const lines: { text: string; className: string }[][] = [[]];
-  const language = /x$/.test(file) ? tsxLanguage : /\.[mc]?ts$/.test(file) ? typescriptLanguage : javascriptLanguage;
-  highlightCode(
-    text,
-    language.parser.parse(text),
-    colours,
-    (part, className) => lines[lines.length - 1]!.push({ text: part, className }),
-    () => lines.push([]),
-  );
-  return lines;
+interface OtherProps {
+  store: Store;
+  piece: OtherPiece;
+  /** A text file that is edited. */
+  isActive: boolean;
+  isThere: boolean;
 }
 
 /** What was sent or read between. */
-function Other({ store, piece }: { store: Store; piece: OtherPiece }) {
+function Other({ store, piece, isActive, isThere }: OtherProps) {
   const { is, text, state, status, ms, answer, isCut, joined } = piece;
   const facts = [
     is,
@@ -274,10 +211,22 @@ function Other({ store, piece }: { store: Store; piece: OtherPiece }) {
         ) : (
           <code>{text}</code>
         )}
+        {is === 'file' && state === 'done' ? (
+          <button
+            className="quiet"
+            title={
+              isActive ? 'Leave it as it is now' : 'Edit the file here: what reads it is asked again when it is saved'
+            }
+            onClick={() => (isActive ? leaveText(store) : editText(store, text))}
+          >
+            {isActive ? 'Done' : 'Edit'}
+          </button>
+        ) : null}
         {joined ? <span className="piece-new">joined</span> : null}
         <span className="piece-facts">{facts.join(' · ')}</span>
       </div>
-      {answer === undefined ? null : (
+      {isActive ? <Editing store={store} file={text} name="" isThere={isThere} /> : null}
+      {answer === undefined || isActive ? null : (
         <details>
           <summary>what came back{isCut ? ', its begin' : ''}</summary>
           <pre>{answer}</pre>
@@ -285,6 +234,20 @@ function Other({ store, piece }: { store: Store; piece: OtherPiece }) {
       )}
     </div>
   );
+}
+
+/** A text file that was read is edited as a whole, where it stands among the pieces. */
+function editText(store: Store, file: string): void {
+  editPlace(store, '', { file, from: 0, to: Infinity, line: 0, character: 0 });
+}
+
+function leaveText(store: Store): void {
+  const { serves } = store.state;
+  store.sendText();
+  if (!serves) return;
+  const rest = { ...serves };
+  delete rest.active;
+  store.set({ serves: rest });
 }
 
 function openText(store: Store, file: string): void {

@@ -10,6 +10,7 @@ import type {
   StageMessage,
   ToWindow,
   WalkCalls,
+  WalkPieces,
   WalkStop,
 } from '../server/protocol.js';
 import type { EditorState, Extension } from '@codemirror/state';
@@ -90,6 +91,8 @@ export interface State {
   walk: { stop?: WalkStop; note: string } | undefined;
   /** What called what there, as far as it was asked for. */
   walkCalls: readonly WalkCalls[];
+  /** The code that took part, once that is shown. */
+  walkPieces?: WalkPieces | undefined;
   /** What takes a while, and what is worth a word. */
   busy: string;
   note: string;
@@ -327,9 +330,11 @@ export function changeFor(state: State, message: ToWindow, version: number): Par
         : { inspected: { line: message.line, histories: message.histories, chains: message.chains } };
     case 'walk': {
       const stop = message.stop ?? state.walk?.stop;
-      if (!message.stop && !message.note) return { walk: undefined };
+      if (!message.stop && !message.note) return { walk: undefined, walkPieces: undefined };
       return { walk: { ...(stop ? { stop } : {}), note: message.note ?? '' } };
     }
+    case 'walk-pieces':
+      return { walkPieces: message };
     case 'walk-calls':
       return { walkCalls: withCalls(state.walkCalls, message) };
     case 'busy':

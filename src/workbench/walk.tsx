@@ -5,6 +5,7 @@ import type { Command } from './command.js';
 import type { State } from './state.js';
 import type { Store } from './store.js';
 import { CallTree, Placed } from './walk-calls.js';
+import { WalkedPieces } from './walk-pieces.js';
 
 type Asked = Omit<Extract<ToServer, { type: 'walk' }>, 'type'>;
 
@@ -66,8 +67,12 @@ export function WalkBar({ store, state }: { store: Store; state: State }) {
   const [shows, setShows] = useState(false);
   const { walk, file } = state;
   const stop = walk?.stop;
+  const run = useRef<number>(undefined);
   useEffect(() => {
-    if (!stop) return;
+    const isAnew = run.current !== undefined && run.current !== stop?.run;
+    run.current = stop?.run;
+    // The text was edited: whoever types in it goes on typing.
+    if (!stop || (isAnew && document.activeElement?.closest('.cm-editor'))) return;
     if (stop.at.file !== store.state.file) store.open(stop.at.file, false);
     // The keys are the walk's until a person clicks into the code.
     bar.current?.focus();
@@ -82,7 +87,11 @@ export function WalkBar({ store, state }: { store: Store; state: State }) {
       ref={bar}
       tabIndex={0}
       aria-label="Walk"
-      onKeyDown={(event) => (event.key === 't' ? setShows(!shows) : onKey(store, stop, event))}
+      onKeyDown={(event) => {
+        if (event.key === 't') setShows(!shows);
+        else if (event.key === 'p') togglePieces(store);
+        else onKey(store, stop, event);
+      }}
     >
       <div className="walk-bar">
         <strong>{stop ? `step ${count(stop.step)} of ${count(stop.total)}` : '…'}</strong>
@@ -97,6 +106,13 @@ export function WalkBar({ store, state }: { store: Store; state: State }) {
           onClick={() => setShows(!shows)}
         >
           Calls
+        </button>
+        <button
+          title="All the code that took part, on one page (p)"
+          aria-pressed={state.walkPieces !== undefined}
+          onClick={() => togglePieces(store)}
+        >
+          Pieces
         </button>
         {stop?.part ? (
           <button
@@ -114,6 +130,7 @@ export function WalkBar({ store, state }: { store: Store; state: State }) {
         </button>
       </div>
       {stop ? <Columns store={store} stop={stop} /> : null}
+      {stop && state.walkPieces ? <WalkedPieces store={store} shown={state.walkPieces} /> : null}
       {stop && shows ? <CallTree store={store} state={state} stop={stop} /> : null}
     </section>
   );
@@ -190,6 +207,13 @@ function onKey(store: Store, stop: WalkStop | undefined, event: React.KeyboardEv
   if (!asked) return;
   event.preventDefault();
   go(store, asked);
+}
+
+/** The code under the current frame, or none. */
+function togglePieces(store: Store): void {
+  const { walk, walkPieces } = store.state;
+  if (walkPieces) store.set({ walkPieces: undefined });
+  else go(store, { do: 'pieces', number: walk?.stop?.frames[0]?.number ?? 0 });
 }
 
 function go(store: Store, asked: Asked): void {

@@ -13,7 +13,7 @@ import type { Viewer } from './viewer.js';
  * Shows a file in a window.
  *
  * @param run makes it the pad that is executed
- * @throws AnvilError `E_NOT_FOUND` for a file that is no module of a program that runs, and none of its project
+ * @throws AnvilError `E_NOT_FOUND` for a file that is no module of a program that runs, none of its project, and was not read
  */
 export function show(workbench: Workbench, viewer: Viewer, path: string, run: boolean): void {
   const document = openDocument(workbench, path);
@@ -22,7 +22,7 @@ export function show(workbench: Workbench, viewer: Viewer, path: string, run: bo
   const member = subject?.files.includes(path) === true;
   if (live) {
     // What the program has not loaded yet may be read, and is looked at as soon as it is.
-    if (!member && !workbench.idleFiles()!.includes(workbench.nameOf(path)))
+    if (!member && !workbench.idleFiles()!.includes(workbench.nameOf(path)) && !hasRead(workbench, path))
       throw new AnvilError('E_NOT_FOUND', `${workbench.nameOf(path)} is no module of the program that runs.`);
     lookAtFiles(workbench);
   } else if ((run || !member) && subject?.file !== path) makePad(workbench, document);
@@ -30,6 +30,12 @@ export function show(workbench: Workbench, viewer: Viewer, path: string, run: bo
   tellRuns(workbench, [viewer]);
   const record = recordSeen(workbench, viewer);
   if (record) tell(workbench, viewer, record);
+}
+
+/** The request that is picked has read it: a template, a query. */
+function hasRead({ live }: Workbench, path: string): boolean {
+  const { current } = live?.session.entries ?? {};
+  return [...(current?.pieces ?? []), ...(current?.faded ?? [])].some((one) => one.is === 'file' && one.text === path);
 }
 
 /** Begins with a pad that a person named or makes now; its file is made when it is saved. */

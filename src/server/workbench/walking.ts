@@ -9,6 +9,7 @@ import { Walker } from '../../record/walk/walker.js';
 import { AnvilError } from '../../syntax/problems.js';
 import { endText, keptText, repeatingText } from '../../views/walk-text.js';
 import { samePlace } from '../../views/walk-place.js';
+import { walkPieces } from './presenters/walk-pieces.js';
 import { walkStop } from './presenters/walk.js';
 import type { Workbench } from './state.js';
 import { linesBetween } from './subject.js';
@@ -39,6 +40,10 @@ interface Walking {
   tree?: { run: Walk; calls: CallTree };
   /** Goes up with each run. */
   runs: number;
+  /** The text has run anew while this was on its way. */
+  isDue?: boolean;
+  /** The call whose pieces the window shows; 0 for all that ran. */
+  pieces?: number;
 }
 
 const walks = new WeakMap<Viewer, Walking>();
@@ -68,6 +73,11 @@ export async function walk(workbench: Workbench, viewer: Viewer, asked: Asked): 
     viewer.window.send(callsUnder(workbench, walking, walker.walk, asked));
     return;
   }
+  if (asked.do === 'pieces') {
+    walking.pieces = asked.number ?? 0;
+    tellPieces(workbench, viewer, walking);
+    return;
+  }
   if (asked.do === 'start' && walker.walk.withNumber(walking.start) === undefined) {
     await repeat(workbench, viewer, walking, walking.start);
     return;
@@ -81,9 +91,13 @@ export async function walk(workbench: Workbench, viewer: Viewer, asked: Asked): 
 /** The text of the pad has run anew: whoever walks through it stands at the same step of the new run. */
 export async function walkAgain(workbench: Workbench): Promise<void> {
   for (const viewer of workbench.viewers) {
-    const walking = walks.get(viewer);
-    if (!walking?.walker || !isBehind(workbench, walking)) continue;
-    await begin(workbench, viewer, walking.asked, walking);
+    let walking = walks.get(viewer);
+    // One that is on its way may be of an older text.
+    if (walking && !walking.walker) walking.isDue = true;
+    while (walking?.walker && isBehind(workbench, walking)) {
+      const made = await begin(workbench, viewer, walking.asked, walking);
+      walking = made.isDue ? walks.get(viewer) : undefined;
+    }
   }
 }
 
@@ -92,7 +106,7 @@ export function leave(viewer: Viewer): void {
   walks.delete(viewer);
 }
 
-async function begin(workbench: Workbench, viewer: Viewer, asked: Place, before?: Walking): Promise<void> {
+async function begin(workbench: Workbench, viewer: Viewer, asked: Place, before?: Walking): Promise<Walking> {
   const test = asked.test?.join(' > ');
   const { subject, pad: abilities, folder, documents } = workbench;
   if (!subject || !abilities) throw new AnvilError('E_NO_STEPS', 'Only a pad can be walked through.');
@@ -119,7 +133,7 @@ async function begin(workbench: Workbench, viewer: Viewer, asked: Place, before?
   if (!before) viewer.window.send({ type: 'walk', note: 'The pad executes once more, and every step is recorded …' });
   try {
     const { record, run } = await pad.execute();
-    if (walks.get(viewer) !== walking) return;
+    if (walks.get(viewer) !== walking) return walking;
     walking.record = record;
     const wanted = placeOf(run, asked);
     const start = wanted ?? Math.max(0, startOf(record, run, test) ?? 0);
@@ -129,18 +143,35 @@ async function begin(workbench: Workbench, viewer: Viewer, asked: Place, before?
     const moved = before && same === undefined ? 'That step is not there any more.' : undefined;
     const apart = before ? undefined : beginText(asked, wanted);
     tellStop(workbench, viewer, walking, moved ?? apart ?? keptText(run));
+    // The code that worked for a pixel stands there by itself, and after an edit once more.
+    if (asked.pixel && wanted !== undefined)
+      walking.pieces = run.stack(wanted).findLast(({ name }) => name !== 'module')?.number ?? 0;
+    else if (before?.pieces !== undefined) walking.pieces = 0;
+    if (walking.pieces !== undefined) tellPieces(workbench, viewer, walking);
   } catch (error) {
-    if (walks.get(viewer) !== walking) return;
+    if (walks.get(viewer) !== walking) return walking;
     if (!(error instanceof AnvilError)) throw error;
     // What does not parse just now will again: one goes on to stand where one stood.
     if (before && error.code === 'E_SYNTAX') {
       walks.set(viewer, before);
-      return;
+      return walking;
     }
     leave(viewer);
     viewer.window.send({ type: 'walk' });
     viewer.window.send({ type: 'note', text: error.message });
   }
+  return walking;
+}
+
+function tellPieces(workbench: Workbench, { window }: Viewer, { record, walker, pieces: of = 0 }: Walking): void {
+  if (!record || !walker) return;
+  const run = walker.walk;
+  const frame = of <= run.frameCount ? of : 0;
+  window.send({
+    type: 'walk-pieces',
+    of: frame === 0 ? '' : run.frame(frame).name || 'a function without a name',
+    pieces: walkPieces(record, run, frame, (file) => workbench.nameOf(file)),
+  });
 }
 
 /** A page of the tree of calls. */
