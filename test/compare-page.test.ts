@@ -51,5 +51,19 @@ test('what differs is told first; mended, both give the same and are timed', asy
   await card.locator('.compared-points circle').first().waitFor();
   expect(await card.locator('tbody th').allTextContents()).toEqual(['byAdding', 'byLoop']);
   expect(await card.getByText('they give different results').count()).toBe(0);
+  // Handed on as a page that stands alone.
+  const [file] = await Promise.all([
+    page.waitForEvent('download'),
+    card.getByRole('button', { name: 'Export as a page' }).click(),
+  ]);
+  expect(file.suggestedFilename()).toBe('byAdding and byLoop.html');
+  const alone = await browser.newPage();
+  const saved = join(folder(), 'compared.html');
+  await file.saveAs(saved);
+  await alone.goto(`file://${saved}`);
+  await alone.getByRole('heading', { name: 'byAdding and byLoop' }).waitFor();
+  expect(await alone.locator('pre').textContent()).toMatch(/both give the same for \d+ inputs/);
+  expect(await alone.locator('circle.one').count()).toBeGreaterThan(0);
+  expect(await alone.locator('script').count()).toBe(0);
   expect(complaints).toEqual([]);
 });

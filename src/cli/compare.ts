@@ -5,6 +5,7 @@ import { textsAt } from '../hosts/node/comparing/revision.js';
 import { padPath } from '../hosts/node/files.js';
 import { AnvilError } from '../syntax/problems.js';
 import { comparisonLines, PLAIN_COMPARISON, verdictText } from '../views/comparison-text.js';
+import { comparisonHtml } from '../views/share/comparison-html.js';
 import { duration } from './execute.js';
 import { harmless, makePaint, wantsColour } from './paint.js';
 
@@ -27,8 +28,8 @@ export async function compareCommand(
   second: string | undefined,
   options: CompareOptions,
 ): Promise<number> {
-  if (options.format !== 'text' && options.format !== 'json')
-    throw new AnvilError('E_OPTION', `--format is "${options.format}". It is one of text, json.`);
+  if (!['text', 'json', 'html'].includes(options.format))
+    throw new AnvilError('E_OPTION', `--format is "${options.format}". It is one of text, json, html.`);
   const forMs = options.time === '0' ? 0 : duration(options.time, '--time');
   const most = options.inputs === undefined ? undefined : Number(options.inputs);
   if (most !== undefined && !(Number.isInteger(most) && most >= 0))
@@ -49,6 +50,7 @@ export async function compareCommand(
   });
   if (isTold) process.stderr.write('\r\u001b[K');
   if (options.format === 'json') process.stdout.write(`${JSON.stringify(comparison, null, 2)}\n`);
+  else if (options.format === 'html') process.stdout.write(comparisonHtml(comparison));
   else
     for (const line of comparisonLines(comparison, {
       dim: (text) => paint.dim(harmless(text)),

@@ -11,7 +11,7 @@ export function defineCompare(program: Command): void {
     .option('--against <revision>', 'compare a file with itself as of a revision: HEAD, a tag, a commit')
     .option('--time <time>', 'for the times, at most: 10s, 3m; 0 for none', '20s')
     .option('--inputs <number>', 'inputs that are generated, at most; 20000 by default')
-    .option('--format <format>', 'text, or json (usher-anvil/comparison@1)', 'text')
+    .option('--format <format>', 'text, json (usher-anvil/comparison@1), or html, a page that stands alone', 'text')
     .addHelpText(
       'after',
       '\nThe first file exports data: what each is called with, or a function that makes it fresh for each call. ' +

@@ -2,9 +2,16 @@
 
 /** Hands a document to the browser as a file. */
 export function download(name: string, mime: string, base64: string): void {
-  const bytes = Uint8Array.from(atob(base64), (character) => character.charCodeAt(0));
+  downloadPart(
+    name,
+    mime,
+    Uint8Array.from(atob(base64), (character) => character.charCodeAt(0)),
+  );
+}
+
+export function downloadPart(name: string, mime: string, part: string | Uint8Array<ArrayBuffer>): void {
   const link = document.createElement('a');
-  link.href = URL.createObjectURL(new Blob([bytes], { type: mime }));
+  link.href = URL.createObjectURL(new Blob([part], { type: mime }));
   link.download = name;
   link.click();
   setTimeout(() => URL.revokeObjectURL(link.href), 10_000);
