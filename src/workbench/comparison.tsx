@@ -53,7 +53,7 @@ export function ComparisonList({ store, state }: { store: Store; state: State })
 function exportPage(comparison: Shown['found'][number]['comparison']): void {
   const { baseline, candidate } = comparison;
   const name = `${baseline.name} and ${candidate.name}`.replace(/[^\w .-]/g, '_');
-  downloadPart(`${name}.html`, comparisonHtml(comparison), 'text/html');
+  downloadPart(`${name}.html`, 'text/html', comparisonHtml(comparison));
 }
 
 function One({ comparison, sentence, differing }: Shown['found'][number]) {

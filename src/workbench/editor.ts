@@ -7,7 +7,6 @@ import {
   codeFolding,
   foldGutter,
   foldKeymap,
-  HighlightStyle,
   indentOnInput,
   indentUnit,
   syntaxHighlighting,
@@ -23,8 +22,8 @@ import {
   lineNumbers,
   placeholder,
 } from '@codemirror/view';
-import { tags } from '@lezer/highlight';
 import { assistance } from './assist.js';
+import { colours } from './code-colours.js';
 import { below, linesBelow, showBelow } from './below.js';
 import { selection } from './selection.js';
 import { hoverCard } from './hover.js';
@@ -38,24 +37,6 @@ import { showWalk, walkInCode } from './walk-extension.js';
 
 /** Characters of a text that can be typed in, kept and saved; what runs may be shorter. */
 const MOST_TEXT = 8_000_000;
-
-export const colours = HighlightStyle.define([
-  {
-    tag: [
-      tags.keyword,
-      tags.modifier,
-      tags.operatorKeyword,
-      tags.controlKeyword,
-      tags.definitionKeyword,
-      tags.moduleKeyword,
-    ],
-    class: 'tok-key',
-  },
-  { tag: [tags.string, tags.special(tags.string), tags.regexp], class: 'tok-str' },
-  { tag: [tags.number, tags.bool, tags.null], class: 'tok-num' },
-  { tag: [tags.comment], class: 'tok-com' },
-  { tag: [tags.typeName, tags.className], class: 'tok-type' },
-]);
 
 /** The state that the editor begins a file with; `shared` joins its text to the server's. */
 function stateOf(store: Store, file: string, text: string, shared: Extension): EditorState {

@@ -3,7 +3,7 @@ import { javascriptLanguage, tsxLanguage, typescriptLanguage } from '@codemirror
 import { highlightCode } from '@lezer/highlight';
 import { useMemo } from 'react';
 import type { ShownLine } from '../server/protocol-entries.js';
-import { colours } from './editor.js';
+import { colours } from './code-colours.js';
 import './pieces.css';
 
 interface Props {
