@@ -194,7 +194,7 @@ export interface PadRecord {
   /** The exit code with which the program ended by itself; absent while it goes on, and where it was stopped. */
   readonly exitCode?: number;
   /** Where it ran. */
-  readonly target: 'worker' | 'process' | 'none';
+  readonly target: 'worker' | 'process' | 'page' | 'none';
   /** Its packages were loaded by an earlier run, and may remember what that did with them: a clean run follows. */
   readonly keptPackages?: true;
   /** Moments in all. */

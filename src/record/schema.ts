@@ -96,7 +96,7 @@ export const recordSchema = z.object({
   outcome: z.enum(['ok', 'failed', 'syntax', 'stopped']),
   durationMs: z.number().min(0),
   exitCode: z.int().optional(),
-  target: z.enum(['worker', 'process', 'none']),
+  target: z.enum(['worker', 'process', 'page', 'none']),
   sites: z.array(z.object({ id: z.int().min(0), kind: z.string(), file: z.string(), range, name: z.string() })),
   samples: z.array(z.object({ site: z.int().min(0), visit: z.number().min(1), moment: z.number().min(1), value })),
   lines: z.array(

@@ -78,6 +78,8 @@ export const toServer = z.discriminatedUnion('type', [
   /** The numbers of all console lines of this shape are wanted as they come; null ends it. */
   z.object({ type: z.literal('follow'), shape: z.string().max(400).nullable() }),
   z.object({ type: z.literal('look'), ask, request: lookRequest }),
+  /** Of a page: an edit patches it (`keep`) or executes it anew (`renew`); load it anew; where the pad executes. */
+  z.object({ type: z.literal('page'), do: z.enum(['keep', 'renew', 'reload', 'page', 'node']) }),
   /** Walk through a run of the pad: begin at a failure (of a test, by its names from the outermost in), move, leave. */
   z.object({
     type: z.literal('walk'),
@@ -258,6 +260,20 @@ export interface RunsMessage {
   held?: string;
 }
 
+/** Where a page pad is to be seen; without `shown`, what runs is none. */
+export interface PageMessage {
+  type: 'page';
+  shown?: {
+    pad: string;
+    /** First part of its host's name: the rest is `.localhost`, and the port of the workbench. */
+    host: string;
+    /** An edit patches it, and its state is kept. */
+    keeps: boolean;
+    /** The last run failed before it could be shown: what is seen is of the one before. */
+    failed: boolean;
+  };
+}
+
 /** What a frame of the run that is walked through called, `from` which on. */
 export interface WalkCalls {
   type: 'walk-calls';
@@ -371,6 +387,7 @@ export type ToWindow =
   | { type: 'walk'; stop?: WalkStop; note?: string }
   | WalkCalls
   | WalkPieces
+  | PageMessage
   | { type: 'note'; text: string }
   | { type: 'document'; name: string; mime: string; base64: string }
   | { type: 'shown'; pad: string; shown: ShownMessage[] }

@@ -15,6 +15,7 @@ import { AnvilError } from '../syntax/problems.js';
 import { WorkbenchSession, type WorkbenchConnection, type WorkbenchOptions } from './workbench/session.js';
 import type { WorkbenchWindow } from './workbench/viewer.js';
 import { serveAnswers } from './answer-pages.js';
+import { joinSite, serveSite, siteName, type FindSite } from './page-sites.js';
 import { problemOf } from './problem.js';
 import { toServer } from './protocol.js';
 
@@ -22,6 +23,8 @@ import { toServer } from './protocol.js';
 export interface WorkbenchConnector {
   connect(window: WorkbenchWindow): WorkbenchConnection;
   close(): Promise<void>;
+  /** Pages that it shows, each on a host name of its own. */
+  site?: FindSite;
   /** Tells all windows of an error that nobody thought of. */
   trouble?(error: unknown): void;
 }
@@ -75,6 +78,8 @@ export async function startServer(options: ServerOptions): Promise<WorkbenchServ
     origin === `http://127.0.0.1:${port}` || origin === `http://localhost:${port}`;
 
   app.addHook('onRequest', async (request, reply) => {
+    const site = siteName(request.raw.headers.host, port);
+    if (site !== undefined) return serveSite(request.raw, reply, workbench?.site?.(site), port);
     if (!ownHost(request.raw)) return reply.code(403).type('text/plain').send('This address is not served here.');
     const { origin } = request.headers;
     if (origin !== undefined && !ownOrigin(origin))
@@ -99,7 +104,7 @@ export async function startServer(options: ServerOptions): Promise<WorkbenchServ
       'Content-Security-Policy',
       `default-src 'none'; script-src 'self'; style-src 'self' 'nonce-${nonce}'; img-src 'self' data:; font-src ` +
         `'self'; connect-src 'self' ws://127.0.0.1:${port} ws://localhost:${port}; base-uri ` +
-        `'none'; form-action 'none'; frame-src 'self'; frame-ancestors 'self'`,
+        `'none'; form-action 'none'; frame-src 'self' http://*.localhost:${port}; frame-ancestors 'self'`,
     );
     return reply.type('text/html; charset=utf-8').send(page.replaceAll('__NONCE__', nonce));
   });
@@ -107,7 +112,7 @@ export async function startServer(options: ServerOptions): Promise<WorkbenchServ
   await app.register(fastifyStatic, {
     root: `${assets}/assets`,
     prefix: '/assets/',
-    decorateReply: false,
+    decorateReply: true,
     index: false,
   });
 
@@ -117,6 +122,12 @@ export async function startServer(options: ServerOptions): Promise<WorkbenchServ
     const refuse = (status: string): void => {
       socket.end(`HTTP/1.1 ${status}\r\nConnection: close\r\nContent-Length: 0\r\n\r\n`);
     };
+    const site = siteName(request.headers.host, port);
+    if (site !== undefined) {
+      const page = workbench?.site?.(site);
+      if (!page || !joinSite(sockets, request, socket, head, page)) refuse('403 Forbidden');
+      return;
+    }
     // A browser always names the page's origin here; what names none is not our page.
     if (!ownHost(request) || !ownOrigin(request.headers.origin)) refuse('403 Forbidden');
     else if (!sameToken(windowToken(request.url), token)) refuse('401 Unauthorized');

@@ -45,6 +45,8 @@ export interface Files {
    * @param name the one that it imports; undefined where it uses globals
    */
   framework?(file: string, name: FrameworkName | undefined): FrameworkPlace | undefined;
+  /** What of a text is code, as long as the text at least: the rest stands as blanks; by default all of it. */
+  codeOf?(file: string, text: string): string;
   /** What a person wrote, where this text of the file was made of that by other tools. */
   written?(file: string, text: string): Written | undefined;
   /** What of a file's project cannot be read, for a person, with what follows from it; empty where all can. */
@@ -109,8 +111,11 @@ export interface RunHandle {
   pause(ask: number, request: PauseRequest): void;
 }
 
+/** Where a pad runs: a thread, a process of its own, a page in a browser. */
+export type HostKind = 'worker' | 'process' | 'page';
+
 export interface Host {
-  readonly kind: 'worker' | 'process';
+  readonly kind: HostKind;
   run(request: RunRequest, sink: RunSink): RunHandle;
   /** Packages that the next target should have loaded before it is needed, and a program to get ready with. */
   warm(packages: readonly Warmed[], rehearsal: ModuleCode[]): void;

@@ -1,12 +1,12 @@
 /** The hosts of a session, each made when it is first needed. */
 import type { ModuleCode } from '../wire/modules.js';
-import type { Host } from './host.js';
+import type { Host, HostKind } from './host.js';
 import type { Linked } from './linked.js';
 import type { SessionParts } from './options.js';
 import { rehearsalModules } from './rehearsal.js';
 
 export class Hosts {
-  private readonly hosts = new Map<'worker' | 'process', Host>();
+  private readonly hosts = new Map<HostKind, Host>();
   /** What the pad asked for that only a process has, found while it ran. */
   needed: string | undefined;
   /** The session is closed. */
@@ -20,13 +20,14 @@ export class Hosts {
   ) {}
 
   /** The kind of host that a program needs. */
-  kindFor(target: 'auto' | 'worker' | 'process', needsProcess: string | undefined): 'worker' | 'process' {
+  kindFor(target: 'auto' | HostKind, needsProcess: string | undefined): HostKind {
+    if (target === 'page') return 'page';
     const isNeeded = target === 'auto' && (needsProcess ?? this.needed) !== undefined;
     return target === 'process' || isNeeded ? 'process' : 'worker';
   }
 
   /** A host that is ready for a program. */
-  ready(kind: 'worker' | 'process', packages: Linked['packages']): Host {
+  ready(kind: HostKind, packages: Linked['packages']): Host {
     let host = this.hosts.get(kind);
     if (!host) {
       host = this.parts.host(kind);

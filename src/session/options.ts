@@ -1,7 +1,7 @@
 /** What a session of a pad is made with. */
 import type { InputData } from '../wire/runs.js';
 import type { Units } from './units.js';
-import type { Clock, Files, Host, Language, OwnRuns } from './host.js';
+import type { Clock, Files, Host, HostKind, Language, OwnRuns } from './host.js';
 
 export interface SessionOptions {
   /** Absolute path of the pad. */
@@ -9,7 +9,7 @@ export interface SessionOptions {
   /** Text of the pad, where it is not (yet) that of the file. */
   text?: string;
   /** Where it runs: `auto` takes a worker unless the pad needs a process of its own. */
-  target: 'auto' | 'worker' | 'process';
+  target: 'auto' | HostKind;
   /** Ends a run after this long, whatever it does. Infinity: only a target that does not answer is ended. */
   timeLimitMs: number;
   /** Milliseconds without an answer after which a target is ended. */
@@ -45,5 +45,5 @@ export interface SessionParts {
   /** Files that several sessions share, each parsed once. */
   units?: Units;
   /** Makes the host of a kind when it is first needed. */
-  host(kind: 'worker' | 'process'): Host;
+  host(kind: HostKind): Host;
 }

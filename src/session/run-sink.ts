@@ -4,7 +4,7 @@ import type { Stop } from '../record/record.js';
 import type { RawStop } from '../wire/runs.js';
 import type { CleanRuns } from './clean-runs.js';
 import type { Dials } from './dials.js';
-import type { RunSink } from './host.js';
+import type { HostKind, RunSink } from './host.js';
 import type { Hosts } from './hosts.js';
 import { overdue } from './limit.js';
 import type { PadPausing } from './pausing/pad-pausing.js';
@@ -50,7 +50,7 @@ export interface RunOwner {
   endOf(run: Run): void;
 }
 
-export function sinkOf(run: Run, kind: 'worker' | 'process', owner: RunOwner): RunSink {
+export function sinkOf(run: Run, kind: HostKind, owner: RunOwner): RunSink {
   const { linked } = run;
   const live = (): boolean => owner.isCurrent(run);
   /** Nothing of it is pending any more. */
@@ -108,7 +108,7 @@ export function sinkOf(run: Run, kind: 'worker' | 'process', owner: RunOwner): R
       owner.end(run, raw.reason === 'time-limit' ? overdue(run, owner.options.timeLimitMs) : stop, raw);
     },
     needsProcess: (what) => {
-      if (!live() || kind === 'process') return;
+      if (!live() || kind !== 'worker') return;
       owner.hosts.needed = what;
       run.handle?.cancel();
       run.builder = new RecordBuilder(linked.program, run.builder.stepsBytes);

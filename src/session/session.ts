@@ -12,6 +12,7 @@ import type { LookAnswer, LookRequest } from '../wire/looking.js';
 import type { Action } from '../wire/modules.js';
 import type { Batch } from '../wire/reports.js';
 import type { InputData, PadResult, RawStop } from '../wire/runs.js';
+import type { HostKind } from './host.js';
 import { Hosts } from './hosts.js';
 import { Linker, PAD_LINKING } from './linker.js';
 import { Looks } from './looks.js';
@@ -321,7 +322,7 @@ export class Session {
     });
   }
 
-  private start(run: Run, kind: 'worker' | 'process', clean = false): void {
+  private start(run: Run, kind: HostKind, clean = false): void {
     const { linked } = run;
     run.target = kind;
     const host = this.hosts.ready(kind, this.tests.repeating?.ahead ?? linked.packages);

@@ -59,7 +59,7 @@ export class Units {
         `${file} has ${(text.length / 1024 / 1024).toFixed(1)} MB of text. Pads and their modules ` +
           'may have up to 4 MB; import larger data with node:fs instead.',
       );
-    const parsed = parse(text, {
+    const parsed = parse(this.files.codeOf?.(file, text) ?? text, {
       file,
       packageType: this.files.packageType(file),
       settings,

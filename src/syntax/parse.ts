@@ -38,7 +38,7 @@ export { EXTENSIONS } from './extensions.js';
 export function languageOf(file: string): Language {
   if (/\.tsx$/i.test(file)) return 'tsx';
   if (/\.[mc]?ts$/i.test(file)) return 'ts';
-  return /\.[mc]?js$/i.test(file) ? 'js' : 'jsx';
+  return /\.(?:[mc]?js|html?)$/i.test(file) ? 'js' : 'jsx';
 }
 
 /** What the person's project says about a file: the `type` of its nearest `package.json`. */

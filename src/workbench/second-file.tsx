@@ -1,41 +1,46 @@
 /** A second file beside the first: a window of its own within this one, on the same texts and runs. */
-import { useRef } from 'react';
 import { addressOf } from './alone.js';
 import { Sign } from './panels.js';
 import type { State } from './state.js';
 import type { Store } from './store.js';
 
-export function SecondFile({ store, state }: { store: Store; state: State }) {
-  const { beside, layout } = state;
-  const pane = useRef<HTMLDivElement>(null);
-  const files = [...new Set([beside, ...state.tabs.opened, ...state.pads])].filter(Boolean);
+/** The border between what stands side by side. */
+export function Split({ store, state: { layout }, label }: { store: Store; state: State; label: string }) {
   const set = (split: number): void => store.setLayout({ split: Math.min(0.85, Math.max(0.15, split)) });
   return (
+    <div
+      className="border border-split"
+      role="separator"
+      aria-orientation="vertical"
+      aria-label={label}
+      aria-valuenow={Math.round(layout.split * 100)}
+      aria-valuemin={15}
+      aria-valuemax={85}
+      tabIndex={0}
+      onPointerDown={(event) => {
+        event.preventDefault();
+        event.currentTarget.setPointerCapture(event.pointerId);
+      }}
+      onPointerMove={(event) => {
+        if (!event.currentTarget.hasPointerCapture(event.pointerId)) return;
+        const box = event.currentTarget.parentElement!.getBoundingClientRect();
+        set((event.clientX - box.left) / box.width);
+      }}
+      onKeyDown={(event) => {
+        if (event.key === 'ArrowLeft') set(layout.split - 0.05);
+        else if (event.key === 'ArrowRight') set(layout.split + 0.05);
+      }}
+    />
+  );
+}
+
+export function SecondFile({ store, state }: { store: Store; state: State }) {
+  const { beside, layout } = state;
+  const files = [...new Set([beside, ...state.tabs.opened, ...state.pads])].filter(Boolean);
+  return (
     <>
-      <div
-        className="border border-split"
-        role="separator"
-        aria-orientation="vertical"
-        aria-label="Share of the first file"
-        aria-valuenow={Math.round(layout.split * 100)}
-        aria-valuemin={15}
-        aria-valuemax={85}
-        tabIndex={0}
-        onPointerDown={(event) => {
-          event.preventDefault();
-          event.currentTarget.setPointerCapture(event.pointerId);
-        }}
-        onPointerMove={(event) => {
-          if (!event.currentTarget.hasPointerCapture(event.pointerId)) return;
-          const box = pane.current!.parentElement!.getBoundingClientRect();
-          set((event.clientX - box.left) / box.width);
-        }}
-        onKeyDown={(event) => {
-          if (event.key === 'ArrowLeft') set(layout.split - 0.05);
-          else if (event.key === 'ArrowRight') set(layout.split + 0.05);
-        }}
-      />
-      <div className="second" ref={pane} style={{ flexBasis: `${(1 - layout.split) * 100}%` }}>
+      <Split store={store} state={state} label="Share of the first file" />
+      <div className="second" style={{ flexBasis: `${(1 - layout.split) * 100}%` }}>
         <div className="second-line">
           <select
             aria-label="Second file"

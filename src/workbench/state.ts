@@ -11,6 +11,7 @@ import type {
   ToWindow,
   WalkCalls,
   WalkPieces,
+  PageMessage,
   WalkStop,
 } from '../server/protocol.js';
 import type { EditorState, Extension } from '@codemirror/state';
@@ -91,6 +92,8 @@ export interface State {
   walk: { stop?: WalkStop; note: string } | undefined;
   /** What called what there, as far as it was asked for. */
   walkCalls: readonly WalkCalls[];
+  /** Where the page pad is to be seen; undefined for what runs in Node. */
+  page?: PageMessage['shown'];
   /** The code that took part, once that is shown. */
   walkPieces?: WalkPieces | undefined;
   /** What takes a while, and what is worth a word. */
@@ -333,6 +336,8 @@ export function changeFor(state: State, message: ToWindow, version: number): Par
       if (!message.stop && !message.note) return { walk: undefined, walkPieces: undefined };
       return { walk: { ...(stop ? { stop } : {}), note: message.note ?? '' } };
     }
+    case 'page':
+      return { page: message.shown };
     case 'walk-pieces':
       return { walkPieces: message };
     case 'walk-calls':

@@ -11,8 +11,9 @@ interface Packed {
 export function encode(message: unknown): string {
   return JSON.stringify(message, (_key, value: unknown) => {
     if (!ArrayBuffer.isView(value)) return value;
-    const name = (Object.keys(ARRAYS) as (keyof typeof ARRAYS)[]).find((one) => value instanceof ARRAYS[one]);
-    if (name === undefined) throw new TypeError('no such array goes over the wire');
+    // By its name: it may come from another frame.
+    const name = (value as { [Symbol.toStringTag]?: string })[Symbol.toStringTag] as keyof typeof ARRAYS;
+    if (!Object.hasOwn(ARRAYS, name)) throw new TypeError('no such array goes over the wire');
     return {
       $array: name,
       bytes: toBase64(new Uint8Array(value.buffer, value.byteOffset, value.byteLength)),

@@ -7,6 +7,7 @@ import { fileURLToPath, pathToFileURL } from 'node:url';
 import { resolve as resolveImport } from 'import-meta-resolve';
 import type { Files, Resolution } from '../../session/host.js';
 import { nearest } from '../../syntax/names.js';
+import { isPageFile } from '../../syntax/page-text.js';
 import { EXTENSIONS, type PackageType } from '../../syntax/parse.js';
 import { AnvilError } from '../../syntax/problems.js';
 import type { ProjectSettings } from '../../syntax/settings.js';
@@ -114,7 +115,7 @@ export function padPath(given: string, cwd: string, mayBeNew = false): string {
 }
 
 function checkExtension(file: string): void {
-  if (!INSTRUMENTED.has(extname(file).toLowerCase()))
+  if (!INSTRUMENTED.has(extname(file).toLowerCase()) && !isPageFile(file))
     throw new AnvilError(
       'E_NOT_A_PAD',
       `${file} cannot run as a pad: its extension is none of ${EXTENSIONS.join(' ')}`,

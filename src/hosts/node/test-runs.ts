@@ -65,7 +65,7 @@ export class TestRuns {
   ) {}
 
   start(file: string): FileRun {
-    const used: SharedHost[] = [];
+    const used: { place: 'worker' | 'process'; host: SharedHost }[] = [];
     const session = new Session(
       { file, target: 'auto', timeLimitMs: LIMIT_MS, hangMs: LIMIT_MS, alone: true, ...this.asked },
       {
@@ -75,8 +75,9 @@ export class TestRuns {
         units: this.units,
         ownRuns: nodeOwnRuns,
         host: (kind) => {
-          const host = this.free[kind].pop() ?? this.made(kind);
-          used.push(host);
+          const place = kind === 'process' ? kind : 'worker';
+          const host = this.free[place].pop() ?? this.made(place);
+          used.push({ place, host });
           return host;
         },
       },
@@ -87,7 +88,7 @@ export class TestRuns {
         return await session.settled();
       } finally {
         await session.close();
-        for (const host of used) this.free[host.kind].push(host);
+        for (const { place, host } of used) this.free[place].push(host);
       }
     })();
     return { record, files: () => session.files, cancel: () => session.stop() };

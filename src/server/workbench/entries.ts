@@ -4,7 +4,7 @@ import { AnvilError } from '../../syntax/problems.js';
 import { shownEntries, shownEntry, shownSides } from '../entries-shown.js';
 import type { ToServer } from '../protocol.js';
 import type { Workbench } from './state.js';
-import { lookAtFiles } from './texts.js';
+import { lookAtFiles } from './seen-files.js';
 import { tell } from './telling.js';
 import type { Viewer } from './viewer.js';
 

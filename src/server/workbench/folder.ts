@@ -1,6 +1,7 @@
 /** The folder whose files may be opened: names for people, and paths for names. */
 import { existsSync, readdirSync, realpathSync, statSync } from 'node:fs';
 import { dirname, join, relative, resolve, sep } from 'node:path';
+import { isPageFile } from '../../syntax/page-text.js';
 import { EXTENSIONS } from '../../syntax/parse.js';
 import { RecentPads } from '../start/recent.js';
 import { AnvilError } from '../../syntax/problems.js';
@@ -98,5 +99,8 @@ export class Folder {
 }
 
 function isProgram(name: string): boolean {
-  return EXTENSIONS.some((extension) => name.toLowerCase().endsWith(extension)) && !name.endsWith('.d.ts');
+  return (
+    (EXTENSIONS.some((extension) => name.toLowerCase().endsWith(extension)) && !name.endsWith('.d.ts')) ||
+    isPageFile(name)
+  );
 }

@@ -14,12 +14,19 @@ const habits = z.object({
   when: z.enum(['edit', 'save', 'command']).optional(),
   /** What changes something outside of it waits until it is let through. */
   careful: z.boolean().optional(),
+  /** Where it executes, where its text does not decide; and whether a page goes on at an edit. */
+  place: z.enum(['page', 'node']).optional(),
+  keeps: z.boolean().optional(),
 });
 
 export interface FileHabits {
   when: 'edit' | 'save' | 'command';
   /** Undefined while nobody has said: the first such thing asks. */
   careful: boolean | undefined;
+  /** Where it executes; undefined where its text decides. */
+  place?: 'page' | 'node';
+  /** Of a page: an edit patches it, and its state is kept. */
+  keeps?: boolean;
 }
 
 /** How a file begins about which nobody has said anything. */
@@ -65,12 +72,14 @@ export class Habits {
   choose(file: string, choice: Partial<FileHabits>): void {
     const known = { ...this.of(file), ...choice };
     this.known.set(file, known);
-    const { when, careful } = { ...this.recall(file), ...choice };
+    const { when, careful, place, keeps } = { ...this.recall(file), ...choice };
     const written: z.infer<typeof habits> = {
       format: 'usher-anvil/habits@1',
       file,
       ...(when === undefined ? {} : { when }),
       ...(careful === undefined ? {} : { careful }),
+      ...(place === undefined ? {} : { place }),
+      ...(keeps === undefined ? {} : { keeps }),
     };
     try {
       writeState(stateFile(this.folder, file), JSON.stringify(written));
@@ -81,9 +90,20 @@ export class Habits {
 
   private recall(file: string): Partial<FileHabits> {
     try {
-      const { file: of, when, careful } = habits.parse(JSON.parse(readFileSync(stateFile(this.folder, file), 'utf8')));
+      const {
+        file: of,
+        when,
+        careful,
+        place,
+        keeps,
+      } = habits.parse(JSON.parse(readFileSync(stateFile(this.folder, file), 'utf8')));
       if (of !== file) return {};
-      return { ...(when === undefined ? {} : { when }), ...(careful === undefined ? {} : { careful }) };
+      return {
+        ...(when === undefined ? {} : { when }),
+        ...(careful === undefined ? {} : { careful }),
+        ...(place === undefined ? {} : { place }),
+        ...(keeps === undefined ? {} : { keeps }),
+      };
     } catch {
       return {};
     }

@@ -20,6 +20,7 @@ import { follow, hover, inspect, look, moveTo, see, step } from './looking.js';
 import {
   addPackage,
   execute,
+  makePad,
   runWithStops,
   setCareful,
   setInput,
@@ -29,6 +30,7 @@ import {
   turnTypes,
   writeDials,
 } from './running.js';
+import { actOnPage, tellPage } from './pages.js';
 import type { Workbench } from './state.js';
 import { edit, save, settle, show, tellWhole } from './texts.js';
 import type { Viewer } from './viewer.js';
@@ -88,6 +90,7 @@ const HANDLERS: { readonly [Type in ToServer['type']]: Handler<Type> } = {
   follow: (workbench, viewer, { shape }) => follow(workbench, viewer, shape),
   walk: (workbench, viewer, message) => walk(workbench, viewer, message),
   look: (workbench, viewer, { ask, request }) => look(workbench, viewer, ask, request),
+  page: (workbench, _viewer, message) => actOnPage(workbench, message, (document) => makePad(workbench, document)),
   // Programs that run on.
   enter: (workbench, viewer, message) => enter(workbench, viewer, message),
   complete: (workbench, viewer, { ask, file, text }) => complete(workbench, viewer, ask, workbench.pathOf(file), text),
@@ -141,6 +144,7 @@ function welcome(workbench: Workbench, viewer: Viewer, { show: before }: Extract
   });
   const stoppable = stoppableOf(workbench);
   if (stoppable) viewer.window.send(heldMessage(workbench, stoppable));
+  if (workbench.page) tellPage(workbench, [viewer]);
   comparisonsOf(workbench).tellWindow(viewer);
   if (changes.changes.length > 0) viewer.window.send({ type: 'changes', changes: changes.changes });
   if (start) {

@@ -12,7 +12,10 @@ import type { FileHabits } from './habits.js';
 import { heldMessage, watchHolding } from './presenters/held.js';
 import { installFor, sendDocument, sizesOf } from './packages.js';
 import type { Workbench } from './state.js';
+import { isPage, leavePage, makePage, tellPage } from './pages.js';
 import { PadSubject } from './pad-subject.js';
+import { lookAtFiles } from './seen-files.js';
+import type { LiveAbilities, Subject } from './subject.js';
 import { tellAll, tellRuns, tellSoon } from './telling.js';
 import type { Viewer } from './viewer.js';
 import { walkAgain } from './walking.js';
@@ -24,31 +27,64 @@ const stopsOf = new WeakMap<Workbench, Map<string, readonly Breakpoint[]>>();
 export function makePad(workbench: Workbench, document: OpenDocument): void {
   const previous = workbench.subject;
   const { path, shared } = document;
-  const { folder } = workbench;
-  const { keepStarted } = workbench.options;
   const stops = stopsOf.get(workbench) ?? new Map<string, readonly Breakpoint[]>();
   stopsOf.set(workbench, stops);
   if (previous?.pad) stops.set(previous.file, previous.pad.pausing.breakpoints);
-  // Held too while nobody has said anything: the first such thing asks.
-  const careful = workbench.habits.of(path).careful !== false;
-  const subject = new PadSubject(
-    createSession({ file: path, text: shared.text, cwd: folder.root, keepStarted, careful, ownRuns: 'at-rest' }),
-  );
+  const subject = subjectFor(workbench, document);
   workbench.subject = subject;
   if (previous && previous.file !== path) workbench.starts.end(previous.file);
   void previous?.close();
   for (const other of workbench.documents.all)
-    if (other.unsaved && other.path !== path) subject.pad.take(other.path, other.shared.text);
+    if (other.unsaved && other.path !== path) subject.pad?.take(other.path, other.shared.text);
+  workbench.starts.open(path, shared.text);
+  const { pad, live } = subject;
+  if (live) {
+    startPage(workbench, live);
+    return;
+  }
   subject.onRecord((record) => {
     if (workbench.subject === subject) tellEach(workbench, record);
   });
-  for (const one of stops.get(path) ?? []) void subject.pad.pausing.set(one);
-  watchHolding(workbench, subject.pad);
-  workbench.tellAllWindows(heldMessage(workbench, subject.pad));
-  workbench.starts.open(path, shared.text);
+  for (const one of stops.get(path) ?? []) void pad!.pausing.set(one);
+  watchHolding(workbench, pad!);
+  workbench.tellAllWindows(heldMessage(workbench, pad!));
   if (workbench.when === 'edit') execute(workbench);
   tellRuns(workbench);
-  subject.pad.rehearse();
+  if (!workbench.page) pad!.rehearse();
+}
+
+/** Where a pad is executed is told by its text, or by a person. */
+function subjectFor(workbench: Workbench, document: OpenDocument): Subject {
+  const { path, shared } = document;
+  const { folder, habits, options } = workbench;
+  const was = workbench.page;
+  if (isPage(workbench, path, shared.text)) {
+    const page = makePage(workbench, document, () => makePad(workbench, document));
+    tellPage(workbench);
+    return page;
+  }
+  if (was) {
+    leavePage(workbench);
+    tellPage(workbench);
+  }
+  // Held too while nobody has said anything: the first such thing asks.
+  const careful = habits.of(path).careful !== false;
+  const { keepStarted } = options;
+  return new PadSubject(
+    createSession({ file: path, text: shared.text, cwd: folder.root, keepStarted, careful, ownRuns: 'at-rest' }),
+  );
+}
+
+/** A page that goes on begins. */
+function startPage(workbench: Workbench, live: LiveAbilities): void {
+  const problems = live.session.start(() => undefined);
+  for (const { file, line, message } of problems)
+    workbench.tellAllWindows({
+      type: 'problem',
+      code: 'E_SYNTAX',
+      message: `${workbench.nameOf(file)}, line ${line + 1}: ${message}. It begins when that is mended.`,
+    });
+  lookAtFiles(workbench);
 }
 
 /** When the pad executes from now on; one that is behind and may execute does. */
@@ -92,7 +128,11 @@ function tellEach(workbench: Workbench, record: PadRecord): void {
 
 /** Runs the pad anew. */
 export function execute(workbench: Workbench): void {
-  const { subject, pad } = workbench;
+  const { subject, pad, page } = workbench;
+  if (subject && page?.keeps) {
+    makePad(workbench, workbench.documents.read(subject.file).document);
+    return;
+  }
   if (pad && subject) workbench.starts.run(subject.file);
   workbench.guarded(() => subject?.execute());
   tellRuns(workbench);

@@ -2,14 +2,17 @@
 import { existsSync, realpathSync } from 'node:fs';
 import { basename, dirname, join } from 'node:path';
 import { problemOf } from '../problem.js';
+import type { FindSite } from '../page-sites.js';
 import type { ToServer } from '../protocol.js';
 import { receive } from './handlers.js';
 import { joinProgram } from './live-actions.js';
 import { SavedFiles } from '../../hosts/node/saved-files.js';
 import { stateFolder } from '../../hosts/node/state-folder.js';
 import { Workbench, type LiveProgram } from './state.js';
-import { beginPad, diskChanged, lookAtFiles, openDocument } from './texts.js';
+import { siteOf } from './pages.js';
+import { beginPad, diskChanged, openDocument } from './texts.js';
 import { type At, callingPad, recordedArguments } from './trying.js';
+import { lookAtFiles } from './seen-files.js';
 import { tellAll } from './telling.js';
 import { comparisonsOf } from './comparisons.js';
 import { leaveServing } from './entries.js';
@@ -95,6 +98,9 @@ export class WorkbenchSession {
     };
   }
 
+  /** The page that is shown, by the name of its host. */
+  readonly site: FindSite = (name) => siteOf(this.workbench, name);
+
   /** Files that take part in what runs, by path. */
   get files(): readonly string[] {
     return this.workbench.subject?.files ?? [];
@@ -122,6 +128,7 @@ export class WorkbenchSession {
     comparisonsOf(this.workbench).close();
     this.leave();
     for (const viewer of this.workbench.viewers) leaveWalk(viewer);
+    this.workbench.page?.frame.close();
     await Promise.all([sources.close(), subject?.close(), types.close()]);
   }
 }

@@ -9,6 +9,7 @@ import { type FileHabits, Habits } from './habits.js';
 import { Journal, NoJournal } from './journal.js';
 import { ChangeList } from './presenters/changes.js';
 import type { SavedFiles } from '../../hosts/node/saved-files.js';
+import type { ShownPage } from './pages.js';
 import { Starts } from './starts.js';
 import type { LiveAbilities, PadAbilities, Subject } from './subject.js';
 import type { TypeChecks } from './types.js';
@@ -27,6 +28,8 @@ export class Workbench {
   readonly starts: Starts;
   readonly viewers = new Set<Viewer>();
   readonly changes = new ChangeList();
+  /** What a page pad is shown in; undefined for what runs in Node. */
+  page: ShownPage | undefined;
   sources!: SavedFiles;
   types!: TypeChecks;
   /** The pad, or the program that runs. */
@@ -85,16 +88,16 @@ export class Workbench {
 
   /** Names of all files that may be opened, those without a file first. */
   fileNames(): string[] {
-    const { live, subject, folder, documents } = this;
-    if (live && subject) return subject.files.map((file) => this.nameOf(file));
+    const { program, subject, folder, documents } = this;
+    if (program && subject) return subject.files.map((file) => this.nameOf(file));
     const untitled = documents.untitledIn(folder.root).map((file) => this.nameOf(file));
     return [...new Set([...untitled, ...folder.pads()])];
   }
 
   /** Names of files of the project that a live program has not loaded; undefined for a pad. */
   idleFiles(): string[] | undefined {
-    const { live, folder } = this;
-    if (!live) return undefined;
+    const { program, folder } = this;
+    if (!program) return undefined;
     const loaded = new Set(this.fileNames());
     return folder.sources().filter((name) => !loaded.has(name));
   }

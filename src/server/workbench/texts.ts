@@ -4,7 +4,9 @@ import type { Accepted, Edits } from '../../sharing/shared-text.js';
 import { AnvilError } from '../../syntax/problems.js';
 import type { ToWindow } from '../protocol.js';
 import type { OpenDocument } from './documents.js';
+import { isPartOfPage, placeOf } from './pages.js';
 import { execute, makePad } from './running.js';
+import { lookAtFiles } from './seen-files.js';
 import type { Workbench } from './state.js';
 import { recordSeen, tell, tellRuns } from './telling.js';
 import type { Viewer } from './viewer.js';
@@ -18,14 +20,15 @@ import type { Viewer } from './viewer.js';
 export function show(workbench: Workbench, viewer: Viewer, path: string, run: boolean): void {
   const document = openDocument(workbench, path);
   viewer.file = path;
-  const { subject, live } = workbench;
+  const { subject, program } = workbench;
   const member = subject?.files.includes(path) === true;
-  if (live) {
+  if (program) {
     // What the program has not loaded yet may be read, and is looked at as soon as it is.
     if (!member && !workbench.idleFiles()!.includes(workbench.nameOf(path)) && !hasRead(workbench, path))
       throw new AnvilError('E_NOT_FOUND', `${workbench.nameOf(path)} is no module of the program that runs.`);
     lookAtFiles(workbench);
-  } else if ((run || !member) && subject?.file !== path) makePad(workbench, document);
+  } else if ((run || !member) && subject?.file !== path && !isPartOfPage(workbench, path)) makePad(workbench, document);
+  else if (workbench.live) lookAtFiles(workbench);
   viewer.window.send(textMessage(workbench, document));
   tellRuns(workbench, [viewer]);
   const record = recordSeen(workbench, viewer);
@@ -43,13 +46,6 @@ export function beginPad(workbench: Workbench, path: string, careful?: boolean):
   workbench.documents.begin(path);
   workbench.habits.name(path, careful);
   makePad(workbench, openDocument(workbench, path));
-}
-
-/** Only what a window shows is looked at. */
-export function lookAtFiles({ live, viewers }: Workbench): void {
-  live?.lookAt(
-    new Set([...viewers].flatMap((viewer) => (viewer.file === undefined || viewer.serves ? [] : [viewer.file]))),
-  );
 }
 
 export function openDocument(workbench: Workbench, path: string): OpenDocument {
@@ -145,9 +141,16 @@ function take({ shared }: OpenDocument, edits: Edits): Accepted[] | undefined {
 }
 
 /** The pad or the program has a new text, and executes where it does so at each edit. */
-export function takeText(workbench: Workbench, { path, shared }: OpenDocument): void {
+export function takeText(workbench: Workbench, document: OpenDocument): void {
+  const { path, shared } = document;
   const { subject, pad } = workbench;
   if (!subject) return;
+  const place = placeOf(workbench, path, shared.text);
+  if (place === 'styles') return;
+  if (place === 'anew') {
+    makePad(workbench, document);
+    return;
+  }
   if (pad && workbench.when !== 'edit') {
     pad.take(path, shared.text);
     tellRuns(workbench);

@@ -155,7 +155,7 @@ export class RunningProgram {
   /** The outline of a text; undefined where it does not parse. */
   outlineFor(file: string, text: string): Outline | undefined {
     const { files } = this.parts;
-    const parsed = parse(text, {
+    const parsed = parse(files.codeOf?.(file, text) ?? text, {
       file,
       packageType: files.packageType(file),
       settings: files.settings(file),

@@ -1,0 +1,181 @@
+/** One run of a page pad, in a frame of its own: it begins with a fresh document, and ends with it. */
+import { Target } from '../../../runtime/target.js';
+import type { FramePage, ToFrame } from '../../../wire/frames.js';
+import type { LookAnswer, LookRequest, NamesRequest } from '../../../wire/looking.js';
+import { Replies } from '../../../wire/replies.js';
+import type { FromRelay, LiveAnswer, Resolved } from '../../../wire/messages.js';
+import type { LiveChange } from '../../../wire/modules.js';
+import { placeDocument, placeStyles, sheetsLoaded, tellLoaded } from './document.js';
+import { frameEngine } from './engine.js';
+import { mount } from './mount.js';
+import { type FramePort, PORT, type RunMessage } from './port.js';
+
+/** Milliseconds after which a page that waits at its top level is shown as it is. */
+const PATIENCE_MS = 150;
+
+const { setTimeout: timeout } = globalThis;
+
+/** Joins the frame around this one. */
+export function startInner(): void {
+  const port = (window.parent as unknown as Record<symbol, FramePort | undefined>)[PORT];
+  // Opened by itself it is nothing.
+  if (!port) return;
+  let run: FrameRun | undefined;
+  port.ready(window, (message) => {
+    if (message.type === 'run') run = new FrameRun(port, message);
+    else if (message.type === 'styles') placeStyles(message.sheets, message.own);
+    else run?.handle(message);
+  });
+}
+
+class FrameRun {
+  private readonly target: Target;
+  private readonly asked = new Replies<Resolved>();
+  private failed = false;
+
+  constructor(
+    private readonly port: FramePort,
+    private readonly message: RunMessage,
+  ) {
+    const { id, live, page } = message;
+    const { engine, made } = frameEngine({
+      uncaught: () => (this.failed = true),
+      live,
+      send: (told) => port.tell(window, { ...told, id } as FromRelay),
+      resolve: (specifier, from) =>
+        this.asked.ask((ask) => port.tell(window, { type: 'resolve', id, ask, specifier, from })),
+      load: (specifier, from) => this.load(page, specifier, from),
+    });
+    this.target = new Target(engine);
+    this.target.install();
+    for (const [stand, original] of made) this.target.parts.disguises.set(stand, original);
+    this.target.parts.registry.patches.onStopped = () =>
+      port.tell(window, { type: 'live', id, event: { is: 'undone' } });
+    this.hearErrors();
+    void this.run();
+  }
+
+  private hearErrors(): void {
+    const fail = (error: unknown, kind: 'uncaught' | 'rejection', event: Event): void => {
+      this.failed = true;
+      // One that is held is no error of the page.
+      if (!this.target.fail(error, kind)) event.preventDefault();
+      this.target.flush();
+    };
+    addEventListener('error', (event) => {
+      if (event.target === window || event instanceof ErrorEvent) fail(event.error ?? event.message, 'uncaught', event);
+    });
+    addEventListener('unhandledrejection', (event) => fail(event.reason, 'rejection', event));
+  }
+
+  private async run(): Promise<void> {
+    const { target, port, message } = this;
+    const { id, entry, modules, asked, page } = message;
+    const { tests, controls, input, begin } = asked;
+    if (tests) target.parts.tests.order(tests);
+    if (begin) target.begin(begin);
+    if (controls) target.parts.controls.order(controls);
+    if (input && 'bytes' in input) target.source = { name: input.name, read: () => input.bytes };
+    try {
+      await placeDocument(page);
+    } catch (error) {
+      target.fail(error, 'thrown');
+    }
+    this.makeGlobal(page.globals);
+    let isOver = false;
+    const came = (): void => {
+      if (isOver) return;
+      isOver = true;
+      tellLoaded();
+      void sheetsLoaded().then(() => port.came(window, this.failed));
+    };
+    timeout(came, PATIENCE_MS);
+    const durationMs = await target.run(modules, entry);
+    if (page.mounts !== undefined && !this.failed) await this.mount(page, page.mounts);
+    came();
+    target.flush();
+    port.tell(window, { type: 'settled', id, durationMs });
+  }
+
+  private async mount(page: FramePage, library: string): Promise<void> {
+    const { target, message } = this;
+    try {
+      const exported = target.parts.registry.namespaceOf(message.entry) ?? {};
+      await mount(library, exported, (specifier) => this.load(page, specifier, message.entry));
+    } catch (error) {
+      target.fail(error, 'thrown');
+    }
+  }
+
+  /** Names that classic scripts declare are those of the window. */
+  private makeGlobal(globals: FramePage['globals']): void {
+    const { registry } = this.target.parts;
+    for (const [file, names] of Object.entries(globals))
+      for (const name of names)
+        Object.defineProperty(window, name, {
+          get: () => registry.namespaceOf(file)?.[name],
+          configurable: true,
+          enumerable: true,
+        });
+  }
+
+  private async load(page: FramePage, specifier: string, from: string): Promise<Record<string, unknown>> {
+    if (/^(?:https?|data|blob):/.test(specifier)) return (await import(specifier)) as Record<string, unknown>;
+    const key = `${specifier}\n${from.replace(/[\\/][^\\/]*$/, '')}`;
+    const why = page.broken[key];
+    if (why !== undefined) throw new Error(why);
+    const address = page.packages[key] ?? (await this.port.find(specifier, from));
+    return ((await import(address)) as { all: Record<string, unknown> }).all;
+  }
+
+  handle(message: ToFrame): void {
+    const { target, port } = this;
+    switch (message.type) {
+      case 'ping':
+        target.flush();
+        break;
+      case 'resolved':
+        this.asked.answer(message.ask, message.answer);
+        break;
+      case 'look':
+        port.tell(window, { type: 'looked', id: message.id, ask: message.ask, answer: this.look(message.request) });
+        break;
+      case 'act':
+        target.act(message.action);
+        target.flush();
+        break;
+      case 'pause':
+        port.tell(window, {
+          type: 'answered',
+          id: message.id,
+          ask: message.ask,
+          answer: target.parts.pauses.answer(message.request),
+        });
+        break;
+      case 'hold': {
+        const answer = target.parts.holding.answer(message.request);
+        target.flush();
+        port.tell(window, { type: 'hold-answered', id: message.id, ask: message.ask, answer });
+        break;
+      }
+      case 'change':
+        void this.change(message.id, message.ask, message.change);
+        break;
+    }
+  }
+
+  private async change(id: number, ask: number, change: LiveChange): Promise<void> {
+    const answer: LiveAnswer = await this.target.parts.changes.change(change);
+    this.target.flush();
+    this.port.tell(window, { type: 'changed', id, ask, answer });
+  }
+
+  private look(request: LookRequest | NamesRequest): LookAnswer {
+    try {
+      return this.target.look(request);
+    } catch (error) {
+      const why = error instanceof Error ? error.message : 'unknown reason';
+      return { is: 'gone', why: `This value cannot be read: ${why}` };
+    }
+  }
+}

@@ -1,0 +1,133 @@
+/** A page as the host of a program that goes on: it is executed once, and then patched. */
+import type { LiveHandle, LiveHost, LiveSink } from '../../session/live/events.js';
+import type { RunRequest } from '../../session/host.js';
+import type { HoldAnswer } from '../../wire/holding.js';
+import type { LookAnswer } from '../../wire/looking.js';
+import type { FromRelay, LiveAnswer } from '../../wire/messages.js';
+import type { PauseAnswer } from '../../wire/pausing.js';
+import { Replies } from '../../wire/replies.js';
+import type { RawError } from '../../wire/reports.js';
+import type { RawStop } from '../../wire/runs.js';
+import type { PageFiles } from './files.js';
+import type { PageFrame } from './frame.js';
+import { runMessage, type PageEvents } from './host.js';
+
+const GONE = 'the page is gone';
+
+export class PageLiveHost implements LiveHost {
+  readonly kind = 'page';
+  private readonly changes = new Replies<LiveAnswer>();
+  private readonly looks = new Replies<LookAnswer>();
+  private readonly pauses = new Replies<PauseAnswer>();
+  private readonly holds = new Replies<HoldAnswer>();
+  private isOver = false;
+  private hasBegun = false;
+  private waiting: (() => void) | undefined;
+
+  constructor(
+    private readonly frame: PageFrame,
+    private readonly files: PageFiles,
+    private readonly textOf: (file: string) => string,
+    private readonly events: PageEvents,
+  ) {}
+
+  start(request: RunRequest, sink: LiveSink): LiveHandle {
+    const { frame } = this;
+    const { id } = request;
+    const end = (stop: RawStop): void => {
+      if (this.isOver) return;
+      this.isOver = true;
+      this.endQuestions();
+      sink.stopped(stop);
+    };
+    frame.listener = {
+      told: (message) => void (message.id === id && this.take(message, sink, id)),
+      garbled: (why) => end({ reason: 'garbled', detail: why }),
+      painted: (run, shown) => this.events.painted(run, shown),
+      came: () => {
+        const { waiting } = this;
+        this.waiting = undefined;
+        if (waiting) waiting();
+        // Another frame has the page from now on, or it was loaded anew: nothing of it is left.
+        else if (this.hasBegun) {
+          end({ reason: 'crashed', detail: 'the page was loaded anew' });
+          this.events.anew();
+        }
+      },
+      lost: (why, detail) => {
+        end({ reason: why, ...(detail === undefined ? {} : { detail }) });
+        this.events.lost();
+      },
+    };
+    void runMessage(request, frame, this.files, this.textOf, true).then((message) => {
+      const send = (): void => {
+        if (this.isOver) return;
+        if (frame.send(message)) this.hasBegun = true;
+        else this.waiting = send;
+      };
+      send();
+    });
+    const tell = frame.send.bind(frame);
+    return {
+      cancel: () => end({ reason: 'cancelled' }),
+      expire: () => end({ reason: 'time-limit' }),
+      look: (request) =>
+        this.looks.ask<LookAnswer>((ask) => tell({ type: 'look', id, ask, request }), { is: 'gone', why: GONE }),
+      change: (change) => this.changes.ask((ask) => tell({ type: 'change', id, ask, change }), goneAnswer()),
+      pause: (request) =>
+        this.pauses.ask<PauseAnswer>((ask) => tell({ type: 'pause', id, ask, request }), { is: 'cannot', why: GONE }),
+      hold: (request) =>
+        this.holds.ask<HoldAnswer>((ask) => tell({ type: 'hold', id, ask, request }), { is: 'cannot', why: GONE }),
+    };
+  }
+
+  private take(message: FromRelay, sink: LiveSink, id: number): void {
+    switch (message.type) {
+      case 'batch':
+        sink.batch(message.batch);
+        break;
+      case 'resolve': {
+        const { ask, specifier, from } = message;
+        this.frame.send({ type: 'resolved', id, ask, answer: sink.resolve(specifier, from) });
+        break;
+      }
+      case 'changed':
+        this.changes.answer(message.ask, message.answer);
+        break;
+      case 'looked':
+        this.looks.answer(message.ask, message.answer);
+        break;
+      case 'answered':
+        this.pauses.answer(message.ask, message.answer);
+        break;
+      case 'hold-answered':
+        this.holds.answer(message.ask, message.answer);
+        break;
+      case 'holding':
+        sink.holding(message.news);
+        break;
+      case 'live':
+        sink.news(message.event);
+        break;
+    }
+  }
+
+  private endQuestions(): void {
+    this.changes.end(goneAnswer());
+    this.looks.end({ is: 'gone', why: GONE });
+    this.pauses.end({ is: 'cannot', why: GONE });
+    this.holds.end({ is: 'cannot', why: GONE });
+  }
+
+  close(): Promise<void> {
+    this.isOver = true;
+    this.endQuestions();
+    this.frame.listener = undefined;
+    return Promise.resolve();
+  }
+}
+
+function goneAnswer(): LiveAnswer {
+  const error: RawError = { kind: 'thrown', moment: 0, name: 'Error', message: GONE, frames: [] };
+  return { failed: { step: -1, error }, objects: 0, resumed: [], pauseMs: 0 };
+}
