@@ -59,13 +59,15 @@ export class Units {
         `${file} has ${(text.length / 1024 / 1024).toFixed(1)} MB of text. Pads and their modules ` +
           'may have up to 4 MB; import larger data with node:fs instead.',
       );
-    const parsed = parse(this.files.codeOf?.(file, text) ?? text, {
+    const code = this.files.codeOf?.(file, text) ?? text;
+    const parsed = parse(code, {
       file,
       packageType: this.files.packageType(file),
       settings,
       written: this.files.written?.(file, text),
       pad: isPad,
     });
+    if (code !== text) parsed.shown = text;
     const unit: Unit = {
       isPad,
       file,

@@ -16,6 +16,8 @@ export type Goal = 'module' | 'script';
 export interface Parsed {
   file: string;
   text: string;
+  /** The text as a person sees it, where only a part of it is code and `text` has blanks for the rest. */
+  shown?: string;
   language: Language;
   goal: Goal;
   /** A script that is written with `import` and `export`, which a compiler turns into `require` and `exports`. */

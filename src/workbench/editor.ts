@@ -1,7 +1,7 @@
 /** The editor: CodeMirror with our surroundings, joined to the store. */
 import { closeBrackets, closeBracketsKeymap } from '@codemirror/autocomplete';
 import { defaultKeymap, history, historyKeymap, indentWithTab } from '@codemirror/commands';
-import { javascript } from '@codemirror/lang-javascript';
+
 import {
   bracketMatching,
   codeFolding,
@@ -26,6 +26,7 @@ import { assistance } from './assist.js';
 import { colours } from './code-colours.js';
 import { below, linesBelow, showBelow } from './below.js';
 import { selection } from './selection.js';
+import { languageOf } from './languages.js';
 import { hoverCard } from './hover.js';
 import { dimRecord, fitAgain, measureRoom, showBeside, showRecord, surroundings } from './margin-extension.js';
 import { breakpointsInRail, showBreakpoints } from './breakpoints-extension.js';
@@ -40,8 +41,6 @@ const MOST_TEXT = 8_000_000;
 
 /** The state that the editor begins a file with; `shared` joins its text to the server's. */
 function stateOf(store: Store, file: string, text: string, shared: Extension): EditorState {
-  const languageOf = (file: string) =>
-    javascript({ typescript: /\.[mc]?tsx?$/.test(file), jsx: /x$/.test(file) || /\.[mc]?js$/.test(file) });
   const nonce = document.querySelector<HTMLMetaElement>('meta[name="style-nonce"]')?.content ?? '';
   return EditorState.create({
     doc: text,

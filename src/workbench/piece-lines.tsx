@@ -1,9 +1,9 @@
 /** Lines of a piece of code, with the rail before and values behind them. */
-import { javascriptLanguage, tsxLanguage, typescriptLanguage } from '@codemirror/lang-javascript';
 import { highlightCode } from '@lezer/highlight';
 import { useMemo } from 'react';
 import type { ShownLine } from '../server/protocol-entries.js';
 import { colours } from './code-colours.js';
+import { languageOf } from './languages.js';
 import './pieces.css';
 
 interface Props {
@@ -84,7 +84,7 @@ function characterAt(x: number, y: number): number {
 /** A text as lines of parts with their classes. */
 function highlighted(file: string, text: string): { text: string; className: string }[][] {
   const lines: { text: string; className: string }[][] = [[]];
-  const language = /x$/.test(file) ? tsxLanguage : /\.[mc]?ts$/.test(file) ? typescriptLanguage : javascriptLanguage;
+  const { language } = languageOf(file);
   highlightCode(
     text,
     language.parser.parse(text),

@@ -49,7 +49,10 @@ export class PageFiles extends NodeFiles {
   }
 
   codeOf(file: string, text: string): string {
-    const page = file === this.entry ? this.pageOf(text) : undefined;
+    // Of what is made of code that was read before, there are only blanks ahead.
+    const isCode = /^\s{8}/.test(text) && !/^\s*</.test(text);
+    const page = file === this.entry && !isCode ? this.pageOf(text) : undefined;
+    if (isCode && file === this.entry && isPageFile(file)) return text;
     if (!page && !this.classic.has(file)) return text;
     const code = page?.code ?? text;
     if (page && !page.isClassic) {

@@ -44,12 +44,18 @@ export class PageFrame {
   readonly packages = new PagePackages(`${OWN_PATHS}packages/`);
   listener: FrameListener | undefined;
   private readonly sockets: FrameSocket[] = [];
+  private runs = 0;
   private answeredAt = 0;
   private beat: NodeJS.Timeout | undefined;
   private leaving: NodeJS.Timeout | undefined;
 
   /** @param hangMs milliseconds without an answer after which it is ended */
   constructor(private readonly hangMs = 2_000) {}
+
+  /** A number for a run that no other run in this frame has. */
+  nextRun(): number {
+    return ++this.runs;
+  }
 
   /** A frame is there that can be told something. */
   get isThere(): boolean {

@@ -1,11 +1,13 @@
 /** A page as the host of a pad: each run gets a fresh document in the frame that shows it. */
 import type { Host, RunHandle, RunRequest, RunSink } from '../../session/host.js';
+import type { ToFrame } from '../../wire/frames.js';
 import type { RawStop } from '../../wire/runs.js';
 import { deliver, garbledStop, type Running } from '../node/delivering.js';
 import type { PageFiles } from './files.js';
 import type { FrameListener, PageFrame } from './frame.js';
 import { mountsOf } from './kinds.js';
 import type { Wanted } from './packages.js';
+import { RunWay } from './run-way.js';
 
 /** What a page host tells beside the runs. */
 export interface PageEvents {
@@ -19,9 +21,9 @@ export interface PageEvents {
 
 export class PageHost implements Host {
   readonly kind = 'page';
+  private readonly own: FrameListener;
   private running: Running | undefined;
-  /** The last run, while nobody is there to be told of it. */
-  private waiting: (() => void) | undefined;
+  private way: RunWay | undefined;
 
   constructor(
     private readonly frame: PageFrame,
@@ -29,23 +31,20 @@ export class PageHost implements Host {
     private readonly textOf: (file: string) => string,
     private readonly events: PageEvents,
   ) {
-    frame.listener = this.listener();
+    frame.listener = this.own = this.listener();
   }
 
   private listener(): FrameListener {
     return {
       told: (message) => {
-        const { running } = this;
-        if (!running || ('id' in message && message.id !== running.request.id)) return;
-        deliver(message, running, (answer) => void (answer.type === 'resolved' && this.frame.send(answer)));
+        const { running, way } = this;
+        if (!running || message.id !== way?.id) return;
+        deliver(message, running, (answer) => void (answer.type === 'resolved' && way.say(answer)));
       },
       garbled: (why) => this.end(garbledStop(why)),
       painted: (id, shown) => this.events.painted(id, shown),
       came: () => {
-        const { waiting } = this;
-        this.waiting = undefined;
-        if (waiting) waiting();
-        else this.events.anew();
+        if (!this.way?.tryAgain()) this.events.anew();
       },
       lost: (why, detail) => {
         this.end({ reason: why, ...(detail === undefined ? {} : { detail }) });
@@ -67,31 +66,27 @@ export class PageHost implements Host {
   run(request: RunRequest, sink: RunSink): RunHandle {
     const running: Running = { request, sink, told: false };
     this.running = running;
-    const { frame } = this;
-    void runMessage(request, this.frame, this.files, this.textOf, false).then((message) => {
-      if (this.running !== running) return;
-      const send = (): void => {
-        if (this.running === running && !frame.send(message)) this.waiting = send;
-      };
-      send();
-    });
-    const { id } = request;
+    if (this.way) this.way.isOver = true;
+    const way = (this.way = new RunWay(this.frame));
+    const { id } = way;
+    void runMessage(request, this.frame, this.files, this.textOf, false).then((message) => way.begin(message));
     return {
       cancel: () => {
         if (this.running === running) this.running = undefined;
-        frame.send({ type: 'cancel', id });
+        way.say({ type: 'cancel', id });
       },
       expire: () => this.end({ reason: 'time-limit' }),
-      look: (ask, asked) => void frame.send({ type: 'look', id, ask, request: asked }),
-      act: (action) => void frame.send({ type: 'act', id, action }),
-      pause: (ask, asked) => void frame.send({ type: 'pause', id, ask, request: asked }),
+      look: (ask, asked) => void way.say({ type: 'look', id, ask, request: asked }),
+      act: (action) => void way.say({ type: 'act', id, action }),
+      pause: (ask, asked) => void way.say({ type: 'pause', id, ask, request: asked }),
     };
   }
 
   close(): Promise<void> {
     this.running = undefined;
-    this.waiting = undefined;
-    this.frame.listener = undefined;
+    if (this.way) this.way.isOver = true;
+    // Another host may have it by now.
+    if (this.frame.listener === this.own) this.frame.listener = undefined;
     return Promise.resolve();
   }
 }
@@ -103,7 +98,7 @@ export async function runMessage(
   files: PageFiles,
   textOf: (file: string) => string,
   live: boolean,
-): Promise<Parameters<PageFrame['send']>[0]> {
+): Promise<Extract<ToFrame, { type: 'run' }>> {
   const page = files.pageOf(textOf(entry));
   const mounts = page ? undefined : mountsOf(textOf(entry), entry);
   const wanted: Wanted[] = modules.flatMap(({ file, links, dynamic }) =>

@@ -9,8 +9,9 @@ import { Replies } from '../../wire/replies.js';
 import type { RawError } from '../../wire/reports.js';
 import type { RawStop } from '../../wire/runs.js';
 import type { PageFiles } from './files.js';
-import type { PageFrame } from './frame.js';
+import type { FrameListener, PageFrame } from './frame.js';
 import { runMessage, type PageEvents } from './host.js';
+import { RunWay } from './run-way.js';
 
 const GONE = 'the page is gone';
 
@@ -21,8 +22,7 @@ export class PageLiveHost implements LiveHost {
   private readonly pauses = new Replies<PauseAnswer>();
   private readonly holds = new Replies<HoldAnswer>();
   private isOver = false;
-  private hasBegun = false;
-  private waiting: (() => void) | undefined;
+  private own: FrameListener | undefined;
 
   constructor(
     private readonly frame: PageFrame,
@@ -33,41 +33,32 @@ export class PageLiveHost implements LiveHost {
 
   start(request: RunRequest, sink: LiveSink): LiveHandle {
     const { frame } = this;
-    const { id } = request;
+    const way = new RunWay(frame);
+    const { id } = way;
     const end = (stop: RawStop): void => {
       if (this.isOver) return;
       this.isOver = true;
+      way.isOver = true;
       this.endQuestions();
       sink.stopped(stop);
     };
-    frame.listener = {
-      told: (message) => void (message.id === id && this.take(message, sink, id)),
+    frame.listener = this.own = {
+      told: (message) => void (message.id === id && this.take(message, sink, way)),
       garbled: (why) => end({ reason: 'garbled', detail: why }),
       painted: (run, shown) => this.events.painted(run, shown),
       came: () => {
-        const { waiting } = this;
-        this.waiting = undefined;
-        if (waiting) waiting();
+        if (this.isOver || way.tryAgain()) return;
         // Another frame has the page from now on, or it was loaded anew: nothing of it is left.
-        else if (this.hasBegun) {
-          end({ reason: 'crashed', detail: 'the page was loaded anew' });
-          this.events.anew();
-        }
+        end({ reason: 'crashed', detail: 'the page was loaded anew' });
+        this.events.anew();
       },
       lost: (why, detail) => {
         end({ reason: why, ...(detail === undefined ? {} : { detail }) });
         this.events.lost();
       },
     };
-    void runMessage(request, frame, this.files, this.textOf, true).then((message) => {
-      const send = (): void => {
-        if (this.isOver) return;
-        if (frame.send(message)) this.hasBegun = true;
-        else this.waiting = send;
-      };
-      send();
-    });
-    const tell = frame.send.bind(frame);
+    void runMessage(request, frame, this.files, this.textOf, true).then((message) => way.begin(message));
+    const tell = way.say.bind(way);
     return {
       cancel: () => end({ reason: 'cancelled' }),
       expire: () => end({ reason: 'time-limit' }),
@@ -81,14 +72,14 @@ export class PageLiveHost implements LiveHost {
     };
   }
 
-  private take(message: FromRelay, sink: LiveSink, id: number): void {
+  private take(message: FromRelay, sink: LiveSink, way: RunWay): void {
     switch (message.type) {
       case 'batch':
         sink.batch(message.batch);
         break;
       case 'resolve': {
         const { ask, specifier, from } = message;
-        this.frame.send({ type: 'resolved', id, ask, answer: sink.resolve(specifier, from) });
+        way.say({ type: 'resolved', id: way.id, ask, answer: sink.resolve(specifier, from) });
         break;
       }
       case 'changed':
@@ -122,7 +113,7 @@ export class PageLiveHost implements LiveHost {
   close(): Promise<void> {
     this.isOver = true;
     this.endQuestions();
-    this.frame.listener = undefined;
+    if (this.frame.listener === this.own) this.frame.listener = undefined;
     return Promise.resolve();
   }
 }

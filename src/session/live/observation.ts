@@ -110,8 +110,8 @@ export class Observation {
     const module = this.moduleOf(file);
     const known = this.files.get(file);
     if (!module || known?.looked) return;
-    const { text } = module.outline.parsed;
-    const lines = new LineTable(text);
+    const { text, shown } = module.outline.parsed;
+    const lines = new LineTable(shown ?? text);
     if (known) {
       Object.assign(known, { looked: true, opened, selected });
       this.program.text(file, lines);
@@ -232,7 +232,7 @@ export class Observation {
     this.program.known(unit, file, outline);
     const plan = planObservation(module, wanted, unit, this.translator, state.selected, stops, asks, serves);
     const { sites } = plan;
-    const lines = new LineTable(text);
+    const lines = new LineTable(outline.parsed.shown ?? text);
     completeSteps(plan, { unit, lines, holds, joins, asks });
     const base = this.program.sites(sites.length);
     const made = plan.parts.map(({ index, depth, from, to }): Part => {

@@ -155,19 +155,21 @@ export class RunningProgram {
   /** The outline of a text; undefined where it does not parse. */
   outlineFor(file: string, text: string): Outline | undefined {
     const { files } = this.parts;
-    const parsed = parse(files.codeOf?.(file, text) ?? text, {
+    const code = files.codeOf?.(file, text) ?? text;
+    const parsed = parse(code, {
       file,
       packageType: files.packageType(file),
       settings: files.settings(file),
       written: files.written?.(file, text),
     });
+    if (code !== text) parsed.shown = text;
     return parsed.program && parsed.problems.length === 0 ? outlineOf(parsed) : undefined;
   }
 
   /** The text of a file that runs, as a person wrote it. */
   textOf(file: string): string | undefined {
     const parsed = this.targetsOf(file)[0]?.modules.get(file)?.outline.parsed;
-    return parsed?.written?.text ?? parsed?.text;
+    return parsed?.written?.text ?? parsed?.shown ?? parsed?.text;
   }
 
   /** What a person wrote, of a file whose code was made of that by other tools. */
@@ -187,7 +189,7 @@ export class RunningProgram {
     target.observation.executed(file);
     // What it prints from now on is told in this text.
     if (this.targets.some(({ observation }) => observation.observes(file)))
-      this.observed.text(file, new LineTable(outline.parsed.text));
+      this.observed.text(file, new LineTable(outline.parsed.shown ?? outline.parsed.text));
     if (this.hasProgram) return;
     // Without a program of its own, the first file is the one that imports the others.
     const localFile = (specifier: string, from: string): string | undefined => this.localFile(specifier, from);
