@@ -28,7 +28,7 @@ const HOST = /^(p[0-9a-f]{32})\.localhost:(\d+)$/;
 const STYLE =
   'html,body{margin:0;height:100%;background:#fff}iframe{position:absolute;inset:0;width:100%;height:100%;border:0;background:#fff}.shown{z-index:1}';
 const OUTER = `<!doctype html><html lang="en"><meta charset="utf-8"><meta name="viewport" content="width=device-width"><title>page</title><style>${STYLE}</style><body><script src="${OWN_PATHS}frame.js"></script></body></html>`;
-const INNER = `<!doctype html><html><head><meta charset="utf-8"><script src="${OWN_PATHS}frame.js"></script></head><body></body></html>`;
+const INNER = `<!doctype html><html><head><meta charset="utf-8"></head><body><script src="${OWN_PATHS}frame.js"></script></body></html>`;
 
 /** The name of a page's host; undefined for the workbench's own, and for what is none of ours. */
 export function siteName(host: string | undefined, port: number): string | undefined {

@@ -39,6 +39,6 @@ export function createPageSession({ file, text, root, frame, events }: PageOptio
 export function createLivePage({ file, root, frame, events }: Omit<PageOptions, 'text'>): LiveSession {
   const files = new PageFiles(file, root);
   const host = new PageLiveHost(frame, files, (one) => session.textOf(one), events);
-  const session: LiveSession = new LiveSession(file, { files, language: nodeLanguage, host });
+  const session: LiveSession = new LiveSession(file, { files, language: nodeLanguage, host, tellsAll: true });
   return session;
 }

@@ -5,6 +5,7 @@ import { fileURLToPath } from 'node:url';
 import { PAD_FOLDER } from '../../hosts/node/pad-folder.js';
 import { readText } from '../../hosts/node/files.js';
 import { nearest } from '../../syntax/names.js';
+import { isPageFile } from '../../syntax/page-text.js';
 import { EXTENSIONS } from '../../syntax/parse.js';
 import { AnvilError } from '../../syntax/problems.js';
 
@@ -23,7 +24,7 @@ export interface Template {
 const OURS = fileURLToPath(new URL('../../../templates', import.meta.url));
 
 /** In this order they are offered; others follow by name. */
-const ORDER = ['typescript', 'javascript', 'tests', 'data', 'request', 'drawing', 'server', 'extension'];
+const ORDER = ['typescript', 'javascript', 'tests', 'data', 'request', 'drawing', 'page', 'animation', 'component', 'server', 'extension'];
 
 /** What a pad begins with that was asked for without a template. */
 export const EMPTY = 'typescript';
@@ -70,7 +71,7 @@ function templatesIn(folder: string, own: boolean): Template[] {
   }
   return names.flatMap((file) => {
     const extension = extname(file);
-    if (!(EXTENSIONS as readonly string[]).includes(extension.toLowerCase())) return [];
+    if (!(EXTENSIONS as readonly string[]).includes(extension.toLowerCase()) && !isPageFile(file)) return [];
     try {
       return [{ name: file.slice(0, -extension.length), extension, own, ...partsOf(readText(join(folder, file))) }];
     } catch {
@@ -82,6 +83,7 @@ function templatesIn(folder: string, own: boolean): Template[] {
 
 /** A comment in the first line says what the template is for, and is no part of the pad. */
 function partsOf(text: string): { sentence: string; text: string } {
-  const [, sentence, rest] = /^(?:\/\/[ \t]*(.*)\r?\n?(?:[ \t]*\r?\n)*)?([^]*)$/.exec(text)!;
-  return { sentence: (sentence ?? '').trim(), text: rest! };
+  const [, line, remark, rest] =
+    /^(?:(?:\/\/[ \t]*(.*)|<!--[ \t]*(.*?)[ \t]*-->)\r?\n?(?:[ \t]*\r?\n)*)?([^]*)$/.exec(text)!;
+  return { sentence: (line ?? remark ?? '').trim(), text: rest! };
 }

@@ -34,6 +34,8 @@ export interface LiveParts {
   host?: LiveHost;
   /** Makes requests of the program's servers; without it they are only watched. */
   requests?: RequestMaker;
+  /** Values of all functions that are looked at are told, and not only of the one that is opened. */
+  tellsAll?: boolean;
 }
 
 export interface LiveEvent {

@@ -40,6 +40,8 @@ export interface ObservationPlan {
 
 /** What the observations of one program share. */
 export interface ObservationBook {
+  /** Values of all functions that are looked at are told. */
+  readonly tellsAll: boolean;
   readonly records: LiveRecord;
   /** A new unit of counts. */
   unit(): number;
@@ -226,7 +228,7 @@ export class Observation {
     const stops = this.program.stops(file, outline);
     const isRefused = (path: string): boolean => this.refused.has(`${file} ${path}`);
     const { atPoints } = this;
-    const how = { changed, anew, isRefused, atPoints };
+    const how = { changed, anew, isRefused, atPoints, tellsAll: this.program.tellsAll };
     const { wanted, kept, holds, joins, serves, asks, stopsKey } = wantedFunctions(module, state, stops, how);
     const unit = this.program.unit();
     this.program.known(unit, file, outline);

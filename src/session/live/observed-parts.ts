@@ -109,7 +109,8 @@ export interface WantedFunctions {
 /**
  * @param module the version that will run
  * @param how `changed`: slots to which a change gives a later version; `anew`: all of it, whatever is observed already;
- * `isRefused`: it could not be observed, by path; `atPoints`: the target stands still where versions ask
+ * `isRefused`: it could not be observed, by path; `atPoints`: the target stands still where versions ask;
+ * `tellsAll`: values of all functions are told, and not only of the one that is opened
  */
 export function wantedFunctions(
   module: LiveModule,
@@ -120,7 +121,14 @@ export function wantedFunctions(
     anew,
     isRefused,
     atPoints,
-  }: { changed: ReadonlySet<number>; anew: boolean; isRefused(path: string): boolean; atPoints: boolean },
+    tellsAll,
+  }: {
+    changed: ReadonlySet<number>;
+    anew: boolean;
+    isRefused(path: string): boolean;
+    atPoints: boolean;
+    tellsAll: boolean;
+  },
 ): WantedFunctions {
   const { outline } = module;
   const { text } = outline.parsed;
@@ -155,7 +163,7 @@ export function wantedFunctions(
     if (!state.looked && !stops && !held && !state.joins) return;
     if (isStepping(info)) stepping.add(index);
     else if (isEntering(info)) entering.add(index);
-    const depth = isServing || isOpened(outline, index, state.opened) ? 'values' : 'counts';
+    const depth = isServing || tellsAll || isOpened(outline, index, state.opened) ? 'values' : 'counts';
     // Where it is looked at, or stops, all calls are.
     const isApart = isServing && !state.looked && !stops;
     const slots = slotsOf(module, index);

@@ -29,6 +29,7 @@ export class ObservedProgram implements ObservationBook {
   constructor(
     private readonly entry: () => string,
     private readonly translator: Translator,
+    readonly tellsAll = false,
   ) {
     this.records = new LiveRecord((of) => this.placeFor(of));
   }

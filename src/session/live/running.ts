@@ -77,7 +77,7 @@ export class RunningProgram {
     readonly parts: LiveParts,
   ) {
     this.linker = new Linker(parts.files, parts.language, { depth: 'off', patchable: true });
-    this.observed = new ObservedProgram(() => this.file, parts.language.translator);
+    this.observed = new ObservedProgram(() => this.file, parts.language.translator, parts.tellsAll);
     this.main = this.addTarget();
     this.targets = [this.main];
     this.own = new OwnModules(this.linker, this.main);

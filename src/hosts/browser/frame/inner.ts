@@ -20,6 +20,8 @@ export function startInner(): void {
   const port = (window.parent as unknown as Record<symbol, FramePort | undefined>)[PORT];
   // Opened by itself it is nothing.
   if (!port) return;
+  // What has brought us here is no part of the page.
+  document.currentScript?.remove();
   let run: FrameRun | undefined;
   port.ready(window, (message) => {
     if (message.type === 'run') run = new FrameRun(port, message);
@@ -48,6 +50,8 @@ class FrameRun {
     });
     this.target = new Target(engine);
     this.target.install();
+    // A pad is looked at from its first line on.
+    if (live) this.target.parts.console.listening = true;
     for (const [stand, original] of made) this.target.parts.disguises.set(stand, original);
     this.target.parts.registry.patches.onStopped = () =>
       port.tell(window, { type: 'live', id, event: { is: 'undone' } });
