@@ -23,7 +23,7 @@ export function Inspector({ store, state, nothing }: { store: Store; state: Stat
     <aside aria-label="Inspector" tabIndex={0}>
       <Border store={store} state={state} panel="side" />
       <PanelTools store={store} state={state} panel="side" />
-      <Controls store={store} state={state} />
+      {state.page && !state.alone ? null : <Controls store={store} state={state} />}
       {both ? (
         <div className="tools sides" role="group" aria-label="Inspector shows">
           <button aria-pressed={side === 'shown'} onClick={() => store.set({ side: 'shown' })}>

@@ -1,5 +1,6 @@
 /** A page pad beside its code: in a frame on a host name of its own, at the sizes of usual devices. */
 import { useState } from 'react';
+import { Controls } from './controls.js';
 import { Split } from './second-file.js';
 import { Sign } from './panels.js';
 import type { State } from './state.js';
@@ -91,6 +92,7 @@ export function PageView({ store, state }: { store: Store; state: State }) {
             style={size ? { width: size[0], height: size[1], flex: 'none' } : {}}
           />
         </div>
+        <Controls store={store} state={state} />
       </section>
     </>
   );

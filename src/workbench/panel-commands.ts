@@ -55,10 +55,21 @@ export function dockIsOpen({ dock, dockSeen, alone, serves }: State): boolean {
 }
 
 /** The same of the inspector. */
-export function sideIsOpen({ aside, opened, inspected, shown, comparisons, good, record, alone }: State): boolean {
+export function sideIsOpen({
+  aside,
+  opened,
+  inspected,
+  shown,
+  comparisons,
+  good,
+  record,
+  alone,
+  page,
+}: State): boolean {
   if (alone === 'side') return true;
   if (aside === 'closed') return false;
   const kept = good ?? record;
-  const controls = (kept?.dials.length ?? 0) + (kept?.gates.length ?? 0);
+  // Those of a page stand with it.
+  const controls = page ? 0 : (kept?.dials.length ?? 0) + (kept?.gates.length ?? 0);
   return opened !== undefined || inspected !== undefined || shown.length + comparisons.length > 0 || controls > 0;
 }

@@ -93,7 +93,7 @@ export function fileError(file: string, error: unknown): AnvilError {
 /**
  * Checks that a path names something that can run as a pad, and makes it absolute.
  *
- * @param mayBeNew it may be a file that is not there yet, in a folder that is
+ * @param mayBeNew it may be a file that is not there yet, in a folder that is; and a page
  * @throws AnvilError `E_NOT_FOUND`, `E_IS_FOLDER`, `E_UNREADABLE`, `E_NOT_A_PAD`
  */
 export function padPath(given: string, cwd: string, mayBeNew = false): string {
@@ -105,17 +105,22 @@ export function padPath(given: string, cwd: string, mayBeNew = false): string {
     const isNew = mayBeNew && (error as NodeJS.ErrnoException).code === 'ENOENT' && existsSync(dirname(file));
     // A name without an extension was meant for something that is there.
     if (!isNew || extname(file) === '') throw fileError(given, error);
-    checkExtension(given);
+    checkExtension(given, mayBeNew);
     return file;
   }
   if (stat.isDirectory()) throw fileError(given, { code: 'EISDIR' });
   if (!stat.isFile()) throw new AnvilError('E_NOT_A_PAD', `${given} is not a regular file.`);
-  checkExtension(given);
+  checkExtension(given, mayBeNew);
   return file;
 }
 
-function checkExtension(file: string): void {
-  if (!INSTRUMENTED.has(extname(file).toLowerCase()) && !isPageFile(file))
+/** @param mayBePage it is shown in a window, where a page has a place */
+function checkExtension(file: string, mayBePage: boolean): void {
+  if (isPageFile(file)) {
+    if (mayBePage) return;
+    throw new AnvilError('E_NOT_A_PAD', `${file} is a page, and is executed in a browser: usher-anvil open ${file}`);
+  }
+  if (!INSTRUMENTED.has(extname(file).toLowerCase()))
     throw new AnvilError(
       'E_NOT_A_PAD',
       `${file} cannot run as a pad: its extension is none of ${EXTENSIONS.join(' ')}`,

@@ -15,8 +15,8 @@ export interface PageEvents {
   anew(): void;
   /** A run is on the screen, or was not put there because it failed. */
   painted(id: number, shown: boolean): void;
-  /** The frame is lost, and another one has to be made. */
-  lost(): void;
+  /** The frame is lost. @returns true where another one is made, which waits for the next edit */
+  lost(why: 'not-answering' | 'memory' | 'crashed'): boolean;
 }
 
 export class PageHost implements Host {
@@ -24,6 +24,8 @@ export class PageHost implements Host {
   private readonly own: FrameListener;
   private running: Running | undefined;
   private way: RunWay | undefined;
+  /** What ran was ended: it does not begin again by itself. */
+  private isLost = false;
 
   constructor(
     private readonly frame: PageFrame,
@@ -44,11 +46,11 @@ export class PageHost implements Host {
       garbled: (why) => this.end(garbledStop(why)),
       painted: (id, shown) => this.events.painted(id, shown),
       came: () => {
-        if (!this.way?.tryAgain()) this.events.anew();
+        if (!this.isLost && !this.way?.tryAgain()) this.events.anew();
       },
       lost: (why, detail) => {
         this.end({ reason: why, ...(detail === undefined ? {} : { detail }) });
-        this.events.lost();
+        this.isLost = this.events.lost(why);
       },
     };
   }
@@ -66,6 +68,7 @@ export class PageHost implements Host {
   run(request: RunRequest, sink: RunSink): RunHandle {
     const running: Running = { request, sink, told: false };
     this.running = running;
+    this.isLost = false;
     if (this.way) this.way.isOver = true;
     const way = (this.way = new RunWay(this.frame));
     const { id } = way;

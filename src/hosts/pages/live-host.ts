@@ -22,6 +22,8 @@ export class PageLiveHost implements LiveHost {
   private readonly pauses = new Replies<PauseAnswer>();
   private readonly holds = new Replies<HoldAnswer>();
   private isOver = false;
+  /** It was ended: it does not begin again by itself. */
+  private isLost = false;
   private own: FrameListener | undefined;
 
   constructor(
@@ -47,14 +49,14 @@ export class PageLiveHost implements LiveHost {
       garbled: (why) => end({ reason: 'garbled', detail: why }),
       painted: (run, shown) => this.events.painted(run, shown),
       came: () => {
-        if (this.isOver || way.tryAgain()) return;
+        if (this.isLost || way.tryAgain()) return;
         // Another frame has the page from now on, or it was loaded anew: nothing of it is left.
         end({ reason: 'crashed', detail: 'the page was loaded anew' });
         this.events.anew();
       },
       lost: (why, detail) => {
         end({ reason: why, ...(detail === undefined ? {} : { detail }) });
-        this.events.lost();
+        this.isLost = this.events.lost(why);
       },
     };
     void runMessage(request, frame, this.files, this.textOf, true).then((message) => way.begin(message));

@@ -24,7 +24,19 @@ export interface Template {
 const OURS = fileURLToPath(new URL('../../../templates', import.meta.url));
 
 /** In this order they are offered; others follow by name. */
-const ORDER = ['typescript', 'javascript', 'tests', 'data', 'request', 'drawing', 'page', 'animation', 'component', 'server', 'extension'];
+const ORDER = [
+  'typescript',
+  'javascript',
+  'tests',
+  'data',
+  'request',
+  'drawing',
+  'page',
+  'animation',
+  'component',
+  'server',
+  'extension',
+];
 
 /** What a pad begins with that was asked for without a template. */
 export const EMPTY = 'typescript';
@@ -83,7 +95,8 @@ function templatesIn(folder: string, own: boolean): Template[] {
 
 /** A comment in the first line says what the template is for, and is no part of the pad. */
 function partsOf(text: string): { sentence: string; text: string } {
-  const [, line, remark, rest] =
-    /^(?:(?:\/\/[ \t]*(.*)|<!--[ \t]*(.*?)[ \t]*-->)\r?\n?(?:[ \t]*\r?\n)*)?([^]*)$/.exec(text)!;
+  const [, line, remark, rest] = /^(?:(?:\/\/[ \t]*(.*)|<!--[ \t]*(.*?)[ \t]*-->)\r?\n?(?:[ \t]*\r?\n)*)?([^]*)$/.exec(
+    text,
+  )!;
   return { sentence: (line ?? remark ?? '').trim(), text: rest! };
 }

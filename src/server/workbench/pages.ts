@@ -49,10 +49,13 @@ export function makePage(workbench: Workbench, { path, shared }: OpenDocument, a
       delete page.lost;
       tellPage(workbench);
     },
-    lost: () => {
-      if (workbench.page !== page) return;
+    lost(why) {
+      // A window that was closed has taken its page along.
+      if (workbench.page !== page || (why === 'crashed' && workbench.viewers.size === 0)) return false;
+      if (why === 'crashed') frame.renew();
       page.lost = true;
       tellPage(workbench);
+      return true;
     },
   };
   const options = { file: path, text: shared.text, root, frame, events };
@@ -130,6 +133,8 @@ export function placeOf(workbench: Workbench, path: string, text: string): 'styl
   const { page, pad, subject } = workbench;
   if (!subject) return undefined;
   if (!page) return pad && path === subject.file && isPage(workbench, path, text) ? 'anew' : undefined;
+  // What has ended begins again with the next edit.
+  if (page.keeps && page.lost) return 'anew';
   if (/\.css$/i.test(path) && !subject.files.includes(path)) {
     const sheets = Object.fromEntries(sheetsAt(workbench, path).map((href) => [href, text]));
     page.frame.send({ type: 'styles', sheets, own: [] });

@@ -14,6 +14,8 @@ interface Inner {
 
 /** Milliseconds between two tries to reach the server. */
 const AGAIN_MS = 500;
+/** Milliseconds in which another run follows one that was cancelled, where one does. */
+const STOP_MS = 400;
 
 /** Starts the outer frame. */
 export function startOuter(): void {
@@ -28,6 +30,7 @@ class Outer {
   /** What runs, and is seen as soon as it has come so far. */
   private next: Inner | undefined;
   private spare: Inner | undefined;
+  private ending: ReturnType<typeof setTimeout> | undefined;
 
   constructor() {
     const port: FramePort = {
@@ -66,6 +69,9 @@ class Outer {
         this.run(message);
         break;
       case 'cancel':
+        // Where another run follows, what is shown stays until that is.
+        clearTimeout(this.ending);
+        this.ending = setTimeout(() => this.end(message.id), STOP_MS);
         break;
       case 'ping': {
         const { memory } = performance as { memory?: { usedJSHeapSize: number } };
@@ -92,7 +98,17 @@ class Outer {
     return spare;
   }
 
+  /** A run that was stopped leaves an empty page. */
+  private end(id: number): void {
+    for (const which of ['shown', 'next'] as const)
+      if (this[which]?.run?.id === id) {
+        this[which].element.remove();
+        this[which] = undefined;
+      }
+  }
+
   private run(message: RunMessage): void {
+    clearTimeout(this.ending);
     // One that has not come so far is not waited for.
     this.next?.element.remove();
     const inner = this.spare ?? this.makeSpare();

@@ -1,0 +1,214 @@
+/** Pads that are pages, beside their code in a real browser. */
+import { readFileSync, symlinkSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Browser, FrameLocator, Page } from 'playwright-core';
+import { startServer, type WorkbenchServer } from '#dist/server/server.js';
+import { launch } from './browser.js';
+import { eventually, folder, root } from './harness.js';
+
+let browser: Browser;
+beforeAll(async () => {
+  browser = await launch();
+});
+afterAll(() => browser.close());
+
+let server: WorkbenchServer | undefined;
+afterEach(async () => {
+  for (const context of browser.contexts()) await context.close();
+  await server?.close();
+});
+
+const LOCK = `<!doctype html>
+<html lang="en">
+<head>
+<link rel="stylesheet" href="lock.css">
+<style>
+h1 { color: rgb(1, 2, 3) }
+</style>
+</head>
+<body>
+<h1>Alder</h1>
+<output>0</output>
+<button onclick="fill(5)">Fill</button>
+<script>
+let level = 20
+let frames = 0
+function fill(by) {
+  level += by
+  document.querySelector('output').textContent = level
+  console.log('level', level)
+}
+function frame() {
+  frames++
+  document.body.dataset.frames = frames
+  requestAnimationFrame(frame)
+}
+frame()
+</script>
+</body>
+</html>
+`;
+
+interface Shown {
+  dir: string;
+  page: Page;
+  /** The page as it is seen. */
+  seen: FrameLocator;
+  complaints: string[];
+  margin(line: string): ReturnType<Page['locator']>;
+  /** Types behind the end of a line. */
+  type(line: string, text: string, back?: number): Promise<void>;
+}
+
+async function open(files: Record<string, string>, pad: string): Promise<Shown> {
+  const dir = folder(files);
+  symlinkSync(join(root, 'node_modules'), join(dir, 'node_modules'));
+  server = await startServer({ ownPads: true, root: dir, pad: join(dir, pad), state: folder(), types: false });
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  page.setDefaultTimeout(20_000);
+  const complaints: string[] = [];
+  page.on('pageerror', (error) => complaints.push(error.message));
+  await page.goto(server.url);
+  const seen = page.frameLocator('section[aria-label=Page] iframe').frameLocator('iframe.shown');
+  await seen.locator('body').waitFor();
+  return {
+    ...{ dir, page, seen, complaints },
+    margin: (line) => page.locator('.cm-line', { hasText: line }).locator('.margin'),
+    async type(line, text, back = 0) {
+      await page.locator('.cm-line', { hasText: line }).first().click();
+      await page.keyboard.press('End');
+      for (let i = 0; i < back; i++) await page.keyboard.press('ArrowLeft');
+      await page.keyboard.type(text);
+    },
+  };
+}
+
+const frames = async (seen: FrameLocator): Promise<number> =>
+  Number(await seen.locator('body').getAttribute('data-frames'));
+
+test('values, console and handlers of a page of classic scripts; an edit executes it anew, styles come without that', async () => {
+  const { dir, page, seen, margin, type, complaints } = await open(
+    { 'lock.html': LOCK, 'lock.css': 'body { margin: 7px }' },
+    'lock.html',
+  );
+  await margin('let level = 20').filter({ hasText: '20' }).waitFor();
+  expect(await seen.locator('body').evaluate((body) => getComputedStyle(body).margin)).toBe('7px');
+  await seen.getByRole('button', { name: 'Fill' }).click();
+  await page.getByText('level 25').waitFor();
+  await margin('level += by').filter({ hasText: '25' }).waitFor();
+  // A style sheet that is saved, and one that is typed: no frame begins anew.
+  const before = await frames(seen);
+  writeFileSync(join(dir, 'lock.css'), 'body { margin: 9px }');
+  await page.getByLabel('File', { exact: true }).selectOption('lock.html');
+  await eventually(async () => (await frames(seen)) > before);
+  await type('let level = 20', '0');
+  await margin('let level = 200').filter({ hasText: '200' }).waitFor();
+  await eventually(
+    async () => (await seen.locator('body').evaluate((body) => getComputedStyle(body).margin)) === '9px',
+  );
+  await seen.getByRole('button', { name: 'Fill' }).click();
+  await seen.getByText('205').waitFor();
+  expect(complaints).toEqual([]);
+});
+
+test('its state is kept by one switch: functions are patched, styles replaced, and frames go on being counted', async () => {
+  const { page, seen, type, margin, complaints } = await open({ 'lock.html': LOCK, 'lock.css': '' }, 'lock.html');
+  await page.getByLabel('keep its state').check();
+  await eventually(async () => (await frames(seen)) > 5);
+  await seen.getByRole('button', { name: 'Fill' }).click();
+  await seen.getByText('25').waitFor();
+  const before = await frames(seen);
+  await type('level += by', ' * 2');
+  await eventually(async () => {
+    await seen.getByRole('button', { name: 'Fill' }).click();
+    return Number(await seen.locator('output').textContent()) >= 35;
+  });
+  // An edit that does not parse on its way, and the styles in the page.
+  await type('h1 { color: rgb(1, 2, 3)', '4', 3);
+  await eventually(
+    async () => (await seen.locator('h1').evaluate((one) => getComputedStyle(one).color)) === 'rgb(1, 2, 43)',
+  );
+  await margin('level += by * 2').filter({ hasText: /35|45/ }).waitFor();
+  expect(await frames(seen)).toBeGreaterThan(before);
+  expect(Number(await seen.locator('output').textContent())).toBeGreaterThanOrEqual(35);
+  // The elements are others: it begins anew.
+  await type('<h1>Alder', ' lock', 5);
+  await seen.getByRole('heading', { name: 'Alder lock' }).waitFor();
+  expect(complaints).toEqual([]);
+});
+
+test('an error stands at its line, and the page is as it was before; one that never ends is ended, and comes back', async () => {
+  const { page, seen, type, complaints } = await open(
+    {
+      'barge.ts':
+        "const sign = document.createElement('p')\nsign.textContent = 'Heron'\ndocument.body.append(sign)\nconst [x] = [1]\n",
+    },
+    'barge.ts',
+  );
+  await seen.getByText('Heron').waitFor();
+  await type('const [x] = [1]', '\nnull.length');
+  await page.getByText('as it was before the error').waitFor();
+  await page.locator('.margin', { hasText: 'TypeError' }).waitFor();
+  expect(await seen.locator('p').allTextContents()).toEqual(['Heron']);
+  await page.keyboard.press('Control+z');
+  await page.keyboard.press('Control+z');
+  await page.getByText('as it was before the error').waitFor({ state: 'detached' });
+  await page.locator('.cm-line', { hasText: 'const [x] = [1]' }).click();
+  await page.keyboard.press('End');
+  await page.keyboard.insertText('\nwhile (x) {}');
+  await page.getByText('did not come to an end').first().waitFor();
+  // The window was never stopped by it; the next edit is executed.
+  await page.locator('.cm-line', { hasText: 'while (x) {}' }).click();
+  await page.keyboard.press('Shift+Home');
+  await page.keyboard.insertText("sign.textContent = 'Teal'");
+  await seen.getByText('Teal').waitFor();
+  expect(complaints).toEqual([]);
+});
+
+test('a component is mounted in the way of its library, from the packages of the project', async () => {
+  const text = readFileSync(join(root, 'templates/component.tsx'), 'utf8');
+  const { seen, type, margin, complaints } = await open({ 'lock.tsx': text }, 'lock.tsx');
+  await seen.getByText('1.4 m').waitFor();
+  await seen.getByRole('button', { name: 'Fill' }).click();
+  await seen.getByText('1.8 m').waitFor();
+  await margin('const [level, setLevel]').filter({ hasText: '1.8' }).waitFor();
+  await type('<h1>Alder</h1>', ' of Wenlow', 5);
+  await seen.getByRole('heading', { name: 'Alder of Wenlow' }).waitFor();
+  expect(complaints).toEqual([]);
+});
+
+test('modules, a style sheet and a package that is a script are imported; what only Node has is refused at its line', async () => {
+  const { page, seen, type, complaints } = await open(
+    {
+      'toll.ts': 'export const toll = (tonnes: number): number => tonnes * 2.5\n',
+      'sign.css': 'p { color: rgb(9, 9, 9) }',
+      'page.ts':
+        "import semver from 'semver'\nimport './sign.css'\nimport { toll } from './toll'\nconst p = document.createElement('p')\np.textContent = `${toll(4)} ${semver.valid('1.2.3')}`\ndocument.body.append(p)\n",
+    },
+    'page.ts',
+  );
+  await seen.getByText('10 1.2.3').waitFor();
+  expect(await seen.locator('p').evaluate((one) => getComputedStyle(one).color)).toBe('rgb(9, 9, 9)');
+  await type("import './sign.css'", "\nimport 'node:fs'");
+  await page.getByText('is a module of Node, and this is a page').first().waitFor();
+  expect(await seen.locator('p').textContent()).toBe('10 1.2.3');
+  expect(complaints).toEqual([]);
+});
+
+test('in a narrow window the page stands below its code; opened in a window of its own it runs there', async () => {
+  const { page, complaints } = await open({ 'lock.html': LOCK, 'lock.css': '' }, 'lock.html');
+  await page.setViewportSize({ width: 480, height: 800 });
+  const [code, view] = await Promise.all(
+    ['.files > .code', 'section[aria-label=Page]'].map(async (one) => (await page.locator(one).boundingBox())!),
+  );
+  expect(view!.y).toBeGreaterThanOrEqual(code!.y + code!.height - 2);
+  expect(view!.x + view!.width).toBeLessThanOrEqual(481);
+  const [alone] = await Promise.all([
+    page.context().waitForEvent('page'),
+    page.getByRole('link', { name: 'Open the page in a window of its own' }).click(),
+  ]);
+  const seen = alone.frameLocator('iframe.shown');
+  await seen.getByRole('button', { name: 'Fill' }).click();
+  await page.locator('.margin', { hasText: '25' }).first().waitFor();
+  expect(complaints).toEqual([]);
+});
