@@ -7,7 +7,7 @@ export default function Lock() {
     <main style={{ font: '16px system-ui', padding: 24 }}>
       <h1>Alder</h1>
       <p>Water in the chamber: {level.toFixed(1)} m</p>
-      <button onClick={() => setLevel(level + 0.4)}>Fill</button>
+      <button onClick={() => setLevel(level + 0.5)}>Fill</button>
     </main>
   );
 }

@@ -51,7 +51,7 @@ export function moved({ cells, before }: Running): boolean {
 }
 
 /** Cells that have counted since then, those that counted most first. */
-export function activeCells({ cells, before }: Running): NonNullable<RawStop['active']> {
+export function activeCells({ cells, before }: Pick<Running, 'cells' | 'before'>): NonNullable<RawStop['active']> {
   const active: NonNullable<RawStop['active']> = [];
   for (const [unit, counts] of cells) {
     const then = before.get(unit);

@@ -116,10 +116,9 @@ export class PageFrame {
     }
     const checked = checkFromRelay(given);
     if (!checked.ok) this.listener?.garbled(checked.why);
-    else if (checked.message.type !== 'started' && checked.message.type !== 'ready') {
-      this.answeredAt = Date.now();
+    // A loop that never ends reports all the while: that is no answer.
+    else if (checked.message.type !== 'started' && checked.message.type !== 'ready')
       this.listener?.told(checked.message);
-    }
   }
 
   private ask(): void {

@@ -1,8 +1,10 @@
 /** A page as the host of a pad: each run gets a fresh document in the frame that shows it. */
 import type { Host, RunHandle, RunRequest, RunSink } from '../../session/host.js';
 import type { ToFrame } from '../../wire/frames.js';
+import type { Batch } from '../../wire/reports.js';
 import type { RawStop } from '../../wire/runs.js';
 import { deliver, garbledStop, type Running } from '../node/delivering.js';
+import { activeCells } from '../node/pad-thread.js';
 import type { PageFiles } from './files.js';
 import type { FrameListener, PageFrame } from './frame.js';
 import { mountsOf } from './kinds.js';
@@ -24,6 +26,7 @@ export class PageHost implements Host {
   private readonly own: FrameListener;
   private running: Running | undefined;
   private way: RunWay | undefined;
+  private counted = new LastCounts();
   /** What ran was ended: it does not begin again by itself. */
   private isLost = false;
 
@@ -41,6 +44,7 @@ export class PageHost implements Host {
       told: (message) => {
         const { running, way } = this;
         if (!running || message.id !== way?.id) return;
+        if (message.type === 'batch') this.counted.note(message.batch);
         deliver(message, running, (answer) => void (answer.type === 'resolved' && way.say(answer)));
       },
       garbled: (why) => this.end(garbledStop(why)),
@@ -49,7 +53,7 @@ export class PageHost implements Host {
         if (!this.isLost && !this.way?.tryAgain()) this.events.anew();
       },
       lost: (why, detail) => {
-        this.end({ reason: why, ...(detail === undefined ? {} : { detail }) });
+        this.end({ reason: why, ...(detail === undefined ? {} : { detail }), ...this.counted.stop });
         this.isLost = this.events.lost(why);
       },
     };
@@ -68,6 +72,7 @@ export class PageHost implements Host {
   run(request: RunRequest, sink: RunSink): RunHandle {
     const running: Running = { request, sink, told: false };
     this.running = running;
+    this.counted = new LastCounts();
     this.isLost = false;
     if (this.way) this.way.isOver = true;
     const way = (this.way = new RunWay(this.frame));
@@ -91,6 +96,27 @@ export class PageHost implements Host {
     // Another host may have it by now.
     if (this.frame.listener === this.own) this.frame.listener = undefined;
     return Promise.resolve();
+  }
+}
+
+/** What a run has counted, and where it counted last: there it was when it was ended. */
+class LastCounts {
+  private readonly cells = new Map<number, Float64Array>();
+  private readonly before = new Map<number, Float64Array>();
+
+  note({ counts = [] }: Batch): void {
+    for (const { unit, cells } of counts) {
+      const known = this.cells.get(unit);
+      if (known) this.before.set(unit, known);
+      this.cells.set(unit, cells);
+    }
+  }
+
+  get stop(): Pick<RawStop, 'active' | 'counts'> {
+    return {
+      active: activeCells({ cells: this.cells, before: this.before }),
+      counts: [...this.cells].map(([unit, cells]) => ({ unit, cells })),
+    };
   }
 }
 
