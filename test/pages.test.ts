@@ -167,7 +167,7 @@ test('an error stands at its line, and the page is as it was before; one that ne
 
 test('a component is mounted in the way of its library, from the packages of the project', async () => {
   const text = readFileSync(join(root, 'templates/component.tsx'), 'utf8');
-  const { page, seen, type, margin, complaints } = await open({ 'lock.tsx': text }, 'lock.tsx');
+  const { seen, type, margin, complaints } = await open({ 'lock.tsx': text }, 'lock.tsx');
   await seen.getByText('1.4 m').waitFor();
   await seen.getByRole('button', { name: 'Fill' }).click();
   await seen.getByText('1.9 m').waitFor();

@@ -10,6 +10,7 @@ import {
 } from './protocol-entries.js';
 import type { ShownLine } from './entries-shown.js';
 import { heldMessages, type HeldMessage, type WrittenMessage } from './protocol-held.js';
+import { pageAsked, type PageMessage } from './protocol-page.js';
 import { lookRequest } from '../wire/looking.js';
 import type { AcceptedMessage, WholeText } from '../sharing/joined-text.js';
 import type { LookAnswer, NameFound } from '../wire/looking.js';
@@ -19,6 +20,7 @@ import type { Entered } from '../session/live/events.js';
 import type { View } from '../views/view.js';
 import type { HistoryMessage, LocationMessage, RecordMessage } from './protocol-record.js';
 
+export type * from './protocol-page.js';
 export type * from './protocol-record.js';
 
 export const PROTOCOL = 'usher-anvil/window@2';
@@ -78,8 +80,7 @@ export const toServer = z.discriminatedUnion('type', [
   /** The numbers of all console lines of this shape are wanted as they come; null ends it. */
   z.object({ type: z.literal('follow'), shape: z.string().max(400).nullable() }),
   z.object({ type: z.literal('look'), ask, request: lookRequest }),
-  /** Of a page: an edit patches it (`keep`) or executes it anew (`renew`); load it anew; where the pad executes. */
-  z.object({ type: z.literal('page'), do: z.enum(['keep', 'renew', 'reload', 'page', 'node']) }),
+  pageAsked,
   /** Walk through a run of the pad: begin at a failure (of a test, by its names from the outermost in), move, leave. */
   z.object({
     type: z.literal('walk'),
@@ -258,20 +259,6 @@ export interface RunsMessage {
   behind: boolean;
   /** Why it was opened without running. */
   held?: string;
-}
-
-/** Where a page pad is to be seen; without `shown`, what runs is none. */
-export interface PageMessage {
-  type: 'page';
-  shown?: {
-    pad: string;
-    /** First part of its host's name: the rest is `.localhost`, and the port of the workbench. */
-    host: string;
-    /** An edit patches it, and its state is kept. */
-    keeps: boolean;
-    /** The last run failed before it could be shown: what is seen is of the one before. */
-    failed: boolean;
-  };
 }
 
 /** What a frame of the run that is walked through called, `from` which on. */

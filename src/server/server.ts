@@ -100,12 +100,7 @@ export async function startServer(options: ServerOptions): Promise<WorkbenchServ
         .type('text/plain')
         .send('A token is missing or wrong. Open the address that usher-anvil printed.');
     const nonce = randomBytes(16).toString('base64');
-    void reply.header(
-      'Content-Security-Policy',
-      `default-src 'none'; script-src 'self'; style-src 'self' 'nonce-${nonce}'; img-src 'self' data:; font-src ` +
-        `'self'; connect-src 'self' ws://127.0.0.1:${port} ws://localhost:${port}; base-uri ` +
-        `'none'; form-action 'none'; frame-src 'self' http://*.localhost:${port}; frame-ancestors 'self'`,
-    );
+    void reply.header('Content-Security-Policy', policyOf(port, nonce));
     return reply.type('text/html; charset=utf-8').send(page.replaceAll('__NONCE__', nonce));
   });
   serveAnswers(app, (given) => sameToken(given, token));
@@ -119,18 +114,15 @@ export async function startServer(options: ServerOptions): Promise<WorkbenchServ
   const sockets = new WebSocketServer({ noServer: true, maxPayload: 64 * 1024 * 1024 });
   app.server.on('upgrade', (request: IncomingMessage, socket: Socket, head: Buffer) => {
     socket.on('error', () => undefined);
-    const refuse = (status: string): void => {
-      socket.end(`HTTP/1.1 ${status}\r\nConnection: close\r\nContent-Length: 0\r\n\r\n`);
-    };
     const site = siteName(request.headers.host, port);
+    const page = site === undefined ? undefined : workbench?.site?.(site);
     if (site !== undefined) {
-      const page = workbench?.site?.(site);
-      if (!page || !joinSite(sockets, request, socket, head, page)) refuse('403 Forbidden');
+      if (!page || !joinSite(sockets, request, socket, head, page)) refuse(socket, '403 Forbidden');
       return;
     }
     // A browser always names the page's origin here; what names none is not our page.
-    if (!ownHost(request) || !ownOrigin(request.headers.origin)) refuse('403 Forbidden');
-    else if (!sameToken(windowToken(request.url), token)) refuse('401 Unauthorized');
+    if (!ownHost(request) || !ownOrigin(request.headers.origin)) refuse(socket, '403 Forbidden');
+    else if (!sameToken(windowToken(request.url), token)) refuse(socket, '401 Unauthorized');
     else {
       const program = windowProgram(request.url);
       sockets.handleUpgrade(request, socket, head, (connection) => {
@@ -167,6 +159,19 @@ export async function startServer(options: ServerOptions): Promise<WorkbenchServ
       else problemOf(error);
     },
   };
+}
+
+/** What the workbench's page may load, connect to and frame. */
+function policyOf(port: number, nonce: string): string {
+  return (
+    `default-src 'none'; script-src 'self'; style-src 'self' 'nonce-${nonce}'; img-src 'self' data:; font-src ` +
+    `'self'; connect-src 'self' ws://127.0.0.1:${port} ws://localhost:${port}; base-uri ` +
+    `'none'; form-action 'none'; frame-src 'self' http://*.localhost:${port}; frame-ancestors 'self'`
+  );
+}
+
+function refuse(socket: Socket, status: string): void {
+  socket.end(`HTTP/1.1 ${status}\r\nConnection: close\r\nContent-Length: 0\r\n\r\n`);
 }
 
 /** The token with which a window asks to join; undefined for an address that is none of ours. */

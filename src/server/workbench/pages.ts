@@ -61,7 +61,7 @@ export function makePage(workbench: Workbench, { path, shared }: OpenDocument, a
   const options = { file: path, text: shared.text, root, frame, events };
   if (!keeps) return new PadSubject(createPageSession(options));
   const session = createLivePage(options);
-  for (const other of workbench.documents.all) if (other.unsaved) void session.edit(other.path, other.shared.text);
+  for (const other of workbench.documents.all) if (other.unsaved) session.startWith(other.path, other.shared.text);
   const live = new LiveSubject(session);
   live.onRecord((record) => {
     if (workbench.subject !== live) return;

@@ -21,6 +21,8 @@ export interface LiveProgram {
   describe(): { name: string; pid: number; since: string };
 }
 
+const pages = new WeakMap<Workbench, ShownPage>();
+
 export class Workbench {
   readonly folder: Folder;
   readonly documents: Documents;
@@ -28,8 +30,6 @@ export class Workbench {
   readonly starts: Starts;
   readonly viewers = new Set<Viewer>();
   readonly changes = new ChangeList();
-  /** What a page pad is shown in; undefined for what runs in Node. */
-  page: ShownPage | undefined;
   sources!: SavedFiles;
   types!: TypeChecks;
   /** The pad, or the program that runs. */
@@ -51,6 +51,16 @@ export class Workbench {
     this.options.textsElsewhere = textsElsewhere;
     this.starts = new Starts(join(state, 'starts'));
     this.habits = new Habits(join(state, 'habits'), ownPads);
+  }
+
+  /** What a page pad is shown in; undefined for what runs in Node. */
+  get page(): ShownPage | undefined {
+    return pages.get(this);
+  }
+
+  set page(page: ShownPage | undefined) {
+    if (page) pages.set(this, page);
+    else pages.delete(this);
   }
 
   /** What only a pad can do; undefined for a program that runs on. */

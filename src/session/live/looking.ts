@@ -25,6 +25,11 @@ export abstract class LookedAt {
     this.observing = new Observing(this.running, isHeard, () => this.tellRecord());
   }
 
+  /** An unsaved text counts in place of the file's when the program starts. */
+  startWith(file: string, text: string): void {
+    this.running.linker.overlay.set(file, text);
+  }
+
   /** Calls back when the record is a new one. */
   onRecord(listener: () => void): () => void {
     this.recordListeners.add(listener);
