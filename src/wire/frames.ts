@@ -45,6 +45,8 @@ export const fromFrame = z.discriminatedUnion('type', [
   z.object({ type: z.literal('hello') }),
   /** It answers; `megabytes` of its heap, where the browser tells. */
   z.object({ type: z.literal('pong'), megabytes: z.number().optional() }),
+  /** It has a run, and executes it now. */
+  z.object({ type: z.literal('took'), id: z.int() }),
   /** A run is shown from now on, or the one before it stays. */
   z.object({ type: z.literal('painted'), id: z.int(), shown: z.boolean() }),
 ]);

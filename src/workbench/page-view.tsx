@@ -1,5 +1,5 @@
 /** A page pad beside its code: in a frame on a host name of its own, at the sizes of usual devices. */
-import { useState } from 'react';
+import { type RefObject, useEffect, useRef, useState } from 'react';
 import { Controls } from './controls.js';
 import { Split } from './second-file.js';
 import { Sign } from './panels.js';
@@ -20,10 +20,39 @@ const SIZES: readonly { name: string; size?: readonly [number, number] }[] = [
 /** What the frame may do: its own scripts, and nothing with the window around it. */
 const SANDBOX = 'allow-scripts allow-same-origin allow-forms allow-pointer-lock allow-downloads';
 
+/** Whom the keys are for: the page once a person has pointed at it, the code once they are in that. */
+interface Keys {
+  areForPage: boolean;
+}
+
+/** A page that takes the focus by itself, at each run perhaps, gives it back. */
+function keepKeys(store: Store, frame: RefObject<HTMLIFrameElement | null>, keys: Keys): () => void {
+  const onInput = ({ target }: Event): void => {
+    if ((target as Element | null)?.closest('.cm-editor')) keys.areForPage = false;
+  };
+  const giveBack = (): void => {
+    if (keys.areForPage || document.activeElement !== frame.current) return;
+    frame.current?.blur();
+    store.editor?.focus();
+  };
+  // The frame has the focus only after this.
+  const onBlur = (): void => void setTimeout(giveBack);
+  for (const name of ['keydown', 'pointerdown']) window.addEventListener(name, onInput, true);
+  window.addEventListener('blur', onBlur);
+  return () => {
+    for (const name of ['keydown', 'pointerdown']) window.removeEventListener(name, onInput, true);
+    window.removeEventListener('blur', onBlur);
+  };
+}
+
 export function PageView({ store, state }: { store: Store; state: State }) {
   const { page, layout } = state;
   const [chosen, setChosen] = useState(0);
   const [turned, setTurned] = useState(false);
+  const frame = useRef<HTMLIFrameElement>(null);
+  const keys = useRef<Keys>({ areForPage: true });
+  useEffect(() => keepKeys(store, frame, keys.current), [store]);
+  const letIn = (): void => void (keys.current.areForPage = true);
   if (!page) return null;
   const address = `http://${page.host}.localhost:${location.port}/@usher-anvil/page`;
   const found = SIZES[chosen]!.size;
@@ -65,6 +94,16 @@ export function PageView({ store, state }: { store: Store; state: State }) {
             ) : null}
             <button
               className="quiet"
+              title="The keys go to the page"
+              onClick={() => {
+                letIn();
+                frame.current?.focus();
+              }}
+            >
+              Keys
+            </button>
+            <button
+              className="quiet"
               title="Execute it anew, from the start"
               onClick={() => store.tell({ type: 'page', do: 'reload' })}
             >
@@ -82,8 +121,9 @@ export function PageView({ store, state }: { store: Store; state: State }) {
             </a>
           </span>
         </div>
-        <div className={size ? 'page-room sized' : 'page-room'}>
+        <div className={size ? 'page-room sized' : 'page-room'} onPointerEnter={letIn} onPointerMove={letIn}>
           <iframe
+            ref={frame}
             key={page.host}
             title={`${page.pad}, the page`}
             src={address}

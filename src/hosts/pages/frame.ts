@@ -19,6 +19,8 @@ export interface FrameListener {
   told(message: Exclude<FromRelay, { type: 'started' | 'ready' }>): void;
   /** What came is no message of ours. */
   garbled(why: string): void;
+  /** A frame has a run that it was sent. */
+  took(id: number): void;
   /** A run is seen. */
   painted(id: number, shown: boolean): void;
   /** A frame is there that has nothing yet. */
@@ -109,6 +111,7 @@ export class PageFrame {
     const own = fromFrame.safeParse(given);
     if (own.success) {
       this.answeredAt = Date.now();
+      if (own.data.type === 'took') this.listener?.took(own.data.id);
       if (own.data.type === 'painted') this.listener?.painted(own.data.id, own.data.shown);
       if (own.data.type === 'pong' && (own.data.megabytes ?? 0) > MOST_MB)
         this.lose('memory', `the page reached ${Math.round(own.data.megabytes!)} MB`);

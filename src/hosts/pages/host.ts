@@ -48,11 +48,16 @@ export class PageHost implements Host {
         deliver(message, running, (answer) => void (answer.type === 'resolved' && way.say(answer)));
       },
       garbled: (why) => this.end(garbledStop(why)),
+      took: (id) => this.way?.took(id),
       painted: (id, shown) => this.events.painted(id, shown),
       came: () => {
         if (!this.isLost && !this.way?.tryAgain()) this.events.anew();
       },
       lost: (why, detail) => {
+        if (this.way?.lost()) {
+          this.events.lost(why);
+          return;
+        }
         this.end({ reason: why, ...(detail === undefined ? {} : { detail }), ...this.counted.stop });
         this.isLost = this.events.lost(why);
       },

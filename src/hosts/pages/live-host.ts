@@ -47,6 +47,7 @@ export class PageLiveHost implements LiveHost {
     frame.listener = this.own = {
       told: (message) => void (message.id === id && this.take(message, sink, way)),
       garbled: (why) => end({ reason: 'garbled', detail: why }),
+      took: (run) => way.took(run),
       painted: (run, shown) => this.events.painted(run, shown),
       came: () => {
         if (this.isLost || way.tryAgain()) return;
@@ -55,6 +56,10 @@ export class PageLiveHost implements LiveHost {
         this.events.anew();
       },
       lost: (why, detail) => {
+        if (way.lost()) {
+          this.events.lost(why);
+          return;
+        }
         end({ reason: why, ...(detail === undefined ? {} : { detail }) });
         this.isLost = this.events.lost(why);
       },

@@ -11,6 +11,8 @@ export class RunWay {
   private message: RunMessage | undefined;
   /** The frame has been told of the run. */
   isThere = false;
+  /** The frame has begun with it. */
+  isTaken = false;
   /** Nobody wants it any more. */
   isOver = false;
 
@@ -31,6 +33,17 @@ export class RunWay {
     this.isThere = true;
     for (const one of this.unsent.splice(0)) this.frame.send(one);
     return true;
+  }
+
+  /** The frame is lost. @returns true where it had not begun with the run, which goes to the next one then */
+  lost(): boolean {
+    if (this.isOver || this.isTaken) return false;
+    this.isThere = false;
+    return true;
+  }
+
+  took(id: number): void {
+    if (id === this.id) this.isTaken = true;
   }
 
   /** Says something of the run. @returns false where it is not heard */

@@ -109,6 +109,7 @@ class Outer {
 
   private run(message: RunMessage): void {
     clearTimeout(this.ending);
+    this.send({ type: 'took', id: message.id });
     // One that has not come so far is not waited for.
     this.next?.element.remove();
     const inner = this.spare ?? this.makeSpare();
