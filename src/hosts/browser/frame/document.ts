@@ -64,3 +64,23 @@ export function tellLoaded(): void {
   document.dispatchEvent(new Event('DOMContentLoaded', { bubbles: true }));
   window.dispatchEvent(new Event('load'));
 }
+
+/**
+ * While the keys are elsewhere in the window, `focus()` of the page takes them from nobody: a page that asks for the
+ * focus at each run would end the typing of whoever edits it.
+ *
+ * @returns what replaces the engine's own, and the function whose text it is to show
+ */
+export function leaveFocus(): [object, object][] {
+  const outer = window.parent.document;
+  return [HTMLElement, SVGElement].map(({ prototype }): [object, object] => {
+    const native = prototype.focus;
+    const { focus } = {
+      focus(this: HTMLElement, ...args: Parameters<HTMLElement['focus']>): void {
+        if (outer.hasFocus()) Reflect.apply(native, this, args);
+      },
+    };
+    Object.defineProperty(prototype, 'focus', { value: focus, writable: true, configurable: true, enumerable: true });
+    return [focus, native];
+  });
+}

@@ -5,7 +5,7 @@ import type { LookAnswer, LookRequest, NamesRequest } from '../../../wire/lookin
 import { Replies } from '../../../wire/replies.js';
 import type { FromRelay, LiveAnswer, Resolved } from '../../../wire/messages.js';
 import type { LiveChange } from '../../../wire/modules.js';
-import { placeDocument, placeStyles, sheetsLoaded, tellLoaded } from './document.js';
+import { leaveFocus, placeDocument, placeStyles, sheetsLoaded, tellLoaded } from './document.js';
 import { frameEngine } from './engine.js';
 import { mount } from './mount.js';
 import { type FramePort, PORT, type RunMessage } from './port.js';
@@ -52,7 +52,7 @@ class FrameRun {
     this.target.install();
     // A pad is looked at from its first line on.
     if (live) this.target.parts.console.listening = true;
-    for (const [stand, original] of made) this.target.parts.disguises.set(stand, original);
+    for (const [stand, original] of [...made, ...leaveFocus()]) this.target.parts.disguises.set(stand, original);
     this.target.parts.registry.patches.onStopped = () =>
       port.tell(window, { type: 'live', id, event: { is: 'undone' } });
     this.hearErrors();
