@@ -24,7 +24,9 @@ const option = (name, fallback) => {
   const found = process.argv.find((text) => text.startsWith(`--${name}=`));
   return found ? found.slice(name.length + 3) : fallback;
 };
-const only = option('only', 'edit,cost,paint,look,tests,live,observed,quiet,holding,entries,memory,kills').split(',');
+const only = option('only', 'edit,cost,paint,pages,look,tests,live,observed,quiet,holding,entries,memory,kills').split(
+  ',',
+);
 const edits = Number(option('edits', '600'));
 const here = fileURLToPath(new URL('.', import.meta.url));
 const dir = mkdtempSync(join(tmpdir(), 'anvil-bench-'));
@@ -249,6 +251,24 @@ async function paintBench() {
   );
 }
 
+async function pagesBench() {
+  const { keysToPage, patchedFrames } = await import('./pages.mjs');
+  const times = await keysToPage(70);
+  const { rate, ratio } = await patchedFrames(10_000);
+  table(
+    'A page beside its code, in Chromium',
+    ['what', 'measured', 'asked'],
+    [
+      ['from a key to the page that shows it, 100 lines, ms', spread(times), '80'],
+      [
+        `frames while patched four times a second, of those left alone (${rate.toFixed(0)} a second)`,
+        ratio.toFixed(3),
+        '0.98',
+      ],
+    ],
+  );
+}
+
 async function lookBench() {
   const { openInPage, longLoop, cursorSteps } = await import('./look.mjs');
   const small = await openInPage(1_000, 15);
@@ -340,6 +360,7 @@ try {
   if (only.includes('edit')) await editBench();
   if (only.includes('cost')) costBench();
   if (only.includes('paint')) await paintBench();
+  if (only.includes('pages')) await pagesBench();
   if (only.includes('look')) await lookBench();
   if (only.includes('tests')) await testsTables();
   if (only.includes('live')) await liveTables();

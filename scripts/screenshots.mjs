@@ -33,6 +33,7 @@ async function printed({ stdout }, pattern) {
   while (!pattern.test(text)) await wait(50);
   return pattern.exec(text)[0];
 }
+const browser = await launchChromium();
 // Some of them alone: node scripts/screenshots.mjs control-room, or terminal
 const only = {
   'control-room': controlRoom,
@@ -41,6 +42,7 @@ const only = {
   held: heldCalls,
   serves: served,
   tests: frameworkTests,
+  pictures,
 }[process.argv[2]];
 if (only) {
   await only();
@@ -54,7 +56,6 @@ const server = await startServer({
   pad: join(dir, 'tolls/tolls.ts'),
   state: mkdtempSync(join(tmpdir(), 'anvil-shots-')),
 });
-const browser = await launchChromium();
 for (const theme of ['dark', 'light']) {
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: theme });
   await page.goto(server.url);
@@ -171,10 +172,7 @@ await pad('tape', 'tolls/tolls.ts', 'dark', async (page) => {
   await page.keyboard.press('Control+i');
 });
 await walkedPad();
-await pad('soundings', 'soundings/soundings.ts', 'light', async (page) => {
-  await wait(1500);
-  await page.locator('.pixels canvas').hover({ position: { x: 120, y: 90 } });
-});
+await pictures();
 await frameworkTests();
 await pad('requests', 'api/api.ts', 'light', async (page) => {
   await wait(1500);
@@ -337,6 +335,19 @@ function joinPictures(first, second) {
   const [above, below] = [first, second].map((name) => join(out, `${name}.png`));
   spawnSync('convert', [above, below, '-append', above], { stdio: 'inherit' });
   rmSync(below);
+}
+
+/** Two pads that are looked at: a picture by code, and below it a page that keeps its state. */
+async function pictures() {
+  await pad('soundings', 'soundings/soundings.ts', 'light', async (page) => {
+    await wait(1500);
+    await page.locator('.pixels canvas').hover({ position: { x: 120, y: 90 } });
+  });
+  await pad('chamber', 'chamber/chamber.ts', 'light', async (page) => {
+    await page.getByLabel('keep its state').check();
+    await wait(5000);
+  });
+  joinPictures('soundings', 'chamber');
 }
 
 /** A barge under way in the workbench, while its pilot is written. */

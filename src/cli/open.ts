@@ -1,6 +1,6 @@
 /** `usher-anvil open`: starts the workbench on a pad, a folder or a live program, and prints its address. */
-import { statSync } from 'node:fs';
-import { dirname, resolve } from 'node:path';
+import { existsSync, statSync } from 'node:fs';
+import { dirname, join, resolve } from 'node:path';
 import { padPath } from '../hosts/node/files.js';
 import { addressOf, rememberAddress } from '../server/address.js';
 import { targetNamed } from '../server/targets.js';
@@ -70,6 +70,10 @@ function pads(path: string, options: OpenOptions): ServerOptions {
   const folder = statSync(absolute, { throwIfNoEntry: false })?.isDirectory() === true;
   const keepStarted = options.keepProcesses ?? false;
   const program = async (name: string): Promise<WorkbenchConnector> => benchOn(targetNamed(name));
+  const index = join(absolute, 'index.html');
+  // A small site: its first page is what is meant.
+  if (folder && existsSync(index) && !existsSync(join(absolute, 'package.json')))
+    return { root: absolute, pad: index, program, keepStarted, ...(options.ownPads ? { ownPads: true } : {}) };
   return folder
     ? { root: absolute, keepStarted, start: true, program, ...(options.ownPads ? { ownPads: true } : {}) }
     : {

@@ -1,11 +1,17 @@
 /** What a file's outline says about how it runs. */
 import type { Outline } from '../syntax/outline.js';
 
-/** Ranges of comments and types. */
+/** Ranges of comments and types, and of what is no code at all. */
 export function quietRanges(outline: Outline): { start: number; end: number }[] {
+  const { text, shown } = outline.parsed;
   const ranges = outline.parsed.comments.map(({ start, end }) => ({ start, end }));
   for (const statement of outline.statements)
     if (statement.kind === 'type') ranges.push({ start: statement.start, end: statement.end });
+  // Where a person sees something for which the parser has blanks.
+  if (shown !== undefined)
+    for (const { index, 0: blanks } of text.matchAll(/\s+/g))
+      if (shown.slice(index, index + blanks.length).trim() !== '')
+        ranges.push({ start: index, end: index + blanks.length });
   return ranges.sort((a, b) => a.start - b.start);
 }
 

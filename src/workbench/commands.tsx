@@ -6,6 +6,7 @@ import { heldCommands, padStopCommands } from './held.js';
 import { evaluateHere } from './evaluate.js';
 import { fileCommands, saveFile, tryHere } from './file-commands.js';
 import { selectionCommands } from './selection-commands.js';
+import { pageCommands } from './page-view.js';
 import { panelCommands } from './panel-commands.js';
 import type { Store } from './store.js';
 import { servesCommands } from './serves-commands.js';
@@ -60,6 +61,7 @@ export function commandsOf(store: Store, state: State): Command[] {
     { name: 'Execute at each edit', run: () => store.setWhen('edit') },
     { name: 'Execute when saved', run: () => store.setWhen('save') },
     { name: 'Execute on command', run: () => store.setWhen('command') },
+    ...pageCommands(store, state),
     state.runs?.careful === false
       ? { name: 'Be careful: hold what changes something outside', run: () => store.setCareful(true) }
       : { name: 'Hold nothing: let everything through', run: () => store.setCareful(false) },

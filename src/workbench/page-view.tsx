@@ -1,5 +1,6 @@
 /** A page pad beside its code: in a frame on a host name of its own, at the sizes of usual devices. */
 import { type RefObject, useEffect, useRef, useState } from 'react';
+import type { Command } from './command.js';
 import { Controls } from './controls.js';
 import { Split } from './second-file.js';
 import { Sign } from './panels.js';
@@ -43,6 +44,19 @@ function keepKeys(store: Store, frame: RefObject<HTMLIFrameElement | null>, keys
     for (const name of ['keydown', 'pointerdown']) window.removeEventListener(name, onInput, true);
     window.removeEventListener('blur', onBlur);
   };
+}
+
+export function pageCommands(store: Store, { page }: State): Command[] {
+  const ask = (what: 'keep' | 'renew' | 'reload' | 'page' | 'node') => (): void =>
+    store.tell({ type: 'page', do: what });
+  if (!page) return [{ name: 'Execute in a page', run: ask('page') }];
+  return [
+    { name: 'Execute in Node', run: ask('node') },
+    { name: 'Execute the page anew, from the start', run: ask('reload') },
+    page.keeps
+      ? { name: 'Execute the page anew at each edit', run: ask('renew') }
+      : { name: 'Keep the state of the page at each edit', run: ask('keep') },
+  ];
 }
 
 export function PageView({ store, state }: { store: Store; state: State }) {

@@ -366,7 +366,7 @@ function recordChange(state: State, record: RecordMessage): Partial<State> {
   const has = record.console.length > 0 || record.tests.some((test) => test.state === 'failed');
   const turns = has && !state.dockSeen && state.tab === 'console' && record.console.length === 0;
   return {
-    dockSeen: state.dockSeen || has || record.live !== undefined,
+    dockSeen: state.dockSeen || has || (record.live !== undefined && !state.page),
     ...(turns ? { tab: 'tests' as const } : {}),
     record,
     pad: record.pad,

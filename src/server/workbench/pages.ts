@@ -7,23 +7,10 @@ import type { PageMessage, ToServer } from '../protocol.js';
 import type { OpenDocument } from './documents.js';
 import { LiveSubject } from './live-subject.js';
 import { PadSubject } from './pad-subject.js';
+import type { ShownPage } from './shown-page.js';
 import type { Workbench } from './state.js';
 import type { Subject } from './subject.js';
 import { tellSoon } from './telling.js';
-
-/** What a page pad is shown in. */
-export interface ShownPage {
-  file: string;
-  /** The text that it was told last. */
-  text: string;
-  frame: PageFrame;
-  /** An edit patches it, and its state is kept. */
-  keeps: boolean;
-  /** The last run failed before it could be shown: what is seen is of the one before. */
-  failed: boolean;
-  /** Why the last frame was given up; undefined once another one runs. */
-  lost?: true;
-}
 
 /** True for a pad that is to be executed in a page. */
 export function isPage(workbench: Workbench, path: string, text: string): boolean {

@@ -9,7 +9,7 @@ import { type FileHabits, Habits } from './habits.js';
 import { Journal, NoJournal } from './journal.js';
 import { ChangeList } from './presenters/changes.js';
 import type { SavedFiles } from '../../hosts/node/saved-files.js';
-import type { ShownPage } from './pages.js';
+import type { ShownPage } from './shown-page.js';
 import { Starts } from './starts.js';
 import type { LiveAbilities, PadAbilities, Subject } from './subject.js';
 import type { TypeChecks } from './types.js';
