@@ -212,3 +212,75 @@ test('in a narrow window the page stands below its code; opened in a window of i
   await page.locator('.margin', { hasText: '25' }).first().waitFor();
   expect(complaints).toEqual([]);
 });
+
+test('a site of React without semicolons, as its templates are: executed from its page, and patched with its state kept', async () => {
+  const { seen, page, type, margin, complaints } = await open(
+    {
+      'index.html':
+        '<!doctype html>\n<html lang="en">\n<body>\n<div id="root"></div>\n<script type="module" src="/src/main.tsx"></script>\n</body>\n</html>\n',
+      'src/main.tsx': `import { StrictMode } from 'react'
+import { createRoot } from 'react-dom/client'
+import * as parts from './Lock'
+
+createRoot(document.getElementById('root')!).render(
+  <StrictMode>
+    <parts.Frame>
+      <parts.default />
+    </parts.Frame>
+  </StrictMode>,
+)
+`,
+      'src/Lock.tsx': `import { useState, type ReactNode } from 'react'
+import sign from './sign.svg'
+
+export function Frame({ children }: { children: ReactNode }) {
+  return <main>{children}</main>
+}
+
+function Lock() {
+  const [level, setLevel] = useState(0)
+  return (
+    <>
+      <img src={sign} alt="sign" />
+      <button onClick={() => setLevel((level) => level + 1)}>level {level}</button>
+    </>
+  )
+}
+
+export default Lock
+`,
+      'src/sign.svg': '<svg xmlns="http://www.w3.org/2000/svg" width="9" height="9"><circle r="4"/></svg>',
+    },
+    'index.html',
+  );
+  await seen.getByRole('button', { name: 'level 0' }).click();
+  await seen.getByRole('button', { name: 'level 1' }).waitFor();
+  expect(await seen.getByRole('img').getAttribute('src')).toMatch(/^data:image\/svg/);
+  await page.getByLabel('keep its state').check();
+  await seen.getByRole('button', { name: 'level 0' }).click();
+  await seen.getByRole('button', { name: 'level 1' }).click();
+  await page.getByLabel('File', { exact: true }).selectOption('src/Lock.tsx');
+  await type('level {level}</button>', ' m', '</button>'.length);
+  await eventually(async () => {
+    await seen.getByRole('button').click();
+    return /^level [3-9] m$/.test((await seen.getByRole('button').textContent())!);
+  });
+  await margin('const [level, setLevel]')
+    .filter({ hasText: /level \d/ })
+    .waitFor();
+  expect(complaints).toEqual([]);
+});
+
+test('libraries that are scripts are loaded as they stand, before the scripts of the page', async () => {
+  const { seen, complaints } = await open(
+    {
+      'sum.html':
+        '<p id="a"></p><p id="b"></p>\n<script src="node_modules/decimal.js/decimal.js"></script>\n<script src="helpers.js"></script>\n<script>\ndocument.getElementById("a").textContent = new Decimal(0.1).plus(0.2)\ndocument.getElementById("b").textContent = double(21)\n</script>\n',
+      'helpers.js': 'function double(x) { return x * 2 }\n',
+    },
+    'sum.html',
+  );
+  await seen.getByText('0.3').waitFor();
+  expect(await seen.locator('#b').textContent()).toBe('42');
+  expect(complaints).toEqual([]);
+});

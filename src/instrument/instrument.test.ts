@@ -167,6 +167,14 @@ out(<Boat name="Heron" {...{ length: 4 }}>{['a'].map((x) => <i>{x}</i>)}</Boat>,
     });
   });
 
+  test('what is imported and used as an element begins and ends by the same place', () => {
+    const text =
+      "import { Lock, sides } from './lock';\nexport const view = () => <Lock><sides.Left>{1}</sides.Left></Lock>;";
+    const { code, problems } = instrument(text, { file: 'view.tsx', depth: 'values' });
+    expect(problems).toEqual([]);
+    expect(code).not.toMatch(/<\/?(?:Lock|sides)/);
+  });
+
   test('an unknown depth or form is refused with its code', () => {
     expect(() => instrument('1', { file: 'a.js', depth: 'loud' as never })).toThrow(
       expect.objectContaining({ code: 'E_OPTION' }),

@@ -5,7 +5,7 @@
 import type { IncomingMessage } from 'node:http';
 import type { Duplex } from 'node:stream';
 import { realpathSync, statSync } from 'node:fs';
-import { join, sep } from 'node:path';
+import { basename, dirname, join, sep } from 'node:path';
 import type { FastifyReply } from 'fastify';
 import type { WebSocketServer } from 'ws';
 import { frameScript, OWN_PATHS, type PageFrame } from '../hosts/pages/index.js';
@@ -112,8 +112,11 @@ function file(
   } catch {
     return none();
   }
-  // A link may lead out of the folder.
-  if (!found.startsWith(root + sep) || !statSync(found).isFile()) return none();
+  if (!statSync(found).isFile()) return none();
+  // A link may lead out of the folder; packages lie where their manager has put them.
+  const isPackage = [name, found].every((path) => path.split(/[\\/]/).includes('node_modules'));
+  if (!found.startsWith(root + sep) && !isPackage) return none();
+  if (isPackage) return reply.sendFile(encodeURIComponent(basename(found)), dirname(found), { cacheControl: false });
   const inRoot = found.slice(root.length + 1).split(sep);
   if (inRoot.some((part) => part.startsWith('.'))) return none();
   return reply.sendFile(inRoot.map(encodeURIComponent).join('/'), root, { cacheControl: false });

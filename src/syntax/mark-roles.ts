@@ -87,6 +87,7 @@ export function isValue(node: Node, parent: Node | undefined): boolean {
     case 'ForOfStatement':
       return node === parent.right;
     case 'JSXOpeningElement':
+    case 'JSXClosingElement':
     case 'JSXAttribute':
     case 'JSXMemberExpression':
       return false;

@@ -8,7 +8,7 @@ export interface PageText {
   isClassic: boolean;
   /** Local files that classic scripts name, as they are written: what they declare is global. */
   classic: string[];
-  /** Scripts from elsewhere, in order: addresses. */
+  /** Scripts from elsewhere and libraries, in order: addresses. */
   outside: string[];
   /** The page without its scripts. */
   html: string;
@@ -30,8 +30,12 @@ export function isPageFile(file: string): boolean {
   return /\.html?$/i.test(file);
 }
 
-/** Reads a page. Never throws: HTML has no errors that end a parse. */
-export function pageText(text: string): PageText {
+/**
+ * Reads a page. Never throws: HTML has no errors that end a parse.
+ *
+ * @param isLibrary a classic script of that address is nobody's code here: it is loaded as it stands
+ */
+export function pageText(text: string, isLibrary: (address: string) => boolean = () => false): PageText {
   const page: PageText = {
     code: '',
     isClassic: false,
@@ -67,7 +71,7 @@ export function pageText(text: string): PageText {
         // Where its end tag begins, a semicolon ends what it says last.
         kept.push({ start, end: endTag ? end + 1 : end, code: text.slice(start, end) + (endTag ? ';' : '') });
         if (!isModule) page.isClassic = true;
-      } else if (/^(?:[a-z][a-z0-9+.-]*:)?\/\//i.test(src)) page.outside.push(src);
+      } else if (/^(?:[a-z][a-z0-9+.-]*:)?\/\//i.test(src) || (!isModule && isLibrary(src))) page.outside.push(src);
       else {
         const path = src.startsWith('.') || src.startsWith('/') ? src : `./${src}`;
         // It stands where its tag does; there is room for it.

@@ -305,10 +305,11 @@ export class Analyser {
         this.namespace(node, scope);
         return;
       case 'JSXOpeningElement':
+      case 'JSXClosingElement':
         if (node.name.type === 'JSXIdentifier') {
           if (/^[^a-z]/.test(node.name.name as string)) this.use(node.name, scope);
         } else if (node.name.type === 'JSXMemberExpression') this.walk(node.name, scope);
-        for (const attribute of node.attributes as Node[]) this.walk(attribute, scope);
+        for (const attribute of (node.attributes ?? []) as Node[]) this.walk(attribute, scope);
         return;
       case 'JSXMemberExpression':
         if (node.object.type === 'JSXIdentifier') this.use(node.object, scope);

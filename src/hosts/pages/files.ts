@@ -1,6 +1,6 @@
 /** Files and module resolution for pages: what a browser, and the bundlers for it, make of names. */
 import { existsSync } from 'node:fs';
-import { extname, join } from 'node:path';
+import { dirname, extname, join } from 'node:path';
 import type { Resolution } from '../../session/host.js';
 import { outlineOfText } from '../../syntax/outlined.js';
 import { isPageFile, pageText, type PageText } from '../../syntax/page-text.js';
@@ -31,7 +31,7 @@ export class PageFiles extends NodeFiles {
   pageOf(text: string): PageText | undefined {
     if (!isPageFile(this.entry)) return undefined;
     if (this.page?.text !== text) {
-      this.page = { text, page: pageText(text) };
+      this.page = { text, page: pageText(text, (address) => this.isLibrary(address)) };
       this.classic = new Set(
         this.page.page.classic.flatMap((name) => {
           const found = this.resolve(name, this.entry);
@@ -40,6 +40,18 @@ export class PageFiles extends NodeFiles {
       );
     }
     return this.page.page;
+  }
+
+  /** A script that is made for any page: installed, made small, or one that finds out what loads it. */
+  private isLibrary(address: string): boolean {
+    const name = address.replace(/[?#].*$/, '');
+    if (/(?:^|\/)node_modules\/|\.min\.js$/.test(name)) return true;
+    try {
+      const path = name.startsWith('/') ? join(this.root, name) : join(dirname(this.entry), name);
+      return /\btypeof\s+(?:define|exports|module)\b/.test(this.read(path));
+    } catch {
+      return false;
+    }
   }
 
   /** Names that classic scripts of the page declare, by file. */

@@ -72,9 +72,10 @@ export function walkElement(c: Collector, node: Node, scope: Scope): boolean {
       eachChild(node, (child) => c.visit.walk(c, child, scope));
       return true;
     case 'JSXOpeningElement':
+    case 'JSXClosingElement':
       if (node.name.type === 'JSXIdentifier' && /^[^a-z]/.test(node.name.name)) refer(c, scope, node.name, 'jsx');
       else if (node.name.type === 'JSXMemberExpression') c.visit.walk(c, node.name, scope);
-      for (const attribute of node.attributes) c.visit.walk(c, attribute, scope);
+      for (const attribute of node.attributes ?? []) c.visit.walk(c, attribute, scope);
       return true;
     case 'JSXMemberExpression':
       if (node.object.type === 'JSXIdentifier') refer(c, scope, node.object, 'jsx');
