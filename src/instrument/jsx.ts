@@ -1,6 +1,7 @@
 /** Elements: what they become, and where the functions for them come from. */
 import type { Outline } from '../syntax/outline.js';
 import type { Form } from './options.js';
+import { prefixFor } from './probe-names.js';
 import type { Link, TranslateOptions } from './translator.js';
 
 /**
@@ -40,6 +41,29 @@ export function jsxOf(
   if (form !== 'linked') return { how, ...none };
   links.push({ specifier: `${from}/jsx-${development ? 'dev-' : ''}runtime`, attributes: {}, start: 0, end: 0 });
   return { how, link: links.length - 1, prelude: `${prelude}${p}J&&${p}X(${p}J,${p}m);` };
+}
+
+/** What elements become in a part of a file that runs: the same as in the file, with what that has linked for them. */
+export function partJsx(outline: Outline): TranslateOptions['jsx'] {
+  const p = prefixFor(outline.parsed.text);
+  const roots = outline.hasJsx && !outline.parsed.interop ? jsxRoots(outline, p) : new Map<number, string>();
+  return jsxOf(outline, p, 'linked', [], roots).how;
+}
+
+/** The imports that a translator adds for elements of a part, as what its module has linked. */
+export function partHelpers(code: string, p: string): string {
+  return code.replace(/^import \{([^}]*)\} from ("[^"]*");?$/gm, (_all, list: string, from: string) =>
+    list
+      .split(',')
+      .map((one) => one.trim().split(/\s+as\s+/))
+      .filter(([imported = '']) => imported !== '')
+      .map(([imported = '', local = imported]) =>
+        imported === 'createElement'
+          ? `const ${local}=${p}m.require(${from}).createElement;`
+          : `const ${local}=${p}J.${imported};`,
+      )
+      .join(''),
+  );
 }
 
 function pragmaOf(text: string, pragma: string): string | undefined {

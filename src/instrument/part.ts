@@ -8,6 +8,7 @@ import { memberName } from '../syntax/outline.js';
 import type { Translator } from './translator.js';
 import type { Edits } from './edits.js';
 import type { Site } from './sites.js';
+import { partHelpers, partJsx } from './jsx.js';
 import { linesText, NAME, unitText, PATCH_CALL, pointsText } from '../wire/compiled-text.js';
 import { arrowArguments } from './arrows.js';
 import { probePart } from './instrument.js';
@@ -132,10 +133,7 @@ function translated(outline: Outline, translator: Translator, code: string): str
   const typescript = parsed.language === 'ts' || parsed.language === 'tsx';
   const made = translator.translate(code, {
     goal: 'script',
-    jsx: {
-      factory: parsed.settings?.jsxFactory ?? 'React.createElement',
-      fragment: parsed.settings?.jsxFragmentFactory ?? 'React.Fragment',
-    },
+    jsx: partJsx(outline),
     typescript,
     tsx: parsed.language === 'tsx',
     settings: parsed.settings,
@@ -143,7 +141,7 @@ function translated(outline: Outline, translator: Translator, code: string): str
     file: parsed.file,
   });
   const url = /\/\/# sourceURL.*$/m.exec(code)![0];
-  const text = made.code
+  const text = partHelpers(made.code, prefixFor(parsed.text))
     .replace(/\/\/# sourceURL.*$/m, '')
     .trimEnd()
     .replace(/;$/, '');
