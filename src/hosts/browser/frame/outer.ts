@@ -10,10 +10,14 @@ interface Inner {
   element: HTMLIFrameElement;
   handle: ((message: ToFrame) => void) | undefined;
   run: RunMessage | undefined;
+  /** The document that has said it is there. */
+  document: Document | null | undefined;
 }
 
 /** Milliseconds between two tries to reach the server. */
 const AGAIN_MS = 500;
+/** Frames that are made anew before that is given up. */
+const MOST_REMADE = 5;
 /** Milliseconds in which another run follows one that was cancelled, where one does. */
 const STOP_MS = 400;
 
@@ -30,6 +34,8 @@ class Outer {
   /** What runs, and is seen as soon as it has come so far. */
   private next: Inner | undefined;
   private spare: Inner | undefined;
+  /** Frames that were made anew since one was there. */
+  private remade = 0;
   private ending: ReturnType<typeof setTimeout> | undefined;
 
   constructor() {
@@ -92,7 +98,8 @@ class Outer {
     element.className = 'spare';
     element.title = 'page';
     element.src = `${this.address}?usher-anvil=run`;
-    const spare: Inner = { element, handle: undefined, run: undefined };
+    const spare: Inner = { element, handle: undefined, run: undefined, document: undefined };
+    element.addEventListener('load', () => this.loaded(spare));
     document.body.append(element);
     this.spare = spare;
     return spare;
@@ -122,8 +129,23 @@ class Outer {
   private ready(inner: object, handle: (message: ToFrame) => void): void {
     const one = this.of(inner);
     if (!one) return;
+    this.remade = 0;
     one.handle = handle;
+    one.document = one.element.contentDocument;
     if (one.run) handle(one.run);
+  }
+
+  /** A page may go through the history of all frames: one that waits for its run and is another now is made anew. */
+  private loaded(one: Inner): void {
+    if (one.element.contentDocument === one.document || ++this.remade > MOST_REMADE) return;
+    if (one === this.spare) {
+      one.element.remove();
+      this.makeSpare();
+    } else if (one === this.next && one.run) {
+      this.spare?.element.remove();
+      this.makeSpare();
+      this.run(one.run);
+    }
   }
 
   /** Shows a run. One that failed before it was shown leaves what was there; where nothing was, it is shown. */
