@@ -90,7 +90,8 @@ const HANDLERS: { readonly [Type in ToServer['type']]: Handler<Type> } = {
   follow: (workbench, viewer, { shape }) => follow(workbench, viewer, shape),
   walk: (workbench, viewer, message) => walk(workbench, viewer, message),
   look: (workbench, viewer, { ask, request }) => look(workbench, viewer, ask, request),
-  page: (workbench, _viewer, message) => actOnPage(workbench, message, (document) => makePad(workbench, document)),
+  page: (workbench, _viewer, message) =>
+    actOnPage(workbench, message, (document) => makePad(workbench, document, true)),
   // Programs that run on.
   enter: (workbench, viewer, message) => enter(workbench, viewer, message),
   complete: (workbench, viewer, { ask, file, text }) => complete(workbench, viewer, ask, workbench.pathOf(file), text),

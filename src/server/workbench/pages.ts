@@ -26,7 +26,13 @@ export function makePage(workbench: Workbench, { path, shared }: OpenDocument, a
   if (!known) workbench.page?.frame.close();
   const frame = known?.frame ?? new PageFrame();
   const keeps = workbench.habits.of(path).keeps === true;
-  const page: ShownPage = (workbench.page = { file: path, text: shared.text, frame, keeps, failed: false });
+  const page: ShownPage = (workbench.page = {
+    file: path,
+    told: pageText(isPageFile(path) ? shared.text : ''),
+    frame,
+    keeps,
+    failed: false,
+  });
   frame.address = `/${relative(root, path).split(sep).map(encodeURIComponent).join('/')}`;
   const events: PageEvents = {
     anew: () => void (workbench.page === page && anew()),
@@ -128,16 +134,16 @@ export function placeOf(workbench: Workbench, path: string, text: string): 'styl
     return 'styles';
   }
   if (path !== page.file || !isPageFile(path)) return undefined;
-  const [before, now] = [pageText(page.text), pageText(text)];
-  page.text = text;
+  const before = page.told;
+  const now = (page.told = pageText(text));
   if (before.frame === now.frame) page.frame.send({ type: 'styles', sheets: {}, own: now.styles });
   return page.keeps && before.frame !== now.frame ? 'anew' : undefined;
 }
 
 /** Addresses under which the page names a style sheet. */
 function sheetsAt({ page, folder }: Workbench, path: string): string[] {
-  if (!page || !isPageFile(page.file)) return [];
-  return pageText(page.text).sheets.filter((href) => {
+  if (!page) return [];
+  return page.told.sheets.filter((href) => {
     const name = href.replace(/[?#].*$/, '');
     return path === (name.startsWith('/') ? join(folder.root, name) : join(dirname(page.file), name));
   });

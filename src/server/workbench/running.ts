@@ -23,8 +23,12 @@ import { walkAgain } from './walking.js';
 /** Breakpoints of pads that were shown before. */
 const stopsOf = new WeakMap<Workbench, Map<string, readonly Breakpoint[]>>();
 
-/** Makes a file the pad, and runs it. */
-export function makePad(workbench: Workbench, document: OpenDocument): void {
+/**
+ * Makes a file the pad.
+ *
+ * @param runs it is executed, by default where it is at each edit
+ */
+export function makePad(workbench: Workbench, document: OpenDocument, runs?: boolean): void {
   const previous = workbench.subject;
   const { path, shared } = document;
   const stops = stopsOf.get(workbench) ?? new Map<string, readonly Breakpoint[]>();
@@ -38,8 +42,9 @@ export function makePad(workbench: Workbench, document: OpenDocument): void {
     if (other.unsaved && other.path !== path) subject.pad?.take(other.path, other.shared.text);
   workbench.starts.open(path, shared.text);
   const { pad, live } = subject;
+  const begins = runs ?? workbench.when === 'edit';
   if (live) {
-    startPage(workbench, live);
+    if (begins) startPage(workbench, live);
     return;
   }
   subject.onRecord((record) => {
@@ -48,7 +53,7 @@ export function makePad(workbench: Workbench, document: OpenDocument): void {
   for (const one of stops.get(path) ?? []) void pad!.pausing.set(one);
   watchHolding(workbench, pad!);
   workbench.tellAllWindows(heldMessage(workbench, pad!));
-  if (workbench.when === 'edit') execute(workbench);
+  if (begins) execute(workbench);
   tellRuns(workbench);
   if (!workbench.page) pad!.rehearse();
 }
@@ -130,7 +135,7 @@ function tellEach(workbench: Workbench, record: PadRecord): void {
 export function execute(workbench: Workbench): void {
   const { subject, pad, page } = workbench;
   if (subject && page?.keeps) {
-    makePad(workbench, workbench.documents.read(subject.file).document);
+    makePad(workbench, workbench.documents.read(subject.file).document, true);
     return;
   }
   if (pad && subject) workbench.starts.run(subject.file);

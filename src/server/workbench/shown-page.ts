@@ -1,10 +1,11 @@
 /** A page pad as it is shown. */
+import type { PageText } from '../../syntax/page-text.js';
 import type { PageFrame } from '../../hosts/pages/index.js';
 
 export interface ShownPage {
   file: string;
-  /** The text that it was told last. */
-  text: string;
+  /** What it was told last; of a script nothing. */
+  told: PageText;
   frame: PageFrame;
   /** An edit patches it, and its state is kept. */
   keeps: boolean;
