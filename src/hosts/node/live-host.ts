@@ -8,9 +8,9 @@ import type { LiveChange } from '../../wire/modules.js';
 import type { HoldAnswer, HoldRequest } from '../../wire/holding.js';
 import type { PauseAnswer, PauseRequest } from '../../wire/pausing.js';
 import type { RawError } from '../../wire/reports.js';
-import { Replies } from '../../wire/replies.js';
 import type { RawStop } from '../../wire/runs.js';
 import { PadProcess } from './host.js';
+import { endedAnswer, LiveReplies } from './live-replies.js';
 import type { Participants } from './participants.js';
 
 export interface LiveOptions {
@@ -29,6 +29,9 @@ export interface LiveOptions {
 /** Changes that are planned and forgotten before the first save, and milliseconds between two. */
 const REHEARSALS = 15;
 const REHEARSAL_MS = 60;
+
+/** Why nothing is answered any more. */
+const ENDED = 'the program has ended';
 
 /** The end of a program's process. */
 export interface ProcessExit {
@@ -86,10 +89,7 @@ export class NodeLiveHost implements LiveHost {
 
 class LiveChild {
   private readonly process: PadProcess;
-  private readonly changes = new Replies<LiveAnswer>();
-  private readonly looks = new Replies<LookAnswer>();
-  private readonly pauses = new Replies<PauseAnswer>();
-  private readonly holds = new Replies<HoldAnswer>();
+  private readonly replies = new LiveReplies();
   /** Why the program is about to end, as it has told. */
   private stop: RawStop | undefined;
   /** Messages behind the answer to a change, until whoever waits for that has had it. */
@@ -127,10 +127,7 @@ class LiveChild {
       (stream, text) => onOutput?.(stream, text),
       (code, signal) => {
         onExit({ code, signal });
-        this.changes.end(endedAnswer());
-        this.holds.end({ is: 'cannot', why: 'the program has ended' });
-        this.pauses.end({ is: 'cannot', why: 'the program has ended' });
-        this.looks.end({ is: 'gone', why: 'The program has ended.' });
+        this.replies.end(ENDED);
         sink.stopped(this.stop ?? (signal ? { reason: 'killed', code: signal } : { reason: 'exit', code: code ?? 0 }));
       },
     );
@@ -155,22 +152,22 @@ class LiveChild {
 
   look(request: LookRequest | NamesRequest): Promise<LookAnswer> {
     if (!this.alive) return Promise.resolve({ is: 'gone', why: 'The program has ended.' });
-    return this.looks.ask((ask) => this.process.send({ type: 'look', id: this.id, ask, request }));
+    return this.replies.looks.ask((ask) => this.process.send({ type: 'look', id: this.id, ask, request }));
   }
 
   change(change: LiveChange): Promise<LiveAnswer> {
-    if (!this.alive) return Promise.resolve(endedAnswer());
-    return this.changes.ask((ask) => this.process.send({ type: 'change', id: this.id, ask, change }));
+    if (!this.alive) return Promise.resolve(endedAnswer(ENDED));
+    return this.replies.changes.ask((ask) => this.process.send({ type: 'change', id: this.id, ask, change }));
   }
 
   pause(request: PauseRequest): Promise<PauseAnswer> {
-    if (!this.alive) return Promise.resolve({ is: 'cannot', why: 'the program has ended' });
-    return this.pauses.ask((ask) => this.process.send({ type: 'pause', id: this.id, ask, request }));
+    if (!this.alive) return Promise.resolve({ is: 'cannot', why: ENDED });
+    return this.replies.pauses.ask((ask) => this.process.send({ type: 'pause', id: this.id, ask, request }));
   }
 
   hold(request: HoldRequest): Promise<HoldAnswer> {
-    if (!this.alive) return Promise.resolve({ is: 'cannot', why: 'the program has ended' });
-    return this.holds.ask((ask) => this.process.send({ type: 'hold', id: this.id, ask, request }));
+    if (!this.alive) return Promise.resolve({ is: 'cannot', why: ENDED });
+    return this.replies.holds.ask((ask) => this.process.send({ type: 'hold', id: this.id, ask, request }));
   }
 
   /**
@@ -193,47 +190,14 @@ class LiveChild {
   }
 
   private take(message: FromRelay): void {
-    const { sink } = this;
-    switch (message.type) {
-      case 'batch':
-        sink.batch(message.batch);
-        break;
-      case 'stopped':
-        this.stop = message.stop;
-        break;
-      case 'resolve': {
-        const { id, ask, specifier, from } = message;
-        this.process.send({ type: 'resolved', id, ask, answer: sink.resolve(specifier, from) });
-        break;
-      }
-      case 'changed':
-        this.changes.answer(message.ask, message.answer);
-        break;
-      case 'looked':
-        this.looks.answer(message.ask, message.answer);
-        break;
-      case 'answered':
-        this.pauses.answer(message.ask, message.answer);
-        break;
-      case 'hold-answered':
-        this.holds.answer(message.ask, message.answer);
-        break;
-      case 'holding':
-        sink.holding(message.news);
-        break;
-      case 'pausing':
-        sink.pausing(message.news);
-        break;
-      case 'live':
-        sink.news(message.event);
-        break;
-    }
+    if (message.type === 'stopped') this.stop = message.stop;
+    const { id } = this;
+    this.replies.take(
+      message,
+      this.sink,
+      (ask, answer) => void this.process.send({ type: 'resolved', id, ask, answer }),
+    );
   }
-}
-
-function endedAnswer(): LiveAnswer {
-  const error: RawError = { kind: 'thrown', moment: 0, name: 'Error', message: 'the program has ended', frames: [] };
-  return { failed: { step: -1, error }, objects: 0, resumed: [], pauseMs: 0 };
 }
 
 /** The program wrote to the pipe by which it is looked at. */

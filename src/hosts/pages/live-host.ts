@@ -3,11 +3,9 @@ import type { LiveHandle, LiveHost, LiveSink } from '../../session/live/events.j
 import type { RunRequest } from '../../session/host.js';
 import type { HoldAnswer } from '../../wire/holding.js';
 import type { LookAnswer } from '../../wire/looking.js';
-import type { FromRelay, LiveAnswer } from '../../wire/messages.js';
 import type { PauseAnswer } from '../../wire/pausing.js';
-import { Replies } from '../../wire/replies.js';
-import type { RawError } from '../../wire/reports.js';
 import type { RawStop } from '../../wire/runs.js';
+import { endedAnswer, LiveReplies } from '../node/live-replies.js';
 import type { PageFiles } from './files.js';
 import type { FrameListener, PageFrame } from './frame.js';
 import { runMessage, type PageEvents } from './host.js';
@@ -17,10 +15,7 @@ const GONE = 'the page is gone';
 
 export class PageLiveHost implements LiveHost {
   readonly kind = 'page';
-  private readonly changes = new Replies<LiveAnswer>();
-  private readonly looks = new Replies<LookAnswer>();
-  private readonly pauses = new Replies<PauseAnswer>();
-  private readonly holds = new Replies<HoldAnswer>();
+  private readonly replies = new LiveReplies();
   private isOver = false;
   /** It was ended: it does not begin again by itself. */
   private isLost = false;
@@ -41,11 +36,14 @@ export class PageLiveHost implements LiveHost {
       if (this.isOver) return;
       this.isOver = true;
       way.isOver = true;
-      this.endQuestions();
+      this.replies.end(GONE);
       sink.stopped(stop);
     };
     frame.listener = this.own = {
-      told: (message) => void (message.id === id && this.take(message, sink, way)),
+      told: (message) => {
+        if (message.id === id)
+          this.replies.take(message, sink, (ask, answer) => void way.say({ type: 'resolved', id, ask, answer }));
+      },
       garbled: (why) => end({ reason: 'garbled', detail: why }),
       took: (run) => way.took(run),
       painted: (run, shown) => this.events.painted(run, shown),
@@ -70,62 +68,29 @@ export class PageLiveHost implements LiveHost {
       cancel: () => end({ reason: 'cancelled' }),
       expire: () => end({ reason: 'time-limit' }),
       look: (request) =>
-        this.looks.ask<LookAnswer>((ask) => tell({ type: 'look', id, ask, request }), { is: 'gone', why: GONE }),
-      change: (change) => this.changes.ask((ask) => tell({ type: 'change', id, ask, change }), goneAnswer()),
+        this.replies.looks.ask<LookAnswer>((ask) => tell({ type: 'look', id, ask, request }), {
+          is: 'gone',
+          why: GONE,
+        }),
+      change: (change) =>
+        this.replies.changes.ask((ask) => tell({ type: 'change', id, ask, change }), endedAnswer(GONE)),
       pause: (request) =>
-        this.pauses.ask<PauseAnswer>((ask) => tell({ type: 'pause', id, ask, request }), { is: 'cannot', why: GONE }),
+        this.replies.pauses.ask<PauseAnswer>((ask) => tell({ type: 'pause', id, ask, request }), {
+          is: 'cannot',
+          why: GONE,
+        }),
       hold: (request) =>
-        this.holds.ask<HoldAnswer>((ask) => tell({ type: 'hold', id, ask, request }), { is: 'cannot', why: GONE }),
+        this.replies.holds.ask<HoldAnswer>((ask) => tell({ type: 'hold', id, ask, request }), {
+          is: 'cannot',
+          why: GONE,
+        }),
     };
-  }
-
-  private take(message: FromRelay, sink: LiveSink, way: RunWay): void {
-    switch (message.type) {
-      case 'batch':
-        sink.batch(message.batch);
-        break;
-      case 'resolve': {
-        const { ask, specifier, from } = message;
-        way.say({ type: 'resolved', id: way.id, ask, answer: sink.resolve(specifier, from) });
-        break;
-      }
-      case 'changed':
-        this.changes.answer(message.ask, message.answer);
-        break;
-      case 'looked':
-        this.looks.answer(message.ask, message.answer);
-        break;
-      case 'answered':
-        this.pauses.answer(message.ask, message.answer);
-        break;
-      case 'hold-answered':
-        this.holds.answer(message.ask, message.answer);
-        break;
-      case 'holding':
-        sink.holding(message.news);
-        break;
-      case 'live':
-        sink.news(message.event);
-        break;
-    }
-  }
-
-  private endQuestions(): void {
-    this.changes.end(goneAnswer());
-    this.looks.end({ is: 'gone', why: GONE });
-    this.pauses.end({ is: 'cannot', why: GONE });
-    this.holds.end({ is: 'cannot', why: GONE });
   }
 
   close(): Promise<void> {
     this.isOver = true;
-    this.endQuestions();
+    this.replies.end(GONE);
     if (this.frame.listener === this.own) this.frame.listener = undefined;
     return Promise.resolve();
   }
-}
-
-function goneAnswer(): LiveAnswer {
-  const error: RawError = { kind: 'thrown', moment: 0, name: 'Error', message: GONE, frames: [] };
-  return { failed: { step: -1, error }, objects: 0, resumed: [], pauseMs: 0 };
 }
