@@ -10,6 +10,8 @@ import { createLive } from '../dist/hosts/node/index.js';
 /** Milliseconds before the server begins, and in which it serves. */
 const BEGIN_MS = 1_200;
 const SERVED_MS = 6_000;
+/** Looks in all: what a single one leaves is code that was compiled; what each one leaves would be a leak. */
+const LOOKS = 6;
 
 const cli = fileURLToPath(new URL('../dist/bin/main.js', import.meta.url));
 
@@ -89,6 +91,12 @@ export async function quietBench() {
     memory.push(['live, looked at', begin, await now(SERVED_MS / 2)]);
     await live.session.unobserve(file);
     memory.push(['live, when nobody looks any more', begin, await now(SERVED_MS)]);
+    for (let look = 1; look < LOOKS; look++) {
+      await live.session.observe(file);
+      await wait(SERVED_MS / 4);
+      await live.session.unobserve(file);
+    }
+    memory.push([`live, after ${String(LOOKS)} looks`, begin, await now(SERVED_MS)]);
     live.session.stop();
     await end;
     const more = alone.served - alone.begin;

@@ -368,3 +368,28 @@ test('on the command line: the list, the pieces of one, and its answer', async (
   expect(entries('--show', 'DELETE /queue/:name', '--ask').stdout).toContain('has parts that nobody has filled in yet');
   expect(entries('--off').stdout).toContain('what comes in is watched no longer');
 });
+
+test('a timer that is picked tells the values of each call, also after an edit', async () => {
+  const text =
+    'let level = 0\nfunction rise(by) {\n  return (level += by)\n}\nsetInterval(function fill() { rise(2) }, 40)\n';
+  const dir = folder({ 'lock.mjs': text });
+  const file = join(dir, 'lock.mjs');
+  const live = createLive({ file, stdio: 'pipe' });
+  ends.push(() => live.session.stop());
+  live.session.start(() => undefined);
+  const { entries } = live.session;
+  await entries.watch(true);
+  const point = await eventually(() => entries.all.find(({ key, count }) => key === 'timer fill' && count > 0));
+  expect(await entries.pick(point.key)).toBe(true);
+  const by = (): number[] => {
+    const { samples } = entries.current!.record;
+    return [...samples.number.slice(0, samples.length)];
+  };
+  await eventually(() => by().includes(2));
+  const { count } = entries.current!.point;
+  await eventually(() => entries.current!.point.count > count);
+  writeFileSync(file, text.replace('rise(2)', 'rise(700)'));
+  await live.session.changed([file]);
+  await eventually(() => by().includes(700));
+  expect(entries.current!.why).toBeUndefined();
+});

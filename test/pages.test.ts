@@ -4,7 +4,8 @@ import { join } from 'node:path';
 import type { Browser, FrameLocator, Page } from 'playwright-core';
 import { startServer, type WorkbenchServer } from '#dist/server/server.js';
 import { launch } from './browser.js';
-import { eventually, folder, root } from './harness.js';
+import { eventually, folder, root, start } from './harness.js';
+import { startSite } from './site.js';
 
 let browser: Browser;
 beforeAll(async () => {
@@ -283,4 +284,105 @@ test('libraries that are scripts are loaded as they stand, before the scripts of
   await seen.getByText('0.3').waitFor();
   expect(await seen.locator('#b').textContent()).toBe('42');
   expect(complaints).toEqual([]);
+});
+
+test('draw and paint stand on canvases of the page, with all that a canvas can do; the pixel under the pointer is told', async () => {
+  const { page, seen, type, complaints } = await open(
+    {
+      'basin.ts': [
+        "import { draw, paint } from 'usher-anvil/pad'",
+        'document.body.innerHTML = \'<canvas id="gauge"></canvas>\'',
+        'paint(64, 48, (x, y) => x * y, { title: "depth" })',
+        'let turn = 0',
+        'function beat() {',
+        '  turn++',
+        "  draw(80, 40, (pen) => { const edge = new Path2D('M0 0h20v20h-20z'); pen.fillStyle = '#d9711f'; pen.fill(edge); pen.fillRect(turn % 60, 20, 20, 20) }, 'gauge')",
+        '  requestAnimationFrame(beat)',
+        '}',
+        'beat()',
+        '',
+      ].join('\n'),
+    },
+    'basin.ts',
+  );
+  const depth = seen.getByLabel('depth');
+  await depth.hover({ position: { x: 10.5, y: 20.5 } });
+  await page.getByTestId('page-pixel').filter({ hasText: 'x 10, y 20: 200 #' }).waitFor();
+  // The one that the page has under that name, and no further one however often it is painted.
+  await seen.locator('#gauge').hover({ position: { x: 5.5, y: 5.5 } });
+  await page.getByTestId('page-pixel').filter({ hasText: 'x 5, y 5: #d9711f' }).waitFor();
+  expect(await seen.locator('canvas').count()).toBe(2);
+  await page.mouse.move(300, 300);
+  await page.getByTestId('page-pixel').waitFor({ state: 'detached' });
+  // The record has it too, as far as it can be held there, and once.
+  await page.getByText('Images, patterns and pixels are on the page').waitFor();
+  expect(await page.getByLabel('Drawing of 80 by 40 pixels').count()).toBe(1);
+  await type('x * y', ' + 1000', 21);
+  await depth.hover({ position: { x: 10.5, y: 20.5 } });
+  await page.getByTestId('page-pixel').filter({ hasText: 'x 10, y 20: 1200 #' }).waitFor();
+  expect(complaints).toEqual([]);
+});
+
+test('events of a page that keeps its state are entry points: who was called, with its values', async () => {
+  const { page, seen, margin } = await open({ 'lock.html': LOCK }, 'lock.html');
+  await margin('let level = 20').filter({ hasText: '20' }).waitFor();
+  await page.getByLabel('keep its state').check();
+  await seen.getByRole('button', { name: 'Fill' }).waitFor();
+  await page.getByRole('button', { name: 'Events' }).click();
+  const points = page.getByRole('navigation', { name: 'Entry points' });
+  await points.waitFor();
+  await eventually(async () => {
+    await seen.getByRole('button', { name: 'Fill' }).click();
+    return (await points.getByText('click').count()) > 0;
+  });
+  await points.getByText('click').first().click();
+  const pieces = page.getByRole('region', { name: 'What serves' });
+  await pieces.getByText('level += by').first().waitFor();
+  // Each click that comes from now on is shown with its values.
+  const level = Number(await seen.locator('output').innerText());
+  await seen.getByRole('button', { name: 'Fill' }).click();
+  await pieces.getByText('by 5').waitFor();
+  await pieces
+    .getByText(String(level + 5), { exact: true })
+    .first()
+    .waitFor();
+});
+
+test('the page of a development server stands beside its code, and is patched there', async () => {
+  const site = await startSite(browser, {
+    'index.html':
+      '<!doctype html><body><output></output><button>Rise</button><script type="module" src="/lock.js"></script></body>',
+    'lock.js': `let level = 0
+function rise(by) {
+  level += by
+  document.querySelector('output').textContent = 'level ' + level
+}
+document.querySelector('button').addEventListener('click', () => rise(2))
+rise(3)
+`,
+  });
+  const opened = start(['open', site.target.name], {
+    env: { USHER_ANVIL_TARGETS: site.at, XDG_STATE_HOME: folder() },
+  });
+  try {
+    await eventually(() => /http:\S+/.test(opened.text));
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    page.setDefaultTimeout(20_000);
+    await page.goto(/http:\S+/.exec(opened.text)![0]);
+    await page.getByRole('button', { name: 'Page', exact: true }).click();
+    const seen = page.frameLocator('section[aria-label=Page] iframe');
+    await seen.getByText('level 3').waitFor();
+    await seen.getByRole('button', { name: 'Rise' }).click();
+    await seen.getByText('level 5').waitFor();
+    await page.locator('.cm-line', { hasText: 'level += by' }).click();
+    await page.keyboard.press('End');
+    await page.keyboard.type(' * 100');
+    await eventually(async () => {
+      await seen.getByRole('button', { name: 'Rise' }).click();
+      return /level \d*[1-9]\d\d$/.test((await seen.locator('output').textContent()) ?? '');
+    });
+  } finally {
+    await opened.end();
+    await site.close();
+  }
 });

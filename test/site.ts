@@ -14,6 +14,8 @@ export interface Site {
   url: string;
   page: Page;
   target: Registration;
+  /** Where it is registered. */
+  at: string;
   /** What the server has printed. */
   output(): string;
   /** A window of the program. */
@@ -56,7 +58,7 @@ export async function startSite(browser: Browser, files: Record<string, string>)
     paused: (event) => void told.push(event.is === 'message' ? event.text : event.is),
   });
   return {
-    ...{ dir, url, page, told, window },
+    ...{ dir, url, page, told, window, at },
     target: target!,
     output: () => output,
     async standing(count = 1) {

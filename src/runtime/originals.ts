@@ -28,6 +28,7 @@ export function isArray(value: unknown): value is unknown[] {
 export const ObjectPrototype = Object.prototype;
 export const FunctionPrototype = Function.prototype;
 export const MapCopy = Map;
+export const ProxyCopy = Proxy;
 export const SetCopy = Set;
 export const WeakMapCopy = WeakMap;
 export const WeakRefCopy = WeakRef;

@@ -3,6 +3,7 @@
  * painted pictures that a pad shows on purpose.
  */
 import { DrawingContext } from './drawing.js';
+import { paintedContext, type RealContext } from './painted-context.js';
 import type { DrawCall } from '../wire/reports.js';
 import * as own from './originals.js';
 import { WIDE } from './preview.js';
@@ -18,6 +19,48 @@ const PASSES = [16, 8, 4, 2, 1] as const;
 /** Milliseconds of painting between two looks at what else there is to do. */
 const SLICE_MS = 24;
 
+/** Milliseconds between two reports of a drawing that is painted over and over. */
+const REPORT_MS = 200;
+
+/** A canvas of the page that the pad is. */
+export interface PageCanvas {
+  context: RealContext;
+  /**
+   * Puts a picture there, `columns` by `rows` with four bytes each, as large as the canvas.
+   *
+   * @param values numbers that the colours stand for
+   */
+  put(picture: { rgba: Uint8Array; columns: number; rows: number; values?: Float64Array }): void;
+}
+
+/**
+ * Finds the canvas of a drawing, or makes it.
+ *
+ * @param place what it has in common with the drawing that is to be painted over
+ */
+export type FindCanvas = (width: number, height: number, title: string | undefined, place: string) => PageCanvas;
+
+/** What showing needs of the engine around it. */
+export interface ShowingEngine {
+  /** Calls back when nothing else is to be done. */
+  later(callback: () => void): void;
+  /** Calls back after `ms` without keeping the program alive. */
+  timeout?(ms: number, callback: () => void): () => void;
+  /** Of a page: canvases for what is drawn. */
+  canvas?: FindCanvas;
+}
+
+/** A drawing that stands on a canvas of the page. */
+interface OnCanvas {
+  id: number;
+  canvas: PageCanvas;
+  /** The engine's time, in milliseconds. */
+  toldAt: number;
+  /** What is to be told. */
+  next: RawShown | undefined;
+  last?: RawShown;
+}
+
 export interface PaintOptions {
   title?: string;
   /** What numbers stand for the first and the last colour. Without it, the lowest and the highest painted. */
@@ -32,11 +75,12 @@ export type Pixel = number | string | readonly number[] | { colour: string | rea
 
 export class ShownValues {
   private ids = 0;
+  private readonly onCanvases = own.safeMap<string, OnCanvas>();
 
   constructor(
     private readonly reporter: Reporter,
     private readonly stacks: Stacks,
-    private readonly later: (callback: () => void) => void,
+    private readonly engine: ShowingEngine,
   ) {}
 
   /** A few words beside the line that calls. */
@@ -100,16 +144,68 @@ export class ShownValues {
   private draw(width: number, height: number, paint: (context: DrawingContext) => void, title?: string): void {
     size(width, height, 'draw');
     const calls: DrawCall[] = [];
-    paint(new DrawingContext(width, height, calls));
-    this.report('draw', title, { width, height, calls });
+    const recorder = new DrawingContext(width, height, calls);
+    const shown = this.make('draw', title, { width, height, calls });
+    const one = this.canvasOf(shown);
+    if (!one) {
+      paint(recorder);
+      this.reporter.addShown({ ...shown, moment: ++this.reporter.clock });
+      return;
+    }
+    let isWhole = true;
+    paint(paintedContext(one.canvas.context, recorder, () => (isWhole = false)) as DrawingContext);
+    this.tellSoon(one, { ...shown, moment: ++this.reporter.clock, ...(isWhole ? {} : { partial: true as const }) });
+  }
+
+  /** Of a page: what is drawn at one place of the code, or under one title, paints over what was there. */
+  private canvasOf(shown: RawShown): OnCanvas | undefined {
+    const { title, frame, width, height } = shown;
+    const place = title ?? `${frame?.file ?? ''}:${frame?.line ?? 0}:${frame?.character ?? 0}`;
+    const canvas = this.engine.canvas?.(width!, height!, title, place);
+    if (!canvas) return undefined;
+    let one = this.onCanvases.get(place);
+    if (!one) this.onCanvases.set(place, (one = { id: shown.id, canvas, toldAt: -Infinity, next: undefined }));
+    one.canvas = canvas;
+    one.last = shown;
+    shown.id = one.id;
+    return one;
+  }
+
+  /** An animation paints sixty times a second; it is told a few times, and the last time for sure. */
+  private tellSoon(one: OnCanvas, shown: RawShown): void {
+    const { reporter } = this;
+    const tell = (): void => {
+      one.toldAt = reporter.now();
+      reporter.addShown(one.next!);
+      one.next = undefined;
+    };
+    const waits = one.next !== undefined;
+    one.next = shown;
+    const wait = one.toldAt + REPORT_MS - reporter.now();
+    if (wait <= 0 || !this.engine.timeout) tell();
+    else if (!waits)
+      this.engine.timeout(wait, () => {
+        if (one.next === undefined) return;
+        tell();
+        reporter.flush();
+      });
   }
 
   private paint(width: number, height: number, colour: (x: number, y: number) => Pixel, options: PaintOptions): void {
     size(width, height, 'paint');
     const first = this.make('paint', options.title, { width, height });
+    const canvas = this.canvasOf(first);
     const { reporter } = this;
     const one = (x: number, y: number): Pixel => reporter.forPixel(x, y, () => colour(x, y));
-    const state: Painting = { width, height, colour: one, low: Infinity, high: -Infinity, scale: options.scale };
+    const state: Painting = {
+      width,
+      height,
+      colour: one,
+      low: Infinity,
+      high: -Infinity,
+      scale: options.scale,
+      canvas,
+    };
     // The coarsest picture is there when the call returns; the finer ones follow when nothing else is to be done.
     let pass = 0;
     while (pass < PASSES.length - 1 && width * height < PASSES[pass]! ** 2 * 16) pass++;
@@ -117,6 +213,8 @@ export class ShownValues {
   }
 
   private finish(shown: RawShown, state: Painting, work: Pass, pass: number): void {
+    // Something else is painted there by now.
+    if (state.canvas && state.canvas.last?.moment !== shown.moment) return;
     const until = this.reporter.now() + SLICE_MS;
     const first = work.row === 0 && shown.pixels === undefined;
     while (work.row < work.rows) {
@@ -132,13 +230,14 @@ export class ShownValues {
         rgba: toColours(state, work),
         ...(work.values ? { values: work.values } : {}),
       };
+      state.canvas?.canvas.put(shown.pixels);
       this.reporter.addShown({ ...shown, moment: shown.moment });
       this.reporter.flush();
       pass++;
       if (pass >= PASSES.length) return;
       work = startPass(state, PASSES[pass]!);
     }
-    this.later(() => this.finish(shown, state, work, pass));
+    this.engine.later(() => this.finish(shown, state, work, pass));
   }
 }
 
@@ -149,6 +248,7 @@ interface Painting {
   low: number;
   high: number;
   scale: [number, number] | undefined;
+  canvas: OnCanvas | undefined;
 }
 
 interface Pass {

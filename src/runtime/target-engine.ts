@@ -10,13 +10,13 @@ import type { PauseEngine } from './pausing/engine.js';
 import type { PointsHost } from './pausing/points-engine.js';
 import type { ModuleEngine } from './modules/engine.js';
 import type { Introspection } from './preview.js';
+import type { ShowingEngine } from './shown.js';
 import type { Stacks } from './stacks.js';
 import type { TestEngine } from './tests/engine.js';
 
-export interface TargetEngine extends ModuleEngine, TestEngine {
+export interface TargetEngine extends ModuleEngine, TestEngine, ShowingEngine {
   introspection: Introspection;
   now(): number;
-  /** Calls back when nothing else is to be done. */
   later(callback: () => void): void;
   send(batch: Batch): void;
   /** Tells the files of this runtime and its host, which never show in stacks. */

@@ -66,7 +66,7 @@ export function targetParts(
   const console = new PadConsole(reporter, stacks, place, now);
   const tests = new TestRunner(reporter, stacks, errors, place, engine);
   const reported = new ReportedTests(reporter, errors, place, now);
-  const shown = new ShownValues(reporter, stacks, (callback) => engine.later(callback));
+  const shown = new ShownValues(reporter, stacks, engine);
   const waits = new Waits(engine.introspection, now);
   const disguises = new Disguises();
   const timers = new Timers(

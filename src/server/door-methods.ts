@@ -20,6 +20,8 @@ export interface Described {
   root: string;
   files: string[];
   since: string;
+  /** Address of the page that its development server serves. */
+  site?: string;
   /** Threads, processes and pages that take part, with the files that each has. */
   places: { label: string; files: string[] }[];
   /** Statements that wait, by file. */

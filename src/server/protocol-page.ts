@@ -1,5 +1,6 @@
 /** What page and server say about pads that are pages. */
 import { z } from 'zod';
+import type { PointedPixel } from '../wire/frames.js';
 
 /** From a window: an edit patches it (`keep`) or executes it anew (`renew`); load it anew; where the pad executes. */
 export const pageAsked = z.object({
@@ -19,4 +20,10 @@ export interface PageMessage {
     /** The last run failed before it could be shown: what is seen is of the one before. */
     failed: boolean;
   };
+}
+
+/** The pixel of the page under a pointer; without `pixel`, it is on no canvas. */
+export interface PointedMessage {
+  type: 'pointed';
+  pixel?: PointedPixel;
 }

@@ -10,7 +10,7 @@ import {
 } from './protocol-entries.js';
 import type { ShownLine } from './entries-shown.js';
 import { heldMessages, type HeldMessage, type WrittenMessage } from './protocol-held.js';
-import { pageAsked, type PageMessage } from './protocol-page.js';
+import { pageAsked, type PageMessage, type PointedMessage } from './protocol-page.js';
 import { lookRequest } from '../wire/looking.js';
 import type { AcceptedMessage, WholeText } from '../sharing/joined-text.js';
 import type { LookAnswer, NameFound } from '../wire/looking.js';
@@ -173,6 +173,8 @@ export interface LiveMessage {
   pid: number;
   /** Since when it runs, ISO 8601. */
   since: string;
+  /** Address of the page that its development server serves. */
+  site?: string;
   /** What was entered in earlier sessions, the oldest first. */
   entered: string[];
 }
@@ -211,6 +213,8 @@ export interface ShownMessage {
   width?: number;
   height?: number;
   calls?: DrawCall[];
+  /** Of a page: more was painted than the record holds. */
+  partial?: true;
   pixels?: { block: number; columns: number; rows: number; rgba: string; values?: (number | null)[] };
 }
 
@@ -375,6 +379,7 @@ export type ToWindow =
   | WalkCalls
   | WalkPieces
   | PageMessage
+  | PointedMessage
   | { type: 'note'; text: string }
   | { type: 'document'; name: string; mime: string; base64: string }
   | { type: 'shown'; pad: string; shown: ShownMessage[] }

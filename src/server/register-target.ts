@@ -11,6 +11,8 @@ export interface RegisterOptions {
   entry: string;
   /** Folder that names of files in the workbench are relative to. */
   root: string;
+  /** Address of the page of a development server, once that listens. */
+  site?(): string | undefined;
   /** A port on 127.0.0.1, 0 for a free one; by default a local socket. */
   port?: number | undefined;
 }
@@ -34,7 +36,10 @@ export async function registerTarget(options: RegisterOptions): Promise<Register
   const folder = ownFolder(targetsFolder());
   const door = await openDoor({
     session,
-    describe: () => ({ name, pid, since }),
+    describe: () => {
+      const site = options.site?.();
+      return { name, pid, since, ...(site === undefined ? {} : { site }) };
+    },
     root: options.root,
     at: port ?? socketPath(folder, name, process.pid),
   });

@@ -166,7 +166,7 @@ function policyOf(port: number, nonce: string): string {
   return (
     `default-src 'none'; script-src 'self'; style-src 'self' 'nonce-${nonce}'; img-src 'self' data:; font-src ` +
     `'self'; connect-src 'self' ws://127.0.0.1:${port} ws://localhost:${port}; base-uri ` +
-    `'none'; form-action 'none'; frame-src 'self' http://*.localhost:${port}; frame-ancestors 'self'`
+    `'none'; form-action 'none'; frame-src 'self' http://*.localhost:${port} http://localhost:* http://127.0.0.1:*; frame-ancestors 'self'`
   );
 }
 

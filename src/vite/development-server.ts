@@ -71,8 +71,10 @@ export class DevelopmentServer implements ComponentFiles {
     const { session, options } = this;
     const { client } = server.environments;
     const warn = (text: string): void => server.config.logger.warn(text);
+    // Only this machine's own address: the workbench frames no other.
+    const site = (): string | undefined => server.resolvedUrls?.local[0];
     const join = async (): Promise<void> => {
-      if (options.name !== false) this.registered = await register(session, this.root, options.name, warn);
+      if (options.name !== false) this.registered = await register(session, this.root, options.name, site, warn);
     };
     // Frameworks begin further servers, to read their settings with: those are seen once they execute something.
     const isHelper = server.config.server.hmr === false && server.config.server.middlewareMode !== false;
@@ -188,6 +190,7 @@ async function register(
   session: LiveSession,
   root: string,
   name: string | undefined,
+  site: () => string | undefined,
   warn: (text: string) => void,
 ): Promise<RegisteredTarget | undefined> {
   try {
@@ -197,6 +200,7 @@ async function register(
       pid: process.pid,
       root,
       entry: root,
+      site,
     });
   } catch (error) {
     if (!(error instanceof AnvilError)) throw error;

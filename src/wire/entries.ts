@@ -117,6 +117,8 @@ export type EntriesRequest =
   | { do: 'expect'; port: number; ask: number }
   /** The next request of that method and shape, whoever sends it. A segment that is `null` may be anything. */
   | { do: 'want'; method: string; segments: (string | null)[]; ask: number }
+  /** Calls that are no requests, of that kind and name, or of versions of a function: again and again, until it is forgotten. */
+  | { do: 'want-calls'; kind: EntryKind; name?: string; of?: readonly number[]; ask: number }
   | { do: 'forget'; ask: number }
   | { do: 'ports' };
 

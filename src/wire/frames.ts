@@ -40,6 +40,19 @@ export type ToFrame =
   | { type: 'hold'; id: number; ask: number; request: HoldRequest }
   | { type: 'look'; id: number; ask: number; request: LookRequest | NamesRequest };
 
+const byte = z.int().min(0).max(255);
+
+/** The pixel of a canvas under the pointer. */
+const pointedPixel = z.object({
+  x: z.int().min(0),
+  y: z.int().min(0),
+  /** Red, green, blue, alpha; absent where the browser does not tell. */
+  colour: z.tuple([byte, byte, byte, byte]).optional(),
+  /** The number that a painted colour stands for. */
+  value: z.number().optional(),
+});
+export type PointedPixel = z.infer<typeof pointedPixel>;
+
 /** What a frame tells of itself. */
 export const fromFrame = z.discriminatedUnion('type', [
   z.object({ type: z.literal('hello') }),
@@ -49,5 +62,7 @@ export const fromFrame = z.discriminatedUnion('type', [
   z.object({ type: z.literal('took'), id: z.int() }),
   /** A run is shown from now on, or the one before it stays. */
   z.object({ type: z.literal('painted'), id: z.int(), shown: z.boolean() }),
+  /** The pointer is on a pixel of a canvas, or on none any more. */
+  z.object({ type: z.literal('pointed'), pixel: pointedPixel.optional() }),
 ]);
 export type FromFrame = z.infer<typeof fromFrame>;

@@ -10,7 +10,7 @@ import { HeldInCode } from './held.js';
 import { NameDialog } from './name-dialog.js';
 import { Notices } from './notices.js';
 import { dockIsOpen, sideIsOpen } from './panel-commands.js';
-import { PageView } from './page-view.js';
+import { LivePage, PageView } from './page-view.js';
 import { SecondFile } from './second-file.js';
 import { ServesPage } from './serves.js';
 import { StartPage } from './start-page.js';
@@ -50,6 +50,7 @@ export function App({ store }: { store: Store }) {
         <div className="files">
           <EditorPane store={store} />
           {state.page && !state.starting && !state.alone ? <PageView store={store} state={state} /> : null}
+          {state.livePage && !state.alone ? <LivePage store={store} state={state} /> : null}
           {state.beside === '' || state.starting ? null : <SecondFile store={store} state={state} />}
         </div>
         <WalkBar store={store} state={state} />

@@ -6,7 +6,7 @@ import { heldCommands, padStopCommands } from './held.js';
 import { evaluateHere } from './evaluate.js';
 import { fileCommands, saveFile, tryHere } from './file-commands.js';
 import { selectionCommands } from './selection-commands.js';
-import { pageCommands } from './page-view.js';
+import { livePageCommands, pageCommands } from './page-view.js';
 import { panelCommands } from './panel-commands.js';
 import type { Store } from './store.js';
 import { servesCommands } from './serves-commands.js';
@@ -33,6 +33,7 @@ function liveCommands(store: Store, state: State): Command[] {
     { name: 'Forget what was printed and what went wrong', key: 'Ctrl+Alt+D', run: () => store.execute() },
     { name: 'Try the function at the cursor in a pad of its own', key: 'Ctrl+Alt+N', run: () => tryHere(store) },
     ...servesCommands(store, state),
+    ...livePageCommands(store, state),
     ...heldCommands(store, state),
     ...selectionCommands(store, state),
     ...panelCommands(store, state),

@@ -1,5 +1,5 @@
 /** Entry points: what comes in on the left, and on one page all the code that works for the one that is picked. */
-import { type KeyboardEvent, useRef, useState } from 'react';
+import { type CSSProperties, type KeyboardEvent, useRef, useState } from 'react';
 import type { ShownPoint } from '../server/protocol-entries.js';
 import { durationText } from '../views/duration.js';
 import { AnswerPart } from './serves-answer.js';
@@ -20,7 +20,11 @@ export function ServesPage({ store, state, serves }: { store: Store; state: Stat
     setOff(next);
   };
   return (
-    <section className="serves" aria-label="What serves">
+    <section
+      className={state.page || state.livePage ? 'serves beside-page' : 'serves'}
+      style={state.page || state.livePage ? ({ '--page-share': 1 - state.layout.split } as CSSProperties) : {}}
+      aria-label="What serves"
+    >
       <Points store={store} serves={serves} />
       <div className="served">
         {entry ? (
@@ -41,7 +45,7 @@ export function ServesPage({ store, state, serves }: { store: Store; state: Stat
             <div className="served-parts">
               {entry.why === undefined ? null : <p className="served-why">{sentence(entry.why)}</p>}
               <PieceList store={store} state={state} entry={entry} off={off} serves={serves} />
-              <AnswerPart key={entry.point.key} store={store} entry={entry} />
+              {entry.point.kind === 'request' ? <AnswerPart key={entry.point.key} store={store} entry={entry} /> : null}
               <Sides store={store} serves={serves} entry={entry} />
             </div>
           </>

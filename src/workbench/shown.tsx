@@ -35,7 +35,15 @@ export function ShownList({ store, state }: { store: Store; state: State }) {
 }
 
 function Body({ store, one }: { store: Store; one: ShownMessage }) {
-  if (one.calls && one.width && one.height) return <Canvas width={one.width} height={one.height} calls={one.calls} />;
+  if (one.calls && one.width && one.height)
+    return (
+      <>
+        <Canvas width={one.width} height={one.height} calls={one.calls} />
+        {one.partial ? (
+          <p className="dim">Images, patterns and pixels are on the page, and not in this record.</p>
+        ) : null}
+      </>
+    );
   if (one.kind === 'paint' && one.width && one.height)
     return one.pixels ? <Painted store={store} one={one} /> : <p className="dim">Not painted yet.</p>;
   const wanted =

@@ -12,6 +12,7 @@ import type {
   WalkCalls,
   WalkPieces,
   PageMessage,
+  PointedMessage,
   WalkStop,
 } from '../server/protocol.js';
 import type { EditorState, Extension } from '@codemirror/state';
@@ -94,6 +95,10 @@ export interface State {
   walkCalls: readonly WalkCalls[];
   /** Where the page pad is to be seen; undefined for what runs in Node. */
   page?: PageMessage['shown'];
+  /** The page of the live program's development server is shown beside the code. */
+  livePage: boolean;
+  /** The pixel of a canvas of the page that is under a pointer. */
+  pointed?: PointedMessage['pixel'];
   /** The code that took part, once that is shown. */
   walkPieces?: WalkPieces | undefined;
   /** What takes a while, and what is worth a word. */
@@ -230,6 +235,7 @@ export function firstState({ theme, layout, alone }: Pick<State, 'theme' | 'layo
     side: 'shown',
     stream: undefined,
     live: undefined,
+    livePage: false,
     held: undefined,
     frame: undefined,
     serves: undefined,
@@ -337,7 +343,10 @@ export function changeFor(state: State, message: ToWindow, version: number): Par
       return { walk: { ...(stop ? { stop } : {}), note: message.note ?? '' } };
     }
     case 'page':
-      return { page: message.shown };
+      // Entry points are those of a page that goes on.
+      return { page: message.shown, pointed: undefined, ...(message.shown?.keeps ? {} : { serves: undefined }) };
+    case 'pointed':
+      return { pointed: message.pixel };
     case 'walk-pieces':
       return { walkPieces: message };
     case 'walk-calls':

@@ -84,11 +84,7 @@ export function TopLine({ store, state }: { store: Store; state: State }) {
             Stop
           </button>
         ) : null}
-        {state.live ? (
-          <button className="quiet" aria-pressed={state.serves !== undefined} onClick={() => toggleServes(store)}>
-            {state.serves ? 'Files' : 'What serves'} <kbd>Ctrl Alt S</kbd>
-          </button>
-        ) : null}
+        <LiveButtons store={store} state={state} />
         <button className="quiet" onClick={() => saveFile(store)} disabled={!state.unsaved && !state.untitled}>
           Save <kbd>Ctrl S</kbd>
         </button>
@@ -208,6 +204,27 @@ function Pills({ store, record }: { store: Store; record: NonNullable<State['rec
           {record.kept.count} kept, {record.kept.age} old
         </button>
       ) : null}
+    </>
+  );
+}
+
+function LiveButtons({ store, state: { live, livePage, serves } }: { store: Store; state: State }) {
+  if (!live) return null;
+  return (
+    <>
+      {live.site === undefined ? null : (
+        <button
+          className="quiet"
+          aria-pressed={livePage}
+          title={`${live.site} beside its code`}
+          onClick={() => store.set({ livePage: !livePage })}
+        >
+          Page
+        </button>
+      )}
+      <button className="quiet" aria-pressed={serves !== undefined} onClick={() => toggleServes(store)}>
+        {serves ? 'Files' : 'What serves'} <kbd>Ctrl Alt S</kbd>
+      </button>
     </>
   );
 }

@@ -106,16 +106,16 @@ export function startPage(channel: PageChannel, own: readonly string[], address:
   });
   channel.on(EVENTS.reload, ({ page: wanted, reason }: { page: string; reason: string }) => {
     if (wanted !== page) return;
-    sessionStorage.setItem(REASON, reason);
+    remembered()?.setItem(REASON, reason);
     location.reload();
   });
   // The socket may have been away.
   channel.on('vite:ws:connect', () => channel.send(EVENTS.here, { page }));
   channel.send(EVENTS.here, { page });
   embedded.install();
-  const reason = sessionStorage.getItem(REASON);
+  const reason = remembered()?.getItem(REASON) ?? null;
   if (reason !== null) {
-    sessionStorage.removeItem(REASON);
+    remembered()?.removeItem(REASON);
     console.info(`Usher Anvil: the page was loaded anew. ${reason}`);
   }
   addEventListener('error', (event) => {
@@ -127,6 +127,15 @@ export function startPage(channel: PageChannel, own: readonly string[], address:
     const { reason } = event as unknown as { reason: unknown };
     if (!embedded.fail(reason, 'rejection')) (event as unknown as { preventDefault(): void }).preventDefault();
   });
+}
+
+/** What outlives the page; undefined in a frame to which the browser gives no storage. */
+function remembered(): Storage | undefined {
+  try {
+    return sessionStorage;
+  } catch {
+    return undefined;
+  }
 }
 
 /** The way to the server for what the page waits for; gives undefined where that does not answer. */

@@ -3,7 +3,7 @@ import { randomBytes } from 'node:crypto';
 import { fileURLToPath } from 'node:url';
 import { buildSync } from 'esbuild';
 import { decode, encode } from '../browser/codec.js';
-import { fromFrame, type ToFrame } from '../../wire/frames.js';
+import { fromFrame, type PointedPixel, type ToFrame } from '../../wire/frames.js';
 import { checkFromRelay, type FromRelay } from '../../wire/messages.js';
 import { PagePackages } from './packages.js';
 
@@ -23,6 +23,8 @@ export interface FrameListener {
   took(id: number): void;
   /** A run is seen. */
   painted(id: number, shown: boolean): void;
+  /** The pointer is on a pixel of a canvas, or on none any more. */
+  pointed(pixel: PointedPixel | undefined): void;
   /** A frame is there that has nothing yet. */
   came(): void;
   /** It does not answer, has grown too large, or is gone in the middle of a run. */
@@ -113,6 +115,7 @@ export class PageFrame {
       this.answeredAt = Date.now();
       if (own.data.type === 'took') this.listener?.took(own.data.id);
       if (own.data.type === 'painted') this.listener?.painted(own.data.id, own.data.shown);
+      if (own.data.type === 'pointed') this.listener?.pointed(own.data.pixel);
       if (own.data.type === 'pong' && (own.data.megabytes ?? 0) > MOST_MB)
         this.lose('memory', `the page reached ${Math.round(own.data.megabytes!)} MB`);
       return;

@@ -1,6 +1,6 @@
 /** A page as the host of a pad: each run gets a fresh document in the frame that shows it. */
 import type { Host, RunHandle, RunRequest, RunSink } from '../../session/host.js';
-import type { ToFrame } from '../../wire/frames.js';
+import type { PointedPixel, ToFrame } from '../../wire/frames.js';
 import type { Batch } from '../../wire/reports.js';
 import type { RawStop } from '../../wire/runs.js';
 import { deliver, garbledStop, type Running } from '../node/delivering.js';
@@ -17,6 +17,8 @@ export interface PageEvents {
   anew(): void;
   /** A run is on the screen, or was not put there because it failed. */
   painted(id: number, shown: boolean): void;
+  /** The pointer is on a pixel of a canvas, or on none any more. */
+  pointed(pixel: PointedPixel | undefined): void;
   /** The frame is lost. @returns true where another one is made, which waits for the next edit */
   lost(why: 'not-answering' | 'memory' | 'crashed'): boolean;
 }
@@ -50,6 +52,7 @@ export class PageHost implements Host {
       garbled: (why) => this.end(garbledStop(why)),
       took: (id) => this.way?.took(id),
       painted: (id, shown) => this.events.painted(id, shown),
+      pointed: (pixel) => this.events.pointed(pixel),
       came: () => {
         if (!this.isLost && !this.way?.tryAgain()) this.events.anew();
       },

@@ -47,6 +47,7 @@ export class PageLiveHost implements LiveHost {
       garbled: (why) => end({ reason: 'garbled', detail: why }),
       took: (run) => way.took(run),
       painted: (run, shown) => this.events.painted(run, shown),
+      pointed: (pixel) => this.events.pointed(pixel),
       came: () => {
         if (this.isLost || way.tryAgain()) return;
         // Another frame has the page from now on, or it was loaded anew: nothing of it is left.

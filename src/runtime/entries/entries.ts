@@ -11,17 +11,11 @@ import type { EntriesEngine, EntryContext, EntryTaker, ExchangeNote, RequestBegi
 import { Entry } from './entry.js';
 import { originOf } from './origins.js';
 import { ToldEntries } from './told.js';
-import { WantedEntries } from './wanted.js';
+import { type Origin, WantedEntries } from './wanted.js';
 
 /** Stacks that are read of one function: whoever has called it so often does so again. */
 const MOST_READ = 16;
 const FRAMES = 40;
-
-/** Who has called. */
-interface Origin {
-  kind: EntryKind;
-  name: string | undefined;
-}
 
 /** A function that takes part, and who calls it from outside. */
 interface Known extends TakingPart {
@@ -84,9 +78,18 @@ export class Entries implements EntryTaker {
     if (this.isOn) this.told.tell();
   }
 
-  /** The values of what runs now are asked for. */
-  get isWanted(): boolean {
-    return this.here()?.asked !== undefined;
+  wants(part?: TakingPart): boolean {
+    if (!this.isOn) return false;
+    const entry = this.here();
+    if (entry?.asked !== undefined) return true;
+    if (!part || this.stack.length > 0 || !this.wanted.hasCalls || !mayBegin(entry)) return false;
+    // Which of its versions runs is asked before it is called.
+    const { of } = part;
+    const outside = this.outside(of, entry);
+    if (!outside) return false;
+    const asked = this.wanted.takeCall(outside.kind, outside.name, of, this.now());
+    this.wanted.ahead = { of, ...outside, asked };
+    return asked !== undefined;
   }
 
   /** A function whose calls are known. @param made the version that runs */
@@ -119,9 +122,10 @@ export class Entries implements EntryTaker {
   private call(of: number, made: Callable, self: unknown, args: unknown[]): unknown {
     const { stack } = this;
     let entry = this.here();
-    if (stack.length === 0 && (!entry || entry.kind !== 'request' || entry.isOver)) {
-      const outside = this.outside(of, entry);
-      if (outside) return this.begin(outside, of, made, self, args);
+    const ahead = this.wanted.begins(of);
+    if (stack.length === 0 && mayBegin(entry)) {
+      const outside = ahead ?? this.outside(of, entry);
+      if (outside) return this.begin(outside, of, ahead?.asked, made, self, args);
       entry = entry?.isOver === true ? undefined : entry;
     }
     return entry ? this.counted(entry, of, made, self, args) : own.apply(made, self, args);
@@ -176,9 +180,17 @@ export class Entries implements EntryTaker {
     return below;
   }
 
-  private begin({ kind, name }: Origin, of: number, made: Callable, self: unknown, args: unknown[]): unknown {
+  private begin(
+    { kind, name }: Origin,
+    of: number,
+    asked: number | undefined,
+    made: Callable,
+    self: unknown,
+    args: unknown[],
+  ): unknown {
     const entry = new Entry(++this.last, kind, this.now());
     entry.called = { of, name };
+    entry.asked = asked ?? this.wanted.takeCall(kind, name, of, entry.start);
     const work = (): unknown => this.counted(entry, of, made, self, args);
     try {
       return this.context ? this.context.run(entry, work) : work();
@@ -188,6 +200,7 @@ export class Entries implements EntryTaker {
     } finally {
       entry.ms = this.now() - entry.start;
       this.told.add(entry);
+      if (entry.asked !== undefined) this.reporter.flush({ counts: true });
     }
   }
 
@@ -220,4 +233,9 @@ export class Entries implements EntryTaker {
       },
     };
   }
+}
+
+/** True where a call may come from outside, and is not known to work for a request. */
+function mayBegin(around: Entry | undefined): boolean {
+  return !around || around.kind !== 'request' || around.isOver;
 }

@@ -5,7 +5,8 @@ import type { Callable, Evaluate, FunctionStep } from './modules.js';
 
 /** Says for which calls values are asked for. */
 export interface Chooser {
-  readonly isWanted: boolean;
+  /** The values of what runs now are asked for, or those of the call of a function that is about to begin. */
+  wants(part?: TakingPart): boolean;
   note(part: TakingPart): void;
 }
 
@@ -26,7 +27,7 @@ export function chosenVersion(
     type Inside = (evaluate: Evaluate) => unknown;
     return (inside: Evaluate): unknown => {
       if (takesPart) chooser.note(takesPart);
-      const isPlain = plain !== undefined && !chooser.isWanted;
+      const isPlain = plain !== undefined && !chooser.wants();
       return ((isPlain ? plain : reporting) as Inside)(inside);
     };
   }
@@ -34,7 +35,7 @@ export function chosenVersion(
   if (plain === undefined || newTarget) return reporting;
   const choose = (wanted: Callable, other: Callable): Callable =>
     function (this: unknown, ...args) {
-      return own.apply(chooser.isWanted ? wanted : other, this, args);
+      return own.apply(chooser.wants(takesPart) ? wanted : other, this, args);
     };
   if (!each) return choose(reporting as Callable, plain as Callable);
   let lastWanted: Callable | undefined;

@@ -5,6 +5,7 @@ import { isPageFile, pageText } from '../../syntax/page-text.js';
 import type { PageSite } from '../page-sites.js';
 import type { PageMessage, ToServer } from '../protocol.js';
 import type { OpenDocument } from './documents.js';
+import { watchEntries } from './entries.js';
 import { LiveSubject } from './live-subject.js';
 import { PadSubject } from './pad-subject.js';
 import type { ShownPage } from './shown-page.js';
@@ -42,6 +43,9 @@ export function makePage(workbench: Workbench, { path, shared }: OpenDocument, a
       delete page.lost;
       tellPage(workbench);
     },
+    pointed(pixel) {
+      for (const { window } of workbench.viewers) window.send({ type: 'pointed', ...(pixel ? { pixel } : {}) });
+    },
     lost(why) {
       // A window that was closed has taken its page along.
       if (workbench.page !== page || (why === 'crashed' && workbench.viewers.size === 0)) return false;
@@ -58,13 +62,14 @@ export function makePage(workbench: Workbench, { path, shared }: OpenDocument, a
   const live = new LiveSubject(session);
   live.onRecord((record) => {
     if (workbench.subject !== live) return;
-    for (const viewer of workbench.viewers) tellSoon(workbench, viewer, record);
+    for (const viewer of workbench.viewers) if (!viewer.serves) tellSoon(workbench, viewer, record);
   });
   live.onEvent((event) => {
     if (workbench.subject !== live) return;
     workbench.changes.add(event, (file) => workbench.nameOf(file), new Date());
     workbench.tellAllWindows({ type: 'changes', changes: workbench.changes.changes });
   });
+  live.onClose(watchEntries(workbench, session));
   live.onClose(() => session.stop());
   return live;
 }

@@ -18,7 +18,7 @@ import type { Viewer } from './viewer.js';
 /** A program that runs already, to be looked at and changed. */
 export interface LiveProgram {
   session: LiveSession;
-  describe(): { name: string; pid: number; since: string };
+  describe(): { name: string; pid: number; since: string; site?: string };
 }
 
 const pages = new WeakMap<Workbench, ShownPage>();

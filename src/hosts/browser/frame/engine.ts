@@ -4,6 +4,7 @@ import type { TargetEngine } from '../../../runtime/target-engine.js';
 import type { FromRelay } from '../../../wire/messages.js';
 import type { Resolved } from '../../../wire/messages.js';
 import { pageInsight } from '../introspection.js';
+import { canvases } from './canvases.js';
 import { OWN_PATHS } from './port.js';
 
 export interface FrameParts {
@@ -17,6 +18,12 @@ export interface FrameParts {
 }
 
 type DistributedOmit<Union, Key extends PropertyKey> = Union extends unknown ? Omit<Union, Key> : never;
+
+/** The event whose listeners run now. */
+function eventNow(): { kind: 'event'; name: string } | undefined {
+  const { event } = globalThis as { event?: { type: string } };
+  return event && { kind: 'event', name: event.type };
+}
 
 /** Call before any code of the person runs in this realm. */
 export function frameEngine({ live, uncaught, send, resolve, load }: FrameParts): {
@@ -63,6 +70,7 @@ export function frameEngine({ live, uncaught, send, resolve, load }: FrameParts)
     dirname: (file) => file.replace(/[\\/][^\\/]*$/, ''),
     scope: { run: (_value, work) => work(), get: () => undefined },
     timeout: after,
+    canvas: canvases(),
     builtin(name) {
       throw new own.ErrorCopy(`${name} is a module of Node, and this is a page`);
     },
@@ -75,6 +83,7 @@ export function frameEngine({ live, uncaught, send, resolve, load }: FrameParts)
             uncaught: (error: unknown) => reportError(error),
           },
           tellHold: (news) => send({ type: 'holding', news }),
+          entries: { around: eventNow },
         }
       : {}),
   };

@@ -5,6 +5,7 @@ import type { LookAnswer, LookRequest, NamesRequest } from '../../../wire/lookin
 import { Replies } from '../../../wire/replies.js';
 import type { FromRelay, LiveAnswer, Resolved } from '../../../wire/messages.js';
 import type { LiveChange } from '../../../wire/modules.js';
+import { watchPointer } from './canvases.js';
 import { leaveFocus, placeDocument, placeStyles, sheetsLoaded, tellLoaded } from './document.js';
 import { frameEngine } from './engine.js';
 import { mount } from './mount.js';
@@ -56,6 +57,7 @@ class FrameRun {
     this.target.parts.registry.patches.onStopped = () =>
       port.tell(window, { type: 'live', id, event: { is: 'undone' } });
     this.hearErrors();
+    watchPointer((pixel) => port.pointed(window, pixel));
     void this.run();
   }
 

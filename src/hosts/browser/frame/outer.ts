@@ -47,6 +47,9 @@ class Outer {
         if (one?.run && one.run.id === (this.next ?? this.shown)?.run?.id) this.send(message);
       },
       came: (inner, failed) => this.came(inner, failed),
+      pointed: (inner, pixel) => {
+        if (this.of(inner) === this.shown) this.send({ type: 'pointed', ...(pixel ? { pixel } : {}) });
+      },
       find: (specifier, from) => find(specifier, from),
     };
     (window as unknown as Record<symbol, FramePort>)[PORT] = port;

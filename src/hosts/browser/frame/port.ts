@@ -1,6 +1,6 @@
 /** How the frame of one run speaks with the frame around it, in the same thread. */
 import type { FromRelay } from '../../../wire/messages.js';
-import type { ToFrame } from '../../../wire/frames.js';
+import type { PointedPixel, ToFrame } from '../../../wire/frames.js';
 
 /** Under this symbol the outer frame has its {@link FramePort}. */
 export const PORT = Symbol.for('usher-anvil.frame');
@@ -16,6 +16,7 @@ export interface FramePort {
   tell(inner: object, message: FromRelay): void;
   /** It has executed to the end of its top level, or for some time; `failed`: that threw. */
   came(inner: object, failed: boolean): void;
+  pointed(inner: object, pixel: PointedPixel | undefined): void;
   /** Address of a package; rejects with why there is none. */
   find(specifier: string, from: string): Promise<string>;
 }

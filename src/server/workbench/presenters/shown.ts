@@ -8,7 +8,7 @@ import type { ShownMessage, ToWindow } from '../../protocol.js';
 type Shown = PadRecord['shown'][number];
 
 export function presentShown(one: Shown, nameOf: (path: string) => string): ShownMessage {
-  const { pixels, value, file, line, width, height, calls } = one;
+  const { pixels, value, file, line, width, height, calls, partial } = one;
   return {
     id: one.id,
     kind: one.kind,
@@ -17,6 +17,7 @@ export function presentShown(one: Shown, nameOf: (path: string) => string): Show
     ...(value ? { views: viewsOf(value), text: valueText(value, 2_000) } : {}),
     ...(width !== undefined && height !== undefined ? { width, height } : {}),
     ...(calls ? { calls } : {}),
+    ...(partial ? { partial } : {}),
     ...(pixels ? { pixels: presentPixels(pixels) } : {}),
   };
 }

@@ -126,6 +126,7 @@ export class Entries {
   changed({ kind }: Pick<LiveEvent, 'kind'>): void {
     if (!this.isWatched || (kind !== 'patched' && kind !== 'reloaded' && kind !== 'undone')) return;
     this.register();
+    void this.picked?.wantAgain();
     this.asksAgain();
   }
 

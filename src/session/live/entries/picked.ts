@@ -71,6 +71,8 @@ export class PickedRequest {
   private serving: Serving = new Map();
   private asking: Promise<void> = Promise.resolve();
   private isOver = false;
+  /** Number of the question for calls that are no requests. */
+  private calls: number | undefined;
 
   constructor(
     private readonly parts: PickedParts,
@@ -100,7 +102,7 @@ export class PickedRequest {
     const { point } = this;
     if (!point) return;
     await this.serve(point.last ? this.functionsOf(point.last) : new Map<string, Set<string>>());
-    if (asks || isSafe(point.method)) {
+    if (point.kind === 'request' && (asks || isSafe(point.method))) {
       await this.ask();
       return;
     }
@@ -225,7 +227,8 @@ export class PickedRequest {
   /** The next request of a shape that somebody makes is the one whose values are told. */
   private async wantNext(point: EntryPoint): Promise<void> {
     const { method, shape, kind } = point;
-    if (kind !== 'request' || method === undefined || shape === undefined || this.isOver) return;
+    if (kind !== 'request') return this.wantCalls(point);
+    if (method === undefined || shape === undefined || this.isOver) return;
     const { running, book } = this.parts;
     const ask = ++numbers.last;
     this.waiting.set(ask, (entry) => {
@@ -248,6 +251,47 @@ export class PickedRequest {
     for (const state of running.targets) await askTarget(state, request);
   }
 
+  /** Each call that comes is shown with its values; nobody can make one from here. */
+  private async wantCalls({ kind, where }: EntryPoint): Promise<void> {
+    if (this.isOver) return;
+    const { texts, book } = this.parts;
+    const ask = (this.calls = ++numbers.last);
+    this.waiting.set(ask, ({ asked, ...entry }) => {
+      if (this.isOver) return;
+      const { ms = 0, failed } = entry;
+      const called = { ...(entry.name === undefined ? {} : { name: entry.name }), of: entry.of };
+      if (asked === ask && called.of !== undefined)
+        book.add(
+          [{ kind, ...called, of: called.of, count: 1, failed: failed ? 1 : 0, ms, last: entry }],
+          where,
+          Date.now(),
+        );
+      this.state = {
+        ...{ pieces: piecesOf(entry, texts), joined: [], faded: [], isAsking: false },
+        record: this.recordNow(),
+      };
+      this.parts.tell();
+      this.records.restart();
+      const known = this.functionsOf(entry);
+      if (!isWithin(known, this.serving)) void this.serve(known);
+    });
+    await this.wantAgain();
+  }
+
+  /** Functions have other versions than before, which have other numbers. */
+  async wantAgain(): Promise<void> {
+    const { calls: ask, point } = this;
+    if (ask === undefined || !point || this.isOver) return;
+    const { running } = this.parts;
+    const { kind, key, last } = point;
+    const { functions } = running.observed;
+    const handler = last?.of === undefined ? undefined : functions.find(last.of);
+    // One that nothing has called yet is known by its name alone.
+    const name = last ? last.name : key.slice(kind.length + 1);
+    const wanted = name === undefined ? { of: handler ? functions.numbersOf(handler) : [] } : { name };
+    for (const state of running.targets) await askTarget(state, { do: 'want-calls', kind, ...wanted, ask });
+  }
+
   /** @param before those that are served already, and stay */
   private functionsOf({ parts }: RawEntry, before: Serving = this.serving): Map<string, Set<string>> {
     const found = new Map<string, Set<string>>();
@@ -259,9 +303,10 @@ export class PickedRequest {
     return found;
   }
 
-  private serve(serving: Serving): Promise<void> {
+  private async serve(serving: Serving): Promise<void> {
     this.serving = serving;
-    return this.parts.serve(serving);
+    await this.parts.serve(serving);
+    await this.wantAgain();
   }
 
   private recordNow(): PadRecord {
