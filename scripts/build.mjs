@@ -20,10 +20,19 @@ function run(name, script, args) {
   }
 }
 
-run('the layers', require.resolve('typescript/bin/tsc'), ['-b', 'src/cli', 'src/workbench', 'src/vite']);
+run('the layers', require.resolve('typescript/bin/tsc'), [
+  '-b',
+  'src/cli',
+  'src/workbench',
+  'src/vite',
+  'src/published',
+]);
 removeStale();
 await entries();
-run('the page', join(dirname(require.resolve('vite/package.json')), 'bin/vite.js'), ['build', '--logLevel', 'warn']);
+const vite = join(dirname(require.resolve('vite/package.json')), 'bin/vite.js');
+run('the page', vite, ['build', '--logLevel', 'warn']);
+run('the published page', vite, ['build', '--logLevel', 'warn', '--config', 'vite.published.config.ts']);
+await publishedThread();
 const { comparisonJsonSchema } = await import(pathToFileURL(join(root, 'dist/compare/comparison.js')).href);
 const { recordJsonSchema, walkJsonSchema } = await import(pathToFileURL(join(root, 'dist/record/index.js')).href);
 mkdirSync(join(root, 'dist'), { recursive: true });
@@ -37,13 +46,23 @@ function removeStale() {
   for (const layer of readdirSync(join(root, 'src'))) {
     const built = join(root, 'dist', layer);
     // The page is built as a whole, into the folder of its name.
-    if (layer === 'workbench' || !existsSync(built)) continue;
+    if (layer === 'workbench' || layer === 'published' || !existsSync(built)) continue;
     for (const name of readdirSync(built, { recursive: true })) {
       const base = /^(.+?)\.(?:d\.ts|js)(?:\.map)?$/.exec(name)?.[1];
       const sources = ['.ts', '.tsx'].map((extension) => join(root, 'src', layer, `${base}${extension}`));
       if (base !== undefined && !sources.some(existsSync)) rmSync(join(built, name));
     }
   }
+}
+
+/** What runs the pads of a published page, as one script. */
+async function publishedThread() {
+  const { build } = await import('esbuild');
+  await build({
+    entryPoints: [join(root, 'dist/hosts/alone/thread.js')],
+    outfile: join(root, 'dist/published/thread.js'),
+    ...{ bundle: true, format: 'iife', platform: 'browser', target: 'es2022', minify: true, logLevel: 'warning' },
+  });
 }
 
 /** One file for each program that is started as a process or thread, beside the modules: to load many small files takes longer than to run them. */

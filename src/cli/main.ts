@@ -5,6 +5,7 @@ import { Command, CommanderError } from 'commander';
 import { startEarly } from '../hosts/node/spawning.js';
 import { AnvilError } from '../syntax/problems.js';
 import { defineCompare } from './define-compare.js';
+import { definePublish } from './define-publish.js';
 import { defineEntries } from './define-entries.js';
 import { defineHeld } from './define-held.js';
 
@@ -342,6 +343,7 @@ const COMMANDS = [
   defineCoverage,
   defineWalk,
   defineCompare,
+  definePublish,
   defineOpen,
   defineLsp,
   defineDap,

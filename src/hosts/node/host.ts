@@ -5,7 +5,14 @@ import type { ModuleCode } from '../../wire/modules.js';
 import type { Host, RunHandle, RunRequest, RunSink } from '../../session/host.js';
 import type { RawStop, Warmed } from '../../wire/runs.js';
 import { Channel } from './channel.js';
-import { deliver, exitStop, garbledStop, outputBatch, type FromProcess, type Running } from './delivering.js';
+import {
+  deliver,
+  exitStop,
+  garbledStop,
+  outputBatch,
+  type FromProcess,
+  type Running,
+} from '../../session/delivering.js';
 import { killGroup } from './group.js';
 import { checkFromRelay, type PadData, type ToRelay } from '../../wire/messages.js';
 import type { EntryName } from './entries.js';

@@ -40,27 +40,12 @@ export interface Running {
   unchanged: boolean;
 }
 
-/** Cells that are told of a run that was ended. */
-const MOST_ACTIVE = 200;
 /** Milliseconds after which packages that are loaded are taken for code that goes round. */
 const LOADING_MS = 30_000;
 
 /** It has counted since it was looked at last. */
 export function moved({ cells, before }: Running): boolean {
   return [...cells].some(([unit, counts]) => counts.some((count, cell) => count > (before.get(unit)?.[cell] ?? 0)));
-}
-
-/** Cells that have counted since then, those that counted most first. */
-export function activeCells({ cells, before }: Pick<Running, 'cells' | 'before'>): NonNullable<RawStop['active']> {
-  const active: NonNullable<RawStop['active']> = [];
-  for (const [unit, counts] of cells) {
-    const then = before.get(unit);
-    for (let cell = 0; cell < counts.length; cell++) {
-      const by = counts[cell]! - (then?.[cell] ?? 0);
-      if (by > 0) active.push({ unit, cell, by });
-    }
-  }
-  return active.sort((a, b) => b.by - a.by).slice(0, MOST_ACTIVE);
 }
 
 /** Processor time of this process in milliseconds. */

@@ -7,7 +7,6 @@ import type { RawStop } from '../../wire/runs.js';
 import type { Channel } from './channel.js';
 import { KeptThread } from './kept-thread.js';
 import {
-  activeCells,
   answered,
   begun,
   countsOf,
@@ -21,6 +20,7 @@ import {
   reasonToStop,
   type Running,
 } from './pad-thread.js';
+import { activeCells } from '../../session/last-counts.js';
 import type { BesideRequest } from './pausing/beside.js';
 import {
   checkFromPad,

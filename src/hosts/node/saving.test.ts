@@ -3,7 +3,8 @@ import { spawnSync } from 'node:child_process';
 import { chmodSync, linkSync, lstatSync, mkdirSync, readdirSync, readFileSync, statSync, symlinkSync } from 'node:fs';
 import { join } from 'node:path';
 import fc from 'fast-check';
-import { asBefore, sameText, saveText } from '#dist/hosts/node/saving.js';
+import { saveText } from '#dist/hosts/node/saving.js';
+import { asBefore, sameText } from '#dist/syntax/line-ends.js';
 import { folder, root } from '../../../test/harness.js';
 
 test('mode and links stay, and nothing lies beside the file afterwards', () => {

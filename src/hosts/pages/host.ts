@@ -1,10 +1,9 @@
 /** A page as the host of a pad: each run gets a fresh document in the frame that shows it. */
 import type { Host, RunHandle, RunRequest, RunSink } from '../../session/host.js';
 import type { PointedPixel, ToFrame } from '../../wire/frames.js';
-import type { Batch } from '../../wire/reports.js';
 import type { RawStop } from '../../wire/runs.js';
-import { deliver, garbledStop, type Running } from '../node/delivering.js';
-import { activeCells } from '../node/pad-thread.js';
+import { deliver, garbledStop, type Running } from '../../session/delivering.js';
+import { LastCounts } from '../../session/last-counts.js';
 import type { PageFiles } from './files.js';
 import type { FrameListener, PageFrame } from './frame.js';
 import { mountsOf } from './kinds.js';
@@ -104,27 +103,6 @@ export class PageHost implements Host {
     // Another host may have it by now.
     if (this.frame.listener === this.own) this.frame.listener = undefined;
     return Promise.resolve();
-  }
-}
-
-/** What a run has counted, and where it counted last: there it was when it was ended. */
-class LastCounts {
-  private readonly cells = new Map<number, Float64Array>();
-  private readonly before = new Map<number, Float64Array>();
-
-  note({ counts = [] }: Batch): void {
-    for (const { unit, cells } of counts) {
-      const known = this.cells.get(unit);
-      if (known) this.before.set(unit, known);
-      this.cells.set(unit, cells);
-    }
-  }
-
-  get stop(): Pick<RawStop, 'active' | 'counts'> {
-    return {
-      active: activeCells({ cells: this.cells, before: this.before }),
-      counts: [...this.cells].map(([unit, cells]) => ({ unit, cells })),
-    };
   }
 }
 

@@ -106,6 +106,11 @@ export class WorkbenchSession {
     return this.workbench.subject?.files ?? [];
   }
 
+  /** Where the data lies that the pad's `input` reads; undefined where there is none. */
+  get dataFile(): string | undefined {
+    return this.workbench.pad?.data?.file;
+  }
+
   /** A pad that calls the function at a place, as it was called last. @throws AnvilError see {@link callingPad} */
   callingPad(at: At, folder: string): Promise<{ extension: string; text: string }> {
     const { text } = openDocument(this.workbench, at.file).shared;

@@ -5,10 +5,11 @@ import type { FromRelay } from '../../../wire/messages.js';
 import type { Resolved } from '../../../wire/messages.js';
 import { pageInsight } from '../introspection.js';
 import { canvases } from './canvases.js';
-import { OWN_PATHS } from './port.js';
 
 export interface FrameParts {
   live: boolean;
+  /** Tells files of ours, which never show in stacks. */
+  isOwnFile(file: string): boolean;
   /** The top level has thrown. */
   uncaught(): void;
   send(message: DistributedOmit<FromRelay, 'id'>): void;
@@ -26,7 +27,7 @@ function eventNow(): { kind: 'event'; name: string } | undefined {
 }
 
 /** Call before any code of the person runs in this realm. */
-export function frameEngine({ live, uncaught, send, resolve, load }: FrameParts): {
+export function frameEngine({ live, isOwnFile, uncaught, send, resolve, load }: FrameParts): {
   engine: TargetEngine;
   made: [object, object][];
 } {
@@ -48,7 +49,7 @@ export function frameEngine({ live, uncaught, send, resolve, load }: FrameParts)
       port2.postMessage(0);
     },
     send: (batch) => send({ type: 'batch', batch }),
-    isOwnFile: (file) => file.includes(OWN_PATHS),
+    isOwnFile,
     console: live ? undefined : console,
     ...(live ? { ownConsole: console } : {}),
     every(ms, callback) {
@@ -70,7 +71,8 @@ export function frameEngine({ live, uncaught, send, resolve, load }: FrameParts)
     dirname: (file) => file.replace(/[\\/][^\\/]*$/, ''),
     scope: { run: (_value, work) => work(), get: () => undefined },
     timeout: after,
-    canvas: canvases(),
+    // A worker has none.
+    ...(typeof document === 'undefined' ? {} : { canvas: canvases() }),
     builtin(name) {
       throw new own.ErrorCopy(`${name} is a module of Node, and this is a page`);
     },

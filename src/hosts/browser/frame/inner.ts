@@ -9,7 +9,7 @@ import { watchPointer } from './canvases.js';
 import { leaveFocus, placeDocument, placeStyles, sheetsLoaded, tellLoaded } from './document.js';
 import { frameEngine } from './engine.js';
 import { mount } from './mount.js';
-import { type FramePort, PORT, type RunMessage } from './port.js';
+import { type FramePort, OWN_PATHS, PORT, type RunMessage } from './port.js';
 
 /** Milliseconds after which a page that waits at its top level is shown as it is. */
 const PATIENCE_MS = 150;
@@ -44,6 +44,7 @@ class FrameRun {
     const { engine, made } = frameEngine({
       uncaught: () => (this.failed = true),
       live,
+      isOwnFile: (file) => file.includes(OWN_PATHS),
       send: (told) => port.tell(window, { ...told, id } as FromRelay),
       resolve: (specifier, from) =>
         this.asked.ask((ask) => port.tell(window, { type: 'resolve', id, ask, specifier, from })),

@@ -1,8 +1,8 @@
 /** What a pad's process tells of a run, handed to whoever has asked for that. */
-import type { RunRequest, RunSink } from '../../session/host.js';
-import type { FromRelay, ToRelay } from '../../wire/messages.js';
-import type { Batch } from '../../wire/reports.js';
-import type { RawStop } from '../../wire/runs.js';
+import type { RunRequest, RunSink } from './host.js';
+import type { FromRelay, ToRelay } from '../wire/messages.js';
+import type { Batch } from '../wire/reports.js';
+import type { RawStop } from '../wire/runs.js';
 
 export interface Running {
   request: RunRequest;
@@ -68,7 +68,7 @@ export function garbledStop(detail: string): RawStop {
   return { reason: 'garbled', detail };
 }
 
-export function exitStop(code: number | null, signal: NodeJS.Signals | null): RawStop {
+export function exitStop(code: number | null, signal: string | null): RawStop {
   return signal ? { reason: 'killed', code: signal } : { reason: 'crashed', code: code ?? -1 };
 }
 

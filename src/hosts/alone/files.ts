@@ -1,0 +1,120 @@
+/** Files of a published pad: texts that lie in memory, and the packages that came with it. */
+import type { Files, Resolution } from '../../session/host.js';
+import { EXTENSIONS, type PackageType } from '../../syntax/parse.js';
+import { nearest } from '../../syntax/names.js';
+import { AnvilError } from '../../syntax/problems.js';
+import type { ProjectSettings } from '../../syntax/settings.js';
+
+/** Where the texts are. */
+export interface TextStore {
+  /** Undefined where there is no such file. */
+  textOf(file: string): string | undefined;
+  /** Differs when the text may. */
+  stampOf(file: string): string;
+  names(): readonly string[];
+}
+
+/** Modules of Node that a page can answer. */
+const ANSWERED = new Set(['assert', 'assert/strict']);
+const BUILTINS =
+  /^(?:node:.*|assert|async_hooks|buffer|child_process|cluster|console|crypto|dgram|dns|domain|events|fs|http2?|https|inspector|module|net|os|path|perf_hooks|process|punycode|querystring|readline|repl|stream|string_decoder|timers|tls|tty|url|util|v8|vm|wasi|worker_threads|zlib)(?:\/.*)?$/;
+const ALIASES: Record<string, string[]> = {
+  '.js': ['.ts', '.tsx'],
+  '.mjs': ['.mts'],
+  '.cjs': ['.cts'],
+  '.jsx': ['.tsx'],
+};
+
+export class AloneFiles implements Files {
+  /**
+   * @param packages specifiers of packages that came with the pad
+   * @param projectSettings what the project said of its files when it was published
+   */
+  constructor(
+    private readonly store: TextStore,
+    private readonly packages: ReadonlySet<string>,
+    private readonly projectSettings: ProjectSettings | undefined,
+  ) {}
+
+  read(file: string): string {
+    const text = this.store.textOf(file);
+    if (text === undefined) throw new AnvilError('E_NOT_FOUND', `${file} does not exist. Check the path.`);
+    return text;
+  }
+
+  resolve(specifier: string, from: string): Resolution {
+    if (specifier === 'node:test') return { kind: 'tests' };
+    if (specifier === 'usher-anvil/pad') return { kind: 'pad' };
+    if (this.packages.has(specifier)) return { kind: 'package' };
+    if (ANSWERED.has(specifier.replace(/^node:/, ''))) return { kind: 'builtin' };
+    if (BUILTINS.test(specifier))
+      return {
+        kind: 'missing',
+        message: `'${specifier}' is a module of Node, and this pad runs in a page without one. Open it where it came from, with usher-anvil open, or take what browsers have.`,
+      };
+    if (/^\.{0,2}\//.test(specifier) || specifier === '.' || specifier === '..') {
+      const path = joined(from, specifier.replace(/[?#].*$/, ''));
+      const file = this.candidate(path);
+      if (file !== undefined) return { kind: 'local', file };
+      const near = nearest(path, this.store.names());
+      return {
+        kind: 'missing',
+        message: `'${specifier}' does not exist.${near === undefined ? ' Check the path.' : ` Did you mean ${near}?`}`,
+      };
+    }
+    if (/^(?:https?|data|blob):/.test(specifier))
+      return {
+        kind: 'missing',
+        message: `'${specifier}' cannot be imported: modules come from the files and packages of this page.`,
+      };
+    return {
+      kind: 'missing',
+      message: `the package '${specifier}' was not published with this pad. Import it where the pad came from, and publish it anew.`,
+    };
+  }
+
+  private candidate(path: string): string | undefined {
+    const has = (file: string): boolean => this.store.textOf(file) !== undefined;
+    if (has(path)) return path;
+    const extension = /\.\w+$/.exec(path)?.[0] ?? '';
+    for (const alias of ALIASES[extension] ?? [])
+      if (has(path.slice(0, -extension.length) + alias)) return path.slice(0, -extension.length) + alias;
+    return [...EXTENSIONS, '.json']
+      .flatMap((added) => [`${path}${added}`, `${path}/index${added}`])
+      .find((file) => has(file));
+  }
+
+  packageType(): PackageType {
+    return 'module';
+  }
+
+  settings(): ProjectSettings | undefined {
+    return this.projectSettings;
+  }
+
+  scriptNames(): string[] {
+    return [];
+  }
+
+  beside(file: string, name: string): string {
+    return joined(file, name);
+  }
+
+  stamp(file: string): string {
+    return this.store.stampOf(file);
+  }
+
+  nameOf(file: string): string {
+    return file;
+  }
+}
+
+/** A path that is named beside a file. */
+function joined(from: string, name: string): string {
+  const parts = name.startsWith('/') ? [] : from.split('/').slice(0, -1);
+  for (const part of name.split('/')) {
+    if (part === '..') parts.pop();
+    else if (part !== '.' && part !== '') parts.push(part);
+  }
+  return `/${parts.filter(Boolean).join('/')}`;
+}

@@ -1,0 +1,104 @@
+/** A worker of the page as the host of a pad: each run gets a fresh one, and is ended with it. */
+import { deliver, garbledStop, type Running } from '../../session/delivering.js';
+import { LastCounts } from '../../session/last-counts.js';
+import type { Host, RunHandle, RunRequest, RunSink } from '../../session/host.js';
+import { checkFromRelay } from '../../wire/messages.js';
+import type { RawStop } from '../../wire/runs.js';
+import type { ToThread } from './messages.js';
+
+/** Milliseconds between two questions whether it answers. */
+const BEAT_MS = 250;
+
+/** What a page host is given. */
+export interface AloneParts {
+  /** Makes a worker with the runtime in it. */
+  worker(): Worker;
+  /** A script that declares the packages of the pad. */
+  packages: string;
+  /** The bytes of a file that was published with the pad. */
+  bytesOf(file: string): Uint8Array;
+}
+
+export class AloneHost implements Host {
+  readonly kind = 'worker';
+  private readonly parts: AloneParts;
+  private spare: Worker | undefined;
+  private ends: (() => void) | undefined;
+
+  constructor(parts: AloneParts) {
+    this.parts = parts;
+    this.spare = parts.worker();
+  }
+
+  warm(): void {
+    this.spare ??= this.parts.worker();
+  }
+
+  run(request: RunRequest, sink: RunSink): RunHandle {
+    this.ends?.();
+    const worker = this.spare ?? this.parts.worker();
+    // The next one gets ready beside it.
+    this.spare = this.parts.worker();
+    const running: Running = { request, sink, told: false };
+    const { id, entry, modules, hangMs } = request;
+    const counted = new LastCounts();
+    let answeredAt = performance.now();
+    let isOver = false;
+    const say = (message: ToThread): void => {
+      if (!isOver) worker.postMessage(message);
+    };
+    const end = (stop?: RawStop): void => {
+      if (isOver) return;
+      isOver = true;
+      clearInterval(beat);
+      worker.terminate();
+      if (stop) sink.stopped(stop);
+    };
+    this.ends = () => end();
+    const beat = setInterval(() => {
+      if (performance.now() - answeredAt > hangMs) end({ reason: 'not-answering', ...counted.stop });
+      else say({ type: 'ping' });
+    }, BEAT_MS);
+    worker.onmessage = ({ data }: MessageEvent<unknown>) => {
+      const { type } = data as { type?: unknown };
+      if (isOver || type === 'here') return;
+      if (type === 'pong') {
+        answeredAt = performance.now();
+        return;
+      }
+      const checked = checkFromRelay(data);
+      if (!checked.ok) {
+        end(garbledStop(checked.why));
+        return;
+      }
+      const { message } = checked;
+      if (message.type === 'started' || message.type === 'ready') return;
+      if (message.type === 'batch') counted.note(message.batch);
+      deliver(message, running, (answer) => void (answer.type === 'resolved' && say(answer)));
+    };
+    worker.onerror = (event) => {
+      event.preventDefault();
+      end({ reason: 'crashed', detail: event.message });
+    };
+    const { input } = request.asked;
+    const asked =
+      input && 'file' in input
+        ? { ...request.asked, input: { name: input.name, bytes: this.parts.bytesOf(input.file) } }
+        : request.asked;
+    say({ type: 'run', id, entry, modules, asked, packages: this.parts.packages });
+    return {
+      cancel: () => end(),
+      expire: () => end({ reason: 'time-limit', ...counted.stop }),
+      look: (ask, asked) => say({ type: 'look', id, ask, request: asked }),
+      act: (action) => say({ type: 'act', action }),
+      pause: (ask, asked) => say({ type: 'pause', id, ask, request: asked }),
+    };
+  }
+
+  close(): Promise<void> {
+    this.ends?.();
+    this.spare?.terminate();
+    this.spare = undefined;
+    return Promise.resolve();
+  }
+}

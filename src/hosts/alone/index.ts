@@ -1,0 +1,42 @@
+/** The whole engine in one page: sessions whose pads run in workers of that page, without any server. */
+import { Session } from '../../session/session.js';
+import type { SessionOptions } from '../../session/options.js';
+import type { ProjectSettings } from '../../syntax/settings.js';
+import { AloneFiles, type TextStore } from './files.js';
+import { AloneHost, type AloneParts } from './host.js';
+import { aloneLanguage, type Compile } from './language.js';
+
+export type { TextStore } from './files.js';
+export type { AloneParts } from './host.js';
+export type { Compile } from './language.js';
+
+export interface AlonePlace extends AloneParts {
+  store: TextStore;
+  /** Specifiers of the packages. */
+  names: ReadonlySet<string>;
+  settings?: ProjectSettings | undefined;
+  compile?: Compile | undefined;
+}
+
+/** Makes a session; see {@link Session} for what it does and throws. */
+export function createAloneSession(
+  options: Omit<SessionOptions, 'target' | 'timeLimitMs' | 'hangMs'> & { timeLimitMs?: number; hangMs?: number },
+  place: AlonePlace,
+): Session {
+  const { timeLimitMs = 30_000, hangMs = 2_000 } = options;
+  return new Session(
+    { ...options, timeLimitMs, hangMs, target: 'worker' },
+    {
+      files: new AloneFiles(place.store, place.names, place.settings),
+      language: aloneLanguage(place.compile),
+      clock: {
+        now: () => performance.now(),
+        after(ms, callback) {
+          const timer = setTimeout(callback, ms);
+          return () => clearTimeout(timer);
+        },
+      },
+      host: () => new AloneHost(place),
+    },
+  );
+}

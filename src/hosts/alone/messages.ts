@@ -1,0 +1,15 @@
+/** What the page of a published pad says to the worker that runs it. */
+import type { LookRequest } from '../../wire/looking.js';
+import type { Resolved } from '../../wire/messages.js';
+import type { Action, ModuleCode } from '../../wire/modules.js';
+import type { PauseRequest } from '../../wire/pausing.js';
+import type { RunAsked } from '../../wire/runs.js';
+
+export type ToThread =
+  /** `packages`: a script that declares an object `packages` of them, by specifier, or by specifier and folder. */
+  | { type: 'run'; id: number; entry: string; modules: ModuleCode[]; asked: RunAsked; packages: string }
+  | { type: 'ping' }
+  | { type: 'resolved'; ask: number; answer: Resolved }
+  | { type: 'look'; id: number; ask: number; request: LookRequest }
+  | { type: 'act'; action: Action }
+  | { type: 'pause'; id: number; ask: number; request: PauseRequest };

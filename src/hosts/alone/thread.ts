@@ -1,0 +1,171 @@
+/** Entry of the worker in which a pad of a published page runs: one run, and then it is ended. */
+import { StepTeller } from '../../runtime/reports/step-teller.js';
+import { Target } from '../../runtime/target.js';
+import type { TargetEngine } from '../../runtime/target-engine.js';
+import type { LookAnswer } from '../../wire/looking.js';
+import type { FromRelay, Resolved } from '../../wire/messages.js';
+import { Replies } from '../../wire/replies.js';
+import { frameEngine } from '../browser/frame/engine.js';
+import { assertModule } from './assert-module.js';
+import type { ToThread } from './messages.js';
+
+/** Milliseconds between two looks whether anything is still to come. */
+const IDLE_MS = 25;
+
+const { setTimeout: timeout, postMessage: post } = globalThis;
+const ownAddress = globalThis.location.href;
+
+/** Modules of the platform that a page can answer. */
+const BUILTINS: Record<string, () => Record<string, unknown>> = {
+  assert: assertModule,
+  'assert/strict': assertModule,
+};
+
+class ThreadRun {
+  private readonly target: Target;
+  private readonly introspection: TargetEngine['introspection'];
+  private readonly asked = new Replies<Resolved>();
+  private packages: Record<string, Record<string, unknown>> | undefined;
+  /** Requests that are on their way. */
+  private open = 0;
+
+  constructor(private readonly message: Extract<ToThread, { type: 'run' }>) {
+    const { id } = message;
+    const { engine, made } = frameEngine({
+      live: false,
+      isOwnFile: (file) => file.includes(ownAddress),
+      uncaught: () => undefined,
+      send: (told) => this.send({ ...told, id } as FromRelay),
+      resolve: (specifier, from) =>
+        this.asked.ask((ask) => this.send({ type: 'resolve', id, ask, specifier, from } as FromRelay)),
+      load: (specifier, from) => Promise.resolve(this.load(specifier, from)),
+    });
+    this.introspection = engine.introspection;
+    engine.loadNow = (specifier, from) => this.load(specifier, from);
+    engine.builtin = (name) => this.load(name, '');
+    this.target = new Target(engine);
+    this.watchRequests();
+    this.target.install();
+    for (const [stand, original] of made) this.target.parts.disguises.set(stand, original);
+    this.hearErrors();
+    void this.run();
+  }
+
+  private send(message: FromRelay): void {
+    post(message);
+  }
+
+  /** A run that waits for an answer is not at its end. */
+  private watchRequests(): void {
+    const native = globalThis.fetch;
+    const counted = (change: number): void => void (this.open += change);
+    const { fetch } = {
+      fetch(...args: Parameters<typeof native>): ReturnType<typeof native> {
+        counted(1);
+        const answer = native(...args);
+        void answer.then(
+          () => counted(-1),
+          () => counted(-1),
+        );
+        return answer;
+      },
+    };
+    globalThis.fetch = fetch;
+    this.target.parts.disguises.set(fetch, native);
+  }
+
+  private hearErrors(): void {
+    const fail = (error: unknown, kind: 'uncaught' | 'rejection', event: Event): void => {
+      event.preventDefault();
+      this.target.fail(error, kind);
+      this.target.flush();
+    };
+    addEventListener('error', (event) => fail(event.error ?? event.message, 'uncaught', event));
+    addEventListener('unhandledrejection', (event) => fail(event.reason, 'rejection', event));
+  }
+
+  private async run(): Promise<void> {
+    const { target, message } = this;
+    const { id, modules, entry, asked } = message;
+    const { tests, controls, input, begin, steps, pixel } = asked;
+    if (tests) target.parts.tests.order(tests);
+    if (begin) target.begin(begin);
+    if (controls) target.parts.controls.order(controls);
+    if (steps) {
+      const { reporter, errors } = target.parts;
+      const teller = new StepTeller(reporter, steps, this.introspection, undefined);
+      reporter.takeSteps(teller, pixel);
+      errors.noted = (moment) => teller.note(moment);
+    }
+    if (input && 'bytes' in input) target.source = { name: input.name, read: () => input.bytes };
+    const durationMs = await target.run(modules, entry);
+    target.flush();
+    this.send({ type: 'settled', id, durationMs });
+    this.waitForEnd();
+  }
+
+  /** Tells once nothing is to come any more: timers, answers. */
+  private waitForEnd(): void {
+    const { target, message } = this;
+    timeout(() => {
+      if (this.open > 0 || target.parts.timers.active().length > 0) this.waitForEnd();
+      else {
+        target.flush();
+        this.send({ type: 'idle', id: message.id });
+      }
+    }, IDLE_MS);
+  }
+
+  private load(specifier: string, from: string): Record<string, unknown> {
+    const builtin = BUILTINS[specifier.replace(/^node:/, '')];
+    if (builtin) return builtin();
+    this.packages ??= (0, eval)(`(()=>{${this.message.packages}\n;return packages})()`) as typeof this.packages;
+    const found = this.packages![`${specifier}\n${from.replace(/\/[^/]*$/, '')}`] ?? this.packages![specifier];
+    if (!found) throw new Error(`the package ${specifier} was not published with this pad`);
+    return found;
+  }
+
+  handle(message: ToThread): void {
+    const { target } = this;
+    switch (message.type) {
+      case 'ping':
+        target.flush();
+        post({ type: 'pong' });
+        break;
+      case 'resolved':
+        this.asked.answer(message.ask, message.answer);
+        break;
+      case 'look': {
+        let answer: LookAnswer;
+        try {
+          answer = target.look(message.request);
+        } catch (error) {
+          const why = error instanceof Error ? error.message : 'unknown reason';
+          answer = { is: 'gone', why: `This value cannot be read: ${why}` };
+        }
+        this.send({ type: 'looked', id: message.id, ask: message.ask, answer });
+        break;
+      }
+      case 'act':
+        target.act(message.action);
+        target.flush();
+        this.waitForEnd();
+        break;
+      case 'pause':
+        this.send({
+          type: 'answered',
+          id: message.id,
+          ask: message.ask,
+          answer: target.parts.pauses.answer(message.request),
+        });
+        break;
+    }
+  }
+}
+
+let run: ThreadRun | undefined;
+addEventListener('message', ({ data }: MessageEvent<ToThread>) => {
+  if (data.type === 'run') run = new ThreadRun(data);
+  else run?.handle(data);
+});
+post({ type: 'here' });

@@ -1,0 +1,24 @@
+/** What a published page carries: `usher-anvil/published@1`. */
+import { z } from 'zod';
+
+export const PUBLISHED = 'usher-anvil/published@1';
+
+export const published = z.object({
+  format: z.literal(PUBLISHED),
+  /** Path of the pad; its folder is `/`. */
+  pad: z.string().startsWith('/'),
+  /** Texts by path; of other files their bytes, as base64. */
+  files: z.record(z.string().startsWith('/'), z.union([z.string(), z.object({ base64: z.string() })])),
+  packages: z.object({
+    names: z.array(z.string()),
+    /** A script that declares an object `packages` of them. */
+    code: z.string(),
+  }),
+  /** Compiler settings of the project that decide how its files run. */
+  settings: z.record(z.string(), z.unknown()).optional(),
+  /** It is executed as soon as it is opened: a site of the author's own. */
+  runs: z.boolean(),
+  /** What windows were told of its last run. */
+  last: z.array(z.looseObject({ type: z.string() })),
+});
+export type Published = z.infer<typeof published>;

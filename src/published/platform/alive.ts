@@ -1,0 +1,2 @@
+/** There are no processes here. */
+export const isAlive = (): boolean => false;

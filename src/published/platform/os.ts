@@ -1,0 +1,3 @@
+/** What the workbench asks of `node:os`. */
+export const tmpdir = (): string => '/tmp';
+export const homedir = (): string => '/home';

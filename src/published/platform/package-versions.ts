@@ -1,0 +1,3 @@
+/** See `packages.ts`. */
+export const importableNames = (): string[] => [];
+export const packageVersions = (): Promise<undefined> => Promise.resolve(undefined);

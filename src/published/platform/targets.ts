@@ -1,0 +1,2 @@
+/** No programs run beside a page. */
+export const targets = (): [] => [];

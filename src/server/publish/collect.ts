@@ -1,0 +1,128 @@
+/** What a pad needs to run in a page: its files, its packages, and what its last run looked like. */
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { dirname, join, relative, sep } from 'node:path';
+import { NodeFiles, readText } from '../../hosts/node/files.js';
+import { outlineOfText } from '../../syntax/outlined.js';
+import { isPageFile } from '../../syntax/page-text.js';
+import { AnvilError } from '../../syntax/problems.js';
+import type { ToWindow } from '../protocol.js';
+import { WorkbenchSession } from '../workbench/session.js';
+import { publishPackages } from './packages.js';
+
+/** Milliseconds for the parts of a record that a window is told behind the record itself. */
+const REST_MS = 300;
+/** Bytes of a file that comes along. */
+const MOST_BYTES = 20 * 1024 * 1024;
+
+/** As `usher-anvil/published@1` has it; see `docs/publish.md`. */
+export interface PublishedPad {
+  format: 'usher-anvil/published@1';
+  pad: string;
+  files: Record<string, string | { base64: string }>;
+  packages: { names: string[]; code: string };
+  settings?: object;
+  runs: boolean;
+  last: ToWindow[];
+}
+
+/**
+ * Executes a pad once, and gathers what it took part in.
+ *
+ * @param file absolute path
+ * @param runs it is executed as soon as it is opened
+ * @throws AnvilError `E_NOT_A_PAD` for a page, `E_TOO_LARGE` for a file that is, `E_NO_PACKAGE` for a package that cannot
+ * be bundled for a page; what cannot be read
+ */
+export async function collectPad(file: string, runs: boolean, timeLimitMs: number): Promise<PublishedPad> {
+  if (isPageFile(file))
+    throw new AnvilError(
+      'E_NOT_A_PAD',
+      `${file} is a page: it needs no workbench to be handed over. Publish a script.`,
+    );
+  const state = mkdtempSync(join(tmpdir(), 'usher-anvil-publish-'));
+  const session = new WorkbenchSession({ root: dirname(file), pad: file, state, types: false, ownPads: true });
+  try {
+    const last = await lastRun(session, timeLimitMs);
+    const code = session.files;
+    const found = new NodeFiles();
+    const files = [...new Set([...code, ...dataOf(code, found)])];
+    if (session.dataFile !== undefined) files.push(session.dataFile);
+    const root = commonFolder(files);
+    const nameOf = (path: string): string => `/${relative(root, path).split(sep).join('/')}`;
+    const settings = found.settings(file);
+    return {
+      format: 'usher-anvil/published@1',
+      pad: nameOf(file),
+      files: Object.fromEntries(files.map((path) => [nameOf(path), contentOf(path)])),
+      packages: await publishPackages(code, readText, nameOf),
+      ...(settings ? { settings } : {}),
+      runs,
+      last: last.map((message) => renamed(message, (name) => nameOf(join(dirname(file), name)).slice(1))),
+    };
+  } finally {
+    await session.close();
+    rmSync(state, { recursive: true, force: true });
+  }
+}
+
+/** What code imports that is no code. */
+function dataOf(code: readonly string[], files: NodeFiles): string[] {
+  return code.flatMap((file) => {
+    const text = readText(file);
+    return (outlineOfText(text, file)?.imports ?? []).flatMap(({ specifier, typeOnly }) => {
+      const found = typeOnly || !/^\./.test(specifier) ? undefined : files.resolve(specifier, file);
+      return found?.kind === 'local' ? [found.file] : [];
+    });
+  });
+}
+
+/** What a window that comes after the run is told of it. */
+async function lastRun(session: WorkbenchSession, timeLimitMs: number): Promise<ToWindow[]> {
+  const hello = { type: 'hello', format: 'usher-anvil/window@2' } as const;
+  await new Promise<void>((resolve) => {
+    const limit = setTimeout(resolve, timeLimitMs);
+    const first = session.connect({
+      send(message) {
+        if (message.type !== 'record' || !message.ended) return;
+        clearTimeout(limit);
+        resolve();
+      },
+    });
+    first.receive(hello);
+  });
+  const told = new Map<string, ToWindow>();
+  const second = session.connect({
+    send(message) {
+      if (message.type === 'record' || message.type === 'shown') told.set(message.type, message);
+    },
+  });
+  second.receive(hello);
+  await new Promise((resolve) => setTimeout(resolve, REST_MS));
+  second.leave();
+  return [...told.values()];
+}
+
+/** Names of files in what a window was told are those that the page has. */
+function renamed(message: ToWindow, nameOf: (name: string) => string): ToWindow {
+  return JSON.parse(
+    JSON.stringify(message, (key, value: unknown) =>
+      (key === 'file' || key === 'pad') && typeof value === 'string' ? nameOf(value) : value,
+    ),
+  ) as ToWindow;
+}
+
+function contentOf(path: string): string | { base64: string } {
+  const bytes = readFileSync(path);
+  if (bytes.length > MOST_BYTES)
+    throw new AnvilError('E_TOO_LARGE', `${path} has ${bytes.length} bytes; at most ${MOST_BYTES} come along.`);
+  const text = bytes.toString('utf8');
+  return Buffer.from(text, 'utf8').equals(bytes) ? text : { base64: bytes.toString('base64') };
+}
+
+function commonFolder(files: readonly string[]): string {
+  let folder = dirname(files[0]!);
+  for (const file of files)
+    while (!file.startsWith(folder + sep) && folder !== dirname(folder)) folder = dirname(folder);
+  return folder;
+}

@@ -1,0 +1,80 @@
+/** Packages of a published pad, bundled into one script for a page. */
+import { dirname } from 'node:path';
+import { build, type BuildFailure, type Plugin } from 'esbuild';
+import { packageImports } from '../../syntax/imports.js';
+import { AnvilError } from '../../syntax/problems.js';
+
+/** Answered by the page itself. */
+const ANSWERED = /^(?:node:)?assert(?:\/strict)?$/;
+
+interface Wanted {
+  specifier: string;
+  from: string;
+}
+
+/**
+ * @param files whose imports are looked at
+ * @param nameOf the path of a file in the page
+ * @returns the specifiers, and a script that declares an object `packages`: by specifier, or by specifier and folder
+ * where folders have packages of their own
+ * @throws AnvilError `E_NO_PACKAGE` for one that a page cannot have
+ */
+export async function publishPackages(
+  files: readonly string[],
+  textOf: (file: string) => string,
+  nameOf: (path: string) => string,
+): Promise<{ names: string[]; code: string }> {
+  const wanted = new Map<string, Wanted & { key: string }>();
+  for (const file of files) {
+    if (/\.json$/.test(file)) continue;
+    for (const { specifier } of packageImports(file, textOf(file))) {
+      if (ANSWERED.test(specifier)) continue;
+      const key = `${specifier}\n${nameOf(dirname(file)).replace(/\/$/, '')}`;
+      wanted.set(key, { key, specifier, from: file });
+    }
+  }
+  const list = [...wanted.values()];
+  if (list.length === 0) return { names: [], code: '' };
+  const entry = [
+    ...list.map((_, index) => `import * as package${index} from 'wanted:${index}';`),
+    `export const all = { ${list.map(({ key }, index) => `${JSON.stringify(key)}: package${index}`).join(', ')} };`,
+  ].join('\n');
+  try {
+    const { outputFiles } = await build({
+      stdin: { contents: entry, resolveDir: dirname(list[0]!.from), loader: 'js' },
+      ...{ bundle: true, write: false, format: 'iife', globalName: 'bundled', platform: 'browser', target: 'es2022' },
+      define: { 'process.env.NODE_ENV': '"production"', global: 'globalThis' },
+      minify: true,
+      logLevel: 'silent',
+      plugins: [wantedModules(list)],
+    });
+    return {
+      names: [...new Set(list.map(({ specifier }) => specifier))],
+      code: `${outputFiles[0]!.text};var packages=bundled.all;`,
+    };
+  } catch (error) {
+    const [first] = (error as BuildFailure).errors ?? [];
+    throw new AnvilError('E_NO_PACKAGE', `A package cannot be had in a page: ${first?.text ?? String(error)}`, {
+      cause: error,
+    });
+  }
+}
+
+/** Each name, found from the file that imports it. */
+function wantedModules(list: readonly Wanted[]): Plugin {
+  return {
+    name: 'wanted',
+    setup({ onResolve, onLoad }) {
+      onResolve({ filter: /^wanted:/ }, ({ path }) => ({ path: path.slice('wanted:'.length), namespace: 'wanted' }));
+      onLoad({ filter: /.*/, namespace: 'wanted' }, ({ path }) => {
+        const { specifier, from } = list[Number(path)]!;
+        const name = JSON.stringify(specifier);
+        return {
+          // A module has a default export only where it says so.
+          contents: `import * as all from ${name};\nexport * from ${name};\nexport default all.default;`,
+          resolveDir: dirname(from),
+        };
+      });
+    },
+  };
+}

@@ -1,0 +1,61 @@
+import react from '@vitejs/plugin-react';
+import { existsSync } from 'node:fs';
+import { dirname, resolve } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { defineConfig, type Plugin } from 'vite';
+
+const source = fileURLToPath(new URL('src', import.meta.url));
+const platform = resolve(source, 'published/platform');
+/** Modules of the workbench that need Node, and what stands in their place in a page. */
+const INSTEAD: Record<string, string> = {
+  'hosts/node/index': 'sessions',
+  'hosts/node/files': 'files',
+  'hosts/node/alive': 'alive',
+  'hosts/node/saving': 'saving',
+  'hosts/node/saved-files': 'saved-files',
+  'hosts/node/types': 'types',
+  'hosts/node/packages': 'packages',
+  'hosts/node/package-versions': 'package-versions',
+  'hosts/node/comparing/pad-ways': 'comparing',
+  'hosts/node/comparing/compare': 'comparing',
+  'hosts/node/comparing/revision': 'comparing',
+  'hosts/pages/index': 'pages',
+  'server/start/examples': 'examples',
+  'server/start/templates': 'templates',
+  'server/targets': 'targets',
+  'server/share': 'share',
+};
+
+function instead(): Plugin {
+  return {
+    name: 'instead',
+    enforce: 'pre',
+    resolveId(specifier, importer) {
+      if (specifier === 'node:path') return this.resolve('pathe');
+      if (specifier.startsWith('node:')) return resolve(platform, `${specifier.slice(5)}.ts`);
+      if (!importer || !specifier.startsWith('.')) return null;
+      const path = resolve(dirname(importer), specifier.replace(/\.js$/, ''));
+      const name = INSTEAD[path.slice(source.length + 1)];
+      if (name !== undefined) return resolve(platform, `${name}.ts`);
+      for (const extension of ['.ts', '.tsx'])
+        if (specifier.endsWith('.js') && existsSync(path + extension)) return path + extension;
+      return null;
+    },
+  };
+}
+
+export default defineConfig({
+  root: 'src/published',
+  base: './',
+  plugins: [instead(), react()],
+  build: {
+    outDir: '../../dist/published',
+    emptyOutDir: true,
+    assetsInlineLimit: 0,
+    modulePreload: { polyfill: false },
+    chunkSizeWarningLimit: 4000,
+    rollupOptions: {
+      output: { entryFileNames: 'page.js', assetFileNames: 'page[extname]', codeSplitting: false },
+    },
+  },
+});
