@@ -32,7 +32,7 @@ await entries();
 const vite = join(dirname(require.resolve('vite/package.json')), 'bin/vite.js');
 run('the page', vite, ['build', '--logLevel', 'warn']);
 run('the published page', vite, ['build', '--logLevel', 'warn', '--config', 'vite.published.config.ts']);
-await publishedThread();
+await publishedScripts();
 const { comparisonJsonSchema } = await import(pathToFileURL(join(root, 'dist/compare/comparison.js')).href);
 const { recordJsonSchema, walkJsonSchema } = await import(pathToFileURL(join(root, 'dist/record/index.js')).href);
 mkdirSync(join(root, 'dist'), { recursive: true });
@@ -55,12 +55,16 @@ function removeStale() {
   }
 }
 
-/** What runs the pads of a published page, as one script. */
-async function publishedThread() {
+/** What runs the pads of a published page, and what translates them, as one script each. */
+async function publishedScripts() {
   const { build } = await import('esbuild');
   await build({
-    entryPoints: [join(root, 'dist/hosts/alone/thread.js')],
-    outfile: join(root, 'dist/published/thread.js'),
+    entryPoints: [
+      join(root, 'dist/hosts/alone/thread.js'),
+      ...['compiler', 'frame'].map((name) => join(root, `src/published/${name}.ts`)),
+    ],
+    outdir: join(root, 'dist/published'),
+    entryNames: '[name]',
     ...{ bundle: true, format: 'iife', platform: 'browser', target: 'es2022', minify: true, logLevel: 'warning' },
   });
 }

@@ -19,6 +19,7 @@ const ALLOWED = {
   session: ['wire', 'syntax', 'instrument', 'runtime', 'record', 'patch'],
   'hosts/node': ['wire', 'syntax', 'instrument', 'runtime', 'compare', 'record', 'patch', 'session'],
   'hosts/browser': ['wire', 'runtime'],
+  'hosts/alone': ['wire', 'syntax', 'instrument', 'runtime', 'compare', 'session', 'hosts/browser'],
   'hosts/pages': ['wire', 'syntax', 'runtime', 'session', 'hosts/browser', 'hosts/node'],
   server: [
     'wire',
@@ -31,11 +32,13 @@ const ALLOWED = {
     'session',
     'hosts/node',
     'hosts/pages',
+    'instrument',
   ],
   editor: ['wire', 'sharing', 'syntax', 'runtime', 'record', 'views', 'session', 'hosts/node', 'server'],
   adapter: ['wire', 'syntax', 'runtime', 'record', 'views', 'session', 'hosts/node'],
   cli: ['wire', 'syntax', 'runtime', 'record', 'views', 'session', 'hosts/node', 'server', 'editor', 'adapter'],
   vite: ['wire', 'syntax', 'instrument', 'runtime', 'session', 'hosts/browser', 'hosts/node', 'server'],
+  published: [...['wire', 'syntax', 'record', 'views', 'session', 'hosts/alone', 'hosts/node', 'server', 'workbench']],
   workbench: ['wire', 'sharing', 'server', 'views', 'runtime'],
 };
 /** Layers that know neither Node nor a page. */

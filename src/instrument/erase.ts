@@ -139,7 +139,7 @@ class Eraser {
         return this.isGone(declaration);
       return true;
     }
-    return declaration != null && this.isGone(declaration);
+    return declaration !== undefined && declaration !== null && this.isGone(declaration);
   }
 
   private erase(node: Node, parent: Node | undefined): void {

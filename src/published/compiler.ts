@@ -1,9 +1,9 @@
-/** What types decide, translated in the page: enums, parameter properties, namespaces, and elements. */
+/** Entry of a script of its own: what types decide, translated in the page. Enums, parameter properties, namespaces, elements. */
 import { transform, type Options } from 'sucrase';
 import type { Compile } from '../hosts/alone/index.js';
 import { AnvilError } from '../syntax/problems.js';
 
-export const compile: Compile = (code, { jsx, typescript, tsx, file, settings }) => {
+const compile: Compile = (code, { jsx, typescript, tsx, file, settings }) => {
   if (/(?:^|[\s;}])@[\w$]/.test(code) && settings?.experimentalDecorators !== true)
     // The transform would leave them as they are, and no browser runs them yet.
     refuseDecorators(code);
@@ -37,3 +37,5 @@ function refuseDecorators(code: string): void {
       'Decorators need a compiler that this page has not. Open the pad with usher-anvil open.',
     );
 }
+
+(globalThis as { usherAnvilCompiler?: Compile }).usherAnvilCompiler = compile;

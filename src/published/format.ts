@@ -16,6 +16,8 @@ export const published = z.object({
   }),
   /** Compiler settings of the project that decide how its files run. */
   settings: z.record(z.string(), z.unknown()).optional(),
+  /** A file of it needs the compiler. */
+  compiles: z.boolean(),
   /** It is executed as soon as it is opened: a site of the author's own. */
   runs: z.boolean(),
   /** What windows were told of its last run. */

@@ -29,7 +29,7 @@ export async function readLink(hash: string): Promise<{ pad: Published } | { pro
     const { name, text, input, last } = linked.parse(JSON.parse(await unfold(hash.slice(LINK.length))));
     return {
       pad: {
-        ...{ format: PUBLISHED, pad: `/${name}`, runs: false, packages: { names: [], code: '' } },
+        ...{ format: PUBLISHED, pad: `/${name}`, runs: false, compiles: false, packages: { names: [], code: '' } },
         files: { [`/${name}`]: text, ...(input ? { [`/${input.name}`]: input.text } : {}) },
         last: last.filter(isTold),
       },
@@ -46,9 +46,11 @@ function isTold({ type }: { type: string }): boolean {
 
 /**
  * @returns the fragment of an address
- * @throws RangeError where it would be longer than {@link MOST_CHARACTERS}
+ * @throws RangeError where it would be longer than {@link MOST_CHARACTERS}, or the pad is more than one file
  */
 export async function makeLink(pad: Linked): Promise<string> {
+  if (/\bfrom\s*['"]\.\.?\/|\bimport\s*['"(]+\.\.?\//.test(pad.text))
+    throw new RangeError('This pad imports files of its own, and a link carries one. Publish it as a file.');
   let text = LINK + (await fold(JSON.stringify(pad)));
   // Without its last result it still runs.
   if (text.length > MOST_CHARACTERS) text = LINK + (await fold(JSON.stringify({ ...pad, last: [] })));

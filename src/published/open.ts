@@ -1,14 +1,15 @@
 /** Opens what a page was published with, or what its address carries, in a workbench of this page. */
-import type { AlonePlace } from '../hosts/alone/index.js';
+import type { AlonePlace, Compile } from '../hosts/alone/index.js';
+import { AnvilError } from '../syntax/problems.js';
 import { Habits } from '../server/workbench/habits.js';
 import { WorkbenchSession } from '../server/workbench/session.js';
 import type { ToServer, ToWindow } from '../server/protocol.js';
 import type { Connect } from '../workbench/connection.js';
-import { compile } from './compiler.js';
 import { published, PUBLISHED, type Published } from './format.js';
-import { readLink } from './link.js';
+import { type Linked, readLink } from './link.js';
 import { memory } from './memory.js';
 import { runIn } from './platform/sessions.js';
+import { SandboxedWorkers } from './workers.js';
 
 const STATE = '/state';
 
@@ -22,6 +23,8 @@ export interface Opened {
   begin(): void;
   /** Shows what its last run looked like, once there is an editor to show it in. */
   tellLast(): void;
+  /** What a link takes along besides a text: what the last run looked like, and the data that it read. */
+  toCarry(): Pick<Linked, 'last' | 'input'>;
   /** Called once it does. */
   onBegin(listener: () => void): void;
   /** Why what the address carries could not be opened. */
@@ -30,11 +33,13 @@ export interface Opened {
 
 /** @throws ZodError where the page carries nothing that can be read */
 export async function openPublished(): Promise<Opened> {
+  addEventListener('hashchange', () => location.reload());
   const carried = published.parse(JSON.parse(textOf('usher-anvil-published') ?? 'null'));
   const link = await readLink(location.hash);
   const given = link && 'pad' in link ? link.pad : carried;
   for (const [path, content] of Object.entries(given.files))
     memory.write(path, typeof content === 'string' ? content : bytesOf(content.base64));
+  await loadCompiler(given.compiles);
   runIn(placeOf(carried, given));
   const waits = !given.runs;
   new Habits(`${STATE}/habits`).choose(given.pad, { when: waits ? 'command' : 'edit', careful: false });
@@ -42,22 +47,47 @@ export async function openPublished(): Promise<Opened> {
   return join(session, given, waits, link && 'problem' in link ? link.problem : undefined);
 }
 
+/** Evaluated only where something needs it. @throws AnvilError `E_TRANSLATE` while it is on its way */
+const compile: Compile = (code, options) => {
+  const scope = globalThis as { usherAnvilCompiler?: Compile };
+  const carried = scope.usherAnvilCompiler ? undefined : textOf('usher-anvil-compiler');
+  // A script of this page, which its policy lets no other be.
+  if (carried !== undefined) (0, eval)(JSON.parse(carried) as string);
+  if (!scope.usherAnvilCompiler)
+    throw new AnvilError('E_TRANSLATE', 'What translates this file is not loaded yet. Run it once more in a moment.');
+  return scope.usherAnvilCompiler(code, options);
+};
+
+/** In a folder it comes beside the page; a pad that needs it waits for it. */
+async function loadCompiler(isNeeded: boolean): Promise<void> {
+  if (textOf('usher-anvil-compiler') !== undefined) return;
+  const loaded = new Promise((resolve) => {
+    const script = document.createElement('script');
+    script.src = 'compiler.js';
+    script.onload = script.onerror = resolve;
+    document.head.append(script);
+  });
+  if (isNeeded) await loaded;
+}
+
 function placeOf({ packages }: Published, { settings }: Published): AlonePlace {
-  const code = JSON.parse(textOf('usher-anvil-thread')!) as string;
-  const address = URL.createObjectURL(new Blob([code], { type: 'text/javascript' }));
+  const script = (name: string): string => JSON.parse(textOf(`usher-anvil-${name}`)!) as string;
+  const workers = new SandboxedWorkers(script('frame'), script('thread'));
   return {
     store: { textOf: memory.text, stampOf: (file) => String(memory.version(file)), names: memory.names },
     names: new Set(packages.names),
     packages: packages.code,
     settings: settings as AlonePlace['settings'],
     bytesOf: (file) => memory.read(file) ?? new Uint8Array(),
-    worker: () => new Worker(address),
+    worker: () => workers.make(),
+    renew: () => workers.renew(),
     compile,
   };
 }
 
 function join(session: WorkbenchSession, given: Published, waits: boolean, problem: string | undefined): Opened {
   let begun = !waits;
+  let record = given.last.find(({ type }) => type === 'record');
   let tell: (message: ToServer) => void = () => undefined;
   let hear: (message: ToWindow) => void = () => undefined;
   const listeners: (() => void)[] = [];
@@ -69,7 +99,13 @@ function join(session: WorkbenchSession, given: Published, waits: boolean, probl
   };
   const connect: Connect = (onMessage, onState, showing) => {
     hear = (message) => queueMicrotask(() => onMessage(message));
-    const connection = session.connect({ send: (message) => hear(copyOf(message)) });
+    const connection = session.connect({
+      send(message) {
+        const copy = copyOf(message);
+        if (copy.type === 'record') record = { ...copy };
+        hear(copy);
+      },
+    });
     tell = (message) => connection.receive(copyOf(message));
     queueMicrotask(() => {
       onState(true);
@@ -89,10 +125,27 @@ function join(session: WorkbenchSession, given: Published, waits: boolean, probl
     ...{ connect, waits, begin, problem },
     hasBegun: () => begun,
     onBegin: (listener) => void listeners.push(listener),
+    toCarry() {
+      const { dataFile } = session;
+      const text = dataFile === undefined ? undefined : memory.text(dataFile);
+      return {
+        last: record ? [placed(record)] : [],
+        ...(text === undefined ? {} : { input: { name: dataFile!.slice(dataFile!.lastIndexOf('/') + 1), text } }),
+      };
+    },
     tellLast() {
       if (!begun) for (const message of given.last) hear(message as unknown as ToWindow);
     },
   };
+}
+
+/** Of a link's one file, whatever folder it was in. */
+function placed<Message>(message: Message): Message {
+  return JSON.parse(
+    JSON.stringify(message, (key, value: unknown) =>
+      (key === 'file' || key === 'pad') && typeof value === 'string' ? value.replace(/^.*\//, '') : value,
+    ),
+  ) as Message;
 }
 
 /** As over a wire: neither side holds what the other changes. */

@@ -16,7 +16,8 @@ export function Reader({ store, opened }: { store: Store; opened: Opened }) {
     const { file } = store.state;
     const name = file.split('/').at(-1)!;
     try {
-      const fragment = await makeLink({ name, text: store.editor?.view.state.doc.toString() ?? '', last: [] });
+      const text = store.editor?.view.state.doc.toString() ?? '';
+      const fragment = await makeLink({ name, text, ...opened.toCarry() });
       const address = `${location.href.split('#')[0]}${fragment}`;
       history.replaceState(null, '', fragment);
       await navigator.clipboard.writeText(address).then(

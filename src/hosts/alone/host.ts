@@ -9,10 +9,19 @@ import type { ToThread } from './messages.js';
 /** Milliseconds between two questions whether it answers. */
 const BEAT_MS = 250;
 
+/** A worker with the runtime in it. */
+export interface PadWorker {
+  say(message: ToThread): void;
+  end(): void;
+  onsaid?: (message: unknown) => void;
+  onfail?: (why: string) => void;
+}
+
 /** What a page host is given. */
 export interface AloneParts {
-  /** Makes a worker with the runtime in it. */
-  worker(): Worker;
+  worker(): PadWorker;
+  /** One did not answer: what is around it may be lost as well, and is made anew. */
+  renew(): void;
   /** A script that declares the packages of the pad. */
   packages: string;
   /** The bytes of a file that was published with the pad. */
@@ -22,7 +31,7 @@ export interface AloneParts {
 export class AloneHost implements Host {
   readonly kind = 'worker';
   private readonly parts: AloneParts;
-  private spare: Worker | undefined;
+  private spare: PadWorker | undefined;
   private ends: (() => void) | undefined;
 
   constructor(parts: AloneParts) {
@@ -45,21 +54,24 @@ export class AloneHost implements Host {
     let answeredAt = performance.now();
     let isOver = false;
     const say = (message: ToThread): void => {
-      if (!isOver) worker.postMessage(message);
+      if (!isOver) worker.say(message);
     };
     const end = (stop?: RawStop): void => {
       if (isOver) return;
       isOver = true;
       clearInterval(beat);
-      worker.terminate();
+      worker.end();
       if (stop) sink.stopped(stop);
     };
     this.ends = () => end();
     const beat = setInterval(() => {
-      if (performance.now() - answeredAt > hangMs) end({ reason: 'not-answering', ...counted.stop });
-      else say({ type: 'ping' });
+      if (performance.now() - answeredAt > hangMs) {
+        end({ reason: 'not-answering', ...counted.stop });
+        this.parts.renew();
+        this.spare = this.parts.worker();
+      } else say({ type: 'ping' });
     }, BEAT_MS);
-    worker.onmessage = ({ data }: MessageEvent<unknown>) => {
+    worker.onsaid = (data) => {
       const { type } = data as { type?: unknown };
       if (isOver || type === 'here') return;
       if (type === 'pong') {
@@ -76,10 +88,7 @@ export class AloneHost implements Host {
       if (message.type === 'batch') counted.note(message.batch);
       deliver(message, running, (answer) => void (answer.type === 'resolved' && say(answer)));
     };
-    worker.onerror = (event) => {
-      event.preventDefault();
-      end({ reason: 'crashed', detail: event.message });
-    };
+    worker.onfail = (why) => end({ reason: 'crashed', detail: why });
     const { input } = request.asked;
     const asked =
       input && 'file' in input
@@ -97,7 +106,7 @@ export class AloneHost implements Host {
 
   close(): Promise<void> {
     this.ends?.();
-    this.spare?.terminate();
+    this.spare?.end();
     this.spare = undefined;
     return Promise.resolve();
   }

@@ -7,7 +7,7 @@ import { AloneHost, type AloneParts } from './host.js';
 import { aloneLanguage, type Compile } from './language.js';
 
 export type { TextStore } from './files.js';
-export type { AloneParts } from './host.js';
+export type { AloneParts, PadWorker } from './host.js';
 export type { Compile } from './language.js';
 
 export interface AlonePlace extends AloneParts {
@@ -23,7 +23,7 @@ export function createAloneSession(
   options: Omit<SessionOptions, 'target' | 'timeLimitMs' | 'hangMs'> & { timeLimitMs?: number; hangMs?: number },
   place: AlonePlace,
 ): Session {
-  const { timeLimitMs = 30_000, hangMs = 2_000 } = options;
+  const { timeLimitMs = Infinity, hangMs = 2_000 } = options;
   return new Session(
     { ...options, timeLimitMs, hangMs, target: 'worker' },
     {

@@ -7,6 +7,7 @@ import type { FromRelay, Resolved } from '../../wire/messages.js';
 import { Replies } from '../../wire/replies.js';
 import { frameEngine } from '../browser/frame/engine.js';
 import { assertModule } from './assert-module.js';
+import { aloneInput } from './input.js';
 import type { ToThread } from './messages.js';
 
 /** Milliseconds between two looks whether anything is still to come. */
@@ -42,6 +43,7 @@ class ThreadRun {
     });
     this.introspection = engine.introspection;
     engine.loadNow = (specifier, from) => this.load(specifier, from);
+    engine.input = aloneInput;
     engine.builtin = (name) => this.load(name, '');
     this.target = new Target(engine);
     this.watchRequests();
@@ -162,6 +164,22 @@ class ThreadRun {
     }
   }
 }
+
+/** What the pad would say to its page would be taken for the runtime's word, and a flood of it would end the page. */
+function keepQuiet(): void {
+  let told = false;
+  const { postMessage } = {
+    postMessage(): void {
+      if (!told) console.warn('postMessage: nobody listens to what a pad of a published page posts.');
+      told = true;
+    },
+  };
+  for (let at: object | null = globalThis; at !== null; at = Object.getPrototypeOf(at) as object | null)
+    if (Object.hasOwn(at, 'postMessage'))
+      Object.defineProperty(at, 'postMessage', { value: postMessage, writable: true, configurable: true });
+}
+
+keepQuiet();
 
 let run: ThreadRun | undefined;
 addEventListener('message', ({ data }: MessageEvent<ToThread>) => {

@@ -3,6 +3,7 @@ import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join, relative, sep } from 'node:path';
 import { NodeFiles, readText } from '../../hosts/node/files.js';
+import { eraseTypes } from '../../instrument/erase.js';
 import { outlineOfText } from '../../syntax/outlined.js';
 import { isPageFile } from '../../syntax/page-text.js';
 import { AnvilError } from '../../syntax/problems.js';
@@ -22,6 +23,8 @@ export interface PublishedPad {
   files: Record<string, string | { base64: string }>;
   packages: { names: string[]; code: string };
   settings?: object;
+  /** A file of it needs the compiler. */
+  compiles: boolean;
   runs: boolean;
   last: ToWindow[];
 }
@@ -57,6 +60,7 @@ export async function collectPad(file: string, runs: boolean, timeLimitMs: numbe
       files: Object.fromEntries(files.map((path) => [nameOf(path), contentOf(path)])),
       packages: await publishPackages(code, readText, nameOf),
       ...(settings ? { settings } : {}),
+      compiles: code.some((path) => needsCompiler(path)),
       runs,
       last: last.map((message) => renamed(message, (name) => nameOf(join(dirname(file), name)).slice(1))),
     };
@@ -64,6 +68,12 @@ export async function collectPad(file: string, runs: boolean, timeLimitMs: numbe
     await session.close();
     rmSync(state, { recursive: true, force: true });
   }
+}
+
+/** Types of it decide what runs, or it has elements. */
+function needsCompiler(path: string): boolean {
+  const text = readText(path);
+  return /\.[jt]sx$/.test(path) || (/\.[mc]?ts$/.test(path) && eraseTypes(text, 'module') === null);
 }
 
 /** What code imports that is no code. */

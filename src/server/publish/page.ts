@@ -8,6 +8,11 @@ const BUILT = fileURLToPath(new URL('../../published', import.meta.url));
 
 const read = (name: string): string => readFileSync(`${BUILT}/${name}`, 'utf8');
 
+/** The script of the frame in which pads run. */
+const frameScript = (): string => inScript(read('frame.js').trim());
+
+const hashOf = (script: string): string => `'sha256-${createHash('sha256').update(script, 'utf8').digest('base64')}'`;
+
 /** Text in a script element that is none: nothing in it ends the element, or begins a comment. */
 function carried(id: string, value: unknown): string {
   const text = JSON.stringify(value)
@@ -29,7 +34,7 @@ function inScript(code: string): string {
 function policy(scripts: string, allowed: readonly string[]): string {
   const connect = allowed.length > 0 ? allowed.join(' ') : "'none'";
   return (
-    `default-src 'none'; script-src ${scripts} 'unsafe-eval'; worker-src blob:; style-src 'self' 'unsafe-inline'; ` +
+    `default-src 'none'; script-src ${scripts} ${hashOf(frameScript())} 'unsafe-eval'; worker-src blob:; style-src 'self' 'unsafe-inline'; ` +
     `img-src data: blob:; connect-src ${connect}; base-uri 'none'; form-action 'none'`
   );
 }
@@ -64,14 +69,15 @@ export interface PageOptions {
 /** One file that needs nothing else. */
 export function publishedFile(pad: PublishedPad, { title, allowed }: PageOptions): string {
   const code = inScript(read('page.js'));
-  const digest = createHash('sha256').update(code, 'utf8').digest('base64');
   return html(
     title,
-    policy(`'sha256-${digest}'`, allowed),
+    policy(hashOf(code), allowed),
     `<style>${read('page.css')}</style>`,
     [
       carried('usher-anvil-published', pad),
       carried('usher-anvil-thread', read('thread.js')),
+      carried('usher-anvil-frame', frameScript()),
+      carried('usher-anvil-compiler', read('compiler.js')),
       `<script type="module">${code}</script>`,
     ].join('\n'),
   );
@@ -81,7 +87,9 @@ export function publishedFile(pad: PublishedPad, { title, allowed }: PageOptions
 export function publishedFolder(
   pages: readonly { name: string; pad: PublishedPad; options: PageOptions }[],
 ): Record<string, string> {
-  const files: Record<string, string> = { 'page.js': read('page.js'), 'page.css': read('page.css') };
+  const files: Record<string, string> = Object.fromEntries(
+    ['page.js', 'page.css', 'compiler.js'].map((name) => [name, read(name)]),
+  );
   for (const { name, pad, options } of pages)
     files[name] = html(
       options.title,
@@ -90,6 +98,7 @@ export function publishedFolder(
       [
         carried('usher-anvil-published', pad),
         carried('usher-anvil-thread', read('thread.js')),
+        carried('usher-anvil-frame', frameScript()),
         '<script type="module" src="page.js"></script>',
       ].join('\n'),
     );

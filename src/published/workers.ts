@@ -1,0 +1,64 @@
+/** Workers for pads, in a sandboxed frame without an origin; see `frame.ts`. */
+import type { PadWorker } from '../hosts/alone/index.js';
+
+export type ToFrameOfWorkers = { id: number } & ({ do: 'make' } | { do: 'say'; message: unknown } | { do: 'end' });
+export type FromFrameOfWorkers = { id: number; said: unknown } | { id: number; failed: string };
+
+/** The frame, which is made anew where it does not answer any more. */
+export class SandboxedWorkers {
+  private frame: { element: HTMLIFrameElement; port: MessagePort };
+  private readonly made = new Map<number, PadWorker>();
+  private last = 0;
+
+  /**
+   * @param script of the frame, which the policy of the page lets run
+   * @param thread the script of each worker
+   */
+  constructor(
+    private readonly script: string,
+    private readonly thread: string,
+  ) {
+    this.frame = this.begin();
+  }
+
+  private begin(): { element: HTMLIFrameElement; port: MessagePort } {
+    const { port1, port2 } = new MessageChannel();
+    const element = document.createElement('iframe');
+    element.setAttribute('sandbox', 'allow-scripts');
+    element.title = 'where pads run';
+    element.hidden = true;
+    element.srcdoc = `<!doctype html><script>${this.script}</script>`;
+    element.onload = () => element.contentWindow!.postMessage(this.thread, '*', [port2]);
+    document.body.append(element);
+    port1.onmessage = ({ data }: MessageEvent<FromFrameOfWorkers>) => {
+      const worker = this.made.get(data.id);
+      if ('failed' in data) worker?.onfail?.(data.failed);
+      else worker?.onsaid?.(data.said);
+    };
+    return { element, port: port1 };
+  }
+
+  /** What was in the frame is lost with it. */
+  renew(): void {
+    this.made.clear();
+    this.frame.port.close();
+    this.frame.element.remove();
+    this.frame = this.begin();
+  }
+
+  make(): PadWorker {
+    const id = ++this.last;
+    const { port } = this.frame;
+    const ask = (asked: ToFrameOfWorkers): void => port.postMessage(asked);
+    ask({ id, do: 'make' });
+    const worker: PadWorker = {
+      say: (message) => ask({ id, do: 'say', message }),
+      end: () => {
+        this.made.delete(id);
+        ask({ id, do: 'end' });
+      },
+    };
+    this.made.set(id, worker);
+    return worker;
+  }
+}

@@ -1,0 +1,143 @@
+/** The engine in a page: what pads print in its workers is what they print in plain ones, and types are erased alike. */
+import { readdirSync, readFileSync } from 'node:fs';
+import { createServer } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { join } from 'node:path';
+import { build } from 'esbuild';
+import type { Browser, Page } from 'playwright-core';
+import { launch } from './browser.js';
+import { root } from './harness.js';
+import { programs } from './programs.js';
+
+let browser: Browser;
+let page: Page;
+let close: () => void;
+beforeAll(async () => {
+  const entry = `import { createAloneSession } from ${JSON.stringify(join(root, 'dist/hosts/alone/index.js'))};
+globalThis.ours = async (thread, files, pad, packages = '') => {
+  const address = URL.createObjectURL(new Blob([thread]));
+  const made = () => { const worker = new Worker(address); const one = { say: (m) => worker.postMessage(m), end: () => worker.terminate() }; worker.onmessage = ({ data }) => one.onsaid?.(data); worker.onerror = (e) => { e.preventDefault(); one.onfail?.(e.message) }; return one; };
+  const session = createAloneSession({ file: pad, timeLimitMs: 10_000 }, {
+    store: { textOf: (f) => files[f], stampOf: () => '1', names: () => Object.keys(files) },
+    names: new Set(), packages, bytesOf: () => new Uint8Array(), worker: made, renew() {},
+  });
+  session.execute();
+  const record = await session.settled();
+  await session.close();
+  return { printed: record.console.map(({ text }) => text), errors: record.errors.map(({ name, message }) => name + ': ' + message), tests: record.tests.map(({ name, state }) => name + ' ' + state), outcome: record.outcome, stop: record.stop?.reason };
+};
+globalThis.plain = (text) => new Promise((resolve) => {
+  const own = 'const printed = []; console.log = (...all) => printed.push(all.join(" ")); addEventListener("message", () => postMessage({ printed }));\\n';
+  const worker = new Worker(URL.createObjectURL(new Blob([own + text], { type: 'text/javascript' })), { type: 'module' });
+  let error = '';
+  worker.onerror = (event) => { event.preventDefault(); error = event.message; };
+  worker.onmessage = ({ data }) => { worker.terminate(); resolve({ ...data, error }); };
+  setTimeout(() => { worker.postMessage(0); setTimeout(() => resolve({ printed: [], error: error || 'silent' }), 1_000); }, 60);
+});`;
+  const { outputFiles } = await build({
+    stdin: { contents: entry, resolveDir: root, loader: 'js' },
+    ...{ bundle: true, write: false, format: 'iife', platform: 'browser', target: 'es2022' },
+  });
+  const server = createServer((request, response) => {
+    response.setHeader('content-type', request.url === '/own.js' ? 'text/javascript' : 'text/html');
+    response.end(request.url === '/own.js' ? outputFiles[0]!.text : '<!doctype html><script src="/own.js"></script>');
+  });
+  await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
+  close = () => void server.close();
+  browser = await launch();
+  page = await browser.newPage();
+  await page.goto(`http://127.0.0.1:${(server.address() as AddressInfo).port}/`);
+});
+afterAll(async () => {
+  await browser.close();
+  close();
+});
+
+interface Outcome {
+  printed: string[];
+  errors: string[];
+  tests: string[];
+  outcome: string;
+  stop?: string;
+}
+
+const thread = readFileSync(join(root, 'dist/published/thread.js'), 'utf8');
+const ours = (files: Record<string, string>, pad: string): Promise<Outcome> =>
+  page.evaluate(
+    ([code, all, name]) =>
+      (globalThis as unknown as { ours(...args: unknown[]): Promise<Outcome> }).ours(code, all, name),
+    [thread, files, pad] as const,
+  );
+
+const OUT =
+  'const out = (...all) => console.log(all.map((one) => { try { return String(one) } catch { return typeof one } }).join(" "));\n';
+
+test('programs that break naive probes print in a page what they print without us', async () => {
+  const different: object[] = [];
+  let compared = 0;
+  for (const [name, code] of Object.entries(programs)) {
+    const text = `${OUT}${code}\n`;
+    const alone = await page.evaluate(
+      (given) =>
+        (globalThis as unknown as { plain(text: string): Promise<{ printed: string[]; error: string }> }).plain(given),
+      text,
+    );
+    // What only a script may say, or only Node has, is no program for a page.
+    if (alone.error !== '') continue;
+    compared++;
+    const { printed } = await ours({ '/canal.js': text }, '/canal.js');
+    if (JSON.stringify(printed) !== JSON.stringify(alone.printed))
+      different.push({ name, printed, plain: alone.printed });
+  }
+  expect(different).toEqual([]);
+  expect(compared).toBeGreaterThan(45);
+});
+
+test('modules, JSON, tests, and what is missing', async () => {
+  const run = await ours(
+    {
+      '/pads/tolls.ts': `import { test, describe } from 'node:test'
+import assert, { deepStrictEqual, rejects, throws } from 'node:assert/strict'
+import { rate } from './rates'
+import boats from '../boats.json' with { type: 'json' }
+describe('tolls', () => {
+  test('equal', () => deepStrictEqual(boats.map(({ name }: { name: string }) => name), ['Heron']))
+  test('differs', () => assert.deepEqual({ a: [1, new Map([[1, 2]])] }, { a: [1, new Map([[1, 3]])] }))
+  test('throws', () => throws(() => { throw new RangeError('too deep') }, { name: 'RangeError', message: /deep/ }))
+  test('rejects', () => rejects(Promise.reject(new TypeError('x')), TypeError))
+})
+console.log(rate('slate'))
+`,
+      '/pads/rates.ts': "export const rate = (kind: string): number => (kind === 'slate' ? 3 : 2)\n",
+      '/boats.json': '[{ "name": "Heron" }]',
+    },
+    '/pads/tolls.ts',
+  );
+  expect(run.printed).toEqual(['3']);
+  expect(run.tests).toEqual(['tolls failed', 'equal passed', 'differs failed', 'throws passed', 'rejects passed']);
+  const lost = await ours({ '/a.js': "import { rate } from './rats.js'\n", '/rates.js': '' }, '/a.js');
+  expect(lost.errors.join()).toMatch(/'\.\/rats\.js' does not exist/);
+  const node = await ours({ '/a.js': "import fs from 'node:fs'\n" }, '/a.js');
+  expect(node.errors.join()).toMatch(/'node:fs' is a module of Node/);
+  const loop = await ours({ '/a.js': 'console.log(1)\nfor (;;) {}\n' }, '/a.js');
+  expect(loop.stop).toBe('not-answering');
+});
+
+test('types of our own sources are erased as the library of Node erases them', async () => {
+  const { eraseTypes } = await import('#dist/instrument/erase.js');
+  const { nodeTranslator } = await import('#dist/hosts/node/translate.js');
+  const different: string[] = [];
+  let both = 0;
+  for (const name of readdirSync(join(root, 'src'), { recursive: true }) as string[]) {
+    if (!/(?<!\.d)\.ts$/.test(name)) continue;
+    const text = readFileSync(join(root, 'src', name), 'utf8');
+    const [own, theirs] = [eraseTypes(text, 'module'), nodeTranslator.erase(text, 'module')];
+    if (own === null && theirs === null) continue;
+    both++;
+    // An empty statement more or less is no difference.
+    const plain = (code: string | null): string | undefined => code?.replace(/[\s;]+/g, ' ');
+    if (plain(own) !== plain(theirs)) different.push(name);
+  }
+  expect(different).toEqual([]);
+  expect(both).toBeGreaterThan(500);
+});

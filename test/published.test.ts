@@ -1,0 +1,232 @@
+/** Published pads in a real Chromium, from a file, without any server; and what strangers put into them. */
+import { mkdirSync, writeFileSync } from 'node:fs';
+import { createServer, type Server } from 'node:http';
+import type { AddressInfo } from 'node:net';
+import { join } from 'node:path';
+import { pathToFileURL } from 'node:url';
+import { deflateRawSync } from 'node:zlib';
+import type { Browser, Page } from 'playwright-core';
+import { launch } from './browser.js';
+import { cli, folder, root } from './harness.js';
+import { HOSTILE_LINKS, HOSTILE_PUBLISHED } from './hostile/published.js';
+
+let browser: Browser;
+let listening: Server;
+/** What came to a server that no pad may reach. */
+const asked: string[] = [];
+let port = 0;
+beforeAll(async () => {
+  browser = await launch();
+  listening = createServer((request, response) => {
+    asked.push(request.url ?? '');
+    response.setHeader('access-control-allow-origin', '*');
+    response.setHeader('content-type', 'text/javascript');
+    response.end('export {}');
+  });
+  await new Promise<void>((done) => listening.listen(0, '127.0.0.1', done));
+  ({ port } = listening.address() as AddressInfo);
+});
+afterAll(async () => {
+  await browser.close();
+  listening.close();
+});
+
+const complaints: string[] = [];
+
+async function open(address: string): Promise<Page> {
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  page.setDefaultTimeout(20_000);
+  complaints.length = 0;
+  page.on('pageerror', (error) => complaints.push(error.message));
+  await page.goto(address);
+  await page.locator('.cm-line').first().waitFor();
+  return page;
+}
+
+async function publish(files: Record<string, string>, ...args: string[]): Promise<{ dir: string; out: string }> {
+  const dir = folder(files);
+  const { code, stdout, stderr } = cli(['publish', ...args], { cwd: dir });
+  expect({ code, stderr }).toEqual({ code: 0, stderr: '' });
+  return { dir, out: stdout };
+}
+
+const margin = (page: Page, line: string) => page.locator('.cm-line', { hasText: line }).first().locator('.margin');
+
+const TOLLS = {
+  'tolls.ts': `import { test } from 'node:test'
+import { equal } from 'node:assert'
+import { dial, input } from 'usher-anvil/pad'
+import boats from './boats.json' with { type: 'json' }
+import { Barge, Kind } from './barge.ts'
+const edge = 5
+const rate = dial('rate', 2, { min: 1, max: 9 })
+const all = boats.map(({ name }) => new Barge(name))
+console.log('passages', input.lines.length, Kind.Slate) //~ from: passages.txt
+export function discount(passages: number): number {
+  return passages >= edge ? 0.9 : 1
+}
+test('the discount begins at the fifth passage', () => {
+  equal(discount(5), 0.9)
+})
+`,
+  'barge.ts':
+    "export enum Kind { Lime = 'lime', Slate = 'slate' }\nexport class Barge {\n  constructor(readonly name: string) {}\n}\n",
+  'boats.json': '[{ "name": "Heron" }, { "name": "Otter" }]',
+  'passages.txt': 'one\ntwo\nthree',
+};
+
+test('a file reads before it runs, runs when its reader says so, and turns with the number that is changed', async () => {
+  const { dir, out } = await publish(TOLLS, 'tolls.ts');
+  expect(out).toMatch(/^tolls\.html {2}\d+ kB, \d+ kB compressed\n$/);
+  const page = await open(pathToFileURL(join(dir, 'tolls.html')).href);
+  // The last result of where it came from.
+  await margin(page, 'const edge').filter({ hasText: '5' }).waitFor();
+  await page.getByText('passages 3 slate').waitFor();
+  await page.getByText('Nothing of this pad has run here.').waitFor();
+  await page.getByRole('button', { name: 'Run it' }).click();
+  await page.getByText('Nothing of this pad has run here.').waitFor({ state: 'detached' });
+  await page.getByText(/worker · /).waitFor();
+  await margin(page, "test('the discount").filter({ hasText: '✓' }).waitFor();
+  await margin(page, 'const all').filter({ hasText: "Barge { name: 'Heron' }" }).waitFor();
+  await page.locator('.cm-line', { hasText: 'const edge' }).click();
+  await page.keyboard.press('End');
+  await page.keyboard.press('Backspace');
+  await page.keyboard.type('6');
+  await margin(page, 'equal(discount(5)').filter({ hasText: 'received 1, expected 0.9' }).waitFor();
+  // A dial, which has the pad execute with another value.
+  await page.getByRole('slider', { name: 'rate' }).fill('7');
+  await margin(page, 'const rate').filter({ hasText: '7' }).waitFor();
+  // Walked through from the failure, in the page alone.
+  await page.locator('.cm-content').click();
+  await page.keyboard.press('Control+Alt+b');
+  await page.locator('.walk-error', { hasText: 'AssertionError' }).waitFor();
+  await page.locator('.walk-value', { hasText: 'passages = 5' }).waitFor();
+  expect(complaints).toEqual([]);
+  await page.close();
+});
+
+test('what a page cannot have is said at its line; packages come along; a folder stands on any server', async () => {
+  const pack = folder();
+  mkdirSync(join(pack, 'node_modules/fathom'), { recursive: true });
+  writeFileSync(join(pack, 'node_modules/fathom/package.json'), '{"name":"fathom","main":"index.js"}');
+  writeFileSync(join(pack, 'node_modules/fathom/index.js'), 'exports.metres = (n) => n * 2\nexports.unit = 3');
+  writeFileSync(
+    join(pack, 'depth.js'),
+    "import { metres } from 'fathom'\nconst deep = metres(21)\nconsole.log('deep', deep)\n",
+  );
+  writeFileSync(join(pack, 'other.js'), "const level = 4\nconsole.log('other')\n");
+  const { code, stderr } = cli(['publish', 'depth.js', 'other.js', '--folder', 'site', '--runs'], { cwd: pack });
+  expect({ code, stderr }).toEqual({ code: 0, stderr: '' });
+  const { readFileSync } = await import('node:fs');
+  const site = createServer((request, response) => {
+    const name = (request.url ?? '/').slice(1).split(/[?#]/)[0]!;
+    response.setHeader(
+      'content-type',
+      name.endsWith('.js') ? 'text/javascript' : name.endsWith('.css') ? 'text/css' : 'text/html',
+    );
+    response.end(readFileSync(join(pack, 'site', name)));
+  });
+  await new Promise<void>((done) => site.listen(0, '127.0.0.1', done));
+  const base = `http://127.0.0.1:${(site.address() as AddressInfo).port}`;
+  try {
+    const page = await open(`${base}/depth.html`);
+    await margin(page, 'const deep').filter({ hasText: '42' }).waitFor();
+    await page.locator('.cm-content').click();
+    await page.keyboard.press('Control+a');
+    await page.keyboard.insertText("import { readFileSync } from 'node:fs'\nreadFileSync('x')\n");
+    await page
+      .getByText(/'node:fs' is a module of Node, and this pad runs in a page/)
+      .first()
+      .waitFor();
+    await page.keyboard.press('Control+a');
+    await page.keyboard.insertText("enum Lock { Alder = 'here' }\nconst at = Lock.Alder\n");
+    await page.close();
+  } finally {
+    site.close();
+  }
+});
+
+test('a link carries the pad to another workbench, where it waits for its reader', async () => {
+  const { dir } = await publish({ 'level.ts': 'const level: number = 20\nconst next = level * 2\n' }, 'level.ts');
+  const address = pathToFileURL(join(dir, 'level.html')).href;
+  const page = await open(address);
+  await page.locator('.cm-line', { hasText: 'const level' }).click();
+  await page.keyboard.press('End');
+  await page.keyboard.type('1');
+  await margin(page, 'const next').filter({ hasText: '402' }).waitFor();
+  await page.getByRole('button', { name: 'Link' }).click();
+  await page.getByText(/The link is in/).waitFor();
+  const link = page.url();
+  expect(link).toContain('#usher-anvil/link@1,');
+  await page.close();
+  const other = await publish({ 'pilot.js': 'const pilot = 1\n' }, 'pilot.js');
+  const opened = await open(pathToFileURL(join(other.dir, 'pilot.html')).href + new URL(link).hash);
+  // What was seen when it was made, and nothing has run.
+  await margin(opened, 'const next').filter({ hasText: '402' }).waitFor();
+  await opened.getByText('Nothing of this pad has run here.').waitFor();
+  await opened.getByRole('button', { name: 'Run it' }).click();
+  await opened.getByText(/worker · /).waitFor();
+  await opened.close();
+});
+
+test('options that do not fit, and pads that cannot be published, say what to do', async () => {
+  const dir = folder({ 'a.js': '1', 'page.html': '<p>', 'wants.js': "import x from 'not-installed'\n" });
+  const fails = async (...args: string[]): Promise<string> => {
+    const { code, stderr } = cli(['publish', ...args], { cwd: dir });
+    expect(code).toBe(2);
+    return stderr;
+  };
+  expect(await fails('a.js', '--allow', 'wenlow')).toMatch(/E_OPTION .*--allow is "wenlow"/);
+  expect(await fails('a.js', 'wants.js', '--out', 'x.html')).toMatch(/E_OPTION .*--folder/);
+  expect(await fails('page.html')).toMatch(/E_NOT_A_PAD/);
+  expect(await fails('wants.js')).toMatch(/E_NO_PACKAGE .*not-installed/);
+});
+
+describe('pads of strangers', () => {
+  let page: Page;
+  beforeAll(async () => {
+    const { dir } = await publish({ 'pad.ts': 'const begin = 1\n' }, 'pad.ts');
+    page = await open(pathToFileURL(join(dir, 'pad.html')).href);
+  });
+  afterAll(() => page.close());
+
+  const REACHED = "const reached = (...what: unknown[]) => console.log('REA' + 'CHED', ...what)\n";
+  const write = async (text: string): Promise<void> => {
+    await page.locator('.cm-content').click();
+    await page.keyboard.press('Control+a');
+    await page.keyboard.insertText(text);
+  };
+
+  test.each(HOSTILE_PUBLISHED)('$name', async ({ name, code, ends }) => {
+    const text = code.replaceAll('PORT', String(port)).replaceAll('PAGE', page.url());
+    await write(`${REACHED}${text}\n${ends ? '' : "console.log('end', 'of it')\n"}`);
+    if (ends) await page.waitForTimeout(800);
+    else await page.getByText('end of it', { exact: true }).first().waitFor();
+    expect(page.context().pages()).toHaveLength(1);
+    expect(await page.evaluate(() => (window as unknown as { x?: unknown }).x)).toBeUndefined();
+    expect(await page.getByText(/REACHED/).count()).toBe(0);
+    expect(await page.locator('img[src="x"]').count()).toBe(0);
+    expect(asked).toEqual([]);
+    await write(`console.log(${JSON.stringify(`after ${name}`)}, 'it')\n`);
+    await page.getByText(`after ${name} it`).first().waitFor();
+  });
+
+  test.each(HOSTILE_LINKS)('a link $name', async ({ make, says }) => {
+    const fold = (value: unknown): string => deflateRawSync(JSON.stringify(value)).toString('base64url');
+    const opened = await open(page.url() + make(fold));
+    await opened.waitForTimeout(300);
+    if (says) await opened.getByRole('status').filter({ hasText: says }).waitFor();
+    await opened.getByText('Nothing of this pad has run here.').waitFor();
+    expect(await opened.getByText(/REWRITTEN|^RAN$/).count()).toBe(0);
+    expect(await opened.evaluate(() => (window as unknown as { x?: unknown }).x)).toBeUndefined();
+    expect(asked).toEqual([]);
+    await opened.close();
+  });
+});
+
+test('the published page of the demo is no larger than it may be', async () => {
+  const { out } = await publish({ 'a.js': 'const a = 1\n' }, 'a.js');
+  const [, packed] = /, (\d+) kB compressed/.exec(out)!;
+  expect(Number(packed)).toBeLessThan(1_000);
+  expect(root).not.toBe('');
+});
