@@ -3,6 +3,7 @@ import { statSync } from 'node:fs';
 import { constants } from 'node:os';
 import { dirname, relative, sep } from 'node:path';
 import { padPath } from '../hosts/node/files.js';
+import { languageFor } from '../hosts/node/project/languages.js';
 import { createLive, type NodeLive } from '../hosts/node/live.js';
 import { checkProject } from '../hosts/node/project/manifest.js';
 import { SavedFiles } from '../hosts/node/saved-files.js';
@@ -38,6 +39,12 @@ export async function liveCommand(entry: string, args: string[], options: LiveCo
   if (!statSync(entry, { throwIfNoEntry: false })?.isFile() && targets().some((one) => one.name === entry))
     return follow(entry);
   const file = padPath(entry, cwd);
+  const language = languageFor(file);
+  if (language)
+    throw new AnvilError(
+      'E_NOT_A_PAD',
+      `${entry} is written in ${language.plugin.name}: such files run as pads, and are not patched. Take usher-anvil open.`,
+    );
   // Before the program starts: a name that cannot be is a slip of whoever typed it.
   if (options.name !== undefined) checkName(options.name);
   const paint = makePaint(wantsColour(process.stderr, process.env));

@@ -336,6 +336,8 @@ export type ToWindow =
       /** Files of the project that the live program has not loaded. */
       idle?: string[];
       pad: string | null;
+      /** Languages that the project adds, and the modules that they come from. */
+      languages?: { name: string; from: string; extensions: string[]; comment: string; keywords: string[] }[];
       /** The window begins with the start page. */
       start?: true;
       live?: LiveMessage;

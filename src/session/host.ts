@@ -1,4 +1,5 @@
 /** What a session needs from outside: files to read, and targets to run in. */
+import type { Made } from '../instrument/made-code.js';
 import type { Translator } from '../instrument/translator.js';
 import type { OwnResult } from '../record/own-results.js';
 import type { LookAnswer, LookRequest } from '../wire/looking.js';
@@ -47,6 +48,8 @@ export interface Files {
   framework?(file: string, name: FrameworkName | undefined): FrameworkPlace | undefined;
   /** What of a text is code, as long as the text at least: the rest stands as blanks; by default all of it. */
   codeOf?(file: string, text: string): string;
+  /** The code that a language of the project makes of a file's text; undefined for what is JavaScript already. */
+  made?(file: string, text: string): Made | undefined;
   /** What a person wrote, where this text of the file was made of that by other tools. */
   written?(file: string, text: string): Written | undefined;
   /** What of a file's project cannot be read, for a person, with what follows from it; empty where all can. */

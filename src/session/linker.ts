@@ -2,6 +2,7 @@
  * From the text of a pad to the modules of a program: reads and resolves the
  * graph of local modules, compiles what has changed, numbers the sites.
  */
+import { placedSegments, placedSites } from './placed-code.js';
 import type { Program, ProgramFile } from '../record/program.js';
 import type { Outline } from '../syntax/outline.js';
 import { AnvilError, type Problem } from '../syntax/problems.js';
@@ -221,13 +222,28 @@ export class Linker {
         continue;
       }
       const inCycle = cyclic.has(number);
-      const { sites, notes, keeps: kept, ...compiled } = this.units.compiled(unit, inCycle);
+      const { notes: all, keeps: kept, sites: own, ...compiled } = this.units.compiled(unit, inCycle);
+      const written = unit.parsed.shown === undefined ? undefined : unit.parsed.written;
+      const sites = written ? placedSites(own, written) : own;
+      const notes = written ? all.map((note) => ({ ...note, ...(written.range(note) ?? { start: 0, end: 0 }) })) : all;
       const names = goal === 'script' && imported.has(file) ? { names: this.scriptNames(unit, graph, new Set()) } : {};
       const ahead = !this.options.patchable && statementsAhead(unit.outline).length > 0;
       const isGenerator = (inCycle || ahead) && goal === 'module';
-      const given = { number, base, goal, links, dynamic, cyclic: isGenerator, ahead, name, ...names };
-      modules.push(moduleCode(unit, { ...compiled, sites, notes, keeps: kept }, given));
-      const quiet = (unit.quiet ??= quietRanges(unit.outline));
+      const given = {
+        number,
+        base,
+        goal,
+        links,
+        dynamic,
+        cyclic: isGenerator,
+        ahead,
+        name,
+        ...names,
+        made: written ? own : undefined,
+      };
+      const segments = written ? placedSegments(compiled, written) : {};
+      modules.push(moduleCode(unit, { ...compiled, ...segments, sites, notes, keeps: kept }, given));
+      const quiet = written ? [] : (unit.quiet ??= quietRanges(unit.outline));
       const wrong = number === 0 ? this.files.wrong?.(file) : undefined;
       const said = wrong
         ? [{ code: 'R_PROJECT', message: wrong, start: 0, end: 0, quiet: true as const }, ...notes]

@@ -1,4 +1,5 @@
 /** Code of modules as a target takes them. */
+import type { Site } from '../instrument/sites.js';
 import type { Compiled } from '../instrument/translator.js';
 import type { ProgramFile } from '../record/program.js';
 import type { Outline } from '../syntax/outline.js';
@@ -86,11 +87,13 @@ export function moduleCode(
     ahead?: boolean;
     name: string;
     names?: string[];
+    /** Sites in code that was made of the text: what functions show as their source is that. */
+    made?: readonly Site[] | undefined;
   },
 ): ModuleCode {
   const { sites } = compiled;
   const functions: ModuleCode['functions'] = [];
-  for (const site of sites)
+  for (const site of at.made ?? sites)
     if (site.kind === 'function') functions.push({ site: site.cell, start: site.start, end: site.end });
   for (const { start, end } of unit.outline!.classes) functions.push({ site: -1, start, end });
   return {
@@ -119,6 +122,6 @@ export function moduleCode(
     generated: compiled.generated,
     source: compiled.source,
     originalStarts: unit.lines.starts,
-    original: unit.text,
+    original: at.made ? unit.outline!.parsed.text : unit.text,
   };
 }

@@ -6,7 +6,9 @@ import { depthProblem, withinDepth } from '../syntax/depth.js';
 import type { Stop } from '../patch/stops.js';
 import { type Outline, outlineOf } from '../syntax/outline.js';
 import type { Selected } from '../syntax/selection.js';
-import { parse } from '../syntax/parse.js';
+import { parse, type Parsed } from '../syntax/parse.js';
+import type { ProjectSettings } from '../syntax/settings.js';
+import type { Written } from '../syntax/written.js';
 import { LineTable } from '../syntax/positions.js';
 import { AnvilError } from '../syntax/problems.js';
 import type { Files, Language } from './host.js';
@@ -59,15 +61,7 @@ export class Units {
         `${file} has ${(text.length / 1024 / 1024).toFixed(1)} MB of text. Pads and their modules ` +
           'may have up to 4 MB; import larger data with node:fs instead.',
       );
-    const code = this.files.codeOf?.(file, text) ?? text;
-    const parsed = parse(code, {
-      file,
-      packageType: this.files.packageType(file),
-      settings,
-      written: this.files.written?.(file, text),
-      pad: isPad,
-    });
-    if (code !== text) parsed.shown = text;
+    const parsed = this.parsed(file, text, settings, isPad);
     const unit: Unit = {
       isPad,
       file,
@@ -82,6 +76,25 @@ export class Units {
     if (parsed.program && parsed.problems.length === 0) this.outline(unit);
     this.units.set(key, unit);
     return unit;
+  }
+
+  private parsed(file: string, text: string, settings: ProjectSettings | undefined, isPad: boolean): Parsed {
+    const made = this.files.made?.(file, text);
+    const code = made ? ('code' in made ? made.code : '') : (this.files.codeOf?.(file, text) ?? text);
+    const parsed = parse(code, {
+      file,
+      packageType: made ? 'module' : this.files.packageType(file),
+      settings,
+      written: made && 'code' in made ? made.written : this.files.written?.(file, text),
+      pad: isPad,
+    });
+    if (made && 'problem' in made)
+      return { ...parsed, program: null, problems: [made.problem], fatal: false, shown: text };
+    // What a language has made of a text is its own affair, also where it does not parse.
+    if (made && 'code' in made)
+      parsed.problems = parsed.problems.map((one) => ({ ...one, ...placed(one, made.written) }));
+    if (code !== text) parsed.shown = text;
+    return parsed;
   }
 
   /** Outlines a unit, and compiles it once: what is nested too deep for either has no outline, and says so. */
@@ -124,4 +137,10 @@ export class Units {
     }
     return compiled;
   }
+}
+
+/** A place of made code, in what was written. */
+function placed({ start, end }: { start: number; end: number }, written: Written): { start: number; end: number } {
+  const from = Math.max(0, written.near(start));
+  return { start: from, end: Math.max(from, written.near(end)) };
 }

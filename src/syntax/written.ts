@@ -80,6 +80,28 @@ export class Written {
     return index < 0 ? -1 : this.source[index]!;
   }
 
+  /** Places of the code, from one to another (not included), at which another place of the text begins. */
+  startsBetween(from: number, to: number): number[] {
+    const found: number[] = [];
+    for (let i = Math.max(0, floorIndex(this.generated, from)); i < this.generated.length; i++) {
+      const at = this.generated[i]!;
+      if (at >= to) break;
+      if (at >= from) found.push(at);
+    }
+    return found;
+  }
+
+  /** The zero-based line of the code that was made of a line of the text last; undefined where none was. */
+  lastMadeLine(line: number): number | undefined {
+    let best: number | undefined;
+    for (let i = 0; i < this.source.length; i++)
+      if (this.source[i]! >= 0 && this.lines.lineAt(this.source[i]!) === line) {
+        const made = this.made.lineAt(this.generated[i]!);
+        if (best === undefined || made > best) best = made;
+      }
+    return best;
+  }
+
   /** The zero-based line of the code that was made of a line of the text first; undefined where none was. */
   madeLine(line: number): number | undefined {
     let best: number | undefined;

@@ -51,12 +51,12 @@ test('what was written is known for the code that was made of it, of several ver
   const files = new MadeFiles();
   const map = (text: string): string =>
     JSON.stringify({ version: 3, names: [], sources: ['Lock.vue'], sourcesContent: [text], mappings: 'AAAA' });
-  files.made('/canal/Lock.vue', 'const depth = 1;', map('<script>const depth = 1;</script>'));
-  files.made('/canal/Lock.vue', 'const depth = 2;', map('<script>const depth = 2;</script>'));
+  files.take('/canal/Lock.vue', 'const depth = 1;', map('<script>const depth = 1;</script>'));
+  files.take('/canal/Lock.vue', 'const depth = 2;', map('<script>const depth = 2;</script>'));
   expect(files.written('/canal/Lock.vue', 'const depth = 1;')?.text).toContain('depth = 1');
   expect(files.written('/canal/Lock.vue', 'const depth = 2;')?.text).toContain('depth = 2');
   expect(files.written('/canal/Lock.vue', 'const depth = 3;')).toBeUndefined();
-  for (let i = 0; i < 20; i++) files.made('/canal/Lock.vue', `const rise = ${i};`, map(`${i}`));
+  for (let i = 0; i < 20; i++) files.take('/canal/Lock.vue', `const rise = ${i};`, map(`${i}`));
   expect(files.written('/canal/Lock.vue', 'const depth = 1;')).toBeUndefined();
   expect(files.written('/canal/Lock.vue', 'const rise = 19;')?.text).toBe('19');
 });

@@ -18,7 +18,7 @@ const MOST_VERSIONS = 10;
 export class MadeFiles extends NodeFiles {
   private readonly versions = new Map<string, Written[]>();
 
-  made(file: string, code: string, map: string): void {
+  take(file: string, code: string, map: string): void {
     const list = this.versions.get(file)?.filter((one) => one.code !== code) ?? [];
     const written = writtenBehind(code, map, file, () => this.read(file));
     this.versions.set(file, [...list.slice(1 - MOST_VERSIONS), written]);
@@ -114,7 +114,7 @@ export function componentsPlugin(server: ComponentFiles): Plugin {
     enforce: 'post',
     transform(code, id) {
       if (id.includes('?') || !isComponent(id) || !server.isOwn(id)) return undefined;
-      server.files.made(id, code, JSON.stringify(this.getCombinedSourcemap()));
+      server.files.take(id, code, JSON.stringify(this.getCombinedSourcemap()));
       return server.serve(id, code, this.environment);
     },
     hotUpdate({ file, type, modules }) {

@@ -1,4 +1,5 @@
 /** The page's state: what the server told, and what the person chose to see. */
+import { welcomed } from './welcome.js';
 import type {
   ChangeMessage,
   ComparisonsMessage,
@@ -265,15 +266,7 @@ export function firstState({ theme, layout, alone }: Pick<State, 'theme' | 'layo
 export function changeFor(state: State, message: ToWindow, version: number): Partial<State> | undefined {
   switch (message.type) {
     case 'welcome':
-      return {
-        root: message.root,
-        pads: message.pads,
-        idle: message.idle ?? [],
-        pad: message.pad ?? '',
-        problem: '',
-        live: message.live,
-        starting: message.start === true && state.alone === undefined,
-      };
+      return welcomed(state.alone !== undefined, message);
     case 'start':
       return { start: message };
     case 'files':

@@ -5,6 +5,7 @@ import { builtinModules, createRequire } from 'node:module';
 import { basename, dirname, extname, isAbsolute, join, resolve as resolvePath, sep } from 'node:path';
 import { fileURLToPath, pathToFileURL } from 'node:url';
 import { resolve as resolveImport } from 'import-meta-resolve';
+import type { Made } from '../../instrument/made-code.js';
 import type { Files, Resolution } from '../../session/host.js';
 import { nearest } from '../../syntax/names.js';
 import { isPageFile } from '../../syntax/page-text.js';
@@ -13,6 +14,7 @@ import { AnvilError } from '../../syntax/problems.js';
 import type { ProjectSettings } from '../../syntax/settings.js';
 import type { FrameworkName } from '../../syntax/tests.js';
 import type { FrameworkPlace } from '../../wire/runs.js';
+import { addedExtensions, languageFor, madeByLanguage } from './project/languages.js';
 import { brokenPackage, wrongManifest } from './project/manifest.js';
 import { TestFrameworks } from './project/test-framework.js';
 import { mappedPaths, ProjectConfigs } from './project/tsconfig.js';
@@ -110,7 +112,7 @@ export function padPath(given: string, cwd: string, mayBeNew = false): string {
   }
   if (stat.isDirectory()) throw fileError(given, { code: 'EISDIR' });
   if (!stat.isFile()) throw new AnvilError('E_NOT_A_PAD', `${given} is not a regular file.`);
-  checkExtension(given, mayBeNew);
+  checkExtension(file, mayBeNew);
   return file;
 }
 
@@ -120,7 +122,7 @@ function checkExtension(file: string, mayBePage: boolean): void {
     if (mayBePage) return;
     throw new AnvilError('E_NOT_A_PAD', `${file} is a page, and is executed in a browser: usher-anvil open ${file}`);
   }
-  if (!INSTRUMENTED.has(extname(file).toLowerCase()))
+  if (!INSTRUMENTED.has(extname(file).toLowerCase()) && !languageFor(resolvePath(file)))
     throw new AnvilError(
       'E_NOT_A_PAD',
       `${file} cannot run as a pad: its extension is none of ${EXTENSIONS.join(' ')}`,
@@ -135,7 +137,7 @@ export class NodeFiles implements Files {
   private readonly frameworks: TestFrameworks;
 
   /** @param careful nothing of the project is executed to learn of its settings */
-  constructor(careful = false) {
+  constructor(private readonly careful = false) {
     this.frameworks = new TestFrameworks(careful);
   }
 
@@ -177,6 +179,10 @@ export class NodeFiles implements Files {
       }
       if (dirname(folder) === folder) return undefined;
     }
+  }
+
+  made(file: string, text: string): Made | undefined {
+    return madeByLanguage(file, text, this.careful);
   }
 
   framework(file: string, name: FrameworkName | undefined): FrameworkPlace | undefined {
@@ -232,8 +238,8 @@ export class NodeFiles implements Files {
 
   private local(file: string): Resolution {
     const extension = extname(file).toLowerCase();
-    if (file.includes(`${sep}node_modules${sep}`) || !(INSTRUMENTED.has(extension) || extension === '.json'))
-      return { kind: 'package' };
+    const isCode = INSTRUMENTED.has(extension) || extension === '.json' || languageFor(file) !== undefined;
+    if (file.includes(`${sep}node_modules${sep}`) || !isCode) return { kind: 'package' };
     return { kind: 'local', file };
   }
 
@@ -348,7 +354,8 @@ export class NodeFiles implements Files {
     const extension = extname(path).toLowerCase();
     for (const alias of ALIASES[extension] ?? [])
       if (isFile(path.slice(0, -extension.length) + alias)) return real(path.slice(0, -extension.length) + alias);
-    for (const added of [...EXTENSIONS, '.json']) if (isFile(path + added)) return real(path + added);
+    const more = addedExtensions(dirname(path)).flatMap(({ plugin }) => plugin.extensions);
+    for (const added of [...EXTENSIONS, '.json', ...more]) if (isFile(path + added)) return real(path + added);
     for (const added of EXTENSIONS) if (isFile(join(path, `index${added}`))) return real(join(path, `index${added}`));
     return undefined;
   }

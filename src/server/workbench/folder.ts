@@ -1,6 +1,7 @@
 /** The folder whose files may be opened: names for people, and paths for names. */
 import { existsSync, readdirSync, realpathSync, statSync } from 'node:fs';
 import { dirname, join, relative, resolve, sep } from 'node:path';
+import { addedExtensions } from '../../hosts/node/project/languages.js';
 import { isPageFile } from '../../syntax/page-text.js';
 import { EXTENSIONS } from '../../syntax/parse.js';
 import { RecentPads } from '../start/recent.js';
@@ -66,7 +67,8 @@ export class Folder {
 
   /** Names of files that can run as a pad. */
   pads(): string[] {
-    return this.list(isProgram);
+    const more = addedExtensions(this.root).flatMap(({ plugin }) => plugin.extensions);
+    return this.list((name) => isProgram(name) || more.some((extension) => name.endsWith(extension)));
   }
 
   /** Names of files that a program may load, components among them. */

@@ -2,7 +2,8 @@
  * What a window may ask, each with what is done for it. A new message gets a line here and a schema in the protocol.
  */
 import { PROTOCOL, type ToServer } from '../protocol.js';
-import { basename } from 'node:path';
+import { basename, dirname } from 'node:path';
+import { addedExtensions } from '../../hosts/node/project/languages.js';
 import { digest } from './journal.js';
 import { comparisonsOf } from './comparisons.js';
 import { askEntry, layBeside, pickEntry, showServing } from './entries.js';
@@ -132,6 +133,10 @@ function welcome(workbench: Workbench, viewer: Viewer, { show: before }: Extract
   const pads = workbench.fileNames();
   const known = before === undefined ? undefined : workbench.findPath(before);
   const start = workbench.options.start && known === undefined && !program;
+  const languages = addedExtensions(subject ? dirname(subject.file) : folder.root).map(({ plugin, from }) => ({
+    ...{ name: plugin.name, from, extensions: [...plugin.extensions], comment: plugin.comment },
+    keywords: [...(plugin.keywords ?? [])],
+  }));
   viewer.window.send({
     type: 'welcome',
     format: PROTOCOL,
@@ -140,6 +145,7 @@ function welcome(workbench: Workbench, viewer: Viewer, { show: before }: Extract
     pads,
     ...(program ? { idle: workbench.idleFiles() } : {}),
     pad: subject ? workbench.nameOf(subject.file) : null,
+    ...(languages.length > 0 ? { languages } : {}),
     ...(start ? { start } : {}),
     ...(program ? { live: { ...program.describe(), entered: enteredBefore() } } : {}),
   });
