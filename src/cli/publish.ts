@@ -3,7 +3,7 @@ import { mkdirSync, writeFileSync } from 'node:fs';
 import { basename, dirname, extname, join, resolve } from 'node:path';
 import { gzipSync } from 'node:zlib';
 import { padPath } from '../hosts/node/files.js';
-import { collectPad } from '../server/publish/collect.js';
+import { collectPad, unansweredImports } from '../server/publish/collect.js';
 import { publishedFile, publishedFolder } from '../server/publish/page.js';
 import { AnvilError } from '../syntax/problems.js';
 import { duration } from './execute.js';
@@ -36,7 +36,10 @@ export async function publishCommand(pads: string[], options: PublishOptions): P
     const name = `${basename(file, extname(file))}.html`;
     if (made.some((one) => one.name === name))
       throw new AnvilError('E_OPTION', `Two pads would be written to ${name}. Publish them to different folders.`);
-    made.push({ name, file, pad: await collectPad(file, runs, timeLimitMs) });
+    const pad = await collectPad(file, runs, timeLimitMs);
+    for (const { file: at, line, specifier } of unansweredImports(pad))
+      process.stderr.write(`${at}:${line}  ${specifier} is a module of Node: in the page this pad fails there.\n`);
+    made.push({ name, file, pad });
   }
   const title = (file: string): string => basename(file);
   const files: Record<string, string> =

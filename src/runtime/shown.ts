@@ -3,6 +3,7 @@
  * painted pictures that a pad shows on purpose.
  */
 import { DrawingContext } from './drawing.js';
+import { Painting, type Colouring, type PaintOptions } from './painting.js';
 import { paintedContext, type RealContext } from './painted-context.js';
 import type { DrawCall } from '../wire/reports.js';
 import * as own from './originals.js';
@@ -14,10 +15,6 @@ import type { Value } from '../wire/value.js';
 
 /** Pictures of more pixels than this are refused. */
 const MOST_PIXELS = 4_000_000;
-/** Block sizes of a painted picture, from coarse to fine. */
-const PASSES = [16, 8, 4, 2, 1] as const;
-/** Milliseconds of painting between two looks at what else there is to do. */
-const SLICE_MS = 24;
 
 /** Milliseconds between two reports of a drawing that is painted over and over. */
 const REPORT_MS = 200;
@@ -46,6 +43,8 @@ export interface ShowingEngine {
   later(callback: () => void): void;
   /** Calls back after `ms` without keeping the program alive. */
   timeout?(ms: number, callback: () => void): () => void;
+  /** Calls back for the next picture of an animation: the program goes on for it, where somebody looks. */
+  pictures?(ms: number, callback: () => void): void;
   /** Of a page: canvases for what is drawn. */
   canvas?: FindCanvas;
 }
@@ -61,20 +60,9 @@ interface OnCanvas {
   last?: RawShown;
 }
 
-export interface PaintOptions {
-  title?: string;
-  /** What numbers stand for the first and the last colour. Without it, the lowest and the highest painted. */
-  scale?: [number, number];
-}
-
-/**
- * A colour as `[red, green, blue]` or with alpha, 0 to 255; a number on the scale; or a word of CSS: `#1f5e86`, `rgb(31
- * 94 134)`.
- */
-export type Pixel = number | string | readonly number[] | { colour: string | readonly number[]; value: number };
-
 export class ShownValues {
   private ids = 0;
+  private readonly paintings = own.safeMap<number, Painting>();
   private readonly onCanvases = own.safeMap<string, OnCanvas>();
 
   constructor(
@@ -105,7 +93,7 @@ export class ShownValues {
       },
       draw: (width: number, height: number, paint: (context: DrawingContext) => void, title?: string) =>
         this.draw(width, height, paint, title),
-      paint: (width: number, height: number, colour: (x: number, y: number) => Pixel, options?: PaintOptions) =>
+      paint: (width: number, height: number, colour: Colouring | Colouring[], options?: PaintOptions) =>
         this.paint(width, height, colour, options ?? {}),
       compare: (ways: Record<string, unknown>) => this.compare(ways),
     };
@@ -191,73 +179,34 @@ export class ShownValues {
       });
   }
 
-  private paint(width: number, height: number, colour: (x: number, y: number) => Pixel, options: PaintOptions): void {
+  private paint(width: number, height: number, colour: Colouring | Colouring[], options: PaintOptions): void {
     size(width, height, 'paint');
-    const first = this.make('paint', options.title, { width, height });
-    const canvas = this.canvasOf(first);
-    const { reporter } = this;
-    const one = (x: number, y: number): Pixel => reporter.forPixel(x, y, () => colour(x, y));
-    const state: Painting = {
-      width,
-      height,
-      colour: one,
-      low: Infinity,
-      high: -Infinity,
-      scale: options.scale,
-      canvas,
-    };
-    // The coarsest picture is there when the call returns; the finer ones follow when nothing else is to be done.
-    let pass = 0;
-    while (pass < PASSES.length - 1 && width * height < PASSES[pass]! ** 2 * 16) pass++;
-    this.finish(first, state, startPass(state, PASSES[pass]!), pass);
+    const list = own.isArray(colour) ? colour : [colour];
+    for (let i = 0; i < list.length; i++)
+      if (typeof list[i] !== 'function')
+        throw new own.TypeErrorCopy('paint(width, height, colour, options) needs a function, or a list of them.');
+    const { title, inputs } = options;
+    const shown = this.make('paint', title, {
+      ...{ width, height },
+      ...(inputs === undefined ? {} : { value: this.wide(inputs) }),
+    });
+    const canvas = this.canvasOf(shown);
+    const before = this.paintings.get(shown.id);
+    before?.end();
+    const painting = new Painting(list, options, shown, {
+      reporter: this.reporter,
+      later: (callback) => this.engine.later(callback),
+      after: (this.engine.pictures ?? this.engine.timeout)?.bind(this.engine),
+      put: (picture) => canvas?.canvas.put(picture),
+    });
+    this.paintings.set(shown.id, painting);
+    painting.begin();
   }
 
-  private finish(shown: RawShown, state: Painting, work: Pass, pass: number): void {
-    // Something else is painted there by now.
-    if (state.canvas && state.canvas.last?.moment !== shown.moment) return;
-    const until = this.reporter.now() + SLICE_MS;
-    const first = work.row === 0 && shown.pixels === undefined;
-    while (work.row < work.rows) {
-      paintRow(state, work);
-      if (!first && this.reporter.now() > until) break;
-    }
-    if (work.row >= work.rows) {
-      const { columns, rows } = work;
-      shown.pixels = {
-        block: work.block,
-        columns,
-        rows,
-        rgba: toColours(state, work),
-        ...(work.values ? { values: work.values } : {}),
-      };
-      state.canvas?.canvas.put(shown.pixels);
-      this.reporter.addShown({ ...shown, moment: shown.moment });
-      this.reporter.flush();
-      pass++;
-      if (pass >= PASSES.length) return;
-      work = startPass(state, PASSES[pass]!);
-    }
-    this.engine.later(() => this.finish(shown, state, work, pass));
+  /** The clock of an animated picture is stopped, goes on, or makes one step. @returns false where there is none */
+  clock(id: number, to: 'stop' | 'go' | 'step'): boolean {
+    return this.paintings.get(id)?.turn(to) === true;
   }
-}
-
-interface Painting {
-  width: number;
-  height: number;
-  colour: (x: number, y: number) => Pixel;
-  low: number;
-  high: number;
-  scale: [number, number] | undefined;
-  canvas: OnCanvas | undefined;
-}
-
-interface Pass {
-  block: number;
-  columns: number;
-  rows: number;
-  row: number;
-  rgba: Uint8Array;
-  values: Float64Array | undefined;
 }
 
 function size(width: number, height: number, what: string): void {
@@ -269,109 +218,4 @@ function size(width: number, height: number, what: string): void {
     throw new own.RangeErrorCopy(
       `${what}: ${width} × ${height} are too many pixels. At most ${MOST_PIXELS} are shown.`,
     );
-}
-
-function startPass(state: Painting, block: number): Pass {
-  const columns = Math.ceil(state.width / block);
-  const rows = Math.ceil(state.height / block);
-  return { block, columns, rows, row: 0, rgba: new Uint8Array(columns * rows * 4), values: undefined };
-}
-
-function paintRow(state: Painting, pass: Pass): void {
-  const { block, columns } = pass;
-  const y = Math.min(state.height - 1, pass.row * block + (block >> 1));
-  for (let column = 0; column < columns; column++) {
-    const x = Math.min(state.width - 1, column * block + (block >> 1));
-    const pixel = state.colour(x, y);
-    const at = pass.row * columns + column;
-    if (typeof pixel === 'number') {
-      (pass.values ??= new Float64Array(columns * pass.rows).fill(NaN))[at] = pixel;
-      if (pixel < state.low) state.low = pixel;
-      if (pixel > state.high) state.high = pixel;
-      // Told from a colour by an alpha of 0 until the scale is known.
-      continue;
-    }
-    let colour: unknown = pixel;
-    if (typeof pixel === 'object' && pixel !== null && !own.isArray(pixel)) {
-      const { value } = pixel as { value: number };
-      if (typeof value === 'number') (pass.values ??= new Float64Array(columns * pass.rows).fill(NaN))[at] = value;
-      colour = (pixel as { colour: unknown }).colour;
-    }
-    colourInto(pass.rgba, at * 4, colour);
-  }
-  pass.row++;
-}
-
-/** Numbers take their place between steel blue, straw and amber. */
-function toColours(state: Painting, pass: Pass): Uint8Array {
-  const { rgba, values } = pass;
-  if (!values) return rgba;
-  const [low, high] = state.scale ?? [state.low, state.high];
-  for (let i = 0; i < values.length; i++) {
-    if (rgba[i * 4 + 3] !== 0 || values[i] !== values[i]) continue;
-    const part = high > low ? Math.min(1, Math.max(0, (values[i]! - low) / (high - low))) : 0.5;
-    ramp(part, rgba, i * 4);
-  }
-  return rgba;
-}
-
-const STEPS = [
-  [38, 66, 96],
-  [127, 151, 173],
-  [226, 205, 140],
-  [217, 113, 31],
-] as const;
-
-function ramp(part: number, into: Uint8Array, at: number): void {
-  const place = part * (STEPS.length - 1);
-  const index = Math.min(STEPS.length - 2, own.floor(place));
-  const rest = place - index;
-  for (let i = 0; i < 3; i++) into[at + i] = STEPS[index]![i]! + (STEPS[index + 1]![i]! - STEPS[index]![i]!) * rest;
-  into[at + 3] = 255;
-}
-
-/** Writes a colour; one that is none becomes the violet of an error, half transparent. */
-function colourInto(into: Uint8Array, at: number, colour: unknown): void {
-  const parts =
-    typeof colour === 'string' ? parseColour(colour) : own.isArray(colour) ? (colour as unknown[]) : undefined;
-  const valid =
-    parts !== undefined && typeof parts[0] === 'number' && typeof parts[1] === 'number' && typeof parts[2] === 'number';
-  for (let i = 0; i < 3; i++) into[at + i] = valid ? clamp(parts[i] as number) : [122, 63, 194][i]!;
-  into[at + 3] = valid ? (typeof parts[3] === 'number' ? clamp(parts[3]) : 255) : 128;
-}
-
-function clamp(value: number): number {
-  return value < 0 ? 0 : value > 255 ? 255 : value;
-}
-
-/** `#rgb`, `#rrggbb`, `#rrggbbaa`, `rgb()`, `rgba()`, `hsl()` as numbers from 0 to 255. */
-export function parseColour(text: string): number[] | undefined {
-  const hex = own.exec(/^#([0-9a-f]{3,8})$/i, own.trim(text));
-  if (hex) {
-    const digits = hex[1]!;
-    if (digits.length === 3 || digits.length === 4) {
-      const parts: number[] = [];
-      for (let i = 0; i < digits.length; i++) own.append(parts, own.NumberCopy(`0x${digits[i]}${digits[i]}`));
-      return parts;
-    }
-    if (digits.length !== 6 && digits.length !== 8) return undefined;
-    const parts: number[] = [];
-    for (let i = 0; i < digits.length; i += 2) own.append(parts, own.NumberCopy(`0x${own.slice(digits, i, i + 2)}`));
-    return parts;
-  }
-  const call = own.exec(
-    /^(rgba?|hsla?)\(\s*([-\d.]+)(?:deg)?\s*[, ]\s*([-\d.]+)%?\s*[, ]\s*([-\d.]+)%?\s*(?:[,/]\s*([-\d.]+)(%?)\s*)?\)$/i,
-    own.trim(text),
-  );
-  if (!call) return undefined;
-  const [a, b, c] = [own.NumberCopy(call[2]), own.NumberCopy(call[3]), own.NumberCopy(call[4])];
-  const alpha = call[5] === undefined ? 255 : own.NumberCopy(call[5]) * (call[6] === '%' ? 2.55 : 255);
-  if (call[1]![0] === 'r' || call[1]![0] === 'R') return [a, b, c, alpha];
-  const saturation = b / 100;
-  const light = c / 100;
-  const channel = (offset: number): number => {
-    const k = (offset + a / 30 + 120) % 12;
-    return 255 * (light - saturation * Math.min(light, 1 - light) * Math.max(-1, Math.min(k - 3, 9 - k, 1)));
-  };
-  return [channel(0), channel(8), channel(4), alpha];
 }

@@ -39,6 +39,7 @@ export interface TargetParts {
   waits: Waits;
   timers: Timers;
   disguises: Disguises;
+  shown: ShownValues;
   requests: Requests;
   changes: LiveChanges;
   pauses: Pauses;
@@ -138,6 +139,7 @@ export function targetParts(
     controls,
     waits,
     timers,
+    shown,
     disguises,
     requests,
     changes,

@@ -142,7 +142,8 @@ export class Target {
 
   /** Does to the running program what a person asks for; false where there is nothing to do it to. */
   act(action: Action): boolean {
-    const { timers, controls } = this.parts;
+    const { timers, controls, shown } = this.parts;
+    if (action.do === 'clock') return shown.clock(action.id, action.to);
     if (action.do === 'stop-timer') return timers.stop(action.id);
     if (action.do === 'open-gate') return controls.open(action.id);
     controls.letThrough(action.name);

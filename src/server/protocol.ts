@@ -118,6 +118,7 @@ export const toServer = z.discriminatedUnion('type', [
     type: z.literal('act'),
     action: z.union([
       z.object({ do: z.enum(['stop-timer', 'open-gate']), id: z.int().min(0) }),
+      z.object({ do: z.literal('clock'), id: z.int().min(0), to: z.enum(['stop', 'go', 'step']) }),
       z.object({ do: z.literal('let-through'), name: z.string().max(400).optional() }),
     ]),
   }),
@@ -213,6 +214,8 @@ export interface ShownMessage {
   width?: number;
   height?: number;
   calls?: DrawCall[];
+  /** Of an animated picture: seconds and pictures of its clock, and whether that goes. */
+  clock?: { time: number; frame: number; running: boolean };
   /** Of a page: more was painted than the record holds. */
   partial?: true;
   pixels?: { block: number; columns: number; rows: number; rgba: string; values?: (number | null)[] };

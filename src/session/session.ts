@@ -245,7 +245,7 @@ export class Session {
     if (action.do === 'let-through') this.around.letThrough(action.name);
     if (!run || run.stop) return;
     // Behind a gate the run goes on.
-    if (action.do !== 'stop-timer') run.over = false;
+    if (action.do === 'open-gate' || action.do === 'let-through') run.over = false;
     run.handle?.act(action);
   }
 

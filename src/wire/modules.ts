@@ -113,5 +113,7 @@ export type LiveChange =
 export type Action =
   | { do: 'stop-timer'; id: number }
   | { do: 'open-gate'; id: number }
+  /** The clock of an animated picture. */
+  | { do: 'clock'; id: number; to: 'stop' | 'go' | 'step' }
   /** Let what a careful run holds through from now on: what has that name, or everything. */
   | { do: 'let-through'; name?: string };

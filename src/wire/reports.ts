@@ -182,6 +182,8 @@ const rawShown = z.object({
   width: z.number().optional(),
   height: z.number().optional(),
   calls: z.array(drawCall).optional(),
+  /** Of an animated picture: seconds and pictures of its clock, and whether that goes. */
+  clock: z.object({ time: z.number(), frame: z.number(), running: z.boolean() }).optional(),
   /** Of a page: more was painted than a record can hold. */
   partial: z.literal(true).optional(),
   /** A picture in blocks of `block` pixels, row by row; `values` are the numbers behind the colours. */

@@ -63,16 +63,39 @@ function Body({ store, one }: { store: Store; one: ShownMessage }) {
 function Painted({ store, one }: { store: Store; one: ShownMessage }) {
   const { pixels } = one;
   const rgba = useMemo(() => bytesOf(pixels!.rgba), [pixels]);
+  const turn = (to: 'stop' | 'go' | 'step'): void =>
+    store.tell({ type: 'act', action: { do: 'clock', id: one.id, to } });
   return (
-    <Pixels
-      width={one.width!}
-      height={one.height!}
-      rgba={rgba}
-      block={pixels!.block}
-      columns={pixels!.columns}
-      {...(pixels!.values ? { values: pixels!.values } : {})}
-      walk={(x, y) => beginWalk(store, { pixel: { x, y } })}
-    />
+    <>
+      {one.text ? <p className="dim">with {one.text}</p> : null}
+      {one.clock ? <Clock clock={one.clock} turn={turn} /> : null}
+      <Pixels
+        width={one.width!}
+        height={one.height!}
+        rgba={rgba}
+        block={pixels!.block}
+        columns={pixels!.columns}
+        {...(pixels!.values ? { values: pixels!.values } : {})}
+        walk={(x, y) => beginWalk(store, { pixel: { x, y } })}
+      />
+    </>
+  );
+}
+
+/** The clock of an animated picture: it is stopped, goes on, or makes one step. */
+function Clock({ clock, turn }: { clock: NonNullable<ShownMessage['clock']>; turn(to: 'stop' | 'go' | 'step'): void }) {
+  return (
+    <p className="dim" role="group" aria-label="Clock of the picture">
+      <button className="quiet" onClick={() => turn(clock.running ? 'stop' : 'go')}>
+        {clock.running ? 'Stop' : 'Go on'}
+      </button>{' '}
+      <button className="quiet" disabled={clock.running} onClick={() => turn('step')}>
+        Step
+      </button>{' '}
+      <span data-testid="clock">
+        {clock.time.toFixed(2)} s, picture {clock.frame}
+      </span>
+    </p>
   );
 }
 

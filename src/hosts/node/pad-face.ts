@@ -4,7 +4,7 @@
  * and its drawing code is not called.
  */
 import type { DrawingContext } from '../../runtime/drawing.js';
-import type { PaintOptions, Pixel } from '../../runtime/shown.js';
+import type { Colouring, PaintOptions } from '../../runtime/painting.js';
 
 /** Shows a value in the view that fits it. Gives the value back. */
 export function show<T>(value: T, title?: string): T {
@@ -44,16 +44,18 @@ export function draw(
 }
 
 /**
- * Shows a picture made by a function per pixel: coarse at once, then finer.
+ * Shows a picture made by a function per pixel: coarse at once, then finer. Several functions are several passes, of
+ * which each reads by `before(x, y)` what the one before has made.
  *
- * @param colour called with the pixel's column and row; gives a CSS colour, `[red, green, blue]`, or a number that
- * takes its place on a scale of colours
- * @throws RangeError for a size that is no whole number above 0, or more than four million pixels
+ * @param colour called with the pixel's column and row, and with `{ before, inputs, time, frame }`; gives a CSS colour,
+ * `[red, green, blue]`, or a number that takes its place on a scale of colours
+ * @throws RangeError for a size that is no whole number above 0, or more than four million pixels; TypeError where
+ * `colour` is neither a function nor a list of them
  */
 export function paint(
   width: number,
   height: number,
-  colour: (x: number, y: number) => Pixel,
+  colour: Colouring | Colouring[],
   options: PaintOptions = {},
 ): void {
   void [width, height, colour, options];
@@ -200,4 +202,4 @@ export interface CanvasLike {
 }
 
 export type { DrawingContext } from '../../runtime/drawing.js';
-export type { PaintOptions, Pixel } from '../../runtime/shown.js';
+export type { PaintOptions, Pixel } from '../../runtime/painting.js';

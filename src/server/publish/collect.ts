@@ -2,6 +2,8 @@
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join, relative, sep } from 'node:path';
+import { builtinModules } from 'node:module';
+import { languageFor } from '../../hosts/node/project/languages.js';
 import { NodeFiles, readText } from '../../hosts/node/files.js';
 import { eraseTypes } from '../../instrument/erase.js';
 import { outlineOfText } from '../../syntax/outlined.js';
@@ -43,6 +45,12 @@ export async function collectPad(file: string, runs: boolean, timeLimitMs: numbe
       'E_NOT_A_PAD',
       `${file} is a page: it needs no workbench to be handed over. Publish a script.`,
     );
+  const language = languageFor(file);
+  if (language)
+    throw new AnvilError(
+      'E_NOT_A_PAD',
+      `${file} is written in ${language.plugin.name}, which a published page does not have. Publish a script.`,
+    );
   const state = mkdtempSync(join(tmpdir(), 'usher-anvil-publish-'));
   const session = new WorkbenchSession({ root: dirname(file), pad: file, state, types: false, ownPads: true });
   try {
@@ -62,7 +70,8 @@ export async function collectPad(file: string, runs: boolean, timeLimitMs: numbe
       ...(settings ? { settings } : {}),
       compiles: code.some((path) => needsCompiler(path)),
       runs,
-      last: last.map((message) => renamed(message, (name) => nameOf(join(dirname(file), name)).slice(1))),
+      // What runs at once is not looked at before.
+      last: (runs ? [] : last).map((message) => renamed(message, (name) => nameOf(join(dirname(file), name)).slice(1))),
     };
   } finally {
     await session.close();
@@ -74,6 +83,19 @@ export async function collectPad(file: string, runs: boolean, timeLimitMs: numbe
 function needsCompiler(path: string): boolean {
   const text = readText(path);
   return /\.[jt]sx$/.test(path) || (/\.[mc]?ts$/.test(path) && eraseTypes(text, 'module') === null);
+}
+
+/** Modules of Node that code imports and a page cannot have, with their places: there the pad fails in the page. */
+export function unansweredImports(pad: PublishedPad): { file: string; line: number; specifier: string }[] {
+  return Object.entries(pad.files).flatMap(([file, text]) => {
+    if (typeof text !== 'string' || !/\.[cm]?[jt]sx?$/.test(file)) return [];
+    return (outlineOfText(text, file)?.imports ?? []).flatMap(({ specifier, typeOnly, at }) => {
+      const name = specifier.replace(/^node:/, '');
+      const isNode = builtinModules.includes(name) || specifier.startsWith('node:');
+      if (typeOnly || !isNode || /^(?:assert(?:\/strict)?|test)$/.test(name)) return [];
+      return [{ file: file.slice(1), line: text.slice(0, at.start).split('\n').length, specifier }];
+    });
+  });
 }
 
 /** What code imports that is no code. */
@@ -116,9 +138,11 @@ async function lastRun(session: WorkbenchSession, timeLimitMs: number): Promise<
 /** Names of files in what a window was told are those that the page has. */
 function renamed(message: ToWindow, nameOf: (name: string) => string): ToWindow {
   return JSON.parse(
-    JSON.stringify(message, (key, value: unknown) =>
-      (key === 'file' || key === 'pad') && typeof value === 'string' ? nameOf(value) : value,
-    ),
+    JSON.stringify(message, (key, value: unknown) => {
+      // Numbers behind the pixels of a picture are as much again, and come with the first run.
+      if (key === 'pixels') return { ...(value as object), values: undefined };
+      return (key === 'file' || key === 'pad') && typeof value === 'string' ? nameOf(value) : value;
+    }),
   ) as ToWindow;
 }
 

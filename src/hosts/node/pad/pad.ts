@@ -81,6 +81,11 @@ function beginPad(
     standing,
     uncaught: (error) => void (run.end.handled(error) || uncaught(error, 'uncaught')),
   });
+  engine.pictures = (ms, callback) => {
+    const timer = originals.timers.setTimeout(callback, ms);
+    // Where one run is all, or each step is told, one picture is.
+    if (run.alone || run.tellsSteps) timer.unref();
+  };
   onLoading((begins) => originals.send({ type: 'loading', begins }));
   const target = (run.target = new Target(engine));
   engine.scripts = scriptsOf(target, () => run.stage.running, again);

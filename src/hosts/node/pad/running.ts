@@ -67,6 +67,8 @@ export class PadRun {
   end!: ProcessEnd;
   /** Nobody is there to let through what is held. */
   alone = false;
+  /** Each step of it is told. */
+  tellsSteps = false;
   /** The session was told that nothing is pending any more. */
   idle: () => void = () => undefined;
   /** Of a live program: a loop that an error has stopped. */
@@ -160,6 +162,7 @@ export class PadRun {
     this.prepare(modules);
     const { tests, controls, input, result, alone, framework, steps, pixel } = asked;
     this.alone = alone === true;
+    this.tellsSteps = steps !== undefined;
     stage.askedResult = result === true;
     if (tests) target.parts.tests.order(tests);
     if (asked.begin) target.begin(asked.begin);

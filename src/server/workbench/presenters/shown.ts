@@ -8,7 +8,7 @@ import type { ShownMessage, ToWindow } from '../../protocol.js';
 type Shown = PadRecord['shown'][number];
 
 export function presentShown(one: Shown, nameOf: (path: string) => string): ShownMessage {
-  const { pixels, value, file, line, width, height, calls, partial } = one;
+  const { pixels, value, file, line, width, height, calls, partial, clock } = one;
   return {
     id: one.id,
     kind: one.kind,
@@ -18,6 +18,7 @@ export function presentShown(one: Shown, nameOf: (path: string) => string): Show
     ...(width !== undefined && height !== undefined ? { width, height } : {}),
     ...(calls ? { calls } : {}),
     ...(partial ? { partial } : {}),
+    ...(clock ? { clock } : {}),
     ...(pixels ? { pixels: presentPixels(pixels) } : {}),
   };
 }
