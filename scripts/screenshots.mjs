@@ -43,6 +43,7 @@ const only = {
   serves: served,
   tests: frameworkTests,
   pictures,
+  published,
 }[process.argv[2]];
 if (only) {
   await only();
@@ -173,6 +174,7 @@ await pad('tape', 'tolls/tolls.ts', 'dark', async (page) => {
 });
 await walkedPad();
 await pictures();
+await published();
 await frameworkTests();
 await pad('requests', 'api/api.ts', 'light', async (page) => {
   await wait(1500);
@@ -335,6 +337,27 @@ function joinPictures(first, second) {
   const [above, below] = [first, second].map((name) => join(out, `${name}.png`));
   spawnSync('convert', [above, below, '-append', above], { stdio: 'inherit' });
   rmSync(below);
+}
+
+/** The tolls as one file, opened from the disk, after an edit that turns a test. */
+async function published() {
+  const file = join(dir, 'published.html');
+  spawnSync(process.execPath, [join(root, 'dist/bin/main.js'), 'publish', join(dir, 'tolls/tolls.ts'), '--out', file], {
+    stdio: 'inherit',
+  });
+  const chromium = await launchChromium();
+  const page = await chromium.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'light' });
+  await page.goto(`file://${file}`);
+  await page.getByRole('button', { name: 'Run it' }).click();
+  await page.locator('.cm-line', { hasText: 'passages > 5' }).click();
+  await page.keyboard.press('End');
+  for (let i = 0; i < ' ? 0.9 : 1;'.length; i++) await page.keyboard.press('ArrowLeft');
+  await page.keyboard.press('Backspace');
+  await page.keyboard.type('4');
+  await page.getByText('3 tests passed').waitFor();
+  await wait(800);
+  await page.screenshot({ path: join(out, 'published.png') });
+  await chromium.close();
 }
 
 /** Two pads that are looked at: a picture by code, and below it a page that keeps its state. */
