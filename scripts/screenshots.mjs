@@ -192,19 +192,6 @@ await pad('gate', 'ledger/ledger.ts', 'dark', async (page) => {
   await wait(900);
 });
 joinPictures('gate', 'requests');
-{
-  const { documentOf } = await import('../dist/server/share.js');
-  const { runPad } = await import('../dist/hosts/node/index.js');
-  const record = await runPad({ file: join(dir, 'tolls/tolls.ts') });
-  writeFileSync(
-    join(dir, 'export.html'),
-    await documentOf(record, 'html', { name: 'tolls.ts', cwd: join(dir, 'tolls') }),
-  );
-  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-  await page.goto(`file://${join(dir, 'export.html')}`);
-  await page.screenshot({ path: join(out, 'export.png') });
-  await page.close();
-}
 await browser.close();
 api.close();
 
@@ -339,15 +326,21 @@ function joinPictures(first, second) {
   rmSync(below);
 }
 
-/** The tolls as one file, opened from the disk, after an edit that turns a test. */
+/** The tolls as a page that is read, and below it as one that is alive, after an edit that turns a test. */
 async function published() {
-  const file = join(dir, 'published.html');
-  spawnSync(process.execPath, [join(root, 'dist/bin/main.js'), 'publish', join(dir, 'tolls/tolls.ts'), '--out', file], {
-    stdio: 'inherit',
-  });
+  const [read, alive] = ['export', 'published'].map((name) => join(dir, `${name}.html`));
+  const command = (...args) =>
+    spawnSync(process.execPath, [join(root, 'dist/bin/main.js'), ...args], {
+      stdio: 'inherit',
+      cwd: join(dir, 'tolls'),
+    });
+  command('export', 'tolls.ts', '--out', read);
+  command('publish', 'tolls.ts', '--out', alive);
   const chromium = await launchChromium();
   const page = await chromium.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: 'light' });
-  await page.goto(`file://${file}`);
+  await page.goto(`file://${read}`);
+  await page.screenshot({ path: join(out, 'export.png') });
+  await page.goto(`file://${alive}`);
   await page.getByRole('button', { name: 'Run it' }).click();
   await page.locator('.cm-line', { hasText: 'passages > 5' }).click();
   await page.keyboard.press('End');
@@ -358,6 +351,7 @@ async function published() {
   await wait(800);
   await page.screenshot({ path: join(out, 'published.png') });
   await chromium.close();
+  joinPictures('export', 'published');
 }
 
 /** Two pads that are looked at: a picture by code, and below it a page that keeps its state. */

@@ -75,8 +75,7 @@ export class Painting {
   private high = -Infinity;
   private isOver = false;
   private isRunning: boolean;
-  private time = 0;
-  private frame = 0;
+  private readonly clock = { time: 0, frame: 0 };
   private block = 1;
   private toldAt = -Infinity;
   private isKept = false;
@@ -130,8 +129,8 @@ export class Painting {
     this.isRunning = to === 'go';
     if (to === 'go' && !was) this.next();
     if (to === 'step') {
-      this.time += NEXT_MS / 1_000;
-      this.frame++;
+      this.clock.time += NEXT_MS / 1_000;
+      this.clock.frame++;
     }
     // A clock that stands may go on: the program waits for that.
     if (!this.isKept) this.parts.after?.(FOREVER_MS, () => undefined);
@@ -145,8 +144,8 @@ export class Painting {
     this.parts.after?.(NEXT_MS, () => {
       if (!this.isRunning) return;
       const begun = this.parts.reporter.now();
-      this.time += NEXT_MS / 1_000;
-      this.frame++;
+      this.clock.time += NEXT_MS / 1_000;
+      this.clock.frame++;
       const work = this.workFor(this.block);
       while (!this.paintRow(work)) {
         // One picture is one moment.
@@ -192,8 +191,7 @@ export class Painting {
     const context: PixelContext = {
       before: (x, y) => readAt(before, x, y),
       inputs: this.options.inputs ?? {},
-      time: this.time,
-      frame: this.frame,
+      ...this.clock,
     };
     const y = Math.min(this.height - 1, work.row * block + (block >> 1));
     for (let column = 0; column < grid.columns; column++) {
@@ -239,7 +237,7 @@ export class Painting {
     const rgba = toColours(grid, this.options.scale ?? [this.low, this.high]);
     const { shown, parts } = this;
     shown.pixels = { block, columns, rows, rgba, ...(values ? { values } : {}) };
-    if (this.options.animate) shown.clock = { time: this.time, frame: this.frame, running: this.isRunning };
+    if (this.options.animate) shown.clock = { ...this.clock, running: this.isRunning };
     parts.put(shown.pixels);
     const now = parts.reporter.now();
     if (now - this.toldAt < TOLD_MS && this.isRunning) return;

@@ -81,11 +81,7 @@ function beginPad(
     standing,
     uncaught: (error) => void (run.end.handled(error) || uncaught(error, 'uncaught')),
   });
-  engine.pictures = (ms, callback) => {
-    const timer = originals.timers.setTimeout(callback, ms);
-    // Where one run is all, or each step is told, one picture is.
-    if (run.alone || run.tellsSteps) timer.unref();
-  };
+  engine.pictures = picturesOf(originals, run);
   onLoading((begins) => originals.send({ type: 'loading', begins }));
   const target = (run.target = new Target(engine));
   engine.scripts = scriptsOf(target, () => run.stage.running, again);
@@ -240,4 +236,13 @@ function endWithoutReader(target: Target, originals: Originals): void {
       if (error.code === 'EPIPE') originals.exit(1);
       target.fail(error, 'uncaught');
     });
+}
+
+/** Calls back for pictures of an animation, for which the program goes on. */
+function picturesOf({ timers }: Originals, run: PadRun): (ms: number, callback: () => void) => void {
+  return (ms, callback) => {
+    const timer = timers.setTimeout(callback, ms);
+    // Where one run is all, or each step is told, one picture is.
+    if (run.alone || run.stage.tellsSteps) timer.unref();
+  };
 }

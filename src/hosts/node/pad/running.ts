@@ -44,6 +44,8 @@ interface Stage {
   asked: boolean;
   /** Its default export is still wanted. */
   askedResult: boolean;
+  /** Each step of it is told. */
+  tellsSteps: boolean;
 }
 
 /** Milliseconds, of no meaning but that a timer is there. */
@@ -61,14 +63,13 @@ export class PadRun {
     unsettled: false,
     asked: false,
     askedResult: false,
+    tellsSteps: false,
   };
   asking!: Asking;
   target!: Target;
   end!: ProcessEnd;
   /** Nobody is there to let through what is held. */
   alone = false;
-  /** Each step of it is told. */
-  tellsSteps = false;
   /** The session was told that nothing is pending any more. */
   idle: () => void = () => undefined;
   /** Of a live program: a loop that an error has stopped. */
@@ -162,7 +163,7 @@ export class PadRun {
     this.prepare(modules);
     const { tests, controls, input, result, alone, framework, steps, pixel } = asked;
     this.alone = alone === true;
-    this.tellsSteps = steps !== undefined;
+    stage.tellsSteps = steps !== undefined;
     stage.askedResult = result === true;
     if (tests) target.parts.tests.order(tests);
     if (asked.begin) target.begin(asked.begin);
