@@ -24,9 +24,10 @@ const option = (name, fallback) => {
   const found = process.argv.find((text) => text.startsWith(`--${name}=`));
   return found ? found.slice(name.length + 3) : fallback;
 };
-const only = option('only', 'edit,cost,paint,pages,look,tests,live,observed,quiet,holding,entries,memory,kills').split(
-  ',',
-);
+const only = option(
+  'only',
+  'edit,cost,paint,pages,published,look,tests,live,observed,quiet,holding,entries,memory,kills',
+).split(',');
 const edits = Number(option('edits', '600'));
 const here = fileURLToPath(new URL('.', import.meta.url));
 const dir = mkdtempSync(join(tmpdir(), 'anvil-bench-'));
@@ -251,6 +252,16 @@ async function paintBench() {
   );
 }
 
+async function publishedTable() {
+  const { publishedBench } = await import('./published.mjs');
+  const rows = await publishedBench(padText);
+  table(
+    'A published pad, opened from a file in Chromium without a network; asked: a second, 50 ms, 1,000 kB',
+    ['lines', 'compressed', 'until it can be read, with its values, ms', 'from a key to its value, ms'],
+    rows.map(({ lines, packed, opened, keys }) => [lines, packed, spread(opened, 0), spread(keys)]),
+  );
+}
+
 async function pagesBench() {
   const { keysToPage, patchedFrames } = await import('./pages.mjs');
   const times = await keysToPage(70);
@@ -361,6 +372,7 @@ try {
   if (only.includes('cost')) costBench();
   if (only.includes('paint')) await paintBench();
   if (only.includes('pages')) await pagesBench();
+  if (only.includes('published')) await publishedTable();
   if (only.includes('look')) await lookBench();
   if (only.includes('tests')) await testsTables();
   if (only.includes('live')) await liveTables();

@@ -1,5 +1,6 @@
 /** Published pads in a real Chromium, from a file, without any server; and what strangers put into them. */
-import { mkdirSync, writeFileSync } from 'node:fs';
+import { spawnSync } from 'node:child_process';
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
@@ -117,7 +118,6 @@ test('what a page cannot have is said at its line; packages come along; a folder
   writeFileSync(join(pack, 'other.js'), "const level = 4\nconsole.log('other')\n");
   const { code, stderr } = cli(['publish', 'depth.js', 'other.js', '--folder', 'site', '--runs'], { cwd: pack });
   expect({ code, stderr }).toEqual({ code: 0, stderr: '' });
-  const { readFileSync } = await import('node:fs');
   const site = createServer((request, response) => {
     const name = (request.url ?? '/').slice(1).split(/[?#]/)[0]!;
     response.setHeader(
@@ -224,9 +224,20 @@ describe('pads of strangers', () => {
   });
 });
 
-test('the published page of the demo is no larger than it may be', async () => {
+test('a single file and a site are no larger than they may be, and the site lists its pads', async () => {
   const { out } = await publish({ 'a.js': 'const a = 1\n' }, 'a.js');
   const [, packed] = /, (\d+) kB compressed/.exec(out)!;
   expect(Number(packed)).toBeLessThan(1_000);
-  expect(root).not.toBe('');
+  const dir = folder();
+  const made = spawnSync(process.execPath, [join(root, 'scripts/site.mjs'), dir], { encoding: 'utf8' });
+  expect(made.stderr).toBe('');
+  const sizes = new Map(
+    [...made.stdout.matchAll(/([\w.]+) {2}\d+ kB, (\d+) kB/g)].map(([, name, kB]) => [name, Number(kB)]),
+  );
+  // What a reader has until the first value.
+  expect(sizes.get('page.js')! + sizes.get('page.css')! + sizes.get('soundings.html')!).toBeLessThan(620);
+  const page = await browser.newPage();
+  await page.goto(pathToFileURL(join(dir, 'index.html')).href);
+  expect(await page.getByRole('link').count()).toBe(2);
+  await page.close();
 });

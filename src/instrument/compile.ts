@@ -90,7 +90,7 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
   let base = parsed.text;
   let needsTranslation = outline.needsTranslation;
   if (!needsTranslation && typed && outline.hasTypes) {
-    const erased = translator.erase(parsed.text, parsed.interop ? 'module' : parsed.goal);
+    const erased = translator.erase(parsed.text, parsed.interop ? 'module' : parsed.goal, parsed.program);
     if (erased === null) needsTranslation = true;
     else base = erased;
   }

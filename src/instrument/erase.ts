@@ -32,27 +32,31 @@ const GOES_ON = /^[([`+\-*/.,?<>%&|^=]|^(?:in|instanceof)\b/;
 class NeedsCompiler extends Error {}
 
 /**
+ * @param program the tree of the text, where it is there already
  * @returns the text with spaces for its types, as long as it was; null where a compiler is needed, or it does not parse
  */
-export function eraseTypes(text: string, goal: Goal, jsx = false): string | null {
-  const plugins: ParserPlugin[] = ['typescript', ['decorators', { allowCallParenthesized: true }]];
-  if (jsx) plugins.push('jsx');
+export function eraseTypes(text: string, goal: Goal, program?: Node | null): string | null {
   try {
-    const tree = parseTree(text, {
-      sourceType: goal,
-      plugins: [...plugins, 'decoratorAutoAccessors', 'explicitResourceManagement'],
-      allowReturnOutsideFunction: true,
-      allowAwaitOutsideFunction: true,
-      allowUndeclaredExports: true,
-      errorRecovery: false,
-      attachComment: false,
-    });
     const eraser = new Eraser(text);
-    eraser.visit(tree.program as unknown as Node, undefined);
+    eraser.visit(program ?? parsed(text, goal), undefined);
     return eraser.result;
   } catch {
     return null;
   }
+}
+
+function parsed(text: string, goal: Goal): Node {
+  const plugins: ParserPlugin[] = ['typescript', ['decorators', { allowCallParenthesized: true }]];
+  const tree = parseTree(text, {
+    sourceType: goal,
+    plugins: [...plugins, 'decoratorAutoAccessors', 'explicitResourceManagement'],
+    allowReturnOutsideFunction: true,
+    allowAwaitOutsideFunction: true,
+    allowUndeclaredExports: true,
+    errorRecovery: false,
+    attachComment: false,
+  });
+  return tree.program as unknown as Node;
 }
 
 class Eraser {

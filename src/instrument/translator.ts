@@ -1,4 +1,5 @@
 /** The library behind type removal; given from outside, because it differs between Node and a page. */
+import type { Node } from '../syntax/node.js';
 import type { Goal } from '../syntax/parse.js';
 import { LineTable } from '../syntax/positions.js';
 import type { Remark } from '../syntax/problems.js';
@@ -11,8 +12,10 @@ export interface Translator {
   /**
    * Replaces types by spaces: every other character keeps its place. Returns null when the text needs {@link
    * translate}.
+   *
+   * @param program the tree of the text, where it is there
    */
-  erase(text: string, goal: Goal): string | null;
+  erase(text: string, goal: Goal, program?: Node | null): string | null;
   /**
    * Everything else the target does not run: JSX, enums, namespaces, decorators, `accessor`, `using`, parameter
    * properties.

@@ -5,7 +5,7 @@ import { Habits } from '../server/workbench/habits.js';
 import { WorkbenchSession } from '../server/workbench/session.js';
 import type { ToServer, ToWindow } from '../server/protocol.js';
 import type { Connect } from '../workbench/connection.js';
-import { published, PUBLISHED, type Published } from './format.js';
+import { published, type Published } from './format.js';
 import { type Linked, readLink } from './link.js';
 import { memory } from './memory.js';
 import { runIn } from './platform/sessions.js';
@@ -15,8 +15,6 @@ const STATE = '/state';
 
 export interface Opened {
   connect: Connect;
-  /** Who wrote it is not who opens it: nothing runs until they say so. */
-  waits: boolean;
   /** Nothing of it has run here yet. */
   hasBegun(): boolean;
   /** It runs now, and at each edit. */
@@ -122,7 +120,7 @@ function join(session: WorkbenchSession, given: Published, waits: boolean, probl
     };
   };
   return {
-    ...{ connect, waits, begin, problem },
+    ...{ connect, begin, problem },
     hasBegun: () => begun,
     onBegin: (listener) => void listeners.push(listener),
     toCarry() {
@@ -160,5 +158,3 @@ function textOf(id: string): string | undefined {
 function bytesOf(base64: string): Uint8Array {
   return Uint8Array.from(atob(base64), (character) => character.charCodeAt(0));
 }
-
-export { PUBLISHED };
