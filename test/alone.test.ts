@@ -26,9 +26,9 @@ globalThis.ours = async (thread, files, pad, packages = '') => {
   await session.close();
   return { printed: record.console.map(({ text }) => text), errors: record.errors.map(({ name, message }) => name + ': ' + message), tests: record.tests.map(({ name, state }) => name + ' ' + state), outcome: record.outcome, stop: record.stop?.reason };
 };
-globalThis.plain = (text) => new Promise((resolve) => {
+globalThis.plain = (text, type) => new Promise((resolve) => {
   const own = 'const printed = []; console.log = (...all) => printed.push(all.join(" ")); addEventListener("message", () => postMessage({ printed }));\\n';
-  const worker = new Worker(URL.createObjectURL(new Blob([own + text], { type: 'text/javascript' })), { type: 'module' });
+  const worker = new Worker(URL.createObjectURL(new Blob([own + text], { type: 'text/javascript' })), { type });
   let error = '';
   worker.onerror = (event) => { event.preventDefault(); error = event.message; };
   worker.onmessage = ({ data }) => { worker.terminate(); resolve({ ...data, error }); };
@@ -77,20 +77,28 @@ test('programs that break naive probes print in a page what they print without u
   let compared = 0;
   for (const [name, code] of Object.entries(programs)) {
     const text = `${OUT}${code}\n`;
-    const alone = await page.evaluate(
-      (given) =>
-        (globalThis as unknown as { plain(text: string): Promise<{ printed: string[]; error: string }> }).plain(given),
-      text,
-    );
-    // What only a script may say, or only Node has, is no program for a page.
-    if (alone.error !== '') continue;
-    compared++;
-    const { printed } = await ours({ '/canal.js': text }, '/canal.js');
-    if (JSON.stringify(printed) !== JSON.stringify(alone.printed))
-      different.push({ name, printed, plain: alone.printed });
+    for (const type of ['module', 'classic'] as const) {
+      const alone = await page.evaluate(
+        ([given, kind]) =>
+          (
+            globalThis as unknown as {
+              plain(text: string, type: string): Promise<{ printed: string[]; error: string }>;
+            }
+          ).plain(given, kind),
+        // A script of CommonJS is a function.
+        [type === 'module' ? text : `(function () {\n${text}})()`, type] as const,
+      );
+      // What only the other kind may say, or only Node has, is no program for this one.
+      if (alone.error !== '') continue;
+      compared++;
+      const file = type === 'module' ? '/canal.mjs' : '/canal.cjs';
+      const { printed } = await ours({ [file]: text }, file);
+      if (JSON.stringify(printed) !== JSON.stringify(alone.printed))
+        different.push({ name, type, printed, plain: alone.printed });
+    }
   }
   expect(different).toEqual([]);
-  expect(compared).toBeGreaterThan(45);
+  expect(compared).toBeGreaterThan(90);
 });
 
 test('modules, JSON, tests, and what is missing', async () => {
@@ -115,6 +123,24 @@ console.log(rate('slate'))
   );
   expect(run.printed).toEqual(['3']);
   expect(run.tests).toEqual(['tolls failed', 'equal passed', 'differs failed', 'throws passed', 'rejects passed']);
+  const scripts = await ours(
+    {
+      '/level.cjs':
+        "const { rise, half } = require('./rise.cjs')\nmodule.exports = { level: rise(2) }\nconsole.log(module.exports.level, half, require('./boats.json').length, require('./rise.cjs') === require('./rise'))\n",
+      '/rise.cjs': 'exports.rise = (by) => by * 3\nexports.half = typeof __dirname + this.rise(1)\n',
+      '/boats.json': '[1, 2]',
+    },
+    '/level.cjs',
+  );
+  expect(scripts).toMatchObject({ errors: [], printed: ['6 string3 2 true'] });
+  const mixed = await ours(
+    {
+      '/a.mjs': "import { rise } from './rise.cjs'\nconsole.log(rise(4))\n",
+      '/rise.cjs': 'exports.rise = (by) => by * 3\n',
+    },
+    '/a.mjs',
+  );
+  expect(mixed).toMatchObject({ errors: [], printed: ['12'] });
   const lost = await ours({ '/a.js': "import { rate } from './rats.js'\n", '/rates.js': '' }, '/a.js');
   expect(lost.errors.join()).toMatch(/'\.\/rats\.js' does not exist/);
   const node = await ours({ '/a.js': "import fs from 'node:fs'\n" }, '/a.js');

@@ -18,6 +18,8 @@ export const published = z.object({
   settings: z.record(z.string(), z.unknown()).optional(),
   /** A file of it needs the compiler. */
   compiles: z.boolean(),
+  /** `type` of the project's `package.json`. */
+  type: z.enum(['module', 'commonjs']).optional(),
   /** It is executed as soon as it is opened: a site of the author's own. */
   runs: z.boolean(),
   /** What windows were told of its last run. */

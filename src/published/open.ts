@@ -68,7 +68,7 @@ async function loadCompiler(isNeeded: boolean): Promise<void> {
   if (isNeeded) await loaded;
 }
 
-function placeOf({ packages }: Published, { settings }: Published): AlonePlace {
+function placeOf({ packages }: Published, { settings, type }: Published): AlonePlace {
   const script = (name: string): string => JSON.parse(textOf(`usher-anvil-${name}`)!) as string;
   const workers = new SandboxedWorkers(script('frame'), script('thread'));
   return {
@@ -76,6 +76,7 @@ function placeOf({ packages }: Published, { settings }: Published): AlonePlace {
     names: new Set(packages.names),
     packages: packages.code,
     settings: settings as AlonePlace['settings'],
+    type,
     bytesOf: (file) => memory.read(file) ?? new Uint8Array(),
     worker: () => workers.make(),
     renew: () => workers.renew(),

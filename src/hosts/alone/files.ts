@@ -28,12 +28,13 @@ const ALIASES: Record<string, string[]> = {
 export class AloneFiles implements Files {
   /**
    * @param packages specifiers of packages that came with the pad
-   * @param projectSettings what the project said of its files when it was published
+   * @param projectSettings what the project said of its files when it was published, as `type` of its `package.json`
    */
   constructor(
     private readonly store: TextStore,
     private readonly packages: ReadonlySet<string>,
     private readonly projectSettings: ProjectSettings | undefined,
+    private readonly type: PackageType,
   ) {}
 
   read(file: string): string {
@@ -85,15 +86,22 @@ export class AloneFiles implements Files {
   }
 
   packageType(): PackageType {
-    return 'module';
+    return this.type;
   }
 
   settings(): ProjectSettings | undefined {
     return this.projectSettings;
   }
 
-  scriptNames(): string[] {
-    return [];
+  /** As far as its text says them plainly. */
+  scriptNames(_file: string, text: string): string[] {
+    const names = [...text.matchAll(/\bexports\.([\p{L}_$][\p{L}\d_$]*)\s*=(?!=)/gu)].map(([, name]) => name!);
+    const whole = /\bmodule\.exports\s*=\s*\{([^{}]*)\}/.exec(text)?.[1] ?? '';
+    for (const part of whole.split(',')) {
+      const name = /^\s*([\p{L}_$][\p{L}\d_$]*)\s*(?::|$)/u.exec(part)?.[1];
+      if (name !== undefined) names.push(name);
+    }
+    return [...new Set(names)];
   }
 
   beside(file: string, name: string): string {

@@ -1,6 +1,7 @@
 /** The whole engine in one page: sessions whose pads run in workers of that page, without any server. */
 import { Session } from '../../session/session.js';
 import type { SessionOptions } from '../../session/options.js';
+import type { PackageType } from '../../syntax/parse.js';
 import type { ProjectSettings } from '../../syntax/settings.js';
 import { AloneFiles, type TextStore } from './files.js';
 import { AloneHost, type AloneParts } from './host.js';
@@ -15,6 +16,8 @@ export interface AlonePlace extends AloneParts {
   /** Specifiers of the packages. */
   names: ReadonlySet<string>;
   settings?: ProjectSettings | undefined;
+  /** Of the project's `package.json`. */
+  type?: PackageType;
   compile?: Compile | undefined;
 }
 
@@ -27,7 +30,7 @@ export function createAloneSession(
   return new Session(
     { ...options, timeLimitMs, hangMs, target: 'worker' },
     {
-      files: new AloneFiles(place.store, place.names, place.settings),
+      files: new AloneFiles(place.store, place.names, place.settings, place.type),
       language: aloneLanguage(place.compile),
       clock: {
         now: () => performance.now(),

@@ -8,6 +8,7 @@ import { Replies } from '../../wire/replies.js';
 import { frameEngine } from '../browser/frame/engine.js';
 import { assertModule } from './assert-module.js';
 import { aloneInput } from './input.js';
+import { aloneScripts } from './scripts.js';
 import type { ToThread } from './messages.js';
 
 /** Milliseconds between two looks whether anything is still to come. */
@@ -42,6 +43,10 @@ class ThreadRun {
       load: (specifier, from) => Promise.resolve(this.load(specifier, from)),
     });
     this.introspection = engine.introspection;
+    engine.scripts = aloneScripts(
+      () => this.target.parts.registry,
+      (specifier, from) => this.load(specifier, from),
+    );
     engine.loadNow = (specifier, from) => this.load(specifier, from);
     engine.input = aloneInput;
     engine.builtin = (name) => this.load(name, '');

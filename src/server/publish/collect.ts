@@ -25,6 +25,8 @@ export interface PublishedPad {
   files: Record<string, string | { base64: string }>;
   packages: { names: string[]; code: string };
   settings?: object;
+  /** Of the project's `package.json`. */
+  type?: 'module' | 'commonjs';
   /** A file of it needs the compiler. */
   compiles: boolean;
   runs: boolean;
@@ -62,12 +64,14 @@ export async function collectPad(file: string, runs: boolean, timeLimitMs: numbe
     const root = commonFolder(files);
     const nameOf = (path: string): string => `/${relative(root, path).split(sep).join('/')}`;
     const settings = found.settings(file);
+    const type = found.packageType(file);
     return {
       format: 'usher-anvil/published@1',
       pad: nameOf(file),
       files: Object.fromEntries(files.map((path) => [nameOf(path), contentOf(path)])),
       packages: await publishPackages(code, readText, nameOf),
       ...(settings ? { settings } : {}),
+      ...(type === undefined ? {} : { type }),
       compiles: code.some((path) => needsCompiler(path)),
       runs,
       // What runs at once is not looked at before.

@@ -1,4 +1,5 @@
 /** Packages of a published pad, bundled into one script for a page. */
+import { builtinModules } from 'node:module';
 import { dirname } from 'node:path';
 import { build, type BuildFailure, type Plugin } from 'esbuild';
 import { packageImports } from '../../syntax/imports.js';
@@ -27,7 +28,7 @@ export async function publishPackages(
   const wanted = new Map<string, Wanted & { key: string }>();
   for (const file of files) {
     if (/\.json$/.test(file)) continue;
-    for (const { specifier } of packageImports(file, textOf(file))) {
+    for (const { specifier } of [...packageImports(file, textOf(file)), ...required(textOf(file))]) {
       if (ANSWERED.test(specifier)) continue;
       const key = `${specifier}\n${nameOf(dirname(file)).replace(/\/$/, '')}`;
       wanted.set(key, { key, specifier, from: file });
@@ -58,6 +59,15 @@ export async function publishPackages(
       cause: error,
     });
   }
+}
+
+/** Packages that a script asks for by their names. */
+function required(text: string): { specifier: string }[] {
+  return [...text.matchAll(/\brequire\(\s*(['"])([^'"]+)\1\s*\)/g)].flatMap(([, , specifier]) =>
+    /^[./#]|^node:|^usher-anvil\//.test(specifier!) || builtinModules.includes(specifier!)
+      ? []
+      : [{ specifier: specifier! }],
+  );
 }
 
 /** Each name, found from the file that imports it. */
