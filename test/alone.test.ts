@@ -145,7 +145,7 @@ console.log(rate('slate'))
   expect(lost.errors.join()).toMatch(/'\.\/rats\.js' does not exist/);
   const node = await ours({ '/a.js': "import fs from 'node:fs'\n" }, '/a.js');
   expect(node.errors.join()).toMatch(/'node:fs' is a module of Node/);
-  const loop = await ours({ '/a.js': 'console.log(1)\nfor (;;) {}\n' }, '/a.js');
+  const loop = await ours({ '/loop.mjs': 'let turns = 0\nfor (;;) turns++\n' }, '/loop.mjs');
   expect(loop.stop).toBe('not-answering');
 });
 

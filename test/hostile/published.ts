@@ -177,7 +177,7 @@ export const HOSTILE_LINKS: { name: string; make(fold: (value: unknown) => strin
   {
     name: 'that brings packages',
     make: (fold) =>
-      `#usher-anvil/link@1,${fold({ name: 'a.ts', text: 'let quiet = 1', last: [], packages: { names: ['x'], code: 'window.x=1' } })}`,
+      `#usher-anvil/link@1,${fold({ name: 'a.ts', text: 'let quiet = 1', last: [], packages: { code: 'window.x=1', names: ['fathom'] } })}`,
   },
   {
     name: 'that wants to run at once',

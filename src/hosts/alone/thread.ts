@@ -1,4 +1,6 @@
 /** Entry of the worker in which a pad of a published page runs: one run, and then it is ended. */
+import { parse } from 'csv-parse/browser/esm/sync';
+import { inputEngine } from '../../runtime/input-engine.js';
 import { StepTeller } from '../../runtime/reports/step-teller.js';
 import { Target } from '../../runtime/target.js';
 import type { TargetEngine } from '../../runtime/target-engine.js';
@@ -7,7 +9,6 @@ import type { FromRelay, Resolved } from '../../wire/messages.js';
 import { Replies } from '../../wire/replies.js';
 import { frameEngine } from '../browser/frame/engine.js';
 import { assertModule } from './assert-module.js';
-import { aloneInput } from './input.js';
 import { aloneScripts } from './scripts.js';
 import type { ToThread } from './messages.js';
 
@@ -48,7 +49,7 @@ class ThreadRun {
       (specifier, from) => this.load(specifier, from),
     );
     engine.loadNow = (specifier, from) => this.load(specifier, from);
-    engine.input = aloneInput;
+    engine.input = inputEngine(() => parse);
     engine.builtin = (name) => this.load(name, '');
     this.target = new Target(engine);
     this.watchRequests();

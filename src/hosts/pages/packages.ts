@@ -113,7 +113,7 @@ async function bundled(list: readonly Wanted[]): Promise<OutputFile[]> {
 }
 
 /** A module for each that is wanted, which hands on all that it exports, whatever kind of module it is. */
-function wantedModules(list: readonly Wanted[]): Plugin {
+export function wantedModules(list: readonly Wanted[]): Plugin {
   return {
     name: 'wanted',
     setup({ onResolve, onLoad }) {

@@ -55,6 +55,5 @@ export const rmSync = (path: string): void => memory.remove(path);
 export const openSync = (): number => 0;
 export const closeSync = (): void => undefined;
 export const fsync = (_file: number, done: () => void): void => void queueMicrotask(done);
-export const cpSync = (): void => undefined;
 
 export const mkdtempSync = (begin: string): string => `${begin}1`;

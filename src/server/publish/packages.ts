@@ -1,7 +1,8 @@
 /** Packages of a published pad, bundled into one script for a page. */
 import { builtinModules } from 'node:module';
 import { dirname } from 'node:path';
-import { build, type BuildFailure, type Plugin } from 'esbuild';
+import { build, type BuildFailure } from 'esbuild';
+import { wantedModules } from '../../hosts/pages/packages.js';
 import { packageImports } from '../../syntax/imports.js';
 import { AnvilError } from '../../syntax/problems.js';
 
@@ -37,7 +38,7 @@ export async function publishPackages(
   const list = [...wanted.values()];
   if (list.length === 0) return { names: [], code: '' };
   const entry = [
-    ...list.map((_, index) => `import * as package${index} from 'wanted:${index}';`),
+    ...list.map((_, index) => `import { all as package${index} } from 'wanted:${index}';`),
     `export const all = { ${list.map(({ key }, index) => `${JSON.stringify(key)}: package${index}`).join(', ')} };`,
   ].join('\n');
   try {
@@ -68,23 +69,4 @@ function required(text: string): { specifier: string }[] {
       ? []
       : [{ specifier: specifier! }],
   );
-}
-
-/** Each name, found from the file that imports it. */
-function wantedModules(list: readonly Wanted[]): Plugin {
-  return {
-    name: 'wanted',
-    setup({ onResolve, onLoad }) {
-      onResolve({ filter: /^wanted:/ }, ({ path }) => ({ path: path.slice('wanted:'.length), namespace: 'wanted' }));
-      onLoad({ filter: /.*/, namespace: 'wanted' }, ({ path }) => {
-        const { specifier, from } = list[Number(path)]!;
-        const name = JSON.stringify(specifier);
-        return {
-          // A module has a default export only where it says so.
-          contents: `import * as all from ${name};\nexport * from ${name};\nexport default all.default;`,
-          resolveDir: dirname(from),
-        };
-      });
-    },
-  };
 }

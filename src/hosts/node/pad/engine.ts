@@ -18,7 +18,7 @@ import { entriesEngine } from '../entries/engine.js';
 import { holdEngine } from '../holding/engine.js';
 import type { StandingThread } from '../pausing/standing.js';
 import { STOP_NAME } from '../pausing/thread-debugger.js';
-import { inputEngine } from './input.js';
+import { inputEngine } from '../../../runtime/input-engine.js';
 import type { Originals } from './originals.js';
 import { Pace } from './pace.js';
 
@@ -128,7 +128,7 @@ export function nodeEngine({
       run: (value, work) => (storage ??= new AsyncLocalStorage<object>()).run(value, work),
       get: () => storage?.getStore(),
     },
-    input: inputEngine(originals),
+    input: inputEngine(() => (originals.builtin('csv-parse/sync') as typeof import('csv-parse/sync')).parse as never),
     timerOver: (handle) => (handle as { _destroyed?: boolean } | undefined)?._destroyed === true,
     timeout(ms, callback) {
       const timer = timers.setTimeout(callback, ms);
