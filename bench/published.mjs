@@ -39,6 +39,8 @@ export async function publishedBench(padText) {
         await page.goto(address);
         opened.push(await page.waitForFunction(() => window.readAt).then((handle) => handle.jsonValue()));
       }
+      // As long as one reads before one types.
+      await page.waitForTimeout(1_500);
       await page.locator('.cm-line', { hasText: 'const typed' }).click();
       await page.keyboard.press('End');
       for (const key of ['ArrowLeft', 'ArrowLeft']) await page.keyboard.press(key);
@@ -68,7 +70,7 @@ export async function publishedBench(padText) {
         );
         await page.waitForTimeout(150);
       }
-      rows.push({ lines, packed, opened, keys: keys.slice(3) });
+      rows.push({ lines, packed, opened, first: keys[0], keys: keys.slice(3) });
       await page.close();
     }
     return rows;

@@ -153,4 +153,6 @@ export interface Clock {
   now(): number;
   /** Calls back after `ms`; the result cancels. */
   after(ms: number, callback: () => void): () => void;
+  /** The same, and not before the thread has nothing else to do; absent where nobody waits for this thread. */
+  whenIdle?(ms: number, callback: () => void): () => void;
 }

@@ -32,6 +32,9 @@ import type { Selected } from '../syntax/selection.js';
 import { Surroundings } from './surroundings.js';
 import { TestResults } from './test-results.js';
 
+/** Milliseconds after opening a pad that waits, after which what will run it gets ready. */
+const READY_MS = 400;
+
 export class Session {
   private readonly linker: Linker;
   private run: Run | undefined;
@@ -273,13 +276,26 @@ export class Session {
    * for sessions that a person will type in.
    */
   rehearse(): void {
+    const { clock, files, language } = this.parts;
+    const idle = clock.whenIdle ?? ((ms: number, callback: () => void) => clock.after(ms, callback));
     this.endRehearsal?.();
-    this.endRehearsal = rehearseLinking(
-      this.parts.files,
-      this.parts.language,
-      (ms, callback) => this.parts.clock.after(ms, callback),
-      () => (this.run?.over === true ? this.parts.clock.now() - this.run.startedAt : 0),
+    const end = rehearseLinking(
+      files,
+      language,
+      idle,
+      () => {
+        const { run } = this;
+        return run?.over === false ? 0 : clock.now() - (run?.startedAt ?? 0);
+      },
     );
+    // One that waits for a command gets its host ready as well: its first run is no slower than the next.
+    const endReady = idle(READY_MS, () => {
+      if (!this.run && this.options.target === 'worker') this.hosts.ready('worker', []);
+    });
+    this.endRehearsal = () => {
+      end();
+      endReady();
+    };
   }
 
   async close(): Promise<void> {

@@ -3,11 +3,14 @@ import { deliver, garbledStop, type Running } from '../../session/delivering.js'
 import { LastCounts } from '../../session/last-counts.js';
 import type { Host, RunHandle, RunRequest, RunSink } from '../../session/host.js';
 import { checkFromRelay } from '../../wire/messages.js';
-import type { RawStop } from '../../wire/runs.js';
+import type { ModuleCode } from '../../wire/modules.js';
+import type { RawStop, Warmed } from '../../wire/runs.js';
 import type { ToThread } from './messages.js';
 
 /** Milliseconds between two questions whether it answers. */
 const BEAT_MS = 250;
+/** Milliseconds after which the next worker gets ready beside one that goes on. */
+const SPARE_MS = 60;
 
 /** A worker with the runtime in it. */
 export interface PadWorker {
@@ -33,21 +36,31 @@ export class AloneHost implements Host {
   private readonly parts: AloneParts;
   private spare: PadWorker | undefined;
   private ends: (() => void) | undefined;
+  private rehearsal: ModuleCode[] = [];
+  private isClosed = false;
 
   constructor(parts: AloneParts) {
     this.parts = parts;
-    this.spare = parts.worker();
   }
 
-  warm(): void {
-    this.spare ??= this.parts.worker();
+  warm(_packages: readonly Warmed[], rehearsal: ModuleCode[]): void {
+    this.rehearsal = rehearsal;
+    this.getReady();
+  }
+
+  /** The next worker, in which our own functions are compiled before a pad comes. */
+  private getReady(): void {
+    if (this.spare || this.isClosed) return;
+    this.spare = this.parts.worker();
+    this.spare.say({ type: 'rehearse', modules: this.rehearsal });
   }
 
   run(request: RunRequest, sink: RunSink): RunHandle {
     this.ends?.();
     const worker = this.spare ?? this.parts.worker();
-    // The next one gets ready beside it.
-    this.spare = this.parts.worker();
+    this.spare = undefined;
+    // Two of them that begin at once are both late.
+    setTimeout(() => this.getReady(), SPARE_MS);
     const running: Running = { request, sink, told: false };
     const { id, entry, modules, hangMs } = request;
     const counted = new LastCounts();
@@ -67,8 +80,9 @@ export class AloneHost implements Host {
     const beat = setInterval(() => {
       if (performance.now() - answeredAt > hangMs) {
         end({ reason: 'not-answering', ...counted.stop });
+        this.spare = undefined;
         this.parts.renew();
-        this.spare = this.parts.worker();
+        this.getReady();
       } else say({ type: 'ping' });
     }, BEAT_MS);
     worker.onsaid = (data) => {
@@ -84,6 +98,7 @@ export class AloneHost implements Host {
         return;
       }
       const { message } = checked;
+      if (message.type === 'settled') this.getReady();
       if (message.type === 'started' || message.type === 'ready') return;
       if (message.type === 'batch') counted.note(message.batch);
       deliver(message, running, (answer) => void (answer.type === 'resolved' && say(answer)));
@@ -105,6 +120,7 @@ export class AloneHost implements Host {
   }
 
   close(): Promise<void> {
+    this.isClosed = true;
     this.ends?.();
     this.spare?.end();
     this.spare = undefined;

@@ -1,5 +1,6 @@
 /** The whole engine in one page: sessions whose pads run in workers of that page, without any server. */
 import { Session } from '../../session/session.js';
+import type { Clock } from '../../session/host.js';
 import type { SessionOptions } from '../../session/options.js';
 import type { PackageType } from '../../syntax/parse.js';
 import type { ProjectSettings } from '../../syntax/settings.js';
@@ -21,6 +22,24 @@ export interface AlonePlace extends AloneParts {
   compile?: Compile | undefined;
 }
 
+const pageClock: Clock = {
+  now: () => performance.now(),
+  after(ms, callback) {
+    const timer = setTimeout(callback, ms);
+    return () => clearTimeout(timer);
+  },
+  whenIdle(ms, callback) {
+    let asked: number | undefined;
+    const timer = setTimeout(() => {
+      asked = requestIdleCallback(callback);
+    }, ms);
+    return () => {
+      clearTimeout(timer);
+      if (asked !== undefined) cancelIdleCallback(asked);
+    };
+  },
+};
+
 /** Makes a session; see {@link Session} for what it does and throws. */
 export function createAloneSession(
   options: Omit<SessionOptions, 'target' | 'timeLimitMs' | 'hangMs'> & { timeLimitMs?: number; hangMs?: number },
@@ -32,13 +51,7 @@ export function createAloneSession(
     {
       files: new AloneFiles(place.store, place.names, place.settings, place.type),
       language: aloneLanguage(place.compile),
-      clock: {
-        now: () => performance.now(),
-        after(ms, callback) {
-          const timer = setTimeout(callback, ms);
-          return () => clearTimeout(timer);
-        },
-      },
+      clock: pageClock,
       host: () => new AloneHost(place),
     },
   );

@@ -8,6 +8,8 @@ import type { RunAsked } from '../../wire/runs.js';
 export type ToThread =
   /** `packages`: a script that declares an object `packages` of them, by specifier, or by specifier and folder. */
   | { type: 'run'; id: number; entry: string; modules: ModuleCode[]; asked: RunAsked; packages: string }
+  /** A small program that it runs before a pad comes, whose reports go nowhere. */
+  | { type: 'rehearse'; modules: ModuleCode[] }
   | { type: 'ping' }
   | { type: 'resolved'; ask: number; answer: Resolved }
   | { type: 'look'; id: number; ask: number; request: LookRequest }

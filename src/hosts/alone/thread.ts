@@ -6,6 +6,7 @@ import { Target } from '../../runtime/target.js';
 import type { TargetEngine } from '../../runtime/target-engine.js';
 import type { LookAnswer } from '../../wire/looking.js';
 import type { FromRelay, Resolved } from '../../wire/messages.js';
+import type { ModuleCode } from '../../wire/modules.js';
 import { Replies } from '../../wire/replies.js';
 import { frameEngine } from '../browser/frame/engine.js';
 import { assertModule } from './assert-module.js';
@@ -24,43 +25,85 @@ const BUILTINS: Record<string, () => Record<string, unknown>> = {
   'assert/strict': assertModule,
 };
 
-class ThreadRun {
-  private readonly target: Target;
-  private readonly introspection: TargetEngine['introspection'];
-  private readonly asked = new Replies<Resolved>();
-  private packages: Record<string, Record<string, unknown>> | undefined;
-  /** Requests that are on their way. */
-  private open = 0;
+/** A message to the page, to which the number of its run is added. */
+type Told = FromRelay extends infer One ? (One extends unknown ? Omit<One, 'id'> : never) : never;
 
-  constructor(private readonly message: Extract<ToThread, { type: 'run' }>) {
-    const { id } = message;
+/** What all programs of this worker share: a rehearsal, then the pad. */
+class Thread {
+  readonly engine: TargetEngine;
+  private readonly made: [object, object][];
+  private readonly asked = new Replies<Resolved>();
+  private run: ThreadRun | undefined;
+
+  constructor() {
     const { engine, made } = frameEngine({
       live: false,
       isOwnFile: (file) => file.includes(ownAddress),
       uncaught: () => undefined,
-      send: (told) => this.send({ ...told, id } as FromRelay),
-      resolve: (specifier, from) =>
-        this.asked.ask((ask) => this.send({ type: 'resolve', id, ask, specifier, from } as FromRelay)),
+      send: (told) => this.send(told),
+      resolve: (specifier, from) => this.asked.ask((ask) => this.send({ type: 'resolve', ask, specifier, from })),
       load: (specifier, from) => Promise.resolve(this.load(specifier, from)),
     });
+    engine.loadNow = (specifier, from) => this.load(specifier, from);
+    engine.input = inputEngine(() => parse);
+    engine.builtin = (name) => this.load(name, '');
+    this.engine = engine;
+    this.made = made;
+  }
+
+  private send(told: Told): void {
+    post({ ...told, id: this.run?.message.id });
+  }
+
+  private load(specifier: string, from: string): Record<string, unknown> {
+    return this.run!.load(specifier, from);
+  }
+
+  /** Runs a program with reports that go nowhere. */
+  async rehearse(modules: ModuleCode[]): Promise<void> {
+    if (modules.length === 0) return;
+    const stage = new Target({
+      ...this.engine,
+      send: () => undefined,
+      console: undefined,
+      cells: (_unit, count) => new Float64Array(Math.max(1, count)),
+    });
+    await stage.run(modules, modules[0]!.file);
+  }
+
+  handle(message: ToThread): void {
+    if (message.type === 'rehearse') void this.rehearse(message.modules);
+    else if (message.type === 'run') {
+      this.run = new ThreadRun(message, this.engine, this.made, (told) => this.send(told));
+      void this.run.begin();
+    } else if (message.type === 'resolved') this.asked.answer(message.ask, message.answer);
+    else this.run?.handle(message);
+  }
+}
+
+class ThreadRun {
+  private readonly target: Target;
+  private readonly introspection: TargetEngine['introspection'];
+  private packages: Record<string, Record<string, unknown>> | undefined;
+  /** Requests that are on their way. */
+  private open = 0;
+
+  constructor(
+    readonly message: Extract<ToThread, { type: 'run' }>,
+    engine: TargetEngine,
+    made: readonly [object, object][],
+    private readonly send: (told: Told) => void,
+  ) {
     this.introspection = engine.introspection;
     engine.scripts = aloneScripts(
       () => this.target.parts.registry,
       (specifier, from) => this.load(specifier, from),
     );
-    engine.loadNow = (specifier, from) => this.load(specifier, from);
-    engine.input = inputEngine(() => parse);
-    engine.builtin = (name) => this.load(name, '');
     this.target = new Target(engine);
     this.watchRequests();
     this.target.install();
     for (const [stand, original] of made) this.target.parts.disguises.set(stand, original);
     this.hearErrors();
-    void this.run();
-  }
-
-  private send(message: FromRelay): void {
-    post(message);
   }
 
   /** A run that waits for an answer is not at its end. */
@@ -92,9 +135,9 @@ class ThreadRun {
     addEventListener('unhandledrejection', (event) => fail(event.reason, 'rejection', event));
   }
 
-  private async run(): Promise<void> {
+  async begin(): Promise<void> {
     const { target, message } = this;
-    const { id, modules, entry, asked } = message;
+    const { modules, entry, asked } = message;
     const { tests, controls, input, begin, steps, pixel } = asked;
     if (tests) target.parts.tests.order(tests);
     if (begin) target.begin(begin);
@@ -108,23 +151,24 @@ class ThreadRun {
     if (input && 'bytes' in input) target.source = { name: input.name, read: () => input.bytes };
     const durationMs = await target.run(modules, entry);
     target.flush();
-    this.send({ type: 'settled', id, durationMs });
+    this.send({ type: 'settled', durationMs });
     this.waitForEnd();
   }
 
   /** Tells once nothing is to come any more: timers, answers. */
   private waitForEnd(): void {
-    const { target, message } = this;
+    const { target } = this;
     timeout(() => {
       if (this.open > 0 || target.parts.timers.active().length > 0) this.waitForEnd();
       else {
         target.flush();
-        this.send({ type: 'idle', id: message.id });
+        this.send({ type: 'idle' });
       }
     }, IDLE_MS);
   }
 
-  private load(specifier: string, from: string): Record<string, unknown> {
+  /** @throws Error for a package that did not come along */
+  load(specifier: string, from: string): Record<string, unknown> {
     const builtin = BUILTINS[specifier.replace(/^node:/, '')];
     if (builtin) return builtin();
     this.packages ??= (0, eval)(`(()=>{${this.message.packages}\n;return packages})()`) as typeof this.packages;
@@ -133,15 +177,12 @@ class ThreadRun {
     return found;
   }
 
-  handle(message: ToThread): void {
+  handle(message: Exclude<ToThread, { type: 'run' | 'rehearse' | 'resolved' }>): void {
     const { target } = this;
     switch (message.type) {
       case 'ping':
         target.flush();
         post({ type: 'pong' });
-        break;
-      case 'resolved':
-        this.asked.answer(message.ask, message.answer);
         break;
       case 'look': {
         let answer: LookAnswer;
@@ -151,7 +192,7 @@ class ThreadRun {
           const why = error instanceof Error ? error.message : 'unknown reason';
           answer = { is: 'gone', why: `This value cannot be read: ${why}` };
         }
-        this.send({ type: 'looked', id: message.id, ask: message.ask, answer });
+        this.send({ type: 'looked', ask: message.ask, answer });
         break;
       }
       case 'act':
@@ -162,7 +203,6 @@ class ThreadRun {
       case 'pause':
         this.send({
           type: 'answered',
-          id: message.id,
           ask: message.ask,
           answer: target.parts.pauses.answer(message.request),
         });
@@ -187,9 +227,6 @@ function keepQuiet(): void {
 
 keepQuiet();
 
-let run: ThreadRun | undefined;
-addEventListener('message', ({ data }: MessageEvent<ToThread>) => {
-  if (data.type === 'run') run = new ThreadRun(data);
-  else run?.handle(data);
-});
+const thread = new Thread();
+addEventListener('message', ({ data }: MessageEvent<ToThread>) => thread.handle(data));
 post({ type: 'here' });
