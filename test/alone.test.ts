@@ -19,7 +19,7 @@ globalThis.ours = async (thread, files, pad, packages = '') => {
   const made = () => { const worker = new Worker(address); const one = { say: (m) => worker.postMessage(m), end: () => worker.terminate() }; worker.onmessage = ({ data }) => one.onsaid?.(data); worker.onerror = (e) => { e.preventDefault(); one.onfail?.(e.message) }; return one; };
   const session = createAloneSession({ file: pad, timeLimitMs: 10_000 }, {
     store: { textOf: (f) => files[f], stampOf: () => '1', names: () => Object.keys(files) },
-    names: new Set(), packages, bytesOf: () => new Uint8Array(), worker: made, renew() {},
+    names: new Set(), packages, tables: () => '', bytesOf: () => new Uint8Array(), worker: made, renew() {},
   });
   session.execute();
   const record = await session.settled();

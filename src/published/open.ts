@@ -8,6 +8,7 @@ import type { Connect } from '../workbench/connection.js';
 import { published, type Published } from './format.js';
 import { type Linked, readLink } from './link.js';
 import { memory } from './memory.js';
+import { carried, carriedScript, loadBeside } from './parts.js';
 import { runIn } from './platform/sessions.js';
 import { SandboxedWorkers } from './workers.js';
 
@@ -32,13 +33,13 @@ export interface Opened {
 /** @throws ZodError where the page carries nothing that can be read */
 export async function openPublished(): Promise<Opened> {
   addEventListener('hashchange', () => location.reload());
-  const carried = published.parse(JSON.parse(textOf('usher-anvil-published') ?? 'null'));
+  const own = published.parse(JSON.parse(carried('published') ?? 'null'));
   const link = await readLink(location.hash);
-  const given = link && 'pad' in link ? link.pad : carried;
+  const given = link && 'pad' in link ? link.pad : own;
   for (const [path, content] of Object.entries(given.files))
     memory.write(path, typeof content === 'string' ? content : bytesOf(content.base64));
-  await loadCompiler(given.compiles);
-  runIn(placeOf(carried, given));
+  await loadParts(given);
+  runIn(placeOf(own, given));
   const waits = !given.runs;
   new Habits(`${STATE}/habits`).choose(given.pad, { when: waits ? 'command' : 'edit', careful: false });
   const session = new WorkbenchSession({ root: '/', pad: given.pad, state: STATE, types: false, ownPads: true });
@@ -48,33 +49,37 @@ export async function openPublished(): Promise<Opened> {
 /** Evaluated only where something needs it. @throws AnvilError `E_TRANSLATE` while it is on its way */
 const compile: Compile = (code, options) => {
   const scope = globalThis as { usherAnvilCompiler?: Compile };
-  const carried = scope.usherAnvilCompiler ? undefined : textOf('usher-anvil-compiler');
+  const script = scope.usherAnvilCompiler ? undefined : carriedScript('compiler');
   // A script of this page, which its policy lets no other be.
-  if (carried !== undefined) (0, eval)(JSON.parse(carried) as string);
+  if (script !== undefined) (0, eval)(script);
   if (!scope.usherAnvilCompiler)
     throw new AnvilError('E_TRANSLATE', 'What translates this file is not loaded yet. Run it once more in a moment.');
   return scope.usherAnvilCompiler(code, options);
 };
 
-/** In a folder it comes beside the page; a pad that needs it waits for it. */
-async function loadCompiler(isNeeded: boolean): Promise<void> {
-  if (textOf('usher-anvil-compiler') !== undefined) return;
-  const loaded = new Promise((resolve) => {
-    const script = document.createElement('script');
-    script.src = 'compiler.js';
-    script.onload = script.onerror = resolve;
-    document.head.append(script);
-  });
-  if (isNeeded) await loaded;
+/** In a folder both come beside the page: at once where the pad needs them, else when it has long been read. */
+async function loadParts(given: Published): Promise<void> {
+  const isNeeded = {
+    compiler: given.compiles,
+    tables: Object.keys(given.files).some((file) => TABLE.test(file)),
+  };
+  for (const [name, now] of Object.entries(isNeeded))
+    if (now) await loadBeside(name);
+    else setTimeout(() => void loadBeside(name), LATER_MS);
 }
 
+const LATER_MS = 3_000;
+
+/** Files of separated values. */
+const TABLE = /\.[ct]sv$/i;
+
 function placeOf({ packages }: Published, { settings, type }: Published): AlonePlace {
-  const script = (name: string): string => JSON.parse(textOf(`usher-anvil-${name}`)!) as string;
-  const workers = new SandboxedWorkers(script('frame'), script('thread'));
+  const workers = new SandboxedWorkers(carriedScript('frame')!, carriedScript('thread')!);
   return {
     store: { textOf: memory.text, stampOf: (file) => String(memory.version(file)), names: memory.names },
     names: new Set(packages.names),
     packages: packages.code,
+    tables: () => carriedScript('tables') ?? (globalThis as { usherAnvilTables?: string }).usherAnvilTables ?? '',
     settings: settings as AlonePlace['settings'],
     type,
     bytesOf: (file) => memory.read(file) ?? new Uint8Array(),
@@ -150,10 +155,6 @@ function placed<Message>(message: Message): Message {
 /** As over a wire: neither side holds what the other changes. */
 function copyOf<Message>(message: Message): Message {
   return JSON.parse(JSON.stringify(message)) as Message;
-}
-
-function textOf(id: string): string | undefined {
-  return document.getElementById(id)?.textContent ?? undefined;
 }
 
 function bytesOf(base64: string): Uint8Array {

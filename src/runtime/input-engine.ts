@@ -7,7 +7,7 @@ const { TextDecoder: Decoder } = globalThis as unknown as {
 };
 
 /** The library's own function. */
-type ParseCsv = (text: string, options: object) => unknown;
+export type ParseCsv = (text: string, options: object) => unknown;
 
 /** @param parser loads the library, when it is first needed */
 export function inputEngine(parser: () => ParseCsv): InputEngine {

@@ -27,6 +27,8 @@ export interface AloneParts {
   renew(): void;
   /** A script that declares the packages of the pad. */
   packages: string;
+  /** A script that gives the worker what parses separated values. */
+  tables(): string;
   /** The bytes of a file that was published with the pad. */
   bytesOf(file: string): Uint8Array;
 }
@@ -109,7 +111,8 @@ export class AloneHost implements Host {
       input && 'file' in input
         ? { ...request.asked, input: { name: input.name, bytes: this.parts.bytesOf(input.file) } }
         : request.asked;
-    say({ type: 'run', id, entry, modules, asked, packages: this.parts.packages });
+    const tables = input === undefined ? '' : this.parts.tables();
+    say({ type: 'run', id, entry, modules, asked, packages: this.parts.packages, tables });
     return {
       cancel: () => end(),
       expire: () => end({ reason: 'time-limit', ...counted.stop }),

@@ -6,8 +6,19 @@ import type { PauseRequest } from '../../wire/pausing.js';
 import type { RunAsked } from '../../wire/runs.js';
 
 export type ToThread =
-  /** `packages`: a script that declares an object `packages` of them, by specifier, or by specifier and folder. */
-  | { type: 'run'; id: number; entry: string; modules: ModuleCode[]; asked: RunAsked; packages: string }
+  /**
+   * `packages`: a script that declares an object `packages` of them, by specifier, or by specifier and folder.
+   * `tables`: a script that sets `usherAnvilTables`, which parses separated values; empty for a run without data.
+   */
+  | {
+      type: 'run';
+      id: number;
+      entry: string;
+      modules: ModuleCode[];
+      asked: RunAsked;
+      packages: string;
+      tables: string;
+    }
   /** A small program that it runs before a pad comes, whose reports go nowhere. */
   | { type: 'rehearse'; modules: ModuleCode[] }
   | { type: 'ping' }

@@ -1,6 +1,5 @@
 /** Entry of the worker in which a pad of a published page runs: one run, and then it is ended. */
-import { parse } from 'csv-parse/browser/esm/sync';
-import { inputEngine } from '../../runtime/input-engine.js';
+import { inputEngine, type ParseCsv } from '../../runtime/input-engine.js';
 import { StepTeller } from '../../runtime/reports/step-teller.js';
 import { Target } from '../../runtime/target.js';
 import type { TargetEngine } from '../../runtime/target-engine.js';
@@ -17,6 +16,8 @@ import type { ToThread } from './messages.js';
 const IDLE_MS = 25;
 
 const { setTimeout: timeout, postMessage: post } = globalThis;
+/** In no scope of ours. */
+const evaluate = globalThis.eval;
 const ownAddress = globalThis.location.href;
 
 /** Modules of the platform that a page can answer. */
@@ -45,7 +46,7 @@ class Thread {
       load: (specifier, from) => Promise.resolve(this.load(specifier, from)),
     });
     engine.loadNow = (specifier, from) => this.load(specifier, from);
-    engine.input = inputEngine(() => parse);
+    engine.input = inputEngine(() => this.run!.tables());
     engine.builtin = (name) => this.load(name, '');
     this.engine = engine;
     this.made = made;
@@ -167,11 +168,21 @@ class ThreadRun {
     }, IDLE_MS);
   }
 
+  /** @throws Error where it is not there */
+  tables(): ParseCsv {
+    const scope = globalThis as { usherAnvilTables?: ParseCsv };
+    if (!scope.usherAnvilTables) evaluate(this.message.tables);
+    const parse = scope.usherAnvilTables;
+    delete scope.usherAnvilTables;
+    if (!parse) throw new Error('what parses separated values is not loaded yet: run it once more in a moment');
+    return parse;
+  }
+
   /** @throws Error for a package that did not come along */
   load(specifier: string, from: string): Record<string, unknown> {
     const builtin = BUILTINS[specifier.replace(/^node:/, '')];
     if (builtin) return builtin();
-    this.packages ??= (0, eval)(`(()=>{${this.message.packages}\n;return packages})()`) as typeof this.packages;
+    this.packages ??= evaluate(`(()=>{${this.message.packages}\n;return packages})()`) as typeof this.packages;
     const found = this.packages![`${specifier}\n${from.replace(/\/[^/]*$/, '')}`] ?? this.packages![specifier];
     if (!found) throw new Error(`the package ${specifier} was not published with this pad`);
     return found;

@@ -78,6 +78,7 @@ export function publishedFile(pad: PublishedPad, { title, allowed }: PageOptions
       carried('usher-anvil-thread', read('thread.js')),
       carried('usher-anvil-frame', frameScript()),
       carried('usher-anvil-compiler', read('compiler.js')),
+      carried('usher-anvil-tables', read('tables.js')),
       `<script type="module">${code}</script>`,
     ].join('\n'),
   );
@@ -90,6 +91,8 @@ export function publishedFolder(
   const files: Record<string, string> = Object.fromEntries(
     ['page.js', 'page.css', 'compiler.js'].map((name) => [name, read(name)]),
   );
+  // A worker is given it as text.
+  files['tables.js'] = `usherAnvilTables = ${JSON.stringify(read('tables.js'))};\n`;
   for (const { name, pad, options } of pages)
     files[name] = html(
       options.title,
