@@ -23,7 +23,7 @@ const INSTEAD: Record<string, string> = {
   'hosts/pages/index': 'pages',
   'workbench/two-texts': 'two-texts',
   'workbench/serves': 'live-parts',
-  'workbench/page-view': 'live-parts',
+  'workbench/page-view': 'page-view',
   'workbench/prompt': 'live-parts',
   'syntax/page-text': 'page-text',
   'server/start/examples': 'examples',

@@ -38,7 +38,20 @@ const ALLOWED = {
   adapter: ['wire', 'syntax', 'runtime', 'record', 'views', 'session', 'hosts/node'],
   cli: ['wire', 'syntax', 'runtime', 'record', 'views', 'session', 'hosts/node', 'server', 'editor', 'adapter'],
   vite: ['wire', 'syntax', 'instrument', 'runtime', 'session', 'hosts/browser', 'hosts/node', 'server'],
-  published: [...['wire', 'syntax', 'record', 'views', 'session', 'hosts/alone', 'hosts/node', 'server', 'workbench']],
+  published: [
+    ...[
+      'wire',
+      'syntax',
+      'record',
+      'views',
+      'session',
+      'hosts/alone',
+      'hosts/node',
+      'hosts/pages',
+      'server',
+      'workbench',
+    ],
+  ],
   workbench: ['wire', 'sharing', 'server', 'views', 'runtime'],
 };
 /** Layers that know neither Node nor a page. */

@@ -30,7 +30,7 @@ export async function newCommand(
   if (existsSync(path)) throw new AnvilError('E_EXISTS', `${given} is there already. Choose another name.`);
   try {
     mkdirSync(dirname(path), { recursive: true });
-    padPath(path, cwd, true);
+    padPath(path, cwd, 'new');
     saveText(path, found.text);
   } catch (cause) {
     if (cause instanceof AnvilError) throw cause;

@@ -78,7 +78,7 @@ function pads(path: string, options: OpenOptions): ServerOptions {
     ? { root: absolute, keepStarted, start: true, program, ...(options.ownPads ? { ownPads: true } : {}) }
     : {
         root: options.root ?? dirname(absolute),
-        pad: padPath(path, cwd, true),
+        pad: padPath(path, cwd, 'new'),
         program,
         keepStarted,
         ...(options.careful ? { careful: true } : {}),

@@ -32,8 +32,11 @@ export async function publishCommand(pads: string[], options: PublishOptions): P
   const timeLimitMs = duration(options.timeLimit, '--time-limit');
   const made: { name: string; file: string; pad: Awaited<ReturnType<typeof collectPad>> }[] = [];
   for (const given of pads) {
-    const file = padPath(given, cwd);
-    const name = `${basename(file, extname(file))}.html`;
+    const file = padPath(given, cwd, 'page');
+    // A page is not written over itself.
+    const name = `${basename(file, extname(file))}${/\.html?$/i.test(file) ? '.pad' : ''}.html`;
+    if (out !== undefined && resolve(cwd, out) === file)
+      throw new AnvilError('E_OPTION', `--out is the pad itself: ${file} would be lost. Take another name.`);
     if (made.some((one) => one.name === name))
       throw new AnvilError('E_OPTION', `Two pads would be written to ${name}. Publish them to different folders.`);
     const pad = await collectPad(file, runs, timeLimitMs);

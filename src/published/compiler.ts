@@ -1,4 +1,5 @@
 /** Entry of a script of its own: what types decide, translated in the page. Enums, parameter properties, namespaces, elements. */
+import { decodedMappings, TraceMap, type SourceMapInput, type SourceMapSegment } from '@jridgewell/trace-mapping';
 import { transform, type Options } from 'sucrase';
 import type { Compile } from '../hosts/alone/index.js';
 import { AnvilError } from '../syntax/problems.js';
@@ -20,7 +21,7 @@ const compile: Compile = (code, { jsx, typescript, tsx, file, settings }) => {
   };
   try {
     const { code: made, sourceMap } = transform(code, options);
-    return { code: made, map: JSON.stringify(sourceMap) };
+    return withOwnLines(made, sourceMap!);
   } catch (cause) {
     throw new AnvilError(
       'E_TRANSLATE',
@@ -29,6 +30,23 @@ const compile: Compile = (code, { jsx, typescript, tsx, file, settings }) => {
     );
   }
 };
+
+/** Imports of functions for elements stand on lines of their own, as other translators have them. */
+function withOwnLines(
+  code: string,
+  map: NonNullable<ReturnType<typeof transform>['sourceMap']>,
+): { code: string; map: string } {
+  const [helpers = ''] = /^(?:import \{[^}]*\} from "[^"]*"; *)+/.exec(code) ?? [];
+  if (helpers === '') return { code, map: JSON.stringify(map) };
+  const lines = helpers.trimEnd().replace(/; */g, ';\n');
+  const [first = [], ...others] = decodedMappings(new TraceMap(map as SourceMapInput));
+  const moved = first.map(([column, ...rest]) => [column - helpers.length, ...rest] as SourceMapSegment);
+  const before = lines.split('\n').slice(1);
+  return {
+    code: lines + code.slice(helpers.length),
+    map: JSON.stringify({ ...map, mappings: [...before.map(() => []), moved, ...others] }),
+  };
+}
 
 function refuseDecorators(code: string): void {
   if (/^\s*@[\w$.]+(?:\([^)]*\))?\s*(?:export\s+)?(?:default\s+)?(?:abstract\s+)?class\b|^\s+@[\w$.]+/m.test(code))

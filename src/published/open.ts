@@ -1,5 +1,6 @@
 /** Opens what a page was published with, or what its address carries, in a workbench of this page. */
 import type { AlonePlace, Compile } from '../hosts/alone/index.js';
+import { isPageFile } from '../syntax/page-text.js';
 import { AnvilError } from '../syntax/problems.js';
 import { Habits } from '../server/workbench/habits.js';
 import { WorkbenchSession } from '../server/workbench/session.js';
@@ -10,6 +11,7 @@ import { type Linked, readLink } from './link.js';
 import { memory } from './memory.js';
 import { carried, carriedScript, loadBeside } from './parts.js';
 import { runIn } from './platform/sessions.js';
+import { SandboxedFrames } from './page-frames.js';
 import { SandboxedWorkers } from './workers.js';
 
 const STATE = '/state';
@@ -57,14 +59,22 @@ const compile: Compile = (code, options) => {
   return scope.usherAnvilCompiler(code, options);
 };
 
-/** In a folder both come beside the page: at once where the pad needs them, else when it has long been read. */
+/** Only what is read as text waits in the page until it is needed; this one is needed now. */
+async function loadPart(name: string): Promise<void> {
+  const script = name === 'pages' ? carriedScript(name) : undefined;
+  if (script === undefined) await loadBeside(name);
+  else (0, eval)(script);
+}
+
+/** In a folder all come beside the page: at once where the pad needs them, else when it has long been read. */
 async function loadParts(given: Published): Promise<void> {
   const isNeeded = {
     compiler: given.compiles,
     tables: Object.keys(given.files).some((file) => TABLE.test(file)),
+    pages: isPageFile(given.pad),
   };
   for (const [name, now] of Object.entries(isNeeded))
-    if (now) await loadBeside(name);
+    if (now) await loadPart(name);
     else setTimeout(() => void loadBeside(name), LATER_MS);
 }
 
@@ -74,7 +84,9 @@ const LATER_MS = 3_000;
 const TABLE = /\.[ct]sv$/i;
 
 function placeOf({ packages }: Published, { settings, type }: Published): AlonePlace {
-  const workers = new SandboxedWorkers(carriedScript('frame')!, carriedScript('thread')!);
+  const [frame, thread] = [carriedScript('frame')!, carriedScript('thread')!];
+  const workers = new SandboxedWorkers(frame, thread);
+  SandboxedFrames.material = { script: frame, thread, packages: packages.code };
   return {
     store: { textOf: memory.text, stampOf: (file) => String(memory.version(file)), names: memory.names },
     names: new Set(packages.names),

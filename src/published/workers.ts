@@ -4,6 +4,23 @@ import type { PadWorker } from '../hosts/alone/index.js';
 export type ToFrameOfWorkers = { id: number } & ({ do: 'make' } | { do: 'say'; message: unknown } | { do: 'end' });
 export type FromFrameOfWorkers = { id: number; said: unknown } | { id: number; failed: string };
 
+/** What a sandboxed frame is given when it has loaded, with a port. */
+export interface FrameGiven {
+  is: 'workers' | 'page';
+  thread: string;
+  packages: string;
+}
+
+/** A frame of no origin. @param given what it is to be; it speaks by the port that it is given */
+export function sandboxed(script: string, given: FrameGiven): { element: HTMLIFrameElement; port: MessagePort } {
+  const { port1, port2 } = new MessageChannel();
+  const element = document.createElement('iframe');
+  element.setAttribute('sandbox', 'allow-scripts');
+  element.srcdoc = `<!doctype html><script>${script}</script>`;
+  element.addEventListener('load', () => element.contentWindow!.postMessage(given, '*', [port2]), { once: true });
+  return { element, port: port1 };
+}
+
 /** The frame, which is made anew where it does not answer any more. */
 export class SandboxedWorkers {
   private frame: { element: HTMLIFrameElement; port: MessagePort };
@@ -22,20 +39,16 @@ export class SandboxedWorkers {
   }
 
   private begin(): { element: HTMLIFrameElement; port: MessagePort } {
-    const { port1, port2 } = new MessageChannel();
-    const element = document.createElement('iframe');
-    element.setAttribute('sandbox', 'allow-scripts');
+    const { element, port } = sandboxed(this.script, { is: 'workers', thread: this.thread, packages: '' });
     element.title = 'where pads run';
     element.hidden = true;
-    element.srcdoc = `<!doctype html><script>${this.script}</script>`;
-    element.onload = () => element.contentWindow!.postMessage(this.thread, '*', [port2]);
     document.body.append(element);
-    port1.onmessage = ({ data }: MessageEvent<FromFrameOfWorkers>) => {
+    port.onmessage = ({ data }: MessageEvent<FromFrameOfWorkers>) => {
       const worker = this.made.get(data.id);
       if ('failed' in data) worker?.onfail?.(data.failed);
       else worker?.onsaid?.(data.said);
     };
-    return { element, port: port1 };
+    return { element, port };
   }
 
   /** What was in the frame is lost with it. */

@@ -28,3 +28,12 @@ export interface Linked {
   /** Packages that are evaluated before any code of the person, so that they can be there before a run begins. */
   packages: Warmed[];
 }
+
+/** Packages that modules import, those of elements too, each with the file from which it is found. */
+export function packagesOf(modules: readonly ModuleCode[]): { specifier: string; from: string }[] {
+  return modules.flatMap(({ file, links, dynamic }) =>
+    [...links, ...Object.values(dynamic)]
+      .filter(({ kind, target }) => kind === 'package' && !/^(?:https?|data|blob):/.test(target))
+      .map(({ target, base }) => ({ specifier: target, from: base ?? file })),
+  );
+}

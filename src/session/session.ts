@@ -27,6 +27,7 @@ import { rehearseLinking } from './rehearsal.js';
 import { Repeating } from './repeating.js';
 import { Showing } from './showing.js';
 import { type OverRuns, type RunOwner, sinkOf } from './run-sink.js';
+import { packagesOf } from './linked.js';
 import { newRun, type Run } from './runs.js';
 import type { Selected } from '../syntax/selection.js';
 import { Surroundings } from './surroundings.js';
@@ -106,6 +107,11 @@ export class Session {
   /** The pad and the local modules it imports, as of the last edit. */
   get files(): string[] {
     return this.run?.linked.program.files.map((file) => file.file) ?? [this.options.file];
+  }
+
+  /** Packages that these import, each with the file from which it is found. */
+  get packages(): { specifier: string; from: string }[] {
+    return packagesOf(this.run?.linked.modules ?? []);
   }
 
   /** Calls `listener` with every new record. Returns a function that ends it. */

@@ -9,7 +9,7 @@ import type { RunAsked } from './runs.js';
 
 /** The page around a run. */
 export interface FramePage {
-  /** Path of the page on its own host, with `/`. */
+  /** Path of the page on its own host, with `/`; empty where it has none. */
   address: string;
   /** The document without its scripts; empty for a pad that is a script alone. */
   html: string;
@@ -23,6 +23,12 @@ export interface FramePage {
   broken: Record<string, string>;
   /** The default export of the first file is a component, to be mounted in the way of this library. */
   mounts?: string;
+  /** What it can fetch from nowhere, by the addresses that the page has: style sheets, scripts, and data of pictures. */
+  carried?: {
+    sheets: Record<string, string>;
+    scripts: Record<string, string>;
+    pictures: Record<string, string>;
+  };
 }
 
 /** The server to a frame. */

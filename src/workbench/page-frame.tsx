@@ -48,7 +48,9 @@ interface PageFrameProps {
   store: Store;
   state: State;
   title: string;
-  address: string;
+  /** Absent where the page is in no frame of an address, but in {@link room}. */
+  address?: string;
+  room?(style: object): ReactNode;
   /** Controls of the page, between its size and its tools. */
   children?: ReactNode;
   /** What stands at the end of the line. @param giveKeys gives the keys to the page */
@@ -57,7 +59,7 @@ interface PageFrameProps {
 }
 
 /** The frame is another one where the address is. */
-export function PageFrame({ store, state, title, address, children, tools, below }: PageFrameProps) {
+export function PageFrame({ store, state, title, address, room, children, tools, below }: PageFrameProps) {
   const { layout } = state;
   const [chosen, setChosen] = useState(0);
   const [turned, setTurned] = useState(false);
@@ -67,6 +69,7 @@ export function PageFrame({ store, state, title, address, children, tools, below
   const letIn = (): void => void (keys.current.areForPage = true);
   const found = SIZES[chosen]!.size;
   const size = found && (turned ? [found[1], found[0]] : found);
+  const style = size ? { width: size[0], height: size[1], flex: 'none' } : {};
   return (
     <>
       <Split store={store} state={state} label="Share of the code" />
@@ -94,28 +97,34 @@ export function PageFrame({ store, state, title, address, children, tools, below
               letIn();
               frame.current?.focus();
             })}
-            <a
-              className="sign"
-              href={address}
-              target="_blank"
-              rel="noreferrer"
-              title="Open it in a window of its own: it runs there then"
-              aria-label="Open the page in a window of its own"
-            >
-              <Sign path="M6 3H3v10h10v-3M9 3h4v4M13 3 7 9" />
-            </a>
+            {address === undefined ? null : (
+              <a
+                className="sign"
+                href={address}
+                target="_blank"
+                rel="noreferrer"
+                title="Open it in a window of its own: it runs there then"
+                aria-label="Open the page in a window of its own"
+              >
+                <Sign path="M6 3H3v10h10v-3M9 3h4v4M13 3 7 9" />
+              </a>
+            )}
           </span>
         </div>
         <div className={size ? 'page-room sized' : 'page-room'} onPointerEnter={letIn} onPointerMove={letIn}>
-          <iframe
-            ref={frame}
-            key={address}
-            title={title}
-            src={address}
-            sandbox={SANDBOX}
-            allow="fullscreen; autoplay"
-            style={size ? { width: size[0], height: size[1], flex: 'none' } : {}}
-          />
+          {room ? (
+            room(style)
+          ) : (
+            <iframe
+              ref={frame}
+              key={address}
+              title={title}
+              src={address}
+              sandbox={SANDBOX}
+              allow="fullscreen; autoplay"
+              style={style}
+            />
+          )}
         </div>
         {below}
       </section>

@@ -18,6 +18,12 @@ export interface TextStore {
 const ANSWERED = new Set(['assert', 'assert/strict']);
 const BUILTINS =
   /^(?:node:.*|assert|async_hooks|buffer|child_process|cluster|console|crypto|dgram|dns|domain|events|fs|http2?|https|inspector|module|net|os|path|perf_hooks|process|punycode|querystring|readline|repl|stream|string_decoder|timers|tls|tty|url|util|v8|vm|wasi|worker_threads|zlib)(?:\/.*)?$/;
+
+/** True for a module that Node has. */
+export function isNodeModule(specifier: string): boolean {
+  return BUILTINS.test(specifier);
+}
+
 const ALIASES: Record<string, string[]> = {
   '.js': ['.ts', '.tsx'],
   '.mjs': ['.mts'],

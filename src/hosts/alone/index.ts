@@ -1,6 +1,6 @@
 /** The whole engine in one page: sessions whose pads run in workers of that page, without any server. */
 import { Session } from '../../session/session.js';
-import type { Clock } from '../../session/host.js';
+import type { Clock, Files, Host } from '../../session/host.js';
 import type { SessionOptions } from '../../session/options.js';
 import type { PackageType } from '../../syntax/parse.js';
 import type { ProjectSettings } from '../../syntax/settings.js';
@@ -8,7 +8,8 @@ import { AloneFiles, type TextStore } from './files.js';
 import { AloneHost, type AloneParts } from './host.js';
 import { aloneLanguage, type Compile } from './language.js';
 
-export type { TextStore } from './files.js';
+export { AloneFiles, isNodeModule, type TextStore } from './files.js';
+export type { FromPageFrame } from './page-frame.js';
 export type { AloneParts, PadWorker } from './host.js';
 export type { Compile } from './language.js';
 
@@ -40,19 +41,29 @@ const pageClock: Clock = {
   },
 };
 
-/** Makes a session; see {@link Session} for what it does and throws. */
+/**
+ * Makes a session; see {@link Session} for what it does and throws.
+ *
+ * @param page for a pad that has a document: its files, and the host that shows it
+ */
 export function createAloneSession(
   options: Omit<SessionOptions, 'target' | 'timeLimitMs' | 'hangMs'> & { timeLimitMs?: number; hangMs?: number },
   place: AlonePlace,
+  page?: { files: Files; host(): Host },
 ): Session {
   const { timeLimitMs = Infinity, hangMs = 2_000 } = options;
   return new Session(
-    { ...options, timeLimitMs, hangMs, target: 'worker' },
+    { ...options, timeLimitMs, hangMs, target: page ? 'page' : 'worker' },
     {
-      files: new AloneFiles(place.store, place.names, place.settings, place.type),
+      files: page?.files ?? filesOf(place),
       language: aloneLanguage(place.compile),
       clock: pageClock,
-      host: () => new AloneHost(place),
+      host: () => page?.host() ?? new AloneHost(place),
     },
   );
+}
+
+/** The files of a place, for whoever adds to them. */
+export function filesOf(place: AlonePlace): AloneFiles {
+  return new AloneFiles(place.store, place.names, place.settings, place.type);
 }

@@ -95,24 +95,24 @@ export function fileError(file: string, error: unknown): AnvilError {
 /**
  * Checks that a path names something that can run as a pad, and makes it absolute.
  *
- * @param mayBeNew it may be a file that is not there yet, in a folder that is; and a page
+ * @param mayBe also a page; or, in a window, a file that is not there yet as well, in a folder that is
  * @throws AnvilError `E_NOT_FOUND`, `E_IS_FOLDER`, `E_UNREADABLE`, `E_NOT_A_PAD`
  */
-export function padPath(given: string, cwd: string, mayBeNew = false): string {
+export function padPath(given: string, cwd: string, mayBe?: 'page' | 'new'): string {
   const file = resolvePath(cwd, given);
   let stat: Stats;
   try {
     stat = statSync(file);
   } catch (error) {
-    const isNew = mayBeNew && (error as NodeJS.ErrnoException).code === 'ENOENT' && existsSync(dirname(file));
+    const isNew = mayBe === 'new' && (error as NodeJS.ErrnoException).code === 'ENOENT' && existsSync(dirname(file));
     // A name without an extension was meant for something that is there.
     if (!isNew || extname(file) === '') throw fileError(given, error);
-    checkExtension(given, mayBeNew);
+    checkExtension(given, true);
     return file;
   }
   if (stat.isDirectory()) throw fileError(given, { code: 'EISDIR' });
   if (!stat.isFile()) throw new AnvilError('E_NOT_A_PAD', `${given} is not a regular file.`);
-  checkExtension(file, mayBeNew);
+  checkExtension(file, mayBe !== undefined);
   return file;
 }
 

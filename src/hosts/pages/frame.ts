@@ -3,32 +3,14 @@ import { randomBytes } from 'node:crypto';
 import { fileURLToPath } from 'node:url';
 import { buildSync } from 'esbuild';
 import { decode, encode } from '../browser/codec.js';
-import { fromFrame, type PointedPixel, type ToFrame } from '../../wire/frames.js';
-import { checkFromRelay, type FromRelay } from '../../wire/messages.js';
+import type { ToFrame } from '../../wire/frames.js';
+import { type FrameListener, type FrameWay, hear } from './frame-way.js';
 import { PagePackages } from './packages.js';
 
 /** A window's way to its frame. */
 export interface FrameSocket {
   send(text: string): void;
   close(): void;
-}
-
-/** Who hears what a frame says. */
-export interface FrameListener {
-  /** What a run tells. */
-  told(message: Exclude<FromRelay, { type: 'started' | 'ready' }>): void;
-  /** What came is no message of ours. */
-  garbled(why: string): void;
-  /** A frame has a run that it was sent. */
-  took(id: number): void;
-  /** A run is seen. */
-  painted(id: number, shown: boolean): void;
-  /** The pointer is on a pixel of a canvas, or on none any more. */
-  pointed(pixel: PointedPixel | undefined): void;
-  /** A frame is there that has nothing yet. */
-  came(): void;
-  /** It does not answer, has grown too large, or is gone in the middle of a run. */
-  lost(why: 'not-answering' | 'memory' | 'crashed', detail?: string): void;
 }
 
 /** Milliseconds between two questions whether it answers. */
@@ -40,7 +22,7 @@ const MOST_MB = 1_200;
 
 export const OWN_PATHS = '/@usher-anvil/';
 
-export class PageFrame {
+export class PageFrame implements FrameWay {
   /** Name of its host: nobody can guess it, and with each another process of the browser begins. */
   name = hostName();
   /** Path of the page on its own host. */
@@ -110,21 +92,11 @@ export class PageFrame {
       this.listener?.garbled('text that is no message');
       return;
     }
-    const own = fromFrame.safeParse(given);
-    if (own.success) {
-      this.answeredAt = Date.now();
-      if (own.data.type === 'took') this.listener?.took(own.data.id);
-      if (own.data.type === 'painted') this.listener?.painted(own.data.id, own.data.shown);
-      if (own.data.type === 'pointed') this.listener?.pointed(own.data.pixel);
-      if (own.data.type === 'pong' && (own.data.megabytes ?? 0) > MOST_MB)
-        this.lose('memory', `the page reached ${Math.round(own.data.megabytes!)} MB`);
-      return;
-    }
-    const checked = checkFromRelay(given);
-    if (!checked.ok) this.listener?.garbled(checked.why);
+    const told = hear(given, this.listener);
     // A loop that never ends reports all the while: that is no answer.
-    else if (checked.message.type !== 'started' && checked.message.type !== 'ready')
-      this.listener?.told(checked.message);
+    if (told) this.answeredAt = Date.now();
+    if (told?.type === 'pong' && (told.megabytes ?? 0) > MOST_MB)
+      this.lose('memory', `the page reached ${Math.round(told.megabytes!)} MB`);
   }
 
   private ask(): void {

@@ -3,11 +3,10 @@ import type { Host, RunHandle, RunRequest, RunSink } from '../../session/host.js
 import type { PointedPixel, ToFrame } from '../../wire/frames.js';
 import type { RawStop } from '../../wire/runs.js';
 import { deliver, garbledStop, type Running } from '../../session/delivering.js';
+import { packagesOf } from '../../session/linked.js';
 import { LastCounts } from '../../session/last-counts.js';
-import type { PageFiles } from './files.js';
-import type { FrameListener, PageFrame } from './frame.js';
+import type { FrameListener, FrameWay, PageSource, Wanted } from './frame-way.js';
 import { mountsOf } from './kinds.js';
-import type { Wanted } from './packages.js';
 import { RunWay } from './run-way.js';
 
 /** What a page host tells beside the runs. */
@@ -32,8 +31,8 @@ export class PageHost implements Host {
   private isLost = false;
 
   constructor(
-    private readonly frame: PageFrame,
-    private readonly files: PageFiles,
+    private readonly frame: FrameWay,
+    private readonly files: PageSource,
     private readonly textOf: (file: string) => string,
     private readonly events: PageEvents,
   ) {
@@ -109,18 +108,14 @@ export class PageHost implements Host {
 /** A run as a frame takes it, with the packages that it needs. */
 export async function runMessage(
   { id, entry, modules, asked }: RunRequest,
-  frame: PageFrame,
-  files: PageFiles,
+  frame: FrameWay,
+  files: PageSource,
   textOf: (file: string) => string,
   live: boolean,
 ): Promise<Extract<ToFrame, { type: 'run' }>> {
   const page = files.pageOf(textOf(entry));
   const mounts = page ? undefined : mountsOf(textOf(entry), entry);
-  const wanted: Wanted[] = modules.flatMap(({ file, links, dynamic }) =>
-    [...links, ...Object.values(dynamic)]
-      .filter(({ kind, target }) => kind === 'package' && !/^(?:https?|data|blob):/.test(target))
-      .map(({ target, base }) => ({ specifier: target, from: base ?? file })),
-  );
+  const wanted: Wanted[] = packagesOf(modules);
   for (const specifier of mounts === 'preact' ? ['preact'] : mounts === 'react' ? ['react', 'react-dom/client'] : [])
     wanted.push({ specifier, from: entry });
   const { packages, broken } = await frame.packages.bundle(wanted);
@@ -132,6 +127,7 @@ export async function runMessage(
       html: page?.html ?? '',
       outside: page?.outside ?? [],
       globals: files.globals,
+      ...(page && files.carriedWith ? { carried: files.carriedWith(page) } : {}),
       ...(mounts === undefined ? {} : { mounts }),
     },
   };

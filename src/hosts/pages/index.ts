@@ -9,7 +9,7 @@ import { PageHost, type PageEvents } from './host.js';
 import { PageLiveHost } from './live-host.js';
 
 export { PageFrame, frameScript, OWN_PATHS } from './frame.js';
-export { isPagePad } from './kinds.js';
+export { isPagePad, mountsOf } from './kinds.js';
 export { PageFiles } from './files.js';
 export type { PageEvents } from './host.js';
 

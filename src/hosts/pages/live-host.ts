@@ -7,7 +7,8 @@ import type { PauseAnswer } from '../../wire/pausing.js';
 import type { RawStop } from '../../wire/runs.js';
 import { endedAnswer, LiveReplies } from '../node/live-replies.js';
 import type { PageFiles } from './files.js';
-import type { FrameListener, PageFrame } from './frame.js';
+import type { PageFrame } from './frame.js';
+import type { FrameListener } from './frame-way.js';
 import { runMessage, type PageEvents } from './host.js';
 import { RunWay } from './run-way.js';
 

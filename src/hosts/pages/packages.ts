@@ -2,23 +2,12 @@
 import { createHash } from 'node:crypto';
 import { dirname, resolve } from 'node:path';
 import { build, type BuildFailure, type Loader, type OutputFile, type Plugin } from 'esbuild';
-
-/** A package as a module asks for it. */
-export interface Wanted {
-  specifier: string;
-  from: string;
-}
-
-/** Where packages are, and why some are not: both by {@link keyOf}. */
-export interface Bundled {
-  packages: Record<string, string>;
-  broken: Record<string, string>;
-}
+import type { Bundled, Wanted } from './frame-way.js';
 
 /** Bundles that are kept. */
 const MOST = 8;
 const PICTURES = ['.png', '.jpg', '.jpeg', '.gif', '.webp', '.svg', '.wasm', '.woff', '.woff2', '.ttf'];
-const LOADERS: Record<string, Loader> = {
+export const LOADERS: Record<string, Loader> = {
   ...Object.fromEntries(PICTURES.map((extension) => [extension, 'dataurl'] as const)),
   '.css': 'css',
   '.txt': 'text',
@@ -130,7 +119,7 @@ export function wantedModules(list: readonly Wanted[]): Plugin {
 }
 
 /** A style sheet that is imported comes into the document. */
-const sheets: Plugin = {
+export const sheets: Plugin = {
   name: 'sheets',
   setup({ onLoad }) {
     onLoad({ filter: /\.css$/ }, async ({ path }) => {

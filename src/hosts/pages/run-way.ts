@@ -1,6 +1,6 @@
 /** The way of one run to its frame: what is said before the run is there waits for it. */
 import type { ToFrame } from '../../wire/frames.js';
-import type { PageFrame } from './frame.js';
+import type { FrameWay } from './frame-way.js';
 
 type RunMessage = Extract<ToFrame, { type: 'run' }>;
 
@@ -16,7 +16,7 @@ export class RunWay {
   /** Nobody wants it any more. */
   isOver = false;
 
-  constructor(private readonly frame: PageFrame) {
+  constructor(private readonly frame: FrameWay) {
     this.id = frame.nextRun();
   }
 

@@ -10,6 +10,19 @@ export function runIn(given: AlonePlace): void {
   place = given;
 }
 
+/** @throws Error before {@link runIn} */
+export function thePlace(): AlonePlace {
+  if (!place) throw new Error('nothing is opened yet');
+  return place;
+}
+
+/** A session of the page, for a pad that has a document. */
+export function sessionIn(options: { file: string; text: string }, page: Page): Session {
+  return createAloneSession(options, thePlace(), page);
+}
+
+type Page = NonNullable<Parameters<typeof createAloneSession>[2]>;
+
 export function createSession({ file, text, depth, pixel, timeLimitMs, hangMs, once, open }: PadOptions): Session {
   return createAloneSession(
     {
@@ -22,6 +35,6 @@ export function createSession({ file, text, depth, pixel, timeLimitMs, hangMs, o
       ...(once ? { alone: true } : {}),
       ...(open ? { open } : {}),
     },
-    place!,
+    thePlace(),
   );
 }

@@ -5,13 +5,14 @@ import { dirname, join, relative, sep } from 'node:path';
 import { builtinModules } from 'node:module';
 import { languageFor } from '../../hosts/node/project/languages.js';
 import { NodeFiles, readText } from '../../hosts/node/files.js';
+import { isPagePad } from '../../hosts/pages/index.js';
 import { eraseTypes } from '../../instrument/erase.js';
 import { outlineOfText } from '../../syntax/outlined.js';
-import { isPageFile } from '../../syntax/page-text.js';
 import { AnvilError } from '../../syntax/problems.js';
 import type { ToWindow } from '../protocol.js';
 import { WorkbenchSession } from '../workbench/session.js';
 import { publishPackages } from './packages.js';
+import { type Gathered, gatherPage } from './page-pad.js';
 
 /** Milliseconds for the parts of a record that a window is told behind the record itself. */
 const REST_MS = 300;
@@ -38,45 +39,47 @@ export interface PublishedPad {
  *
  * @param file absolute path
  * @param runs it is executed as soon as it is opened
- * @throws AnvilError `E_NOT_A_PAD` for a page, `E_TOO_LARGE` for a file that is, `E_NO_PACKAGE` for a package that cannot
- * be bundled for a page; what cannot be read
+ * @throws AnvilError `E_NOT_A_PAD` for a language that a page does not have, `E_TOO_LARGE` for a file that is,
+ * `E_NO_PACKAGE` for a package that cannot be bundled for a page; what cannot be read
  */
 export async function collectPad(file: string, runs: boolean, timeLimitMs: number): Promise<PublishedPad> {
-  if (isPageFile(file))
-    throw new AnvilError(
-      'E_NOT_A_PAD',
-      `${file} is a page: it needs no workbench to be handed over. Publish a script.`,
-    );
   const language = languageFor(file);
   if (language)
     throw new AnvilError(
       'E_NOT_A_PAD',
       `${file} is written in ${language.plugin.name}, which a published page does not have. Publish a script.`,
     );
+  const gathered = isPagePad(file, readText(file)) ? await gatherPage(file) : await gatherScript(file, timeLimitMs);
+  const { code, others, textOf, wanted, last = [] } = gathered;
+  const found = new NodeFiles();
+  const files = [...new Set([...code, ...dataOf(code, found), ...others])];
+  const root = commonFolder(files);
+  const nameOf = (path: string): string => `/${relative(root, path).split(sep).join('/')}`;
+  const settings = found.settings(file);
+  const type = found.packageType(file);
+  return {
+    format: 'usher-anvil/published@1',
+    pad: nameOf(file),
+    files: Object.fromEntries(files.map((path) => [nameOf(path), contentOf(path)])),
+    packages: await publishPackages(code, textOf, nameOf, wanted),
+    ...(settings ? { settings } : {}),
+    ...(type === undefined ? {} : { type }),
+    compiles: code.some((path) => needsCompiler(path)),
+    runs,
+    // What runs at once is not looked at before.
+    last: (runs ? [] : last).map((message) => renamed(message, (name) => nameOf(join(dirname(file), name)).slice(1))),
+  };
+}
+
+/** Executes a script, and gathers what it took part in. */
+async function gatherScript(file: string, timeLimitMs: number): Promise<Gathered> {
   const state = mkdtempSync(join(tmpdir(), 'usher-anvil-publish-'));
   const session = new WorkbenchSession({ root: dirname(file), pad: file, state, types: false, ownPads: true });
   try {
     const last = await lastRun(session, timeLimitMs);
-    const code = session.files;
-    const found = new NodeFiles();
-    const files = [...new Set([...code, ...dataOf(code, found)])];
-    if (session.dataFile !== undefined) files.push(session.dataFile);
-    const root = commonFolder(files);
-    const nameOf = (path: string): string => `/${relative(root, path).split(sep).join('/')}`;
-    const settings = found.settings(file);
-    const type = found.packageType(file);
-    return {
-      format: 'usher-anvil/published@1',
-      pad: nameOf(file),
-      files: Object.fromEntries(files.map((path) => [nameOf(path), contentOf(path)])),
-      packages: await publishPackages(code, readText, nameOf),
-      ...(settings ? { settings } : {}),
-      ...(type === undefined ? {} : { type }),
-      compiles: code.some((path) => needsCompiler(path)),
-      runs,
-      // What runs at once is not looked at before.
-      last: (runs ? [] : last).map((message) => renamed(message, (name) => nameOf(join(dirname(file), name)).slice(1))),
-    };
+    const { files, packages, dataFile } = session;
+    const others = dataFile === undefined ? [] : [dataFile];
+    return { code: [...files], others, textOf: readText, wanted: [...packages], last };
   } finally {
     await session.close();
     rmSync(state, { recursive: true, force: true });

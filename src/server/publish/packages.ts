@@ -2,21 +2,18 @@
 import { builtinModules } from 'node:module';
 import { dirname } from 'node:path';
 import { build, type BuildFailure } from 'esbuild';
-import { wantedModules } from '../../hosts/pages/packages.js';
+import type { Wanted } from '../../hosts/pages/frame-way.js';
+import { LOADERS, sheets, wantedModules } from '../../hosts/pages/packages.js';
 import { packageImports } from '../../syntax/imports.js';
 import { AnvilError } from '../../syntax/problems.js';
 
 /** Answered by the page itself. */
 const ANSWERED = /^(?:node:)?assert(?:\/strict)?$/;
 
-interface Wanted {
-  specifier: string;
-  from: string;
-}
-
 /**
  * @param files whose imports are looked at
  * @param nameOf the path of a file in the page
+ * @param more what is wanted besides
  * @returns the specifiers, and a script that declares an object `packages`: by specifier, or by specifier and folder
  * where folders have packages of their own
  * @throws AnvilError `E_NO_PACKAGE` for one that a page cannot have
@@ -25,16 +22,20 @@ export async function publishPackages(
   files: readonly string[],
   textOf: (file: string) => string,
   nameOf: (path: string) => string,
+  more: readonly Wanted[] = [],
 ): Promise<{ names: string[]; code: string }> {
   const wanted = new Map<string, Wanted & { key: string }>();
+  const want = (specifier: string, from: string): void => {
+    if (ANSWERED.test(specifier)) return;
+    const key = `${specifier}\n${nameOf(dirname(from)).replace(/\/$/, '')}`;
+    wanted.set(key, { key, specifier, from });
+  };
   for (const file of files) {
     if (/\.json$/.test(file)) continue;
-    for (const { specifier } of [...packageImports(file, textOf(file)), ...required(textOf(file))]) {
-      if (ANSWERED.test(specifier)) continue;
-      const key = `${specifier}\n${nameOf(dirname(file)).replace(/\/$/, '')}`;
-      wanted.set(key, { key, specifier, from: file });
-    }
+    for (const { specifier } of [...packageImports(file, textOf(file)), ...required(textOf(file))])
+      want(specifier, file);
   }
+  for (const { specifier, from } of more) want(specifier, from);
   const list = [...wanted.values()];
   if (list.length === 0) return { names: [], code: '' };
   const entry = [
@@ -48,7 +49,8 @@ export async function publishPackages(
       define: { 'process.env.NODE_ENV': '"production"', global: 'globalThis' },
       minify: true,
       logLevel: 'silent',
-      plugins: [wantedModules(list)],
+      loader: LOADERS,
+      plugins: [wantedModules(list), sheets],
     });
     return {
       names: [...new Set(list.map(({ specifier }) => specifier))],

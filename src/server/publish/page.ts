@@ -79,6 +79,7 @@ export function publishedFile(pad: PublishedPad, { title, allowed }: PageOptions
       carried('usher-anvil-frame', frameScript()),
       carried('usher-anvil-compiler', read('compiler.js')),
       carried('usher-anvil-tables', read('tables.js')),
+      carried('usher-anvil-pages', read('page-texts.js')),
       `<script type="module">${code}</script>`,
     ].join('\n'),
   );
@@ -91,6 +92,7 @@ export function publishedFolder(
   const files: Record<string, string> = Object.fromEntries(
     ['page.js', 'page.css', 'compiler.js'].map((name) => [name, read(name)]),
   );
+  files['pages.js'] = read('page-texts.js');
   // A worker is given it as text.
   files['tables.js'] = `usherAnvilTables = ${JSON.stringify(read('tables.js'))};\n`;
   for (const { name, pad, options } of pages)

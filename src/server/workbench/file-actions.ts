@@ -89,7 +89,7 @@ export function move(workbench: Workbench, viewer: Viewer, path: string, to: str
   const onDisk = existsSync(path);
   try {
     mkdirSync(dirname(target), { recursive: true });
-    padPath(target, folder.root, true);
+    padPath(target, folder.root, 'new');
     if (onDisk) renameSync(path, target);
   } catch (error) {
     if (error instanceof AnvilError) throw error;

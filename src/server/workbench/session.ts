@@ -106,6 +106,11 @@ export class WorkbenchSession {
     return this.workbench.subject?.files ?? [];
   }
 
+  /** Packages that these import, each with the file from which it is found. */
+  get packages(): readonly { specifier: string; from: string }[] {
+    return this.workbench.pad?.packages ?? [];
+  }
+
   /** Where the data lies that the pad's `input` reads; undefined where there is none. */
   get dataFile(): string | undefined {
     return this.workbench.pad?.data?.file;

@@ -65,6 +65,7 @@ export type PadAbilities = Pick<
   | 'setInput'
   | 'rehearse'
   | 'select'
+  | 'packages'
 >;
 
 /** What can be done with a program that runs on, and not with a pad. */

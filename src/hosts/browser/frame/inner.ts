@@ -23,6 +23,11 @@ export function startInner(): void {
   if (!port) return;
   // What has brought us here is no part of the page.
   document.currentScript?.remove();
+  joinFrame(port);
+}
+
+/** Takes runs from a port. */
+export function joinFrame(port: FramePort): void {
   let run: FrameRun | undefined;
   port.ready(window, (message) => {
     if (message.type === 'run') run = new FrameRun(port, message);
@@ -54,7 +59,8 @@ class FrameRun {
     this.target.install();
     // A pad is looked at from its first line on.
     if (live) this.target.parts.console.listening = true;
-    for (const [stand, original] of [...made, ...leaveFocus()]) this.target.parts.disguises.set(stand, original);
+    for (const [stand, original] of [...made, ...leaveFocus(() => port.hasKeys())])
+      this.target.parts.disguises.set(stand, original);
     this.target.parts.registry.patches.onStopped = () =>
       port.tell(window, { type: 'live', id, event: { is: 'undone' } });
     this.hearErrors();
@@ -127,6 +133,7 @@ class FrameRun {
   }
 
   private async load(page: FramePage, specifier: string, from: string): Promise<Record<string, unknown>> {
+    if (this.port.carried) return this.port.carried(specifier, from);
     if (/^(?:https?|data|blob):/.test(specifier)) return (await import(specifier)) as Record<string, unknown>;
     const key = `${specifier}\n${from.replace(/[\\/][^\\/]*$/, '')}`;
     const why = page.broken[key];

@@ -17,6 +17,10 @@ export interface FramePort {
   /** It has executed to the end of its top level, or for some time; `failed`: that threw. */
   came(inner: object, failed: boolean): void;
   pointed(inner: object, pixel: PointedPixel | undefined): void;
+  /** The keys are in the frame. */
+  hasKeys(): boolean;
+  /** A package that came along; undefined where it is fetched. @throws Error where it did not */
+  carried?(specifier: string, from: string): Record<string, unknown>;
   /** Address of a package; rejects with why there is none. */
   find(specifier: string, from: string): Promise<string>;
 }

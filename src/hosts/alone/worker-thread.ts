@@ -1,0 +1,242 @@
+/** The worker in which a pad of a published page runs: one run, and then it is ended. */
+import { inputEngine, type ParseCsv } from '../../runtime/input-engine.js';
+import { StepTeller } from '../../runtime/reports/step-teller.js';
+import { Target } from '../../runtime/target.js';
+import type { TargetEngine } from '../../runtime/target-engine.js';
+import type { LookAnswer } from '../../wire/looking.js';
+import type { FromRelay, Resolved } from '../../wire/messages.js';
+import type { ModuleCode } from '../../wire/modules.js';
+import { Replies } from '../../wire/replies.js';
+import { frameEngine } from '../browser/frame/engine.js';
+import { assertModule } from './assert-module.js';
+import { carriedPackages } from './carried-packages.js';
+import { aloneScripts } from './scripts.js';
+import type { ToThread } from './messages.js';
+
+/** Milliseconds between two looks whether anything is still to come. */
+const IDLE_MS = 25;
+
+const { setTimeout: timeout, postMessage: post } = globalThis;
+/** In no scope of ours. */
+const evaluate = globalThis.eval;
+const ownAddress = globalThis.location.href;
+
+/** Modules of the platform that a page can answer. */
+const BUILTINS: Record<string, () => Record<string, unknown>> = {
+  assert: assertModule,
+  'assert/strict': assertModule,
+};
+
+/** A message to the page, to which the number of its run is added. */
+type Told = FromRelay extends infer One ? (One extends unknown ? Omit<One, 'id'> : never) : never;
+
+/** What all programs of this worker share: a rehearsal, then the pad. */
+class Thread {
+  readonly engine: TargetEngine;
+  private readonly made: [object, object][];
+  private readonly asked = new Replies<Resolved>();
+  private run: ThreadRun | undefined;
+
+  constructor() {
+    const { engine, made } = frameEngine({
+      live: false,
+      isOwnFile: (file) => file.includes(ownAddress),
+      uncaught: () => undefined,
+      send: (told) => this.send(told),
+      resolve: (specifier, from) => this.asked.ask((ask) => this.send({ type: 'resolve', ask, specifier, from })),
+      load: (specifier, from) => Promise.resolve(this.load(specifier, from)),
+    });
+    engine.loadNow = (specifier, from) => this.load(specifier, from);
+    engine.input = inputEngine(() => this.run!.tables());
+    engine.builtin = (name) => this.load(name, '');
+    this.engine = engine;
+    this.made = made;
+  }
+
+  private send(told: Told): void {
+    post({ ...told, id: this.run?.message.id });
+  }
+
+  private load(specifier: string, from: string): Record<string, unknown> {
+    return this.run!.load(specifier, from);
+  }
+
+  /** Runs a program with reports that go nowhere. */
+  async rehearse(modules: ModuleCode[]): Promise<void> {
+    if (modules.length === 0) return;
+    const stage = new Target({
+      ...this.engine,
+      send: () => undefined,
+      console: undefined,
+      cells: (_unit, count) => new Float64Array(Math.max(1, count)),
+    });
+    await stage.run(modules, modules[0]!.file);
+  }
+
+  handle(message: ToThread): void {
+    if (message.type === 'rehearse') void this.rehearse(message.modules);
+    else if (message.type === 'run') {
+      this.run = new ThreadRun(message, this.engine, this.made, (told) => this.send(told));
+      void this.run.begin();
+    } else if (message.type === 'resolved') this.asked.answer(message.ask, message.answer);
+    else this.run?.handle(message);
+  }
+}
+
+class ThreadRun {
+  private readonly target: Target;
+  private readonly introspection: TargetEngine['introspection'];
+  private readonly packageOf = carriedPackages(() => this.message.packages);
+  /** Requests that are on their way. */
+  private open = 0;
+
+  constructor(
+    readonly message: Extract<ToThread, { type: 'run' }>,
+    engine: TargetEngine,
+    made: readonly [object, object][],
+    private readonly send: (told: Told) => void,
+  ) {
+    this.introspection = engine.introspection;
+    engine.scripts = aloneScripts(
+      () => this.target.parts.registry,
+      (specifier, from) => this.load(specifier, from),
+    );
+    this.target = new Target(engine);
+    this.watchRequests();
+    this.target.install();
+    for (const [stand, original] of made) this.target.parts.disguises.set(stand, original);
+    this.hearErrors();
+  }
+
+  /** A run that waits for an answer is not at its end. */
+  private watchRequests(): void {
+    const native = globalThis.fetch;
+    const counted = (change: number): void => void (this.open += change);
+    const { fetch } = {
+      fetch(...args: Parameters<typeof native>): ReturnType<typeof native> {
+        counted(1);
+        const answer = native(...args);
+        void answer.then(
+          () => counted(-1),
+          () => counted(-1),
+        );
+        return answer;
+      },
+    };
+    globalThis.fetch = fetch;
+    this.target.parts.disguises.set(fetch, native);
+  }
+
+  private hearErrors(): void {
+    const fail = (error: unknown, kind: 'uncaught' | 'rejection', event: Event): void => {
+      event.preventDefault();
+      this.target.fail(error, kind);
+      this.target.flush();
+    };
+    addEventListener('error', (event) => fail(event.error ?? event.message, 'uncaught', event));
+    addEventListener('unhandledrejection', (event) => fail(event.reason, 'rejection', event));
+  }
+
+  async begin(): Promise<void> {
+    const { target, message } = this;
+    const { modules, entry, asked } = message;
+    const { tests, controls, input, begin, steps, pixel } = asked;
+    if (tests) target.parts.tests.order(tests);
+    if (begin) target.begin(begin);
+    if (controls) target.parts.controls.order(controls);
+    if (steps) {
+      const { reporter, errors } = target.parts;
+      const teller = new StepTeller(reporter, steps, this.introspection, undefined);
+      reporter.takeSteps(teller, pixel);
+      errors.noted = (moment) => teller.note(moment);
+    }
+    if (input && 'bytes' in input) target.source = { name: input.name, read: () => input.bytes };
+    const durationMs = await target.run(modules, entry);
+    target.flush();
+    this.send({ type: 'settled', durationMs });
+    this.waitForEnd();
+  }
+
+  /** Tells once nothing is to come any more: timers, answers. */
+  private waitForEnd(): void {
+    const { target } = this;
+    timeout(() => {
+      if (this.open > 0 || target.parts.timers.active().length > 0) this.waitForEnd();
+      else {
+        target.flush();
+        this.send({ type: 'idle' });
+      }
+    }, IDLE_MS);
+  }
+
+  /** @throws Error where it is not there */
+  tables(): ParseCsv {
+    const scope = globalThis as { usherAnvilTables?: ParseCsv };
+    if (!scope.usherAnvilTables) evaluate(this.message.tables);
+    const parse = scope.usherAnvilTables;
+    delete scope.usherAnvilTables;
+    if (!parse) throw new Error('what parses separated values is not loaded yet: run it once more in a moment');
+    return parse;
+  }
+
+  /** @throws Error for a package that did not come along */
+  load(specifier: string, from: string): Record<string, unknown> {
+    const builtin = BUILTINS[specifier.replace(/^node:/, '')];
+    if (builtin) return builtin();
+    return this.packageOf(specifier, from);
+  }
+
+  handle(message: Exclude<ToThread, { type: 'run' | 'rehearse' | 'resolved' }>): void {
+    const { target } = this;
+    switch (message.type) {
+      case 'ping':
+        target.flush();
+        post({ type: 'pong' });
+        break;
+      case 'look': {
+        let answer: LookAnswer;
+        try {
+          answer = target.look(message.request);
+        } catch (error) {
+          const why = error instanceof Error ? error.message : 'unknown reason';
+          answer = { is: 'gone', why: `This value cannot be read: ${why}` };
+        }
+        this.send({ type: 'looked', ask: message.ask, answer });
+        break;
+      }
+      case 'act':
+        target.act(message.action);
+        target.flush();
+        this.waitForEnd();
+        break;
+      case 'pause':
+        this.send({
+          type: 'answered',
+          ask: message.ask,
+          answer: target.parts.pauses.answer(message.request),
+        });
+        break;
+    }
+  }
+}
+
+/** What the pad would say to its page would be taken for the runtime's word, and a flood of it would end the page. */
+function keepQuiet(): void {
+  let told = false;
+  const { postMessage } = {
+    postMessage(): void {
+      if (!told) console.warn('postMessage: nobody listens to what a pad of a published page posts.');
+      told = true;
+    },
+  };
+  for (let at: object | null = globalThis; at !== null; at = Object.getPrototypeOf(at) as object | null)
+    if (Object.hasOwn(at, 'postMessage'))
+      Object.defineProperty(at, 'postMessage', { value: postMessage, writable: true, configurable: true });
+}
+
+export function startThread(): void {
+  keepQuiet();
+  const thread = new Thread();
+  addEventListener('message', ({ data }: MessageEvent<ToThread>) => thread.handle(data));
+  post({ type: 'here' });
+}

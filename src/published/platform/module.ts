@@ -1,0 +1,2 @@
+/** In place of `node:module`. */
+export { isNodeModule as isBuiltin } from '../../hosts/alone/index.js';
