@@ -1,6 +1,6 @@
 /** Published pads in a real Chromium, from a file, without any server; and what strangers put into them. */
 import { spawnSync } from 'node:child_process';
-import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { mkdirSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
@@ -10,6 +10,7 @@ import type { Browser, Page } from 'playwright-core';
 import { launch } from './browser.js';
 import { cli, folder, root } from './harness.js';
 import { HOSTILE_LINKS, HOSTILE_PUBLISHED } from './hostile/published.js';
+import { HOSTILE_PAGES } from './hostile/published-pages.js';
 
 let browser: Browser;
 let listening: Server;
@@ -169,6 +170,52 @@ test('a link carries the pad to another workbench, where it waits for its reader
   await opened.close();
 });
 
+test('pads that have a document show it beside the code: a script, a component, a page with its own files', async () => {
+  const dir = folder({
+    'lamp.ts':
+      "const lamp = document.createElement('button')\nlamp.textContent = 'green'\ndocument.body.append(lamp)\nlamp.onclick = () => {\n  lamp.textContent = 'red'\n  console.log(lamp.textContent)\n}\n",
+    'counter.tsx':
+      "import { useState } from 'react'\nimport './boats.css'\nexport default function Counter() {\n  const [boats, setBoats] = useState(3)\n  return <button onClick={() => setBoats(boats + 1)}>{boats} boats</button>\n}\n",
+    'boats.css': 'button { color: rgb(1, 2, 3) }\n',
+    'lock.html':
+      '<!doctype html>\n<link rel="stylesheet" href="lock.css"><img src="gate.svg" alt="gate">\n<p id="level" onclick="raise()">0</p>\n<script src="add.js"></script>\n<script>\nlet level = 0\nfunction raise() {\n  level = add(level, 1)\n  document.getElementById("level").textContent = String(level)\n}\nraise()\n</script>\n',
+    'lock.css': 'p { color: rgb(4, 5, 6) }\n',
+    'add.js': 'function add(a, b) {\n  return a + b\n}\n',
+    'gate.svg': '<svg xmlns="http://www.w3.org/2000/svg" width="60" height="30"><rect width="60" height="30"/></svg>',
+    node_modules: '',
+  });
+  rmSync(join(dir, 'node_modules'));
+  symlinkSync(join(root, 'node_modules'), join(dir, 'node_modules'));
+  const { code, stderr } = cli(['publish', 'lamp.ts', 'counter.tsx', '--folder', 'site'], { cwd: dir });
+  expect({ code, stderr }).toEqual({ code: 0, stderr: '' });
+  for (const name of ['lamp.ts', 'counter.tsx', 'lock.html'])
+    expect(cli(['publish', name], { cwd: dir })).toMatchObject({ code: 0, stderr: '' });
+  const begin = async (name: string) => {
+    const page = await open(pathToFileURL(join(dir, name)).href);
+    await page.getByRole('button', { name: 'Run it' }).click();
+    return { page, shown: page.frameLocator('.frames iframe.shown') };
+  };
+  const lamp = await begin('lamp.html');
+  await lamp.shown.getByRole('button', { name: 'green' }).click();
+  await lamp.shown.getByRole('button', { name: 'red' }).waitFor();
+  await margin(lamp.page, "lamp.textContent = 'red'").filter({ hasText: "'red'" }).waitFor();
+  await lamp.page.close();
+  const counter = await begin('counter.html');
+  await counter.shown.getByRole('button', { name: '3 boats' }).click();
+  const button = counter.shown.getByRole('button', { name: '4 boats' });
+  expect(await button.evaluate((element) => getComputedStyle(element).color)).toBe('rgb(1, 2, 3)');
+  await counter.page.close();
+  const lock = await begin('lock.pad.html');
+  await lock.shown.getByText('1', { exact: true }).click();
+  const level = lock.shown.getByText('2', { exact: true });
+  expect(await level.evaluate((element) => getComputedStyle(element).color)).toBe('rgb(4, 5, 6)');
+  expect(await lock.shown.getByAltText('gate').evaluate((element) => (element as HTMLImageElement).naturalWidth)).toBe(
+    60,
+  );
+  await margin(lock.page, 'level = add(').filter({ hasText: '2' }).waitFor();
+  await lock.page.close();
+});
+
 test('options that do not fit, and pads that cannot be published, say what to do', async () => {
   const dir = folder({ 'a.js': '1', 'page.html': '<p>', 'wants.js': "import x from 'not-installed'\n" });
   const fails = async (...args: string[]): Promise<string> => {
@@ -178,7 +225,7 @@ test('options that do not fit, and pads that cannot be published, say what to do
   };
   expect(await fails('a.js', '--allow', 'wenlow')).toMatch(/E_OPTION .*--allow is "wenlow"/);
   expect(await fails('a.js', 'wants.js', '--out', 'x.html')).toMatch(/E_OPTION .*--folder/);
-  expect(await fails('page.html')).toMatch(/E_NOT_A_PAD/);
+  expect(await fails('page.html', '--out', 'page.html')).toMatch(/E_OPTION .*would be lost/);
   expect(await fails('wants.js')).toMatch(/E_NO_PACKAGE .*not-installed/);
 });
 
@@ -197,9 +244,9 @@ describe('pads of strangers', () => {
     await page.keyboard.insertText(text);
   };
 
-  test.each(HOSTILE_PUBLISHED)('$name', async ({ name, code, ends }) => {
+  const tries = async (name: string, code: string, ends: boolean, first = ''): Promise<void> => {
     const text = code.replaceAll('PORT', String(port)).replaceAll('PAGE', page.url());
-    await write(`${REACHED}${text}\n${ends ? '' : "console.log('end', 'of it')\n"}`);
+    await write(`${first}${REACHED}${text}\n${ends ? '' : "console.log('end', 'of it')\n"}`);
     if (ends) await page.waitForTimeout(800);
     else await page.getByText('end of it', { exact: true }).first().waitFor();
     expect(page.context().pages()).toHaveLength(1);
@@ -207,9 +254,15 @@ describe('pads of strangers', () => {
     expect(await page.getByText(/REACHED/).count()).toBe(0);
     expect(await page.locator('img[src="x"]').count()).toBe(0);
     expect(asked).toEqual([]);
-    await write(`console.log(${JSON.stringify(`after ${name}`)}, 'it')\n`);
+    await write(`${first}console.log(${JSON.stringify(`after ${name}`)}, 'it')\n`);
     await page.getByText(`after ${name} it`).first().waitFor();
-  });
+  };
+
+  test.each(HOSTILE_PUBLISHED)('$name', ({ name, code, ends }) => tries(name, code, ends === true));
+
+  test.each(HOSTILE_PAGES)('a page $name', ({ name, code, ends }) =>
+    tries(name, code, ends === true, "document.title = 'pad'\n"),
+  );
 
   test.each(HOSTILE_LINKS)('a link $name', async ({ make, says }) => {
     const fold = (value: unknown): string => deflateRawSync(JSON.stringify(value)).toString('base64url');

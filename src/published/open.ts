@@ -86,7 +86,7 @@ const TABLE = /\.[ct]sv$/i;
 function placeOf({ packages }: Published, { settings, type }: Published): AlonePlace {
   const [frame, thread] = [carriedScript('frame')!, carriedScript('thread')!];
   const workers = new SandboxedWorkers(frame, thread);
-  SandboxedFrames.material = { script: frame, thread, packages: packages.code };
+  SandboxedFrames.material = { script: frame, thread, packages: packages.code, alsoLost: () => workers.drop() };
   return {
     store: { textOf: memory.text, stampOf: (file) => String(memory.version(file)), names: memory.names },
     names: new Set(packages.names),
@@ -96,7 +96,7 @@ function placeOf({ packages }: Published, { settings, type }: Published): AloneP
     type,
     bytesOf: (file) => memory.read(file) ?? new Uint8Array(),
     worker: () => workers.make(),
-    renew: () => workers.renew(),
+    renew: () => workers.drop(),
     compile,
   };
 }

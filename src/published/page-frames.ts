@@ -17,6 +17,8 @@ export interface FrameMaterial {
   script: string;
   thread: string;
   packages: string;
+  /** Sandboxed frames of this page have one process: with one that does not answer all of them go, and it ends. */
+  alsoLost(): void;
 }
 
 export class SandboxedFrames implements FrameWay {
@@ -99,6 +101,7 @@ export class SandboxedFrames implements FrameWay {
 
   private lose(why: 'not-answering' | 'crashed', detail?: string): void {
     this.renew();
+    SandboxedFrames.material.alsoLost();
     this.listener?.lost(why, detail);
   }
 

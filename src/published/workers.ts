@@ -23,7 +23,7 @@ export function sandboxed(script: string, given: FrameGiven): { element: HTMLIFr
 
 /** The frame, which is made anew where it does not answer any more. */
 export class SandboxedWorkers {
-  private frame: { element: HTMLIFrameElement; port: MessagePort };
+  private frame: { element: HTMLIFrameElement; port: MessagePort } | undefined;
   private readonly made = new Map<number, PadWorker>();
   private last = 0;
 
@@ -34,9 +34,7 @@ export class SandboxedWorkers {
   constructor(
     private readonly script: string,
     private readonly thread: string,
-  ) {
-    this.frame = this.begin();
-  }
+  ) {}
 
   private begin(): { element: HTMLIFrameElement; port: MessagePort } {
     const { element, port } = sandboxed(this.script, { is: 'workers', thread: this.thread, packages: '' });
@@ -51,17 +49,17 @@ export class SandboxedWorkers {
     return { element, port };
   }
 
-  /** What was in the frame is lost with it. */
-  renew(): void {
+  /** What is in the frame is lost with it; the next worker gets another one. */
+  drop(): void {
     this.made.clear();
-    this.frame.port.close();
-    this.frame.element.remove();
-    this.frame = this.begin();
+    this.frame?.port.close();
+    this.frame?.element.remove();
+    this.frame = undefined;
   }
 
   make(): PadWorker {
     const id = ++this.last;
-    const { port } = this.frame;
+    const { port } = (this.frame ??= this.begin());
     const ask = (asked: ToFrameOfWorkers): void => port.postMessage(asked);
     ask({ id, do: 'make' });
     const worker: PadWorker = {

@@ -27,6 +27,7 @@ export function startPageFrame({ port, packages }: FrameGiven): void {
   joinFrame({
     ready(_inner, handle) {
       port.onmessage = ({ data }: MessageEvent<ToFrame>) => {
+        if (data.type === 'run') say({ is: 'told', message: { type: 'took', id: data.id } });
         handle(data);
         if (data.type === 'ping') say({ is: 'told', message: pong() });
       };

@@ -88,9 +88,10 @@ export class Frames {
         this.ending = setTimeout(() => this.endRun(message.id), STOP_MS);
         break;
       case 'ping': {
-        const asked = (this.next ?? this.shown)?.handle;
+        const asked = this.next ?? this.shown;
+        // One that has not come yet is waited for as long as any.
         if (this.parts.sharesThread || !asked) this.send(pong());
-        asked?.(message);
+        asked?.handle?.(message);
         break;
       }
       case 'styles':
@@ -123,7 +124,7 @@ export class Frames {
 
   private run(message: RunMessage): void {
     clearTimeout(this.ending);
-    this.send({ type: 'took', id: message.id });
+    if (this.parts.sharesThread) this.send({ type: 'took', id: message.id });
     // One that has not come so far is not waited for.
     this.next?.element.remove();
     const inner = this.spare ?? this.makeSpare();
