@@ -11,6 +11,7 @@ const INSTEAD: Record<string, string> = {
   'hosts/node/index': 'sessions',
   'hosts/node/files': 'files',
   'hosts/node/alive': 'alive',
+  'hosts/node/project/additions': 'additions',
   'hosts/node/project/languages': 'languages',
   'hosts/node/saving': 'saving',
   'hosts/node/saved-files': 'saved-files',

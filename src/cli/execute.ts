@@ -17,6 +17,7 @@ import { AnvilError } from '../syntax/problems.js';
 import { treeLines } from '../views/tree.js';
 import { junitOf } from '../views/junit.js';
 import { tapOf } from '../views/tap.js';
+import { useAdditions } from './additions.js';
 import { errorLines } from './listing-errors.js';
 import { place } from './listing-paint.js';
 import { recordText } from './listing.js';
@@ -67,6 +68,7 @@ export async function runCommand(pad: string, args: string[], options: RunOption
     fromPipe ? options.input : (options.input ?? (options.result && !process.stdin.isTTY ? '-' : undefined)),
     cwd,
   );
+  if (!options.careful) useAdditions(file, options.format === 'text');
   const session = createSession({
     once: true,
     file,

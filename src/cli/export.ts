@@ -5,6 +5,7 @@ import { createSession } from '../hosts/node/index.js';
 import { padPath } from '../hosts/node/files.js';
 import { documentOf, FORMATS, isShareFormat } from '../server/share.js';
 import { AnvilError } from '../syntax/problems.js';
+import { useAdditions } from './additions.js';
 import { duration, inputOf, print } from './execute.js';
 import { place } from './listing-paint.js';
 
@@ -28,6 +29,7 @@ export async function exportCommand(pad: string, options: ExportOptions): Promis
   const file = padPath(pad, cwd);
   const timeLimitMs = duration(options.timeLimit, '--time-limit');
   const data = await inputOf(options.input, cwd);
+  useAdditions(file, false);
   const session = createSession({
     file,
     once: true,

@@ -9,7 +9,7 @@ import { gateText } from '../views/margin-events.js';
 import { type LineView, linesView } from '../views/margin.js';
 import { isBad, requestText } from '../views/requests.js';
 import { plural, summaryOf } from '../views/summary.js';
-import { viewsOf } from '../views/view.js';
+import { allViewsOf } from '../views/added.js';
 import { errorLines, testLines } from './listing-errors.js';
 import { type ListingOptions, marginText, place, railOf, sparkline, strip } from './listing-paint.js';
 import { cut, harmless, widthOf } from './paint.js';
@@ -121,7 +121,7 @@ export function shownLines(record: PadRecord, options: ListingOptions): string[]
     if (one.moment > until || one.kind === 'note') continue;
     const head =
       `${String((one.line ?? 0) + 1).padStart(4)}  ${one.kind.padEnd(5)}  ${harmless(one.title ?? '')}`.trimEnd();
-    const views = one.value ? viewsOf(one.value) : [];
+    const views = one.value ? allViewsOf(one.value) : [];
     const plot = views.find((view) => view.view === 'plot');
     const table = views.find((view) => view.view === 'table');
     if (one.width !== undefined) result.push(`${head}  ${paint.dim(`${one.width} × ${one.height}`)}`);

@@ -10,6 +10,7 @@ import { walkToJson } from '../record/walk/json.js';
 import { Walker } from '../record/walk/walker.js';
 import { AnvilError } from '../syntax/problems.js';
 import { endText, keptText, repeatingText, stopOf } from '../views/walk-text.js';
+import { useAdditions } from './additions.js';
 import { duration } from './execute.js';
 import { valueText } from '../runtime/text.js';
 import { cut, harmless, makePaint, type Paint, wantsColour } from './paint.js';
@@ -47,6 +48,7 @@ export async function walkCommand(pad: string, options: WalkOptions): Promise<nu
   const file = padPath(pad, cwd);
   const timeLimitMs = duration(options.timeLimit, '--time-limit');
   const { test } = options;
+  useAdditions(file, options.format === 'text');
   const walked = new WalkedPad(
     { file, timeLimitMs, alone: true, ...(test === undefined ? {} : { test }) },
     () => undefined,

@@ -6,6 +6,7 @@ import { padPath } from '../hosts/node/files.js';
 import { SavedFiles } from '../hosts/node/saved-files.js';
 import type { PadRecord } from '../record/record.js';
 import { AnvilError } from '../syntax/problems.js';
+import { useAdditions } from './additions.js';
 import { consoleLines, headLine, listingLines, recordText } from './listing.js';
 import { errorLines, testLines } from './listing-errors.js';
 import { makePaint, wantsColour } from './paint.js';
@@ -27,6 +28,7 @@ export async function watchCommand(pad: string, options: WatchOptions): Promise<
   const cwd = process.cwd();
   if (isFolder(resolvePath(cwd, pad))) return watchFolder(resolvePath(cwd, pad));
   const file = padPath(pad, cwd);
+  useAdditions(file);
   const session = createSession({
     file,
     target: options.process ? 'process' : 'auto',

@@ -2,12 +2,12 @@
 import type { AssistedMessage, SelectedMessage } from '../server/protocol-files.js';
 import type {
   ChangeMessage,
-  LookedAnswer,
   RecordMessage,
   RunsMessage,
   ToServer,
   ToWindow,
 } from '../server/protocol.js';
+import type { LookedAnswer } from '../server/protocol-looking.js';
 import type { WorkbenchConnection } from '../server/workbench/session.js';
 import type { LookRequest } from '../wire/looking.js';
 import { Replies } from '../wire/replies.js';

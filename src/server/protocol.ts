@@ -13,7 +13,8 @@ import { heldMessages, type HeldMessage, type WrittenMessage } from './protocol-
 import { pageAsked, type PageMessage, type PointedMessage } from './protocol-page.js';
 import { lookRequest } from '../wire/looking.js';
 import type { AcceptedMessage, WholeText } from '../sharing/joined-text.js';
-import type { LookAnswer, NameFound } from '../wire/looking.js';
+import type { NameFound } from '../wire/looking.js';
+import type { LookedAnswer } from './protocol-looking.js';
 import type { DrawCall } from '../wire/reports.js';
 import type { Comparison } from '../compare/comparison.js';
 import type { Entered } from '../session/live/events.js';
@@ -239,10 +240,6 @@ export interface ComparisonsMessage {
   }[];
 }
 
-/** A target's answer, with bytes as base64. */
-export type LookedAnswer =
-  Exclude<LookAnswer, { is: 'bytes' }> | { is: 'bytes'; bytes: string; size: number; width?: number; height?: number };
-
 /** How a text stands to the file on disk. */
 export interface TextState {
   unsaved: boolean;
@@ -339,8 +336,10 @@ export type ToWindow =
       /** Files of the project that the live program has not loaded. */
       idle?: string[];
       pad: string | null;
-      /** Languages that the project adds, and the modules that they come from. */
-      languages?: { name: string; from: string; extensions: string[]; comment: string; keywords: string[] }[];
+      /** Languages that the project adds. */
+      languages?: { name: string; extensions: string[]; comment: string; keywords: string[] }[];
+      /** All that the project has execute here, and where it comes from; what of it cannot be loaded. */
+      adds?: string;
       /** The window begins with the start page. */
       start?: true;
       live?: LiveMessage;

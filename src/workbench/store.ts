@@ -1,7 +1,8 @@
 /** The page's state: what the server told, and what the person chose to see. */
 import type { WrittenMessage } from '../server/protocol-held.js';
 import type { AssistedMessage, SelectedMessage } from '../server/protocol-files.js';
-import type { LookedAnswer, ToWindow } from '../server/protocol.js';
+import type { ToWindow } from '../server/protocol.js';
+import type { LookedAnswer } from '../server/protocol-looking.js';
 import type { LookRequest, NameFound } from '../wire/looking.js';
 import { Replies } from '../wire/replies.js';
 import { type Connect, Connection, type Link } from './connection.js';

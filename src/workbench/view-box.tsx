@@ -1,6 +1,6 @@
 /** Draws views. Markup of a pad is only ever the picture of an `<img>`, where it can run nothing and load nothing. */
 import { useEffect, useState } from 'react';
-import { type DrawingView, type TableView, type View, sortedRows, viewsOf } from '../views/view.js';
+import { type DrawingView, type TableView, type View, sortedRows } from '../views/view.js';
 import type { Opened } from '../wire/looking.js';
 import { LINE_COLOURS } from './line-colours.js';
 import { BytesPicture, SvgPicture } from './pictures.js';
@@ -31,7 +31,7 @@ export function ViewsOfNode({ store, opened }: { store: Store; opened: Opened })
     const later = setTimeout(
       () =>
         void store.look({ do: 'wide', node: opened.node, budget: WIDE }).then((answer) => {
-          if (current && answer.is === 'wide') setViews(viewsOf(answer.value));
+          if (current && answer.is === 'wide') setViews(answer.views);
         }),
       60,
     );

@@ -16,7 +16,7 @@ import {
 import { killGroup } from './group.js';
 import { checkFromRelay, type PadData, type ToRelay } from '../../wire/messages.js';
 import type { EntryName } from './entries.js';
-import { onceArgs, spawnPad } from './spawning.js';
+import { type HostPlugin, onceArgs, spawnPad } from './spawning.js';
 
 export interface NodeHostOptions {
   /** Working directory of pads. */
@@ -38,6 +38,8 @@ export interface NodeHostOptions {
   inOurGroup?: boolean;
   /** More flags for the engine. */
   flags?: readonly string[];
+  /** The project starts its processes in another way. */
+  host?: HostPlugin;
 }
 
 /** One child process with its channel. */
@@ -59,7 +61,8 @@ class PadProcess {
      */
     onGarbled: (why: string, broken: boolean) => void,
     onOutput: (level: 'stdout' | 'stderr', text: string) => void,
-    onExit: (code: number | null, signal: NodeJS.Signals | null) => void,
+    /** `why`: it could not be started. */
+    onExit: (code: number | null, signal: NodeJS.Signals | null, why?: string) => void,
   ) {
     const ownGroup = !options.inOurGroup && process.platform !== 'win32';
     this.endsAll = ownGroup && !options.keepStarted;
@@ -72,6 +75,7 @@ class PadProcess {
       ownGroup,
       stdin: options.stdin,
       output: stdio === 'inherit' ? 'inherit' : 'pipe',
+      host: options.host,
     });
     this.channel = new Channel(
       this.child.stdio[3] as Duplex,
@@ -86,7 +90,11 @@ class PadProcess {
     );
     this.child.stdout?.setEncoding('utf8').on('data', (text: string) => onOutput('stdout', text));
     this.child.stderr?.setEncoding('utf8').on('data', (text: string) => onOutput('stderr', text));
-    this.child.on('error', () => undefined);
+    this.child.on('error', ({ message }) => {
+      if (this.child.pid !== undefined) return;
+      this.alive = false;
+      onExit(null, null, `its process cannot be started: ${message}`);
+    });
     this.child.on('exit', (code, signal) => {
       this.alive = false;
       this.endStarted();
@@ -186,12 +194,12 @@ export class WorkerHost implements Host {
         this.replace(started);
       },
       (level, text) => this.running?.sink.batch(outputBatch(level, text)),
-      (code, signal) => {
+      (code, signal, why) => {
         if (this.process !== started || this.closed) return;
         this.process = undefined;
-        this.told(exitStop(code, signal));
+        this.told(why === undefined ? exitStop(code, signal) : { reason: 'crashed', detail: why });
         // Ahead of the next edit.
-        this.start();
+        if (why === undefined) this.start();
       },
     );
     this.process = started;
@@ -317,12 +325,13 @@ export class ProcessHost implements Host {
         started.kill();
       },
       (level, text) => this.receivers.get(started)?.sink.batch(outputBatch(level, text)),
-      (code, signal) => {
+      (code, signal, why) => {
         if (this.spare === started) this.spare = undefined;
         const running = this.receivers.get(started);
         this.receivers.delete(started);
         if (!running || running.told) return;
-        if (code === 0 && signal === null) running.sink.idle();
+        if (why !== undefined) running.sink.stopped({ reason: 'crashed', detail: why });
+        else if (code === 0 && signal === null) running.sink.idle();
         else running.sink.stopped(exitStop(code, signal));
       },
     );

@@ -1,7 +1,7 @@
 /**
  * `usher-anvil`: sessions and pads in Node.
  */
-import { resolve } from 'node:path';
+import { dirname, resolve } from 'node:path';
 import type { SessionOptions } from '../../session/options.js';
 import { Session } from '../../session/session.js';
 import type { Host } from '../../session/host.js';
@@ -11,6 +11,7 @@ import { AnvilError } from '../../syntax/problems.js';
 import { nodeClock } from './clock.js';
 import { NodeFiles } from './files.js';
 import { ProcessHost, WorkerHost, type NodeHostOptions } from './host.js';
+import { additionsFor } from './project/additions.js';
 import { nodeLanguage } from './language.js';
 import { nodeOwnRuns, warmOwnRuns } from './own-runs/index.js';
 
@@ -90,6 +91,10 @@ export interface PadOptions {
 export function createSession(options: PadOptions): Session {
   check(options);
   const cwd = resolve(options.cwd ?? process.cwd());
+  const file = resolve(cwd, options.file);
+  // Of what a project adds, a careful run executes nothing.
+  const { hosts } = options.careful ? { hosts: [] } : additionsFor(dirname(file));
+  const host = hosts.find(({ plugin }) => plugin.for?.(file) ?? true)?.plugin;
   const hostOptions: NodeHostOptions = {
     cwd,
     memoryMb: options.memoryMb ?? 512,
@@ -99,9 +104,10 @@ export function createSession(options: PadOptions): Session {
     once: options.once ?? false,
     keepStarted: options.keepStarted ?? false,
     careful: options.careful ?? false,
+    ...(host ? { host } : {}),
   };
   const sessionOptions: SessionOptions = {
-    file: resolve(cwd, options.file),
+    file,
     ...(options.text === undefined ? {} : { text: options.text }),
     target: options.target ?? 'auto',
     timeLimitMs: options.timeLimitMs ?? Infinity,
@@ -117,13 +123,13 @@ export function createSession(options: PadOptions): Session {
   };
   // What a careful run holds, the framework itself would do.
   const ownRuns = options.careful ? {} : { ownRuns: options.once ? nodeOwnRuns : warmOwnRuns };
-  const host = (kind: 'worker' | 'process'): Host =>
+  const hostFor = (kind: 'worker' | 'process'): Host =>
     kind === 'worker' ? new WorkerHost(hostOptions) : new ProcessHost(hostOptions);
   return new Session(sessionOptions, {
     files: new NodeFiles(options.careful),
     language: nodeLanguage,
     clock: nodeClock,
-    host,
+    host: hostFor,
     ...ownRuns,
   });
 }

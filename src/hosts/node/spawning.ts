@@ -2,6 +2,8 @@
 import { type ChildProcess, spawn, type StdioOptions } from 'node:child_process';
 import { fileURLToPath } from 'node:url';
 import type { Socket } from 'node:net';
+import { z } from 'zod';
+import { AnvilError } from '../../syntax/problems.js';
 import { entryUrl, type EntryName } from './entries.js';
 
 /**
@@ -21,6 +23,29 @@ export interface Spawned {
   ownGroup: boolean;
   stdin: 'ignore' | 'inherit';
   output: 'pipe' | 'inherit';
+  /** Starts it in another way. */
+  host?: HostPlugin | undefined;
+}
+
+/** What starts a process. */
+export interface Command {
+  command: string;
+  args: string[];
+  cwd: string;
+  env: Record<string, string | undefined>;
+}
+
+/** A way of a project to start the processes of its pads. */
+export interface HostPlugin {
+  /** For people: `the night shift`. */
+  name: string;
+  /** Whether it is for this pad; for all where it is absent. */
+  for?(file: string): boolean;
+  /**
+   * @param asked what would be started
+   * @returns what is to be started in its place: it has to hand on the first four file descriptors, and the signals
+   */
+  command(asked: Command): Command;
 }
 
 let early: { key: string; child: ChildProcess } | undefined;
@@ -42,7 +67,7 @@ export function startEarly(careful: boolean): void {
 /** Starts a process, or takes the one that was started early where it is the same. */
 export function spawnPad(asked: Spawned): ChildProcess {
   const found = early;
-  if (found?.key !== keyOf(asked) || asked.env !== process.env || found.child.exitCode !== null) return start(asked);
+  if (asked.host || found?.key !== keyOf(asked) || asked.env !== process.env || found.child.exitCode !== null) return start(asked);
   early = undefined;
   for (const one of [found.child, ...found.child.stdio]) (one as Socket | null)?.ref();
   return found.child;
@@ -65,12 +90,37 @@ function keyOf({ env: _env, ...rest }: Spawned): string {
   return JSON.stringify(rest);
 }
 
-function start({ entry, args, flags, cwd, env, ownGroup, stdin, output }: Spawned): ChildProcess {
+function start({ entry, args, flags, cwd, env, ownGroup, stdin, output, host }: Spawned): ChildProcess {
   const stdio: StdioOptions = [stdin, output, output, 'pipe'];
-  return spawn(process.execPath, [...ENGINE_FLAGS, ...flags, fileURLToPath(entryUrl(entry)), ...args], {
+  const usually: Command = {
+    command: process.execPath,
+    args: [...ENGINE_FLAGS, ...flags, fileURLToPath(entryUrl(entry)), ...args],
     cwd,
-    env,
+    env: { ...env },
+  };
+  const asked = host ? commandOf(host, usually) : usually;
+  return spawn(asked.command, asked.args, {
+    cwd: asked.cwd,
+    env: asked.env as NodeJS.ProcessEnv,
     detached: ownGroup,
     stdio,
   });
 }
+
+/** @throws AnvilError `E_OPTION` where the project's own way of starting fails */
+function commandOf(host: HostPlugin, usually: Command): Command {
+  try {
+    return command.parse(host.command(usually)) as Command;
+  } catch (error) {
+    const [issue] = error instanceof z.ZodError ? error.issues : [];
+    const why = issue ? `${issue.path.join('.')} ${issue.message}` : (error as Error).message;
+    throw new AnvilError('E_OPTION', `The host "${host.name}" of this project gives no command: ${why}`);
+  }
+}
+
+const command = z.object({
+  command: z.string().min(1),
+  args: z.array(z.string()),
+  cwd: z.string().min(1),
+  env: z.record(z.string(), z.string().optional()),
+});

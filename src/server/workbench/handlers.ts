@@ -3,7 +3,7 @@
  */
 import { PROTOCOL, type ToServer } from '../protocol.js';
 import { basename, dirname } from 'node:path';
-import { addedExtensions } from '../../hosts/node/project/languages.js';
+import { additionsFor, additionsText } from '../../hosts/node/project/additions.js';
 import { digest } from './journal.js';
 import { comparisonsOf } from './comparisons.js';
 import { askEntry, layBeside, pickEntry, showServing } from './entries.js';
@@ -133,10 +133,12 @@ function welcome(workbench: Workbench, viewer: Viewer, { show: before }: Extract
   const pads = workbench.fileNames();
   const known = before === undefined ? undefined : workbench.findPath(before);
   const start = workbench.options.start && known === undefined && !program;
-  const languages = addedExtensions(subject ? dirname(subject.file) : folder.root).map(({ plugin, from }) => ({
-    ...{ name: plugin.name, from, extensions: [...plugin.extensions], comment: plugin.comment },
+  const additions = additionsFor(subject ? dirname(subject.file) : folder.root);
+  const languages = additions.languages.map(({ plugin }) => ({
+    ...{ name: plugin.name, extensions: [...plugin.extensions], comment: plugin.comment },
     keywords: [...(plugin.keywords ?? [])],
   }));
+  const adds = [additionsText(additions), additions.wrong].filter(Boolean).join('. ');
   viewer.window.send({
     type: 'welcome',
     format: PROTOCOL,
@@ -146,6 +148,7 @@ function welcome(workbench: Workbench, viewer: Viewer, { show: before }: Extract
     ...(program ? { idle: workbench.idleFiles() } : {}),
     pad: subject ? workbench.nameOf(subject.file) : null,
     ...(languages.length > 0 ? { languages } : {}),
+    ...(adds === '' ? {} : { adds }),
     ...(start ? { start } : {}),
     ...(program ? { live: { ...program.describe(), entered: enteredBefore() } } : {}),
   });

@@ -1,9 +1,10 @@
 /** What windows look at: moments, lines, values. */
+import { allViewsOf } from '../../views/added.js';
 import { visitBeside } from '../../record/histories.js';
 import type { PadRecord } from '../../record/record.js';
 import type { LookRequest } from '../../wire/looking.js';
 import type { LineRange } from '../protocol-record.js';
-import type { LookedAnswer } from '../protocol.js';
+import type { LookedAnswer } from '../protocol-looking.js';
 import { presentHover, presentLineValues } from './presenters/values.js';
 import type { Workbench } from './state.js';
 import { recordSeen, sendRecord, shownText, tellAgain, tellNumbers } from './telling.js';
@@ -100,6 +101,10 @@ export async function look(
   const answer = await subject?.look(request);
   if (!answer) return;
   const told: LookedAnswer =
-    answer.is === 'bytes' ? { ...answer, bytes: Buffer.from(answer.bytes).toString('base64') } : answer;
+    answer.is === 'bytes'
+      ? { ...answer, bytes: Buffer.from(answer.bytes).toString('base64') }
+      : answer.is === 'wide'
+        ? { ...answer, views: allViewsOf(answer.value) }
+        : answer;
   window.send({ type: 'looked', ask, answer: told });
 }

@@ -1,4 +1,7 @@
 /** Runs of a pad: which file it is, and what is turned, given and added. */
+import { additionsFor } from '../../hosts/node/project/additions.js';
+import { addViews } from '../../views/added.js';
+import { dirname } from 'node:path';
 import { createSession } from '../../hosts/node/index.js';
 import type { PadRecord } from '../../record/record.js';
 import { packageImports } from '../../syntax/imports.js';
@@ -75,6 +78,7 @@ function subjectFor(workbench: Workbench, document: OpenDocument): Subject {
   // Held too while nobody has said anything: the first such thing asks.
   const careful = habits.of(path).careful !== false;
   const { keepStarted } = options;
+  addViews(additionsFor(dirname(path)).views.map(({ plugin }) => plugin));
   return new PadSubject(
     createSession({ file: path, text: shared.text, cwd: folder.root, keepStarted, careful, ownRuns: 'at-rest' }),
   );

@@ -30,6 +30,11 @@ export function addVerb(verb: Verb): void {
   byName.set(verb.name, verb);
 }
 
+/** A verb of a project: one that it had by that name before is replaced. */
+export function putVerb(verb: Verb): void {
+  byName.set(verb.name, verb);
+}
+
 /** Names of all verbs, for messages. */
 export function verbNames(): string[] {
   return [...byName.keys()];

@@ -11,7 +11,8 @@ import { explain } from '../explain.js';
 import { errorText, gateText } from '../margin-events.js';
 import { requestText } from '../requests.js';
 import { type TestNode, failingFirst, testTree } from '../test-tree.js';
-import { type TableView, viewsOf } from '../view.js';
+import { allViewsOf } from '../added.js';
+import type { TableView } from '../view.js';
 import { bitmap } from './bitmap.js';
 import { plotSvg } from './plot-svg.js';
 import { errorsOf, type ShareOptions, itemText, sheetOf } from './sheet.js';
@@ -174,7 +175,7 @@ function shownHtml(one: Shown, clean: (text: string) => string): string {
   if (one.calls && one.width && one.height) return drawingSvg(one.calls, one.width, one.height);
   if (one.pixels && one.width && one.height)
     return `<img alt="" width="${Math.min(900, one.width)}" src="${bitmap(one.pixels)}">`;
-  const views = one.value ? viewsOf(one.value) : [];
+  const views = one.value ? allViewsOf(one.value) : [];
   const table = views.find((view) => view.view === 'table');
   const plot = views.find((view) => view.view === 'plot');
   if (plot && one.kind !== 'table') return plotSvg(plot);

@@ -2,7 +2,7 @@
 import type { PadRecord } from '../../../record/record.js';
 import { valueText } from '../../../runtime/text.js';
 import { numbersOf, shapeOf } from '../../../views/stream.js';
-import { viewsOf } from '../../../views/view.js';
+import { allViewsOf } from '../../../views/added.js';
 import type { ShownMessage, ToWindow } from '../../protocol.js';
 
 type Shown = PadRecord['shown'][number];
@@ -14,7 +14,7 @@ export function presentShown(one: Shown, nameOf: (path: string) => string): Show
     kind: one.kind,
     title: one.title ?? '',
     ...(file !== undefined && line !== undefined ? { at: { file: nameOf(file), line, character: 0 } } : {}),
-    ...(value ? { views: viewsOf(value), text: valueText(value, 2_000) } : {}),
+    ...(value ? { views: allViewsOf(value), text: valueText(value, 2_000) } : {}),
     ...(width !== undefined && height !== undefined ? { width, height } : {}),
     ...(calls ? { calls } : {}),
     ...(partial ? { partial } : {}),

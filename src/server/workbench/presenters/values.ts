@@ -5,7 +5,7 @@ import type { Sample } from '../../../record/site-index.js';
 import type { PadRecord } from '../../../record/record.js';
 import { valueText } from '../../../runtime/text.js';
 import { seriesOf } from '../../../views/margin-values.js';
-import { viewsOf } from '../../../views/view.js';
+import { allViewsOf } from '../../../views/added.js';
 import type { HistoryMessage, StageMessage, ToWindow } from '../../protocol.js';
 
 /** Samples of one site that are sent: the first and the last. */
@@ -47,7 +47,7 @@ export function presentHover(
     stages,
     openable: isOpenable(last),
     moment: last.moment,
-    views: viewsOf(last.value).slice(0, 2),
+    views: allViewsOf(last.value).slice(0, 2),
   };
 }
 
@@ -55,7 +55,7 @@ export function presentHistory(history: History): HistoryMessage {
   const { length, mark } = history;
   const chosen = firstAndLast(history);
   const series = length > 2 ? seriesOf(history, 240) : undefined;
-  const tables = mark?.verb === 'table' ? viewsOf(history.at(length - 1).value) : undefined;
+  const tables = mark?.verb === 'table' ? allViewsOf(history.at(length - 1).value) : undefined;
   return {
     site: history.site,
     name: history.name,

@@ -1,0 +1,91 @@
+/** What a project adds by its configuration: marks, views, and the way in which its processes are started. */
+import { cpSync, symlinkSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { startServer } from '#dist/server/server.js';
+import { launch } from './browser.js';
+import { cli, folder, root } from './harness.js';
+
+function project(files: Record<string, string> = {}): string {
+  const dir = folder();
+  cpSync(join(root, 'examples/additions'), dir, { recursive: true });
+  symlinkSync(join(root, 'node_modules'), join(dir, 'node_modules'));
+  for (const [name, text] of Object.entries(files)) writeFileSync(join(dir, name), text);
+  return dir;
+}
+
+const configure = (kinds: object): string => JSON.stringify({ format: 'usher-anvil/config@1', ...kinds });
+
+test('a mark tells by its own words, a process is started in its own way, and it is said what executes', () => {
+  const dir = project();
+  const { code, stdout, stderr } = cli(['run', 'night-locks.ts', '--width', '200'], { cwd: dir });
+  expect(code).toBe(0);
+  expect(stdout).toMatch(/\d a second/);
+  expect(stdout).toContain('night 1 6');
+  expect(stderr).toBe(
+    'Of this project: the mark pace: (./pace.mjs), a view of the reach of locks (./reach.mjs), processes by the night shift (./night.mjs).\n',
+  );
+  // Other pads are started as everywhere.
+  writeFileSync(join(dir, 'day.js'), 'console.log(process.env.CANAL_SHIFT)\n');
+  expect(cli(['run', 'day.js'], { cwd: dir }).stdout).toContain('undefined');
+  // In a careful run nothing of the project is executed.
+  const careful = cli(['run', '--careful', 'night-locks.ts', '--width', '200'], { cwd: dir });
+  expect(careful.stdout).toContain('undefined');
+  expect(careful.stdout).toContain('There is no mark "pace:"');
+});
+
+test('what is no plugin, or takes a name that is taken, is said with where it stands', () => {
+  const run = (kinds: object, files: Record<string, string> = {}): string =>
+    cli(['run', 'pad.js'], {
+      cwd: project({ 'pad.js': 'let level = 1\n', ...files, 'usher-anvil.config.json': configure(kinds) }),
+    }).stderr;
+  const verb = "name: 'time', expression: 'none', reports: 'time', about: 'x'";
+  expect(run({ verbs: ['./time.mjs'] }, { 'time.mjs': `export default { ${verb} }` })).toContain(
+    './time.mjs is none of the verbs: name there is such a mark already',
+  );
+  expect(run({ views: ['./reach.mjs'] }, { 'reach.mjs': "export default { name: 'x' }" })).toContain(
+    'of a function is wanted',
+  );
+  expect(run({ views: ['./gone.mjs'] })).toContain('./gone.mjs');
+  expect(run({ panels: [] })).toContain('panels');
+  const wrongHost = run({ hosts: ['./host.mjs'] }, { 'host.mjs': "export default { name: 'x', command: () => 1 }" });
+  expect(wrongHost).toMatch(/E_OPTION .*The host "x" of this project gives no command/);
+  const goneHost = cli(['run', 'pad.js'], {
+    cwd: project({
+      'pad.js': 'let level = 1\n',
+      'usher-anvil.config.json': configure({ hosts: ['./host.mjs'] }),
+      'host.mjs': "export default { name: 'x', command: (asked) => ({ ...asked, command: '/nowhere/node' }) }",
+    }),
+  });
+  expect(goneHost.code).toBe(1);
+  expect(goneHost.stdout + goneHost.stderr).toMatch(/nowhere|ENOENT|ended/);
+});
+
+test('a view of its own stands before those that everybody has; one that fails says so', async () => {
+  const dir = project({
+    'tides.mjs': "export default { name: 'tides', of(data) { if (data?.tides) throw new Error('no moon') } }",
+    'usher-anvil.config.json': configure({ views: ['./reach.mjs', './tides.mjs'] }),
+    'pad.ts':
+      "import { show } from 'usher-anvil/pad'\nshow([{ name: 'Alder', at: 1, lift: 2 }, { name: 'Brook', at: 3, lift: 1 }])\nshow({ tides: 2 })\n",
+  });
+  const server = await startServer({
+    ownPads: true,
+    root: dir,
+    pad: join(dir, 'pad.ts'),
+    state: folder(),
+    types: false,
+    port: 0,
+  });
+  const browser = await launch();
+  try {
+    const page = await browser.newPage();
+    await page.goto(server.url);
+    await page.getByText('Of this project: a view of the reach of locks (./reach.mjs)').waitFor();
+    const cards = page.locator('.shown-card');
+    await cards.nth(0).getByRole('button', { name: 'Drawing' }).waitFor();
+    await cards.nth(0).locator('svg').first().waitFor();
+    await cards.nth(1).getByText('The view of tides failed: no moon').waitFor();
+  } finally {
+    await browser.close();
+    await server.close();
+  }
+});
