@@ -26,7 +26,7 @@ const option = (name, fallback) => {
 };
 const only = option(
   'only',
-  'edit,cost,paint,pages,published,look,tests,live,observed,quiet,holding,entries,memory,kills',
+  'edit,cost,paint,pages,published,pictures,look,tests,live,observed,quiet,holding,entries,memory,kills',
 ).split(',');
 const edits = Number(option('edits', '600'));
 const here = fileURLToPath(new URL('.', import.meta.url));
@@ -382,6 +382,14 @@ try {
   if (only.includes('paint')) await paintBench();
   if (only.includes('pages')) await pagesBench();
   if (only.includes('published')) await publishedTable();
+  if (only.includes('pictures')) {
+    const { picturesBench } = await import('./pictures.mjs');
+    table(
+      'The soundings, 320 × 200, with a clock; asked: 60 a second',
+      ['painted on', 'pictures a second', 'pixels along a block'],
+      await picturesBench(),
+    );
+  }
   if (only.includes('look')) await lookBench();
   if (only.includes('tests')) await testsTables();
   if (only.includes('live')) await liveTables();

@@ -121,6 +121,7 @@ async function entries() {
       'participant-hooks',
       'types-worker',
       'compare-main',
+      'painter-main',
     ].map((name) => `hosts/node/${name}`),
   ];
   await build({

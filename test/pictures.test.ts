@@ -55,3 +55,53 @@ test('what is no function is refused with words', async () => {
   const record = await session.settled();
   expect(record.errors[0]!.message).toMatch(/needs a function, or a list of them/);
 });
+
+test('on several threads a picture is the one that its own thread paints, in all passes and with its inputs', async () => {
+  const pad = (first: string): string => `${first}
+const scale = 3
+function depth(x: number, y: number): number {
+  let sum = 0
+  for (let i = 1; i < 40; i++) sum += Math.sin((x * i + y) / scale)
+  return sum
+}
+paint(320, 200, [
+  (x, y, { inputs }) => depth(x, y) + (inputs.tide as number),
+  (x, y, { before }) => ((before(x - 1, y) as number) + (before(x + 1, y) as number)) / 2,
+  (x, y, { before }) => (x < 160 ? { colour: [x, y, 0], value: before(x, y) as number } : (before(x, y) as number)),
+], { inputs: { tide: 2 } })
+`;
+  open(pad('const begin = 1'));
+  await session.settled();
+  await eventually(() => picture().pixels?.block === 1);
+  expect(picture().threads).toBeGreaterThan(0);
+  const { rgba, values } = picture().pixels!;
+  await session.close();
+  // What a line says is not the same on another thread, where there is no such line.
+  open(pad('let begin = 1').replace('let sum = 0', 'let sum = begin - 1'));
+  await session.settled();
+  await eventually(() => picture().pixels?.block === 1);
+  expect(picture().threads).toBeUndefined();
+  expect(Buffer.from(picture().pixels!.rgba).equals(Buffer.from(rgba))).toBe(true);
+  expect(picture().pixels!.values).toEqual(values);
+});
+
+test('what fails or gives no plain data on another thread is called where it was written, and fails there', async () => {
+  open(`paint(640, 400, (x, y) => {
+  let sum = 0
+  for (let i = 0; i < 60; i++) sum += Math.sin(x * i)
+  if (x === 3 && y === 5) throw new RangeError('a stone at three and five')
+  return sum
+})
+`);
+  await eventually(() => session.record?.errors.length === 1);
+  expect(session.record!.errors[0]).toMatchObject({ name: 'RangeError', message: 'a stone at three and five' });
+  expect(session.record!.errors[0]!.range.start.line).toBe(4);
+  await session.close();
+  open(`paint(320, 200, (x, y, { inputs }) => (inputs.of as (x: number) => number)(x) + Math.sin(y), {
+  inputs: { of: (x: number) => { let sum = 0; for (let i = 0; i < 60; i++) sum += Math.sin(x * i); return sum } },
+})
+`);
+  await session.settled();
+  await eventually(() => picture().pixels?.block === 1);
+  expect(session.record!.errors).toEqual([]);
+});

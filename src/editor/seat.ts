@@ -1,12 +1,6 @@
 /** One open file's window on the bench that serves it: what it was told last, and questions with their answers. */
 import type { AssistedMessage, SelectedMessage } from '../server/protocol-files.js';
-import type {
-  ChangeMessage,
-  RecordMessage,
-  RunsMessage,
-  ToServer,
-  ToWindow,
-} from '../server/protocol.js';
+import type { ChangeMessage, RecordMessage, RunsMessage, ToServer, ToWindow } from '../server/protocol.js';
 import type { LookedAnswer } from '../server/protocol-looking.js';
 import type { WorkbenchConnection } from '../server/workbench/session.js';
 import type { LookRequest } from '../wire/looking.js';

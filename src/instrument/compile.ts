@@ -7,6 +7,7 @@ import { LineTable } from '../syntax/positions.js';
 import type { Selected } from '../syntax/selection.js';
 import type { Remark } from '../syntax/problems.js';
 import { statementsAhead } from '../syntax/replaced-modules.js';
+import { type PortablePaint, portablePaints } from '../syntax/portable.js';
 import { type ScriptName, scriptNamesIn } from '../syntax/script-names.js';
 import { usesOf } from '../syntax/uses.js';
 import { callsAhead } from './ahead.js';
@@ -54,6 +55,10 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
     ...(parsed.interop ? { jsxRoots: roots } : {}),
   });
   const { edits } = probed;
+  if (form === 'linked' && !patchable && depth === 'values') {
+    for (const { end, given, comma, code } of portableCode(outline, translator))
+      edits.insert(end, `${comma ? '' : ','}${given === 3 ? 'void 0,' : ''}${JSON.stringify(code)}`);
+  }
   const links: Link[] = probed.links.map(({ specifier, attributes, at }) => ({ specifier, attributes, ...at }));
   const script = parsed.goal === 'script';
   const ahead = form === 'linked' && !patchable ? statementsAhead(outline).length : 0;
@@ -134,6 +139,14 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
     for (let i = 0; i < generated.length; i++) generated[i]! += generated[i]! >= at ? moved + 13 : 6;
   }
   return { ...result, code, generated, source };
+}
+
+/** Calls of `paint` whose functions may be called on other threads, with the code that they are made of there. */
+function portableCode(outline: Outline, translator: Translator): (PortablePaint & { code: string })[] {
+  return portablePaints(outline).flatMap((one) => {
+    const code = translator.erase(`${one.needs}\nconst passes = ${one.passes};`, 'module');
+    return code === null ? [] : [{ ...one, code }];
+  });
 }
 
 /** What text that stays a module or script begins with, to be patched. */

@@ -93,6 +93,17 @@ export const bytesOf = (value: ArrayBufferView): Uint8Array =>
   new Uint8ArrayCopy(viewBuffer(value), viewOffset(value), viewBytes(value));
 const Uint8ArrayCopy = Uint8Array;
 export const Uint8ArrayOwn = Uint8Array;
+const Float64ArrayCopy = Float64Array;
+/** Copies numbers into others, from a place on. */
+export const setNumbers = bind(
+  (typedPrototype as { set: unknown }).set as (this: unknown, from: ArrayLike<number>, at: number) => void,
+);
+/** So many numbers that are none yet. */
+export function noNumbers(count: number): Float64Array {
+  const numbers = new Float64ArrayCopy(count);
+  for (let i = 0; i < count; i++) numbers[i] = NaN;
+  return numbers;
+}
 const partOfData = (key: 'buffer' | 'byteOffset' | 'byteLength') =>
   bind(getDescriptor(DataView.prototype, key)!.get as (this: unknown) => unknown);
 const [dataBuffer, dataOffset, dataLength] = [partOfData('buffer'), partOfData('byteOffset'), partOfData('byteLength')];

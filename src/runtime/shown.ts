@@ -3,6 +3,7 @@
  * painted pictures that a pad shows on purpose.
  */
 import { DrawingContext } from './drawing.js';
+import type { HelpersEngine } from './painting-helpers.js';
 import { Painting, type Colouring, type PaintOptions } from './painting.js';
 import { paintedContext, type RealContext } from './painted-context.js';
 import type { DrawCall } from '../wire/reports.js';
@@ -47,6 +48,8 @@ export interface ShowingEngine {
   pictures?(ms: number, callback: () => void): void;
   /** Of a page: canvases for what is drawn. */
   canvas?: FindCanvas;
+  /** Other threads for pictures. */
+  helpers?: HelpersEngine;
 }
 
 /** A drawing that stands on a canvas of the page. */
@@ -93,8 +96,9 @@ export class ShownValues {
       },
       draw: (width: number, height: number, paint: (context: DrawingContext) => void, title?: string) =>
         this.draw(width, height, paint, title),
-      paint: (width: number, height: number, colour: Colouring | Colouring[], options?: PaintOptions) =>
-        this.paint(width, height, colour, options ?? {}),
+      // What stands behind the options is put there by the instrumentation: code for other threads.
+      paint: (width: number, height: number, colour: Colouring | Colouring[], options?: PaintOptions, code?: unknown) =>
+        this.paint(width, height, colour, options ?? {}, code),
       compare: (ways: Record<string, unknown>) => this.compare(ways),
     };
   }
@@ -179,7 +183,13 @@ export class ShownValues {
       });
   }
 
-  private paint(width: number, height: number, colour: Colouring | Colouring[], options: PaintOptions): void {
+  private paint(
+    width: number,
+    height: number,
+    colour: Colouring | Colouring[],
+    options: PaintOptions,
+    code: unknown,
+  ): void {
     size(width, height, 'paint');
     const list = own.isArray(colour) ? colour : [colour];
     for (let i = 0; i < list.length; i++)
@@ -191,6 +201,7 @@ export class ShownValues {
       ...(inputs === undefined ? {} : { value: this.wide(inputs) }),
     });
     const canvas = this.canvasOf(shown);
+    const { helpers: engine } = this.engine;
     const before = this.paintings.get(shown.id);
     before?.end();
     const painting = new Painting(list, options, shown, {
@@ -198,6 +209,8 @@ export class ShownValues {
       later: (callback) => this.engine.later(callback),
       after: (this.engine.pictures ?? this.engine.timeout)?.bind(this.engine),
       put: (picture) => canvas?.canvas.put(picture),
+      // A pixel that is walked through is called here.
+      helpers: engine && typeof code === 'string' && !this.reporter.takesAll ? { engine, code } : undefined,
     });
     this.paintings.set(shown.id, painting);
     painting.begin();

@@ -217,6 +217,8 @@ export interface ShownMessage {
   calls?: DrawCall[];
   /** Of an animated picture: seconds and pictures of its clock, and whether that goes. */
   clock?: { time: number; frame: number; running: boolean };
+  /** So many other threads paint it, as plain code: lines tell of the coarse picture alone. */
+  threads?: number;
   /** Of a page: more was painted than the record holds. */
   partial?: true;
   pixels?: { block: number; columns: number; rows: number; rgba: string; values?: (number | null)[] };
@@ -336,7 +338,6 @@ export type ToWindow =
       /** Files of the project that the live program has not loaded. */
       idle?: string[];
       pad: string | null;
-      /** Languages that the project adds. */
       languages?: { name: string; extensions: string[]; comment: string; keywords: string[] }[];
       /** All that the project has execute here, and where it comes from; what of it cannot be loaded. */
       adds?: string;

@@ -6,6 +6,7 @@
 import type { ModuleCode } from '../wire/modules.js';
 import type { Files, Language } from './host.js';
 import { Linker } from './linker.js';
+import type { SessionParts } from './options.js';
 
 const FILE = '/usher-anvil/rehearsal.ts';
 
@@ -63,7 +64,7 @@ const QUIET_MS = 120;
  * @param sinceEdit milliseconds since the last edit, 0 while something runs
  * @returns ends it
  */
-export function rehearseLinking(
+function rehearseLinking(
   files: Files,
   language: Language,
   after: (ms: number, callback: () => void) => () => void,
@@ -89,4 +90,31 @@ export function rehearseLinking(
   };
   cancel = after(60, step);
   return () => cancel();
+}
+
+/** Milliseconds after opening a pad that waits, after which what will run it gets ready. */
+const READY_MS = 400;
+
+/**
+ * Rehearses linking; of a pad that waits for a command also what will run it, so that its first run is no slower than
+ * the next.
+ *
+ * @returns ends it
+ */
+export function rehearse(
+  { clock, files, language }: Pick<SessionParts, 'clock' | 'files' | 'language'>,
+  of: { run(): { over: boolean; startedAt: number } | undefined; getReady(): void },
+): () => void {
+  const idle = clock.whenIdle ?? ((ms: number, callback: () => void) => clock.after(ms, callback));
+  const end = rehearseLinking(files, language, idle, () => {
+    const run = of.run();
+    return run?.over === false ? 0 : clock.now() - (run?.startedAt ?? 0);
+  });
+  const endReady = idle(READY_MS, () => {
+    if (!of.run()) of.getReady();
+  });
+  return () => {
+    end();
+    endReady();
+  };
 }

@@ -23,7 +23,7 @@ import { refuse } from './refusal.js';
 import type { Listener } from './records.js';
 import { OwnTests } from './own-tests.js';
 import { PadPausing } from './pausing/pad-pausing.js';
-import { rehearseLinking } from './rehearsal.js';
+import { rehearse } from './rehearsal.js';
 import { Repeating } from './repeating.js';
 import { Showing } from './showing.js';
 import { type OverRuns, type RunOwner, sinkOf } from './run-sink.js';
@@ -32,9 +32,6 @@ import { newRun, type Run } from './runs.js';
 import type { Selected } from '../syntax/selection.js';
 import { Surroundings } from './surroundings.js';
 import { TestResults } from './test-results.js';
-
-/** Milliseconds after opening a pad that waits, after which what will run it gets ready. */
-const READY_MS = 400;
 
 export class Session {
   private readonly linker: Linker;
@@ -277,31 +274,15 @@ export class Session {
     this.end(run, { reason: 'cancelled', message: 'stopped by hand' });
   }
 
-  /**
-   * Gets the pipeline up to speed in moments in which nothing is to be done:
-   * for sessions that a person will type in.
-   */
+  /** Gets the pipeline up to speed while nothing is to be done: for sessions that a person will type in. */
   rehearse(): void {
-    const { clock, files, language } = this.parts;
-    const idle = clock.whenIdle ?? ((ms: number, callback: () => void) => clock.after(ms, callback));
     this.endRehearsal?.();
-    const end = rehearseLinking(
-      files,
-      language,
-      idle,
-      () => {
-        const { run } = this;
-        return run?.over === false ? 0 : clock.now() - (run?.startedAt ?? 0);
+    this.endRehearsal = rehearse(this.parts, {
+      run: () => this.run,
+      getReady: () => {
+        if (this.options.target === 'worker') this.hosts.ready('worker', []);
       },
-    );
-    // One that waits for a command gets its host ready as well: its first run is no slower than the next.
-    const endReady = idle(READY_MS, () => {
-      if (!this.run && this.options.target === 'worker') this.hosts.ready('worker', []);
     });
-    this.endRehearsal = () => {
-      end();
-      endReady();
-    };
   }
 
   async close(): Promise<void> {

@@ -184,6 +184,8 @@ const rawShown = z.object({
   calls: z.array(drawCall).optional(),
   /** Of an animated picture: seconds and pictures of its clock, and whether that goes. */
   clock: z.object({ time: z.number(), frame: z.number(), running: z.boolean() }).optional(),
+  /** So many other threads paint it, as plain code. */
+  threads: z.int().min(1).optional(),
   /** Of a page: more was painted than a record can hold. */
   partial: z.literal(true).optional(),
   /** A picture in blocks of `block` pixels, row by row; `values` are the numbers behind the colours. */

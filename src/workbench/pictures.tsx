@@ -83,10 +83,12 @@ export function Pixels(props: {
   block: number;
   columns: number;
   values?: readonly (number | null)[];
+  /** It is painted again and again: it becomes no finer. */
+  isMoving?: boolean;
   /** Walks through what made a pixel, where a function has. */
   walk?: (x: number, y: number) => void;
 }) {
-  const { width, height, rgba, block, columns, values, walk } = props;
+  const { width, height, rgba, block, columns, values, isMoving, walk } = props;
   const canvas = useRef<HTMLCanvasElement>(null);
   const [zoom, setZoom] = useState(1);
   const [under, setUnder] = useState('');
@@ -152,7 +154,8 @@ export function Pixels(props: {
       </div>
       <figcaption>
         <span data-testid="pixel" role="status">
-          {under || `${width} × ${height}${block > 1 ? ', getting finer' : ''}`}
+          {under ||
+            `${width} × ${height}${block > 1 ? (isMoving ? `, in blocks of ${block}` : ', getting finer') : ''}`}
         </span>
         <span className="tools">
           <button onClick={() => change(2)} aria-label="Zoom in">

@@ -68,6 +68,14 @@ function Painted({ store, one }: { store: Store; one: ShownMessage }) {
   return (
     <>
       {one.text ? <p className="dim">with {one.text}</p> : null}
+      {one.threads === undefined ? null : (
+        <p
+          className="dim"
+          title="What the lines tell is of the coarse picture, which is painted first, and of pixels that are walked."
+        >
+          painted on {one.threads} threads, as plain code
+        </p>
+      )}
       {one.clock ? <Clock clock={one.clock} turn={turn} /> : null}
       <Pixels
         width={one.width!}
@@ -75,6 +83,7 @@ function Painted({ store, one }: { store: Store; one: ShownMessage }) {
         rgba={rgba}
         block={pixels!.block}
         columns={pixels!.columns}
+        isMoving={one.clock?.running === true}
         {...(pixels!.values ? { values: pixels!.values } : {})}
         walk={(x, y) => beginWalk(store, { pixel: { x, y } })}
       />

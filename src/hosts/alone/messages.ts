@@ -21,6 +21,8 @@ export type ToThread =
     }
   /** A small program that it runs before a pad comes, whose reports go nowhere. */
   | { type: 'rehearse'; modules: ModuleCode[] }
+  /** It paints pictures for another worker from now on. */
+  | { type: 'paint' }
   | { type: 'ping' }
   | { type: 'resolved'; ask: number; answer: Resolved }
   | { type: 'look'; id: number; ask: number; request: LookRequest }

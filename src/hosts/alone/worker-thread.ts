@@ -1,5 +1,12 @@
 /** The worker in which a pad of a published page runs: one run, and then it is ended. */
 import { inputEngine, type ParseCsv } from '../../runtime/input-engine.js';
+import {
+  type Band,
+  type BandAsked,
+  helperThread,
+  type HelpersEngine,
+  type HelperThread,
+} from '../../runtime/painting-helpers.js';
 import { StepTeller } from '../../runtime/reports/step-teller.js';
 import { Target } from '../../runtime/target.js';
 import type { TargetEngine } from '../../runtime/target-engine.js';
@@ -13,10 +20,12 @@ import { carriedPackages } from './carried-packages.js';
 import { aloneScripts } from './scripts.js';
 import type { ToThread } from './messages.js';
 
+/** More of them are no faster: what they give has to be put together. */
+const MOST_PAINTERS = 8;
 /** Milliseconds between two looks whether anything is still to come. */
 const IDLE_MS = 25;
 
-const { setTimeout: timeout, postMessage: post } = globalThis;
+const { setTimeout: timeout, clearTimeout: clear, postMessage: post, Worker: OwnWorker } = globalThis;
 /** In no scope of ours. */
 const evaluate = globalThis.eval;
 const ownAddress = globalThis.location.href;
@@ -49,6 +58,17 @@ class Thread {
     engine.loadNow = (specifier, from) => this.load(specifier, from);
     engine.input = inputEngine(() => this.run!.tables());
     engine.builtin = (name) => this.load(name, '');
+    engine.pictures = (ms, callback) => {
+      const { run } = this;
+      // Where each step is told, one picture is.
+      const counts = run?.message.asked.steps === undefined ? 1 : 0;
+      run?.count(counts);
+      timeout(() => {
+        run?.count(-counts);
+        callback();
+      }, ms);
+    };
+    engine.helpers = painters((change) => this.run?.count(change));
     this.engine = engine;
     this.made = made;
   }
@@ -73,7 +93,7 @@ class Thread {
     await stage.run(modules, modules[0]!.file);
   }
 
-  handle(message: ToThread): void {
+  handle(message: Exclude<ToThread, { type: 'paint' }>): void {
     if (message.type === 'rehearse') void this.rehearse(message.modules);
     else if (message.type === 'run') {
       this.run = new ThreadRun(message, this.engine, this.made, (told) => this.send(told));
@@ -108,10 +128,14 @@ class ThreadRun {
     this.hearErrors();
   }
 
-  /** A run that waits for an answer is not at its end. */
+  /** Something has begun, or is over, for which the run is not at its end. */
+  count(change: number): void {
+    this.open += change;
+  }
+
   private watchRequests(): void {
     const native = globalThis.fetch;
-    const counted = (change: number): void => void (this.open += change);
+    const counted = (change: number): void => this.count(change);
     const { fetch } = {
       fetch(...args: Parameters<typeof native>): ReturnType<typeof native> {
         counted(1);
@@ -186,7 +210,7 @@ class ThreadRun {
     return this.packageOf(specifier, from);
   }
 
-  handle(message: Exclude<ToThread, { type: 'run' | 'rehearse' | 'resolved' }>): void {
+  handle(message: Exclude<ToThread, { type: 'run' | 'rehearse' | 'resolved' | 'paint' }>): void {
     const { target } = this;
     switch (message.type) {
       case 'ping':
@@ -234,9 +258,59 @@ function keepQuiet(): void {
       Object.defineProperty(at, 'postMessage', { value: postMessage, writable: true, configurable: true });
 }
 
+/** Workers beside this one, of the same script. @param counted hears of pictures that are on their way */
+function painters(counted: (change: number) => void): HelpersEngine {
+  return {
+    count: Math.min(MOST_PAINTERS, navigator.hardwareConcurrency),
+    after(ms, callback) {
+      const timer = timeout(callback, ms);
+      return () => clear(timer);
+    },
+    start() {
+      const worker = new OwnWorker(ownAddress);
+      let asked = 0;
+      const ask = (change: number): void => {
+        asked += change;
+        counted(change);
+      };
+      const thread: HelperThread = {
+        say(message) {
+          worker.postMessage(message);
+          if (!('code' in message)) ask(1);
+        },
+        end() {
+          worker.terminate();
+          ask(-asked);
+        },
+      };
+      worker.postMessage({ type: 'paint' } satisfies ToThread);
+      const told = (band: Band | undefined): void => {
+        if (asked > 0) ask(-1);
+        thread.onpainted?.(band);
+      };
+      worker.onmessage = ({ data }: MessageEvent<{ band: Band | undefined } | { type: string }>) => {
+        if ('band' in data) told(data.band);
+      };
+      worker.onerror = (event) => {
+        event.preventDefault();
+        told(undefined);
+      };
+      return thread;
+    },
+  };
+}
+
+/** Begins, in a worker. */
 export function startThread(): void {
   keepQuiet();
   const thread = new Thread();
-  addEventListener('message', ({ data }: MessageEvent<ToThread>) => thread.handle(data));
+  let paint: ReturnType<typeof helperThread> | undefined;
+  addEventListener('message', ({ data }: MessageEvent<ToThread | { code: string } | BandAsked>) => {
+    if (!('type' in data)) {
+      const answer = paint?.(data);
+      if (answer) post(answer);
+    } else if (data.type === 'paint') paint = helperThread();
+    else thread.handle(data);
+  });
   post({ type: 'here' });
 }

@@ -11,7 +11,8 @@ export type EntryName =
   | 'participant'
   | 'participant-hooks'
   | 'types-worker'
-  | 'compare-main';
+  | 'compare-main'
+  | 'painter-main';
 
 export function entryUrl(name: EntryName, extension: 'js' | 'cjs' = 'js'): URL {
   return new URL(`../../bin/${name}.${extension}`, import.meta.url);

@@ -67,7 +67,8 @@ export function startEarly(careful: boolean): void {
 /** Starts a process, or takes the one that was started early where it is the same. */
 export function spawnPad(asked: Spawned): ChildProcess {
   const found = early;
-  if (asked.host || found?.key !== keyOf(asked) || asked.env !== process.env || found.child.exitCode !== null) return start(asked);
+  if (asked.host || found?.key !== keyOf(asked) || asked.env !== process.env || found.child.exitCode !== null)
+    return start(asked);
   early = undefined;
   for (const one of [found.child, ...found.child.stdio]) (one as Socket | null)?.ref();
   return found.child;

@@ -25,6 +25,7 @@ import { makeImporter } from './importing.js';
 import { takeOriginals, type Originals } from './originals.js';
 import { guardStarting } from './started.js';
 import { captureDescriptors, captureOutput, teeOutput } from './output.js';
+import { painters } from './painters.js';
 import { rehearse, warm } from './ready.js';
 import { endableSends, importsPackages, receiveRuns, type Receiving } from './receiving.js';
 import { PadRun } from './running.js';
@@ -82,6 +83,7 @@ function beginPad(
     uncaught: (error) => void (run.end.handled(error) || uncaught(error, 'uncaught')),
   });
   engine.pictures = picturesOf(originals, run);
+  engine.helpers = painters(originals);
   onLoading((begins) => originals.send({ type: 'loading', begins }));
   const target = (run.target = new Target(engine));
   engine.scripts = scriptsOf(target, () => run.stage.running, again);

@@ -8,7 +8,7 @@ import type { ShownMessage, ToWindow } from '../../protocol.js';
 type Shown = PadRecord['shown'][number];
 
 export function presentShown(one: Shown, nameOf: (path: string) => string): ShownMessage {
-  const { pixels, value, file, line, width, height, calls, partial, clock } = one;
+  const { pixels, value, file, line, width, height, calls, partial, clock, threads } = one;
   return {
     id: one.id,
     kind: one.kind,
@@ -19,6 +19,7 @@ export function presentShown(one: Shown, nameOf: (path: string) => string): Show
     ...(calls ? { calls } : {}),
     ...(partial ? { partial } : {}),
     ...(clock ? { clock } : {}),
+    ...(threads === undefined ? {} : { threads }),
     ...(pixels ? { pixels: presentPixels(pixels) } : {}),
   };
 }
