@@ -52,10 +52,26 @@ function instead(): Plugin {
   };
 }
 
+/** The library of schemas can write them as JSON Schema as well: what does that gives nothing here. */
+function withoutJsonSchema(): Plugin {
+  return {
+    name: 'without-json-schema',
+    transform(code, id) {
+      if (!/[\\/]zod[\\/]v4[\\/]core[\\/](?:to-json-schema|json-schema-(?:processors|generator))\.js$/.test(id))
+        return null;
+      const names = [...code.matchAll(/^export (?:const|function|class) (\w+)/gm)].map(([, name]) => name);
+      return {
+        code: `const none = () => () => undefined;\n${names.map((name) => `export const ${name} = none;`).join('\n')}`,
+        map: null,
+      };
+    },
+  };
+}
+
 export default defineConfig({
   root: 'src/published',
   base: './',
-  plugins: [instead(), react()],
+  plugins: [instead(), withoutJsonSchema(), react()],
   // The same components, by a library that does the same in a tenth of the bytes.
   resolve: {
     alias: [

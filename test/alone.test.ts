@@ -3,11 +3,13 @@ import { readdirSync, readFileSync } from 'node:fs';
 import { createServer } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
+import vm from 'node:vm';
 import { build } from 'esbuild';
 import type { Browser, Page } from 'playwright-core';
 import { launch } from './browser.js';
-import { root } from './harness.js';
+import { inTurn, root } from './harness.js';
 import { programs } from './programs.js';
+import { listing, statements, written } from './statements.js';
 
 let browser: Browser;
 let page: Page;
@@ -17,7 +19,7 @@ beforeAll(async () => {
 globalThis.ours = async (thread, files, pad, packages = '') => {
   const address = URL.createObjectURL(new Blob([thread]));
   const made = () => { const worker = new Worker(address); const one = { say: (m) => worker.postMessage(m), end: () => worker.terminate() }; worker.onmessage = ({ data }) => one.onsaid?.(data); worker.onerror = (e) => { e.preventDefault(); one.onfail?.(e.message) }; return one; };
-  const session = createAloneSession({ file: pad, timeLimitMs: 10_000 }, {
+  const session = createAloneSession({ file: pad, timeLimitMs: 30_000, hangMs: 30_000 }, {
     store: { textOf: (f) => files[f], stampOf: () => '1', names: () => Object.keys(files) },
     names: new Set(), packages, tables: () => '', bytesOf: () => new Uint8Array(), worker: made, renew() {},
   });
@@ -72,6 +74,10 @@ const ours = (files: Record<string, string>, pad: string): Promise<Outcome> =>
 const OUT =
   'const out = (...all) => console.log(all.map((one) => { try { return String(one) } catch { return typeof one } }).join(" "));\n';
 
+/** A long text in a line. */
+const SUM =
+  'const sum = (text) => { let all = 0; for (let i = 0; i < text.length; i++) all = (all * 31 + text.charCodeAt(i)) | 0; return text.length + " " + all };\n';
+
 test('programs that break naive probes print in a page what they print without us', async () => {
   const different: object[] = [];
   let compared = 0;
@@ -100,6 +106,97 @@ test('programs that break naive probes print in a page what they print without u
   expect(different).toEqual([]);
   expect(compared).toBeGreaterThan(90);
 });
+
+const plainly = (text: string, type: string) =>
+  page.evaluate(
+    ([given, kind]) =>
+      (
+        globalThis as unknown as { plain(text: string, type: string): Promise<{ printed: string[]; error: string }> }
+      ).plain(given, kind),
+    [text, type] as const,
+  );
+
+test('every kind of statement before every kind prints in a page what it prints without us', async () => {
+  let programs = 0;
+  const different: object[] = [];
+  for (const first of inTurn(statements, 24)) {
+    const listed = statements
+      .map((second, index) => listing(`${written(first, `1_${index}`)}\n${written(second, `2_${index}`)}`))
+      .filter(parses);
+    programs += listed.length;
+    const compare = async (text: string) => {
+      const alone = await plainly(`(function () {\n${OUT}${text}})()`, 'classic');
+      const { printed } = await ours({ '/canal.cjs': OUT + text }, '/canal.cjs');
+      return { text, printed, plain: alone.printed, isSame: printed.join('\n') === alone.printed.join('\n') };
+    };
+    const all = await compare(listed.join('\n'));
+    expect(all.printed.length).toBeGreaterThan(listed.length);
+    if (!all.isSame)
+      for (const text of listed) {
+        const { isSame, ...one } = await compare(text);
+        if (!isSame) different.push(one);
+      }
+    if (different.length > 5) break;
+  }
+  expect(different).toEqual([]);
+  expect(programs).toBeGreaterThan(500);
+});
+
+test.each([
+  [
+    'a parser, parsing itself',
+    ['acorn/dist/acorn.js'],
+    "const parser = require('./acorn.js')\nout(sum(JSON.stringify(parser.parse(TEXT, { ecmaVersion: 2022, locations: true }))))",
+  ],
+  [
+    'a numeric library',
+    ['decimal.js/decimal.js'],
+    `const Decimal = require('./decimal.js')
+for (let i = 1; i < 40; i++) {
+  const n = new Decimal(i + '.' + i * 7)
+  for (const method of ['sqrt', 'cbrt', 'ln', 'exp', 'sin', 'tan', 'neg', 'floor']) out(String(n[method]()))
+  out(String(n.pow(i / 3)), String(n.div(7)), String(n.toFraction(1000)), String(n.toBinary()))
+}`,
+  ],
+  [
+    'a text formatter, formatting a parser',
+    ['js-beautify/js/lib/beautify.js'],
+    "out(sum(require('./beautify.js').js_beautify(TEXT.slice(0, TEXT.lastIndexOf('\\n', 60000)), { indent_size: 3, brace_style: 'expand', wrap_line_length: 80 })))",
+  ],
+])('%s prints in a page, all of it instrumented, what it prints without us', async (_name, paths, use) => {
+  const text = readFileSync(join(root, 'node_modules/acorn/dist/acorn.js'), 'utf8');
+  const files: Record<string, string> = {
+    '/canal.cjs': `${OUT}${SUM}const TEXT = ${JSON.stringify(text)}\n${use}\n`,
+  };
+  for (const path of paths) files[`/${path.split('/').pop()}`] = readFileSync(join(root, 'node_modules', path), 'utf8');
+  const { outputFiles } = await build({
+    stdin: { contents: files['/canal.cjs']!, resolveDir: '/', loader: 'js' },
+    ...{ bundle: true, write: false, format: 'iife', platform: 'browser', target: 'es2022', logLevel: 'silent' },
+    plugins: [
+      {
+        name: 'memory',
+        setup({ onResolve, onLoad }) {
+          onResolve({ filter: /^\.\// }, ({ path }) => ({ path: path.slice(1), namespace: 'memory' }));
+          onLoad({ filter: /.*/, namespace: 'memory' }, ({ path }) => ({ contents: files[path]!, loader: 'js' }));
+        },
+      },
+    ],
+  });
+  const alone = await plainly(outputFiles[0]!.text, 'classic');
+  const { printed, errors, outcome } = await ours(files, '/canal.cjs');
+  expect({ errors, outcome, error: alone.error }).toEqual({ errors: [], outcome: 'ok', error: '' });
+  expect(printed.length).toBeGreaterThan(0);
+  expect(printed).toEqual(alone.printed);
+});
+
+function parses(text: string): boolean {
+  try {
+    new vm.Script(`(function(){${text}\n})`);
+    return true;
+  } catch {
+    return false;
+  }
+}
 
 test('modules, JSON, tests, and what is missing', async () => {
   const run = await ours(

@@ -14,6 +14,22 @@ export const published = z.object({
     /** A script that declares an object `packages` of them. */
     code: z.string(),
   }),
+  /** What the project adds: languages, marks and views. */
+  additions: z
+    .object({
+      /** A script that declares an object `additions` of them, by kind. */
+      code: z.string(),
+      /** How files of its languages look in the editor. */
+      languages: z.array(
+        z.object({
+          name: z.string(),
+          extensions: z.array(z.string()),
+          comment: z.string(),
+          keywords: z.array(z.string()),
+        }),
+      ),
+    })
+    .optional(),
   /** Compiler settings of the project that decide how its files run. */
   settings: z.record(z.string(), z.unknown()).optional(),
   /** A file of it needs the compiler. */

@@ -9,6 +9,7 @@ import type { Connect } from '../workbench/connection.js';
 import { published, type Published } from './format.js';
 import { type Linked, readLink } from './link.js';
 import { memory } from './memory.js';
+import { additions } from './additions.js';
 import { carried, carriedScript, loadBeside } from './parts.js';
 import { runIn } from './platform/sessions.js';
 import { SandboxedFrames } from './page-frames.js';
@@ -40,6 +41,8 @@ export async function openPublished(): Promise<Opened> {
   const given = link && 'pad' in link ? link.pad : own;
   for (const [path, content] of Object.entries(given.files))
     memory.write(path, typeof content === 'string' ? content : bytesOf(content.base64));
+  additions.came(given);
+  if (given.runs) additions.load();
   await loadParts(given);
   runIn(placeOf(own, given));
   const waits = !given.runs;
@@ -98,6 +101,7 @@ function placeOf({ packages }: Published, { settings, type }: Published): AloneP
     worker: () => workers.make(),
     renew: () => workers.drop(),
     compile,
+    made: (file, text) => additions.made(file, text),
   };
 }
 
@@ -110,6 +114,7 @@ function join(session: WorkbenchSession, given: Published, waits: boolean, probl
   const begin = (): void => {
     if (begun) return;
     begun = true;
+    additions.load();
     tell({ type: 'when', when: 'edit' });
     for (const listener of listeners) listener();
   };

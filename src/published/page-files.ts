@@ -24,7 +24,7 @@ export class AlonePageFiles extends AloneFiles implements PageSource {
     private readonly entry: string,
     place: AlonePlace,
   ) {
-    super(place.store, place.names, place.settings, place.type);
+    super(place.store, place.names, place.settings, place.type, place.made);
     this.code = new PageCode(entry, {
       resolve: (specifier, from) => this.resolve(specifier, from),
       textAt: (address) => memory.text(this.pathOf(address)),

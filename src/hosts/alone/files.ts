@@ -1,5 +1,6 @@
 /** Files of a published pad: texts that lie in memory, and the packages that came with it. */
 import type { Files, Resolution } from '../../session/host.js';
+import type { Made } from '../../instrument/made-code.js';
 import { EXTENSIONS, type PackageType } from '../../syntax/parse.js';
 import { nearest } from '../../syntax/names.js';
 import { AnvilError } from '../../syntax/problems.js';
@@ -41,6 +42,7 @@ export class AloneFiles implements Files {
     private readonly packages: ReadonlySet<string>,
     private readonly projectSettings: ProjectSettings | undefined,
     private readonly type: PackageType,
+    readonly made?: ((file: string, text: string) => Made | undefined) | undefined,
   ) {}
 
   read(file: string): string {

@@ -1,5 +1,6 @@
 /** The whole engine in one page: sessions whose pads run in workers of that page, without any server. */
 import { Session } from '../../session/session.js';
+import type { Made } from '../../instrument/made-code.js';
 import type { Clock, Files, Host } from '../../session/host.js';
 import type { SessionOptions } from '../../session/options.js';
 import type { PackageType } from '../../syntax/parse.js';
@@ -21,6 +22,8 @@ export interface AlonePlace extends AloneParts {
   /** Of the project's `package.json`. */
   type?: PackageType;
   compile?: Compile | undefined;
+  /** What a language of the project makes of a file. */
+  made?(file: string, text: string): Made | undefined;
 }
 
 const pageClock: Clock = {
@@ -65,5 +68,5 @@ export function createAloneSession(
 
 /** The files of a place, for whoever adds to them. */
 export function filesOf(place: AlonePlace): AloneFiles {
-  return new AloneFiles(place.store, place.names, place.settings, place.type);
+  return new AloneFiles(place.store, place.names, place.settings, place.type, place.made);
 }

@@ -1,3 +1,12 @@
-/** What a project adds is executed where it is: a published pad has nothing of it. */
-export const additionsFor = () => ({ languages: [], verbs: [], views: [], hosts: [], wrong: '' });
+/** In place of the configuration of a project: what of it came along. */
+import { additions } from '../additions.js';
+
+export const additionsFor = () => ({
+  languages: additions.languages.map((plugin) => ({ plugin, from: '' })),
+  verbs: [],
+  views: [],
+  hosts: [],
+  wrong: '',
+});
+/** It was said where it was published. */
 export const additionsText = (): string => '';

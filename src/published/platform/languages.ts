@@ -1,2 +1,4 @@
-/** Languages of a project are executed where it is: a published pad has none. */
-export const addedExtensions = (): [] => [];
+/** In place of the languages of a project: those that came along. */
+import { additionsFor } from './additions.js';
+
+export const addedExtensions = () => additionsFor().languages;

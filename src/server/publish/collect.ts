@@ -3,7 +3,7 @@ import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { dirname, join, relative, sep } from 'node:path';
 import { builtinModules } from 'node:module';
-import { languageFor } from '../../hosts/node/project/languages.js';
+import { madeByLanguage } from '../../hosts/node/project/languages.js';
 import { NodeFiles, readText } from '../../hosts/node/files.js';
 import { isPagePad } from '../../hosts/pages/index.js';
 import { eraseTypes } from '../../instrument/erase.js';
@@ -11,6 +11,7 @@ import { outlineOfText } from '../../syntax/outlined.js';
 import { AnvilError } from '../../syntax/problems.js';
 import type { ToWindow } from '../protocol.js';
 import { WorkbenchSession } from '../workbench/session.js';
+import { type PublishedAdditions, publishAdditions } from './additions.js';
 import { publishPackages } from './packages.js';
 import { type Gathered, gatherPage } from './page-pad.js';
 
@@ -26,6 +27,8 @@ export interface PublishedPad {
   files: Record<string, string | { base64: string }>;
   packages: { names: string[]; code: string };
   settings?: object;
+  /** What the project adds, and how files of its languages look in the editor. */
+  additions?: PublishedAdditions;
   /** Of the project's `package.json`. */
   type?: 'module' | 'commonjs';
   /** A file of it needs the compiler. */
@@ -39,16 +42,10 @@ export interface PublishedPad {
  *
  * @param file absolute path
  * @param runs it is executed as soon as it is opened
- * @throws AnvilError `E_NOT_A_PAD` for a language that a page does not have, `E_TOO_LARGE` for a file that is,
- * `E_NO_PACKAGE` for a package that cannot be bundled for a page; what cannot be read
+ * @throws AnvilError `E_TOO_LARGE` for a file that is, `E_NO_PACKAGE` for a package, or a part of the project, that
+ * cannot be bundled for a page; what cannot be read
  */
 export async function collectPad(file: string, runs: boolean, timeLimitMs: number): Promise<PublishedPad> {
-  const language = languageFor(file);
-  if (language)
-    throw new AnvilError(
-      'E_NOT_A_PAD',
-      `${file} is written in ${language.plugin.name}, which a published page does not have. Publish a script.`,
-    );
   const gathered = isPagePad(file, readText(file)) ? await gatherPage(file) : await gatherScript(file, timeLimitMs);
   const { code, others, textOf, wanted, last = [] } = gathered;
   const found = new NodeFiles();
@@ -57,11 +54,13 @@ export async function collectPad(file: string, runs: boolean, timeLimitMs: numbe
   const nameOf = (path: string): string => `/${relative(root, path).split(sep).join('/')}`;
   const settings = found.settings(file);
   const type = found.packageType(file);
+  const additions = await publishAdditions(dirname(file));
   return {
     format: 'usher-anvil/published@1',
     pad: nameOf(file),
     files: Object.fromEntries(files.map((path) => [nameOf(path), contentOf(path)])),
     packages: await publishPackages(code, textOf, nameOf, wanted),
+    ...(additions ? { additions } : {}),
     ...(settings ? { settings } : {}),
     ...(type === undefined ? {} : { type }),
     compiles: code.some((path) => needsCompiler(path)),
@@ -79,7 +78,7 @@ async function gatherScript(file: string, timeLimitMs: number): Promise<Gathered
     const last = await lastRun(session, timeLimitMs);
     const { files, packages, dataFile } = session;
     const others = dataFile === undefined ? [] : [dataFile];
-    return { code: [...files], others, textOf: readText, wanted: [...packages], last };
+    return { code: [...files], others, textOf: madeText, wanted: [...packages], last };
   } finally {
     await session.close();
     rmSync(state, { recursive: true, force: true });
@@ -105,10 +104,17 @@ export function unansweredImports(pad: PublishedPad): { file: string; line: numb
   });
 }
 
+/** Text of a file, or what a language of the project makes of it. */
+function madeText(file: string): string {
+  const text = readText(file);
+  const made = madeByLanguage(file, text, false);
+  return made && 'code' in made ? made.code : text;
+}
+
 /** What code imports that is no code. */
 function dataOf(code: readonly string[], files: NodeFiles): string[] {
   return code.flatMap((file) => {
-    const text = readText(file);
+    const text = madeText(file);
     return (outlineOfText(text, file)?.imports ?? []).flatMap(({ specifier, typeOnly }) => {
       const found = typeOnly || !/^\./.test(specifier) ? undefined : files.resolve(specifier, file);
       return found?.kind === 'local' ? [found.file] : [];
