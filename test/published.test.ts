@@ -1,6 +1,6 @@
 /** Published pads in a real Chromium, from a file, without any server; and what strangers put into them. */
 import { spawnSync } from 'node:child_process';
-import { mkdirSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { cpSync, mkdirSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
 import { createServer, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
@@ -214,6 +214,41 @@ test('pads that have a document show it beside the code: a script, a component, 
   );
   await margin(lock.page, 'level = add(').filter({ hasText: '2' }).waitFor();
   await lock.page.close();
+});
+
+test('languages, marks and views of a project come along, and execute with the pad and not before', async () => {
+  const dir = folder();
+  for (const name of ['languages', 'additions'])
+    cpSync(join(root, 'examples', name), join(dir, name), { recursive: true });
+  symlinkSync(join(root, 'node_modules'), join(dir, 'node_modules'));
+  writeFileSync(
+    join(dir, 'languages/wide.mjs'),
+    "globalThis.REACHED = 1\nexport { default } from './toll-rules.mjs'\n",
+  );
+  const config = join(dir, 'languages/usher-anvil.config.json');
+  writeFileSync(config, readFileSync(config, 'utf8').replace('./toll-rules.mjs', './wide.mjs'));
+  const alive = async (name: string) => {
+    expect(cli(['publish', name, '--out', 'out.html'], { cwd: dir })).toMatchObject({ code: 0, stderr: '' });
+    return open(pathToFileURL(join(dir, 'out.html')).href);
+  };
+  const coffee = await alive('languages/lock.coffee');
+  await coffee.getByText('Nothing of this pad has run here.').waitFor();
+  const hasRun = () => coffee.evaluate(() => 'REACHED' in globalThis);
+  expect(await hasRun()).toBe(false);
+  await coffee.locator('.cm-line', { hasText: 'rates = lime' }).click();
+  await coffee.keyboard.press('End');
+  await coffee.keyboard.type('0');
+  await margin(coffee, 'rates = lime').filter({ hasText: 'slate: 30' }).waitFor();
+  expect(await hasRun()).toBe(true);
+  await coffee.close();
+  const rules = await alive('languages/night.tolls');
+  await rules.getByRole('button', { name: 'Run it' }).click();
+  await rules.getByText('received 368, expected 360').first().waitFor();
+  await rules.close();
+  const locks = await alive('additions/night-locks.ts');
+  await locks.getByRole('button', { name: 'Run it' }).click();
+  await locks.locator('.shown-card').getByRole('button', { name: 'Drawing' }).waitFor();
+  await locks.close();
 });
 
 test('options that do not fit, and pads that cannot be published, say what to do', async () => {

@@ -9,6 +9,7 @@ import { AloneFiles, type TextStore } from './files.js';
 import { AloneHost, type AloneParts } from './host.js';
 import { aloneLanguage, type Compile } from './language.js';
 
+export { type LanguagePlugin, type Made, madeCode } from '../../instrument/made-code.js';
 export { AloneFiles, isNodeModule, type TextStore } from './files.js';
 export type { FromPageFrame } from './page-frame.js';
 export type { AloneParts, PadWorker } from './host.js';
