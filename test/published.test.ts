@@ -216,6 +216,38 @@ test('pads that have a document show it beside the code: a script, a component, 
   await lock.page.close();
 });
 
+test('what a reader types outlives the page, is said, and can be taken back', async () => {
+  const { dir } = await publish({ 'level.ts': 'const level = 20\nconst next = level * 2\n' }, 'level.ts');
+  const context = await browser.newContext();
+  const visit = async (): Promise<Page> => {
+    const page = await context.newPage();
+    await page.goto(pathToFileURL(join(dir, 'level.html')).href);
+    await page.locator('.cm-line').first().waitFor();
+    return page;
+  };
+  const first = await visit();
+  await first.locator('.cm-line', { hasText: 'const level' }).click();
+  await first.keyboard.press('End');
+  await first.keyboard.type('7');
+  await margin(first, 'const next').filter({ hasText: '414' }).waitFor();
+  await first.close({ runBeforeUnload: false });
+  const second = await visit();
+  await second.locator('.cm-line', { hasText: 'const level = 207' }).waitFor();
+  await second.getByText('This text was not saved last time. It is here again.').waitFor();
+  await second.getByText('Nothing of this pad has run here.').waitFor();
+  // Values of the text that it came with are not shown beside another.
+  await second.waitForTimeout(300);
+  expect(await second.locator('.cm-line .margin').count()).toBe(0);
+  await second.getByRole('button', { name: "Take the file's text" }).click();
+  await second.locator('.cm-line', { hasText: /^const level = 20/ }).waitFor();
+  await second.waitForTimeout(400);
+  await second.close();
+  const third = await visit();
+  await third.locator('.cm-line', { hasText: /^const level = 20/ }).waitFor();
+  await margin(third, 'const next').filter({ hasText: '40' }).waitFor();
+  await context.close();
+});
+
 test('languages, marks and views of a project come along, and execute with the pad and not before', async () => {
   const dir = folder();
   for (const name of ['languages', 'additions'])

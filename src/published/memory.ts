@@ -11,6 +11,8 @@ const folders = new Set<string>(['/']);
 let versions = 0;
 
 export const memory = {
+  /** Told of each change. */
+  onWrite: undefined as ((path: string) => void) | undefined,
   has: (path: string): boolean => entries.has(path),
   isFolder: (path: string): boolean => folders.has(path),
   read: (path: string): Uint8Array | undefined => entries.get(path)?.bytes,
@@ -22,6 +24,7 @@ export const memory = {
   write(path: string, content: string | Uint8Array): void {
     const bytes = typeof content === 'string' ? new TextEncoder().encode(content) : content;
     entries.set(path, { bytes, version: ++versions });
+    memory.onWrite?.(path);
     for (let at = path.lastIndexOf('/'); at >= 0; at = path.lastIndexOf('/', at - 1)) {
       folders.add(at === 0 ? '/' : path.slice(0, at));
       if (at === 0) break;
@@ -31,6 +34,7 @@ export const memory = {
   remove(path: string): void {
     entries.delete(path);
     folders.delete(path);
+    memory.onWrite?.(path);
   },
   names: (): string[] => [...entries.keys()],
   /** Names of what lies in a folder. */

@@ -8,6 +8,7 @@ import type { ToServer, ToWindow } from '../server/protocol.js';
 import type { Connect } from '../workbench/connection.js';
 import { published, type Published } from './format.js';
 import { type Linked, readLink } from './link.js';
+import { keepTexts } from './kept.js';
 import { memory } from './memory.js';
 import { additions } from './additions.js';
 import { carried, carriedScript, loadBeside } from './parts.js';
@@ -41,6 +42,8 @@ export async function openPublished(): Promise<Opened> {
   const given = link && 'pad' in link ? link.pad : own;
   for (const [path, content] of Object.entries(given.files))
     memory.write(path, typeof content === 'string' ? content : bytesOf(content.base64));
+  // What was seen of the text that it came with says nothing of another one.
+  if (keepTexts(given, `${STATE}/unsaved`)) given.last = [];
   additions.came(given);
   if (given.runs) additions.load();
   await loadParts(given);
