@@ -31,6 +31,11 @@ const INSTEAD: Record<string, string> = {
   'server/start/templates': 'templates',
   'server/targets': 'targets',
   'server/share': 'share',
+  'server/workbench/live-actions': 'live-server',
+  'server/workbench/live-subject': 'live-server',
+  'server/workbench/entries': 'live-server',
+  'server/workbench/slower': 'live-server',
+  'workbench/start-page': 'live-parts',
 };
 
 function instead(): Plugin {
