@@ -19,8 +19,6 @@ const INSTEAD: Record<string, string> = {
   'hosts/node/packages': 'packages',
   'hosts/node/package-versions': 'package-versions',
   'hosts/node/comparing/pad-ways': 'comparing',
-  'hosts/node/comparing/compare': 'comparing',
-  'hosts/node/comparing/revision': 'comparing',
   'hosts/pages/index': 'pages',
   'workbench/two-texts': 'two-texts',
   'workbench/serves': 'live-parts',

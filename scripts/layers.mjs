@@ -40,6 +40,7 @@ const ALLOWED = {
   vite: ['wire', 'syntax', 'instrument', 'runtime', 'session', 'hosts/browser', 'hosts/node', 'server'],
   published: [
     'wire',
+    'compare',
     'syntax',
     'record',
     'views',

@@ -216,6 +216,27 @@ test('pads that have a document show it beside the code: a script, a component, 
   await lock.page.close();
 });
 
+test('ways are compared in workers: whether they give the same, and which is faster', async () => {
+  const { dir } = await publish(
+    {
+      'sums.ts': `import { compare } from 'usher-anvil/pad'
+const boats: number[] = Array.from({ length: 300 }, (_, i) => i % 40)
+const byLoop = (all: number[]) => { let sum = 0; for (const one of all) sum += one; return sum }
+const byCopies = (all: number[]) => all.reduce((sums, one) => [...sums, one], [] as number[]).reduce((a, b) => a + b, 0)
+const wrong = (all: number[]) => byLoop(all) + 1
+compare({ byLoop, byCopies, wrong }, boats)
+`,
+    },
+    'sums.ts',
+  );
+  const page = await open(pathToFileURL(join(dir, 'sums.html')).href);
+  await page.getByRole('button', { name: 'Run it' }).click();
+  await page.getByText(/^byCopies is slower than byLoop/).waitFor({ timeout: 60_000 });
+  await page.getByText('both give the same for 1 input').first().waitFor();
+  await page.getByText(/5651/).first().waitFor({ timeout: 60_000 });
+  await page.close();
+});
+
 test('what a reader types outlives the page, is said, and can be taken back', async () => {
   const { dir } = await publish({ 'level.ts': 'const level = 20\nconst next = level * 2\n' }, 'level.ts');
   const context = await browser.newContext();

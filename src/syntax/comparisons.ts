@@ -17,6 +17,14 @@ export interface WrittenComparison {
   wrong?: string;
 }
 
+/** A name that no pad has. */
+export const COMPARED = 'usherAnvilCompared';
+
+/** The text of a pad that exports what it compares: an object of `ways`, `data` and `options`, as {@link COMPARED}. */
+export function exportingText(text: string, { ways, data = 'undefined', options = '{}' }: WrittenComparison): string {
+  return `${text}\n;export const ${COMPARED} = { ways: (${ways}), data: (${data}), options: (${options}) };\n`;
+}
+
 /** All of a pad, in the order of the text. */
 export function comparisonsIn(outline: Outline): WrittenComparison[] {
   const { program, text } = outline.parsed;

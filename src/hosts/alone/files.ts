@@ -45,6 +45,11 @@ export class AloneFiles implements Files {
     readonly made?: ((file: string, text: string) => Made | undefined) | undefined,
   ) {}
 
+  /** All files that there are. */
+  get names(): readonly string[] {
+    return this.store.names();
+  }
+
   read(file: string): string {
     const text = this.store.textOf(file);
     if (text === undefined) throw new AnvilError('E_NOT_FOUND', `${file} does not exist. Check the path.`);

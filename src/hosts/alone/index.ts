@@ -10,6 +10,8 @@ import { AloneHost, type AloneParts } from './host.js';
 import { aloneLanguage, type Compile } from './language.js';
 
 export { type LanguagePlugin, type Made, madeCode } from '../../instrument/made-code.js';
+export { ComparedWorker, plainModules, WAYS_MODULE } from './comparing.js';
+export { aloneLanguage } from './language.js';
 export { AloneFiles, isNodeModule, type TextStore } from './files.js';
 export type { FromPageFrame } from './page-frame.js';
 export type { AloneParts, PadWorker } from './host.js';

@@ -1,4 +1,5 @@
 /** What the page of a published pad says to the worker that runs it. */
+import type { ToCompared } from '../../wire/comparing.js';
 import type { LookRequest } from '../../wire/looking.js';
 import type { Resolved } from '../../wire/messages.js';
 import type { Action, ModuleCode } from '../../wire/modules.js';
@@ -23,6 +24,9 @@ export type ToThread =
   | { type: 'rehearse'; modules: ModuleCode[] }
   /** It paints pictures for another worker from now on. */
   | { type: 'paint' }
+  /** It calls ways of a pad, whose first module exports them. */
+  | { type: 'compare'; modules: ModuleCode[]; names: string[]; packages: string }
+  | { type: 'asked'; asked: ToCompared }
   | { type: 'ping' }
   | { type: 'resolved'; ask: number; answer: Resolved }
   | { type: 'look'; id: number; ask: number; request: LookRequest }

@@ -1,4 +1,5 @@
 /** The worker in which a pad of a published page runs: one run, and then it is ended. */
+import { Compared } from '../../compare/compared.js';
 import { inputEngine, type ParseCsv } from '../../runtime/input-engine.js';
 import {
   type Band,
@@ -10,6 +11,7 @@ import {
 import { StepTeller } from '../../runtime/reports/step-teller.js';
 import { Target } from '../../runtime/target.js';
 import type { TargetEngine } from '../../runtime/target-engine.js';
+import { COMPARED } from '../../syntax/comparisons.js';
 import type { LookAnswer } from '../../wire/looking.js';
 import type { FromRelay, Resolved } from '../../wire/messages.js';
 import type { ModuleCode } from '../../wire/modules.js';
@@ -45,6 +47,9 @@ class Thread {
   private readonly made: [object, object][];
   private readonly asked = new Replies<Resolved>();
   private run: ThreadRun | undefined;
+  private packages = '';
+  private readonly packageOf = carriedPackages(() => this.packages);
+  private compared: Promise<Compared> | undefined;
 
   constructor() {
     const { engine, made } = frameEngine({
@@ -77,36 +82,90 @@ class Thread {
     post({ ...told, id: this.run?.message.id });
   }
 
+  /** @throws Error for a package that did not come along */
   private load(specifier: string, from: string): Record<string, unknown> {
-    return this.run!.load(specifier, from);
+    const builtin = BUILTINS[specifier.replace(/^node:/, '')];
+    return builtin ? builtin() : this.packageOf(specifier, from);
   }
 
   /** Runs a program with reports that go nowhere. */
-  async rehearse(modules: ModuleCode[]): Promise<void> {
-    if (modules.length === 0) return;
-    const stage = new Target({
+  async rehearse(modules: ModuleCode[]): Promise<Target | undefined> {
+    if (modules.length === 0) return undefined;
+    const engine: TargetEngine = {
       ...this.engine,
       send: () => undefined,
       console: undefined,
       cells: (_unit, count) => new Float64Array(Math.max(1, count)),
-    });
+    };
+    const stage = new Target(engine);
+    engine.scripts = aloneScripts(
+      () => stage.parts.registry,
+      (specifier, from) => this.load(specifier, from),
+    );
     await stage.run(modules, modules[0]!.file);
+    return stage;
+  }
+
+  /** Executes a pad as plain code, and gets ready to call its ways. */
+  private async compare({ modules, names, packages }: Extract<ToThread, { type: 'compare' }>): Promise<Compared> {
+    this.packages = packages;
+    let failed: unknown;
+    this.engine.uncaught = (error) => {
+      failed ??= error;
+      return true;
+    };
+    const stage = await this.rehearse(modules);
+    return new Compared({
+      load() {
+        if (failed !== undefined) return Promise.reject(failed as Error);
+        const found = stage?.parts.registry.namespaceOf(modules[0]!.file)?.[COMPARED] as ComparedExport;
+        return Promise.resolve(waysOf(found, names));
+      },
+      introspection: this.engine.introspection,
+      now: () => performance.now(),
+      copy: structuredClone,
+      rest: () => new Promise((done) => timeout(done)),
+      collections: () => 0,
+    });
   }
 
   handle(message: Exclude<ToThread, { type: 'paint' }>): void {
     if (message.type === 'rehearse') void this.rehearse(message.modules);
     else if (message.type === 'run') {
-      this.run = new ThreadRun(message, this.engine, this.made, (told) => this.send(told));
+      this.packages = message.packages;
+      this.run = new ThreadRun(message, this.engine, this.made, {
+        send: (told) => this.send(told),
+        load: (specifier, from) => this.load(specifier, from),
+      });
       void this.run.begin();
+    } else if (message.type === 'compare') this.compared = this.compare(message);
+    else if (message.type === 'asked') {
+      const { asked } = message;
+      void this.compared!.then(async (compared) => post({ ask: asked.ask, answer: await compared.answer(asked) }));
     } else if (message.type === 'resolved') this.asked.answer(message.ask, message.answer);
     else this.run?.handle(message);
   }
 }
 
+/** What a pad exports of a comparison. */
+interface ComparedExport {
+  ways: Record<string, unknown>;
+  data: unknown;
+  options: { inputs?: unknown; generate?: unknown; sized?: unknown };
+}
+
+/** As a module: the ways by their places, and what they are called with. */
+function waysOf({ ways, data, options }: ComparedExport, names: readonly string[]): Record<string, unknown> {
+  const { inputs = [], generate, sized } = options;
+  return {
+    ...Object.fromEntries(names.map((name, index) => [`way${index}`, ways[name]])),
+    ...{ data, inputs, generate, sized },
+  };
+}
+
 class ThreadRun {
   private readonly target: Target;
   private readonly introspection: TargetEngine['introspection'];
-  private readonly packageOf = carriedPackages(() => this.message.packages);
   /** Requests that are on their way. */
   private open = 0;
 
@@ -114,12 +173,12 @@ class ThreadRun {
     readonly message: Extract<ToThread, { type: 'run' }>,
     engine: TargetEngine,
     made: readonly [object, object][],
-    private readonly send: (told: Told) => void,
+    private readonly ways: { send(told: Told): void; load(specifier: string, from: string): Record<string, unknown> },
   ) {
     this.introspection = engine.introspection;
     engine.scripts = aloneScripts(
       () => this.target.parts.registry,
-      (specifier, from) => this.load(specifier, from),
+      (specifier, from) => ways.load(specifier, from),
     );
     this.target = new Target(engine);
     this.watchRequests();
@@ -177,7 +236,7 @@ class ThreadRun {
     if (input && 'bytes' in input) target.source = { name: input.name, read: () => input.bytes };
     const durationMs = await target.run(modules, entry);
     target.flush();
-    this.send({ type: 'settled', durationMs });
+    this.ways.send({ type: 'settled', durationMs });
     this.waitForEnd();
   }
 
@@ -188,7 +247,7 @@ class ThreadRun {
       if (this.open > 0 || target.parts.timers.active().length > 0) this.waitForEnd();
       else {
         target.flush();
-        this.send({ type: 'idle' });
+        this.ways.send({ type: 'idle' });
       }
     }, IDLE_MS);
   }
@@ -203,14 +262,7 @@ class ThreadRun {
     return parse;
   }
 
-  /** @throws Error for a package that did not come along */
-  load(specifier: string, from: string): Record<string, unknown> {
-    const builtin = BUILTINS[specifier.replace(/^node:/, '')];
-    if (builtin) return builtin();
-    return this.packageOf(specifier, from);
-  }
-
-  handle(message: Exclude<ToThread, { type: 'run' | 'rehearse' | 'resolved' | 'paint' }>): void {
+  handle(message: Exclude<ToThread, { type: 'run' | 'rehearse' | 'resolved' | 'paint' | 'compare' | 'asked' }>): void {
     const { target } = this;
     switch (message.type) {
       case 'ping':
@@ -225,7 +277,7 @@ class ThreadRun {
           const why = error instanceof Error ? error.message : 'unknown reason';
           answer = { is: 'gone', why: `This value cannot be read: ${why}` };
         }
-        this.send({ type: 'looked', ask: message.ask, answer });
+        this.ways.send({ type: 'looked', ask: message.ask, answer });
         break;
       }
       case 'act':
@@ -234,7 +286,7 @@ class ThreadRun {
         this.waitForEnd();
         break;
       case 'pause':
-        this.send({
+        this.ways.send({
           type: 'answered',
           ask: message.ask,
           answer: target.parts.pauses.answer(message.request),

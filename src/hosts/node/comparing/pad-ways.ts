@@ -4,12 +4,9 @@ import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import type { Comparison } from '../../../compare/comparison.js';
 import type { Timing } from '../../../compare/timing.js';
-import type { WrittenComparison } from '../../../syntax/comparisons.js';
+import { COMPARED, exportingText, type WrittenComparison } from '../../../syntax/comparisons.js';
 import { compareWays } from './compare.js';
 import type { Texts } from './plain.js';
-
-/** A name that no pad has. */
-const OWN_NAME = 'usherAnvilCompared';
 
 export interface PadComparison {
   /** The pad, and its text. */
@@ -33,14 +30,14 @@ export interface PadComparison {
  */
 export async function comparePadWays(asked: PadComparison): Promise<Comparison[]> {
   const { file, text, written, texts, forMs, isCoarse = false, progress } = asked;
-  const { names, ways, data = 'undefined', options = '{}' } = written;
+  const { names } = written;
   const folder = mkdtempSync(join(tmpdir(), 'usher-anvil-pad-ways-'));
   try {
     const call = join(folder, 'call.mjs');
     writeFileSync(
       call,
       [
-        `import { ${OWN_NAME} as compared } from ${JSON.stringify(file)};`,
+        `import { ${COMPARED} as compared } from ${JSON.stringify(file)};`,
         ...names.map((name, index) => `export const way${index} = compared.ways[${JSON.stringify(name)}];`),
         'export const data = compared.data;',
         'export const inputs = compared.options.inputs ?? [];',
@@ -48,7 +45,7 @@ export async function comparePadWays(asked: PadComparison): Promise<Comparison[]
         '',
       ].join('\n'),
     );
-    const own = `${text}\n;export const ${OWN_NAME} = { ways: (${ways}), data: (${data}), options: (${options}) };\n`;
+    const own = exportingText(text, written);
     const all: Texts = (path) => (path === file ? own : path === call ? undefined : texts(path));
     const found: Comparison[] = [];
     for (let index = 1; index < names.length; index++) {
