@@ -1,7 +1,7 @@
 /** Pictures by code: passes that read each other, named inputs, and a clock that is stopped and stepped. */
 import { join } from 'node:path';
 import { createSession, type Session } from 'usher-anvil';
-import { eventually, folder } from './harness.js';
+import { eventually, folder, wait } from './harness.js';
 
 let session: Session;
 afterEach(() => session.close());
@@ -83,6 +83,41 @@ paint(320, 200, [
   expect(picture().threads).toBeUndefined();
   expect(Buffer.from(picture().pixels!.rgba).equals(Buffer.from(rgba))).toBe(true);
   expect(picture().pixels!.values).toEqual(values);
+});
+
+test('a clock that is stopped and goes on in the middle of pictures on other threads gives whole ones', async () => {
+  open(`paint(200, 120, (x, y, { time }) => {
+  let sum = 0
+  for (let i = 1; i < 30; i++) sum += Math.sin(x * i + time)
+  return sum + y
+}, { animate: true, scale: [-30, 150] })
+`);
+  await eventually(() => (session.record?.shown[0]?.clock?.frame ?? 0) > 5);
+  expect(picture().threads).toBeGreaterThan(0);
+  const { id } = picture();
+  for (let i = 0; i < 12; i++) {
+    session.act({ do: 'clock', id, to: 'stop' });
+    await wait(i * 3);
+    session.act({ do: 'clock', id, to: 'step' });
+    session.act({ do: 'clock', id, to: 'go' });
+    await wait(20 + i * 3);
+  }
+  session.act({ do: 'clock', id, to: 'stop' });
+  await eventually(() => picture().clock!.running === false && picture().pixels!.block === 1);
+  const { time } = picture().clock!;
+  await eventually(() => picture().pixels!.values !== undefined);
+  const { values } = picture().pixels!;
+  for (const [x, y] of [
+    [0, 0],
+    [199, 0],
+    [100, 60],
+    [3, 119],
+  ] as const) {
+    let sum = 0;
+    for (let i = 1; i < 30; i++) sum += Math.sin(x * i + time);
+    expect(values![y * 200 + x]).toBeCloseTo(sum + y, 9);
+  }
+  expect(picture().threads).toBeGreaterThan(0);
 });
 
 test('what fails or gives no plain data on another thread is called where it was written, and fails there', async () => {

@@ -191,7 +191,8 @@ test('pads that have a document show it beside the code: a script, a component, 
   for (const name of ['lamp.ts', 'counter.tsx', 'lock.html'])
     expect(cli(['publish', name], { cwd: dir })).toMatchObject({ code: 0, stderr: '' });
   const begin = async (name: string) => {
-    const page = await open(pathToFileURL(join(dir, name)).href);
+    const [file, fragment = ''] = name.split('#');
+    const page = await open(`${pathToFileURL(join(dir, file!)).href}${fragment && `#${fragment}`}`);
     await page.getByRole('button', { name: 'Run it' }).click();
     return { page, shown: page.frameLocator('.frames iframe.shown') };
   };
@@ -213,7 +214,23 @@ test('pads that have a document show it beside the code: a script, a component, 
     60,
   );
   await margin(lock.page, 'level = add(').filter({ hasText: '2' }).waitFor();
+  await lock.page.getByRole('button', { name: 'Link' }).click();
+  await lock.page.getByText('This page has files beside it, and a link carries one.').waitFor();
   await lock.page.close();
+  // A page without any is handed on as a link, to a workbench of another pad.
+  writeFileSync(
+    join(dir, 'sign.html'),
+    '<!doctype html>\n<p id="sign">0</p>\n<script>\nsign.textContent = "slow " + 3\n</script>\n',
+  );
+  expect(cli(['publish', 'sign.html'], { cwd: dir })).toMatchObject({ code: 0, stderr: '' });
+  const sign = await open(pathToFileURL(join(dir, 'sign.pad.html')).href);
+  await sign.getByRole('button', { name: 'Link' }).click();
+  await sign.getByText(/The link is in/).waitFor();
+  const { hash } = new URL(sign.url());
+  await sign.close();
+  const other = await begin(`lamp.html${hash}`);
+  await other.shown.getByText('slow 3').waitFor();
+  await other.page.close();
 });
 
 test('ways are compared in workers: whether they give the same, and which is faster', async () => {

@@ -11,8 +11,13 @@ export const MOST_CHARACTERS = 8_000;
 /** Characters of what a link may unfold to. */
 const MOST_TEXT = 1_000_000;
 
+/** Of files that any published page can execute. */
+const NAME = /^[\w.-]{1,100}\.(?:[cm]?[jt]s|[jt]sx|json|html?)$/;
+/** What a page of HTML has beside itself. */
+const BESIDE = /<(?:script|link|img|source|video|audio)\b[^>]*\b(?:src|href)\s*=\s*["']?(?![a-z]+:|\/\/|#|["'>\s])/i;
+
 const linked = z.object({
-  name: z.string().regex(/^[\w.-]{1,100}\.(?:[cm]?[jt]s|[jt]sx|json)$/),
+  name: z.string().regex(NAME),
   text: z.string().max(MOST_TEXT),
   input: z.object({ name: z.string().max(200), text: z.string().max(MOST_TEXT) }).optional(),
   /** What windows were told of its last run. */
@@ -29,7 +34,13 @@ export async function readLink(hash: string): Promise<{ pad: Published } | { pro
     const { name, text, input, last } = linked.parse(JSON.parse(await unfold(hash.slice(LINK.length))));
     return {
       pad: {
-        ...{ format: PUBLISHED, pad: `/${name}`, runs: false, compiles: false, packages: { names: [], code: '' } },
+        ...{
+          format: PUBLISHED,
+          pad: `/${name}`,
+          runs: false,
+          compiles: /x$/.test(name),
+          packages: { names: [], code: '' },
+        },
         files: { [`/${name}`]: text, ...(input ? { [`/${input.name}`]: input.text } : {}) },
         last: last.filter(isTold),
       },
@@ -49,6 +60,12 @@ function isTold({ type }: { type: string }): boolean {
  * @throws RangeError where it would be longer than {@link MOST_CHARACTERS}, or the pad is more than one file
  */
 export async function makeLink(pad: Linked): Promise<string> {
+  if (!NAME.test(pad.name))
+    throw new RangeError(
+      `A link is opened in any published page, and ${pad.name} needs what this one came with. Publish it as a file.`,
+    );
+  if (/\.html?$/.test(pad.name) && BESIDE.test(pad.text))
+    throw new RangeError('This page has files beside it, and a link carries one. Publish it as a file.');
   if (/\bfrom\s*['"]\.\.?\/|\bimport\s*['"(]+\.\.?\//.test(pad.text))
     throw new RangeError('This pad imports files of its own, and a link carries one. Publish it as a file.');
   let text = LINK + (await fold(JSON.stringify(pad)));

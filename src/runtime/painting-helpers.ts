@@ -7,6 +7,8 @@ const PATIENCE_MS = 5_000;
 
 /** Rows of one pass. */
 export interface BandAsked {
+  /** Number of the question: what answers an earlier one is nobody's any more. */
+  ask: number;
   picture: Picture;
   pass: number;
   block: number;
@@ -20,11 +22,17 @@ export interface Band {
   values: Float64Array | undefined;
 }
 
+/** What such a thread answers: no band where it could not paint. */
+export interface BandAnswer {
+  ask: number;
+  band: Band | undefined;
+}
+
 /** A thread of its own. */
 export interface HelperThread {
   say(message: { code: string } | BandAsked): void;
-  /** What it has painted; undefined where it could not. */
-  onpainted?: (band: Band | undefined) => void;
+  /** Called with what it has painted; with nothing where it has failed as a whole. */
+  onpainted?: (answer: BandAnswer | undefined) => void;
   end(): void;
 }
 
@@ -38,6 +46,9 @@ export interface HelpersEngine {
 /** The threads for one picture. */
 export class PaintingHelpers {
   private readonly threads: HelperThread[] = [];
+  private asks = 0;
+  /** Leaves what was asked before. */
+  private leave: (() => void) | undefined;
   private isOver = false;
 
   /** @param code a script that declares `passes`, the function or the list of them */
@@ -61,7 +72,7 @@ export class PaintingHelpers {
     for (let i = 0; i < this.threads.length; i++) this.threads[i]!.end();
   }
 
-  /** Calls back with the last pass, or with nothing where a thread could not. Not before the one before is done. */
+  /** Calls back with the last pass, or with nothing where a thread could not. Of one that was asked before nothing comes. */
   paint(picture: Picture, passes: number, block: number, done: (grid: Grid | undefined) => void): void {
     const step = (pass: number, before: Grid | undefined): void =>
       this.pass({ picture, pass, block, before }, (grid) => {
@@ -71,23 +82,31 @@ export class PaintingHelpers {
     step(0, undefined);
   }
 
-  private pass(asked: Omit<BandAsked, 'from' | 'to'>, done: (grid: Grid | undefined) => void): void {
+  private pass(asked: Omit<BandAsked, 'ask' | 'from' | 'to'>, done: (grid: Grid | undefined) => void): void {
     const grid = gridOf(asked.picture, asked.block);
     const { length } = this.threads;
+    const ask = ++this.asks;
     let left = length;
     let isDone = false;
-    const end = (made: Grid | undefined): void => {
-      if (isDone) return;
+    const close = (): boolean => {
+      if (isDone) return false;
       isDone = true;
       cancel();
-      if (!this.isOver) done(made);
+      return true;
+    };
+    const end = (made: Grid | undefined): void => {
+      if (close() && !this.isOver) done(made);
     };
     const cancel = this.engine.after(PATIENCE_MS, () => end(undefined));
+    this.leave?.();
+    this.leave = close;
     for (let i = 0; i < length; i++) {
       const thread = this.threads[i]!;
       const from = own.floor((grid.rows * i) / length);
       const to = own.floor((grid.rows * (i + 1)) / length);
-      thread.onpainted = (band) => {
+      thread.onpainted = (answer) => {
+        if (answer && answer.ask !== ask) return;
+        const band = answer?.band;
         if (!band) {
           end(undefined);
           return;
@@ -101,7 +120,7 @@ export class PaintingHelpers {
         if (--left === 0) end(grid);
       };
       try {
-        thread.say({ ...asked, from, to });
+        thread.say({ ...asked, ask, from, to });
       } catch {
         // An input that is no plain data stays here.
         end(undefined);
@@ -112,7 +131,7 @@ export class PaintingHelpers {
 }
 
 /** What such a thread does with what it is told. @returns what it answers, to a question */
-export function helperThread(): (message: { code: string } | BandAsked) => { band: Band | undefined } | undefined {
+export function helperThread(): (message: { code: string } | BandAsked) => BandAnswer | undefined {
   let passes: readonly Colouring[] | undefined;
   return (message) => {
     try {
@@ -121,10 +140,10 @@ export function helperThread(): (message: { code: string } | BandAsked) => { ban
         passes = typeof made === 'function' ? [made] : made;
         return undefined;
       }
-      return { band: bandOf(passes![message.pass]!, message) };
+      return { ask: message.ask, band: bandOf(passes![message.pass]!, message) };
     } catch {
       // It is called where it was written, and fails there.
-      return 'code' in message ? undefined : { band: undefined };
+      return 'code' in message ? undefined : { ask: message.ask, band: undefined };
     }
   };
 }

@@ -2,7 +2,7 @@
 import { Compared } from '../../compare/compared.js';
 import { inputEngine, type ParseCsv } from '../../runtime/input-engine.js';
 import {
-  type Band,
+  type BandAnswer,
   type BandAsked,
   helperThread,
   type HelpersEngine,
@@ -336,12 +336,12 @@ function painters(counted: (change: number) => void): HelpersEngine {
         },
       };
       worker.postMessage({ type: 'paint' } satisfies ToThread);
-      const told = (band: Band | undefined): void => {
+      const told = (answer: BandAnswer | undefined): void => {
         if (asked > 0) ask(-1);
-        thread.onpainted?.(band);
+        thread.onpainted?.(answer);
       };
-      worker.onmessage = ({ data }: MessageEvent<{ band: Band | undefined } | { type: string }>) => {
-        if ('band' in data) told(data.band);
+      worker.onmessage = ({ data }: MessageEvent<BandAnswer | { type: string }>) => {
+        if ('band' in data) told(data);
       };
       worker.onerror = (event) => {
         event.preventDefault();

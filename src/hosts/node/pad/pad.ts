@@ -83,7 +83,8 @@ function beginPad(
     uncaught: (error) => void (run.end.handled(error) || uncaught(error, 'uncaught')),
   });
   engine.pictures = picturesOf(originals, run);
-  engine.helpers = painters(originals);
+  // Other threads know nothing of what a careful run holds.
+  if (!data.careful) engine.helpers = painters(originals);
   onLoading((begins) => originals.send({ type: 'loading', begins }));
   const target = (run.target = new Target(engine));
   engine.scripts = scriptsOf(target, () => run.stage.running, again);

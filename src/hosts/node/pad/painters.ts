@@ -1,7 +1,7 @@
 /** Threads that paint pictures beside the pad. */
 import { availableParallelism } from 'node:os';
 import { Worker } from 'node:worker_threads';
-import type { Band, HelpersEngine } from '../../../runtime/painting-helpers.js';
+import type { BandAnswer, HelpersEngine } from '../../../runtime/painting-helpers.js';
 import { entryUrl } from '../entries.js';
 import type { Originals } from './originals.js';
 
@@ -30,9 +30,9 @@ export function painters({ timers }: Pick<Originals, 'timers'>): HelpersEngine {
         end: () => void worker.terminate(),
       };
       worker.unref();
-      worker.on('message', ({ band }: { band: Band | undefined }) => {
+      worker.on('message', (answer: BandAnswer) => {
         worker.unref();
-        thread.onpainted?.(band);
+        thread.onpainted?.(answer);
       });
       worker.on('error', () => thread.onpainted?.(undefined));
       return thread;
