@@ -83,6 +83,7 @@ export default defineConfig({
       { find: /^react\/jsx-runtime$/, replacement: 'preact/jsx-runtime' },
       { find: /^@codemirror\/lang-(?:html|css)$/, replacement: resolve(platform, 'no-language.ts') },
       { find: /^react$/, replacement: 'preact/compat' },
+      { find: /^uplot$/, replacement: resolve(platform, 'uplot.ts') },
     ],
   },
   build: {

@@ -61,7 +61,7 @@ async function publishedScripts() {
   await build({
     entryPoints: [
       join(root, 'dist/hosts/alone/thread.js'),
-      ...['compiler', 'frame', 'tables', 'page-texts'].map((name) => join(root, `src/published/${name}.ts`)),
+      ...['compiler', 'frame', 'tables', 'page-texts', 'plots'].map((name) => join(root, `src/published/${name}.ts`)),
     ],
     outdir: join(root, 'dist/published'),
     entryNames: '[name]',

@@ -11,7 +11,7 @@ import { type Linked, readLink } from './link.js';
 import { keepTexts } from './kept.js';
 import { memory } from './memory.js';
 import { additions } from './additions.js';
-import { carried, carriedScript, loadBeside } from './parts.js';
+import { carried, carriedScript, loadBeside, loadPart } from './parts.js';
 import { runIn } from './platform/sessions.js';
 import { SandboxedFrames } from './page-frames.js';
 import { SandboxedWorkers } from './workers.js';
@@ -65,22 +65,17 @@ const compile: Compile = (code, options) => {
   return scope.usherAnvilCompiler(code, options);
 };
 
-/** Only what is read as text waits in the page until it is needed; this one is needed now. */
-async function loadPart(name: string): Promise<void> {
-  const script = name === 'pages' ? carriedScript(name) : undefined;
-  if (script === undefined) await loadBeside(name);
-  else (0, eval)(script);
-}
-
 /** In a folder all come beside the page: at once where the pad needs them, else when it has long been read. */
 async function loadParts(given: Published): Promise<void> {
   const isNeeded = {
     compiler: given.compiles,
     tables: Object.keys(given.files).some((file) => TABLE.test(file)),
     pages: isPageFile(given.pad),
+    plots: false,
   };
   for (const [name, now] of Object.entries(isNeeded))
-    if (now) await loadPart(name);
+    // Of a file they are in it already; tables and what translates are evaluated elsewhere.
+    if (now) await (name === 'pages' ? loadPart(name) : loadBeside(name));
     else setTimeout(() => void loadBeside(name), LATER_MS);
 }
 

@@ -80,6 +80,7 @@ export function publishedFile(pad: PublishedPad, { title, allowed }: PageOptions
       carried('usher-anvil-compiler', read('compiler.js')),
       carried('usher-anvil-tables', read('tables.js')),
       carried('usher-anvil-pages', read('page-texts.js')),
+      carried('usher-anvil-plots', read('plots.js')),
       `<script type="module">${code}</script>`,
     ].join('\n'),
   );
@@ -90,7 +91,7 @@ export function publishedFolder(
   pages: readonly { name: string; pad: PublishedPad; options: PageOptions }[],
 ): Record<string, string> {
   const files: Record<string, string> = Object.fromEntries(
-    ['page.js', 'page.css', 'compiler.js'].map((name) => [name, read(name)]),
+    ['page.js', 'page.css', 'compiler.js', 'plots.js'].map((name) => [name, read(name)]),
   );
   files['pages.js'] = read('page-texts.js');
   // A worker is given it as text.
