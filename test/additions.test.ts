@@ -1,6 +1,7 @@
 /** What a project adds by its configuration: marks, views, and the way in which its processes are started. */
 import { cpSync, symlinkSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { additionsFor } from '#dist/hosts/node/project/additions.js';
 import { startServer } from '#dist/server/server.js';
 import { launch } from './browser.js';
 import { cli, folder, root } from './harness.js';
@@ -58,6 +59,22 @@ test('what is no plugin, or takes a name that is taken, is said with where it st
   });
   expect(goneHost.code).toBe(1);
   expect(goneHost.stdout + goneHost.stderr).toMatch(/nowhere|ENOENT|ended/);
+});
+
+test('what somebody else has written is not executed', () => {
+  const dir = project({ 'pad.js': 'let level = 1\n' });
+  writeFileSync(join(dir, 'pace.mjs'), 'globalThis.REACHED = 1\nexport default {}\n');
+  const { getuid } = process;
+  try {
+    process.getuid = () => (getuid?.() ?? 0) + 1_234;
+    const { verbs, wrong } = additionsFor(dir);
+    expect(verbs).toEqual([]);
+    expect(wrong).toMatch(/usher-anvil\.config\.json belongs to somebody else, and is not executed\./);
+    expect('REACHED' in globalThis).toBe(false);
+  } finally {
+    if (getuid) process.getuid = getuid;
+    else delete process.getuid;
+  }
 });
 
 test('a view of its own stands before those that everybody has; one that fails says so', async () => {

@@ -2,9 +2,10 @@
  * What a person has chosen for a file, remembered over sessions: when it executes, and what it may do. Format
  * `usher-anvil/habits@1`, one file per source file, readable by its owner only.
  */
-import { readFileSync, statSync } from 'node:fs';
+import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { z } from 'zod';
+import { isOwn } from '../../hosts/node/ownership.js';
 import { stateFile, stateFolder, writeState } from '../../hosts/node/state-folder.js';
 
 const habits = z.object({
@@ -32,14 +33,6 @@ export interface FileHabits {
 /** How a file begins about which nobody has said anything. */
 const NAMED: FileHabits = { when: 'edit', careful: false };
 const MERELY_OPENED: FileHabits = { when: 'command', careful: undefined };
-
-/** Whether a file belongs to the person. */
-function isOwn(file: string): boolean {
-  const person = process.getuid?.();
-  const owner = statSync(file, { throwIfNoEntry: false })?.uid;
-  // To the administrator all are.
-  return !person || owner === undefined || owner === person;
-}
 
 export class Habits {
   private readonly known = new Map<string, FileHabits>();

@@ -4,12 +4,13 @@
  */
 import { existsSync, readFileSync, statSync } from 'node:fs';
 import { createRequire } from 'node:module';
-import { dirname, join } from 'node:path';
+import { dirname, join, resolve } from 'node:path';
 import { runInThisContext } from 'node:vm';
 import { buildSync } from 'esbuild';
 import { z } from 'zod';
 import type { LanguagePlugin } from '../../../instrument/made-code.js';
 import { putVerb, VERBS, type Verb } from '../../../syntax/verbs/index.js';
+import { isOwn } from '../ownership.js';
 import type { HostPlugin } from '../spawning.js';
 
 /** The file in which a project says what it adds. */
@@ -115,6 +116,13 @@ export function additionsFor(folder: string): Additions {
   known.set(file, { stamp, additions });
   try {
     const asked = config.parse(JSON.parse(readFileSync(file, 'utf8')));
+    const modules = (Object.keys(PLUGINS) as PluginKind[]).flatMap((kind) => asked[kind]);
+    for (const one of [
+      file,
+      ...modules.filter((from) => /^[./]/.test(from)).map((from) => resolve(dirname(file), from)),
+    ])
+      if (!isOwn(one))
+        throw new Error(`${one} belongs to somebody else, and is not executed. Copy it to make it yours`);
     for (const kind of Object.keys(PLUGINS) as PluginKind[])
       for (const from of asked[kind]) additions[kind].push({ plugin: pluginAt(file, from, kind) as never, from });
     for (const { plugin } of additions.verbs) putVerb(plugin);
