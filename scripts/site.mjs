@@ -12,7 +12,7 @@ const examples = readdirSync(join(root, 'examples'))
   .map((name) => ({ name, file: join(root, 'examples', name, 'example.json') }))
   .filter(({ file }) => existsSync(file))
   .map(({ name, file }) => ({ name, ...JSON.parse(readFileSync(file, 'utf8')) }))
-  .filter(({ name }) => ['tolls', 'soundings', 'gauge'].includes(name))
+  .filter(({ name }) => ['tolls', 'soundings', 'gauge', 'chamber'].includes(name))
   .sort((a, b) => a.place - b.place);
 
 const pads = examples.map(({ name, pad }) => join(root, 'examples', name, pad));

@@ -399,6 +399,6 @@ test('a single file and a site are no larger than they may be, and the site list
   expect(sizes.get('page.js')! + sizes.get('page.css')! + sizes.get('soundings.html')!).toBeLessThan(600);
   const page = await browser.newPage();
   await page.goto(pathToFileURL(join(dir, 'index.html')).href);
-  expect(await page.getByRole('link').count()).toBe(3);
+  expect(await page.getByRole('link').count()).toBe(4);
   await page.close();
 });
