@@ -26,7 +26,24 @@ globalThis.ours = async (thread, files, pad, packages = '') => {
   session.execute();
   const record = await session.settled();
   await session.close();
-  return { printed: record.console.map(({ text }) => text), errors: record.errors.map(({ name, message }) => name + ': ' + message), tests: record.tests.map(({ name, state }) => name + ' ' + state), outcome: record.outcome, stop: record.stop?.reason };
+  return { printed: record.console.map(({ text }) => text), errors: record.errors.map(({ name, message }) => name + ': ' + message), tests: record.tests.map(({ name, state }) => name + ' ' + state), outcome: record.outcome, stop: record.stop?.reason, timers: record.timers.length };
+};
+globalThis.repeated = async (thread, files, pad, around) => {
+  const address = URL.createObjectURL(new Blob([thread]));
+  const made = () => { const worker = new Worker(address); const one = { say: (m) => worker.postMessage(m), end: () => worker.terminate() }; worker.onmessage = ({ data }) => one.onsaid?.(data); worker.onerror = (e) => { e.preventDefault(); one.onfail?.(e.message) }; return one; };
+  const session = createAloneSession({ file: pad, depth: 'steps', stepsBytes: 1024 * 1024, timeLimitMs: 60_000, hangMs: 30_000 }, {
+    store: { textOf: (f) => files[f], stampOf: () => '1', names: () => Object.keys(files) },
+    names: new Set(), packages: '', tables: () => '', bytesOf: () => new Uint8Array(), worker: made, renew() {},
+  });
+  const printed = [];
+  session.execute();
+  printed.push((await session.settled()).console.map(({ text }) => text));
+  for (const step of around) {
+    if (!session.repeat(step)) printed.push(['not repeated']);
+    else printed.push((await session.settled()).console.map(({ text }) => text));
+  }
+  await session.close();
+  return printed;
 };
 globalThis.plain = (text, type) => new Promise((resolve) => {
   const own = 'const printed = []; console.log = (...all) => printed.push(all.join(" ")); addEventListener("message", () => postMessage({ printed }));\\n';
@@ -41,6 +58,10 @@ globalThis.plain = (text, type) => new Promise((resolve) => {
     ...{ bundle: true, write: false, format: 'iife', platform: 'browser', target: 'es2022' },
   });
   const server = createServer((request, response) => {
+    if (request.url === '/level') {
+      response.end(`level ${Math.random()}`);
+      return;
+    }
     response.setHeader('content-type', request.url === '/own.js' ? 'text/javascript' : 'text/html');
     response.end(request.url === '/own.js' ? outputFiles[0]!.text : '<!doctype html><script src="/own.js"></script>');
   });
@@ -105,6 +126,59 @@ test('programs that break naive probes print in a page what they print without u
   }
   expect(different).toEqual([]);
   expect(compared).toBeGreaterThan(90);
+});
+
+test('a timer that is cleared is over, by its number or the text of it, and by either function', async () => {
+  const run = await ours(
+    {
+      '/canal.mjs': `let ticks = 0
+const every = setInterval(() => { if (++ticks === 3) clearInterval(every) }, 2)
+const other = setInterval(() => 0, 2)
+clearTimeout(String(other))
+console.log(clearInterval.name, clearInterval.length, String(clearTimeout))
+setTimeout(() => console.log('ticks', ticks), 60)
+`,
+    },
+    '/canal.mjs',
+  );
+  expect(run).toMatchObject({ outcome: 'ok', timers: 0 });
+  expect(run.printed).toEqual(['clearInterval 0 function clearTimeout() { [native code] }', 'ticks 3']);
+});
+
+test('a run that is longer than what is kept is repeated with the same clocks, random numbers, timers and answers', async () => {
+  const text = `function busy(turns) {
+  let sum = 0
+  for (let i = 0; i < turns; i++) sum += i % 7
+  return sum
+}
+const said = []
+for (const [name, ms] of [['slate', 4], ['lime', 1], ['timber', 2]])
+  setTimeout((more) => said.push(name + more + Math.random(), Date.now()), ms, ' boat ')
+let ticks = 0
+const every = setInterval(() => {
+  said.push('tick ' + new Date().toISOString() + performance.now())
+  if (++ticks === 3) clearInterval(every)
+}, 3)
+const answer = await fetch(PAGE + '/level')
+said.push(answer.status, await answer.text(), crypto.randomUUID(), String(crypto.getRandomValues(new Uint8Array(3))))
+said.push(busy(60000))
+await new Promise((done) => setTimeout(done, 60))
+said.push(busy(60000))
+console.log(said.join(' | '))
+`;
+  const [first, ...others] = await page.evaluate(
+    ([code, files]) =>
+      (globalThis as unknown as { repeated(...args: unknown[]): Promise<string[][]> }).repeated(
+        code,
+        files,
+        '/canal.mjs',
+        [1_000, 100_000],
+      ),
+    [thread, { '/canal.mjs': text.replace('PAGE', JSON.stringify(new URL(page.url()).origin)) }] as const,
+  );
+  expect(first![0]).toMatch(/slate boat 0\.\d+/);
+  expect(first![0]).toMatch(/tick 20.* level 0\.\d+/);
+  expect(others).toEqual([first, first]);
 });
 
 const plainly = (text: string, type: string) =>

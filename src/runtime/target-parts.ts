@@ -73,7 +73,7 @@ export function targetParts(
   const timers = new Timers(
     stacks,
     now,
-    (handle) => engine.timerOver?.(handle) ?? false,
+    engine.timerOver && ((handle) => engine.timerOver!(handle)),
     (made, original) => disguises.set(made, original),
   );
   reporter.hooks.caught = (error) => stacks.restored(error);

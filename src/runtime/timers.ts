@@ -21,8 +21,11 @@ export class Timers {
   constructor(
     private readonly stacks: Stacks,
     private readonly now: () => number,
-    /** The timer is over although nobody told: cleared, or its engine has let it go. */
-    private readonly isOver: (handle: unknown) => boolean,
+    /**
+     * The timer is over although nobody told: cleared, or its engine has let it go. Absent where an engine does not tell:
+     * there it is noted when one is cleared.
+     */
+    private readonly isOver: ((handle: unknown) => boolean) | undefined,
     /** Gives a function the text of the one it stands for. */
     private readonly disguise: (made: object, original: object) => void,
   ) {}
@@ -31,6 +34,7 @@ export class Timers {
   install(target: Record<string, unknown>, begin: () => number): void {
     const clear = target.clearTimeout as (handle: unknown) => void;
     this.clear = (handle) => clear(handle);
+    if (!this.isOver) this.noteCleared(target);
     for (const name of ['setTimeout', 'setInterval'] as const) {
       const original = target[name];
       if (typeof original !== 'function') continue;
@@ -50,11 +54,34 @@ export class Timers {
           );
         },
       }[name]!;
-      const keys = own.ownKeys(original);
-      for (let i = 0; i < keys.length; i++)
-        if (keys[i] !== 'prototype') own.defineProperty(made, keys[i]!, own.getDescriptor(original, keys[i]!)!);
-      this.disguise(made, original);
-      target[name] = made;
+      this.replace(target, name, made, original);
+    }
+  }
+
+  private replace(target: Record<string, unknown>, name: string, made: object, original: object): void {
+    const keys = own.ownKeys(original);
+    for (let i = 0; i < keys.length; i++)
+      if (keys[i] !== 'prototype') own.defineProperty(made, keys[i]!, own.getDescriptor(original, keys[i]!)!);
+    this.disguise(made, original);
+    target[name] = made;
+  }
+
+  /** A page takes either function for a timer of either kind, and its number as text, too. */
+  private noteCleared(target: Record<string, unknown>): void {
+    const { entries } = this;
+    for (const name of ['clearTimeout', 'clearInterval'] as const) {
+      const original = target[name];
+      if (typeof original !== 'function') continue;
+      const made = {
+        [name](this: unknown, handle?: unknown): unknown {
+          const number = typeof handle === 'string' ? own.NumberCopy(handle) : handle;
+          entries.forEach((entry, id) => {
+            if (entry.handle === number) entries.delete(id);
+          });
+          return own.apply(original as Start, this, [handle]);
+        },
+      }[name]!;
+      this.replace(target, name, made, original);
     }
   }
 
@@ -92,7 +119,7 @@ export class Timers {
     const found: RawTimer[] = [];
     const over: number[] = [];
     this.entries.forEach(({ raw, handle }) => {
-      if (this.isOver(handle)) own.append(over, raw.id);
+      if (this.isOver?.(handle)) own.append(over, raw.id);
       else own.append(found, { ...raw });
     });
     for (let i = 0; i < over.length; i++) this.entries.delete(over[i]!);

@@ -18,6 +18,7 @@ import type { ModuleCode } from '../../wire/modules.js';
 import { Replies } from '../../wire/replies.js';
 import { frameEngine } from '../browser/frame/engine.js';
 import { assertModule } from './assert-module.js';
+import { installOutside } from './outside.js';
 import { carriedPackages } from './carried-packages.js';
 import { aloneScripts } from './scripts.js';
 import type { ToThread } from './messages.js';
@@ -31,6 +32,7 @@ const { setTimeout: timeout, clearTimeout: clear, postMessage: post, Worker: Own
 /** In no scope of ours. */
 const evaluate = globalThis.eval;
 const ownAddress = globalThis.location.href;
+const ownClock = { now: performance.now.bind(performance) };
 
 /** Modules of the platform that a page can answer. */
 const BUILTINS: Record<string, () => Record<string, unknown>> = {
@@ -60,6 +62,8 @@ class Thread {
       resolve: (specifier, from) => this.asked.ask((ask) => this.send({ type: 'resolve', ask, specifier, from })),
       load: (specifier, from) => Promise.resolve(this.load(specifier, from)),
     });
+    // A program may be given another clock.
+    engine.now = () => ownClock.now();
     engine.loadNow = (specifier, from) => this.load(specifier, from);
     engine.input = inputEngine(() => this.run!.tables());
     engine.builtin = (name) => this.load(name, '');
@@ -171,7 +175,7 @@ class ThreadRun {
 
   constructor(
     readonly message: Extract<ToThread, { type: 'run' }>,
-    engine: TargetEngine,
+    private readonly engine: TargetEngine,
     made: readonly [object, object][],
     private readonly ways: { send(told: Told): void; load(specifier: string, from: string): Record<string, unknown> },
   ) {
@@ -232,6 +236,7 @@ class ThreadRun {
       const teller = new StepTeller(reporter, steps, this.introspection, undefined);
       reporter.takeSteps(teller, pixel);
       errors.noted = (moment) => teller.note(moment);
+      installOutside(teller, this.engine, (made, original) => target.parts.disguises.set(made, original));
     }
     if (input && 'bytes' in input) target.source = { name: input.name, read: () => input.bytes };
     const durationMs = await target.run(modules, entry);
@@ -246,7 +251,7 @@ class ThreadRun {
     timeout(() => {
       if (this.open > 0 || target.parts.timers.active().length > 0) this.waitForEnd();
       else {
-        target.flush();
+        target.flushEnd();
         this.ways.send({ type: 'idle' });
       }
     }, IDLE_MS);

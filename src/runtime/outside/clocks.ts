@@ -28,6 +28,30 @@ export function installClocks(target: Record<string, unknown>, journal: Journal,
     );
 }
 
+/** Random bytes of a program, and what is made of them. @param made gives new ones */
+export function givenRandom(
+  journal: Journal,
+  made: (size: number) => Uint8Array,
+): { bytes(size: number): Uint8Array; uuid(): string; fill(view: ArrayBufferView): ArrayBufferView } {
+  const bytes = (size: number): Uint8Array => journal.takeBytes(() => made(size));
+  return {
+    bytes,
+    uuid() {
+      const from = bytes(16);
+      from[6] = (from[6]! & 0x0f) | 0x40;
+      from[8] = (from[8]! & 0x3f) | 0x80;
+      let text = '';
+      for (let i = 0; i < 16; i++)
+        text += `${i === 4 || i === 6 || i === 8 || i === 10 ? '-' : ''}${from[i]! < 16 ? '0' : ''}${from[i]!.toString(16)}`;
+      return text;
+    },
+    fill(view) {
+      own.setNumbers(own.bytesOf(view), bytes(view.byteLength), 0);
+      return view;
+    },
+  };
+}
+
 /** Replaces a method by one that looks the same. @param make given the method as it is */
 export function replace(
   holder: object,
