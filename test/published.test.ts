@@ -98,6 +98,18 @@ test('a file reads before it runs, runs when its reader says so, and turns with 
   // A dial, which has the pad execute with another value.
   await page.getByRole('slider', { name: 'rate' }).fill('7');
   await margin(page, 'const rate').filter({ hasText: '7' }).waitFor();
+  // Handed back as a link, with the files that it imports: it turns for whoever opens that, in any published page.
+  await page.getByRole('button', { name: 'Link' }).click();
+  await page.getByText(/The link is in/).waitFor();
+  const pilot = await publish({ 'pilot.js': 'const pilot = 1\n' }, 'pilot.js');
+  const back = await open(pathToFileURL(join(pilot.dir, 'pilot.html')).href + new URL(page.url()).hash);
+  await back.getByText('Nothing of this pad has run here.').waitFor();
+  await margin(back, 'equal(discount(5)').filter({ hasText: 'received 1, expected 0.9' }).waitFor();
+  await back.getByRole('button', { name: 'Run it' }).click();
+  await back.getByText(/worker · /).waitFor();
+  await back.getByText('passages 3 slate').waitFor();
+  await margin(back, 'equal(discount(5)').filter({ hasText: 'received 1, expected 0.9' }).waitFor();
+  await back.close();
   // Walked through from the failure, in the page alone.
   await page.locator('.cm-content').click();
   await page.keyboard.press('Control+Alt+b');
@@ -215,7 +227,7 @@ test('pads that have a document show it beside the code: a script, a component, 
   );
   await margin(lock.page, 'level = add(').filter({ hasText: '2' }).waitFor();
   await lock.page.getByRole('button', { name: 'Link' }).click();
-  await lock.page.getByText('This page has files beside it, and a link carries one.').waitFor();
+  await lock.page.getByText('This page has files beside it that a link does not carry.').waitFor();
   await lock.page.close();
   // A page without any is handed on as a link, to a workbench of another pad.
   writeFileSync(

@@ -1,6 +1,6 @@
 /**
  * A small pad in the fragment of an address: `#usher-anvil/link@1,` and then, compressed with DEFLATE and written as
- * base64 of addresses, JSON of its name, text, input and last result.
+ * base64 of addresses, JSON of its name, text, the files that it imports, input and last result.
  */
 import { z } from 'zod';
 import { PUBLISHED, type Published } from './format.js';
@@ -13,12 +13,16 @@ const MOST_TEXT = 1_000_000;
 
 /** Of files that any published page can execute. */
 const NAME = /^[\w.-]{1,100}\.(?:[cm]?[jt]s|[jt]sx|json|html?)$/;
+/** Beside the pad or below, and nowhere else. */
+const FILE = /^(?:[\w-][\w.-]*\/){0,6}[\w-][\w.-]{0,100}$/;
 /** What a page of HTML has beside itself. */
 const BESIDE = /<(?:script|link|img|source|video|audio)\b[^>]*\b(?:src|href)\s*=\s*["']?(?![a-z]+:|\/\/|#|["'>\s])/i;
 
 const linked = z.object({
   name: z.string().regex(NAME),
   text: z.string().max(MOST_TEXT),
+  /** Texts of files that it imports, by paths from its folder on. */
+  files: z.record(z.string().regex(FILE), z.string().max(MOST_TEXT)).optional(),
   input: z.object({ name: z.string().max(200), text: z.string().max(MOST_TEXT) }).optional(),
   /** What windows were told of its last run. */
   last: z.array(z.looseObject({ type: z.string() })).max(20),
@@ -31,17 +35,21 @@ export async function readLink(hash: string): Promise<{ pad: Published } | { pro
   if (!hash.startsWith(LINK))
     return { problem: 'This link was made by a later version. Open it in a newer workbench.' };
   try {
-    const { name, text, input, last } = linked.parse(JSON.parse(await unfold(hash.slice(LINK.length))));
+    const { name, text, files = {}, input, last } = linked.parse(JSON.parse(await unfold(hash.slice(LINK.length))));
     return {
       pad: {
         ...{
           format: PUBLISHED,
           pad: `/${name}`,
           runs: false,
-          compiles: /x$/.test(name),
+          compiles: [name, ...Object.keys(files)].some((one) => /x$/.test(one)),
           packages: { names: [], code: '' },
         },
-        files: { [`/${name}`]: text, ...(input ? { [`/${input.name}`]: input.text } : {}) },
+        files: {
+          ...Object.fromEntries(Object.entries(files).map(([path, one]) => [`/${path}`, one])),
+          [`/${name}`]: text,
+          ...(input ? { [`/${input.name}`]: input.text } : {}),
+        },
         last: last.filter(isTold),
       },
     };
@@ -57,7 +65,7 @@ function isTold({ type }: { type: string }): boolean {
 
 /**
  * @returns the fragment of an address
- * @throws RangeError where it would be longer than {@link MOST_CHARACTERS}, or the pad is more than one file
+ * @throws RangeError where it would be longer than {@link MOST_CHARACTERS}, or a file of the pad does not lie beside it
  */
 export async function makeLink(pad: Linked): Promise<string> {
   if (!NAME.test(pad.name))
@@ -65,9 +73,9 @@ export async function makeLink(pad: Linked): Promise<string> {
       `A link is opened in any published page, and ${pad.name} needs what this one came with. Publish it as a file.`,
     );
   if (/\.html?$/.test(pad.name) && BESIDE.test(pad.text))
-    throw new RangeError('This page has files beside it, and a link carries one. Publish it as a file.');
-  if (/\bfrom\s*['"]\.\.?\/|\bimport\s*['"(]+\.\.?\//.test(pad.text))
-    throw new RangeError('This pad imports files of its own, and a link carries one. Publish it as a file.');
+    throw new RangeError('This page has files beside it that a link does not carry. Publish it as a file.');
+  if (Object.keys(pad.files ?? {}).some((path) => !FILE.test(path)))
+    throw new RangeError('This pad imports files from elsewhere than beside it. Publish it as a file.');
   let text = LINK + (await fold(JSON.stringify(pad)));
   // Without its last result it still runs.
   if (text.length > MOST_CHARACTERS) text = LINK + (await fold(JSON.stringify({ ...pad, last: [] })));

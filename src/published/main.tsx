@@ -13,6 +13,6 @@ const store = new Store(opened.connect);
 createRoot(document.getElementById('root')!).render(
   <>
     <App store={store} />
-    <Reader store={store} opened={opened} />
+    <Reader opened={opened} />
   </>,
 );

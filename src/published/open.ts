@@ -26,8 +26,8 @@ export interface Opened {
   begin(): void;
   /** Shows what its last run looked like, once there is an editor to show it in. */
   tellLast(): void;
-  /** What a link takes along besides a text: what the last run looked like, and the data that it read. */
-  toCarry(): Pick<Linked, 'last' | 'input'>;
+  /** The pad as it is now, for a link: texts, what the last run looked like, and the data that it read. */
+  toLink(): Linked;
   /** Called once it does. */
   onBegin(listener: () => void): void;
   /** Why what the address carries could not be opened. */
@@ -144,12 +144,22 @@ function join(session: WorkbenchSession, given: Published, waits: boolean, probl
     ...{ connect, begin, problem },
     hasBegun: () => begun,
     onBegin: (listener) => void listeners.push(listener),
-    toCarry() {
+    toLink() {
       const { dataFile } = session;
-      const text = dataFile === undefined ? undefined : memory.text(dataFile);
+      const folder = given.pad.slice(0, given.pad.lastIndexOf('/') + 1);
+      const textOf = (path: string): string => session.openText(path) ?? memory.text(path) ?? '';
+      const nameOf = (path: string): string => (path.startsWith(folder) ? path.slice(folder.length) : path);
+      const others = Object.keys(given.files).filter((path) => path !== given.pad && path !== dataFile);
       return {
-        last: record ? [placed(record)] : [],
-        ...(text === undefined ? {} : { input: { name: dataFile!.slice(dataFile!.lastIndexOf('/') + 1), text } }),
+        name: nameOf(given.pad),
+        text: textOf(given.pad),
+        ...(others.length === 0
+          ? {}
+          : { files: Object.fromEntries(others.map((path) => [nameOf(path), textOf(path)])) }),
+        last: record ? [placed(record, folder.slice(1))] : [],
+        ...(dataFile === undefined
+          ? {}
+          : { input: { name: dataFile.slice(dataFile.lastIndexOf('/') + 1), text: textOf(dataFile) } }),
       };
     },
     tellLast() {
@@ -158,11 +168,13 @@ function join(session: WorkbenchSession, given: Published, waits: boolean, probl
   };
 }
 
-/** Of a link's one file, whatever folder it was in. */
-function placed<Message>(message: Message): Message {
+/** Names of files as a link has them: from the folder of the pad on. */
+function placed<Message>(message: Message, folder: string): Message {
   return JSON.parse(
     JSON.stringify(message, (key, value: unknown) =>
-      (key === 'file' || key === 'pad') && typeof value === 'string' ? value.replace(/^.*\//, '') : value,
+      (key === 'file' || key === 'pad') && typeof value === 'string' && value.startsWith(folder)
+        ? value.slice(folder.length)
+        : value,
     ),
   ) as Message;
 }

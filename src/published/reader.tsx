@@ -1,10 +1,9 @@
 /** What a reader of a published pad may do that no workbench has: let it run, and hand it on as a link. */
 import { useEffect, useState } from 'react';
-import type { Store } from '../workbench/store.js';
 import { makeLink } from './link.js';
 import type { Opened } from './open.js';
 
-export function Reader({ store, opened }: { store: Store; opened: Opened }) {
+export function Reader({ opened }: { opened: Opened }) {
   const [begun, setBegun] = useState(opened.hasBegun());
   const [note, setNote] = useState(opened.problem ?? '');
   useEffect(() => {
@@ -13,11 +12,8 @@ export function Reader({ store, opened }: { store: Store; opened: Opened }) {
     return () => clearTimeout(timer);
   }, [opened]);
   const copy = async (): Promise<void> => {
-    const { file } = store.state;
-    const name = file.split('/').at(-1)!;
     try {
-      const text = store.editor?.view.state.doc.toString() ?? '';
-      const fragment = await makeLink({ name, text, ...opened.toCarry() });
+      const fragment = await makeLink(opened.toLink());
       const address = `${location.href.split('#')[0]}${fragment}`;
       history.replaceState(null, '', fragment);
       await navigator.clipboard.writeText(address).then(

@@ -165,6 +165,12 @@ export const HOSTILE_LINKS: { name: string; make(fold: (value: unknown) => strin
     says: /not whole/,
   },
   {
+    name: 'whose files lead elsewhere',
+    make: (fold) =>
+      `#usher-anvil/link@1,${fold({ name: 'a.ts', text: "import './b.ts'", files: { '../state/b.ts': '1' }, last: [] })}`,
+    says: /not whole/,
+  },
+  {
     name: 'whose name is markup',
     make: (fold) => `#usher-anvil/link@1,${fold({ name: '<img src=x>.ts', text: '1', last: [] })}`,
     says: /not whole/,

@@ -106,6 +106,11 @@ export class WorkbenchSession {
     return this.workbench.subject?.files ?? [];
   }
 
+  /** Text of a file that is open, with what is typed; undefined for any other. */
+  openText(path: string): string | undefined {
+    return this.workbench.documents.get(path)?.shared.text;
+  }
+
   /** Packages that these import, each with the file from which it is found. */
   get packages(): readonly { specifier: string; from: string }[] {
     return this.workbench.pad?.packages ?? [];
