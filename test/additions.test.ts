@@ -26,8 +26,8 @@ test('a mark tells by its own words, a process is started in its own way, and it
     'Of this project: the mark pace: (./pace.mjs), a view of the reach of locks (./reach.mjs), processes by the night shift (./night.mjs).\n',
   );
   // Other pads are started as everywhere.
-  writeFileSync(join(dir, 'day.js'), 'console.log(process.env.CANAL_SHIFT)\n');
-  expect(cli(['run', 'day.js'], { cwd: dir }).stdout).toContain('undefined');
+  writeFileSync(join(dir, 'day.ts'), '// By day.\nconsole.log(process.env.CANAL_SHIFT)\n');
+  expect(cli(['run', 'day.ts'], { cwd: dir }).stdout).toContain('undefined');
   // In a careful run nothing of the project is executed.
   const careful = cli(['run', '--careful', 'night-locks.ts', '--width', '200'], { cwd: dir });
   expect(careful.stdout).toContain('undefined');

@@ -19,7 +19,7 @@ beforeAll(async () => {
 globalThis.ours = async (thread, files, pad, packages = '') => {
   const address = URL.createObjectURL(new Blob([thread]));
   const made = () => { const worker = new Worker(address); const one = { say: (m) => worker.postMessage(m), end: () => worker.terminate() }; worker.onmessage = ({ data }) => one.onsaid?.(data); worker.onerror = (e) => { e.preventDefault(); one.onfail?.(e.message) }; return one; };
-  const session = createAloneSession({ file: pad, timeLimitMs: 30_000, hangMs: 30_000 }, {
+  const session = createAloneSession({ file: pad, timeLimitMs: 30_000, hangMs: 15_000 }, {
     store: { textOf: (f) => files[f], stampOf: () => '1', names: () => Object.keys(files) },
     names: new Set(), packages, tables: () => '', bytesOf: () => new Uint8Array(), worker: made, renew() {},
   });

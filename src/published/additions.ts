@@ -1,4 +1,4 @@
-/** What a project adds to its pads, as it came along with a published one. It executes when the pad does, and not before. */
+/** What a project adds to its pads, as it came along with one. It executes when the pad does, and not before. */
 import { type LanguagePlugin, type Made, madeCode } from '../hosts/alone/index.js';
 import { putVerb, type Verb } from '../syntax/verbs/index.js';
 import { addViews, type ViewMaker } from '../views/added.js';

@@ -72,7 +72,7 @@ export class PaintingHelpers {
     for (let i = 0; i < this.threads.length; i++) this.threads[i]!.end();
   }
 
-  /** Calls back with the last pass, or with nothing where a thread could not. Of one that was asked before nothing comes. */
+  /** Calls back with the last pass, or with nothing where a thread could not; of an earlier one nothing comes. */
   paint(picture: Picture, passes: number, block: number, done: (grid: Grid | undefined) => void): void {
     const step = (pass: number, before: Grid | undefined): void =>
       this.pass({ picture, pass, block, before }, (grid) => {

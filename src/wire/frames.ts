@@ -23,7 +23,7 @@ export interface FramePage {
   broken: Record<string, string>;
   /** The default export of the first file is a component, to be mounted in the way of this library. */
   mounts?: string;
-  /** What it can fetch from nowhere, by the addresses that the page has: style sheets, scripts, and data of pictures. */
+  /** What it can fetch from nowhere, by address as the page has it: style sheets, scripts, data of pictures. */
   carried?: {
     sheets: Record<string, string>;
     scripts: Record<string, string>;

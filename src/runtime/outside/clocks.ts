@@ -41,8 +41,10 @@ export function givenRandom(
       from[6] = (from[6]! & 0x0f) | 0x40;
       from[8] = (from[8]! & 0x3f) | 0x80;
       let text = '';
-      for (let i = 0; i < 16; i++)
-        text += `${i === 4 || i === 6 || i === 8 || i === 10 ? '-' : ''}${from[i]! < 16 ? '0' : ''}${from[i]!.toString(16)}`;
+      for (let i = 0; i < 16; i++) {
+        const dash = i === 4 || i === 6 || i === 8 || i === 10 ? '-' : '';
+        text += `${dash}${from[i]! < 16 ? '0' : ''}${from[i]!.toString(16)}`;
+      }
       return text;
     },
     fill(view) {
