@@ -46,7 +46,7 @@ globalThis.repeated = async (thread, files, pad, around) => {
   return printed;
 };
 globalThis.plain = (text, type) => new Promise((resolve) => {
-  const own = 'const printed = []; console.log = (...all) => printed.push(all.join(" ")); addEventListener("message", () => postMessage({ printed }));\\n';
+  const own = 'const printed = []; console.log = (...all) => { printed.push(all.join(" ")); }; addEventListener("message", () => postMessage({ printed }));\\n';
   const worker = new Worker(URL.createObjectURL(new Blob([own + text], { type: 'text/javascript' })), { type });
   let error = '';
   worker.onerror = (event) => { event.preventDefault(); error = event.message; };
