@@ -61,11 +61,13 @@ async function publishedScripts() {
   await build({
     entryPoints: [
       join(root, 'dist/hosts/alone/thread.js'),
-      ...['compiler', 'frame', 'tables', 'page-texts', 'plots'].map((name) => join(root, `src/published/${name}.ts`)),
+      ...['compiler', 'whole-compiler', 'frame', 'tables', 'page-texts', 'plots'].map((name) => join(root, `src/published/${name}.ts`)),
     ],
     outdir: join(root, 'dist/published'),
     entryNames: '[name]',
     ...{ bundle: true, format: 'iife', platform: 'browser', target: 'es2022', minify: true, logLevel: 'warning' },
+    // Asked for by the compiler of TypeScript, where it runs in Node.
+    external: ['fs', 'path', 'os', 'inspector', 'perf_hooks', 'crypto', 'source-map-support'],
   });
 }
 

@@ -11,6 +11,7 @@ import { launch } from './browser.js';
 import { cli, folder, root } from './harness.js';
 import { HOSTILE_LINKS, HOSTILE_PUBLISHED } from './hostile/published.js';
 import { HOSTILE_PAGES } from './hostile/published-pages.js';
+import { complaints, margin, openPublished, publish, serve } from './publishing.js';
 
 let browser: Browser;
 let listening: Server;
@@ -33,26 +34,7 @@ afterAll(async () => {
   listening.close();
 });
 
-const complaints: string[] = [];
-
-async function open(address: string): Promise<Page> {
-  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
-  page.setDefaultTimeout(20_000);
-  complaints.length = 0;
-  page.on('pageerror', (error) => complaints.push(error.message));
-  await page.goto(address);
-  await page.locator('.cm-line').first().waitFor();
-  return page;
-}
-
-async function publish(files: Record<string, string>, ...args: string[]): Promise<{ dir: string; out: string }> {
-  const dir = folder(files);
-  const { code, stdout, stderr } = cli(['publish', ...args], { cwd: dir });
-  expect({ code, stderr }).toEqual({ code: 0, stderr: '' });
-  return { dir, out: stdout };
-}
-
-const margin = (page: Page, line: string) => page.locator('.cm-line', { hasText: line }).first().locator('.margin');
+const open = (address: string): Promise<Page> => openPublished(browser, address);
 
 const TOLLS = {
   'tolls.ts': `import { test } from 'node:test'
@@ -131,16 +113,7 @@ test('what a page cannot have is said at its line; packages come along; a folder
   writeFileSync(join(pack, 'other.js'), "const level = 4\nconsole.log('other')\n");
   const { code, stderr } = cli(['publish', 'depth.js', 'other.js', '--folder', 'site', '--runs'], { cwd: pack });
   expect({ code, stderr }).toEqual({ code: 0, stderr: '' });
-  const site = createServer((request, response) => {
-    const name = (request.url ?? '/').slice(1).split(/[?#]/)[0]!;
-    response.setHeader(
-      'content-type',
-      name.endsWith('.js') ? 'text/javascript' : name.endsWith('.css') ? 'text/css' : 'text/html',
-    );
-    response.end(readFileSync(join(pack, 'site', name)));
-  });
-  await new Promise<void>((done) => site.listen(0, '127.0.0.1', done));
-  const base = `http://127.0.0.1:${(site.address() as AddressInfo).port}`;
+  const { base, close } = await serve(join(pack, 'site'));
   try {
     const page = await open(`${base}/depth.html`);
     await margin(page, 'const deep').filter({ hasText: '42' }).waitFor();
@@ -151,11 +124,9 @@ test('what a page cannot have is said at its line; packages come along; a folder
       .getByText(/'node:fs' is a module of Node, and this pad runs in a page/)
       .first()
       .waitFor();
-    await page.keyboard.press('Control+a');
-    await page.keyboard.insertText("enum Lock { Alder = 'here' }\nconst at = Lock.Alder\n");
     await page.close();
   } finally {
-    site.close();
+    close();
   }
 });
 

@@ -120,6 +120,7 @@ export function compile(outline: Outline, options: CompileOptions): Compiled {
     typescript: typed,
     tsx: parsed.language === 'tsx',
     settings: parsed.settings,
+    lowers: outline.lowers,
     compiler: outline.needsCompiler,
     file: parsed.file,
   });

@@ -137,6 +137,7 @@ function translated(outline: Outline, translator: Translator, code: string): str
     typescript,
     tsx: parsed.language === 'tsx',
     settings: parsed.settings,
+    lowers: outline.lowers,
     compiler: false,
     file: parsed.file,
   });

@@ -30,6 +30,8 @@ export interface TranslateOptions {
   /** Elements become calls of these names, or of the functions of this package. */
   jsx: { factory: string; fragment: string } | { source: string; development: boolean };
   settings: ProjectSettings | undefined;
+  /** It holds what is lowered rather than removed. */
+  lowers: boolean;
   /** Only TypeScript itself translates it. */
   compiler: boolean;
   file: string;

@@ -1,13 +1,10 @@
-/** Entry of a script of its own: what types decide, translated in the page. Enums, parameter properties, namespaces, elements. */
+/** Entry of a script of its own: what types decide, translated in the page. Enums, parameter properties, elements. */
 import { decodedMappings, TraceMap, type SourceMapInput, type SourceMapSegment } from '@jridgewell/trace-mapping';
 import { transform, type Options } from 'sucrase';
 import type { Compile } from '../hosts/alone/index.js';
-import { AnvilError } from '../syntax/problems.js';
+import { putCompiler } from './compilers.js';
 
-const compile: Compile = (code, { jsx, typescript, tsx, file, settings }) => {
-  if (/(?:^|[\s;}])@[\w$]/.test(code) && settings?.experimentalDecorators !== true)
-    // The transform would leave them as they are, and no browser runs them yet.
-    refuseDecorators(code);
+const compile: Compile = (code, { jsx, typescript, tsx, file }) => {
   const options: Options = {
     transforms: [...(typescript ? (['typescript'] as const) : []), ...(tsx || !typescript ? (['jsx'] as const) : [])],
     filePath: file,
@@ -19,16 +16,8 @@ const compile: Compile = (code, { jsx, typescript, tsx, file, settings }) => {
       ? { jsxRuntime: 'automatic', jsxImportSource: jsx.source, production: !jsx.development }
       : { jsxRuntime: 'classic', jsxPragma: jsx.factory, jsxFragmentPragma: jsx.fragment }),
   };
-  try {
-    const { code: made, sourceMap } = transform(code, options);
-    return withOwnLines(made, sourceMap!);
-  } catch (cause) {
-    throw new AnvilError(
-      'E_TRANSLATE',
-      `The file holds syntax that could not be translated: ${String((cause as Error).message).split('\n')[0]}`,
-      { cause },
-    );
-  }
+  const { code: made, sourceMap } = transform(code, options);
+  return withOwnLines(made, sourceMap!);
 };
 
 /** Imports of functions for elements stand on lines of their own, as other translators have them. */
@@ -48,12 +37,4 @@ function withOwnLines(
   };
 }
 
-function refuseDecorators(code: string): void {
-  if (/^\s*@[\w$.]+(?:\([^)]*\))?\s*(?:export\s+)?(?:default\s+)?(?:abstract\s+)?class\b|^\s+@[\w$.]+/m.test(code))
-    throw new AnvilError(
-      'E_TRANSLATE',
-      'Decorators need a compiler that this page has not. Open the pad with usher-anvil open.',
-    );
-}
-
-(globalThis as { usherAnvilCompiler?: Compile }).usherAnvilCompiler = compile;
+putCompiler('compiler', compile);

@@ -1,7 +1,19 @@
 /** What a published page carries: `usher-anvil/published@1`. */
 import { z } from 'zod';
+import type { ProjectSettings } from '../syntax/settings.js';
 
 export const PUBLISHED = 'usher-anvil/published@1';
+
+const flag = z.boolean();
+const word = z.string().max(200);
+/** Compiler settings of the project that decide how its files run. */
+export const settings = z.object({
+  module: z.enum(['commonjs', 'esm', 'node']),
+  ...{ esModuleInterop: flag, experimentalDecorators: flag, emitDecoratorMetadata: flag },
+  ...{ useDefineForClassFields: flag, verbatimModuleSyntax: flag },
+  jsx: z.enum(['classic', 'automatic', 'development']),
+  ...{ jsxFactory: word, jsxFragmentFactory: word, jsxImportSource: word, from: word },
+}) satisfies z.ZodType<ProjectSettings>;
 
 export const published = z.object({
   format: z.literal(PUBLISHED),
@@ -30,10 +42,11 @@ export const published = z.object({
       ),
     })
     .optional(),
-  /** Compiler settings of the project that decide how its files run. */
-  settings: z.record(z.string(), z.unknown()).optional(),
+  settings: settings.optional(),
   /** A file of it needs the compiler. */
   compiles: z.boolean(),
+  /** It needs the whole compiler, which lies beside the pages of a folder. */
+  lowers: z.boolean().optional(),
   /** `type` of the project's `package.json`. */
   type: z.enum(['module', 'commonjs']).optional(),
   /** It is executed as soon as it is opened: a site of the author's own. */

@@ -3,7 +3,7 @@
  * base64 of addresses, JSON of its name, text, the files that it imports, input and last result.
  */
 import { z } from 'zod';
-import { PUBLISHED, type Published } from './format.js';
+import { PUBLISHED, settings, type Published } from './format.js';
 
 export const LINK = '#usher-anvil/link@1,';
 /** Characters of an address that every browser, mail and chat still takes. */
@@ -23,6 +23,9 @@ const linked = z.object({
   text: z.string().max(MOST_TEXT),
   /** Texts of files that it imports, by paths from its folder on. */
   files: z.record(z.string().regex(FILE), z.string().max(MOST_TEXT)).optional(),
+  /** Compiler settings and kind of scripts of the project that it comes from. */
+  settings: settings.optional(),
+  type: z.enum(['module', 'commonjs']).optional(),
   input: z.object({ name: z.string().max(200), text: z.string().max(MOST_TEXT) }).optional(),
   /** What windows were told of its last run. */
   last: z.array(z.looseObject({ type: z.string() })).max(20),
@@ -35,7 +38,8 @@ export async function readLink(hash: string): Promise<{ pad: Published } | { pro
   if (!hash.startsWith(LINK))
     return { problem: 'This link was made by a later version. Open it in a newer workbench.' };
   try {
-    const { name, text, files = {}, input, last } = linked.parse(JSON.parse(await unfold(hash.slice(LINK.length))));
+    const given = linked.parse(JSON.parse(await unfold(hash.slice(LINK.length))));
+    const { name, text, files = {}, input, last, settings: compiled, type } = given;
     return {
       pad: {
         ...{
@@ -44,6 +48,8 @@ export async function readLink(hash: string): Promise<{ pad: Published } | { pro
           runs: false,
           compiles: [name, ...Object.keys(files)].some((one) => /x$/.test(one)),
           packages: { names: [], code: '' },
+          ...(compiled ? { settings: compiled } : {}),
+          ...(type ? { type } : {}),
         },
         files: {
           ...Object.fromEntries(Object.entries(files).map(([path, one]) => [`/${path}`, one])),

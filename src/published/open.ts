@@ -1,7 +1,6 @@
 /** Opens what a page was published with, or what its address carries, in a workbench of this page. */
-import type { AlonePlace, Compile } from '../hosts/alone/index.js';
+import type { AlonePlace } from '../hosts/alone/index.js';
 import { isPageFile } from '../syntax/page-text.js';
-import { AnvilError } from '../syntax/problems.js';
 import { Habits } from '../server/workbench/habits.js';
 import { WorkbenchSession } from '../server/workbench/session.js';
 import type { ToServer, ToWindow } from '../server/protocol.js';
@@ -11,12 +10,15 @@ import { type Linked, readLink } from './link.js';
 import { keepTexts } from './kept.js';
 import { memory } from './memory.js';
 import { additions } from './additions.js';
+import { compileInPage } from './compilers.js';
 import { carried, carriedScript, loadBeside, loadPart } from './parts.js';
 import { runIn } from './platform/sessions.js';
 import { SandboxedFrames } from './page-frames.js';
 import { SandboxedWorkers } from './workers.js';
 
 const STATE = '/state';
+/** Executes the pad, once it has begun. */
+let again = (): void => undefined;
 
 export interface Opened {
   connect: Connect;
@@ -54,21 +56,11 @@ export async function openPublished(): Promise<Opened> {
   return join(session, given, waits, link && 'problem' in link ? link.problem : undefined);
 }
 
-/** Evaluated only where something needs it. @throws AnvilError `E_TRANSLATE` while it is on its way */
-const compile: Compile = (code, options) => {
-  const scope = globalThis as { usherAnvilCompiler?: Compile };
-  const script = scope.usherAnvilCompiler ? undefined : carriedScript('compiler');
-  // A script of this page, which its policy lets no other be.
-  if (script !== undefined) (0, eval)(script);
-  if (!scope.usherAnvilCompiler)
-    throw new AnvilError('E_TRANSLATE', 'What translates this file is not loaded yet. Run it once more in a moment.');
-  return scope.usherAnvilCompiler(code, options);
-};
-
 /** In a folder all come beside the page: at once where the pad needs them, else when it has long been read. */
 async function loadParts(given: Published): Promise<void> {
   const isNeeded = {
     compiler: given.compiles,
+    'whole-compiler': given.lowers === true,
     tables: Object.keys(given.files).some((file) => TABLE.test(file)),
     pages: isPageFile(given.pad),
     plots: false,
@@ -76,7 +68,7 @@ async function loadParts(given: Published): Promise<void> {
   for (const [name, now] of Object.entries(isNeeded))
     // Of a file they are in it already; tables and what translates are evaluated elsewhere.
     if (now) await (name === 'pages' ? loadPart(name) : loadBeside(name));
-    else setTimeout(() => void loadBeside(name), LATER_MS);
+    else if (name !== 'whole-compiler') setTimeout(() => void loadBeside(name), LATER_MS);
 }
 
 const LATER_MS = 3_000;
@@ -93,12 +85,12 @@ function placeOf({ packages }: Published, { settings, type }: Published): AloneP
     names: new Set(packages.names),
     packages: packages.code,
     tables: () => carriedScript('tables') ?? (globalThis as { usherAnvilTables?: string }).usherAnvilTables ?? '',
-    settings: settings as AlonePlace['settings'],
+    settings,
     type,
     bytesOf: (file) => memory.read(file) ?? new Uint8Array(),
     worker: () => workers.make(),
     renew: () => workers.drop(),
-    compile,
+    compile: compileInPage(() => again()),
     made: (file, text) => additions.made(file, text),
   };
 }
@@ -109,6 +101,7 @@ function join(session: WorkbenchSession, given: Published, waits: boolean, probl
   let tell: (message: ToServer) => void = () => undefined;
   let hear: (message: ToWindow) => void = () => undefined;
   const listeners: (() => void)[] = [];
+  again = () => void (begun && tell({ type: 'execute' }));
   const begin = (): void => {
     if (begun) return;
     begun = true;
@@ -156,6 +149,8 @@ function join(session: WorkbenchSession, given: Published, waits: boolean, probl
         ...(others.length === 0
           ? {}
           : { files: Object.fromEntries(others.map((path) => [nameOf(path), textOf(path)])) }),
+        ...(given.settings ? { settings: given.settings } : {}),
+        ...(given.type ? { type: given.type } : {}),
         last: record ? [placed(record, folder.slice(1))] : [],
         ...(dataFile === undefined
           ? {}

@@ -59,6 +59,7 @@ export function outlineOf(parsed: Parsed): Outline {
     topLevelAwait: false,
     hasTypes: false,
     needsTranslation: false,
+    lowers: false,
     hasJsx: false,
     needsCompiler: false,
     usesImportMeta: false,

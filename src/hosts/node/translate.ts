@@ -1,6 +1,7 @@
 /** Type removal in Node: a WebAssembly eraser that keeps every position, and compilers for what cannot be erased. */
 import { createRequire } from 'node:module';
 import type * as TypeScript from 'typescript';
+import { translateByTypeScript } from '../../instrument/by-typescript.js';
 import type { TranslateOptions, Translator } from '../../instrument/translator.js';
 import { AnvilError } from '../../syntax/problems.js';
 
@@ -25,7 +26,8 @@ export const nodeTranslator: Translator = {
 
   translate(code, options) {
     try {
-      return options.compiler ? byTypeScript(code, options) : bySwc(code, options);
+      if (!options.compiler) return bySwc(code, options);
+      return translateByTypeScript(require('typescript') as typeof TypeScript, code, options);
     } catch (error) {
       throw new AnvilError(
         'E_TRANSLATE',
@@ -91,32 +93,4 @@ function bySwc(
     if (goal === 'module') throw error;
     return attempt(false);
   }
-}
-
-/** The compiler that the language comes with: for what depends on more than one place of a file. */
-function byTypeScript(
-  code: string,
-  { jsx, tsx, settings, typescript }: TranslateOptions,
-): { code: string; map: string } {
-  const ts = require('typescript') as typeof TypeScript;
-  const made = ts.transpileModule(code, {
-    fileName: typescript ? (tsx ? 'code.tsx' : 'code.ts') : 'code.jsx',
-    compilerOptions: {
-      target: ts.ScriptTarget.ES2022,
-      module: ts.ModuleKind.ESNext,
-      moduleDetection: ts.ModuleDetectionKind.Legacy,
-      alwaysStrict: false,
-      sourceMap: true,
-      experimentalDecorators: settings?.experimentalDecorators ?? false,
-      emitDecoratorMetadata: settings?.emitDecoratorMetadata ?? false,
-      useDefineForClassFields: settings?.useDefineForClassFields ?? true,
-      ...('source' in jsx
-        ? { jsx: jsx.development ? ts.JsxEmit.ReactJSXDev : ts.JsxEmit.ReactJSX, jsxImportSource: jsx.source }
-        : { jsx: ts.JsxEmit.React, jsxFactory: jsx.factory, jsxFragmentFactory: jsx.fragment }),
-    },
-  });
-  return {
-    code: made.outputText.replace(/\n\/\/# sourceMappingURL=.*$/, ''),
-    map: made.sourceMapText ?? '{"version":3,"sources":[],"names":[],"mappings":""}',
-  };
 }

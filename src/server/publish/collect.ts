@@ -1,13 +1,14 @@
 /** What a pad needs to run in a page: its files, its packages, and what its last run looked like. */
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { dirname, join, relative, sep } from 'node:path';
+import { basename, dirname, join, relative, sep } from 'node:path';
 import { builtinModules } from 'node:module';
 import { madeByLanguage } from '../../hosts/node/project/languages.js';
 import { NodeFiles, readText } from '../../hosts/node/files.js';
 import { isPagePad } from '../../hosts/pages/index.js';
 import { eraseTypes } from '../../instrument/erase.js';
 import { outlineOfText } from '../../syntax/outlined.js';
+import type { ProjectSettings } from '../../syntax/settings.js';
 import { AnvilError } from '../../syntax/problems.js';
 import type { ToWindow } from '../protocol.js';
 import { WorkbenchSession } from '../workbench/session.js';
@@ -33,6 +34,8 @@ export interface PublishedPad {
   type?: 'module' | 'commonjs';
   /** A file of it needs the compiler. */
   compiles: boolean;
+  /** It needs the whole compiler, which lies beside the pages of a folder. */
+  lowers?: true;
   runs: boolean;
   last: ToWindow[];
 }
@@ -61,9 +64,11 @@ export async function collectPad(file: string, runs: boolean, timeLimitMs: numbe
     files: Object.fromEntries(files.map((path) => [nameOf(path), contentOf(path)])),
     packages: await publishPackages(code, textOf, nameOf, wanted),
     ...(additions ? { additions } : {}),
-    ...(settings ? { settings } : {}),
+    // The page says the name of the file, and nothing of where it lay.
+    ...(settings ? { settings: { ...settings, from: basename(settings.from) } } : {}),
     ...(type === undefined ? {} : { type }),
     compiles: code.some((path) => needsCompiler(path)),
+    ...(code.some((path) => isLowered(path, settings)) ? { lowers: true as const } : {}),
     runs,
     // What runs at once is not looked at before.
     last: (runs ? [] : last).map((message) => renamed(message, (name) => nameOf(join(dirname(file), name)).slice(1))),
@@ -89,6 +94,11 @@ async function gatherScript(file: string, timeLimitMs: number): Promise<Gathered
 function needsCompiler(path: string): boolean {
   const text = readText(path);
   return /\.[jt]sx$/.test(path) || (/\.[mc]?ts$/.test(path) && eraseTypes(text, 'module') === null);
+}
+
+/** Only the whole compiler translates it. */
+function isLowered(path: string, settings: ProjectSettings | undefined): boolean {
+  return /\.[cm]?[jt]sx?$/.test(path) && outlineOfText(readText(path), path, settings)?.lowers === true;
 }
 
 /** Modules of Node that code imports and a page cannot have, with their places: there the pad fails in the page. */

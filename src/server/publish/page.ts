@@ -91,7 +91,7 @@ export function publishedFolder(
   pages: readonly { name: string; pad: PublishedPad; options: PageOptions }[],
 ): Record<string, string> {
   const files: Record<string, string> = Object.fromEntries(
-    ['page.js', 'page.css', 'compiler.js', 'plots.js'].map((name) => [name, read(name)]),
+    ['page.js', 'page.css', 'compiler.js', 'whole-compiler.js', 'plots.js'].map((name) => [name, read(name)]),
   );
   files['pages.js'] = read('page-texts.js');
   // A worker is given it as text.

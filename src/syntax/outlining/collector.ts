@@ -51,6 +51,12 @@ export interface Collector {
 }
 
 /** A scope binds a name. */
+/** What stands here is lowered. */
+export function isLowered(c: Collector): void {
+  c.outline.needsTranslation = true;
+  c.outline.lowers = true;
+}
+
 export function declare(c: Collector, scope: Scope, name: string): void {
   if (scope === c.top) return;
   if (c.watched.has(name)) (scope.names ??= new Set()).add(name);

@@ -121,6 +121,8 @@ export interface Outline {
   hasTypes: boolean;
   /** Syntax that the target does not run and that erasing does not help: JSX, enums, decorators, `using` … */
   needsTranslation: boolean;
+  /** Of that, what does more than go or become a call: namespaces, decorators, accessors, `using`, fields that are assigned. */
+  lowers: boolean;
   hasJsx: boolean;
   /** Namespaces that only TypeScript itself translates: in several parts, or with other names for what is in them. */
   needsCompiler: boolean;

@@ -1,6 +1,6 @@
 /** Functions and classes, with their paths. */
 import { boundNames, type Node } from '../node.js';
-import { declare, hoist, uniquePath, type Collector, type Scope } from './collector.js';
+import { declare, hoist, isLowered, uniquePath, type Collector, type Scope } from './collector.js';
 import type { FunctionKind } from './data.js';
 import { memberName } from './names.js';
 import { patternParts } from './patterns.js';
@@ -57,7 +57,7 @@ export function enterFunction(
 export function enterClass(c: Collector, node: Node, scope: Scope, name: string): void {
   if (node.typeParameters || node.superTypeParameters || node.implements?.length || node.abstract || node.declare)
     c.outline.hasTypes = true;
-  if (node.decorators?.length) c.outline.needsTranslation = true;
+  if (node.decorators?.length) isLowered(c);
   for (const decorator of node.decorators ?? []) c.visit.walk(c, decorator.expression, scope);
   const inner: Scope = { parent: scope, isFunction: false, names: null };
   if (node.id) declare(c, inner, node.id.name);
@@ -96,7 +96,7 @@ export function enterClass(c: Collector, node: Node, scope: Scope, name: string)
       case 'ClassProperty':
       case 'ClassPrivateProperty':
       case 'ClassAccessorProperty':
-        if (member.type === 'ClassAccessorProperty' || c.assignsFields) c.outline.needsTranslation = true;
+        if (member.type === 'ClassAccessorProperty' || c.assignsFields) isLowered(c);
         if (member.value) {
           c.visit.named(c, member.value, memberName(member), { parent: inner, isFunction: true, names: null });
         }

@@ -1,6 +1,6 @@
 /** Statements that bind names or have a scope of their own. */
 import { boundNames, type Node } from '../node.js';
-import { declare, functionScope, hoist, refer, type Collector, type Scope } from './collector.js';
+import { declare, functionScope, hoist, isLowered, refer, type Collector, type Scope } from './collector.js';
 import type { FunctionKind } from './data.js';
 import { memberName, nameOfPattern } from './names.js';
 import { patternParts, target } from './patterns.js';
@@ -44,7 +44,7 @@ export function walkDeclaration(c: Collector, node: Node, scope: Scope): boolean
         c.outline.hasTypes = true;
         return true;
       }
-      if (node.kind === 'using' || node.kind === 'await using') c.outline.needsTranslation = true;
+      if (node.kind === 'using' || node.kind === 'await using') isLowered(c);
       if (node.kind === 'await using' && c.currentFunction < 0) c.outline.topLevelAwait = true;
       const into = node.kind === 'var' ? functionScope(scope) : scope;
       for (const declarator of node.declarations as Node[]) {

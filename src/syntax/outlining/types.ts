@@ -1,6 +1,6 @@
 /** What in a file is for TypeScript alone, and types that are at hand while the program runs. */
 import type { Node } from '../node.js';
-import { refer, type Collector, type Scope } from './collector.js';
+import { isLowered, refer, type Collector, type Scope } from './collector.js';
 
 export function markTypes(c: Collector, node: Node): void {
   if (
@@ -14,7 +14,7 @@ export function markTypes(c: Collector, node: Node): void {
     node.override
   )
     c.outline.hasTypes = true;
-  if (node.decorators?.length) c.outline.needsTranslation = true;
+  if (node.decorators?.length) isLowered(c);
 }
 
 /** Names in the types of what is decorated: they are there while the program runs, where the settings say so. */

@@ -1,6 +1,6 @@
 /** Nodes that only TypeScript has, and elements. */
 import { eachChild, type Node } from '../node.js';
-import { hoist, refer, type Collector, type Scope } from './collector.js';
+import { hoist, isLowered, refer, type Collector, type Scope } from './collector.js';
 
 /** Walks what only TypeScript has. Returns false for other nodes. */
 export function walkTypeScript(c: Collector, node: Node, scope: Scope): boolean {
@@ -23,7 +23,7 @@ export function walkTypeScript(c: Collector, node: Node, scope: Scope): boolean 
         c.outline.hasTypes = true;
         return true;
       }
-      c.outline.needsTranslation = true;
+      isLowered(c);
       if (node.id.type !== 'Identifier' || c.namespaces.has(node.id.name as string)) c.outline.needsCompiler = true;
       else c.namespaces.add(node.id.name as string);
       {
@@ -51,6 +51,7 @@ export function walkTypeScript(c: Collector, node: Node, scope: Scope): boolean 
             call: 'require',
           });
       } else {
+        isLowered(c);
         c.outline.needsCompiler = true;
         let root: Node = node.moduleReference;
         while (root.type === 'TSQualifiedName') root = root.left;
