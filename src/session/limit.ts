@@ -19,6 +19,8 @@ export function limitRun(
   end: (stop: Stop) => void,
 ): void {
   if (!Number.isFinite(ms)) return;
+  // One that was begun in a worker and goes on in a process has one already.
+  run.limit?.();
   run.limit = clock.after(ms, () => {
     if (!isCurrent()) return;
     // The target's watcher tells where it was; should it be gone too, the run ends all the same.

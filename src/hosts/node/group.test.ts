@@ -3,7 +3,7 @@ import { spawn, type ChildProcess } from 'node:child_process';
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { createSession, runPad } from 'usher-anvil';
-import { cliPath, eventually, folder, wait } from '../../../test/harness.js';
+import { cliPath, eventually, folder, start, wait } from '../../../test/harness.js';
 
 const isAlive = (pid: number): boolean => {
   try {
@@ -128,4 +128,13 @@ describe('signals to live', () => {
     await isGone(pid);
     expect(readFileSync(join(dir, 'told'), 'utf8')).toBe('SIGTERM ');
   });
+});
+
+test('a command ends with its pad, whatever limit the first run of it had', async () => {
+  const dir = folder({
+    'pumps.cjs': "const { spawnSync } = require('child_process')\nconsole.log(spawnSync('true').status)\n",
+  });
+  const run = start(['run', 'pumps.cjs', '--time-limit', '60m'], { cwd: dir });
+  await run.until(/Console 1/);
+  expect(await run.exited).toBe(0);
 });
