@@ -61,7 +61,9 @@ async function publishedScripts() {
   await build({
     entryPoints: [
       join(root, 'dist/hosts/alone/thread.js'),
-      ...['compiler', 'whole-compiler', 'frame', 'tables', 'page-texts', 'plots'].map((name) => join(root, `src/published/${name}.ts`)),
+      ...['compiler', 'whole-compiler', 'frame', 'tables', 'page-texts', 'plots'].map((name) =>
+        join(root, `src/published/${name}.ts`),
+      ),
     ],
     outdir: join(root, 'dist/published'),
     entryNames: '[name]',

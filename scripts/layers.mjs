@@ -42,6 +42,7 @@ const ALLOWED = {
     'wire',
     'compare',
     'syntax',
+    'instrument',
     'record',
     'views',
     'session',

@@ -14,23 +14,46 @@ export interface LanguagePlugin {
   comment: string;
   /** For the editor: words that stand out. */
   keywords?: readonly string[];
+  /** For the editor, in their place: a language that it has, and as which it shows this one. */
+  mode?: 'html' | 'javascript';
+  /** Its files have a document: they run as pages, beside the code. Otherwise in Node. */
+  place?: 'page';
   /**
    * Makes an ES module of a text.
    *
    * @param file its path
+   * @param shows the file is a pad with a document, into whose body it puts itself: nobody else mounts what it exports
    * @returns the code, and a source map (version 3) from it to the text, as JSON or as an object
    * @throws an error with a `message` and, where it is known, `line` and `column` from 0
    */
-  toJavaScript(text: string, file: string): { code: string; map: string | object };
+  toJavaScript(text: string, file: string, shows: boolean): { code: string; map: string | object };
+}
+
+/** How files of a language look, and where they run: data, which executes nothing. */
+export interface LanguageLook {
+  name: string;
+  extensions: string[];
+  comment: string;
+  keywords: string[];
+  mode?: 'html' | 'javascript';
+  place?: 'page';
+}
+
+export function lookOf({ name, extensions, comment, keywords = [], mode, place }: LanguagePlugin): LanguageLook {
+  return {
+    ...{ name, extensions: [...extensions], comment, keywords: [...keywords] },
+    ...(mode ? { mode } : {}),
+    ...(place ? { place } : {}),
+  };
 }
 
 export type Made = { code: string; written: Written } | { problem: Problem };
 
 /** @returns the code, or what is wrong with the text: it never throws */
-export function madeCode(plugin: LanguagePlugin, text: string, file: string): Made {
+export function madeCode(plugin: LanguagePlugin, text: string, file: string, shows = false): Made {
   let given: ReturnType<LanguagePlugin['toJavaScript']>;
   try {
-    given = plugin.toJavaScript(text, file);
+    given = plugin.toJavaScript(text, file, shows);
   } catch (error) {
     return { problem: problemOf(error, plugin, text) };
   }

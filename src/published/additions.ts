@@ -31,10 +31,10 @@ export const additions = {
   },
 
   /** Code that a language makes of a file; undefined for a file of none. */
-  made(file: string, text: string): Made | undefined {
+  made(file: string, text: string, shows: boolean): Made | undefined {
     const plugin = loaded?.languages.find(({ extensions }) =>
       extensions.some((one) => file.toLowerCase().endsWith(one)),
     );
-    return plugin && madeCode(plugin, text, file);
+    return plugin && madeCode(plugin, text, file, shows);
   },
 };

@@ -38,6 +38,8 @@ export const published = z.object({
           extensions: z.array(z.string()),
           comment: z.string(),
           keywords: z.array(z.string()),
+          mode: z.enum(['html', 'javascript']).optional(),
+          place: z.literal('page').optional(),
         }),
       ),
     })

@@ -91,7 +91,7 @@ function placeOf({ packages }: Published, { settings, type }: Published): AloneP
     worker: () => workers.make(),
     renew: () => workers.drop(),
     compile: compileInPage(() => again()),
-    made: (file, text) => additions.made(file, text),
+    made: (file, text, shows = false) => additions.made(file, text, shows),
   };
 }
 

@@ -24,7 +24,9 @@ export class AlonePageFiles extends AloneFiles implements PageSource {
     private readonly entry: string,
     place: AlonePlace,
   ) {
-    super(place.store, place.names, place.settings, place.type, place.made);
+    super(place.store, place.names, place.settings, place.type, (file, text) =>
+      place.made?.(file, text, file === entry),
+    );
     this.code = new PageCode(entry, {
       resolve: (specifier, from) => this.resolve(specifier, from),
       textAt: (address) => memory.text(this.pathOf(address)),

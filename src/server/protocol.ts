@@ -1,5 +1,6 @@
 /** What page and server say to each other, as schemas: the server checks what comes in, the page imports the types. */
 import { z } from 'zod';
+import type { LanguageLook } from '../instrument/made-code.js';
 import { fileMessages, type FilesToWindow } from './protocol-files.js';
 import {
   entriesMessages,
@@ -14,7 +15,7 @@ import { pageAsked, type PageMessage, type PointedMessage } from './protocol-pag
 import { lookRequest } from '../wire/looking.js';
 import type { AcceptedMessage, WholeText } from '../sharing/joined-text.js';
 import type { NameFound } from '../wire/looking.js';
-import type { LookedAnswer } from './protocol-looking.js';
+import type { HoveredMessage, LookedAnswer, StageMessage } from './protocol-looking.js';
 import type { DrawCall } from '../wire/reports.js';
 import type { Comparison } from '../compare/comparison.js';
 import type { Entered } from '../session/live/events.js';
@@ -23,6 +24,7 @@ import type { HistoryMessage, LocationMessage, RecordMessage } from './protocol-
 
 export type * from './protocol-page.js';
 export type * from './protocol-record.js';
+export type { StageMessage } from './protocol-looking.js';
 
 export const PROTOCOL = 'usher-anvil/window@2';
 
@@ -195,15 +197,6 @@ export interface ChangeMessage {
   kept: string[];
 }
 
-export interface StageMessage {
-  name: string;
-  /** `1,204 items`, `3,400 characters`. */
-  size: string;
-  text: string;
-  moment: number;
-  openable: boolean;
-}
-
 /** Something the pad shows on purpose. */
 export interface ShownMessage {
   id: number;
@@ -338,7 +331,7 @@ export type ToWindow =
       /** Files of the project that the live program has not loaded. */
       idle?: string[];
       pad: string | null;
-      languages?: { name: string; extensions: string[]; comment: string; keywords: string[] }[];
+      languages?: LanguageLook[];
       /** All that the project has execute here, and where it comes from; what of it cannot be loaded. */
       adds?: string;
       /** The window begins with the start page. */
@@ -361,17 +354,7 @@ export type ToWindow =
       histories: HistoryMessage[];
       chains: { text: string; stages: StageMessage[] }[];
     }
-  | {
-      type: 'hovered';
-      ask: number;
-      path: string;
-      text: string;
-      detail: string;
-      stages: StageMessage[];
-      openable: boolean;
-      moment: number;
-      views: View[];
-    }
+  | HoveredMessage
   | { type: 'looked'; ask: number; answer: LookedAnswer }
   /** Readings: milliseconds since the run began, then the numbers. `fresh` begins anew. */
   | { type: 'numbers'; points: number[][]; fresh: boolean }

@@ -12,7 +12,10 @@ let added: { extensions: readonly string[]; support: LanguageSupport }[] = [];
 
 /** Languages that the project has besides. */
 export function addLanguages(languages: readonly Added[]): void {
-  added = languages.map(({ extensions, ...language }) => ({ extensions, support: plain(language) }));
+  added = languages.map(({ extensions, mode, ...language }) => ({
+    extensions,
+    support: mode ? languageOf(mode === 'html' ? '.html' : '.js') : plain(language),
+  }));
 }
 
 export function languageOf(file: string): LanguageSupport {

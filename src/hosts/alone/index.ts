@@ -26,7 +26,8 @@ export interface AlonePlace extends AloneParts {
   type?: PackageType;
   compile?: Compile | undefined;
   /** What a language of the project makes of a file. */
-  made?(file: string, text: string): Made | undefined;
+  /** @param shows the file is a pad with a document */
+  made?(file: string, text: string, shows?: boolean): Made | undefined;
 }
 
 const pageClock: Clock = {

@@ -5,6 +5,7 @@ import type { Resolution } from '../../session/host.js';
 import type { PageText } from '../../syntax/page-text.js';
 import type { PackageType } from '../../syntax/parse.js';
 import { NodeFiles } from '../node/files.js';
+import { madeByLanguage } from '../node/project/languages.js';
 import type { PageSource } from './frame-way.js';
 import { PageCode } from './page-code.js';
 
@@ -17,10 +18,12 @@ export class PageFiles extends NodeFiles implements PageSource {
   /**
    * @param entry the pad
    * @param root what a path that begins with `/` leads to
+   * @param holds nothing of the project is executed to make code of a file
    */
   constructor(
-    entry: string,
+    private readonly entry: string,
     private readonly root: string,
+    private readonly holds = false,
   ) {
     super();
     this.code = new PageCode(entry, {
@@ -46,6 +49,10 @@ export class PageFiles extends NodeFiles implements PageSource {
 
   codeOf(file: string, text: string): string {
     return this.code.codeOf(file, text);
+  }
+
+  override made(file: string, text: string): ReturnType<NodeFiles['made']> {
+    return madeByLanguage(file, text, this.holds, file === this.entry);
   }
 
   override packageType(): PackageType {

@@ -20,11 +20,13 @@ export interface PageOptions {
   root: string;
   frame: PageFrame;
   events: PageEvents;
+  /** Nothing of the project is executed to make code of a file. */
+  holds?: boolean;
 }
 
 /** A page that is executed anew at each edit. Close the session when done. */
-export function createPageSession({ file, text, root, frame, events }: PageOptions): Session {
-  const files = new PageFiles(file, root);
+export function createPageSession({ file, text, root, frame, events, holds }: PageOptions): Session {
+  const files = new PageFiles(file, root, holds);
   const session: Session = new Session(
     { file, text, target: 'page', timeLimitMs: Infinity, hangMs: 2_000 },
     {
@@ -36,8 +38,8 @@ export function createPageSession({ file, text, root, frame, events }: PageOptio
 }
 
 /** A page that goes on while its functions are patched. It begins when `start` is called. */
-export function createLivePage({ file, root, frame, events }: Omit<PageOptions, 'text'>): LiveSession {
-  const files = new PageFiles(file, root);
+export function createLivePage({ file, root, frame, events, holds }: Omit<PageOptions, 'text'>): LiveSession {
+  const files = new PageFiles(file, root, holds);
   const host = new PageLiveHost(frame, files, (one) => session.textOf(one), events);
   const session: LiveSession = new LiveSession(file, { files, language: nodeLanguage, host, tellsAll: true });
   return session;

@@ -1,6 +1,7 @@
 /** Which pads are pages: what they are written for tells. */
 import { isBuiltin } from 'node:module';
 import { outlineOfText } from '../../syntax/outlined.js';
+import { languageFor } from '../node/project/languages.js';
 import { isPageFile } from '../../syntax/page-text.js';
 
 /** Names that only a page has, and that a program which asks for them means. */
@@ -8,11 +9,11 @@ const PAGE_NAMES = /\b(?:document|window|customElements|requestAnimationFrame|HT
 const TESTS = /\.(?:test|spec)\.[cm]?[jt]sx?$|(?:^|[\\/])__tests__[\\/]/;
 
 /**
- * True for a page, a component, and a script that asks for a document. Tests are none: their frameworks put a document
+ * True for a page, a component, a file of a language that has a document, and a script that asks for a document. Tests are none: their frameworks put a document
  * around them.
  */
 export function isPagePad(file: string, text: string): boolean {
-  if (isPageFile(file)) return true;
+  if (isPageFile(file) || languageFor(file)?.plugin.place === 'page') return true;
   if (TESTS.test(file) || (!PAGE_NAMES.test(text) && !/x$/.test(file))) return false;
   const outline = outlineOfText(text, file);
   if (!outline) return false;

@@ -2,11 +2,12 @@
 import { dirname } from 'node:path';
 import { build, type BuildFailure } from 'esbuild';
 import { additionsFor, configFor } from '../../hosts/node/project/additions.js';
+import { type LanguageLook, lookOf } from '../../instrument/made-code.js';
 import { AnvilError } from '../../syntax/problems.js';
 
 export interface PublishedAdditions {
   code: string;
-  languages: { name: string; extensions: string[]; comment: string; keywords: string[] }[];
+  languages: LanguageLook[];
 }
 
 /** Kinds that a page has: processes are started where the project is. */
@@ -39,9 +40,7 @@ export async function publishAdditions(folder: string): Promise<PublishedAdditio
     });
     return {
       code: `${outputFiles[0]!.text};var additions=bundled.default;`,
-      languages: all.languages.map(({ plugin: { name, extensions, comment, keywords = [] } }) => ({
-        ...{ name, extensions: [...extensions], comment, keywords: [...keywords] },
-      })),
+      languages: all.languages.map(({ plugin }) => lookOf(plugin)),
     };
   } catch (error) {
     const [first] = (error as BuildFailure).errors ?? [];

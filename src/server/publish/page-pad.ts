@@ -38,7 +38,11 @@ export async function gatherPage(file: string): Promise<Gathered> {
     const path = name.startsWith('/') ? join(root, name) : join(root, decodeURI(name));
     return /^(?:[a-z]+:|\/\/|#)/i.test(address) || !existsSync(path) ? [] : [path];
   });
-  const textOf = (one: string): string => files.codeOf(one, readText(one));
+  const textOf = (one: string): string => {
+    const read = readText(one);
+    const made = files.made(one, read);
+    return made && 'code' in made ? made.code : files.codeOf(one, read);
+  };
   const mounts = isPageFile(file) ? undefined : mountsOf(text, file);
   const wanted: Wanted[] = [
     ...(mounts === 'react' ? ['react', 'react-dom/client'] : mounts ? [mounts] : []).map((specifier) => ({

@@ -4,6 +4,7 @@
 import { PROTOCOL, type ToServer } from '../protocol.js';
 import { basename, dirname } from 'node:path';
 import { additionsFor, additionsText } from '../../hosts/node/project/additions.js';
+import { lookOf } from '../../instrument/made-code.js';
 import { digest } from './journal.js';
 import { comparisonsOf } from './comparisons.js';
 import { askEntry, layBeside, pickEntry, showServing } from './entries.js';
@@ -134,10 +135,7 @@ function welcome(workbench: Workbench, viewer: Viewer, { show: before }: Extract
   const known = before === undefined ? undefined : workbench.findPath(before);
   const start = workbench.options.start && known === undefined && !program;
   const additions = additionsFor(subject ? dirname(subject.file) : folder.root);
-  const languages = additions.languages.map(({ plugin }) => ({
-    ...{ name: plugin.name, extensions: [...plugin.extensions], comment: plugin.comment },
-    keywords: [...(plugin.keywords ?? [])],
-  }));
+  const languages = additions.languages.map(({ plugin }) => lookOf(plugin));
   const adds = [additionsText(additions), additions.wrong].filter(Boolean).join('. ');
   viewer.window.send({
     type: 'welcome',

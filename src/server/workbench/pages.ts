@@ -55,7 +55,9 @@ export function makePage(workbench: Workbench, { path, shared }: OpenDocument, a
       return true;
     },
   };
-  const options = { file: path, text: shared.text, root, frame, events };
+  // As for pads in Node: what nobody has said executes nothing of the project.
+  const holds = workbench.habits.of(path).careful !== false;
+  const options = { file: path, text: shared.text, root, frame, events, holds };
   if (!keeps) return new PadSubject(createPageSession(options));
   const session = createLivePage(options);
   for (const other of workbench.documents.all) if (other.unsaved) session.startWith(other.path, other.shared.text);

@@ -36,6 +36,8 @@ const PLUGINS = {
     extensions: z.array(z.string().regex(/^(?:\.[\w-]+)+$/)).min(1),
     comment: z.string().min(1).max(10),
     keywords: z.array(z.string()).max(1_000).optional(),
+    mode: z.enum(['html', 'javascript']).optional(),
+    place: z.literal('page').optional(),
     toJavaScript: callable<LanguagePlugin['toJavaScript']>(),
   }),
   verbs: z.object({

@@ -17,8 +17,13 @@ export function addedExtensions(folder: string): ProjectLanguage[] {
   return additionsFor(folder).languages;
 }
 
-/** Code that a language of the project makes of a file. @param careful nothing of the project is executed for it */
-export function madeByLanguage(file: string, text: string, careful: boolean): Made | undefined {
+/**
+ * Code that a language of the project makes of a file.
+ *
+ * @param careful nothing of the project is executed for it
+ * @param shows the file is a pad with a document
+ */
+export function madeByLanguage(file: string, text: string, careful: boolean, shows = false): Made | undefined {
   // What everybody can read is asked first: most files are of these.
   if (/^\.(?:[cm]?[jt]s|[jt]sx|json|html?)$/i.test(extname(file))) return undefined;
   const found = configFor(dirname(file));
@@ -29,7 +34,7 @@ export function madeByLanguage(file: string, text: string, careful: boolean): Ma
   }
   const { wrong } = additionsFor(dirname(file));
   const language = languageFor(file);
-  if (language) return madeCode(language.plugin, text, file);
+  if (language) return madeCode(language.plugin, text, file, shows);
   return wrong === ''
     ? undefined
     : { problem: { code: 'E_SYNTAX', message: wrong, start: 0, end: Math.min(1, text.length) } };
