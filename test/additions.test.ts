@@ -1,5 +1,5 @@
 /** What a project adds by its configuration: marks, views, and the way in which its processes are started. */
-import { cpSync, symlinkSync, writeFileSync } from 'node:fs';
+import { cpSync, existsSync, mkdirSync, symlinkSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { additionsFor } from '#dist/hosts/node/project/additions.js';
 import { startServer } from '#dist/server/server.js';
@@ -105,4 +105,81 @@ test('a view of its own stands before those that everybody has; one that fails s
     await browser.close();
     await server.close();
   }
+});
+
+test('a folder that is merely opened executes nothing of its own until a person says so, once', async () => {
+  const dir = folder({
+    'toll.js': 'const toll = 8 //~ deep: it * 2\n',
+    'usher-anvil.config.json': configure({ verbs: ['./deep.mjs'] }),
+    'deep.mjs': `import { writeFileSync } from 'node:fs'
+writeFileSync(new URL('executed', import.meta.url), '')
+export default { name: 'deep', expression: 'required', reports: 'value', about: 'how deep it is' }
+`,
+  });
+  const state = folder();
+  const browser = await launch();
+  const open = async (named?: string) => {
+    const pad = named === undefined ? {} : { pad: join(dir, named) };
+    const server = await startServer({ root: dir, state, types: false, ...pad });
+    const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+    page.setDefaultTimeout(20_000);
+    await page.goto(server.url);
+    await page.locator('.cm-line').first().waitFor();
+    return { page, close: () => server.close() };
+  };
+  try {
+    const first = await open();
+    await first.page.getByText(/This project brings code for the workbench itself: \.\/deep\.mjs/).waitFor();
+    await first.page.getByRole('button', { name: 'Execute it' }).last().waitFor();
+    expect(existsSync(join(dir, 'executed'))).toBe(false);
+    await first.page.getByRole('button', { name: 'Not now' }).click();
+    await first.close();
+    const second = await open();
+    await second.page.getByText(/This project brings code/).waitFor();
+    expect(existsSync(join(dir, 'executed'))).toBe(false);
+    await second.page.locator('.notice', { hasText: 'This project brings' }).getByRole('button').first().click();
+    await second.page.getByText('Of this project: the mark deep: (./deep.mjs).').waitFor();
+    expect(existsSync(join(dir, 'executed'))).toBe(true);
+    await second.close();
+    // What was said is remembered.
+    const third = await open();
+    await third.page.getByText('Of this project: the mark deep: (./deep.mjs).').waitFor();
+    await third.close();
+  } finally {
+    await browser.close();
+  }
+});
+
+test('a language that cannot be loaded is no reason to say nothing of it', () => {
+  const dir = folder({
+    'toll.reach': 'length 12\n',
+    'usher-anvil.config.json': configure({ languages: ['./reach.mjs'] }),
+    'reach.mjs': "throw new Error('the reaches are dry')",
+  });
+  const { code, stderr } = cli(['run', 'toll.reach'], { cwd: dir });
+  expect(code).toBe(2);
+  expect(stderr).toMatch(/E_NOT_A_PAD .*what its project adds cannot be loaded.*the reaches are dry/);
+});
+
+test('a pad that is named has what its project adds; a plugin may need a package that is there as modules alone', () => {
+  const dir = folder({
+    'toll.reach': 'length 12\n',
+    'usher-anvil.config.json': configure({ languages: ['./reach.mjs'] }),
+    'reach.mjs': `import { words } from 'words-alone'
+export default {
+  name: 'reaches', extensions: ['.reach'], comment: '#',
+  toJavaScript(text) { const [name, value] = words(text); return { code: 'const ' + name + ' = ' + value + '\\nconsole.log(' + name + ')', map: { version: 3, sources: ['toll.reach'], names: [], mappings: 'AAAA;AAAA' } } },
+}
+`,
+  });
+  mkdirSync(join(dir, 'node_modules/words-alone'), { recursive: true });
+  const manifest = { name: 'words-alone', version: '1.0.0', type: 'module', exports: { import: './main.js' } };
+  writeFileSync(join(dir, 'node_modules/words-alone/package.json'), JSON.stringify(manifest));
+  writeFileSync(
+    join(dir, 'node_modules/words-alone/main.js'),
+    "const here = new URL('.', import.meta.url)\nexport const words = (text) => here ? text.trim().split(' ') : []\n",
+  );
+  const { code, stdout, stderr } = cli(['run', 'toll.reach', '--width', '200'], { cwd: dir });
+  expect({ code, stderr }).toEqual({ code: 0, stderr: 'Of this project: reaches (./reach.mjs).\n' });
+  expect(stdout).toMatch(/Console 1\n.*12/);
 });

@@ -57,6 +57,8 @@ export const toServer = z.discriminatedUnion('type', [
   z.object({ type: z.literal('execute') }),
   /** What changes something outside of the pad is held, or never; executes anew. */
   z.object({ type: z.literal('careful'), on: z.boolean() }),
+  /** What the project adds may execute, from now on. */
+  z.object({ type: z.literal('additions') }),
   /** When the pad executes from now on. */
   z.object({ type: z.literal('when'), when: z.enum(['edit', 'save', 'command']) }),
   /** Forget what is kept, and execute anew. */
@@ -320,8 +322,18 @@ export interface WalkStop {
 }
 
 /** From the server to a window. */
+/** What a project adds, or would. */
+export interface AddedHere {
+  languages?: LanguageLook[];
+  /** All that the project has execute here, and where it comes from; what of it cannot be loaded. */
+  adds?: string;
+  /** What it would add, as its configuration names it, and does not until a person says so. */
+  held?: string[];
+}
+
 export type ToWindow =
-  | {
+  | (AddedHere & { type: 'additions' })
+  | (AddedHere & {
       type: 'welcome';
       format: typeof PROTOCOL;
       root: string;
@@ -331,13 +343,10 @@ export type ToWindow =
       /** Files of the project that the live program has not loaded. */
       idle?: string[];
       pad: string | null;
-      languages?: LanguageLook[];
-      /** All that the project has execute here, and where it comes from; what of it cannot be loaded. */
-      adds?: string;
       /** The window begins with the start page. */
       start?: true;
       live?: LiveMessage;
-    }
+    })
   | { type: 'entered'; ask: number; entered: Entered; line?: number; text?: string }
   | { type: 'completed'; ask: number; from: number; names: NameFound[] }
   | { type: 'changes'; changes: ChangeMessage[] }

@@ -13,6 +13,14 @@ export function Notices({ store, state }: { store: Store; state: State }) {
           <button onClick={() => store.set({ note: '' })}>Good</button>
         </Notice>
       ) : null}
+      {state.additionsHeld.length > 0 ? (
+        <Notice
+          text={`This project brings code for the workbench itself: ${state.additionsHeld.join(', ')}. It executes here, with your rights, only when you say so.`}
+        >
+          <button onClick={() => store.letAdditions()}>Execute it</button>
+          <button onClick={() => store.set({ additionsHeld: [] })}>Not now</button>
+        </Notice>
+      ) : null}
       {state.problem ? (
         <Notice text={state.problem} role="alert" fail>
           <button onClick={() => store.set({ problem: '' })}>Close</button>

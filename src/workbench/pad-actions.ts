@@ -34,6 +34,11 @@ export abstract class PadActions {
     this.tell({ type: 'careful', on });
   }
 
+  /** What the project adds may execute. */
+  letAdditions(): void {
+    this.tell({ type: 'additions' });
+  }
+
   openGate(id: number): void {
     this.tell({ type: 'act', action: { do: 'open-gate', id } });
   }

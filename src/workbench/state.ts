@@ -1,5 +1,5 @@
 /** The page's state: what the server told, and what the person chose to see. */
-import { welcomed } from './welcome.js';
+import { added, welcomed } from './welcome.js';
 import type {
   ChangeMessage,
   ComparisonsMessage,
@@ -105,6 +105,8 @@ export interface State {
   /** What takes a while, and what is worth a word. */
   busy: string;
   note: string;
+  /** What the project would add, and does not until a person says so. */
+  additionsHeld: string[];
   inspected: Inspected | undefined;
   /** The value opened last; the inspector shows it above everything else. */
   opened: OpenValue | undefined;
@@ -229,6 +231,7 @@ export function firstState({ theme, layout, alone }: Pick<State, 'theme' | 'layo
     walkCalls: [],
     busy: '',
     note: '',
+    additionsHeld: [],
     inspected: undefined,
     opened: undefined,
     shown: [],
@@ -346,6 +349,8 @@ export function changeFor(state: State, message: ToWindow, version: number): Par
       return { walkCalls: withCalls(state.walkCalls, message) };
     case 'busy':
       return { busy: message.text };
+    case 'additions':
+      return added(message);
     case 'note':
       return { note: message.text };
     case 'problem':

@@ -14,6 +14,7 @@ import { AnvilError } from '../../syntax/problems.js';
 import type { ProjectSettings } from '../../syntax/settings.js';
 import type { FrameworkName } from '../../syntax/tests.js';
 import type { FrameworkPlace } from '../../wire/runs.js';
+import { additionsFor } from './project/additions.js';
 import { addedExtensions, languageFor, madeByLanguage } from './project/languages.js';
 import { brokenPackage, wrongManifest } from './project/manifest.js';
 import { TestFrameworks } from './project/test-framework.js';
@@ -122,11 +123,13 @@ function checkExtension(file: string, mayBePage: boolean): void {
     if (mayBePage) return;
     throw new AnvilError('E_NOT_A_PAD', `${file} is a page, and is executed in a browser: usher-anvil open ${file}`);
   }
-  if (!INSTRUMENTED.has(extname(file).toLowerCase()) && !languageFor(resolvePath(file)))
-    throw new AnvilError(
-      'E_NOT_A_PAD',
-      `${file} cannot run as a pad: its extension is none of ${EXTENSIONS.join(' ')}`,
-    );
+  if (INSTRUMENTED.has(extname(file).toLowerCase()) || languageFor(resolvePath(file))) return;
+  const { wrong } = additionsFor(dirname(resolvePath(file)));
+  throw new AnvilError(
+    'E_NOT_A_PAD',
+    `${file} cannot run as a pad: its extension is none of ${EXTENSIONS.join(' ')}` +
+      (wrong === '' ? '' : `, and what its project adds cannot be loaded. ${wrong}`),
+  );
 }
 
 export class NodeFiles implements Files {

@@ -7,6 +7,9 @@ export const additionsFor = () => ({
   views: [],
   hosts: [],
   wrong: '',
+  held: undefined as string[] | undefined,
 });
 /** It was said where it was published. */
 export const additionsText = (): string => '';
+export const configFor = (): undefined => undefined;
+export const askBeforeAdditions = () => (): void => undefined;

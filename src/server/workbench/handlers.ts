@@ -1,9 +1,9 @@
 /**
  * What a window may ask, each with what is done for it. A new message gets a line here and a schema in the protocol.
  */
-import { PROTOCOL, type ToServer } from '../protocol.js';
+import { PROTOCOL, type AddedHere, type ToServer } from '../protocol.js';
 import { basename, dirname } from 'node:path';
-import { additionsFor, additionsText } from '../../hosts/node/project/additions.js';
+import { additionsFor, additionsText, configFor } from '../../hosts/node/project/additions.js';
 import { lookOf } from '../../instrument/made-code.js';
 import { digest } from './journal.js';
 import { comparisonsOf } from './comparisons.js';
@@ -11,7 +11,7 @@ import { askEntry, layBeside, pickEntry, showServing } from './entries.js';
 import { compareWithBefore } from './slower.js';
 import { enteredBefore } from './entered.js';
 import { startMessage } from '../start/page.js';
-import { move, newPad, openExample, putBack, remove, untitled } from './file-actions.js';
+import { move, newPad, openExample, putBack, remove, untitled, tellFiles } from './file-actions.js';
 import { assist } from './assisting.js';
 import { select } from './selecting.js';
 import { tryInPad } from './trying.js';
@@ -63,6 +63,7 @@ const HANDLERS: { readonly [Type in ToServer['type']]: Handler<Type> } = {
   // Runs of a pad.
   execute: (workbench) => execute(workbench),
   careful: (workbench, _viewer, { on }) => setCareful(workbench, on),
+  additions: (workbench) => letAdditions(workbench),
   when: (workbench, _viewer, { when }) => setWhen(workbench, when),
   drop: (workbench) => workbench.guarded(() => workbench.pad?.drop()),
   stop: (workbench) => workbench.pad?.stop(),
@@ -134,9 +135,6 @@ function welcome(workbench: Workbench, viewer: Viewer, { show: before }: Extract
   const pads = workbench.fileNames();
   const known = before === undefined ? undefined : workbench.findPath(before);
   const start = workbench.options.start && known === undefined && !program;
-  const additions = additionsFor(subject ? dirname(subject.file) : folder.root);
-  const languages = additions.languages.map(({ plugin }) => lookOf(plugin));
-  const adds = [additionsText(additions), additions.wrong].filter(Boolean).join('. ');
   viewer.window.send({
     type: 'welcome',
     format: PROTOCOL,
@@ -145,8 +143,7 @@ function welcome(workbench: Workbench, viewer: Viewer, { show: before }: Extract
     pads,
     ...(program ? { idle: workbench.idleFiles() } : {}),
     pad: subject ? workbench.nameOf(subject.file) : null,
-    ...(languages.length > 0 ? { languages } : {}),
-    ...(adds === '' ? {} : { adds }),
+    ...addedHere(workbench),
     ...(start ? { start } : {}),
     ...(program ? { live: { ...program.describe(), entered: enteredBefore() } } : {}),
   });
@@ -162,4 +159,29 @@ function welcome(workbench: Workbench, viewer: Viewer, { show: before }: Extract
   } else if (known ?? subject) show(workbench, viewer, known ?? subject!.file, false);
   else if (pads[0] !== undefined) show(workbench, viewer, workbench.pathOf(pads[0]), true);
   else untitled(workbench, viewer, folder.root, '.ts', '');
+}
+
+/** What the project adds, or would. */
+function addedHere({ subject, folder }: Workbench): AddedHere {
+  const additions = additionsFor(subject ? dirname(subject.file) : folder.root);
+  const languages = additions.languages.map(({ plugin }) => lookOf(plugin));
+  const adds = [additionsText(additions), additions.wrong].filter(Boolean).join('. ');
+  return {
+    ...(languages.length > 0 ? { languages } : {}),
+    ...(adds === '' ? {} : { adds }),
+    ...(additions.held ? { held: additions.held } : {}),
+  };
+}
+
+/** A person has said that what the project adds may execute. */
+function letAdditions(workbench: Workbench): void {
+  const { subject, folder, habits, documents } = workbench;
+  const config = configFor(subject ? dirname(subject.file) : folder.root);
+  if (config === undefined) return;
+  habits.choose(config, { careful: false });
+  const document = subject?.pad && documents.get(subject.file);
+  if (document) makePad(workbench, document);
+  workbench.tellAllWindows({ type: 'additions', ...addedHere(workbench) });
+  tellFiles(workbench);
+  if (workbench.options.start) workbench.tellAllWindows(startMessage(workbench));
 }

@@ -65,6 +65,7 @@ export function makePad(workbench: Workbench, document: OpenDocument, runs?: boo
 function subjectFor(workbench: Workbench, document: OpenDocument): Subject {
   const { path, shared } = document;
   const { folder, habits, options } = workbench;
+  addViews(additionsFor(dirname(path)).views.map(({ plugin }) => plugin));
   const was = workbench.page;
   if (isPage(workbench, path, shared.text)) {
     const page = makePage(workbench, document, () => makePad(workbench, document));
@@ -78,7 +79,6 @@ function subjectFor(workbench: Workbench, document: OpenDocument): Subject {
   // Held too while nobody has said anything: the first such thing asks.
   const careful = habits.of(path).careful !== false;
   const { keepStarted } = options;
-  addViews(additionsFor(dirname(path)).views.map(({ plugin }) => plugin));
   return new PadSubject(
     createSession({ file: path, text: shared.text, cwd: folder.root, keepStarted, careful, ownRuns: 'at-rest' }),
   );

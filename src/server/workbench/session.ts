@@ -6,6 +6,7 @@ import type { FindSite } from '../page-sites.js';
 import type { ToServer } from '../protocol.js';
 import { receive } from './handlers.js';
 import { joinProgram } from './live-actions.js';
+import { askBeforeAdditions } from '../../hosts/node/project/additions.js';
 import { SavedFiles } from '../../hosts/node/saved-files.js';
 import { stateFolder } from '../../hosts/node/state-folder.js';
 import { Workbench, type LiveProgram } from './state.js';
@@ -51,6 +52,7 @@ export interface WorkbenchConnection {
 
 export class WorkbenchSession {
   private readonly workbench: Workbench;
+  private readonly endAsking: () => void = () => undefined;
   /** The texts that an editor holds. */
   readonly texts: HeldTexts;
 
@@ -58,6 +60,9 @@ export class WorkbenchSession {
     const { root, pad, state = stateFolder(), types = true, live } = options;
     const workbench = (this.workbench = new Workbench(root, state, live, options));
     this.texts = new HeldTexts(workbench);
+    // Editors have their own question about whose project it is.
+    if (!options.textsElsewhere)
+      this.endAsking = askBeforeAdditions((config) => workbench.habits.of(config).careful === false);
     workbench.options.keepStarted = options.keepStarted ?? false;
     workbench.options.start = options.start === true && pad === undefined;
     workbench.sources = new SavedFiles((files) => files.forEach((path) => diskChanged(workbench, path)));
@@ -141,6 +146,7 @@ export class WorkbenchSession {
   async close(): Promise<void> {
     const { sources, subject, types } = this.workbench;
     comparisonsOf(this.workbench).close();
+    this.endAsking();
     this.leave();
     for (const viewer of this.workbench.viewers) leaveWalk(viewer);
     this.workbench.page?.frame.close();

@@ -1,5 +1,7 @@
 /** What windows do to texts: show, edit, save, settle; and what changes on disk. */
+import { dirname } from 'node:path';
 import { readText } from '../../hosts/node/files.js';
+import { configFor } from '../../hosts/node/project/additions.js';
 import type { Accepted, Edits } from '../../sharing/shared-text.js';
 import { AnvilError } from '../../syntax/problems.js';
 import type { ToWindow } from '../protocol.js';
@@ -45,6 +47,9 @@ function hasRead({ live }: Workbench, path: string): boolean {
 export function beginPad(workbench: Workbench, path: string, careful?: boolean): void {
   workbench.documents.begin(path);
   workbench.habits.name(path, careful);
+  // Who has a pad of a project execute has what the project adds execute, as a command does.
+  const config = configFor(dirname(path));
+  if (config !== undefined && careful !== true) workbench.habits.name(config);
   makePad(workbench, openDocument(workbench, path));
 }
 

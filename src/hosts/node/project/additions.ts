@@ -5,6 +5,7 @@
 import { existsSync, readFileSync, statSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { dirname, join, resolve } from 'node:path';
+import { pathToFileURL } from 'node:url';
 import { runInThisContext } from 'node:vm';
 import { buildSync } from 'esbuild';
 import { z } from 'zod';
@@ -89,10 +90,26 @@ export interface Added<Plugin> {
 export type Additions = { [Kind in PluginKind]: Added<Kinds[Kind]>[] } & {
   /** What cannot be read, for a person; empty where all can. */
   wrong: string;
+  /** What the configuration names, where nobody has said yet that it may execute. */
+  held?: string[];
 };
 
 const NONE: Additions = { languages: [], verbs: [], views: [], hosts: [], wrong: '' };
 const known = new Map<string, { stamp: string; additions: Additions }>();
+
+/** Who is asked before what a configuration names executes here. */
+const askedFirst = new Set<(config: string) => boolean>();
+
+/**
+ * Has somebody asked before what a project adds executes in this process; all that are asked have to agree.
+ *
+ * @param mayExecute is given the path of the configuration
+ * @returns ends it
+ */
+export function askBeforeAdditions(mayExecute: (config: string) => boolean): () => void {
+  askedFirst.add(mayExecute);
+  return () => void askedFirst.delete(mayExecute);
+}
 
 /** The configuration that holds for a folder; undefined where there is none. */
 export function configFor(folder: string): string | undefined {
@@ -110,6 +127,7 @@ export function configFor(folder: string): string | undefined {
 export function additionsFor(folder: string): Additions {
   const file = configFor(folder);
   if (file === undefined) return NONE;
+  if ([...askedFirst].some((mayExecute) => !mayExecute(file))) return { ...NONE, held: namedIn(file) };
   const { mtimeMs, size } = statSync(file);
   const stamp = `${mtimeMs}:${size}`;
   const before = known.get(file);
@@ -134,23 +152,50 @@ export function additionsFor(folder: string): Additions {
   return additions;
 }
 
+/** What a configuration names; nothing of it executes. */
+function namedIn(file: string): string[] {
+  try {
+    const { languages, verbs, views, hosts } = config.parse(JSON.parse(readFileSync(file, 'utf8')));
+    return [...languages, ...verbs, ...views, ...hosts];
+  } catch {
+    return [];
+  }
+}
+
 /** Compiled on the spot, so that it may be written as the project is: as a module, in TypeScript. */
 function pluginAt(file: string, from: string, kind: PluginKind): unknown {
-  const { outputFiles } = buildSync({
-    stdin: { contents: `module.exports = require(${JSON.stringify(from)})`, resolveDir: dirname(file), loader: 'js' },
-    ...{ bundle: true, write: false, format: 'cjs', platform: 'node', target: 'node20', logLevel: 'silent' },
+  let found: unknown;
+  try {
     // Packages are loaded as they are installed; one that is the plugin itself comes along.
-    ...(/^[./]/.test(from) ? { packages: 'external' as const } : {}),
-  });
-  const module = { exports: {} as { default?: unknown } };
-  const load = runInThisContext(`(function (module, exports, require) {${outputFiles[0]!.text}\n})`, {
-    filename: from,
-  }) as (...given: unknown[]) => void;
-  load(module, module.exports, createRequire(file));
-  const found = module.exports.default ?? module.exports;
+    found = loaded(file, from, /^[./]/.test(from));
+  } catch (error) {
+    if (!/^ERR_(?:REQUIRE_ESM|PACKAGE_PATH_NOT_EXPORTED)$/.test((error as NodeJS.ErrnoException).code ?? ''))
+      throw error;
+    // A package that is there as modules alone.
+    found = loaded(file, from, false);
+  }
   const given = PLUGINS[kind].safeParse(found);
   if (given.success) return found;
   throw new Error(`${from} is none of the ${kind}: ${wordsOf(given.error)}`);
+}
+
+/** Written so that what bundles this file does not take it for its own. */
+const OWN_ADDRESS = ['import', 'meta', 'url'].join('.');
+
+/** @param apart packages stay what they are, and are required */
+function loaded(file: string, from: string, apart: boolean): unknown {
+  const { outputFiles } = buildSync({
+    stdin: { contents: `module.exports = require(${JSON.stringify(from)})`, resolveDir: dirname(file), loader: 'js' },
+    ...{ bundle: true, write: false, format: 'cjs', platform: 'node', target: 'node20', logLevel: 'silent' },
+    define: { [OWN_ADDRESS]: 'modulesHere' },
+    ...(apart ? { packages: 'external' as const } : {}),
+  });
+  const module = { exports: {} as { default?: unknown } };
+  const load = runInThisContext(`(function (module, exports, require, modulesHere) {${outputFiles[0]!.text}\n})`, {
+    filename: from,
+  }) as (...given: unknown[]) => void;
+  load(module, module.exports, createRequire(file), pathToFileURL(file).href);
+  return module.exports.default ?? module.exports;
 }
 
 function wordsOf(error: unknown): string {

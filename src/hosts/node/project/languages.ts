@@ -28,14 +28,15 @@ export function madeByLanguage(file: string, text: string, careful: boolean, sho
   if (/^\.(?:[cm]?[jt]s|[jt]sx|json|html?)$/i.test(extname(file))) return undefined;
   const found = configFor(dirname(file));
   if (found === undefined) return undefined;
-  if (careful) {
-    const message = `what makes JavaScript of it is named in ${relative(dirname(file), found)}, and is not executed while the pad holds what changes something`;
-    return { problem: { code: 'E_SYNTAX', message, start: 0, end: Math.min(1, text.length) } };
-  }
-  const { wrong } = additionsFor(dirname(file));
+  const named = `what makes JavaScript of it is named in ${relative(dirname(file), found)}, and`;
+  if (careful) return saying(`${named} is not executed while the pad holds what changes something`, text);
+  const { wrong, held } = additionsFor(dirname(file));
   const language = languageFor(file);
   if (language) return madeCode(language.plugin, text, file, shows);
-  return wrong === ''
-    ? undefined
-    : { problem: { code: 'E_SYNTAX', message: wrong, start: 0, end: Math.min(1, text.length) } };
+  if (held) return saying(`${named} is not executed until somebody says that it may`, text);
+  return wrong === '' ? undefined : saying(wrong, text);
+}
+
+function saying(message: string, text: string): Made {
+  return { problem: { code: 'E_SYNTAX', message, start: 0, end: Math.min(1, text.length) } };
 }
