@@ -74,9 +74,10 @@ export class PadConsole {
   /**
    * Replaces the methods of a console object in place; whoever holds one of its methods later holds ours.
    *
-   * @param beside is told of ours and the engine's own, which is called as well
+   * @param disguise is told of ours and the engine's own
+   * @param isBeside the engine's own is called as well
    */
-  install(console: object, beside?: (ours: object, native: object) => void): void {
+  install(console: object, disguise: (ours: object, native: object) => void, isBeside = false): void {
     const methods: Record<string, (...args: unknown[]) => void> = {
       log: (...args) => this.print('log', 'log', args),
       info: (...args) => this.print('info', 'info', args),
@@ -138,11 +139,9 @@ export class PadConsole {
     };
     for (const name of own.ownKeys(methods) as string[]) {
       // A method of an object literal has the name, and no `prototype`, as the engine's own.
-      const method = beside
-        ? this.both(methods[name]!, (console as Record<string, (...args: unknown[]) => void>)[name]!)
-        : methods[name]!;
-      beside?.(method, (console as Record<string, object>)[name]!);
-      own.defineProperty(method, 'name', { value: name, configurable: true });
+      const native = (console as Record<string, ((...args: unknown[]) => void) | undefined>)[name];
+      const method = isBeside ? this.both(methods[name]!, native!) : methods[name]!;
+      if (native) disguise(method, native);
       own.defineProperty(console, name, { value: method, writable: true, enumerable: true, configurable: true });
     }
   }

@@ -40,14 +40,15 @@ export class Target {
 
   /** Changes the globals the pad will see. Called once, before any code of the person. */
   install(): void {
+    const disguise = (ours: object, native: object): void => this.parts.disguises.set(ours, native);
     if (!this.engine.stacks) this.parts.stacks.install();
     if (this.engine.ownConsole) {
       this.parts.console.listening = false;
       this.parts.reporter.holder.most = LIVE_HELD;
-      this.parts.console.install(this.engine.ownConsole, (ours, native) => this.parts.disguises.set(ours, native));
+      this.parts.console.install(this.engine.ownConsole, disguise, true);
     }
     if (this.engine.console) {
-      this.parts.console.install(this.engine.console);
+      this.parts.console.install(this.engine.console, disguise);
       this.parts.timers.install(globalThis as unknown as Record<string, unknown>, () => this.since);
     }
     this.parts.disguises.install(this.parts.registry.texts);

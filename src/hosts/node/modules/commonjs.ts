@@ -63,8 +63,14 @@ export function isLocalFile(file: string, own: string): boolean {
  *
  * @param own folder of our own files, which are loaded as they stand
  * @param keep packages that an earlier program has loaded stay
+ * @param disguise is told of a function of ours and the one that it stands for
  */
-export function installScripts(source: ScriptSource, own: string, keep = false): ScriptLoader {
+export function installScripts(
+  source: ScriptSource,
+  own: string,
+  keep: boolean,
+  disguise: (made: object, original: object) => void,
+): ScriptLoader {
   const native = { load: Module.prototype.load, resolve: Module._resolveFilename, module: Module._load };
   const handlers = new Map(Object.entries(Module._extensions));
   // What we needed ourselves so far is nothing of the program; of an earlier one its packages are kept.
@@ -148,6 +154,9 @@ export function installScripts(source: ScriptSource, own: string, keep = false):
     return require;
   }
 
+  disguise(load, native.load);
+  disguise(Module._resolveFilename, native.resolve);
+  disguise(Module._load, native.module);
   return {
     load: (file, main) => Module._load(file, main ? null : undefined, main),
     requireFrom: (file, specifier) => createRequire(file)(specifier) as unknown,

@@ -2,6 +2,8 @@
 import type { PadData } from '../../../wire/messages.js';
 import type { Originals } from './originals.js';
 
+const GUARDED = ['exit', 'abort', 'kill', 'reallyExit'] as const;
+
 export interface WaysOut {
   /** The program has called for its end. */
   asked(): void;
@@ -11,7 +13,14 @@ export interface WaysOut {
   leave(reason: 'exit' | 'abort' | 'killed', code?: number | string): void;
 }
 
-export function guardWaysOut(originals: Originals, place: PadData['place'], ways: WaysOut): void {
+export function guardWaysOut(
+  originals: Originals,
+  place: PadData['place'],
+  ways: WaysOut,
+  disguise: (made: object, original: object) => void,
+): void {
+  const all = process as unknown as Record<(typeof GUARDED)[number], object>;
+  const before = GUARDED.map((name) => all[name]);
   process.exit = ((code?: number | string | null) => {
     ways.asked();
     const given = ways.exitCode(code === undefined || code === null ? undefined : Number(code));
@@ -37,13 +46,16 @@ export function guardWaysOut(originals: Originals, place: PadData['place'], ways
     ways.leave('exit', code ?? 0);
     return originals.reallyExit(code);
   };
+  GUARDED.forEach((name, index) => disguise(all[name], before[index]!));
   if (place === 'worker') {
     for (const name of ['chdir', 'setuid', 'setgid', 'seteuid', 'setegid', 'setgroups', 'initgroups'] as const) {
       Object.defineProperty(process, name, {
-        value: () => {
-          originals.send({ type: 'needs-process', what: `process.${name}` });
-          throw new Error(`process.${name} needs a process of its own`);
-        },
+        value: {
+          [name](): never {
+            originals.send({ type: 'needs-process', what: `process.${name}` });
+            throw new Error(`process.${name} needs a process of its own`);
+          },
+        }[name],
         configurable: true,
         writable: true,
       });

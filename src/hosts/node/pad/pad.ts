@@ -114,11 +114,16 @@ function beginPad(
     );
   } else unwatch = watchRequests(requests, disguise);
   guardStarting(originals, data, disguise);
-  guardWaysOut(originals, place, {
-    asked: () => (run.stage.asked = true),
-    exitCode: (code) => run.end.exit(code),
-    leave: (reason, code) => run.leave(reason, code),
-  });
+  guardWaysOut(
+    originals,
+    place,
+    {
+      asked: () => (run.stage.asked = true),
+      exitCode: (code) => run.end.exit(code),
+      leave: (reason, code) => run.leave(reason, code),
+    },
+    disguise,
+  );
   const holding = data.careful ? careful(originals, port, run, data, disguise) : undefined;
   if (live) endWithoutReader(target, originals);
   else {
@@ -196,7 +201,7 @@ function usesRequests(modules: readonly ModuleCode[]): boolean {
 
 /** How scripts that the platform loads by itself come to the registry. */
 function scriptsOf(
-  { parts: { registry } }: Target,
+  { parts: { registry, disguises } }: Target,
   isRunning: () => boolean,
   keep: boolean,
 ): ReturnType<typeof installScripts> {
@@ -217,6 +222,7 @@ function scriptsOf(
     },
     OWN_PATH,
     keep,
+    (made, original) => disguises.set(made, original),
   );
 }
 
