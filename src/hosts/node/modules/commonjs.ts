@@ -33,6 +33,8 @@ const Module = NodeModule as unknown as ModuleClass;
 
 /** What the loader asks of the program. */
 export interface ScriptSource {
+  /** Is told of a function of ours, and the one that it stands for. */
+  disguise(this: void, made: object, original: object): void;
   /** The code of a file; undefined where it is to be loaded as it stands. */
   codeFor(file: string): ModuleCode | undefined;
   run(file: string, scope: ScriptScope): void;
@@ -58,19 +60,19 @@ export function isLocalFile(file: string, own: string): boolean {
   return LOCAL.has(extname(file).toLowerCase()) && !file.includes(PACKAGES) && !file.startsWith(own);
 }
 
+function disguised({ disguise }: ScriptSource, native: { load: object; resolve: object; module: object }): void {
+  disguise(Module.prototype.load, native.load);
+  disguise(Module._resolveFilename, native.resolve);
+  disguise(Module._load, native.module);
+}
+
 /**
  * Puts the person's scripts into Node's loader.
  *
  * @param own folder of our own files, which are loaded as they stand
  * @param keep packages that an earlier program has loaded stay
- * @param disguise is told of a function of ours and the one that it stands for
  */
-export function installScripts(
-  source: ScriptSource,
-  own: string,
-  keep: boolean,
-  disguise: (made: object, original: object) => void,
-): ScriptLoader {
+export function installScripts(source: ScriptSource, own: string, keep = false): ScriptLoader {
   const native = { load: Module.prototype.load, resolve: Module._resolveFilename, module: Module._load };
   const handlers = new Map(Object.entries(Module._extensions));
   // What we needed ourselves so far is nothing of the program; of an earlier one its packages are kept.
@@ -154,9 +156,7 @@ export function installScripts(
     return require;
   }
 
-  disguise(load, native.load);
-  disguise(Module._resolveFilename, native.resolve);
-  disguise(Module._load, native.module);
+  disguised(source, native);
   return {
     load: (file, main) => Module._load(file, main ? null : undefined, main),
     requireFrom: (file, specifier) => createRequire(file)(specifier) as unknown,

@@ -20,7 +20,7 @@ import { OWN_PATH } from '../own-files.js';
 import { nodeEngine } from './engine.js';
 import { onLoading, whileLoading } from './frameworks/package-calls.js';
 import { Ground } from './ground.js';
-import { guardWaysOut } from './guards.js';
+import { guardWaysOut, type WaysOut } from './guards.js';
 import { makeImporter } from './importing.js';
 import { takeOriginals, type Originals } from './originals.js';
 import { guardStarting } from './started.js';
@@ -114,16 +114,7 @@ function beginPad(
     );
   } else unwatch = watchRequests(requests, disguise);
   guardStarting(originals, data, disguise);
-  guardWaysOut(
-    originals,
-    place,
-    {
-      asked: () => (run.stage.asked = true),
-      exitCode: (code) => run.end.exit(code),
-      leave: (reason, code) => run.leave(reason, code),
-    },
-    disguise,
-  );
+  guardWaysOut(originals, place, waysOutOf(run), disguise);
   const holding = data.careful ? careful(originals, port, run, data, disguise) : undefined;
   if (live) endWithoutReader(target, originals);
   else {
@@ -199,6 +190,14 @@ function usesRequests(modules: readonly ModuleCode[]): boolean {
   );
 }
 
+function waysOutOf(run: PadRun): WaysOut {
+  return {
+    asked: () => (run.stage.asked = true),
+    exitCode: (code) => run.end.exit(code),
+    leave: (reason, code) => run.leave(reason, code),
+  };
+}
+
 /** How scripts that the platform loads by itself come to the registry. */
 function scriptsOf(
   { parts: { registry, disguises } }: Target,
@@ -207,6 +206,7 @@ function scriptsOf(
 ): ReturnType<typeof installScripts> {
   return installScripts(
     {
+      disguise: (made, original) => disguises.set(made, original),
       codeFor: (file) => (isRunning() ? registry.codeFor(file) : undefined),
       run: (file, scope) => registry.script(file, scope),
       requireModule: (file) => registry.requireModule(file),
@@ -222,7 +222,6 @@ function scriptsOf(
     },
     OWN_PATH,
     keep,
-    (made, original) => disguises.set(made, original),
   );
 }
 
