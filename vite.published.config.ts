@@ -33,6 +33,7 @@ const INSTEAD: Record<string, string> = {
   'server/workbench/live-subject': 'live-server',
   'server/workbench/entries': 'live-server',
   'server/workbench/slower': 'live-server',
+  'server/workbench/last-pages': 'live-server',
   'workbench/start-page': 'live-parts',
 };
 

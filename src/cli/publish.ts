@@ -64,6 +64,11 @@ export async function publishCommand(pads: string[], options: PublishOptions): P
             ),
           ).map(([name, text]) => [join(resolve(cwd, folder), name), text]),
         );
+  for (const { file, pad } of made)
+    if (!pad.runs && pad.last.length === 0)
+      process.stdout.write(
+        `${basename(file)} has not run in a window as it is now: it is published without a last run. Open it first, and its page reads before it runs: usher-anvil open ${basename(file)}\n`,
+      );
   for (const [path, text] of Object.entries(files)) {
     try {
       mkdirSync(dirname(path), { recursive: true });

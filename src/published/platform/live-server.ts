@@ -9,5 +9,6 @@ export const watchEntries = () => (): void => undefined;
 export const [showServing, leaveServing, pickEntry, askEntry, compareWithBefore] = new Array<typeof nothing>(5).fill(
   nothing,
 );
+export const [keepLastPage, keepLastPageNow] = [nothing, nothing];
 export const layBeside = (): void => undefined;
 export class LiveSubject {}

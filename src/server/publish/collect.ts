@@ -50,7 +50,7 @@ export interface PublishedPad {
  */
 export async function collectPad(file: string, runs: boolean, timeLimitMs: number): Promise<PublishedPad> {
   const gathered = isPagePad(file, readText(file)) ? await gatherPage(file) : await gatherScript(file, timeLimitMs);
-  const { code, others, textOf, wanted, last = [] } = gathered;
+  const { code, others, textOf, wanted, last } = gathered;
   const found = new NodeFiles();
   const files = [...new Set([...code, ...dataOf(code, found), ...others])];
   const root = commonFolder(files);
@@ -71,7 +71,7 @@ export async function collectPad(file: string, runs: boolean, timeLimitMs: numbe
     ...(code.some((path) => isLowered(path, settings)) ? { lowers: true as const } : {}),
     runs,
     // What runs at once is not looked at before.
-    last: (runs ? [] : last).map((message) => renamed(message, (name) => nameOf(join(dirname(file), name)).slice(1))),
+    last: runs || !last ? [] : last.told.map((one) => renamed(one, (name) => nameOf(join(last.root, name)).slice(1))),
   };
 }
 
@@ -80,7 +80,7 @@ async function gatherScript(file: string, timeLimitMs: number): Promise<Gathered
   const state = mkdtempSync(join(tmpdir(), 'usher-anvil-publish-'));
   const session = new WorkbenchSession({ root: dirname(file), pad: file, state, types: false, ownPads: true });
   try {
-    const last = await lastRun(session, timeLimitMs);
+    const last = { root: dirname(file), told: await lastRun(session, timeLimitMs) };
     const { files, packages, dataFile } = session;
     const others = dataFile === undefined ? [] : [dataFile];
     return { code: [...files], others, textOf: madeText, wanted: [...packages], last };

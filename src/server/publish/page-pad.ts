@@ -6,6 +6,7 @@ import { createPageSession, mountsOf, PageFiles, PageFrame } from '../../hosts/p
 import type { Wanted } from '../../hosts/pages/frame-way.js';
 import { isPageFile } from '../../syntax/page-text.js';
 import type { ToWindow } from '../protocol.js';
+import { lastPage } from '../workbench/last-pages.js';
 
 export interface Gathered {
   /** Files that are executed, the pad first. */
@@ -15,11 +16,11 @@ export interface Gathered {
   /** What a file has to execute. */
   textOf(file: string): string;
   wanted: Wanted[];
-  /** What windows were told of a run. */
-  last?: ToWindow[];
+  /** What windows were told of a run, with names of files from a folder on. */
+  last?: { root: string; told: ToWindow[] } | undefined;
 }
 
-/** Gathers a page without executing it: its last run is not known. */
+/** Gathers a page without executing it: its last run is that of a window, where it ran as it is now. */
 export async function gatherPage(file: string): Promise<Gathered> {
   const text = readText(file);
   const root = dirname(file);
@@ -51,7 +52,7 @@ export async function gatherPage(file: string): Promise<Gathered> {
     })),
     ...packages,
   ];
-  return { code, others: [...new Set(others)], textOf, wanted };
+  return { code, others: [...new Set(others)], textOf, wanted, last: lastPage(file) };
 }
 
 /** Addresses of pictures in a page. */

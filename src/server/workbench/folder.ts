@@ -17,7 +17,11 @@ export class Folder {
   readonly recent: RecentPads;
 
   /** @param state folder of what is remembered over sessions */
-  constructor(root: string, state: string) {
+  constructor(
+    root: string,
+    /** Where is kept what is remembered. */
+    readonly state: string,
+  ) {
     this.root = realpathSync(root);
     this.recent = new RecentPads(state, this.root);
   }

@@ -6,6 +6,7 @@ import type { PageSite } from '../page-sites.js';
 import type { PageMessage, ToServer } from '../protocol.js';
 import type { OpenDocument } from './documents.js';
 import { watchEntries } from './entries.js';
+import { keepLastPage } from './last-pages.js';
 import { LiveSubject } from './live-subject.js';
 import { PadSubject } from './pad-subject.js';
 import type { ShownPage } from './shown-page.js';
@@ -38,6 +39,7 @@ export function makePage(workbench: Workbench, { path, shared }: OpenDocument, a
   const events: PageEvents = {
     anew: () => void (workbench.page === page && anew()),
     painted: (_id, shown) => {
+      if (shown) keepLastPage(workbench);
       if (workbench.page !== page || (page.failed === !shown && !page.lost)) return;
       page.failed = !shown;
       delete page.lost;

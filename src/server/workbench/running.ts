@@ -15,6 +15,7 @@ import type { FileHabits } from './habits.js';
 import { heldMessage, watchHolding } from './presenters/held.js';
 import { installFor, sendDocument, sizesOf } from './packages.js';
 import type { Workbench } from './state.js';
+import { keepLastPage } from './last-pages.js';
 import { isPage, leavePage, makePage, tellPage } from './pages.js';
 import { PadSubject } from './pad-subject.js';
 import { lookAtFiles } from './seen-files.js';
@@ -123,6 +124,7 @@ export function setCareful(workbench: Workbench, on: boolean): void {
 
 function tellEach(workbench: Workbench, record: PadRecord): void {
   for (const viewer of workbench.viewers) tellSoon(workbench, viewer, record);
+  if (workbench.page) keepLastPage(workbench);
   if (!record.ended) return;
   if (record.target !== 'none' || record.outcome === 'syntax') {
     const { trouble, tests, run } = summaryOf(record);

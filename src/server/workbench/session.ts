@@ -13,6 +13,7 @@ import { Workbench, type LiveProgram } from './state.js';
 import { siteOf } from './pages.js';
 import { beginPad, diskChanged, openDocument } from './texts.js';
 import { type At, callingPad, recordedArguments } from './trying.js';
+import { keepLastPageNow } from './last-pages.js';
 import { lookAtFiles } from './seen-files.js';
 import { tellAll } from './telling.js';
 import { comparisonsOf } from './comparisons.js';
@@ -139,6 +140,7 @@ export class WorkbenchSession {
 
   /** This process ends by itself at once: what ran did not end it. */
   leave(): void {
+    keepLastPageNow(this.workbench);
     this.workbench.starts.close();
     this.workbench.folder.recent.write();
   }
