@@ -8,6 +8,9 @@ import { openPublished } from './open.js';
 import { Reader } from './reader.js';
 import './reader.css';
 
+/** Milliseconds from the first picture until nobody waits for anything. */
+const READ_MS = 400;
+
 const opened = await openPublished();
 const store = new Store(opened.connect);
 createRoot(document.getElementById('root')!).render(
@@ -16,3 +19,5 @@ createRoot(document.getElementById('root')!).render(
     <Reader opened={opened} />
   </>,
 );
+
+setTimeout(() => void opened.whileRead(), READ_MS);

@@ -14,6 +14,7 @@ import { compileInPage } from './compilers.js';
 import { carried, carriedScript, loadBeside, loadPart } from './parts.js';
 import { runIn } from './platform/sessions.js';
 import { SandboxedFrames } from './page-frames.js';
+import { warmUp } from './warm.js';
 import { SandboxedWorkers } from './workers.js';
 
 const STATE = '/state';
@@ -28,6 +29,8 @@ export interface Opened {
   begin(): void;
   /** Shows what its last run looked like, once there is an editor to show it in. */
   tellLast(): void;
+  /** Gets ready for the first edit, while it is read. */
+  whileRead(): Promise<void>;
   /** The pad as it is now, for a link: texts, what the last run looked like, and the data that it read. */
   toLink(): Linked;
   /** Called once it does. */
@@ -157,6 +160,7 @@ function join(session: WorkbenchSession, given: Published, waits: boolean, probl
           : { input: { name: dataFile.slice(dataFile.lastIndexOf('/') + 1), text: textOf(dataFile) } }),
       };
     },
+    whileRead: () => (begun ? Promise.resolve() : warmUp(() => !begun)),
     tellLast() {
       if (!begun) for (const message of given.last) hear(message as unknown as ToWindow);
     },
