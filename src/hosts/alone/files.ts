@@ -61,7 +61,8 @@ export class AloneFiles implements Files {
     if (specifier === 'usher-anvil/pad') return { kind: 'pad' };
     if (this.packages.has(specifier)) return { kind: 'package' };
     if (ANSWERED.has(specifier.replace(/^node:/, ''))) return { kind: 'builtin' };
-    if (BUILTINS.test(specifier))
+    // Those that a browser can answer come with the pad, as packages.
+    if (BUILTINS.test(specifier) && !this.packages.has(specifier))
       return {
         kind: 'missing',
         message: `'${specifier}' is a module of Node, and this pad runs in a page without one. Open it where it came from, with usher-anvil open, or take what browsers have.`,
@@ -87,15 +88,30 @@ export class AloneFiles implements Files {
     };
   }
 
-  private candidate(path: string): string | undefined {
+  /** @param isNamed a folder may say in its manifest which file it is */
+  private candidate(path: string, isNamed = true): string | undefined {
     const has = (file: string): boolean => this.store.textOf(file) !== undefined;
     if (has(path)) return path;
     const extension = /\.\w+$/.exec(path)?.[0] ?? '';
     for (const alias of ALIASES[extension] ?? [])
       if (has(path.slice(0, -extension.length) + alias)) return path.slice(0, -extension.length) + alias;
+    const main = isNamed ? this.mainOf(path) : undefined;
+    if (main !== undefined) return main;
     return [...EXTENSIONS, '.json']
       .flatMap((added) => [`${path}${added}`, `${path}/index${added}`])
       .find((file) => has(file));
+  }
+
+  /** What the manifest of a folder says that it is. */
+  private mainOf(folder: string): string | undefined {
+    const manifest = this.store.textOf(`${folder === '/' ? '' : folder}/package.json`);
+    if (manifest === undefined) return undefined;
+    try {
+      const { main } = JSON.parse(manifest) as { main?: unknown };
+      return typeof main === 'string' ? this.candidate(joined(`${folder}/package.json`, main), false) : undefined;
+    } catch {
+      return undefined;
+    }
   }
 
   packageType(): PackageType {

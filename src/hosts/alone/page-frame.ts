@@ -38,7 +38,9 @@ export function startPageFrame({ port, packages }: FrameGiven): void {
     pointed: (_inner, pixel) => say({ is: 'pointed', pixel }),
     hasKeys: () => document.hasFocus(),
     carried: (specifier, from) =>
-      /^(?:node:)?assert(?:\/strict)?$/.test(specifier) ? assertModule() : packageOf(specifier, from),
+      /^(?:node:)?assert(?:\/strict)?$/.test(specifier)
+        ? assertModule(specifier.endsWith('strict'))
+        : packageOf(specifier, from),
     find: (specifier) => Promise.reject(new Error(`the package ${specifier} was not published with this pad`)),
   });
 }

@@ -20,7 +20,7 @@ import { frameEngine } from '../browser/frame/engine.js';
 import { assertModule } from './assert-module.js';
 import { installOutside } from './outside.js';
 import { carriedPackages } from './carried-packages.js';
-import { aloneScripts } from './scripts.js';
+import { scriptsInPage } from '../browser/scripts.js';
 import type { ToThread } from './messages.js';
 
 /** More of them are no faster: what they give has to be put together. */
@@ -36,8 +36,8 @@ const ownClock = { now: performance.now.bind(performance) };
 
 /** Modules of the platform that a page can answer. */
 const BUILTINS: Record<string, () => Record<string, unknown>> = {
-  assert: assertModule,
-  'assert/strict': assertModule,
+  assert: () => assertModule(),
+  'assert/strict': () => assertModule(true),
 };
 
 /** A message to the page, to which the number of its run is added. */
@@ -102,7 +102,7 @@ class Thread {
       cells: (_unit, count) => new Float64Array(Math.max(1, count)),
     };
     const stage = new Target(engine);
-    engine.scripts = aloneScripts(
+    engine.scripts = scriptsInPage(
       () => stage.parts.registry,
       (specifier, from) => this.load(specifier, from),
     );
@@ -180,7 +180,7 @@ class ThreadRun {
     private readonly ways: { send(told: Told): void; load(specifier: string, from: string): Record<string, unknown> },
   ) {
     this.introspection = engine.introspection;
-    engine.scripts = aloneScripts(
+    engine.scripts = scriptsInPage(
       () => this.target.parts.registry,
       (specifier, from) => ways.load(specifier, from),
     );
@@ -360,6 +360,8 @@ function painters(counted: (change: number) => void): HelpersEngine {
 /** Begins, in a worker. */
 export function startThread(): void {
   keepQuiet();
+  // Pads that come from Node know it by this name, too.
+  Object.defineProperty(globalThis, 'global', { value: globalThis, writable: true, configurable: true });
   const thread = new Thread();
   let paint: ReturnType<typeof helperThread> | undefined;
   addEventListener('message', ({ data }: MessageEvent<ToThread | { code: string } | BandAsked>) => {

@@ -7,6 +7,7 @@ import type { PackageType } from '../../syntax/parse.js';
 import { NodeFiles } from '../node/files.js';
 import { madeByLanguage } from '../node/project/languages.js';
 import type { PageSource } from './frame-way.js';
+import { isAnswered } from './node-modules.js';
 import { PageCode } from './page-code.js';
 
 /** What is no script, and can be imported all the same: a style sheet, a picture, a text. */
@@ -67,6 +68,7 @@ export class PageFiles extends NodeFiles implements PageSource {
     }
     if (ASSETS.has(extname(specifier.replace(/[?#].*$/, '')).toLowerCase()) && /^[./]/.test(specifier))
       return { kind: 'package' };
+    if (isAnswered(specifier)) return { kind: 'package' };
     const found = super.resolve(specifier, from, how);
     if (found.kind === 'builtin' || found.kind === 'tests')
       return {

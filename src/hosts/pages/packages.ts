@@ -2,6 +2,7 @@
 import { createHash } from 'node:crypto';
 import { dirname, resolve } from 'node:path';
 import { build, type BuildFailure, type Loader, type OutputFile, type Plugin } from 'esbuild';
+import { buildForPage } from './node-modules.js';
 import type { Bundled, Wanted } from './frame-way.js';
 
 /** Bundles that are kept. */
@@ -84,11 +85,10 @@ export class PagePackages {
 }
 
 async function bundled(list: readonly Wanted[]): Promise<OutputFile[]> {
-  const { outputFiles } = await build({
+  return buildForPage({
     entryPoints: Object.fromEntries(list.map((_, index) => [`package-${index}`, `wanted:${index}`])),
     bundle: true,
     splitting: true,
-    write: false,
     format: 'esm',
     platform: 'browser',
     target: 'es2022',
@@ -98,7 +98,6 @@ async function bundled(list: readonly Wanted[]): Promise<OutputFile[]> {
     logLevel: 'silent',
     plugins: [wantedModules(list), sheets],
   });
-  return outputFiles;
 }
 
 /** A module for each that is wanted, which hands on all that it exports, whatever kind of module it is. */

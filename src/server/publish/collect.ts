@@ -1,11 +1,12 @@
 /** What a pad needs to run in a page: its files, its packages, and what its last run looked like. */
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
+import { existsSync, mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { basename, dirname, join, relative, sep } from 'node:path';
 import { builtinModules } from 'node:module';
 import { madeByLanguage } from '../../hosts/node/project/languages.js';
 import { NodeFiles, readText } from '../../hosts/node/files.js';
 import { isPagePad } from '../../hosts/pages/index.js';
+import { isAnswered } from '../../hosts/pages/node-modules.js';
 import { eraseTypes } from '../../instrument/erase.js';
 import { outlineOfText } from '../../syntax/outlined.js';
 import type { ProjectSettings } from '../../syntax/settings.js';
@@ -52,7 +53,7 @@ export async function collectPad(file: string, runs: boolean, timeLimitMs: numbe
   const gathered = isPagePad(file, readText(file)) ? await gatherPage(file) : await gatherScript(file, timeLimitMs);
   const { code, others, textOf, wanted, last } = gathered;
   const found = new NodeFiles();
-  const files = [...new Set([...code, ...dataOf(code, found), ...others])];
+  const files = [...new Set([...code, ...dataOf(code, found), ...manifestsOf(code), ...others])];
   const root = commonFolder(files);
   const nameOf = (path: string): string => `/${relative(root, path).split(sep).join('/')}`;
   const settings = found.settings(file);
@@ -108,7 +109,7 @@ export function unansweredImports(pad: PublishedPad): { file: string; line: numb
     return (outlineOfText(text, file)?.imports ?? []).flatMap(({ specifier, typeOnly, at }) => {
       const name = specifier.replace(/^node:/, '');
       const isNode = builtinModules.includes(name) || specifier.startsWith('node:');
-      if (typeOnly || !isNode || /^(?:assert(?:\/strict)?|test)$/.test(name)) return [];
+      if (typeOnly || !isNode || isAnswered(specifier) || /^(?:assert(?:\/strict)?|test)$/.test(name)) return [];
       return [{ file: file.slice(1), line: text.slice(0, at.start).split('\n').length, specifier }];
     });
   });
@@ -130,6 +131,29 @@ function dataOf(code: readonly string[], files: NodeFiles): string[] {
       return found?.kind === 'local' ? [found.file] : [];
     });
   });
+}
+
+/** Manifests of folders that are required by their names, and that say which file it is. */
+function manifestsOf(code: readonly string[]): string[] {
+  return code.flatMap((file) => {
+    for (let folder = dirname(file); folder !== dirname(folder); folder = dirname(folder)) {
+      const path = join(folder, 'package.json');
+      if (!existsSync(path)) continue;
+      const named = mainOf(path);
+      const isNamed = named !== undefined && ['', '.js', '.cjs', '/index.js'].some((end) => named + end === file);
+      return isNamed ? [path] : [];
+    }
+    return [];
+  });
+}
+
+function mainOf(manifest: string): string | undefined {
+  try {
+    const { main } = JSON.parse(readFileSync(manifest, 'utf8')) as { main?: unknown };
+    return typeof main === 'string' ? join(dirname(manifest), main) : undefined;
+  } catch {
+    return undefined;
+  }
 }
 
 /** What a window that comes after the run is told of it. */

@@ -1,10 +1,12 @@
 /** Packages of a published pad, bundled into one script for a page. */
-import { builtinModules } from 'node:module';
+import { isBuiltin } from 'node:module';
 import { dirname } from 'node:path';
-import { build, type BuildFailure } from 'esbuild';
+import type { BuildFailure } from 'esbuild';
 import type { Wanted } from '../../hosts/pages/frame-way.js';
+import { buildForPage, isAnswered } from '../../hosts/pages/node-modules.js';
 import { LOADERS, sheets, wantedModules } from '../../hosts/pages/packages.js';
 import { packageImports } from '../../syntax/imports.js';
+import { outlineOfText } from '../../syntax/outlined.js';
 import { AnvilError } from '../../syntax/problems.js';
 
 /** Answered by the page itself. */
@@ -32,7 +34,8 @@ export async function publishPackages(
   };
   for (const file of files) {
     if (/\.json$/.test(file)) continue;
-    for (const { specifier } of [...packageImports(file, textOf(file)), ...required(textOf(file))])
+    const text = textOf(file);
+    for (const { specifier } of [...packageImports(file, text), ...required(text), ...ofNode(text, file)])
       want(specifier, file);
   }
   for (const { specifier, from } of more) want(specifier, from);
@@ -43,9 +46,9 @@ export async function publishPackages(
     `export const all = { ${list.map(({ key }, index) => `${JSON.stringify(key)}: package${index}`).join(', ')} };`,
   ].join('\n');
   try {
-    const { outputFiles } = await build({
+    const [made] = await buildForPage({
       stdin: { contents: entry, resolveDir: dirname(list[0]!.from), loader: 'js' },
-      ...{ bundle: true, write: false, format: 'iife', globalName: 'bundled', platform: 'browser', target: 'es2022' },
+      ...{ bundle: true, format: 'iife', globalName: 'bundled', platform: 'browser', target: 'es2022' },
       define: { 'process.env.NODE_ENV': '"production"', global: 'globalThis' },
       minify: true,
       logLevel: 'silent',
@@ -54,7 +57,7 @@ export async function publishPackages(
     });
     return {
       names: [...new Set(list.map(({ specifier }) => specifier))],
-      code: `${outputFiles[0]!.text};var packages=bundled.all;`,
+      code: `${made!.text};var packages=bundled.all;`,
     };
   } catch (error) {
     const [first] = (error as BuildFailure).errors ?? [];
@@ -64,10 +67,17 @@ export async function publishPackages(
   }
 }
 
+/** Modules of Node that a browser can answer. */
+function ofNode(text: string, file: string): { specifier: string }[] {
+  return (outlineOfText(text, file)?.imports ?? []).filter(
+    ({ specifier, typeOnly }) => !typeOnly && isAnswered(specifier),
+  );
+}
+
 /** Packages that a script asks for by their names. */
 function required(text: string): { specifier: string }[] {
   return [...text.matchAll(/\brequire\(\s*(['"])([^'"]+)\1\s*\)/g)].flatMap(([, , specifier]) =>
-    /^[./#]|^node:|^usher-anvil\//.test(specifier!) || builtinModules.includes(specifier!)
+    /^[./#]|^usher-anvil\//.test(specifier!) || (isBuiltin(specifier!) && !isAnswered(specifier!))
       ? []
       : [{ specifier: specifier! }],
   );

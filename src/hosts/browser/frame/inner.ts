@@ -10,6 +10,7 @@ import { leaveFocus, placeDocument, placeStyles, sheetsLoaded, tellLoaded } from
 import { frameEngine } from './engine.js';
 import { mount } from './mount.js';
 import { type FramePort, OWN_PATHS, PORT, type RunMessage } from './port.js';
+import { scriptsInPage } from '../scripts.js';
 
 /** Milliseconds after which a page that waits at its top level is shown as it is. */
 const PATIENCE_MS = 150;
@@ -36,7 +37,11 @@ export function joinFrame(port: FramePort): void {
   });
 }
 
+const keyOf = (specifier: string, from: string): string => `${specifier}\n${from.replace(/[\\/][^\\/]*$/, '')}`;
+
 class FrameRun {
+  /** Packages that scripts may require, by specifier and folder. */
+  private readonly ahead = new Map<string, Record<string, unknown>>();
   private readonly target: Target;
   private readonly asked = new Replies<Resolved>();
   private failed = false;
@@ -56,6 +61,10 @@ class FrameRun {
       load: (specifier, from) => this.load(page, specifier, from),
     });
     this.target = new Target(engine);
+    engine.scripts = scriptsInPage(
+      () => this.target.parts.registry,
+      (specifier, from) => this.loaded(page, specifier, from),
+    );
     this.target.install();
     // A pad is looked at from its first line on.
     if (live) this.target.parts.console.listening = true;
@@ -103,6 +112,7 @@ class FrameRun {
       void sheetsLoaded().then(() => port.came(window, this.failed));
     };
     timeout(came, PATIENCE_MS);
+    if (modules.some(({ goal }) => goal === 'script')) await this.loadAhead(page);
     const durationMs = await target.run(modules, entry);
     if (page.mounts !== undefined && !this.failed) await this.mount(page, page.mounts);
     came();
@@ -135,11 +145,31 @@ class FrameRun {
   private async load(page: FramePage, specifier: string, from: string): Promise<Record<string, unknown>> {
     if (this.port.carried) return this.port.carried(specifier, from);
     if (/^(?:https?|data|blob):/.test(specifier)) return (await import(specifier)) as Record<string, unknown>;
-    const key = `${specifier}\n${from.replace(/[\\/][^\\/]*$/, '')}`;
+    const key = keyOf(specifier, from);
     const why = page.broken[key];
     if (why !== undefined) throw new Error(why);
     const address = page.packages[key] ?? (await this.port.find(specifier, from));
     return ((await import(address)) as { all: Record<string, unknown> }).all;
+  }
+
+  /** Packages of a page whose scripts require theirs: they cannot wait. */
+  private async loadAhead({ packages }: FramePage): Promise<void> {
+    const all = Object.entries(packages).map(async ([key, address]) => {
+      try {
+        this.ahead.set(key, ((await import(address)) as { all: Record<string, unknown> }).all);
+      } catch {
+        // Whoever requires it is told.
+      }
+    });
+    await Promise.all(all);
+  }
+
+  private loaded(page: FramePage, specifier: string, from: string): Record<string, unknown> {
+    if (this.port.carried) return this.port.carried(specifier, from);
+    const key = keyOf(specifier, from);
+    const found = this.ahead.get(key);
+    if (!found) throw new Error(page.broken[key] ?? `the package ${specifier} could not be loaded for this page`);
+    return found;
   }
 
   handle(message: ToFrame): void {

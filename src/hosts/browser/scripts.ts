@@ -10,7 +10,7 @@ interface ScriptModule {
 }
 
 /** @param load loads a package, or a module of the platform that a page can answer */
-export function aloneScripts(
+export function scriptsInPage(
   registry: () => Registry,
   load: (specifier: string, from: string) => Record<string, unknown>,
 ): ScriptLoader {
