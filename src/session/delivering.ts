@@ -9,6 +9,8 @@ export interface Running {
   sink: RunSink;
   /** Console text written past the console, by the file descriptor. */
   told: boolean;
+  /** Its process has said something of it. */
+  heard?: true;
 }
 
 /** What a process tells; what it has started is for its end alone. */

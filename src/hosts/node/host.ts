@@ -137,6 +137,8 @@ export class WorkerHost implements Host {
   private packages: readonly Warmed[] = [];
   private rehearsal: ModuleCode[] = [];
   private closed = false;
+  /** Runs that the process has been given. */
+  private runs = 0;
 
   constructor(private readonly options: NodeHostOptions) {
     this.start();
@@ -158,7 +160,7 @@ export class WorkerHost implements Host {
     const running: Running = { request, sink, told: false };
     this.running = running;
     if (!this.process?.alive) this.start();
-    this.process!.send(runMessage(request, this.options.argv));
+    this.give(request);
     return {
       cancel: () => {
         if (this.running === running) this.running = undefined;
@@ -197,13 +199,32 @@ export class WorkerHost implements Host {
       (code, signal, why) => {
         if (this.process !== started || this.closed) return;
         this.process = undefined;
+        if (why === undefined && this.beginsAgain()) return;
         this.told(why === undefined ? exitStop(code, signal) : { reason: 'crashed', detail: why });
         // Ahead of the next edit.
         if (why === undefined) this.start();
       },
     );
     this.process = started;
+    this.runs = 0;
     this.configure();
+  }
+
+  private give(request: RunRequest): void {
+    this.runs++;
+    this.process!.send(runMessage(request, this.options.argv));
+  }
+
+  /**
+   * A run of which nothing was heard yet, in a process that an earlier one has brought to its end: it is begun in
+   * another, where nobody was before it.
+   */
+  private beginsAgain(): boolean {
+    const { running, runs } = this;
+    if (!running || running.told || running.heard || runs < 2) return false;
+    this.start();
+    this.give(running.request);
+    return true;
   }
 
   /** What comes next goes to another process than this one. */
@@ -243,6 +264,7 @@ export class WorkerHost implements Host {
       this.start();
       setTimeout(() => doomed?.kill(), 500).unref();
     }
+    running.heard = true;
     deliver(message, running, (answer) => this.process?.send(answer));
   }
 }
