@@ -5,7 +5,7 @@
 import { readFileSync } from 'node:fs';
 import { createLive } from 'usher-anvil';
 import { ELSEWHERE, projectOf, type Place, type Project } from './executed-statements.js';
-import { entered, eventually, inTurn, WHOLE } from './harness.js';
+import { entered, eventually, inTurn, WHOLE, executes } from './harness.js';
 
 const CASES = ELSEWHERE.flatMap((one) =>
   [false, true].map((bare) => ({ one, bare, name: `${one.what}${bare ? ', without semicolons' : ''}` })),
@@ -30,6 +30,7 @@ async function begin({ dir, main }: Project) {
   const { session } = live;
   expect(session.start(() => undefined)).toEqual([]);
   await eventually(() => output.includes('ready'));
+  await executes(session, main);
   const read = (text: string): Promise<string | undefined> => entered(session, main, text);
   const turns = async (): Promise<number> => Number(await read('turns'));
   return { session, pausing: session.pausing, held: session.held, read, turns };

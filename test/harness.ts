@@ -262,3 +262,8 @@ export async function entered(session: NodeLive['session'], file: string, text: 
   const answer = await session.evaluate(file, text);
   return answer.is === 'done' ? answer.result?.value.text : undefined;
 }
+
+/** Waits until a live program has told that it executes a file: what it prints can come before. */
+export function executes(session: NodeLive['session'], file: string): Promise<string> {
+  return eventually(() => entered(session, file, '1'));
+}

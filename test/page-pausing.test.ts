@@ -29,7 +29,7 @@ async function casesSite(): Promise<CaseProgram> {
   const { window, page, dir } = site;
   const file = join(dir, 'cases.js');
   const lines = text.split('\n');
-  await eventually(() => page.evaluate('globalThis.cases !== undefined'));
+  await site.executes(file);
   return {
     lineOf: (n) => lines.findIndex((line) => line.includes(`out(${n}, `)),
     set: (line) => window.ask('breakpoint', { file, line }),
@@ -86,6 +86,7 @@ async function begin() {
   });
   const { window, page, dir } = site;
   const file = join(dir, 'tolls.ts');
+  await site.executes(file);
   const lineOf = (part: string): number =>
     readFileSync(file, 'utf8')
       .split('\n')

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { createLive, createSession } from 'usher-anvil';
 import type { PausingFace } from '#dist/session/live/pausing/face.js';
 import { valueText } from '#dist/runtime/text.js';
-import { entered, eventually, folder, inTurn } from './harness.js';
+import { entered, eventually, folder, inTurn, executes } from './harness.js';
 import { casesModule, NAMES, tryCase, type CaseProgram } from './pausing-cases.js';
 
 let end: () => unknown;
@@ -39,6 +39,7 @@ async function begin(style: 'module' | 'commonjs'): Promise<CaseProgram> {
   end = () => session.stop();
   expect(session.start(() => undefined)).toEqual([]);
   await eventually(() => output.includes('ready'));
+  await executes(session, file);
   return {
     ...asked(session.pausing, file, text),
     call: (n) => entered(session, file, `void setTimeout(() => cases[${n}]())`),

@@ -3,7 +3,7 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { createLive, type NodeLive } from 'usher-anvil';
 import type { PauseEvent } from '#dist/session/live/pausing/pausing.js';
-import { entered, eventually, folder } from './harness.js';
+import { entered, eventually, folder, executes } from './harness.js';
 
 const MAIN = `import { fork } from 'node:child_process'
 import { Worker } from 'node:worker_threads'
@@ -64,6 +64,7 @@ async function begin(part: 'part.mjs' | 'part.cjs') {
   pausing.listen((event) => events.push(event));
   expect(session.start(() => undefined)).toEqual([]);
   await eventually(() => output.split('listens').length === 3);
+  await executes(session, join(dir, part));
   const text = readFileSync(join(dir, part), 'utf8');
   return {
     ...{ session, pausing, events, file, part: join(dir, part) },

@@ -5,7 +5,7 @@ import { createLive, type NodeLive } from 'usher-anvil';
 import type { BreakpointAsked } from '#dist/session/live/pausing/breakpoints.js';
 import type { Standing } from '#dist/session/live/pausing/pausing.js';
 import type { Going } from '#dist/wire/pausing.js';
-import { entered, eventually, folder, wait } from './harness.js';
+import { entered, eventually, folder, wait, executes } from './harness.js';
 
 const CHARGE = `import { rate } from './rate.mjs'
 const tolls = []
@@ -74,7 +74,10 @@ async function begin(text = CHARGE, before: Partial<BreakpointAsked>[] = [], opt
   });
   for (const one of before) await pausing.set({ file, line: 0, ...one });
   expect(session.start(() => undefined, options)).toEqual([]);
-  if (before.length === 0 && !options.pause) await eventually(() => output.includes('ready'));
+  if (before.length === 0 && !options.pause) {
+    await eventually(() => output.includes('ready'));
+    await executes(session, file);
+  }
   const lineOf = (part: string): number =>
     readFileSync(file, 'utf8')
       .split('\n')

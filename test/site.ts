@@ -22,6 +22,8 @@ export interface Site {
   window: Window;
   /** What it was told of pauses. */
   told: string[];
+  /** Waits until its page has told that it executes a file. */
+  executes(file: string): Promise<unknown>;
   /** Waits until so many pages stand still. */
   standing(count?: number): Promise<Standing[]>;
   kill(): void;
@@ -61,6 +63,7 @@ export async function startSite(browser: Browser, files: Record<string, string>)
     ...{ dir, url, page, told, window, at },
     target: target!,
     output: () => output,
+    executes: (file) => eventually(async () => (await window.ask('evaluate', { file, text: '1' })).is === 'done'),
     async standing(count = 1) {
       let standing: Standing[] = [];
       await eventually(async () => {
