@@ -15,7 +15,7 @@ export default {
     '^usher-anvil/instrument$': '<rootDir>/dist/hosts/node/instrument.js',
     '^usher-anvil/record$': '<rootDir>/dist/record/index.js',
     '^#dist/(.*)$': '<rootDir>/dist/$1',
-    '^(\\.{1,2}/(?:.*/)?(?:harness|programs|engine-debugger|walked-programs|statements|editor-client|person|typescript-cases|browser|mark-everything|test-files|framework-files|framework-projects|registry|stage|state|window|edits/catalogue|hostile/pads|hostile/pages|hostile/published|hostile/published-pages|reading-pads|holding-cases|pausing-cases|site|held-state|serves-state|executed-statements|welcome|languages|publishing))\\.js$':
+    '^(\\.{1,2}/(?:.*/)?(?:harness|programs|engine-debugger|walked-programs|statements|editor-client|person|typescript-cases|browser|mark-everything|test-files|framework-files|framework-projects|registry|stage|state|window|edits/catalogue|hostile/pads|hostile/pages|hostile/published|hostile/published-pages|reading-pads|holding-cases|pausing-cases|site|held-state|serves-state|executed-statements|welcome|languages|publishing|alone-page))\\.js$':
       '$1',
   },
   // Limits are there to end what hangs: a busy machine may take many times as long as a quiet one.

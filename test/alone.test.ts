@@ -1,11 +1,10 @@
 /** The engine in a page: what pads print in its workers is what they print in plain ones, and types are erased alike. */
 import { readdirSync, readFileSync } from 'node:fs';
-import { createServer } from 'node:http';
-import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
 import vm from 'node:vm';
 import { build } from 'esbuild';
 import type { Browser, Page } from 'playwright-core';
+import { alonePage, thread } from './alone-page.js';
 import { launch } from './browser.js';
 import { inTurn, root } from './harness.js';
 import { programs } from './programs.js';
@@ -15,26 +14,15 @@ let browser: Browser;
 let page: Page;
 let close: () => void;
 beforeAll(async () => {
-  const entry = `import { createAloneSession } from ${JSON.stringify(join(root, 'dist/hosts/alone/index.js'))};
-globalThis.ours = async (thread, files, pad, packages = '') => {
-  const address = URL.createObjectURL(new Blob([thread]));
-  const made = () => { const worker = new Worker(address); const one = { say: (m) => worker.postMessage(m), end: () => worker.terminate() }; worker.onmessage = ({ data }) => one.onsaid?.(data); worker.onerror = (e) => { e.preventDefault(); one.onfail?.(e.message) }; return one; };
-  const session = createAloneSession({ file: pad, timeLimitMs: 30_000, hangMs: 15_000 }, {
-    store: { textOf: (f) => files[f], stampOf: () => '1', names: () => Object.keys(files) },
-    names: new Set(), packages, tables: () => '', bytesOf: () => new Uint8Array(), worker: made, renew() {},
-  });
+  const script = `globalThis.ours = async (thread, files, pad, packages = '') => {
+  const session = globalThis.session(thread, files, pad, { timeLimitMs: 30_000, hangMs: 15_000 }, packages);
   session.execute();
   const record = await session.settled();
   await session.close();
   return { printed: record.console.map(({ text }) => text), errors: record.errors.map(({ name, message }) => name + ': ' + message), tests: record.tests.map(({ name, state }) => name + ' ' + state), outcome: record.outcome, stop: record.stop?.reason, timers: record.timers.length };
 };
 globalThis.repeated = async (thread, files, pad, around) => {
-  const address = URL.createObjectURL(new Blob([thread]));
-  const made = () => { const worker = new Worker(address); const one = { say: (m) => worker.postMessage(m), end: () => worker.terminate() }; worker.onmessage = ({ data }) => one.onsaid?.(data); worker.onerror = (e) => { e.preventDefault(); one.onfail?.(e.message) }; return one; };
-  const session = createAloneSession({ file: pad, depth: 'steps', stepsBytes: 1024 * 1024, timeLimitMs: 60_000, hangMs: 30_000 }, {
-    store: { textOf: (f) => files[f], stampOf: () => '1', names: () => Object.keys(files) },
-    names: new Set(), packages: '', tables: () => '', bytesOf: () => new Uint8Array(), worker: made, renew() {},
-  });
+  const session = globalThis.session(thread, files, pad, { depth: 'steps', stepsBytes: 1024 * 1024, timeLimitMs: 60_000, hangMs: 30_000 });
   const printed = [];
   session.execute();
   printed.push((await session.settled()).console.map(({ text }) => text));
@@ -53,23 +41,8 @@ globalThis.plain = (text, type) => new Promise((resolve) => {
   worker.onmessage = ({ data }) => { worker.terminate(); resolve({ ...data, error }); };
   setTimeout(() => { worker.postMessage(0); setTimeout(() => resolve({ printed: [], error: error || 'silent' }), 1_000); }, 60);
 });`;
-  const { outputFiles } = await build({
-    stdin: { contents: entry, resolveDir: root, loader: 'js' },
-    ...{ bundle: true, write: false, format: 'iife', platform: 'browser', target: 'es2022' },
-  });
-  const server = createServer((request, response) => {
-    if (request.url === '/level') {
-      response.end(`level ${Math.random()}`);
-      return;
-    }
-    response.setHeader('content-type', request.url === '/own.js' ? 'text/javascript' : 'text/html');
-    response.end(request.url === '/own.js' ? outputFiles[0]!.text : '<!doctype html><script src="/own.js"></script>');
-  });
-  await new Promise<void>((done) => server.listen(0, '127.0.0.1', done));
-  close = () => void server.close();
   browser = await launch();
-  page = await browser.newPage();
-  await page.goto(`http://127.0.0.1:${(server.address() as AddressInfo).port}/`);
+  ({ page, close } = await alonePage(browser, script, { '/level': () => `level ${Math.random()}` }));
 });
 afterAll(async () => {
   await browser.close();
@@ -84,7 +57,6 @@ interface Outcome {
   stop?: string;
 }
 
-const thread = readFileSync(join(root, 'dist/published/thread.js'), 'utf8');
 const ours = (files: Record<string, string>, pad: string): Promise<Outcome> =>
   page.evaluate(
     ([code, all, name]) =>

@@ -130,3 +130,32 @@ test('a script of a page requires packages that are written for Node', async () 
   await margin(read, 'const text').filter({ hasText: 'Elm at 4 m' }).waitFor();
   await read.close();
 });
+
+test('a package that cannot be bundled is an error at its import, and the rest of the pad runs', async () => {
+  const dir = project({
+    'pad.ts': `import { named } from 'reaches'
+const words = named('Alder')
+const level = await import('level').catch((error) => error.message)
+const low = await import('level/low').catch((error) => error.message)
+`,
+    'node_modules/level/package.json':
+      '{"name":"level","type":"module","exports":{".":"./main.js","./low":"./low.js"}}',
+    'node_modules/level/main.js': 'export const level = 4\nexport const lock = await Promise.resolve(1)\n',
+    'node_modules/level/low.js': 'export const low = 2\n',
+  });
+  const { code, stderr } = cli(['publish', 'pad.ts', '--runs'], { cwd: dir });
+  expect(code).toBe(0);
+  expect(stderr).toMatch(
+    /^'level' cannot be bundled for a page: .*\(node_modules\/level\/main\.js:2\): in the page its import fails\.\n$/,
+  );
+  const page = await openPublished(browser, pathToFileURL(join(dir, 'pad.html')).href);
+  await margin(page, 'const words').filter({ hasText: 'Alder at 4 m' }).waitFor();
+  await margin(page, 'const level').filter({ hasText: "'level' cannot be bundled for a page" }).waitFor();
+  await margin(page, 'const low').filter({ hasText: 'low: 2' }).waitFor();
+  // Imported at once, it fails there, in the words of the author's command.
+  await page.locator('.cm-content').click();
+  await page.keyboard.press('Control+Home');
+  await page.keyboard.type("import { level as one } from 'level'\n");
+  await margin(page, 'level as one').filter({ hasText: 'cannot be bundled for a page' }).waitFor();
+  await page.close();
+});

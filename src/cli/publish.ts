@@ -42,6 +42,8 @@ export async function publishCommand(pads: string[], options: PublishOptions): P
     const pad = await collectPad(file, runs, timeLimitMs);
     for (const { file: at, line, specifier } of unansweredImports(pad))
       process.stderr.write(`${at}:${line}  ${specifier} is a module of Node: in the page this pad fails there.\n`);
+    for (const why of new Set(Object.values(pad.packages.broken ?? {})))
+      process.stderr.write(`${why}: in the page its import fails.\n`);
     if (pad.lowers && folder === undefined)
       process.stderr.write(
         `${basename(file)} has decorators, or other syntax that takes a whole compiler, and one file carries none: there the pad is read and does not run. Publish it with --folder.\n`,

@@ -25,6 +25,8 @@ export const published = z.object({
     names: z.array(z.string()),
     /** A script that declares an object `packages` of them. */
     code: z.string(),
+    /** Why some that are imported are not among them, by specifier and folder. */
+    broken: z.record(z.string(), z.string()).optional(),
   }),
   /** What the project adds: languages, marks and views. */
   additions: z

@@ -85,7 +85,7 @@ function placeOf({ packages }: Published, { settings, type }: Published): AloneP
   SandboxedFrames.material = { script: frame, thread, packages: packages.code, alsoLost: () => workers.drop() };
   return {
     store: { textOf: memory.text, stampOf: (file) => String(memory.version(file)), names: memory.names },
-    names: new Set(packages.names),
+    carried: { names: new Set(packages.names), broken: packages.broken ?? {} },
     packages: packages.code,
     tables: () => carriedScript('tables') ?? (globalThis as { usherAnvilTables?: string }).usherAnvilTables ?? '',
     settings,

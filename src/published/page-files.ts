@@ -24,7 +24,7 @@ export class AlonePageFiles extends AloneFiles implements PageSource {
     private readonly entry: string,
     place: AlonePlace,
   ) {
-    super(place.store, place.names, place.settings, place.type, (file, text) =>
+    super(place.store, place.carried, place.settings, place.type, (file, text) =>
       place.made?.(file, text, file === entry),
     );
     this.code = new PageCode(entry, {

@@ -31,7 +31,9 @@ export class ErrorReader {
       typeof thrown !== 'object' ||
       thrown === null ||
       this.introspection.isProxy(thrown) ||
-      (this.introspection.brand(thrown) !== 'Error' && !isCopiedError(thrown))
+      (this.introspection.brand(thrown) !== 'Error' &&
+        !isCopiedError(thrown) &&
+        !this.introspection.platform?.(thrown)?.error)
     ) {
       error.value = this.previewer.take(thrown);
       error.name = typeof thrown === 'object' && thrown !== null ? (error.value.class ?? 'object') : typeof thrown;
@@ -42,8 +44,10 @@ export class ErrorReader {
       return error;
     }
     error.frames = this.stacks.of(thrown);
-    error.name = dataProperty(thrown, 'name') ?? 'Error';
+    const facts = own.getDescriptor(thrown, 'message') ? undefined : this.introspection.platform?.(thrown)?.error;
+    error.name = facts?.name ?? dataProperty(thrown, 'name') ?? 'Error';
     error.message =
+      facts?.message ||
       plainMessage(dataProperty(thrown, 'message') ?? '') ||
       (hasGetter(thrown, 'message') ? 'message is a getter, which is not run' : '');
     const code = own.getDescriptor(thrown, 'code');

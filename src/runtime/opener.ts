@@ -189,6 +189,11 @@ export class Opener {
           this.member('internal', details!.state === 'rejected' ? 'reason' : 'result', undefined, settled.result),
         );
     }
+    const fields = introspection.brand(value) === undefined ? introspection.platform?.(value)?.fields : undefined;
+    for (let i = 0; fields && i < fields.length; i++) {
+      const { key, value: held } = fields[i]!;
+      own.append(list, () => this.member('internal', key, undefined, held));
+    }
     let at = own.getPrototype(value) as object | null;
     for (
       let level = 1;

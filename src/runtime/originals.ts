@@ -12,6 +12,7 @@ export const keys: (value: object) => string[] = Object.keys;
 export const symbols = Object.getOwnPropertySymbols;
 export const getDescriptor = Object.getOwnPropertyDescriptor;
 export const hasOwn = bind(Object.prototype.hasOwnProperty as (this: object, key: string) => boolean);
+export const { isExtensible } = Object;
 export const getPrototype = Object.getPrototypeOf;
 export const setPrototype = Object.setPrototypeOf;
 export const defineProperty = Object.defineProperty;
@@ -89,6 +90,8 @@ export const symbolText = bind(Symbol.prototype.toString);
 export const stringValue = bind(String.prototype.valueOf);
 export const numberValue = bind(Number.prototype.valueOf);
 export const booleanValue = bind(Boolean.prototype.valueOf);
+export const bigintValue = bind(BigInt.prototype.valueOf);
+export const symbolValue = bind(Symbol.prototype.valueOf);
 export const bytesOf = (value: ArrayBufferView): Uint8Array =>
   new Uint8ArrayCopy(viewBuffer(value), viewOffset(value), viewBytes(value));
 const Uint8ArrayCopy = Uint8Array;

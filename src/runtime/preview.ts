@@ -5,6 +5,7 @@
  */
 import type { Identities } from './identities.js';
 import * as own from './originals.js';
+import type { PlatformFacts } from './platform-objects.js';
 import type { Entry, Value } from '../wire/value.js';
 
 /** What only the engine can tell; given by the host. */
@@ -20,6 +21,8 @@ export interface Introspection {
   brand(value: object): string | undefined;
   /** The markup of an element of a document; undefined for all else, and where there is no document. */
   element?: ((value: object) => string | undefined) | undefined;
+  /** What an object of the platform holds behind its accessors; undefined for all others. */
+  platform?(value: object): PlatformFacts | undefined;
 }
 
 export interface Budget {
@@ -39,6 +42,9 @@ export const SMALL: Budget = { depth: 1, entries: 6, text: 120, values: 8 };
 export const WIDE: Budget = { depth: 3, entries: 2_000, text: 4_000, values: 20_000 };
 export const CONSOLE: Budget = { depth: 5, entries: 100, text: 10_000, values: 400 };
 export const DEEP: Budget = { depth: 6, entries: 100, text: 2_000, values: 1_000 };
+
+/** Fields of a person on an object of the platform that are shown. */
+const MOST_ADDED = 100;
 
 export class Previewer {
   /** Set where objects are to be recognised. */
@@ -139,7 +145,9 @@ export class Previewer {
       case 'Error': {
         const message = own.getDescriptor(value, 'message');
         result.form = 'error';
-        if (message && typeof message.value === 'string')
+        const facts = message ? undefined : introspection.platform?.(value);
+        if (facts?.error) this.platformError(result, facts.error);
+        else if (message && typeof message.value === 'string')
           result.text = message.value.length > budget.text ? own.slice(message.value, 0, budget.text) : message.value;
         else if (message?.get) result.text = 'message is a getter';
         else result.text = '';
@@ -178,7 +186,7 @@ export class Previewer {
       case 'Weak':
         return { ...result, form: 'weak' };
       case 'Iterator':
-        return { ...result, form: 'iterator' };
+        return { ...result, class: tagOf(value, introspection) ?? name, form: 'iterator' };
       case 'Boxed': {
         const inner = unbox(value);
         return { ...result, form: 'boxed', text: this.read(inner, budget, 0).text ?? '' };
@@ -186,6 +194,15 @@ export class Previewer {
       case undefined: {
         const markup = introspection.element?.(value);
         if (markup !== undefined) return { ...result, form: 'element', text: markup };
+        const facts = introspection.platform?.(value);
+        if (facts?.error) return this.platformError(result, facts.error);
+        if (facts) {
+          this.within(value, () => this.facts(result, value, facts, budget, depth));
+          return result;
+        }
+        const tag = name === 'Object' || name === 'Iterator' ? tagOf(value, introspection) : undefined;
+        if (tag !== undefined && own.test(/(?:Iterator|Generator|Iterator Helper)$/, tag))
+          return { ...result, class: tag, form: 'iterator' };
         break;
       }
       case 'Module':
@@ -257,6 +274,30 @@ export class Previewer {
     });
   }
 
+  /** What the platform tells of an object, then what the person has put on it. */
+  private facts(result: Value, value: object, { fields }: PlatformFacts, budget: Budget, depth: number): void {
+    const names = own.keys(value);
+    const added: string[] = [];
+    for (let k = 0; k < names.length && added.length < MOST_ADDED; k++)
+      if ('value' in own.getDescriptor(value, names[k]!)!) own.append(added, names[k]!);
+    result.size = fields.length + added.length;
+    let i = 0;
+    this.fill(result, result.size, budget, depth, () => {
+      const field = fields[i];
+      const key = field ? undefined : added[i - fields.length];
+      i++;
+      if (field) return { key: field.key, value: this.read(field.value, budget, depth - 1) };
+      return key === undefined ? undefined : { key, value: this.slot(own.getDescriptor(value, key)!, budget, depth) };
+    });
+  }
+
+  private platformError(result: Value, { name, message }: { name: string; message: string }): Value {
+    result.form = 'error';
+    result.text = message;
+    if (name !== result.class) result.entries = [{ key: 'name', value: { type: 'string', text: name } }];
+    return result;
+  }
+
   private slot(descriptor: PropertyDescriptor, budget: Budget, depth: number): Value {
     if (descriptor.get || descriptor.set)
       return { type: 'undefined', form: 'getter', text: descriptor.get ? 'getter' : 'setter' };
@@ -304,8 +345,21 @@ export function numberText(value: number): string {
   return value === 0 && 1 / value < 0 ? '-0' : own.numberText(value);
 }
 
+/** What the prototypes of an object say that it is, where that is plain data. */
+function tagOf(value: object, { isProxy }: Introspection): string | undefined {
+  let at = own.getPrototype(value) as object | null;
+  for (let i = 0; at !== null && i < 10 && !isProxy(at); i++) {
+    const tag: unknown = own.getDescriptor(at, Symbol.toStringTag)?.value;
+    if (typeof tag === 'string') return tag;
+    at = own.getPrototype(at) as object | null;
+  }
+  return undefined;
+}
+
 function unbox(value: object): unknown {
-  for (const read of [own.stringValue, own.numberValue, own.booleanValue] as ((value: never) => unknown)[]) {
+  for (const read of [own.stringValue, own.numberValue, own.booleanValue, own.bigintValue, own.symbolValue] as ((
+    value: never,
+  ) => unknown)[]) {
     try {
       return read(value as never);
     } catch {
@@ -321,7 +375,8 @@ export function brandBySlots(value: object, isProxy: (value: object) => boolean 
   if (own.isArray(value) || typeof value === 'function') return undefined;
   // Most objects are plain: what no known prototype stands behind is not probed.
   let at = own.getPrototype(value) as object | null;
-  if (at === own.ObjectPrototype || at === null) return undefined;
+  if (at === own.ObjectPrototype) return undefined;
+  if (at === null) return isModule(value) ? 'Module' : told?.(value) ? 'Error' : undefined;
   for (let i = 0; at !== null && i < 20 && !isProxy(at); i++) {
     for (let k = 0; k < BRANDED.length; k++) {
       const { prototype, brand, read } = BRANDED[k]!;
@@ -332,10 +387,27 @@ export function brandBySlots(value: object, isProxy: (value: object) => boolean 
   return undefined;
 }
 
+/** Told by what only namespace objects of modules are made to be. */
+function isModule(value: object): boolean {
+  const tag = own.getDescriptor(value, Symbol.toStringTag);
+  return tag?.value === 'Module' && !tag.writable && !tag.configurable && !own.isExtensible(value);
+}
+
 interface Branded {
   prototype: object;
   brand: string;
   read?: (value: never) => unknown;
+}
+
+const GeneratorPrototype = own.getPrototype(function* () {}.prototype as object) as object;
+const AsyncGeneratorPrototype = own.getPrototype(async function* () {}.prototype as object) as object;
+
+/** Where the language tells which objects are errors. */
+const told = (Error as { isError?(value: unknown): boolean }).isError;
+
+/** @throws TypeError for what only inherits from one */
+function isError(value: object): void {
+  if (told && !told(value)) throw new own.TypeErrorCopy('no error');
 }
 
 const BRANDED: Branded[] = [
@@ -343,7 +415,7 @@ const BRANDED: Branded[] = [
   { prototype: Set.prototype, brand: 'Set', read: own.setSize as (value: never) => unknown },
   { prototype: Date.prototype, brand: 'Date', read: own.dateTime as (value: never) => unknown },
   { prototype: RegExp.prototype, brand: 'RegExp', read: own.regexpText as (value: never) => unknown },
-  { prototype: Error.prototype, brand: 'Error' },
+  { prototype: Error.prototype, brand: 'Error', read: isError },
   { prototype: Promise.prototype, brand: 'Promise' },
   { prototype: ArrayBuffer.prototype, brand: 'Buffer', read: own.bufferLength as (value: never) => unknown },
   { prototype: WeakMap.prototype, brand: 'Weak' },
@@ -352,6 +424,12 @@ const BRANDED: Branded[] = [
   { prototype: Number.prototype, brand: 'Boxed', read: own.numberValue as (value: never) => unknown },
   { prototype: String.prototype, brand: 'Boxed', read: own.stringValue as (value: never) => unknown },
   { prototype: Boolean.prototype, brand: 'Boxed', read: own.booleanValue as (value: never) => unknown },
+  { prototype: BigInt.prototype, brand: 'Boxed', read: own.bigintValue as (value: never) => unknown },
+  { prototype: Symbol.prototype, brand: 'Boxed', read: own.symbolValue as (value: never) => unknown },
+  { prototype: GeneratorPrototype, brand: 'Iterator' },
+  { prototype: AsyncGeneratorPrototype, brand: 'Iterator' },
+  { prototype: own.getPrototype(new Map().keys()) as object, brand: 'Iterator' },
+  { prototype: own.getPrototype(new Set().keys()) as object, brand: 'Iterator' },
 ];
 
 function probe(read: (value: never) => unknown, value: object): boolean {

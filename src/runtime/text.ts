@@ -41,8 +41,11 @@ function object(value: Value, room: number): string {
     case 'element':
     case 'regexp':
       return value.text ?? '';
-    case 'error':
-      return value.text ? `${name || 'Error'}: ${value.text}` : name || 'Error';
+    case 'error': {
+      const [kind] = value.entries ?? [];
+      const head = kind?.key === 'name' ? `${name} [${kind.value.text}]` : name || 'Error';
+      return value.text ? `${head}: ${value.text}` : head;
+    }
     case 'promise':
       return value.state === 'fulfilled'
         ? `Promise ${entries(value, room, ' ')}`.trim()

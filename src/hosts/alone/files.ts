@@ -32,14 +32,21 @@ const ALIASES: Record<string, string[]> = {
   '.jsx': ['.tsx'],
 };
 
+/** Which packages came with a pad. */
+export interface CarriedNames {
+  /** Specifiers. */
+  names: ReadonlySet<string>;
+  /** Why others that are imported did not, by specifier and folder. */
+  broken: Readonly<Record<string, string>>;
+}
+
 export class AloneFiles implements Files {
   /**
-   * @param packages specifiers of packages that came with the pad
    * @param projectSettings what the project said of its files when it was published, as `type` of its `package.json`
    */
   constructor(
     private readonly store: TextStore,
-    private readonly packages: ReadonlySet<string>,
+    private readonly packages: CarriedNames,
     private readonly projectSettings: ProjectSettings | undefined,
     private readonly type: PackageType,
     readonly made?: ((file: string, text: string) => Made | undefined) | undefined,
@@ -59,10 +66,12 @@ export class AloneFiles implements Files {
   resolve(specifier: string, from: string): Resolution {
     if (specifier === 'node:test') return { kind: 'tests' };
     if (specifier === 'usher-anvil/pad') return { kind: 'pad' };
-    if (this.packages.has(specifier)) return { kind: 'package' };
+    if (this.packages.names.has(specifier)) return { kind: 'package' };
+    const why = this.packages.broken[`${specifier}\n${from.replace(/\/[^/]*$/, '')}`];
+    if (why !== undefined) return { kind: 'missing', message: why };
     if (ANSWERED.has(specifier.replace(/^node:/, ''))) return { kind: 'builtin' };
     // Those that a browser can answer come with the pad, as packages.
-    if (BUILTINS.test(specifier) && !this.packages.has(specifier))
+    if (BUILTINS.test(specifier))
       return {
         kind: 'missing',
         message: `'${specifier}' is a module of Node, and this pad runs in a page without one. Open it where it came from, with usher-anvil open, or take what browsers have.`,

@@ -5,7 +5,7 @@ import type { Clock, Files, Host } from '../../session/host.js';
 import type { SessionOptions } from '../../session/options.js';
 import type { PackageType } from '../../syntax/parse.js';
 import type { ProjectSettings } from '../../syntax/settings.js';
-import { AloneFiles, type TextStore } from './files.js';
+import { AloneFiles, type CarriedNames, type TextStore } from './files.js';
 import { AloneHost, type AloneParts } from './host.js';
 import { aloneLanguage, type Compile } from './language.js';
 
@@ -19,8 +19,7 @@ export type { Compile } from './language.js';
 
 export interface AlonePlace extends AloneParts {
   store: TextStore;
-  /** Specifiers of the packages. */
-  names: ReadonlySet<string>;
+  carried: CarriedNames;
   settings?: ProjectSettings | undefined;
   /** Of the project's `package.json`. */
   type?: PackageType;
@@ -72,5 +71,5 @@ export function createAloneSession(
 
 /** The files of a place, for whoever adds to them. */
 export function filesOf(place: AlonePlace): AloneFiles {
-  return new AloneFiles(place.store, place.names, place.settings, place.type, place.made);
+  return new AloneFiles(place.store, place.carried, place.settings, place.type, place.made);
 }

@@ -1,5 +1,6 @@
 /** What a page tells of values without running code of the person. */
 import { elementReader } from '../../runtime/elements.js';
+import { platformReader } from '../../runtime/platform-objects.js';
 import { brandBySlots, type Introspection } from '../../runtime/preview.js';
 
 /**
@@ -33,6 +34,7 @@ export function pageInsight(): { introspection: Introspection; made: [object, ob
       isProxy,
       brand: (value) => brandBySlots(value, isProxy),
       element: elementReader(globalThis),
+      platform: platformReader(globalThis, isProxy),
     },
     made: [
       [noting, native],

@@ -1,6 +1,7 @@
 /** What Node tells of values without running code of the person. */
 import { Session } from 'node:inspector';
 import * as util from 'node:util';
+import { platformReader } from '../../runtime/platform-objects.js';
 import type { Introspection } from '../../runtime/preview.js';
 
 const { types } = util;
@@ -8,6 +9,7 @@ const { types } = util;
 export const nodeInsight: Introspection = {
   isProxy: types.isProxy,
   brand,
+  platform: platformReader(globalThis, types.isProxy),
   privates,
   settled,
   promise: (value) => {

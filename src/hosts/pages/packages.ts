@@ -57,30 +57,44 @@ export class PagePackages {
   }
 
   private async make(list: readonly Wanted[], key: string): Promise<Bundled> {
-    const result: Bundled = { packages: {}, broken: {} };
-    let rest = list;
-    let files: OutputFile[] = [];
-    try {
-      files = await bundled(list);
-    } catch {
-      // Those that can be bundled by themselves can be bundled together.
-      const good: Wanted[] = [];
-      for (const one of list) {
-        try {
-          await bundled([one]);
-          good.push(one);
-        } catch (error) {
-          result.broken[keyOf(one)] = whyOf(error as BuildFailure, one.specifier);
-        }
-      }
-      rest = good;
-      files = good.length > 0 ? await bundled(good) : [];
-    }
+    const { good, made: files = [], broken } = await bundledWithoutBroken(list, bundled);
+    const result: Bundled = {
+      packages: {},
+      broken: Object.fromEntries(broken.map(({ one, why }) => [keyOf(one), why])),
+    };
     const name = createHash('sha256').update(key).digest('base64url').slice(0, 12);
     for (const { path, contents } of files)
       this.texts.set(`${this.path}${name}/${path.replace(/^.*[\\/]/, '')}`, { key, bytes: contents });
-    rest.forEach((one, index) => (result.packages[keyOf(one)] = `${this.path}${name}/package-${index}.js`));
+    good.forEach((one, index) => (result.packages[keyOf(one)] = `${this.path}${name}/package-${index}.js`));
     return result;
+  }
+}
+
+/**
+ * Bundles together what can be bundled.
+ *
+ * @param bundle throws a failure of the bundler
+ * @returns `made` where there is something that can; why the others cannot, in a sentence each
+ */
+export async function bundledWithoutBroken<W extends Wanted, T>(
+  list: readonly W[],
+  bundle: (list: readonly W[]) => Promise<T>,
+): Promise<{ good: readonly W[]; made?: T; broken: { one: W; why: string }[] }> {
+  try {
+    return { good: list, made: await bundle(list), broken: [] };
+  } catch {
+    // Those that can be bundled by themselves can be bundled together.
+    const good: W[] = [];
+    const broken: { one: W; why: string }[] = [];
+    for (const one of list) {
+      try {
+        await bundle([one]);
+        good.push(one);
+      } catch (error) {
+        broken.push({ one, why: whyOf(error as BuildFailure, one.specifier) });
+      }
+    }
+    return good.length > 0 ? { good, made: await bundle(good), broken } : { good, broken };
   }
 }
 

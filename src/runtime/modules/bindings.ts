@@ -10,8 +10,13 @@ export interface NamespaceShell {
   set(name: string, value: unknown): void;
 }
 
-/** Makes a namespace object; undefined where the engine offers no way, and the bindings themselves serve. */
-export type MakeNamespace = ((file: string, names: readonly string[]) => NamespaceShell) | undefined;
+/**
+ * Makes a namespace object, whose bindings are set, or which reads them by itself; undefined where the bindings
+ * themselves serve.
+ */
+export type MakeNamespace =
+  | ((file: string, names: readonly string[], read: (name: string) => unknown) => NamespaceShell)
+  | undefined;
 
 const constant = (): never => {
   throw new own.TypeErrorCopy('Assignment to constant variable.');
@@ -130,7 +135,7 @@ export class Bindings {
       names.length === this.shown.length &&
       names.every((name, index) => name === this.shown[index]);
     if (!same) {
-      this.shell = this.make(this.file, names);
+      this.shell = this.make(this.file, names, (name) => this.names[name]);
       this.shown = names;
     }
     this.sync();

@@ -13,6 +13,10 @@ export interface ModuleEngine {
   scripts?: ScriptLoader;
   /** Makes real namespace objects. */
   namespace?: MakeNamespace;
+  /** The namespace object that a program sees of a package, where {@link load} gives none that is real. */
+  packageNamespace?(exported: Record<string, unknown>): object;
+  /** {@link load} says in words of its own what is not there. */
+  readonly tellsMissing?: boolean;
   /** `import.meta.main` is there. */
   readonly metaHasMain?: boolean;
   /** What `require` gives for an ES module. */

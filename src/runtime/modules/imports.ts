@@ -75,6 +75,19 @@ export class Imports {
     return list;
   }
 
+  /** The namespace object behind an import of what is no local module. */
+  shown(link: ModuleLink, code: ModuleCode, index: number): unknown {
+    return this.seen(link, this.of(code)[index]);
+  }
+
+  /** What a program sees of a package. */
+  seen({ kind }: ModuleLink, namespace: unknown): unknown {
+    const { packageNamespace } = this.sources.engine;
+    return packageNamespace && namespace !== undefined && (kind === 'package' || kind === 'builtin')
+      ? packageNamespace(namespace as Record<string, unknown>)
+      : namespace;
+  }
+
   /**
    * A module that the runtime itself gives.
    *

@@ -379,7 +379,7 @@ export class Registry {
         const link = code.links[index]!;
         return link.kind === 'local'
           ? this.instances.get(link.target)!.bindings.namespace
-          : this.links.imports.of(instance.code)[index];
+          : this.links.imports.shown(link, instance.code, index);
       },
       relink: (take: (imports: unknown[]) => void): void => {
         instance.relink = take;

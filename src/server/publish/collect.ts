@@ -27,7 +27,7 @@ export interface PublishedPad {
   format: 'usher-anvil/published@1';
   pad: string;
   files: Record<string, string | { base64: string }>;
-  packages: { names: string[]; code: string };
+  packages: { names: string[]; code: string; broken?: Record<string, string> };
   settings?: object;
   /** What the project adds, and how files of its languages look in the editor. */
   additions?: PublishedAdditions;
@@ -46,8 +46,8 @@ export interface PublishedPad {
  *
  * @param file absolute path
  * @param runs it is executed as soon as it is opened
- * @throws AnvilError `E_TOO_LARGE` for a file that is, `E_NO_PACKAGE` for a package, or a part of the project, that
- * cannot be bundled for a page; what cannot be read
+ * @throws AnvilError `E_TOO_LARGE` for a file that is, `E_NO_PACKAGE` for a part of the project that cannot be bundled
+ * for a page; what cannot be read
  */
 export async function collectPad(file: string, runs: boolean, timeLimitMs: number): Promise<PublishedPad> {
   const gathered = isPagePad(file, readText(file)) ? await gatherPage(file) : await gatherScript(file, timeLimitMs);

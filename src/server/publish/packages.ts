@@ -1,13 +1,11 @@
 /** Packages of a published pad, bundled into one script for a page. */
 import { isBuiltin } from 'node:module';
 import { dirname } from 'node:path';
-import type { BuildFailure } from 'esbuild';
 import type { Wanted } from '../../hosts/pages/frame-way.js';
 import { buildForPage, isAnswered } from '../../hosts/pages/node-modules.js';
-import { LOADERS, sheets, wantedModules } from '../../hosts/pages/packages.js';
+import { bundledWithoutBroken, LOADERS, sheets, wantedModules } from '../../hosts/pages/packages.js';
 import { packageImports } from '../../syntax/imports.js';
 import { outlineOfText } from '../../syntax/outlined.js';
-import { AnvilError } from '../../syntax/problems.js';
 
 /** Answered by the page itself. */
 const ANSWERED = /^(?:node:)?assert(?:\/strict)?$/;
@@ -16,16 +14,15 @@ const ANSWERED = /^(?:node:)?assert(?:\/strict)?$/;
  * @param files whose imports are looked at
  * @param nameOf the path of a file in the page
  * @param more what is wanted besides
- * @returns the specifiers, and a script that declares an object `packages`: by specifier, or by specifier and folder
- * where folders have packages of their own
- * @throws AnvilError `E_NO_PACKAGE` for one that a page cannot have
+ * @returns the specifiers; a script that declares an object `packages`, by specifier and folder; and why those that are
+ * missing in it are, by the same
  */
 export async function publishPackages(
   files: readonly string[],
   textOf: (file: string) => string,
   nameOf: (path: string) => string,
   more: readonly Wanted[] = [],
-): Promise<{ names: string[]; code: string }> {
+): Promise<{ names: string[]; code: string; broken?: Record<string, string> }> {
   const wanted = new Map<string, Wanted & { key: string }>();
   const want = (specifier: string, from: string): void => {
     if (ANSWERED.test(specifier)) return;
@@ -39,32 +36,31 @@ export async function publishPackages(
       want(specifier, file);
   }
   for (const { specifier, from } of more) want(specifier, from);
-  const list = [...wanted.values()];
-  if (list.length === 0) return { names: [], code: '' };
+  const { good, made, broken } = await bundledWithoutBroken([...wanted.values()], bundled);
+  return {
+    names: [...new Set(good.map(({ specifier }) => specifier))],
+    code: made ?? '',
+    ...(broken.length === 0 ? {} : { broken: Object.fromEntries(broken.map(({ one, why }) => [one.key, why])) }),
+  };
+}
+
+/** @throws a failure of the bundler */
+async function bundled(list: readonly (Wanted & { key: string })[]): Promise<string> {
+  if (list.length === 0) return '';
   const entry = [
     ...list.map((_, index) => `import { all as package${index} } from 'wanted:${index}';`),
     `export const all = { ${list.map(({ key }, index) => `${JSON.stringify(key)}: package${index}`).join(', ')} };`,
   ].join('\n');
-  try {
-    const [made] = await buildForPage({
-      stdin: { contents: entry, resolveDir: dirname(list[0]!.from), loader: 'js' },
-      ...{ bundle: true, format: 'iife', globalName: 'bundled', platform: 'browser', target: 'es2022' },
-      define: { 'process.env.NODE_ENV': '"production"', global: 'globalThis' },
-      minify: true,
-      logLevel: 'silent',
-      loader: LOADERS,
-      plugins: [wantedModules(list), sheets],
-    });
-    return {
-      names: [...new Set(list.map(({ specifier }) => specifier))],
-      code: `${made!.text};var packages=bundled.all;`,
-    };
-  } catch (error) {
-    const [first] = (error as BuildFailure).errors ?? [];
-    throw new AnvilError('E_NO_PACKAGE', `A package cannot be had in a page: ${first?.text ?? String(error)}`, {
-      cause: error,
-    });
-  }
+  const [made] = await buildForPage({
+    stdin: { contents: entry, resolveDir: dirname(list[0]!.from), loader: 'js' },
+    ...{ bundle: true, format: 'iife', globalName: 'bundled', platform: 'browser', target: 'es2022' },
+    define: { 'process.env.NODE_ENV': '"production"', global: 'globalThis' },
+    minify: true,
+    logLevel: 'silent',
+    loader: LOADERS,
+    plugins: [wantedModules(list), sheets],
+  });
+  return `${made!.text};var packages=bundled.all;`;
 }
 
 /** Modules of Node that a browser can answer. */

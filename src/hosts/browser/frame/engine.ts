@@ -4,6 +4,7 @@ import type { TargetEngine } from '../../../runtime/target-engine.js';
 import type { FromRelay } from '../../../wire/messages.js';
 import type { Resolved } from '../../../wire/messages.js';
 import { pageInsight } from '../introspection.js';
+import { namespaceInPage, packageNamespace } from '../namespaces.js';
 import { canvases } from './canvases.js';
 
 export interface FrameParts {
@@ -58,6 +59,8 @@ export function frameEngine({ live, isOwnFile, uncaught, send, resolve, load }: 
     },
     compile: (code, name) => evaluate(`${code}\n//# sourceURL=${name}`) as (...args: unknown[]) => unknown,
     load,
+    namespace: namespaceInPage,
+    packageNamespace,
     uncaught() {
       uncaught();
       return false;

@@ -102,6 +102,7 @@ export function nodeEngine({
       }
     },
     namespace: namespaceShell,
+    tellsMissing: true,
     get metaHasMain() {
       return importMetaHasMain();
     },

@@ -1,0 +1,122 @@
+import { types } from 'node:util';
+import { platformReader } from '#dist/runtime/platform-objects.js';
+import { brandBySlots, type Introspection, Previewer } from '#dist/runtime/preview.js';
+import { valueText } from '#dist/runtime/text.js';
+
+const introspection: Introspection = {
+  isProxy: types.isProxy,
+  brand: (value) => brandBySlots(value, types.isProxy),
+  platform: platformReader(globalThis, types.isProxy),
+};
+const text = (value: unknown): string => valueText(new Previewer(introspection).take(value), 400);
+
+/** Fails when any code of it runs. */
+const ran = (): never => {
+  throw new Error('code of a person ran');
+};
+
+const form = new FormData();
+form.append('barge', 'Heron');
+form.append('barge', 'Alder');
+const stopped = new AbortController();
+stopped.abort('the lock is shut');
+
+test.each<[string, unknown, string]>([
+  [
+    'an address',
+    new URL('https://wenlow.example/locks?at=4#low'),
+    "URL { href: 'https://wenlow.example/locks?at=4#low' }",
+  ],
+  ['its parameters', new URLSearchParams('at=4&at=5'), "URLSearchParams { at: '4', at: '5' }"],
+  ['headers', new Headers({ 'Content-Type': 'text/csv' }), "Headers { 'content-type': 'text/csv' }"],
+  ['a form', form, "FormData { barge: 'Heron', barge: 'Alder' }"],
+  [
+    'an answer',
+    new Response('late', { status: 409, statusText: 'Conflict' }),
+    "Response { status: 409, statusText: 'Conflict', ok: false, url: '', bodyUsed: false }",
+  ],
+  [
+    'a request',
+    new Request('https://wenlow.example/locks', { method: 'PUT' }),
+    "Request { method: 'PUT', url: 'https://wenlow.example/locks', bodyUsed: false }",
+  ],
+  ['bytes of a file', new Blob(['abcd'], { type: 'text/csv' }), "Blob { size: 4, type: 'text/csv' }"],
+  ['a signal', stopped.signal, "AbortSignal { aborted: true, reason: 'the lock is shut' }"],
+  ['an event', new Event('fill'), "Event { type: 'fill', target: null }"],
+  ['an error of the platform', new DOMException('shut', 'AbortError'), 'DOMException [AbortError]: shut'],
+  ['… in another', { why: new DOMException('shut') }, '{ why: DOMException [Error]: shut }'],
+  ['what formats numbers', new Intl.PluralRules('en').constructor === Intl.PluralRules, 'true'],
+  ['a stream', new ReadableStream(), 'ReadableStream { locked: false }'],
+  ['what only tells events', new EventTarget(), 'EventTarget {}'],
+])('%s', (_, value, wanted) => {
+  expect(text(value)).toBe(wanted);
+});
+
+test('formats tell what they came to', () => {
+  expect(text(new Intl.NumberFormat('de', { style: 'percent' }))).toMatch(
+    /^NumberFormat \{ locale: 'de', .*style: 'percent'/,
+  );
+});
+
+test('fields that a person has added are there too, and those of a class over one', () => {
+  class Passage extends URL {
+    tonnes = 4;
+  }
+  expect(text(new Passage('https://wenlow.example/'))).toBe("Passage { href: 'https://wenlow.example/', tonnes: 4 }");
+  const signal = Object.assign(new EventTarget(), { lock: 'Alder', [Symbol('kept')]: 1 });
+  expect(text(signal)).toBe("EventTarget { lock: 'Alder' }");
+  expect(text(Object.defineProperty(new Blob([]), 'level', { get: ran, enumerable: true }))).toBe(
+    "Blob { size: 0, type: '' }",
+  );
+});
+
+test('no code of a person runs: names that lie, prototypes and constructors that are proxies, what only inherits', () => {
+  class Lying {
+    get href(): never {
+      return ran();
+    }
+  }
+  Object.defineProperty(Lying, 'name', { value: 'URL' });
+  expect(text(new Lying())).toBe('URL {}');
+  expect(text(Object.create(URL.prototype))).toBe('URL {}');
+  const traps = { get: ran, getOwnPropertyDescriptor: ran, getPrototypeOf: ran };
+  expect(text(Object.create(new Proxy({}, traps)))).toBe('{}');
+  const odd = Object.create(
+    Object.create(Object.prototype, { constructor: { value: new Proxy(class {}, traps) } }),
+  ) as object;
+  expect(text(odd)).toBe('{}');
+  // What the realm's name leads to by now is no matter.
+  const given = globalThis.Headers;
+  try {
+    globalThis.Headers = class {
+      forEach = ran;
+    } as never;
+    expect(text(new given({ level: '4' }))).toBe("Headers { level: '4' }");
+    expect(text(new Headers())).toBe('{ forEach: ƒ ran }');
+  } finally {
+    globalThis.Headers = given;
+  }
+});
+
+test('iterators say what they go over, boxes what they hold, namespaces and errors what they are', () => {
+  function* levels(): Generator<number> {
+    yield 4;
+  }
+  const all = [
+    levels(),
+    new Map().keys(),
+    new Set().values(),
+    [1].entries(),
+    'ab'[Symbol.iterator](),
+    'ab'.matchAll(/a/g),
+  ];
+  expect(all.map(text)).toEqual([
+    'Generator',
+    'Map Iterator',
+    'Set Iterator',
+    'Array Iterator',
+    'String Iterator',
+    'RegExp String Iterator',
+  ]);
+  expect([Object(4n), Object(Symbol('lock'))].map(text)).toEqual(['BigInt 4', 'Symbol Symbol(lock)']);
+});

@@ -1,0 +1,215 @@
+/**
+ * What objects of the platform hold: addresses, answers, events, rectangles. They keep it behind accessors of their
+ * prototypes, where own fields show nothing, or what the platform keeps for itself. Read with what the realm gave before
+ * any code of the person.
+ */
+import * as own from './originals.js';
+
+type Getter = (this: unknown) => unknown;
+
+interface Field {
+  key: string;
+  value: unknown;
+}
+
+export interface PlatformFacts {
+  fields: readonly Field[];
+  /** It is an error, though the language has not made it. */
+  error?: { name: string; message: string };
+}
+
+/** An interface: names of its accessors, pairs that `forEach` tells, or what a method without arguments gives. */
+type Interface = readonly string[] | 'pairs' | 'options' | 'error';
+
+const EVENT = ['type', 'target'];
+const POINTED = [...EVENT, 'clientX', 'clientY', 'button', 'buttons'];
+const BOX = ['x', 'y', 'width', 'height'];
+const POINT = ['x', 'y', 'z', 'w'];
+const MATRIX = ['a', 'b', 'c', 'd', 'e', 'f'];
+const ENTRY = ['name', 'entryType', 'startTime', 'duration'];
+
+const INTERFACES: Record<string, Interface | undefined> = own.plain({
+  URL: ['href'],
+  ...{ URLSearchParams: 'pairs', Headers: 'pairs', FormData: 'pairs' },
+  ...{ Blob: ['size', 'type'], File: ['name', 'size', 'type'] },
+  Response: ['status', 'statusText', 'ok', 'url', 'bodyUsed'],
+  Request: ['method', 'url', 'bodyUsed'],
+  ...{ AbortController: ['signal'], AbortSignal: ['aborted', 'reason'] },
+  DOMException: 'error',
+  ...{ TextEncoder: ['encoding'], TextDecoder: ['encoding'] },
+  ...{ ReadableStream: ['locked'], WritableStream: ['locked'], TransformStream: [] },
+  ...{
+    CompressionStream: [],
+    DecompressionStream: [],
+    TextDecoderStream: ['encoding'],
+    TextEncoderStream: ['encoding'],
+  },
+  ...{ EventTarget: [], MessagePort: [], MessageChannel: ['port1', 'port2'], BroadcastChannel: ['name'] },
+  ...{ Event: EVENT, CustomEvent: [...EVENT, 'detail'], UIEvent: EVENT },
+  ...{ MouseEvent: POINTED, DragEvent: POINTED, WheelEvent: [...POINTED, 'deltaX', 'deltaY'] },
+  PointerEvent: [...POINTED, 'pointerId', 'pointerType', 'pressure'],
+  KeyboardEvent: [...EVENT, 'key', 'code', 'repeat', 'shiftKey', 'ctrlKey', 'altKey', 'metaKey'],
+  InputEvent: [...EVENT, 'data', 'inputType'],
+  MessageEvent: ['type', 'data', 'origin'],
+  ErrorEvent: ['type', 'message', 'error'],
+  PromiseRejectionEvent: ['type', 'reason'],
+  CloseEvent: ['type', 'code', 'reason'],
+  ProgressEvent: [...EVENT, 'loaded', 'total'],
+  StorageEvent: ['type', 'key', 'oldValue', 'newValue'],
+  SubmitEvent: [...EVENT, 'submitter'],
+  FocusEvent: [...EVENT, 'relatedTarget'],
+  Touch: ['identifier', 'clientX', 'clientY'],
+  ...{ DOMRect: BOX, DOMRectReadOnly: BOX, DOMPoint: POINT, DOMPointReadOnly: POINT },
+  ...{ DOMMatrix: MATRIX, DOMMatrixReadOnly: MATRIX },
+  ...{ ImageData: ['width', 'height', 'data'], ImageBitmap: ['width', 'height'], TextMetrics: ['width'] },
+  MediaQueryList: ['media', 'matches'],
+  Location: ['href'],
+  IntersectionObserverEntry: ['isIntersecting', 'intersectionRatio', 'target'],
+  ResizeObserverEntry: ['contentRect', 'target'],
+  MutationRecord: ['type', 'target', 'addedNodes', 'removedNodes', 'attributeName'],
+  ...{ PerformanceEntry: ENTRY, PerformanceMark: [...ENTRY, 'detail'], PerformanceMeasure: [...ENTRY, 'detail'] },
+} satisfies Record<string, Interface>);
+
+/** Interfaces of `Intl`. */
+const OF_INTL = ['NumberFormat', 'DateTimeFormat', 'Collator', 'PluralRules', 'ListFormat', 'RelativeTimeFormat'];
+
+interface Resolved {
+  prototype: object;
+  read(value: object): PlatformFacts;
+}
+
+/**
+ * Makes what reads them.
+ *
+ * @param scope the global object of a realm. What it makes when it is first asked for is made when the first such object
+ * is looked at, and not before.
+ * @returns undefined for what is no such object. Runs no code of the person
+ */
+export function platformReader(
+  scope: object,
+  isProxy: (value: object) => boolean,
+): (value: object) => PlatformFacts | undefined {
+  const names = own.keys(INTERFACES);
+  const given = own.safeMap<string, PropertyDescriptor>();
+  for (let i = 0; i < names.length; i++) {
+    const descriptor = own.getDescriptor(scope, names[i]!);
+    if (descriptor) given.set(names[i]!, descriptor);
+  }
+  const { Intl: intl } = scope as { Intl?: object };
+  for (let i = 0; intl !== undefined && i < OF_INTL.length; i++) {
+    const descriptor = own.getDescriptor(intl, OF_INTL[i]!);
+    if (descriptor) given.set(OF_INTL[i]!, descriptor);
+  }
+  const resolved = own.safeMap<string, Resolved | null>();
+
+  const resolve = (name: string): Resolved | null => {
+    let found = resolved.get(name);
+    if (found !== undefined) return found;
+    const descriptor = given.get(name);
+    try {
+      found = descriptor ? interfaceOf(name, descriptor, scope) : null;
+    } catch {
+      found = null;
+    }
+    resolved.set(name, found);
+    return found;
+  };
+
+  return (value) => {
+    let at = own.getPrototype(value) as object | null;
+    for (let i = 0; at !== null && at !== own.ObjectPrototype && i < 10 && !isProxy(at); i++) {
+      const known = nameOf(at, isProxy);
+      const found = known === undefined || !given.has(known) ? null : resolve(known);
+      if (found?.prototype === at) {
+        try {
+          return found.read(value);
+        } catch {
+          // It only inherits from one.
+          return undefined;
+        }
+      }
+      at = own.getPrototype(at) as object | null;
+    }
+    return undefined;
+  };
+}
+
+/** What a prototype calls its constructor. */
+function nameOf(prototype: object, isProxy: (value: object) => boolean): string | undefined {
+  const constructor: unknown = own.getDescriptor(prototype, 'constructor')?.value;
+  if (typeof constructor !== 'function' || isProxy(constructor)) return undefined;
+  const name: unknown = own.getDescriptor(constructor, 'name')?.value;
+  return typeof name === 'string' ? name : undefined;
+}
+
+function interfaceOf(name: string, { get, value }: PropertyDescriptor, scope: object): Resolved | null {
+  const constructor = (get ? own.apply(get as never, scope as never, []) : value) as { prototype: object } | undefined;
+  if (typeof constructor !== 'function') return null;
+  const prototype = (own.getDescriptor(constructor, 'prototype')?.value ?? null) as object | null;
+  if (prototype === null) return null;
+  const kind = INTERFACES[name] ?? 'options';
+  const call = (fn: unknown, of: object, given: unknown[] = []): unknown =>
+    own.apply(fn as never, of as never, given as never);
+  switch (kind) {
+    case 'pairs': {
+      const forEach: unknown = own.getDescriptor(prototype, 'forEach')?.value;
+      return {
+        prototype,
+        read(object) {
+          const fields: Field[] = [];
+          call(forEach, object, [(held: unknown, key: string) => void own.append(fields, { key, value: held })]);
+          return { fields };
+        },
+      };
+    }
+    case 'options': {
+      const options: unknown = own.getDescriptor(prototype, 'resolvedOptions')?.value;
+      return {
+        prototype,
+        read(object) {
+          const told = call(options, object) as Record<string, unknown>;
+          const keys = own.keys(told);
+          const fields: Field[] = [];
+          for (let i = 0; i < keys.length; i++) own.append(fields, { key: keys[i]!, value: told[keys[i]!] });
+          return { fields };
+        },
+      };
+    }
+    case 'error': {
+      const [called, message] = [getterOf(prototype, 'name'), getterOf(prototype, 'message')];
+      if (!called || !message) return null;
+      return {
+        prototype,
+        read: (object) => ({
+          fields: [],
+          error: { name: own.StringCopy(call(called, object)), message: own.StringCopy(call(message, object)) },
+        }),
+      };
+    }
+    default: {
+      const getters: { key: string; getter: Getter }[] = [];
+      for (let i = 0; i < kind.length; i++) {
+        const getter = getterOf(prototype, kind[i]!);
+        if (getter) own.append(getters, { key: kind[i]!, getter });
+      }
+      return {
+        prototype,
+        read(object) {
+          const fields: Field[] = [];
+          for (let i = 0; i < getters.length; i++)
+            own.append(fields, { key: getters[i]!.key, value: call(getters[i]!.getter, object) });
+          return { fields };
+        },
+      };
+    }
+  }
+}
+
+function getterOf(prototype: object, name: string): Getter | undefined {
+  for (let at: object | null = prototype, i = 0; at !== null && i < 10; i++) {
+    const found = own.getDescriptor(at, name);
+    if (found) return found.get as Getter | undefined;
+    at = own.getPrototype(at) as object | null;
+  }
+  return undefined;
+}
