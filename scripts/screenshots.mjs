@@ -251,8 +251,8 @@ async function terminals() {
   await terminal('watch', `${cli} watch tolls/tolls.ts`);
   await terminal('walk', `${cli} walk tolls/tolls.ts`);
   await compared(cli);
-  const chamber = join(dir, 'chamber/chamber.ts');
-  await terminal('live', `cd chamber && ${cli} live chamber.ts`, async () => {
+  const chamber = join(dir, 'chamber/filling.ts');
+  await terminal('live', `cd chamber && ${cli} live filling.ts`, async () => {
     const { readFileSync } = await import('node:fs');
     const save = async (from, to) => {
       writeFileSync(chamber, readFileSync(chamber, 'utf8').replace(from, to));

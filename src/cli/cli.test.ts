@@ -207,33 +207,41 @@ describe('usher-anvil watch', () => {
 });
 
 describe('usher-anvil live', () => {
+  test('a script that asks for a document says where it has one', () => {
+    const { code, stderr } = cli(['live', 'examples/chamber/chamber.ts']);
+    expect(code).toBe(1);
+    expect(stderr).toMatch(
+      /asks for a document, and Node has none\. See it beside its code: usher-anvil open examples\/chamber\/chamber\.ts\n$/,
+    );
+  });
+
   test('the filling chamber takes a changed rate and a new helper without starting again', async () => {
     const dir = folder({
-      'chamber.ts': readFileSync(join(root, 'examples/chamber/chamber.ts'), 'utf8').replace('}, 250)', '}, 30)'),
+      'filling.ts': readFileSync(join(root, 'examples/chamber/filling.ts'), 'utf8').replace('}, 250)', '}, 30)'),
       'gauge.ts': readFileSync(join(root, 'examples/chamber/gauge.ts'), 'utf8'),
     });
-    const file = join(dir, 'chamber.ts');
+    const file = join(dir, 'filling.ts');
     let text = readFileSync(file, 'utf8');
     const save = (search: string, by: string): void => {
       expect(text).toContain(search);
       text = text.replace(search, by);
       writeFileSync(file, text);
     };
-    const live = start(['live', 'chamber.ts'], { cwd: dir });
+    const live = start(['live', 'filling.ts'], { cwd: dir });
     await live.until(/0\.75 m tick 3, fill 0/);
     save('RATE = 0.25', 'RATE = 0.5');
-    await live.until(/chamber\.ts {2}RATE assigned\n/);
+    await live.until(/filling\.ts {2}RATE assigned\n/);
     save(
       'function fill()',
       'const SLOW = 0.25;\nfunction ramp(level: number): number {\n' +
         '  return level > 4 ? SLOW : 1;\n}\n\nfunction fill()',
     );
-    await live.until(/chamber\.ts {2}SLOW, ramp added\n/);
+    await live.until(/filling\.ts {2}SLOW, ramp added\n/);
     save('chamber.level + RATE)', 'chamber.level + RATE * ramp(chamber.level))');
-    await live.until(/chamber\.ts {2}fill patched\n/);
+    await live.until(/filling\.ts {2}fill patched\n/);
     let from = live.text.length;
     save('void {', 'void {{');
-    await live.until(/chamber\.ts {2}syntax errors?, nothing changed\n/, from);
+    await live.until(/filling\.ts {2}syntax errors?, nothing changed\n/, from);
     await live.until(/tick \d+/, live.text.length);
     from = live.text.length;
     save('void {{', "void {\n  if (chamber.ticks > 1e9) throw new Error('never');");

@@ -2,12 +2,13 @@
 import { statSync } from 'node:fs';
 import { constants } from 'node:os';
 import { dirname, relative, sep } from 'node:path';
-import { padPath } from '../hosts/node/files.js';
+import { padPath, readText } from '../hosts/node/files.js';
 import { languageFor } from '../hosts/node/project/languages.js';
 import { createLive, type NodeLive } from '../hosts/node/live.js';
 import { checkProject } from '../hosts/node/project/manifest.js';
 import { SavedFiles } from '../hosts/node/saved-files.js';
 import { hasTerminal } from '../hosts/node/signals.js';
+import { isPagePad } from '../hosts/pages/kinds.js';
 import { problemOf } from '../server/problem.js';
 import { registerTarget, type RegisteredTarget } from '../server/register-target.js';
 import { checkName, freeName, targetNamed, targets } from '../server/targets.js';
@@ -106,6 +107,10 @@ export async function liveCommand(entry: string, args: string[], options: LiveCo
       () => {
         clearInterval(following);
         const exit = live.exit();
+        if (!exit?.signal && exit?.code && isPagePad(file, readText(file)))
+          warn(
+            `${relative(cwd, file)} asks for a document, and Node has none. See it beside its code: usher-anvil open ${relative(cwd, file)}`,
+          );
         const how = exit?.signal ? `was ended by ${exit.signal}` : `has ended with code ${exit?.code ?? 1}`;
         void Promise.all([unwatch(), opened.then(() => registered?.leave(`the program ${how}`))]).then(() => {
           resolve(exit?.signal ? 128 + (constants.signals[exit.signal] ?? 0) : (exit?.code ?? 1));
