@@ -8,6 +8,7 @@ import { Folder } from './folder.js';
 import { type FileHabits, Habits } from './habits.js';
 import { Journal, NoJournal } from './journal.js';
 import { ChangeList } from './presenters/changes.js';
+import { isPageFile } from '../../syntax/page-text.js';
 import type { SavedFiles } from '../../hosts/node/saved-files.js';
 import type { ShownPage } from './shown-page.js';
 import { Starts } from './starts.js';
@@ -109,7 +110,8 @@ export class Workbench {
     const { program, folder } = this;
     if (!program) return undefined;
     const loaded = new Set(this.fileNames());
-    return folder.sources().filter((name) => !loaded.has(name));
+    // A page of HTML is no module: what it has of its own, the program never tells.
+    return folder.sources().filter((name) => !loaded.has(name) && !isPageFile(name));
   }
 
   /** As {@link pathOf}; undefined for one that cannot be opened. */
