@@ -161,18 +161,26 @@ function placesIn({ url, functions }: Covered): Place[] {
   const isExecuted = (at: number): boolean =>
     (ranges.filter(({ startOffset, endOffset }) => startOffset <= at && at < endOffset).at(-1)?.count ?? 0) > 0;
   const places: Place[] = [];
-  const walk = (node: Loose, parent: string, inFunction: boolean): void => {
+  const walk = (node: Loose, parent: string, inFunction: boolean, isReached = true): void => {
     const begin = text.lastIndexOf('\n', node.start - 1) + 1;
     const isStatement = /Statement$|^VariableDeclaration$/.test(node.type) && !/^(Block|Empty)/.test(node.type);
     if (inFunction && isStatement && parent === 'BlockStatement' && /^\s*$/.test(text.slice(begin, node.start)))
-      if (isExecuted(node.start)) {
+      if (isReached && isExecuted(node.start)) {
         const line = text.slice(0, begin).split('\n').length - 1;
         places.push({ file, line, text: text.slice(node.start).split('\n')[0]! });
       }
     const isInner = inFunction || node.type.includes('Function');
-    for (const value of Object.values(node))
-      for (const child of Array.isArray(value) ? (value as unknown[]) : [value])
-        if (typeof (child as Loose | undefined)?.type === 'string') walk(child as Loose, node.type, isInner);
+    for (const value of Object.values(node)) {
+      // The engine counts what stands behind a choice that is never reached as often as what is around it.
+      let reached = isReached;
+      for (const child of Array.isArray(value) ? (value as unknown[]) : [value]) {
+        if (typeof (child as Loose | undefined)?.type !== 'string') continue;
+        const one = child as Loose;
+        const isFunction = one.type.includes('Function');
+        if (node.type === 'BlockStatement' && !isFunction && !isExecuted(one.start)) reached = false;
+        walk(one, node.type, isInner, isFunction || reached);
+      }
+    }
   };
   walk(parsed(text), '', false);
   return places;
