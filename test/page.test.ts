@@ -83,6 +83,30 @@ test('an error stands at its line the moment it exists; old values are dimmed; t
   );
 });
 
+test('an error of a text that was not executed goes with it, and the value that it hid is there again', async () => {
+  const before = await beside(6);
+  await page
+    .locator('.cm-line')
+    .nth(5)
+    .click({ position: { x: 4, y: 8 } });
+  await page.keyboard.press('Home');
+  await page.keyboard.insertText('const ');
+  await page.locator('.cm-line').nth(5).locator('.error').first().waitFor();
+  await page.keyboard.press('Control+Home');
+  await page.keyboard.insertText('const half = ;\n');
+  await page.locator('.cm-line').nth(0).locator('.error').first().waitFor();
+  await page
+    .locator('.cm-line')
+    .nth(6)
+    .click({ position: { x: 4, y: 8 } });
+  await page.keyboard.press('Home');
+  for (let i = 0; i < 'const '.length; i++) await page.keyboard.press('Delete');
+  await page.waitForFunction(() => !document.querySelectorAll('.cm-line')[6]!.querySelector('.error'));
+  expect(await page.locator('.cm-line').nth(0).locator('.error').count()).toBeGreaterThan(0);
+  expect(await page.locator('.cm-editor').getAttribute('class')).toContain('stale');
+  expect(await beside(7)).toBe(before);
+});
+
 test('a failing test turns when its line is mended, unsaved', async () => {
   expect(await page.getByTestId('trouble').innerText()).toBe('1 of 3 tests failed');
   await page.keyboard.press('F8');

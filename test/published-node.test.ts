@@ -150,12 +150,18 @@ const low = await import('level/low').catch((error) => error.message)
   );
   const page = await openPublished(browser, pathToFileURL(join(dir, 'pad.html')).href);
   await margin(page, 'const words').filter({ hasText: 'Alder at 4 m' }).waitFor();
-  await margin(page, 'const level').filter({ hasText: "'level' cannot be bundled for a page" }).waitFor();
+  await margin(page, 'const level').filter({ hasText: 'cannot be bundled for a page' }).waitFor();
   await margin(page, 'const low').filter({ hasText: 'low: 2' }).waitFor();
   // Imported at once, it fails there, in the words of the author's command.
   await page.locator('.cm-content').click();
   await page.keyboard.press('Control+Home');
-  await page.keyboard.type("import { level as one } from 'level'\n");
+  await page.keyboard.type("import { level as one } from 'level'\nconst two = one\n");
   await margin(page, 'level as one').filter({ hasText: 'cannot be bundled for a page' }).waitFor();
   await page.close();
+  // It cannot begin: that is said at once, and read as soon as there is something to read.
+  writeFileSync(join(dir, 'pad.ts'), "import { level } from 'level'\nconsole.log(level)\n");
+  expect(cli(['publish', 'pad.ts', '--runs'], { cwd: dir }).code).toBe(0);
+  const other = await openPublished(browser, pathToFileURL(join(dir, 'pad.html')).href);
+  await margin(other, 'import { level }').filter({ hasText: 'cannot be bundled for a page' }).waitFor();
+  await other.close();
 });

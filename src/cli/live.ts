@@ -107,14 +107,10 @@ export async function liveCommand(entry: string, args: string[], options: LiveCo
       () => {
         clearInterval(following);
         const exit = live.exit();
-        if (!exit?.signal && exit?.code && isPagePad(file, readText(file)))
-          warn(
-            `${relative(cwd, file)} asks for a document, and Node has none. See it beside its code: usher-anvil open ${relative(cwd, file)}`,
-          );
-        const how = exit?.signal ? `was ended by ${exit.signal}` : `has ended with code ${exit?.code ?? 1}`;
-        void Promise.all([unwatch(), opened.then(() => registered?.leave(`the program ${how}`))]).then(() => {
-          resolve(exit?.signal ? 128 + (constants.signals[exit.signal] ?? 0) : (exit?.code ?? 1));
-        });
+        if (exit?.code && isPagePad(file, readText(file))) warn(pageHint(relative(cwd, file)));
+        void Promise.all([unwatch(), opened.then(() => registered?.leave(`the program ${howEnded(exit)}`))]).then(() =>
+          resolve(exit?.signal ? 128 + (constants.signals[exit.signal] ?? 0) : (exit?.code ?? 1)),
+        );
       },
       { pause: options.pause === true },
     );
@@ -232,4 +228,12 @@ function numberOf(option: string, text: string, most: number): number {
 /** Names of files are relative to where the program was started, if it lies there. */
 function rootOf(file: string, cwd: string): string {
   return file.startsWith(`${cwd}${sep}`) ? cwd : dirname(file);
+}
+
+function pageHint(file: string): string {
+  return `${file} asks for a document, and Node has none. See it beside its code: usher-anvil open ${file}`;
+}
+
+function howEnded(exit: ReturnType<NodeLive['exit']>): string {
+  return exit?.signal ? `was ended by ${exit.signal}` : `has ended with code ${exit?.code ?? 1}`;
 }

@@ -8,7 +8,7 @@ import { planChanges } from '#dist/patch/plan.js';
 import { planObservation } from '#dist/patch/observe.js';
 import { EmbeddedTarget } from '#dist/runtime/embedded.js';
 import type { FromGuest } from '#dist/wire/guests.js';
-import { brandBySlots } from '#dist/runtime/preview.js';
+import { brandBySlots } from '#dist/runtime/brands.js';
 import { valueText } from '#dist/runtime/text.js';
 import type { LiveAnswer } from '#dist/wire/messages.js';
 import type { LiveChange } from '#dist/wire/modules.js';

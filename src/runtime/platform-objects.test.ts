@@ -1,6 +1,7 @@
 import { types } from 'node:util';
 import { platformReader } from '#dist/runtime/platform-objects.js';
-import { brandBySlots, type Introspection, Previewer } from '#dist/runtime/preview.js';
+import { brandBySlots } from '#dist/runtime/brands.js';
+import { type Introspection, Previewer } from '#dist/runtime/preview.js';
 import { valueText } from '#dist/runtime/text.js';
 
 const introspection: Introspection = {
@@ -119,4 +120,46 @@ test('iterators say what they go over, boxes what they hold, namespaces and erro
     'RegExp String Iterator',
   ]);
   expect([Object(4n), Object(Symbol('lock'))].map(text)).toEqual(['BigInt 4', 'Symbol Symbol(lock)']);
+});
+
+test('formats of a realm that has none of them, and a document that is told by its own accessors', () => {
+  class Attr {
+    get name(): string {
+      return 'lock';
+    }
+    get value(): string {
+      return 'Alder';
+    }
+  }
+  class NodeList {
+    get length(): number {
+      return 2;
+    }
+  }
+  class Location {
+    constructor() {
+      Object.defineProperty(this, 'href', { get: () => 'https://wenlow.example/', enumerable: true });
+      Object.assign(this, { assign() {} });
+    }
+  }
+  class CSSStyleDeclaration {
+    get length(): number {
+      return 2;
+    }
+    item(at: number): string {
+      return ['color', 'top'][at]!;
+    }
+    getPropertyValue(name: string): string {
+      return `${name} of it`;
+    }
+  }
+  const scope = { Attr, NodeList, Location, CSSStyleDeclaration };
+  const read = platformReader(scope, types.isProxy);
+  const told = (value: unknown): string => valueText(new Previewer({ ...introspection, platform: read }).take(value));
+  expect(told(new Attr())).toBe("Attr { name: 'lock', value: 'Alder' }");
+  expect(told(Object.assign(new NodeList(), { 0: 'a', 1: { b: 2 } }))).toBe("NodeList ['a', { b: 2 }]");
+  expect(told(new Location())).toBe("Location { href: 'https://wenlow.example/' }");
+  expect(told(new CSSStyleDeclaration())).toBe("CSSStyleDeclaration { color: 'color of it', top: 'top of it' }");
+  // Another realm's are only names here.
+  expect(told(new URL('https://wenlow.example/'))).toBe('URL {}');
 });

@@ -14,12 +14,21 @@ interface Field {
 
 export interface PlatformFacts {
   fields: readonly Field[];
+  /** It is a list of so many, which are its own fields. */
+  length?: number;
+  /** What it has of its own tells nothing. */
+  isClosed?: boolean;
   /** It is an error, though the language has not made it. */
   error?: { name: string; message: string };
 }
 
-/** An interface: names of its accessors, pairs that `forEach` tells, or what a method without arguments gives. */
-type Interface = readonly string[] | 'pairs' | 'options' | 'error';
+/** An interface: names of its accessors, or how it is read. */
+type Interface = readonly string[] | 'pairs' | 'options' | 'error' | 'list' | 'styles';
+
+/** Their own fields are the platform's. */
+const CLOSED = own.plain({ Window: true, Location: true, Document: true, HTMLDocument: true, XMLDocument: true });
+/** Declarations of a style that are told. */
+const MOST_STYLES = 100;
 
 const EVENT = ['type', 'target'];
 const POINTED = [...EVENT, 'clientX', 'clientY', 'button', 'buttons'];
@@ -61,9 +70,17 @@ const INTERFACES: Record<string, Interface | undefined> = own.plain({
   Touch: ['identifier', 'clientX', 'clientY'],
   ...{ DOMRect: BOX, DOMRectReadOnly: BOX, DOMPoint: POINT, DOMPointReadOnly: POINT },
   ...{ DOMMatrix: MATRIX, DOMMatrixReadOnly: MATRIX },
-  ...{ ImageData: ['width', 'height', 'data'], ImageBitmap: ['width', 'height'], TextMetrics: ['width'] },
+  ...{ ImageData: ['width', 'height'], ImageBitmap: ['width', 'height'], TextMetrics: ['width'] },
   MediaQueryList: ['media', 'matches'],
-  Location: ['href'],
+  ...{ Window: [], Location: ['href'], Document: ['URL', 'title'], HTMLDocument: ['URL', 'title'] },
+  ...{ XMLDocument: ['URL'], Attr: ['name', 'value'], Text: ['data'], Comment: ['data'] },
+  ...{ NodeList: 'list', RadioNodeList: 'list', HTMLCollection: 'list', HTMLOptionsCollection: 'list' },
+  ...{ HTMLFormControlsCollection: 'list', DOMTokenList: 'list', NamedNodeMap: 'list', DOMRectList: 'list' },
+  ...{ FileList: 'list', TouchList: 'list', StyleSheetList: 'list', CSSRuleList: 'list' },
+  ...{ CSSStyleDeclaration: 'styles', CSSStyleProperties: 'styles', CSSStyleRule: ['selectorText'] },
+  Range: ['startOffset', 'endOffset', 'collapsed'],
+  CanvasRenderingContext2D: ['fillStyle', 'strokeStyle', 'lineWidth', 'font', 'globalAlpha'],
+  ...{ Animation: ['playState', 'currentTime'], AudioBuffer: ['duration', 'sampleRate', 'numberOfChannels'] },
   IntersectionObserverEntry: ['isIntersecting', 'intersectionRatio', 'target'],
   ResizeObserverEntry: ['contentRect', 'target'],
   MutationRecord: ['type', 'target', 'addedNodes', 'removedNodes', 'attributeName'],
@@ -162,6 +179,30 @@ function interfaceOf(name: string, { get, value }: PropertyDescriptor, scope: ob
         },
       };
     }
+    case 'list': {
+      const length = getterOf(prototype, 'length');
+      return length ? { prototype, read: (object) => ({ fields: [], length: call(length, object) as number }) } : null;
+    }
+    case 'styles': {
+      const [length, item, valueOf] = [
+        getterOf(prototype, 'length'),
+        methodOf(prototype, 'item'),
+        methodOf(prototype, 'getPropertyValue'),
+      ];
+      if (!length) return null;
+      return {
+        prototype,
+        read(object) {
+          const fields: Field[] = [];
+          const count = call(length, object) as number;
+          for (let i = 0; i < count && i < MOST_STYLES; i++) {
+            const key = call(item, object, [i]) as string;
+            own.append(fields, { key, value: call(valueOf, object, [key]) });
+          }
+          return { fields, isClosed: true };
+        },
+      };
+    }
     case 'options': {
       const options: unknown = own.getDescriptor(prototype, 'resolvedOptions')?.value;
       return {
@@ -187,22 +228,38 @@ function interfaceOf(name: string, { get, value }: PropertyDescriptor, scope: ob
       };
     }
     default: {
-      const getters: { key: string; getter: Getter }[] = [];
-      for (let i = 0; i < kind.length; i++) {
-        const getter = getterOf(prototype, kind[i]!);
-        if (getter) own.append(getters, { key: kind[i]!, getter });
-      }
+      const getters: { key: string; getter: Getter | undefined }[] = [];
+      for (let i = 0; i < kind.length; i++)
+        own.append(getters, { key: kind[i]!, getter: getterOf(prototype, kind[i]!) });
       return {
         prototype,
         read(object) {
           const fields: Field[] = [];
-          for (let i = 0; i < getters.length; i++)
-            own.append(fields, { key: getters[i]!.key, value: call(getters[i]!.getter, object) });
-          return { fields };
+          for (let i = 0; i < getters.length; i++) {
+            const { key } = getters[i]!;
+            const getter = getters[i]!.getter ?? fixedGetter(object, key);
+            if (getter) own.append(fields, { key, value: call(getter, object) });
+          }
+          return CLOSED[name] ? { fields, isClosed: true } : { fields };
         },
       };
     }
   }
+}
+
+/** The platform's own accessor of one object, which nobody can replace. */
+function fixedGetter(object: object, key: string): Getter | undefined {
+  const found = own.getDescriptor(object, key);
+  return found && !found.configurable ? (found.get as Getter | undefined) : undefined;
+}
+
+function methodOf(prototype: object, name: string): unknown {
+  for (let at: object | null = prototype, i = 0; at !== null && i < 10; i++) {
+    const found = own.getDescriptor(at, name);
+    if (found) return found.value as unknown;
+    at = own.getPrototype(at) as object | null;
+  }
+  return undefined;
 }
 
 function getterOf(prototype: object, name: string): Getter | undefined {

@@ -1,5 +1,6 @@
 import { types } from 'node:util';
-import { brandBySlots, DEEP, Previewer, SHALLOW } from '#dist/runtime/preview.js';
+import { brandBySlots } from '#dist/runtime/brands.js';
+import { DEEP, Previewer, SHALLOW } from '#dist/runtime/preview.js';
 import { quote, valueText } from '#dist/runtime/text.js';
 
 const previewer = new Previewer({

@@ -192,17 +192,8 @@ export class Previewer {
         return { ...result, form: 'boxed', text: this.read(inner, budget, 0).text ?? '' };
       }
       case undefined: {
-        const markup = introspection.element?.(value);
-        if (markup !== undefined) return { ...result, form: 'element', text: markup };
-        const facts = introspection.platform?.(value);
-        if (facts?.error) return this.platformError(result, facts.error);
-        if (facts) {
-          this.within(value, () => this.facts(result, value, facts, budget, depth));
-          return result;
-        }
-        const tag = name === 'Object' || name === 'Iterator' ? tagOf(value, introspection) : undefined;
-        if (tag !== undefined && own.test(/(?:Iterator|Generator|Iterator Helper)$/, tag))
-          return { ...result, class: tag, form: 'iterator' };
+        const known = this.ofPlatform(result, value, budget, depth);
+        if (known) return known;
         break;
       }
       case 'Module':
@@ -212,6 +203,30 @@ export class Previewer {
     }
     this.within(value, () => this.properties(result, value, budget, depth));
     return result;
+  }
+
+  /** An object of the platform, or an iterator; undefined for all others. */
+  private ofPlatform(result: Value, value: object, budget: Budget, depth: number): Value | undefined {
+    const { introspection } = this;
+    const markup = introspection.element?.(value);
+    if (markup !== undefined) return { ...result, form: 'element', text: markup };
+    const facts = introspection.platform?.(value);
+    if (facts?.error) return this.platformError(result, facts.error);
+    if (facts?.length !== undefined) {
+      result.form = 'array';
+      result.size = facts.length;
+      this.within(value, () => this.elements(result, value as never, facts.length!, budget, depth));
+      return result;
+    }
+    if (facts) {
+      this.within(value, () => this.facts(result, value, facts, budget, depth));
+      return result;
+    }
+    const isNamed = result.class !== undefined && result.class !== 'Iterator';
+    const tag = isNamed ? undefined : tagOf(value, introspection);
+    return tag !== undefined && own.test(/(?:Iterator|Generator|Iterator Helper)$/, tag)
+      ? { ...result, class: tag, form: 'iterator' }
+      : undefined;
   }
 
   private mapEntries(result: Value, map: Map<unknown, unknown>, budget: Budget, depth: number): void {
@@ -275,8 +290,14 @@ export class Previewer {
   }
 
   /** What the platform tells of an object, then what the person has put on it. */
-  private facts(result: Value, value: object, { fields }: PlatformFacts, budget: Budget, depth: number): void {
-    const names = own.keys(value);
+  private facts(
+    result: Value,
+    value: object,
+    { fields, isClosed }: PlatformFacts,
+    budget: Budget,
+    depth: number,
+  ): void {
+    const names = isClosed ? [] : own.keys(value);
     const added: string[] = [];
     for (let k = 0; k < names.length && added.length < MOST_ADDED; k++)
       if ('value' in own.getDescriptor(value, names[k]!)!) own.append(added, names[k]!);
@@ -367,76 +388,4 @@ function unbox(value: object): unknown {
     }
   }
   return undefined;
-}
-
-/** Tags by internal slots and prototypes, for engines that tell no more: pages. Runs no code of the person. */
-export function brandBySlots(value: object, isProxy: (value: object) => boolean = () => false): string | undefined {
-  if (own.typedTag(value) !== undefined) return 'Typed';
-  if (own.isArray(value) || typeof value === 'function') return undefined;
-  // Most objects are plain: what no known prototype stands behind is not probed.
-  let at = own.getPrototype(value) as object | null;
-  if (at === own.ObjectPrototype) return undefined;
-  if (at === null) return isModule(value) ? 'Module' : told?.(value) ? 'Error' : undefined;
-  for (let i = 0; at !== null && i < 20 && !isProxy(at); i++) {
-    for (let k = 0; k < BRANDED.length; k++) {
-      const { prototype, brand, read } = BRANDED[k]!;
-      if (at === prototype) return read === undefined || probe(read, value) ? brand : undefined;
-    }
-    at = own.getPrototype(at) as object | null;
-  }
-  return undefined;
-}
-
-/** Told by what only namespace objects of modules are made to be. */
-function isModule(value: object): boolean {
-  const tag = own.getDescriptor(value, Symbol.toStringTag);
-  return tag?.value === 'Module' && !tag.writable && !tag.configurable && !own.isExtensible(value);
-}
-
-interface Branded {
-  prototype: object;
-  brand: string;
-  read?: (value: never) => unknown;
-}
-
-const GeneratorPrototype = own.getPrototype(function* () {}.prototype as object) as object;
-const AsyncGeneratorPrototype = own.getPrototype(async function* () {}.prototype as object) as object;
-
-/** Where the language tells which objects are errors. */
-const told = (Error as { isError?(value: unknown): boolean }).isError;
-
-/** @throws TypeError for what only inherits from one */
-function isError(value: object): void {
-  if (told && !told(value)) throw new own.TypeErrorCopy('no error');
-}
-
-const BRANDED: Branded[] = [
-  { prototype: Map.prototype, brand: 'Map', read: own.mapSize as (value: never) => unknown },
-  { prototype: Set.prototype, brand: 'Set', read: own.setSize as (value: never) => unknown },
-  { prototype: Date.prototype, brand: 'Date', read: own.dateTime as (value: never) => unknown },
-  { prototype: RegExp.prototype, brand: 'RegExp', read: own.regexpText as (value: never) => unknown },
-  { prototype: Error.prototype, brand: 'Error', read: isError },
-  { prototype: Promise.prototype, brand: 'Promise' },
-  { prototype: ArrayBuffer.prototype, brand: 'Buffer', read: own.bufferLength as (value: never) => unknown },
-  { prototype: WeakMap.prototype, brand: 'Weak' },
-  { prototype: WeakSet.prototype, brand: 'Weak' },
-  { prototype: WeakRef.prototype, brand: 'Weak' },
-  { prototype: Number.prototype, brand: 'Boxed', read: own.numberValue as (value: never) => unknown },
-  { prototype: String.prototype, brand: 'Boxed', read: own.stringValue as (value: never) => unknown },
-  { prototype: Boolean.prototype, brand: 'Boxed', read: own.booleanValue as (value: never) => unknown },
-  { prototype: BigInt.prototype, brand: 'Boxed', read: own.bigintValue as (value: never) => unknown },
-  { prototype: Symbol.prototype, brand: 'Boxed', read: own.symbolValue as (value: never) => unknown },
-  { prototype: GeneratorPrototype, brand: 'Iterator' },
-  { prototype: AsyncGeneratorPrototype, brand: 'Iterator' },
-  { prototype: own.getPrototype(new Map().keys()) as object, brand: 'Iterator' },
-  { prototype: own.getPrototype(new Set().keys()) as object, brand: 'Iterator' },
-];
-
-function probe(read: (value: never) => unknown, value: object): boolean {
-  try {
-    read(value as never);
-    return true;
-  } catch {
-    return false;
-  }
 }

@@ -30,6 +30,8 @@ interface Around {
   beside: DecorationSet;
   rail: RangeSet<GutterMarker>;
   values: DecorationSet;
+  /** Those of the last text that was executed: they stay while what is typed cannot be. */
+  good: DecorationSet;
   errors: DecorationSet;
   stale: boolean;
   version: number;
@@ -179,7 +181,7 @@ function build(doc: Text, record: RecordMessage, previous: Around | undefined, o
     // Values of the last good run stay where they have moved to, dimmed; errors are new.
     const widgets = record.lines.filter((line) => line.items.length > 0 && line.line < doc.lines);
     const bad = new Set(widgets.map((line) => line.line + 1));
-    const kept = previous.values.update({ filter: (from) => !bad.has(doc.lineAt(from).number) });
+    const kept = previous.good.update({ filter: (from) => !bad.has(doc.lineAt(from).number) });
     const added = widgets.map((line) => {
       const at = doc.line(line.line + 1);
       return Decoration.widget({
@@ -191,6 +193,7 @@ function build(doc: Text, record: RecordMessage, previous: Around | undefined, o
       beside: previous.beside,
       rail: previous.rail,
       values: kept.update({ add: added, sort: true }),
+      good: previous.good,
       errors: errorSet,
       stale: true,
       version: record.version,
@@ -209,10 +212,12 @@ function build(doc: Text, record: RecordMessage, previous: Around | undefined, o
         Decoration.widget({ widget: new MarginWidget(line.items, columnsOf(at.text), line.line, onOpen), side: 1 }),
       );
   }
+  const built = values.finish();
   return {
     beside: previous?.beside ?? Decoration.none,
     rail: rail.finish(),
-    values: values.finish(),
+    values: built,
+    good: record.stale ? Decoration.none : built,
     errors: errorSet,
     stale: record.stale,
     version: record.version,
@@ -242,6 +247,11 @@ function moved(values: DecorationSet, transaction: Transaction): DecorationSet {
   return Decoration.set(ranges);
 }
 
+function movedValues({ values, good }: Around, transaction: Transaction): Pick<Around, 'values' | 'good'> {
+  const now = moved(values, transaction);
+  return { values: now, good: good === values ? now : moved(good, transaction) };
+}
+
 /** What was evaluated holds for the text it was: it goes when its line is changed. */
 function unchanged(beside: DecorationSet, transaction: Transaction): DecorationSet {
   const { startState, state, changes } = transaction;
@@ -261,6 +271,7 @@ export function surroundings(onOpen: (line: number) => void): Extension {
       beside: Decoration.none,
       rail: RangeSet.empty,
       values: Decoration.none,
+      good: Decoration.none,
       errors: Decoration.none,
       stale: false,
       version: 0,
@@ -272,7 +283,7 @@ export function surroundings(onOpen: (line: number) => void): Extension {
           ...next,
           beside: unchanged(next.beside, transaction),
           rail: next.rail.map(transaction.changes),
-          values: moved(next.values, transaction),
+          ...movedValues(next, transaction),
           errors: next.errors.map(transaction.changes),
         };
       for (const effect of transaction.effects)
@@ -284,7 +295,7 @@ export function surroundings(onOpen: (line: number) => void): Extension {
           next = { ...next, beside: others.update({ add: [Decoration.widget({ widget, side: 2 }).range(at.to)] }) };
         }
       if (!transaction.docChanged && transaction.effects.some((effect) => effect.is(fitAgain)))
-        next = { ...next, values: moved(next.values, transaction) };
+        next = { ...next, ...movedValues(next, transaction) };
       if (transaction.effects.some((effect) => effect.is(dimRecord))) next = { ...next, stale: true };
       for (const effect of transaction.effects)
         if (effect.is(showRecord)) next = build(transaction.state.doc, effect.value, next, onOpen);

@@ -104,6 +104,9 @@ export class Store extends PadActions {
   joinEditor(editor: EditorPort): void {
     this.editor = editor;
     this.text.ready();
+    // What cannot be executed is answered at once: before the editor is there.
+    const { record } = this.state;
+    if (record && isPresent(this.state, record, this.text.version)) editor.setRecord(record);
   }
 
   /** A keystroke: it goes to the server at once. */

@@ -1,7 +1,8 @@
 /** What a page tells of values without running code of the person. */
 import { elementReader } from '../../runtime/elements.js';
 import { platformReader } from '../../runtime/platform-objects.js';
-import { brandBySlots, type Introspection } from '../../runtime/preview.js';
+import { brandBySlots } from '../../runtime/brands.js';
+import type { Introspection } from '../../runtime/preview.js';
 
 /**
  * Call before any code of the page: a browser does not tell which objects are proxies, so those that are made are

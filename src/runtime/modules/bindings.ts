@@ -15,8 +15,7 @@ export interface NamespaceShell {
  * themselves serve.
  */
 export type MakeNamespace =
-  | ((file: string, names: readonly string[], read: (name: string) => unknown) => NamespaceShell)
-  | undefined;
+  ((file: string, names: readonly string[], read: (name: string) => unknown) => NamespaceShell) | undefined;
 
 const constant = (): never => {
   throw new own.TypeErrorCopy('Assignment to constant variable.');

@@ -104,21 +104,25 @@ export class LaterImports {
   /** The namespace of the module that a link leads to, whatever stands in its place. */
   async load(link: ModuleLink, from: string): Promise<unknown> {
     const { engine, imports, stacks, instanceOf } = this.modules;
-    if (link.kind === 'missing') return engine.tellsMissing ? engine.load(link.specifier, from) : imports.given(link, from);
+    if (link.kind === 'missing')
+      return engine.tellsMissing ? engine.load(link.specifier, from) : imports.given(link, from);
     const leaf = imports.leaf(link, from);
     if (leaf) {
       const { specifier, target, base = from } = link;
-      return imports.seen(link, leaf.namespace ?? (await engine.load(link.kind === 'package' ? target : specifier, base)));
+      return imports.seen(
+        link,
+        leaf.namespace ?? (await engine.load(link.kind === 'package' ? target : specifier, base)),
+      );
     }
     if (link.kind !== 'local') return imports.given(link, from);
     const instance = instanceOf(link.target);
     if (instance.code.broken && instance.code.broken.how !== 'names') {
       // The engine's own words, where it reads the same text.
-      const told = engine.tellsMissing ? engine.load(engine.urlOf(link.target), from) : Promise.resolve();
-      await told.catch((error: unknown) => {
-        if (error instanceof SyntaxError) stacks.place(error, instance.code);
-        throw error;
-      });
+      if (engine.tellsMissing)
+        await engine.load(engine.urlOf(link.target), from).catch((error: unknown) => {
+          if (error instanceof SyntaxError) stacks.place(error, instance.code);
+          throw error;
+        });
       throw brokenError(instance.code, stacks);
     }
     const done = this.modules.evaluate(link.target);
