@@ -2,13 +2,13 @@
 import { statSync } from 'node:fs';
 import { constants } from 'node:os';
 import { dirname, relative, sep } from 'node:path';
-import { padPath, readText } from '../hosts/node/files.js';
+import { padPath } from '../hosts/node/files.js';
 import { languageFor } from '../hosts/node/project/languages.js';
 import { createLive, type NodeLive } from '../hosts/node/live.js';
 import { checkProject } from '../hosts/node/project/manifest.js';
 import { SavedFiles } from '../hosts/node/saved-files.js';
 import { hasTerminal } from '../hosts/node/signals.js';
-import { isPagePad } from '../hosts/pages/kinds.js';
+import { pageHint } from '../server/page-hint.js';
 import { problemOf } from '../server/problem.js';
 import { registerTarget, type RegisteredTarget } from '../server/register-target.js';
 import { checkName, freeName, targetNamed, targets } from '../server/targets.js';
@@ -59,7 +59,7 @@ export async function liveCommand(entry: string, args: string[], options: LiveCo
   const live = createLive({ file, argv: args, memoryMb });
   // The program goes on, also where this command is wrong.
   outlive((error) => problemOf(error));
-  const warn = (text: string): void => void process.stderr.write(`${paint.fail(harmless(text))}\n`);
+  const warn = (text = ''): void => void process.stderr.write(text && `${paint.fail(harmless(text))}\n`);
   let typed = '';
   // What a person is in the middle of typing is answered in the window where it is typed.
   live.session.onEvent((event) => {
@@ -107,7 +107,7 @@ export async function liveCommand(entry: string, args: string[], options: LiveCo
       () => {
         clearInterval(following);
         const exit = live.exit();
-        if (exit?.code && isPagePad(file, readText(file))) warn(pageHint(relative(cwd, file)));
+        if (exit?.code) warn(pageHint(file, relative(cwd, file)));
         void Promise.all([unwatch(), opened.then(() => registered?.leave(`the program ${howEnded(exit)}`))]).then(() =>
           resolve(exit?.signal ? 128 + (constants.signals[exit.signal] ?? 0) : (exit?.code ?? 1)),
         );
@@ -228,10 +228,6 @@ function numberOf(option: string, text: string, most: number): number {
 /** Names of files are relative to where the program was started, if it lies there. */
 function rootOf(file: string, cwd: string): string {
   return file.startsWith(`${cwd}${sep}`) ? cwd : dirname(file);
-}
-
-function pageHint(file: string): string {
-  return `${file} asks for a document, and Node has none. See it beside its code: usher-anvil open ${file}`;
 }
 
 function howEnded(exit: ReturnType<NodeLive['exit']>): string {
