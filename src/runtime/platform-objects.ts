@@ -132,22 +132,34 @@ export function platformReader(
     return found;
   };
 
-  return (value) => {
-    let at = own.getPrototype(value) as object | null;
+  /** The nearest interface that a prototype stands for, or inherits from. */
+  const nearest = (prototype: object): Resolved | null => {
+    let at: object | null = prototype;
     for (let i = 0; at !== null && at !== own.ObjectPrototype && i < 10 && !isProxy(at); i++) {
-      const known = nameOf(at, isProxy);
-      const found = known === undefined || !given.has(known) ? null : resolve(known);
-      if (found?.prototype === at) {
-        try {
-          return found.read(value);
-        } catch {
-          // It only inherits from one.
-          return undefined;
-        }
-      }
+      const name = nameOf(at, isProxy);
+      const found = name === undefined || !given.has(name) ? null : resolve(name);
+      if (found?.prototype === at) return found;
       at = own.getPrototype(at) as object | null;
     }
-    return undefined;
+    return null;
+  };
+  // Programs have many objects of few classes.
+  const known = own.safeWeakMap<object, Resolved | null>();
+
+  return (value) => {
+    const prototype = own.getPrototype(value) as object | null;
+    if (prototype === null || prototype === own.ObjectPrototype) return undefined;
+    let found = known.get(prototype);
+    if (found === undefined) {
+      found = nearest(prototype);
+      known.set(prototype, found);
+    }
+    try {
+      return found?.read(value);
+    } catch {
+      // It only inherits from one.
+      return undefined;
+    }
   };
 }
 
