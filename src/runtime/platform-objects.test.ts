@@ -1,8 +1,12 @@
+import { spawnSync } from 'node:child_process';
+import { join } from 'node:path';
+import { pathToFileURL } from 'node:url';
 import { types } from 'node:util';
 import { platformReader } from '#dist/runtime/platform-objects.js';
 import { brandBySlots } from '#dist/runtime/brands.js';
 import { type Introspection, Previewer } from '#dist/runtime/preview.js';
 import { valueText } from '#dist/runtime/text.js';
+import { root } from '../../test/harness.js';
 
 const introspection: Introspection = {
   isProxy: types.isProxy,
@@ -162,4 +166,22 @@ test('formats of a realm that has none of them, and a document that is told by i
   expect(told(new CSSStyleDeclaration())).toBe("CSSStyleDeclaration { color: 'color of it', top: 'top of it' }");
   // Another realm's are only names here.
   expect(told(new URL('https://wenlow.example/'))).toBe('URL {}');
+});
+
+test('to look at a class of a person loads nothing of the platform that has the same name', () => {
+  const script = `const own = Symbol.for('undici.globalDispatcher.1')
+class Response { status = 4 }
+const { nodeInsight } = await import(${JSON.stringify(pathToFileURL(join(root, 'dist/hosts/node/introspection.js')).href)})
+const { Previewer } = await import(${JSON.stringify(pathToFileURL(join(root, 'dist/runtime/preview.js')).href)})
+const { valueText } = await import(${JSON.stringify(pathToFileURL(join(root, 'dist/runtime/text.js')).href)})
+const text = (value) => valueText(new Previewer(nodeInsight).take(value))
+console.log(text(new Response()), own in globalThis)
+console.log(text(await fetch('data:text/plain,high')), own in globalThis)
+`;
+  const { stdout, stderr } = spawnSync(process.execPath, ['--input-type=module', '-e', script], { encoding: 'utf8' });
+  expect({ stdout, stderr }).toEqual({
+    stdout:
+      "Response { status: 4 } false\nResponse { status: 200, statusText: 'OK', ok: true, url: 'data:text/plain,high', bodyUsed: false } true\n",
+    stderr: '',
+  });
 });

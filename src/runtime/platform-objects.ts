@@ -100,11 +100,13 @@ interface Resolved {
  *
  * @param scope the global object of a realm. What it makes when it is first asked for is made when the first such object
  * is looked at, and not before.
+ * @param mayMake false for an interface that the realm would have to load only to be looked at: no object is of it yet
  * @returns undefined for what is no such object. Runs no code of the person
  */
 export function platformReader(
   scope: object,
   isProxy: (value: object) => boolean,
+  mayMake: (name: string) => boolean = () => true,
 ): (value: object) => PlatformFacts | undefined {
   const names = own.keys(INTERFACES);
   const given = own.safeMap<string, PropertyDescriptor>();
@@ -123,6 +125,7 @@ export function platformReader(
     let found = resolved.get(name);
     if (found !== undefined) return found;
     const descriptor = given.get(name);
+    if (descriptor?.get && !mayMake(name)) return null;
     try {
       found = descriptor ? interfaceOf(name, descriptor, scope) : null;
     } catch {

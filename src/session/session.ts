@@ -224,7 +224,7 @@ export class Session {
     return this.run?.over === true && this.again(this.run, this.tests.repeating?.want(step) ?? false);
   }
 
-  /** Resolves with the next record that has ended or, with nothing pending, at once. */
+  /** Resolves with the next record that has ended or, with nothing pending, at once; before a first run, with its record. */
   settled(): Promise<PadRecord> {
     return this.record && this.run?.over ? Promise.resolve(this.record) : this.showing.records.next();
   }
