@@ -90,8 +90,19 @@ const INTERFACES: Record<string, Interface | undefined> = own.plain({
 /** Interfaces of `Intl`. */
 const OF_INTL = ['NumberFormat', 'DateTimeFormat', 'Collator', 'PluralRules', 'ListFormat', 'RelativeTimeFormat'];
 
+/** Interfaces that a realm loads when their names are looked at, which takes it long. */
+export interface LaterInterfaces {
+  names: Record<string, true | undefined>;
+  /** They have been loaded: before, no object is of them. */
+  areThere(): boolean;
+  /** By the text of a function: by then, code of the person may have put others in their place. */
+  isOwn(text: string): boolean;
+}
+
 interface Resolved {
   prototype: object;
+  /** A function of the platform that reads it. */
+  reads: unknown;
   read(value: object): PlatformFacts;
 }
 
@@ -100,18 +111,17 @@ interface Resolved {
  *
  * @param scope the global object of a realm. What it makes when it is first asked for is made when the first such object
  * is looked at, and not before.
- * @param mayMake false for an interface that the realm would have to load only to be looked at: no object is of it yet
  * @returns undefined for what is no such object. Runs no code of the person
  */
 export function platformReader(
   scope: object,
   isProxy: (value: object) => boolean,
-  mayMake: (name: string) => boolean = () => true,
+  later?: LaterInterfaces,
 ): (value: object) => PlatformFacts | undefined {
   const names = own.keys(INTERFACES);
   const given = own.safeMap<string, PropertyDescriptor>();
   for (let i = 0; i < names.length; i++) {
-    const descriptor = own.getDescriptor(scope, names[i]!);
+    const descriptor = later?.names[names[i]!] ? undefined : own.getDescriptor(scope, names[i]!);
     if (descriptor) given.set(names[i]!, descriptor);
   }
   const { Intl: intl } = scope as { Intl?: object };
@@ -124,10 +134,12 @@ export function platformReader(
   const resolve = (name: string): Resolved | null => {
     let found = resolved.get(name);
     if (found !== undefined) return found;
-    const descriptor = given.get(name);
-    if (descriptor?.get && !mayMake(name)) return null;
+    const comesLater = later?.names[name] === true;
+    if (comesLater && !later!.areThere()) return null;
     try {
+      const descriptor = comesLater ? own.getDescriptor(scope, name) : given.get(name);
       found = descriptor ? interfaceOf(name, descriptor, scope) : null;
+      if (comesLater && found && !later!.isOwn(own.functionText(found.reads as never))) found = null;
     } catch {
       found = null;
     }
@@ -140,7 +152,7 @@ export function platformReader(
     let at: object | null = prototype;
     for (let i = 0; at !== null && at !== own.ObjectPrototype && i < 10 && !isProxy(at); i++) {
       const name = nameOf(at, isProxy);
-      const found = name === undefined || !given.has(name) ? null : resolve(name);
+      const found = name === undefined || !(given.has(name) || later?.names[name]) ? null : resolve(name);
       if (found?.prototype === at) return found;
       at = own.getPrototype(at) as object | null;
     }
@@ -187,6 +199,7 @@ function interfaceOf(name: string, { get, value }: PropertyDescriptor, scope: ob
       const forEach: unknown = own.getDescriptor(prototype, 'forEach')?.value;
       return {
         prototype,
+        reads: forEach,
         read(object) {
           const fields: Field[] = [];
           call(forEach, object, [(held: unknown, key: string) => void own.append(fields, { key, value: held })]);
@@ -196,7 +209,9 @@ function interfaceOf(name: string, { get, value }: PropertyDescriptor, scope: ob
     }
     case 'list': {
       const length = getterOf(prototype, 'length');
-      return length ? { prototype, read: (object) => ({ fields: [], length: call(length, object) as number }) } : null;
+      return length
+        ? { prototype, reads: length, read: (object) => ({ fields: [], length: call(length, object) as number }) }
+        : null;
     }
     case 'styles': {
       const [length, item, valueOf] = [
@@ -207,6 +222,7 @@ function interfaceOf(name: string, { get, value }: PropertyDescriptor, scope: ob
       if (!length) return null;
       return {
         prototype,
+        reads: length,
         read(object) {
           const fields: Field[] = [];
           const count = call(length, object) as number;
@@ -222,6 +238,7 @@ function interfaceOf(name: string, { get, value }: PropertyDescriptor, scope: ob
       const options: unknown = own.getDescriptor(prototype, 'resolvedOptions')?.value;
       return {
         prototype,
+        reads: options,
         read(object) {
           const told = call(options, object) as Record<string, unknown>;
           const keys = own.keys(told);
@@ -236,6 +253,7 @@ function interfaceOf(name: string, { get, value }: PropertyDescriptor, scope: ob
       if (!called || !message) return null;
       return {
         prototype,
+        reads: message,
         read: (object) => ({
           fields: [],
           error: { name: own.StringCopy(call(called, object)), message: own.StringCopy(call(message, object)) },
@@ -248,6 +266,7 @@ function interfaceOf(name: string, { get, value }: PropertyDescriptor, scope: ob
         own.append(getters, { key: kind[i]!, getter: getterOf(prototype, kind[i]!) });
       return {
         prototype,
+        reads: getters[0]?.getter,
         read(object) {
           const fields: Field[] = [];
           for (let i = 0; i < getters.length; i++) {

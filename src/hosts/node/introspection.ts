@@ -1,27 +1,29 @@
 /** What Node tells of values without running code of the person. */
 import { Session } from 'node:inspector';
 import * as util from 'node:util';
-import { plain } from '../../runtime/originals.js';
-import { platformReader } from '../../runtime/platform-objects.js';
+import { indexOf, plain } from '../../runtime/originals.js';
+import { type LaterInterfaces, platformReader } from '../../runtime/platform-objects.js';
 import type { Introspection } from '../../runtime/preview.js';
 
 const { types } = util;
 
-/** Interfaces that Node loads with `fetch`, and what is there once it has. */
-const OF_FETCH: Record<string, true | undefined> = plain({
-  FormData: true,
-  Headers: true,
-  Request: true,
-  Response: true,
-  MessageEvent: true,
-  CloseEvent: true,
-});
 const FETCHES = Symbol.for('undici.globalDispatcher.1');
+
+/** What Node loads with `fetch`, and streams that compress and encode. */
+const LATER: LaterInterfaces = {
+  names: plain({
+    ...{ FormData: true, Headers: true, Request: true, Response: true, MessageEvent: true, CloseEvent: true },
+    ...{ TransformStream: true, CompressionStream: true, DecompressionStream: true },
+    ...{ TextDecoderStream: true, TextEncoderStream: true },
+  } as const),
+  areThere: () => FETCHES in globalThis,
+  isOwn: (text) => indexOf(text, 'webidl.brandCheck(') >= 0,
+};
 
 export const nodeInsight: Introspection = {
   isProxy: types.isProxy,
   brand,
-  platform: platformReader(globalThis, types.isProxy, (name) => !OF_FETCH[name] || FETCHES in globalThis),
+  platform: platformReader(globalThis, types.isProxy, LATER),
   privates,
   settled,
   promise: (value) => {
