@@ -287,20 +287,20 @@ function fixedGetter(object: object, key: string): Getter | undefined {
   return found && !found.configurable ? (found.get as Getter | undefined) : undefined;
 }
 
-function methodOf(prototype: object, name: string): unknown {
+/** A field of a prototype, or of one that it inherits from. */
+function fieldOf(prototype: object, name: string): PropertyDescriptor | undefined {
   for (let at: object | null = prototype, i = 0; at !== null && i < 10; i++) {
     const found = own.getDescriptor(at, name);
-    if (found) return found.value as unknown;
+    if (found) return found;
     at = own.getPrototype(at) as object | null;
   }
   return undefined;
 }
 
+function methodOf(prototype: object, name: string): unknown {
+  return fieldOf(prototype, name)?.value;
+}
+
 function getterOf(prototype: object, name: string): Getter | undefined {
-  for (let at: object | null = prototype, i = 0; at !== null && i < 10; i++) {
-    const found = own.getDescriptor(at, name);
-    if (found) return found.get as Getter | undefined;
-    at = own.getPrototype(at) as object | null;
-  }
-  return undefined;
+  return fieldOf(prototype, name)?.get as Getter | undefined;
 }
